@@ -1,0 +1,541 @@
+"""The command line. Stable: other programs rely on it.
+
+Each command is a function in one table; results go to standard output, errors are one line on standard
+error with exit code 2. ``--json`` prints one JSON document and nothing else.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from avelt import __version__
+from avelt.core.blending import colour
+from avelt.core.curves import easing
+from avelt.core.curves.measure import measure
+from avelt.core.curves.text import parse as parse_curve
+from avelt.core.edits.frames import add_frames, chain_routes, new_project
+from avelt.core.errors import AveltError, FormatError
+from avelt.core.formats.bring_in import read_screen
+from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.report import Report
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import find_frame, find_layer, find_route, frame_by_id, layer_index, route_title, walk
+from avelt.core.model.values import Frame, Layer, Project, Route, Tap
+from avelt.core.pairing.explain import reasons
+from avelt.core.presets.capture import Ends, capture, put
+from avelt.core.presets.shelf import Shelf, read_preset
+from avelt.core.presets.values import to_json
+from avelt.core.timing.compile import compile_route, compile_still, pairing_of
+from avelt.core.timing.sampling import sample
+from avelt.core.timing.schedule import end_of, length_of
+
+Arguments = argparse.Namespace
+_MAX_MOMENTS = 100_000
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; gives the exit code."""
+    args = list(sys.argv[1:] if argv is None else argv)
+    known = {name for name, _, _ in COMMANDS}
+    try:
+        if not args or (args[0] not in known and args[0] not in ("-h", "--help", "--version")):
+            return _window(args)
+        options = _parser().parse_args(args)
+        done = options.run(options)
+        return int(done or 0)
+    except AveltError as error:
+        print(" ".join(str(error).split()), file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+
+
+def _window(args: list[str]) -> int:
+    parser = argparse.ArgumentParser("avelt", description="Open the window, on a project or on the demo.")
+    parser.add_argument("file", nargs="?", type=Path)
+    parser.add_argument("--demo", action="store_true", help="open the demo project")
+    parser.add_argument("--version", action="version", version=f"avelt {__version__}")
+    options = parser.parse_args(args)
+    from avelt.window.start import start
+
+    return start(options.file, options.demo)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser("avelt", description="Choreograph how one screen turns into the next.")
+    parser.add_argument("--version", action="version", version=f"avelt {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, words, build in COMMANDS:
+        build(commands.add_parser(name, help=words, description=words))
+    return parser
+
+
+def _print(args: Arguments, plain: Any, lines: Sequence[str]) -> None:
+    if args.json:
+        print(json.dumps(plain, ensure_ascii=False, allow_nan=False))
+    else:
+        for line in lines:
+            print(line)
+
+
+def _times(text: str) -> list[float]:
+    """A list of numbers parted by commas."""
+    found = []
+    for part in text.split(","):
+        try:
+            value = float(part)
+        except ValueError:
+            raise argparse.ArgumentTypeError(f"{part!r} is not a number") from None
+        if not math.isfinite(value):
+            raise argparse.ArgumentTypeError(f"{part!r} is not a usable number")
+        found.append(value)
+    if len(found) > _MAX_MOMENTS:
+        raise argparse.ArgumentTypeError("too many moments")
+    return found
+
+
+# demo, info, import
+
+
+def _build_demo(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--out", type=Path, required=True, metavar="DIR")
+    parser.set_defaults(run=_demo)
+
+
+def _demo(args: Arguments) -> None:
+    from avelt.tools.write_demo import write_demo
+
+    for path in write_demo(args.out):
+        print(path)
+
+
+def _build_info(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_info)
+
+
+def _info(args: Arguments) -> None:
+    project = open_project(args.file)
+    frames: list[dict[str, Any]] = [
+        {
+            "id": frame.id, "name": frame.name, "w": frame.w, "h": frame.h, "layers": len(layer_index(frame)),
+            "loops": [{"id": loop.id, "name": loop.name, "layer": loop.layer} for loop in frame.loops],
+        }
+        for frame in project.frames
+    ]  # fmt: skip
+    routes = [_route_plain(project, route) for route in project.routes]
+    plain = {
+        "name": project.name, "format": project.format, "first": project.first, "frames": frames, "routes": routes,
+        "curves": [msgspec.to_builtins(curve) for curve in project.curves], "assets": len(project.assets),
+        "parts": [], "presets": [], "inputs": [],
+    }  # fmt: skip
+    lines = [f"{project.name}: {len(frames)} frames, {len(routes)} routes"]
+    lines += [
+        f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
+    ]
+    lines += [f"  route {r['title']}: {r['trigger']['says']}, {r['length']:g} ms" for r in routes]
+    _print(args, plain, lines)
+
+
+def _route_plain(project: Project, route: Route) -> dict[str, Any]:
+    trigger = msgspec.to_builtins(route.trigger)
+    if isinstance(route.trigger, Tap):
+        layer = layer_index(frame_by_id(project, route.leaves)).get(route.trigger.layer)
+        trigger["says"] = f"tap on {layer.name}" if layer else "tap anywhere"
+    else:
+        trigger["says"] = f"by itself after {route.trigger.wait:g} ms"
+    return {
+        "id": route.id, "title": route_title(project, route), "leaves": route.leaves, "arrives": route.arrives,
+        "trigger": trigger, "length": length_of(route.transition), "cues": len(route.transition.cues),
+    }  # fmt: skip
+
+
+def _build_import(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("out", type=Path, metavar="OUT.avelt")
+    parser.add_argument("inputs", type=Path, nargs="+", metavar="IN")
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_import)
+
+
+def _import(args: Arguments) -> None:
+    from avelt.paint.fonts import measure_text
+
+    project = new_project(args.out.stem)
+    reports: list[Report] = []
+    for path in args.inputs:
+        imported = read_screen(path, measure_text)
+        project = add_frames(project, [imported.frame], imported.assets)
+        reports.append(msgspec.structs.replace(imported.report, frame=project.frames[-1].name))
+    project = chain_routes(project)
+    save_project(project, args.out)
+    plain = {
+        "project": str(args.out), "frames": [frame.name for frame in project.frames],
+        "reports": [report.plain() for report in reports],
+    }  # fmt: skip
+    _print(args, plain, [line for report in reports for line in report.lines()])
+
+
+# pair, sample
+
+
+def _layer_plain(frame: Frame, layer_id: str) -> dict[str, Any]:
+    flat = flatten(frame)
+    i = flat.index[layer_id]
+    layer = flat.layers[i]
+    return {
+        "id": layer.id, "name": layer.name, "kind": layer.kind, "path": list(flat.path[i]),
+        "box": [float(v) for v in flat.bounds[i]],
+    }  # fmt: skip
+
+
+def _build_route_command(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("route", metavar="ROUTE", help='an id, or "From name > To name"')
+
+
+def _build_pair(parser: argparse.ArgumentParser) -> None:
+    _build_route_command(parser)
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_pair)
+
+
+def _pair(args: Arguments) -> None:
+    project = open_project(args.file)
+    route = find_route(project, args.route)
+    pairing = pairing_of(project, route)
+    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    pairs: list[dict[str, Any]] = [
+        {
+            "from": _layer_plain(left, pair.from_id), "to": _layer_plain(right, pair.to_id),
+            "confidence": round(pair.confidence, 4), "by": pair.by,
+            "evidence": [
+                {"what": r.what, "score": r.score, "says": r.says} for r in reasons(pairing, pair.from_id, pair.to_id)
+            ],
+        }
+        for pair in pairing.pairs
+    ]  # fmt: skip
+    leaves = [_layer_plain(left, ident) for ident in pairing.leaves]
+    enters = [_layer_plain(right, ident) for ident in pairing.enters]
+    lines = [f"{p['from']['name']} = {p['to']['name']}  {p['confidence']:.2f} by {p['by']}" for p in pairs]
+    lines += [f"{layer['name']}  leaves" for layer in leaves] + [f"{layer['name']}  enters" for layer in enters]
+    _print(args, {"route": route.id, "pairs": pairs, "leaves": leaves, "enters": enters}, lines)
+
+
+def _build_sample(parser: argparse.ArgumentParser) -> None:
+    _build_route_command(parser)
+    parser.add_argument("--at", type=_times, required=True, metavar="MS[,MS...]")
+    parser.add_argument("--layer", metavar="NAME")
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_sample)
+
+
+def _sample(args: Arguments) -> None:
+    project = open_project(args.file)
+    route = find_route(project, args.route)
+    program = compile_route(project, route)
+    if args.layer is not None:
+        _require_layer(project, route, args.layer)
+    samples = []
+    lines: list[str] = []
+    for ms in args.at:
+        layers = sample(program, ms)
+        if args.layer is not None:
+            layers = [
+                entry
+                for entry in layers
+                if args.layer in (entry["name"], *entry["pair"]) or _other_name(project, route, entry, args.layer)
+            ]
+        samples.append({"at": ms, "layers": layers})
+        lines.append(f"{ms:g} ms")
+        lines += [
+            f"  {e['name']}: {e['x']:.2f}, {e['y']:.2f}  {e['w']:.2f} x {e['h']:.2f}  turn {e['turn']:.2f}"
+            f"  opacity {e['opacity']:.3f}  {e['fill'] or ''}".rstrip()
+            for e in layers
+        ]
+    _print(args, {"route": route.id, "length": program.length, "samples": samples}, lines)
+
+
+def _require_layer(project: Project, route: Route, name: str) -> None:
+    frames = [frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)]
+    if not any(name in (layer.id, layer.name) for frame in frames for layer in walk(frame.layers)):
+        find_layer(frames[0], name)
+
+
+def _other_name(project: Project, route: Route, entry: dict[str, Any], name: str) -> bool:
+    """Whether the pair's layer in the frame left is called so."""
+    left = layer_index(frame_by_id(project, route.leaves)).get(entry["pair"][0] or "")
+    return left is not None and left.name == name
+
+
+# render, export
+
+
+def _build_render(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    what = parser.add_mutually_exclusive_group(required=True)
+    what.add_argument("--frame", metavar="NAME")
+    what.add_argument("--route", metavar="ROUTE")
+    what.add_argument("--all-frames", action="store_true")
+    parser.add_argument("--at", type=_times, metavar="MS")
+    parser.add_argument("-o", "--out", type=Path, required=True)
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.set_defaults(run=_render)
+
+
+def _render(args: Arguments) -> None:
+    from avelt.paint.painter import ScenePainter
+
+    if not 0.01 <= args.scale <= 16:
+        raise FormatError("The scale must be 0.01 to 16.")
+    project = open_project(args.file)
+    painter = ScenePainter(project.assets)
+    if args.all_frames:
+        _make_folder(args.out)
+        for frame in project.frames:
+            _write_png(
+                painter.render(compile_still(frame).at(0.0), args.scale), args.out / f"{_file_name(frame.name)}.png"
+            )
+        return
+    if args.frame is not None:
+        scene = compile_still(find_frame(project, args.frame)).at(0.0)
+    else:
+        if not args.at or len(args.at) != 1:
+            raise FormatError("--route needs --at with one moment in ms.")
+        scene = compile_route(project, find_route(project, args.route)).at(args.at[0])
+    _write_png(painter.render(scene, args.scale), args.out)
+
+
+def _write_png(image: Any, path: Path) -> None:
+    from avelt.core.formats.project_file import write_atomically
+    from avelt.paint.moving import png_bytes
+
+    write_atomically(path, png_bytes(image))
+
+
+def _make_folder(path: Path) -> None:
+    from avelt.core.errors import FileError
+
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The folder cannot be made: {error.strerror}.", str(path)) from None
+
+
+def _file_name(name: str) -> str:
+    return "".join("_" if c in '/\\\0:*?"<>|' else c for c in name).strip(". ") or "frame"
+
+
+def _build_export(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--as", dest="kind", choices=sorted(EXPORTS), required=True)
+    parser.add_argument("--route", metavar="ROUTE")
+    parser.add_argument("-o", "--out", type=Path, required=True)
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--rate", type=float, default=25.0, help="pictures a second")
+    parser.add_argument("--once", action="store_true", help="do not loop")
+    parser.set_defaults(run=_export)
+
+
+def _export(args: Arguments) -> None:
+    project = open_project(args.file)
+    EXPORTS[args.kind](project, args)
+
+
+def _one_route(project: Project, wanted: str | None) -> Route:
+    if wanted is not None:
+        return find_route(project, wanted)
+    if not project.routes:
+        raise FormatError("The project has no route.")
+    return project.routes[0]
+
+
+def _export_gif(project: Project, args: Arguments) -> None:
+    from avelt.paint.moving import Moving, save_gif
+
+    program = compile_route(project, _one_route(project, args.route))
+    size = save_gif(program, project, args.out, Moving(args.scale, args.rate, not args.once))
+    print(f"{args.out}: {size} bytes")
+
+
+def _export_png(project: Project, args: Arguments) -> None:
+    """Numbered pictures of a transition, or one picture a frame when no route is named, into a folder."""
+    from avelt.paint.moving import Moving, pictures
+    from avelt.paint.painter import ScenePainter
+
+    painter = ScenePainter(project.assets)
+    _make_folder(args.out)
+    if args.route is None:
+        for frame in project.frames:
+            path = args.out / f"{_file_name(frame.name)}.png"
+            _write_png(painter.render(compile_still(frame).at(0.0), args.scale), path)
+            print(path)
+        return
+    wanted = Moving(args.scale, args.rate)
+    program = compile_route(project, find_route(project, args.route))
+    wanted.check(program)
+    for number, image in enumerate(pictures(program, painter, wanted)):
+        path = args.out / f"{number:04d}.png"
+        _write_png(image, path)
+        print(path)
+
+
+EXPORTS: dict[str, Callable[[Project, Arguments], None]] = {"gif": _export_gif, "png": _export_png}
+
+
+# curve, blend
+
+
+def _build_curve(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("curves", nargs="+", metavar="CURVE", help="CSS easing or Avelt text")
+    parser.add_argument("--at", type=_times, required=True, metavar="T[,T...]")
+    parser.add_argument("--measure", action="store_true")
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_curve)
+
+
+def _curve(args: Arguments) -> None:
+    entries, lines = [], []
+    for text in args.curves:
+        curve = parse_curve(text)
+        entry: dict[str, Any] = {"curve": text, "values": [float(v) for v in easing.at(curve, args.at)]}
+        lines.append(f"{text}: {', '.join(f'{v:.6g}' for v in entry['values'])}")
+        if args.measure:
+            found = measure(curve)
+            entry["measure"] = {name: getattr(found, name) for name in found.__dataclass_fields__}
+            lines += [f"  {name.replace('_', ' ')}: {value:.4g}" for name, value in entry["measure"].items()]
+        entries.append(entry)
+    _print(args, {"curves": entries}, lines)
+
+
+def _build_blend(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("first", metavar="A")
+    parser.add_argument("second", metavar="B")
+    parser.add_argument("--at", type=_times, required=True, metavar="T")
+    parser.add_argument("--in", dest="space", choices=colour.SPACES, default="oklab")
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=_blend)
+
+
+def _blend(args: Arguments) -> None:
+    first, second = colour.parse(args.first), colour.parse(args.second)
+    blended = [[min(1.0, max(0.0, float(v))) for v in colour.blend(first, second, t, args.space)] for t in args.at]
+    plain: dict[str, Any] = {"rgb": blended[0]}
+    if len(blended) > 1:
+        plain["all"] = blended
+    _print(args, plain, [colour.to_text(c) for c in blended])
+
+
+# preset
+
+
+def _build_preset(parser: argparse.ArgumentParser) -> None:
+    actions = parser.add_subparsers(dest="action", required=True)
+
+    def add(name: str, words: str, run: Callable[[Arguments], None]) -> argparse.ArgumentParser:
+        made = actions.add_parser(name, help=words, description=words)
+        made.set_defaults(run=run)
+        return made
+
+    listing = add("list", "the presets on the shelf", _preset_list)
+    listing.add_argument("--json", action="store_true")
+    show = add("show", "one preset", _preset_show)
+    show.add_argument("name")
+    show.add_argument("--json", action="store_true")
+    save = add("save", "keep a layer's motion on the shelf", _preset_save)
+    _build_route_command(save)
+    save.add_argument("--layer", required=True, metavar="NAME")
+    save.add_argument("--name", required=True)
+    apply = add("apply", "put a preset on a layer", _preset_apply)
+    _build_route_command(apply)
+    apply.add_argument("--layer", required=True, metavar="NAME")
+    apply.add_argument("--preset", required=True, metavar="NAME")
+    apply.add_argument("--as-recorded", action="store_true", help="the recorded ms and px, not shares")
+    apply.add_argument("-o", "--out", type=Path, help="write here instead of over FILE")
+    bring = add("import", "take preset files onto the shelf", _preset_import)
+    bring.add_argument("inputs", type=Path, nargs="+", metavar="IN")
+    give = add("export", "write a preset file to give away", _preset_export)
+    give.add_argument("name")
+    give.add_argument("-o", "--out", type=Path, required=True)
+
+
+def _preset_list(args: Arguments) -> None:
+    listing = Shelf().read()
+    for trouble in listing.troubles:
+        print(trouble, file=sys.stderr)
+    plain = [{"name": p.name, "kind": p.kind, "length": p.length, "cues": len(p.cues)} for p in listing.presets]
+    _print(args, {"presets": plain}, [f"{p.name}: {p.kind}, {p.length:g} ms" for p in listing.presets])
+
+
+def _preset_show(args: Arguments) -> None:
+    text = to_json(Shelf().find(args.name)).decode()
+    _print(args, json.loads(text), text.rstrip().split("\n"))
+
+
+def _ends(project: Project, route: Route, name: str) -> Ends:
+    """The pair, leaving or entering layer of this name on either side."""
+    pairing = pairing_of(project, route)
+    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    for layer in walk(left.layers):
+        if name in (layer.id, layer.name):
+            return layer.id, pairing.to_of.get(layer.id)
+    for layer in walk(right.layers):
+        if name in (layer.id, layer.name):
+            return pairing.from_of.get(layer.id), layer.id
+    found: Layer = find_layer(left, name)
+    return found.id, pairing.to_of.get(found.id)
+
+
+def _preset_save(args: Arguments) -> None:
+    project = open_project(args.file)
+    route = find_route(project, args.route)
+    preset = capture(project, route.id, _ends(project, route, args.layer), args.name)
+    print(Shelf().keep(preset))
+
+
+def _preset_apply(args: Arguments) -> None:
+    project = open_project(args.file)
+    route = find_route(project, args.route)
+    preset = Shelf().find(args.preset)
+    how = "recorded" if args.as_recorded else "follow"
+    project = put(project, route.id, _ends(project, route, args.layer), preset, how)  # type: ignore[arg-type]
+    save_project(project, args.out or args.file)
+    end = end_of(find_route(project, route.id).transition)
+    print(f"{preset.name} is on {args.layer} now, the route ends at {end:g} ms")
+
+
+def _preset_import(args: Arguments) -> None:
+    presets = [read_preset(path) for path in args.inputs]
+    for preset in presets:
+        print(Shelf().keep(preset))
+
+
+def _preset_export(args: Arguments) -> None:
+    from avelt.core.formats.project_file import write_atomically
+
+    write_atomically(args.out, to_json(Shelf().find(args.name)))
+    print(args.out)
+
+
+COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...] = (
+    ("demo", "write the demo project and one of every export", _build_demo),
+    ("info", "frames, layers, routes, loops and curves of a project", _build_info),
+    ("import", "a new project from SVG files or pictures", _build_import),
+    ("pair", "which layers are one thing, how sure that is and why", _build_pair),
+    ("sample", "values of every layer at moments of a transition", _build_sample),
+    ("render", "a frame or a moment of a transition as PNG", _build_render),
+    ("curve", "values of easing curves", _build_curve),
+    ("blend", "a colour between two", _build_blend),
+    ("export", "a transition as a moving picture or pictures", _build_export),
+    ("preset", "the shelf of presets", _build_preset),
+)

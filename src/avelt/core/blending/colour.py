@@ -1,0 +1,206 @@
+"""Colours: CSS text to numbers and back, the spaces colours are blended in, and blending.
+
+Arrays are (..., 4): red, green, blue, alpha, non-premultiplied, sRGB; 0..1 but for colours outside sRGB.
+Matrices and transfer functions are those of CSS Color Level 4, sample code and section 10; OKLab is
+Ottosson's as given there.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+from tinycss2 import color4
+
+from avelt.core.errors import FormatError
+from avelt.core.geometry.affine import Floats
+
+Space = Literal["oklab", "oklch", "srgb", "srgb-linear"]
+SPACES: tuple[Space, ...] = ("oklab", "oklch", "srgb", "srgb-linear")
+
+_RGB_TO_XYZ = np.array([
+    [506752 / 1228815, 87881 / 245763, 12673 / 70218],
+    [87098 / 409605, 175762 / 245763, 12673 / 175545],
+    [7918 / 409605, 87881 / 737289, 1001167 / 1053270],
+])  # fmt: skip
+_P3_TO_XYZ = np.array([
+    [608311 / 1250200, 189793 / 714400, 198249 / 1000160],
+    [35783 / 156275, 247089 / 357200, 198249 / 2500400],
+    [0.0, 32229 / 714400, 5220557 / 5000800],
+])  # fmt: skip
+_D50_TO_D65 = np.array([
+    [0.955473421488075, -0.02309845494876471, 0.06325924320057072],
+    [-0.0283697093338637, 1.0099953980813041, 0.021041441191917323],
+    [0.012314014864481998, -0.020507649298898964, 1.330365926242124],
+])  # fmt: skip
+_LINEAR_TO_LMS = np.array([
+    [0.4122214694707629, 0.5363325372617349, 0.0514459932675022],
+    [0.2119034958178252, 0.6806995506452344, 0.1073969535369405],
+    [0.0883024591900564, 0.2817188391361215, 0.6299787016738222],
+])  # fmt: skip
+_LMS_TO_LAB = np.array([
+    [0.2104542683093140, 0.7936177747023054, -0.0040720430116193],
+    [1.9779985324311684, -2.4285922420485799, 0.4505937096174110],
+    [0.0259040424655478, 0.7827717124575296, -0.8086757549230774],
+])  # fmt: skip
+_LMS_TO_LINEAR = np.linalg.inv(_LINEAR_TO_LMS)
+_LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
+_XYZ_TO_RGB = np.linalg.inv(_RGB_TO_XYZ)
+_GREY = 4e-6  # chroma below this has no hue (CSS Color 4, powerless hue, OKLCH)
+
+
+def to_linear(rgb: Floats) -> Floats:
+    """sRGB to linear light, mirrored below zero."""
+    size = np.abs(rgb)
+    return np.asarray(np.where(size <= 0.04045, rgb / 12.92, np.sign(rgb) * ((size + 0.055) / 1.055) ** 2.4))
+
+
+def from_linear(linear: Floats) -> Floats:
+    """Linear light to sRGB, mirrored below zero."""
+    size = np.abs(linear)
+    curved = np.sign(linear) * (1.055 * np.maximum(size, 1e-12) ** (1 / 2.4) - 0.055)
+    return np.asarray(np.where(size <= 0.0031308, linear * 12.92, curved))
+
+
+def to_oklab(rgb: Floats) -> Floats:
+    """sRGB (..., 3) to OKLab (..., 3)."""
+    return np.asarray(np.cbrt(to_linear(rgb) @ _LINEAR_TO_LMS.T) @ _LMS_TO_LAB.T)
+
+
+def from_oklab(lab: Floats) -> Floats:
+    """OKLab (..., 3) to sRGB (..., 3), not clipped."""
+    return from_linear(np.asarray((lab @ _LAB_TO_LMS.T) ** 3 @ _LMS_TO_LINEAR.T))
+
+
+def premultiplied_oklab(rgba: ArrayLike) -> Floats:
+    """(..., 4) sRGB and alpha to OKLab times alpha, and alpha: what is blended linearly."""
+    c = np.asarray(rgba, float)
+    return np.concatenate([to_oklab(c[..., :3]) * c[..., 3:], c[..., 3:]], -1)
+
+
+def from_premultiplied_oklab(lab: Floats) -> Floats:
+    """Back to sRGB and alpha, clipped to sRGB; wholly transparent is transparent black."""
+    alpha = lab[..., 3:]
+    safe = np.where(alpha > 0, alpha, 1.0)
+    rgb = np.where(alpha > 0, from_oklab(lab[..., :3] / safe), 0.0)
+    return np.asarray(np.clip(np.concatenate([rgb, alpha], -1), 0.0, 1.0))
+
+
+def _of_lab(c: list[float]) -> Floats:
+    """CIE Lab (D50) to sRGB: CSS Color 4, sample code Lab_to_XYZ."""
+    fy = (c[0] + 16) / 116
+    fx, fz = c[1] / 500 + fy, fy - c[2] / 200
+    kappa, epsilon = 24389 / 27, 216 / 24389
+    x = fx**3 if fx**3 > epsilon else (116 * fx - 16) / kappa
+    y = fy**3 if c[0] > kappa * epsilon else c[0] / kappa
+    z = fz**3 if fz**3 > epsilon else (116 * fz - 16) / kappa
+    white = np.array([0.3457 / 0.3585, 1.0, (1.0 - 0.3457 - 0.3585) / 0.3585])
+    return _of_xyz(_D50_TO_D65 @ (np.array([x, y, z]) * white))
+
+
+def _of_xyz(xyz: Floats) -> Floats:
+    return from_linear(_XYZ_TO_RGB @ xyz)
+
+
+def _polar(c: list[float]) -> list[float]:
+    hue = math.radians(c[2])
+    return [c[0], c[1] * math.cos(hue), c[1] * math.sin(hue)]
+
+
+_TO_SRGB: dict[str, Callable[[list[float]], Floats]] = {
+    "srgb-linear": lambda c: from_linear(np.array(c)),
+    "oklab": lambda c: from_oklab(np.array(c)),
+    "oklch": lambda c: from_oklab(np.array(_polar(c))),
+    "lab": _of_lab,
+    "lch": lambda c: _of_lab(_polar(c)),
+    "display-p3": lambda c: _of_xyz(_P3_TO_XYZ @ to_linear(np.array(c))),
+    "xyz": lambda c: _of_xyz(np.array(c)),
+    "xyz-d65": lambda c: _of_xyz(np.array(c)),
+    "xyz-d50": lambda c: _of_xyz(_D50_TO_D65 @ np.array(c)),
+}
+
+
+@lru_cache(maxsize=4096)
+def parse(text: str) -> tuple[float, float, float, float]:
+    """CSS Color 4 text to (r, g, b, alpha) in sRGB; ``FormatError`` for what is no colour.
+
+    >>> parse("#ff8000")[:3]
+    (1.0, 0.5019607843137255, 0.0)
+    """
+    try:
+        colour: Any = color4.parse_color(text)
+    except (ValueError, TypeError, RecursionError, OverflowError):
+        colour = None
+    if colour is None or isinstance(colour, str):
+        raise FormatError(f"{text[:60]!r} is not a colour.")
+    parts = [0.0 if value is None else float(value) for value in colour.coordinates]
+    if colour.space in ("srgb", "hsl", "hwb"):
+        rgb = np.array([0.0 if v is None else float(v) for v in colour.to("srgb").coordinates])
+    elif colour.space in _TO_SRGB:
+        rgb = _TO_SRGB[colour.space](parts)
+    else:
+        raise FormatError(f"{text[:60]!r}: the colour space {colour.space} is not known here.")
+    alpha = 0.0 if colour.alpha is None else float(colour.alpha)
+    values = (float(rgb[0]), float(rgb[1]), float(rgb[2]), min(1.0, max(0.0, alpha)))
+    if not all(math.isfinite(v) for v in values):
+        raise FormatError(f"{text[:60]!r} is not a colour.")
+    return values
+
+
+def to_text(rgba: ArrayLike) -> str:
+    """The shortest usual CSS text: ``#rrggbb``, or ``rgb(r g b / a)`` when it lets light through.
+
+    Rounded to 8 bits a channel (alpha to three digits), clipped to sRGB.
+    """
+    c = np.clip(np.asarray(rgba, float), 0.0, 1.0)
+    r, g, b = (int(v) for v in np.round(c[:3] * 255))
+    if c[3] >= 1.0:
+        return f"#{r:02x}{g:02x}{b:02x}"
+    alpha = f"{c[3]:.3f}".rstrip("0").rstrip(".")
+    return f"rgb({r} {g} {b} / {alpha})"
+
+
+def blend(first: ArrayLike, second: ArrayLike, t: ArrayLike, space: Space = "oklab") -> Floats:
+    """Colours (..., 4) between two at t (...,), with premultiplied alpha as CSS Color 4, section 12.
+
+    OKLCH takes the shorter way round and a grey takes over the other's hue. Not clipped.
+    """
+    a, b = np.asarray(first, float), np.asarray(second, float)
+    share = np.asarray(t, float)[..., None]
+    if space == "oklch":
+        return _blend_oklch(a, b, share)
+    into, out = _INTO[space], _OUT[space]
+    alpha = a[..., 3:] * (1 - share) + b[..., 3:] * share
+    mixed = into(a[..., :3]) * a[..., 3:] * (1 - share) + into(b[..., :3]) * b[..., 3:] * share
+    rgb = np.where(alpha != 0, out(mixed / np.where(alpha != 0, alpha, 1.0)), 0.0)
+    return np.concatenate([rgb, alpha], -1)
+
+
+def _as_is(rgb: Floats) -> Floats:
+    return rgb
+
+
+_INTO: dict[str, Callable[[Floats], Floats]] = {"oklab": to_oklab, "srgb": _as_is, "srgb-linear": to_linear}
+_OUT: dict[str, Callable[[Floats], Floats]] = {"oklab": from_oklab, "srgb": _as_is, "srgb-linear": from_linear}
+
+
+def _blend_oklch(a: Floats, b: Floats, share: Floats) -> Floats:
+    lab_a, lab_b = to_oklab(a[..., :3]), to_oklab(b[..., :3])
+    chroma_a, chroma_b = np.hypot(lab_a[..., 1], lab_a[..., 2]), np.hypot(lab_b[..., 1], lab_b[..., 2])
+    hue_a, hue_b = np.arctan2(lab_a[..., 2], lab_a[..., 1]), np.arctan2(lab_b[..., 2], lab_b[..., 1])
+    hue_a, hue_b = np.where(chroma_a < _GREY, hue_b, hue_a), np.where(chroma_b < _GREY, hue_a, hue_b)
+    way = (hue_b - hue_a + np.pi) % (2 * np.pi) - np.pi
+    hue = hue_a[..., None] + way[..., None] * share
+    alpha = a[..., 3:] * (1 - share) + b[..., 3:] * share
+    safe = np.where(alpha != 0, alpha, 1.0)
+
+    def mixed(u: Floats, v: Floats) -> Floats:
+        return (u[..., None] * a[..., 3:] * (1 - share) + v[..., None] * b[..., 3:] * share) / safe
+
+    light, chroma = mixed(lab_a[..., 0], lab_b[..., 0]), mixed(chroma_a, chroma_b)
+    rgb = from_oklab(np.concatenate([light, chroma * np.cos(hue), chroma * np.sin(hue)], -1))
+    return np.concatenate([np.where(alpha != 0, rgb, 0.0), alpha], -1)

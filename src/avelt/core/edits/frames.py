@@ -1,0 +1,171 @@
+"""Edits of whole frames."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+
+from avelt.core.curves.named import STARTERS
+from avelt.core.errors import EditError
+from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.tree import change_layers
+from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Named, Project, Route, Tap, Transition
+
+replace = msgspec.structs.replace
+
+
+def new_project(name: str) -> Project:
+    """An empty project with the starting curves."""
+    return Project(name, curves=STARTERS)
+
+
+def put_frame(project: Project, frame: Frame) -> Project:
+    """The project with a frame of the same id exchanged."""
+    frames = tuple(frame if old.id == frame.id else old for old in project.frames)
+    return replace(project, frames=frames)
+
+
+def free_name(taken: Sequence[str], wanted: str) -> str:
+    """The name, or with a number behind it when it is taken."""
+    if wanted not in taken:
+        return wanted
+    number = 2
+    while f"{wanted} {number}" in taken:
+        number += 1
+    return f"{wanted} {number}"
+
+
+def renumber(frame: Frame, next_id: int, keep_origins: bool) -> tuple[Frame, int]:
+    """The frame with fresh ids for itself, its layers and loops. Layers of a copy may keep their origins."""
+    fresh: dict[str, str] = {}
+
+    def number(prefix: str) -> str:
+        nonlocal next_id
+        next_id += 1
+        return f"{prefix}{next_id - 1}"
+
+    def layer(old: Layer) -> Layer:
+        ident = fresh[old.id] = number("L")
+        body = old.body
+        if isinstance(body, Group):
+            children = tuple(layer(child) for child in body.children)
+            body = replace(body, children=children, mask=fresh.get(body.mask, ""))
+        return replace(old, id=ident, origin=old.origin if keep_origins else ident, body=body)
+
+    def loop(old: Loop) -> Loop:
+        ident = number("O")
+        return replace(old, id=ident, origin=old.origin if keep_origins else ident, layer=fresh[old.layer])
+
+    ident = number("F")
+    layers = tuple(layer(entry) for entry in frame.layers)
+    loops = tuple(loop(entry) for entry in frame.loops)
+    return replace(frame, id=ident, layers=layers, loops=loops), next_id
+
+
+def add_frames(project: Project, frames: Sequence[Frame], assets: Sequence[Asset]) -> Project:
+    """Frames that were brought in, with new ids, behind those that are there."""
+    known = {asset.id for asset in project.assets}
+    new_assets = {asset.id: asset for asset in assets if asset.id not in known}
+    made: list[Frame] = []
+    next_id = project.next_id
+    names = [frame.name for frame in project.frames]
+    for frame in frames:
+        numbered, next_id = renumber(frame, next_id, keep_origins=False)
+        numbered = replace(numbered, name=free_name(names, numbered.name))
+        names.append(numbered.name)
+        made.append(numbered)
+    first = project.first or (made[0].id if made else "")
+    return replace(
+        project, frames=(*project.frames, *made), assets=(*project.assets, *new_assets.values()), next_id=next_id,
+        first=first,
+    )  # fmt: skip
+
+
+def chain_routes(project: Project) -> Project:
+    """One route per neighbouring couple of frames, tap anywhere, 300 ms; only where there are none yet."""
+    if project.routes or len(project.frames) < 2:
+        return project
+    next_id = project.next_id
+    routes = []
+    for left, right in zip(project.frames, project.frames[1:], strict=False):
+        routes.append(Route(f"R{next_id}", left.id, right.id, Tap(), Transition(300.0, Named("settle"))))
+        next_id += 1
+    return replace(project, routes=tuple(routes), next_id=next_id)
+
+
+def next_state(project: Project, frame_id: str, name: str = "") -> Project:
+    """A copy of the frame right behind it; its layers keep their origins, so they pair for certain."""
+    old = frame_by_id(project, frame_id)
+    copy, next_id = renumber(old, project.next_id, keep_origins=True)
+    names = [frame.name for frame in project.frames]
+    copy = replace(copy, name=free_name(names, name or f"{old.name}, next"), source=None)
+    place = project.frames.index(old) + 1
+    frames = (*project.frames[:place], copy, *project.frames[place:])
+    return replace(project, frames=frames, next_id=next_id)
+
+
+def rename_frame(project: Project, frame_id: str, name: str) -> Project:
+    """Another name; no two frames share one."""
+    name = name.strip()
+    frame = frame_by_id(project, frame_id)
+    if not name or name == frame.name:
+        return project
+    taken = [other.name for other in project.frames if other.id != frame_id]
+    if name in taken:
+        raise EditError(f"There is a frame “{name}” already.")
+    return put_frame(project, replace(frame, name=name))
+
+
+def remove_frame(project: Project, frame_id: str) -> Project:
+    """Without the frame and the routes from and to it."""
+    frames = tuple(frame for frame in project.frames if frame.id != frame_id)
+    routes = tuple(route for route in project.routes if frame_id not in (route.leaves, route.arrives))
+    first = project.first if project.first != frame_id else (frames[0].id if frames else "")
+    return replace(project, frames=frames, routes=routes, first=first)
+
+
+def set_first(project: Project, frame_id: str) -> Project:
+    """The frame that a rehearsal begins with."""
+    frame_by_id(project, frame_id)
+    return project if project.first == frame_id else replace(project, first=frame_id)
+
+
+def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
+    """Without the layer, its loops, and what hung on it in routes."""
+    frame = frame_by_id(project, frame_id)
+    gone = {layer_id, *(layer.id for layer in _inside(layer_index(frame)[layer_id]))}
+
+    def without_mask(layer: Layer) -> Layer:
+        if isinstance(layer.body, Group) and layer.body.mask in gone:
+            return replace(layer, body=replace(layer.body, mask=""))
+        return layer
+
+    keep: dict[str, object] = dict.fromkeys(layer_index(frame), without_mask)
+    keep[layer_id] = lambda layer: None
+    frame = change_layers(frame, keep)  # type: ignore[arg-type]
+    frame = replace(frame, loops=tuple(loop for loop in frame.loops if loop.layer not in gone))
+    routes = tuple(_without(route, gone) for route in project.routes)
+    return replace(put_frame(project, frame), routes=routes)
+
+
+def _inside(layer: Layer) -> list[Layer]:
+    return [entry for child in layer.children for entry in (child, *_inside(child))]
+
+
+def _without(route: Route, gone: set[str]) -> Route:
+    trigger = route.trigger
+    if isinstance(trigger, Tap) and trigger.layer in gone:
+        trigger = Tap()
+    old = route.transition
+    transition = replace(
+        old,
+        cues=tuple(c for c in old.cues if c.from_id not in gone and c.to_id not in gone),
+        decisions=tuple(d for d in old.decisions if d.from_id not in gone and d.to_id not in gone),
+        absents=tuple(a for a in old.absents if a.layer not in gone),
+    )
+    return (
+        route
+        if (trigger, transition) == (route.trigger, old)
+        else replace(route, trigger=trigger, transition=transition)
+    )

@@ -1,0 +1,134 @@
+"""The open project with its past and future. Every change goes through here; undo is a list of values."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from avelt.core.model.values import Project
+
+
+@dataclass(frozen=True)
+class Change:
+    """What listeners hear: the project before and after, why, and who began it."""
+
+    before: Project
+    after: Project
+    label: str
+    origin: object = None
+
+
+@dataclass(frozen=True)
+class _Entry:
+    project: Project
+    label: str  # of the edit that led away from this project
+
+
+Listener = Callable[[Change], None]
+
+
+class Session:
+    """Holds the project. ``do`` makes an entry; a gesture makes one however often it changes its mind."""
+
+    def __init__(self, project: Project) -> None:
+        self._project = project
+        self._past: list[_Entry] = []
+        self._future: list[_Entry] = []
+        self._saved = project
+        self._gesture: tuple[str, Project] | None = None
+        self._listeners: list[Listener] = []
+
+    @property
+    def project(self) -> Project:
+        """The project as it is now."""
+        return self._project
+
+    @property
+    def changed(self) -> bool:
+        """Whether it differs from what was saved last."""
+        return self._project is not self._saved
+
+    @property
+    def undo_label(self) -> str:
+        """What undo would take back; empty when there is nothing."""
+        return self._past[-1].label if self._past else ""
+
+    @property
+    def redo_label(self) -> str:
+        """What redo would do again; empty when there is nothing."""
+        return self._future[-1].label if self._future else ""
+
+    def listen(self, listener: Listener) -> Callable[[], None]:
+        """Call ``listener`` on every change; gives a function that ends it."""
+        self._listeners.append(listener)
+        return lambda: self._listeners.remove(listener)
+
+    def do(self, label: str, project: Project, origin: object = None) -> None:
+        """Take over an edited project as one entry. The same value again is no entry."""
+        self.end_gesture()
+        if project is self._project:
+            return
+        self._past.append(_Entry(self._project, label))
+        self._future.clear()
+        self._set(project, label, origin)
+
+    def gesture(self, label: str, project: Project, origin: object = None) -> None:
+        """Show an edit while a gesture goes on; all of one label since its start are one entry."""
+        if self._gesture is not None and self._gesture[0] != label:
+            self.end_gesture()
+        if self._gesture is None:
+            self._gesture = (label, self._project)
+        self._set(project, label, origin)
+
+    def end_gesture(self) -> None:
+        """The gesture is over: keep it as one entry."""
+        if self._gesture is None:
+            return
+        label, before = self._gesture
+        self._gesture = None
+        if before is not self._project:
+            self._past.append(_Entry(before, label))
+            self._future.clear()
+
+    def cancel_gesture(self) -> None:
+        """The gesture was given up: all is as before it."""
+        if self._gesture is None:
+            return
+        label, before = self._gesture
+        self._gesture = None
+        self._set(before, label, None)
+
+    def undo(self) -> None:
+        """Take back the last entry."""
+        self.end_gesture()
+        if self._past:
+            entry = self._past.pop()
+            self._future.append(_Entry(self._project, entry.label))
+            self._set(entry.project, f"Undo {entry.label}", None)
+
+    def redo(self) -> None:
+        """Do again what was taken back last."""
+        self.end_gesture()
+        if self._future:
+            entry = self._future.pop()
+            self._past.append(_Entry(self._project, entry.label))
+            self._set(entry.project, f"Redo {entry.label}", None)
+
+    def saved(self) -> None:
+        """What is there now is on the disk."""
+        self.end_gesture()
+        self._saved = self._project
+
+    def replace(self, project: Project) -> None:
+        """Open another project: nothing to undo, nothing changed."""
+        self._gesture = None
+        self._past.clear()
+        self._future.clear()
+        self._saved = project
+        self._set(project, "", None)
+
+    def _set(self, project: Project, label: str, origin: object) -> None:
+        change = Change(self._project, project, label, origin)
+        self._project = project
+        for listener in tuple(self._listeners):
+            listener(change)

@@ -1,0 +1,221 @@
+"""Whether a project read from outside holds together: sizes, numbers, ids and references."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from avelt.core.blending import colour
+from avelt.core.errors import FormatError
+from avelt.core.model.limits import (
+    MAX_COORDINATE,
+    MAX_DEPTH,
+    MAX_FRAMES,
+    MAX_LAYERS,
+    MAX_MS,
+    MAX_PATH_NUMBERS,
+)  # fmt: skip
+from avelt.core.model.values import (
+    Curve,
+    Frame,
+    Group,
+    Handles,
+    Layer,
+    Loop,
+    Named,
+    Paint,
+    Path,
+    Picture,
+    Points,
+    Project,
+    Route,
+    Solid,
+    Spring,
+    Steps,
+    Tap,
+    Text,
+    Timer,
+)  # fmt: skip
+
+
+def check(project: Project) -> None:
+    """Raise ``FormatError`` with the place of the first thing that is wrong."""
+    if len(project.frames) > MAX_FRAMES:
+        raise FormatError(f"There are more than {MAX_FRAMES} frames.", "frames")
+    assets = {asset.id for asset in project.assets}
+    curves = {curve.id for curve in project.curves}
+    _unique([curve.id for curve in project.curves], "curves")
+    _unique([asset.id for asset in project.assets], "assets")
+    _unique([frame.id for frame in project.frames], "frames")
+    _unique([route.id for route in project.routes], "routes")
+    for k, named in enumerate(project.curves):
+        curve_is_sound(named.curve, curves, f"curves[{k}]")
+    owner: dict[str, str] = {}
+    for k, frame in enumerate(project.frames):
+        _frame(frame, f"frames[{k}]", assets, curves, owner)
+    frames = {frame.id for frame in project.frames}
+    for k, route in enumerate(project.routes):
+        _route(route, f"routes[{k}]", frames, curves, owner)
+    if project.first and project.first not in frames:
+        raise FormatError(f"The first frame {project.first!r} is not there.", "first")
+
+
+def _unique(ids: list[str], place: str) -> None:
+    seen: set[str] = set()
+    for k, ident in enumerate(ids):
+        if not ident or ident in seen:
+            raise FormatError(f"The id {ident!r} is there twice." if ident else "An id is empty.", f"{place}[{k}].id")
+        seen.add(ident)
+
+
+def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, least: float | None = None) -> None:
+    """Raise ``FormatError`` unless the number is finite and inside its limits."""
+    if not math.isfinite(value) or abs(value) > most or (least is not None and value < least):
+        raise FormatError(f"{value:g} is not a number that can be used here.", place)
+
+
+def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:
+    number_is_sound(frame.w, f"{place}.w", 100_000, 1e-3)
+    number_is_sound(frame.h, f"{place}.h", 100_000, 1e-3)
+    _colour(frame.background, f"{place}.background")
+    for count, (layer, where) in enumerate(_layers(frame.layers, f"{place}.layers", 1), 1):
+        if count > MAX_LAYERS:
+            raise FormatError(f"There are more than {MAX_LAYERS} layers in one frame.", place)
+        if not layer.id or layer.id in owner:
+            raise FormatError(f"The layer id {layer.id!r} is there twice.", f"{where}.id")
+        owner[layer.id] = frame.id
+        _layer(layer, where, assets)
+    _unique([loop.id for loop in frame.loops], f"{place}.loops")
+    for k, loop in enumerate(frame.loops):
+        _loop(loop, f"{place}.loops[{k}]", frame, owner, curves)
+
+
+def _layers(layers: tuple[Layer, ...], place: str, depth: int) -> Iterator[tuple[Layer, str]]:
+    if depth > MAX_DEPTH:
+        raise FormatError(f"Groups lie more than {MAX_DEPTH} deep in each other.", place)
+    for k, layer in enumerate(layers):
+        yield layer, f"{place}[{k}]"
+        yield from _layers(layer.children, f"{place}[{k}].body.children", depth + 1)
+
+
+def _layer(layer: Layer, place: str, assets: set[str]) -> None:
+    for name in ("x", "y", "w", "h", "turn", "scale_x", "scale_y", "skew"):
+        number_is_sound(getattr(layer, name), f"{place}.{name}", least=0.0 if name in ("w", "h") else None)
+    for value in layer.pivot:
+        number_is_sound(value, f"{place}.pivot", 1e6)
+    number_is_sound(layer.opacity, f"{place}.opacity", 1.0, 0.0)
+    for k, paint in enumerate(layer.fills):
+        _paint(paint, f"{place}.fills[{k}]")
+    if layer.stroke is not None:
+        number_is_sound(layer.stroke.width, f"{place}.stroke.width", least=0.0)
+        number_is_sound(layer.stroke.miter, f"{place}.stroke.miter", least=0.0)
+        _paint(layer.stroke.paint, f"{place}.stroke.paint")
+        for value in layer.stroke.dashes:
+            number_is_sound(value, f"{place}.stroke.dashes", least=0.0)
+    body = layer.body
+    if isinstance(body, Path):
+        total = 0
+        for k, sub in enumerate(body.subpaths):
+            total += len(sub.points)
+            if len(sub.points) < 2 or (len(sub.points) - 2) % 6:
+                raise FormatError("A subpath needs 2 + 6 n numbers.", f"{place}.body.subpaths[{k}]")
+            for value in sub.points:
+                number_is_sound(value, f"{place}.body.subpaths[{k}]")
+        if total > MAX_PATH_NUMBERS:
+            raise FormatError("The path has too many numbers.", f"{place}.body")
+    elif isinstance(body, Text):
+        number_is_sound(body.size, f"{place}.body.size", 10_000, 0.0)
+        number_is_sound(body.line_height, f"{place}.body.line_height", 1_000, 0.0)
+        number_is_sound(body.tracking, f"{place}.body.tracking", 10_000)
+        for run in body.runs:
+            if run.size is not None:
+                number_is_sound(run.size, f"{place}.body.runs", 10_000, 0.0)
+            if run.fill is not None:
+                _paint(run.fill, f"{place}.body.runs")
+    elif isinstance(body, Picture) and body.asset not in assets:
+        raise FormatError(f"The picture {body.asset[:12]!r} is not in the file.", f"{place}.body.asset")
+    elif isinstance(body, Group) and body.mask and body.mask not in {child.id for child in body.children}:
+        raise FormatError("The mask is not one of the group's layers.", f"{place}.body.mask")
+
+
+def _paint(paint: Paint, place: str) -> None:
+    if isinstance(paint, Solid):
+        _colour(paint.color, place)
+        return
+    if not paint.stops:
+        raise FormatError("A gradient needs colours.", place)
+    for k, stop in enumerate(paint.stops):
+        number_is_sound(stop.at, f"{place}.stops[{k}].at", 1.0, 0.0)
+        _colour(stop.color, f"{place}.stops[{k}].color")
+    for value in paint.matrix:
+        number_is_sound(value, f"{place}.matrix", 1e9)
+
+
+def _colour(text: str, place: str) -> None:
+    try:
+        colour.parse(text)
+    except FormatError as error:
+        raise FormatError(error.sentence, place) from None
+
+
+def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
+    """Raise ``FormatError`` unless the curve can be evaluated; ``named`` are the curves that are there."""
+    if isinstance(curve, Named):
+        if curve.id not in named:
+            raise FormatError(f"The named curve {curve.id!r} is not there.", place)
+    elif isinstance(curve, Handles):
+        for value in (curve.x1, curve.x2):
+            number_is_sound(value, place, 1.0, 0.0)
+        for value in (curve.y1, curve.y2):
+            number_is_sound(value, place, 1e6)
+    elif isinstance(curve, Points):
+        if not curve.points:
+            raise FormatError("A curve of points needs points.", place)
+        last = -math.inf
+        for at, value in curve.points:
+            number_is_sound(at, place, 1e6)
+            number_is_sound(value, place, 1e6)
+            if at < last:
+                raise FormatError("The points of a curve must go forward.", place)
+            last = at
+    elif isinstance(curve, Steps):
+        number_is_sound(curve.count, f"{place}.count", 10_000, 2 if curve.jump == "none" else 1)
+    elif isinstance(curve, Spring):
+        number_is_sound(curve.bounce, f"{place}.bounce", 1.0)
+        number_is_sound(curve.speed, f"{place}.speed", 100.0)
+
+
+def _loop(loop: Loop, place: str, frame: Frame, owner: dict[str, str], curves: set[str]) -> None:
+    if owner.get(loop.layer) != frame.id:
+        raise FormatError(f"The loop's layer {loop.layer!r} is not in the frame.", f"{place}.layer")
+    number_is_sound(loop.length, f"{place}.length", MAX_MS, 1.0)
+    number_is_sound(loop.wait, f"{place}.wait", MAX_MS, 0.0)
+    number_is_sound(loop.phase, f"{place}.phase", MAX_MS)
+    number_is_sound(loop.rounds, f"{place}.rounds", 1e9, 0)
+    for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+        number_is_sound(getattr(loop.pose, name), f"{place}.pose.{name}")
+    curve_is_sound(loop.curve, curves, f"{place}.curve")
+
+
+def _route(route: Route, place: str, frames: set[str], curves: set[str], owner: dict[str, str]) -> None:
+    for name in ("leaves", "arrives"):
+        if getattr(route, name) not in frames:
+            raise FormatError(f"The frame {getattr(route, name)!r} is not there.", f"{place}.{name}")
+    if isinstance(route.trigger, Timer):
+        number_is_sound(route.trigger.wait, f"{place}.trigger.wait", MAX_MS, 0.0)
+    elif isinstance(route.trigger, Tap) and route.trigger.layer and owner.get(route.trigger.layer) != route.leaves:
+        raise FormatError(f"The layer {route.trigger.layer!r} is not in the frame left.", f"{place}.trigger.layer")
+    transition = route.transition
+    if transition.length is not None:
+        number_is_sound(transition.length, f"{place}.transition.length", MAX_MS, 0.0)
+    curve_is_sound(transition.curve, curves, f"{place}.transition.curve")
+    for k, cue in enumerate(transition.cues):
+        where = f"{place}.transition.cues[{k}]"
+        for time in (cue.start, cue.end):
+            if time is not None:
+                number_is_sound(time, where, MAX_MS, 0.0)
+        if cue.curve is not None:
+            curve_is_sound(cue.curve, curves, f"{where}.curve")
+    for k, entry in enumerate(transition.absents):
+        for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+            number_is_sound(getattr(entry.pose, name), f"{place}.transition.absents[{k}].pose.{name}")

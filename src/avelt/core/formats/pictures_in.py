@@ -1,0 +1,46 @@
+"""Picture files as assets: checked, limited, and kept as they are."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+
+from PIL import Image, ImageOps
+
+from avelt.core.errors import FormatError
+from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
+from avelt.core.model.values import Asset
+
+#: Pillow's names of the formats that are read, and the ending they are kept under.
+FORMATS = {"PNG": "png", "JPEG": "jpg", "WEBP": "webp", "GIF": "gif"}
+
+
+def read_picture(data: bytes, name: str) -> Asset:
+    """The picture as an asset; ``FormatError`` when it is none.
+
+    JPEG, PNG and WebP keep their bytes unless they must be turned upright; the first picture of a GIF
+    is kept as PNG.
+    """
+    if len(data) > MAX_PICTURE_BYTES:
+        raise FormatError(f"The picture is larger than {MAX_PICTURE_BYTES // 2**20} MB.", name)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            with Image.open(io.BytesIO(data), formats=tuple(FORMATS)) as picture:
+                if picture.width * picture.height > MAX_PICTURE_PIXELS:
+                    raise FormatError(f"The picture has more than {MAX_PICTURE_PIXELS // 10**6} million pixels.", name)
+                kind = picture.format or ""
+                picture.load()
+                upright = ImageOps.exif_transpose(picture)
+                turned = picture.getexif().get(0x0112, 1) != 1
+                if turned or kind == "GIF":
+                    kept = io.BytesIO()
+                    upright.convert("RGBA").save(kept, "PNG")
+                    data, kind = kept.getvalue(), "PNG"
+                width, height = upright.size
+    except FormatError:
+        raise
+    except Exception as error:  # Pillow's decoders raise many kinds; all mean the same here
+        raise FormatError(f"This is not a picture that can be read ({type(error).__name__}).", name) from None
+    return Asset(hashlib.sha256(data).hexdigest(), FORMATS[kind], width, height, data)

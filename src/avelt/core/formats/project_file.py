@@ -1,0 +1,173 @@
+"""The ``.avelt`` file: a ZIP with ``mimetype``, ``project.json``, the assets and a preview.
+
+Reading trusts nothing; writing is atomic: a temporary file beside, flushed to the disk, renamed over.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import os
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from avelt.core.errors import FileError, FormatError
+from avelt.core.formats.bring_in import read_bytes
+from avelt.core.formats.checked import check
+from avelt.core.formats.pictures_in import read_picture
+from avelt.core.model.limits import (
+    MAX_FILE_BYTES,
+    MAX_PICTURE_BYTES,
+    MAX_PROJECT_JSON_BYTES,
+    MAX_ZIP_ENTRIES,
+    MAX_ZIP_RATIO,
+)
+from avelt.core.model.values import FORMAT, Asset, Project
+
+MIMETYPE = b"application/x-avelt"
+_EPOCH = (2026, 1, 1, 0, 0, 0)  # one date for all entries, so that the same project gives the same bytes
+
+
+def to_json(project: Project) -> bytes:
+    """The project as its document, without the assets' bytes."""
+    bare = msgspec.structs.replace(
+        project, assets=tuple(msgspec.structs.replace(asset, data=b"") for asset in project.assets)
+    )
+    return msgspec.json.encode(bare)
+
+
+def from_json(data: bytes, place: str) -> Project:
+    """A project from its document, not yet checked as a whole."""
+    if len(data) > MAX_PROJECT_JSON_BYTES:
+        raise FormatError("The project is too large.", place)
+    try:
+        version = msgspec.json.decode(data, type=_Version)
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise FormatError(f"This is not an Avelt project: {_plain(error)}.", place) from None
+    if version.format > FORMAT:
+        raise FormatError(
+            f"The file was written by a newer Avelt (format {version.format}, this one reads up to {FORMAT}).", place
+        )
+    if version.format < 1:
+        raise FormatError(f"There is no project format {version.format}.", place)
+    try:
+        return msgspec.json.decode(data, type=Project)
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise FormatError(f"The project cannot be read: {_plain(error)}.", place) from None
+
+
+class _Version(msgspec.Struct):
+    format: int = 1
+
+
+def _plain(error: BaseException) -> str:
+    return str(error).rstrip(".") or type(error).__name__
+
+
+def pack(project: Project, preview: bytes = b"") -> bytes:
+    """The file's bytes; ``preview`` is a PNG."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as archive:
+        _put(archive, "mimetype", MIMETYPE, zipfile.ZIP_STORED)
+        _put(archive, "project.json", to_json(project), zipfile.ZIP_DEFLATED)
+        for asset in project.assets:
+            _put(archive, f"assets/{asset.id}.{asset.ext}", asset.data, zipfile.ZIP_STORED)
+        if preview:
+            _put(archive, "preview.png", preview, zipfile.ZIP_STORED)
+    return buffer.getvalue()
+
+
+def _put(archive: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
+    info = zipfile.ZipInfo(name, _EPOCH)
+    info.compress_type = how
+    info.external_attr = 0o644 << 16
+    archive.writestr(info, data)
+
+
+def unpack(data: bytes, place: str) -> Project:
+    """A project from a file's bytes, checked as a whole; ``FormatError`` for anything else."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            return _read(archive, place)
+    except zipfile.BadZipFile:
+        raise FormatError("This is not an Avelt project, or it is cut off.", place) from None
+    except (OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
+        raise FormatError(f"The file cannot be unpacked: {_plain(error)}.", place) from None
+
+
+def _read(archive: zipfile.ZipFile, place: str) -> Project:
+    entries = {info.filename: info for info in archive.infolist()}
+    if len(entries) > MAX_ZIP_ENTRIES:
+        raise FormatError("There are too many entries in the file.", place)
+    if "mimetype" not in entries or _entry(archive, entries["mimetype"], 200, place) != MIMETYPE:
+        raise FormatError("This is not an Avelt project.", place)
+    if "project.json" not in entries:
+        raise FormatError("The file has no project in it.", place)
+    project = from_json(_entry(archive, entries["project.json"], MAX_PROJECT_JSON_BYTES, place), place)
+    assets: list[Asset] = []
+    for asset in project.assets:
+        info = entries.get(f"assets/{asset.id}.{asset.ext}")
+        if info is None:
+            raise FormatError(f"The picture {asset.id[:12]} is missing from the file.", place)
+        found = read_picture(_entry(archive, info, MAX_PICTURE_BYTES, place), f"{place}, {info.filename}")
+        if found.id != asset.id:
+            raise FormatError(f"The picture {asset.id[:12]} is damaged.", place)
+        assets.append(msgspec.structs.replace(asset, data=found.data, w=found.w, h=found.h))
+    project = msgspec.structs.replace(project, assets=tuple(assets))
+    try:
+        check(project)
+    except FormatError as error:
+        raise error.at(place) from None
+    return project
+
+
+def _entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, place: str) -> bytes:
+    """An entry's bytes, never more than it says nor than is allowed."""
+    packed = max(1, info.compress_size)
+    if info.file_size > most or (info.file_size > 2**20 and info.file_size / packed > MAX_ZIP_RATIO):
+        raise FormatError(f"The entry {info.filename[:60]!r} unpacks to too much.", place)
+    try:
+        with archive.open(info) as stream:
+            data = stream.read(info.file_size + 1)
+    except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+        raise FormatError(f"The file is damaged: {_plain(error)}.", place) from None
+    if len(data) != info.file_size:
+        raise FormatError("The file is damaged: an entry is not as long as it says.", place)
+    return data
+
+
+def open_project(path: Path) -> Project:
+    """Read a project file."""
+    return unpack(read_bytes(path, MAX_FILE_BYTES), str(path))
+
+
+def save_project(project: Project, path: Path, preview: bytes = b"") -> None:
+    """Write a project file atomically; what stood there stays whole until the new one is on the disk."""
+    write_atomically(path, pack(project, preview))
+
+
+def write_atomically(path: Path, data: bytes) -> None:
+    """Write beside, flush to the disk, rename; ``FileError`` in one sentence when that cannot be done."""
+    temporary = ""
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent or None)
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary:
+            with contextlib.suppress(OSError):
+                os.unlink(temporary)
+        raise FileError(f"The file cannot be written: {error.strerror or error}.", str(path)) from None
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of ``project.json``, made from the types."""
+    return msgspec.json.schema(Project)

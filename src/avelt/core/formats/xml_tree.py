@@ -1,0 +1,125 @@
+"""XML into a small tree that knows its lines. Nothing outside the text is ever read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from xml.sax import SAXException, SAXParseException
+from xml.sax.handler import ContentHandler
+
+from defusedxml import DefusedXmlException
+from defusedxml.sax import parseString
+
+from avelt.core.errors import FormatError
+
+MAX_DEPTH = 400
+MAX_ELEMENTS = 200_000
+SVG_SPACE = "http://www.w3.org/2000/svg"
+
+
+@dataclass(eq=False)
+class Node:
+    """An element. ``content`` holds its text and child elements in order."""
+
+    tag: str
+    attrs: dict[str, str]
+    line: int
+    parent: Node | None
+    content: list[Node | str] = field(default_factory=list)
+    place: int = 0
+
+    def children(self) -> Iterator[Node]:
+        """Child elements."""
+        return (child for child in self.content if isinstance(child, Node))
+
+    def all(self) -> Iterator[Node]:
+        """This element and everything in it, in document order."""
+        stack: list[Node] = [self]
+        while stack:
+            node = stack.pop()
+            yield node
+            stack.extend(reversed(list(node.children())))
+
+    def text(self) -> str:
+        """Its own text, without that of its elements."""
+        return "".join(part for part in self.content if isinstance(part, str))
+
+    @property
+    def says(self) -> str:
+        """How to name it in a report."""
+        ident = self.attrs.get("id", "")
+        return f"{self.tag}#{ident}" if ident else self.tag
+
+
+class _Builder(ContentHandler):
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.name = name
+        self.root: Node | None = None
+        self.stack: list[Node] = []
+        self.count = 0
+        self.spaces: list[dict[str, str]] = [{"": SVG_SPACE, "svg": SVG_SPACE}]
+        self.locator: Any = None
+
+    def setDocumentLocator(self, locator: Any) -> None:
+        self.locator = locator
+
+    def startElement(self, tag: str, attrs: Any) -> None:
+        line = self.locator.getLineNumber() if self.locator else 0
+        self.count += 1
+        if len(self.stack) >= MAX_DEPTH:
+            raise FormatError(
+                f"Elements lie more than {MAX_DEPTH} deep in each other.", f"{self.name}, line {line}, {tag}"
+            )
+        if self.count > MAX_ELEMENTS:
+            raise FormatError(f"There are more than {MAX_ELEMENTS} elements.", f"{self.name}, line {line}")
+        values = {key: attrs[key] for key in attrs.getNames()}
+        spaces = self.spaces[-1]
+        if any(key == "xmlns" or key.startswith("xmlns:") for key in values):
+            spaces = {**spaces, **{key[6:]: value for key, value in values.items() if key.startswith("xmlns:")}}
+            if "xmlns" in values:
+                spaces[""] = values["xmlns"]
+        self.spaces.append(spaces)
+        prefix, _, local = tag.rpartition(":")
+        name = local if spaces.get(prefix) == SVG_SPACE else f"{prefix or spaces.get('', '')}:{local}"
+        parent = self.stack[-1] if self.stack else None
+        node = Node(name, values, line, parent)
+        if parent is None:
+            self.root = node
+        else:
+            parent.content.append(node)
+        self.stack.append(node)
+
+    def endElement(self, tag: str) -> None:
+        self.stack.pop()
+        self.spaces.pop()
+
+    def characters(self, content: str) -> None:
+        if self.stack:
+            own = self.stack[-1].content
+            if own and isinstance(own[-1], str):
+                own[-1] += content
+            else:
+                own.append(content)
+
+
+def parse(data: bytes, name: str) -> Node:
+    """The document's root element; ``FormatError`` with the line for what is no good XML."""
+    if not data.strip():
+        raise FormatError("The file is empty.", name)
+    builder = _Builder(name)
+    try:
+        parseString(data, builder, forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    except DefusedXmlException as error:
+        kind = "entities" if "Entit" in type(error).__name__ else "references to other files"
+        raise FormatError(f"The XML declares {kind}, which are not read.", name) from None
+    except SAXParseException as error:
+        raise FormatError(
+            f"This is not well-formed XML: {error.getMessage()}.", f"{name}, line {error.getLineNumber()}"
+        ) from None
+    except (SAXException, ValueError, LookupError, UnicodeError) as error:
+        raise FormatError(f"This cannot be read as XML ({type(error).__name__}).", name) from None
+    if builder.root is None:
+        raise FormatError("There is no element in the file.", name)
+    return builder.root

@@ -1,0 +1,112 @@
+"""A frame laid out flat: every layer with its parent and its transform in the frame's space."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.model.find import by_identity
+from avelt.core.model.values import Frame, Layer
+
+#: Where each part of a layer's transform stands in a row of ``Flat.parts``.
+PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew")
+
+
+@dataclass(frozen=True)
+class Flat:
+    """Layers in paint order, parents before children.
+
+    ``parent`` (n,) is an index or -1; ``parts`` (n, 10) as ``PARTS``; ``local`` and ``world`` (n, 6)
+    transforms to the parent's and the frame's space; ``bounds`` (n, 4) upright boxes in the frame;
+    ``opacity`` (n,) with that of the parents; ``path`` the places among siblings from the frame down.
+    """
+
+    frame: Frame
+    layers: tuple[Layer, ...]
+    index: dict[str, int]
+    parent: np.ndarray
+    depth: np.ndarray
+    path: tuple[tuple[int, ...], ...]
+    parts: Floats
+    local: Floats
+    world: Floats
+    bounds: Floats
+    opacity: Floats
+
+
+def parts_of(layer: Layer) -> tuple[float, ...]:
+    """The numbers of a layer's transform, in the order of ``PARTS``."""
+    return (
+        layer.x, layer.y, layer.w, layer.h, layer.pivot[0], layer.pivot[1],
+        layer.turn, layer.scale_x, layer.scale_y, layer.skew,
+    )  # fmt: skip
+
+
+def _flatten(frame: Frame) -> Flat:
+    layers: list[Layer] = []
+    parents: list[int] = []
+    depths: list[int] = []
+    paths: list[tuple[int, ...]] = []
+
+    def add(siblings: tuple[Layer, ...], parent: int, path: tuple[int, ...]) -> None:
+        for place, layer in enumerate(siblings):
+            own = len(layers)
+            layers.append(layer)
+            parents.append(parent)
+            depths.append(len(path))
+            paths.append((*path, place))
+            if layer.children:
+                add(layer.children, own, paths[own])
+
+    add(frame.layers, -1, ())
+    n = len(layers)
+    parent = np.array(parents, dtype=np.intp)
+    depth = np.array(depths, dtype=np.intp)
+    parts = np.array([parts_of(layer) for layer in layers], float).reshape(n, len(PARTS))
+    local = affine.compose(parts)
+    opacity = np.array([0.0 if layer.hidden else layer.opacity for layer in layers], float)
+    world = to_world(local, parent, depth)
+    for level in range(1, int(depth.max(initial=0)) + 1):
+        rows = np.flatnonzero(depth == level)
+        opacity[rows] *= opacity[parent[rows]]
+    bounds = affine.box_bounds(world, parts[:, 2], parts[:, 3])
+    index = {layer.id: i for i, layer in enumerate(layers)}
+    return Flat(frame, tuple(layers), index, parent, depth, tuple(paths), parts, local, world, bounds, opacity)
+
+
+def to_world(local: Floats, parent: np.ndarray, depth: np.ndarray) -> Floats:
+    """Transforms to the frame's space from those to each layer's parent, level by level."""
+    world = local.copy()
+    for level in range(1, int(depth.max(initial=0)) + 1):
+        rows = np.flatnonzero(depth == level)
+        world[rows] = affine.multiply(world[parent[rows]], local[rows])
+    return world
+
+
+#: The frame laid out flat, remembered by the frame's identity.
+flatten = by_identity(_flatten)
+
+
+def layer_at(frame: Frame, x: float, y: float, flat: Flat | None = None, deep: bool = True) -> Layer | None:
+    """The topmost layer whose box holds the point (px in the frame); groups count through their children."""
+    flat = flat or flatten(frame)
+    for i in range(len(flat.layers) - 1, -1, -1):
+        layer = flat.layers[i]
+        if layer.children or flat.opacity[i] <= 0.0:
+            continue
+        back = affine.invert(flat.world[i])
+        if back is None:
+            continue
+        px, py = affine.apply(back, (x, y))
+        if 0 <= px <= layer.w and 0 <= py <= layer.h:
+            return layer if deep else flat.layers[_outermost(flat, i)]
+    return None
+
+
+def _outermost(flat: Flat, i: int) -> int:
+    while flat.parent[i] >= 0:
+        i = int(flat.parent[i])
+    return i

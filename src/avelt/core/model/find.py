@@ -1,0 +1,138 @@
+"""Finding things in a project. Nothing here changes anything."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, TypeVar
+
+from rapidfuzz import process
+
+from avelt.core.errors import NotFound
+from avelt.core.model.values import Asset, Frame, Layer, NamedCurve, Project, Route
+
+V = TypeVar("V")
+_KEEP = 512
+
+
+def by_identity(make: Callable[[Any], V]) -> Callable[[Any], V]:
+    """Remember ``make(value)`` by the identity of an immutable value.
+
+    Values are shared between edits, so identity is the cheap and right key: what an edit did not touch
+    is found again. The newest few hundred are kept, and kept alive, so an id cannot be used twice.
+    """
+    kept: dict[int, tuple[Any, V]] = {}
+
+    def get(value: Any) -> V:
+        hit = kept.get(id(value))
+        if hit is not None and hit[0] is value:
+            return hit[1]
+        made = make(value)
+        if len(kept) >= _KEEP:
+            for old in list(kept)[: _KEEP // 2]:
+                kept.pop(old, None)
+        kept[id(value)] = (value, made)
+        return made
+
+    get.__doc__ = make.__doc__
+    return get
+
+
+def walk(layers: tuple[Layer, ...]) -> Iterator[Layer]:
+    """Every layer, parents before children, in paint order."""
+    for layer in layers:
+        yield layer
+        yield from walk(layer.children)
+
+
+def _index(frame: Frame) -> dict[str, Layer]:
+    return {layer.id: layer for layer in walk(frame.layers)}
+
+
+#: The frame's layers by id.
+layer_index = by_identity(_index)
+
+
+def frame_by_id(project: Project, frame_id: str) -> Frame:
+    """The frame of this id; ``NotFound`` when there is none."""
+    for frame in project.frames:
+        if frame.id == frame_id:
+            return frame
+    raise NotFound(f"There is no frame {frame_id!r}.")
+
+
+def frame_of_layer(project: Project, layer_id: str) -> Frame | None:
+    """The frame that holds the layer."""
+    return next((frame for frame in project.frames if layer_id in layer_index(frame)), None)
+
+
+def route_by_id(project: Project, route_id: str) -> Route:
+    """The route of this id; ``NotFound`` when there is none."""
+    for route in project.routes:
+        if route.id == route_id:
+            return route
+    raise NotFound(f"There is no route {route_id!r}.")
+
+
+def curve_by_id(project: Project, curve_id: str) -> NamedCurve:
+    """The named curve of this id; ``NotFound`` when there is none."""
+    for curve in project.curves:
+        if curve.id == curve_id:
+            return curve
+    raise NotFound(f"There is no named curve {curve_id!r}.")
+
+
+def asset_by_id(project: Project, asset_id: str) -> Asset | None:
+    """The asset of this id."""
+    return next((asset for asset in project.assets if asset.id == asset_id), None)
+
+
+def find_frame(project: Project, wanted: str) -> Frame:
+    """A frame by id or name, exact first, then whatever the case; the nearest name is suggested."""
+    for frame in project.frames:
+        if wanted == frame.id:
+            return frame
+    return project.frames[_place_named([frame.name for frame in project.frames], wanted, "frame")]
+
+
+def find_layer(frame: Frame, wanted: str) -> Layer:
+    """A layer of the frame by id or name."""
+    index = layer_index(frame)
+    if wanted in index:
+        return index[wanted]
+    layers = tuple(index.values())
+    return layers[_place_named([layer.name for layer in layers], wanted, "layer")]
+
+
+def find_route(project: Project, wanted: str) -> Route:
+    """A route by id or by ``"From name > To name"``, with ``#2`` behind it for the second such one."""
+    for route in project.routes:
+        if wanted == route.id:
+            return route
+    text, mark, number = wanted.rpartition("#")
+    if not mark or not number.isdigit():
+        text, number = wanted, "1"
+    left, arrow, right = text.partition(">")
+    if not arrow:
+        raise NotFound(f"There is no route {wanted!r}.", hint='Write it as "From name > To name".')
+    leaves, arrives = find_frame(project, left.strip()), find_frame(project, right.strip())
+    fitting = [r for r in project.routes if (r.leaves, r.arrives) == (leaves.id, arrives.id)]
+    place = int(number)
+    if not 1 <= place <= len(fitting):
+        raise NotFound(f"There is no route {wanted!r}: {len(fitting)} go from {leaves.name} to {arrives.name}.")
+    return fitting[place - 1]
+
+
+def route_title(project: Project, route: Route) -> str:
+    """``"From name > To name"``."""
+    return f"{frame_by_id(project, route.leaves).name} > {frame_by_id(project, route.arrives).name}"
+
+
+def _place_named(names: list[str], wanted: str, what: str) -> int:
+    if wanted in names:
+        return names.index(wanted)
+    folded = [name.casefold() for name in names]
+    if wanted.casefold() in folded:
+        return folded.index(wanted.casefold())
+    near = process.extractOne(wanted, names, score_cutoff=60)
+    hint = f"Did you mean {near[0]!r}?" if near else ""
+    raise NotFound(f"There is no {what} {wanted!r}.", hint=hint)

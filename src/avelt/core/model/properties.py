@@ -1,0 +1,44 @@
+"""The properties of layers that can have a cue of their own, declared once.
+
+``scalars`` are the numbers of the dense block that a property moves; paints and outlines, whose count
+varies, are moved by ``fill``, ``stroke`` and ``shape``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Property:
+    """One row of the table. ``kinds`` are the kinds of layer that have it; empty means all."""
+
+    key: str
+    label: str
+    scalars: tuple[str, ...] = ()
+    kinds: tuple[str, ...] = ()
+
+
+PROPERTIES = (
+    Property("place", "place", ("x", "y", "pivot_x", "pivot_y")),
+    Property("size", "size", ("w", "h")),
+    Property("turn", "turn", ("turn",)),
+    Property("scale", "scale", ("scale_x", "scale_y")),
+    Property("skew", "skew", ("skew",)),
+    Property("corner", "corner", ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
+    Property("opacity", "opacity", ("opacity",)),
+    Property("fill", "fill"),
+    Property("stroke", "stroke", ("stroke_width", "dash_offset")),
+    Property("type", "type size", ("type_size", "tracking", "line_height"), ("text",)),
+    Property("shape", "shape", ("mix",)),
+)
+BY_KEY = {prop.key: prop for prop in PROPERTIES}
+
+#: Columns of the dense block; the first ten are those of ``geometry.flatten.PARTS``.
+SCALARS = (
+    "x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew",
+    "opacity", "radius_1", "radius_2", "radius_3", "radius_4", "stroke_width", "dash_offset",
+    "type_size", "tracking", "line_height", "mix",
+)  # fmt: skip
+COLUMN = {name: i for i, name in enumerate(SCALARS)}
+PROPERTY_OF_COLUMN = tuple(next(p.key for p in PROPERTIES if name in p.scalars) for name in SCALARS)

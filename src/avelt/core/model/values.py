@@ -1,0 +1,388 @@
+"""The project as one immutable value.
+
+Everything is a frozen ``msgspec.Struct`` with tuples inside; an edit makes a new value and shares what
+did not change. Times are milliseconds, lengths pixels with y down, angles degrees clockwise and kept as
+typed, opacities 0..1, colours CSS Color 4 text.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+FORMAT = 1  # the version written into files
+
+
+class Stop(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One colour of a gradient; ``at`` is 0..1 along it."""
+
+    at: float
+    color: str
+
+
+Matrix = tuple[float, float, float, float, float, float]
+IDENTITY: Matrix = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+Spread = Literal["pad", "reflect", "repeat"]
+
+
+class Solid(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="solid"):
+    """One colour."""
+
+    color: str
+
+
+class Linear(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="linear"):
+    """A linear gradient. ``matrix`` takes (t, any) of gradient space, t in 0..1, to fractions of the box."""
+
+    stops: tuple[Stop, ...]
+    matrix: Matrix = IDENTITY
+    spread: Spread = "pad"
+
+
+class Radial(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="radial"):
+    """A radial gradient. ``matrix`` takes the unit circle to fractions of the box; focus in that circle."""
+
+    stops: tuple[Stop, ...]
+    matrix: Matrix = (0.5, 0.0, 0.0, 0.5, 0.5, 0.5)
+    focus: tuple[float, float] = (0.0, 0.0)
+    focus_radius: float = 0.0
+    spread: Spread = "pad"
+
+
+Paint = Solid | Linear | Radial
+
+
+Cap = Literal["butt", "round", "square"]
+Join = Literal["miter", "round", "bevel"]
+
+
+class Stroke(msgspec.Struct, frozen=True, omit_defaults=True):
+    """The line along an outline, centred on it."""
+
+    paint: Paint
+    width: float = 1.0
+    cap: Cap = "butt"
+    join: Join = "miter"
+    miter: float = 4.0
+    dashes: tuple[float, ...] = ()
+    dash_offset: float = 0.0
+
+
+class Box(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="box"):
+    """A rectangle; radii clockwise from the top left, in px."""
+
+    radii: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+
+
+class Oval(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="oval"):
+    """An ellipse that fills its box."""
+
+
+class Subpath(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Cubic Beziers in px from the box's top left: x0 y0, then c1x c1y c2x c2y x y for each."""
+
+    points: tuple[float, ...]
+    closed: bool = False
+
+
+class Path(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="path"):
+    """A free outline."""
+
+    subpaths: tuple[Subpath, ...] = ()
+    rule: Literal["nonzero", "evenodd"] = "nonzero"
+
+
+class Run(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A stretch of text; ``None`` means as the layer has it."""
+
+    text: str
+    fill: Paint | None = None
+    weight: int | None = None
+    size: float | None = None
+    italic: bool | None = None
+    family: str | None = None
+
+
+class Text(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="text"):
+    """Words. The first baseline lies ``size * (line_height / 2 + BASELINE)`` below the box's top."""
+
+    runs: tuple[Run, ...] = ()
+    family: str = "sans-serif"
+    size: float = 16.0
+    weight: int = 400
+    italic: bool = False
+    line_height: float = 1.2
+    tracking: float = 0.0
+    align: Literal["left", "center", "right"] = "left"
+
+    @property
+    def words(self) -> str:
+        """The whole text, lines parted by a newline."""
+        return "".join(run.text for run in self.runs)
+
+
+#: From the middle of a line of text to its baseline, as a share of the font size. A rule of our own
+#: instead of the font's metrics, so that a text stands on the same baseline wherever it is painted.
+BASELINE = 0.35
+
+
+class Picture(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="picture"):
+    """An asset in the box: stretched over it, whole inside it, or covering it."""
+
+    asset: str
+    fit: Literal["stretch", "inside", "cover"] = "stretch"
+
+
+class Group(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="group"):
+    """Layers that go together; first child is painted first. ``mask`` is the id of one of them."""
+
+    children: tuple[Layer, ...] = ()
+    clips: bool = False
+    mask: str = ""
+    mask_by: Literal["alpha", "luminance"] = "alpha"
+
+
+Body = Box | Oval | Path | Text | Picture | Group
+KIND_WORDS = {
+    Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group",
+}  # fmt: skip
+
+
+class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One thing on a frame. ``x, y`` is its box's top left in its parent, before turn, skew and scale."""
+
+    id: str
+    origin: str
+    name: str
+    body: Body
+    x: float = 0.0
+    y: float = 0.0
+    w: float = 0.0
+    h: float = 0.0
+    pivot: tuple[float, float] = (0.5, 0.5)
+    turn: float = 0.0
+    scale_x: float = 1.0
+    scale_y: float = 1.0
+    skew: float = 0.0
+    opacity: float = 1.0
+    hidden: bool = False
+    locked: bool = False
+    fills: tuple[Paint, ...] = ()
+    stroke: Stroke | None = None
+
+    @property
+    def kind(self) -> str:
+        """The word for what it is: box, oval, path, text, picture or group."""
+        return KIND_WORDS[type(self.body)]
+
+    @property
+    def children(self) -> tuple[Layer, ...]:
+        """A group's layers in paint order; nothing for all other kinds."""
+        return self.body.children if isinstance(self.body, Group) else ()
+
+
+class Pose(msgspec.Struct, frozen=True, omit_defaults=True):
+    """How far a layer is from its state: shift in px, turn added, scale and opacity multiplied."""
+
+    shift_x: float = 0.0
+    shift_y: float = 0.0
+    turn: float = 0.0
+    scale_x: float = 1.0
+    scale_y: float = 1.0
+    opacity: float = 1.0
+
+
+FADED = Pose(opacity=0.0)
+
+
+class Line(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="line"):
+    """Steady all the way."""
+
+
+class Handles(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="handles"):
+    """A cubic Bezier from 0,0 to 1,1 with two handles; x in 0..1."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+
+
+class Points(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="points"):
+    """Straight from point to point: (at, value)."""
+
+    points: tuple[tuple[float, float], ...]
+
+
+class Steps(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="steps"):
+    """Stairs."""
+
+    count: int = 4
+    jump: Literal["start", "end", "none", "both"] = "end"
+
+
+class Spring(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="spring"):
+    """A damped spring; damping ratio is 1 - bounce. ``speed`` is the slope at the start."""
+
+    bounce: float = 0.2
+    speed: float = 0.0
+
+
+class Named(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="named"):
+    """A use of one of the project's named curves."""
+
+    id: str
+
+
+PlainCurve = Line | Handles | Points | Steps | Spring
+Curve = Line | Handles | Points | Steps | Spring | Named
+
+
+class NamedCurve(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A curve that many cues share: edit it once and all of them follow."""
+
+    id: str
+    name: str
+    curve: PlainCurve
+
+
+class Loop(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Motion of one layer that repeats by itself.
+
+    ``length`` is one round without its wait: the whole way there and back, or one way. ``rounds`` 0 is
+    endless. ``at_rest`` says where a one-way loop stays between rounds and after the last. ``origin`` is
+    what a copied frame's loop shares with its source, so that the motion runs on from frame to frame.
+    """
+
+    id: str
+    origin: str
+    layer: str
+    name: str
+    pose: Pose = Pose()
+    length: float = 1000.0
+    way: Literal["there and back", "one way"] = "there and back"
+    wait: float = 0.0
+    wait_when: Literal["once", "before each round"] = "once"
+    rounds: int = 0
+    phase: float = 0.0
+    at_rest: Literal["jump", "hold"] = "jump"
+    curve: Curve = Handles(0.37, 0.0, 0.63, 1.0)
+
+
+class Source(msgspec.Struct, frozen=True, omit_defaults=True):
+    """The file that a frame came from."""
+
+    path: str
+    sha256: str = ""
+
+
+class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One screen, or one state of a screen."""
+
+    id: str
+    name: str
+    w: float = 360.0
+    h: float = 640.0
+    background: str = "#ffffff"
+    clips: bool = True
+    layers: tuple[Layer, ...] = ()
+    loops: tuple[Loop, ...] = ()
+    source: Source | None = None
+
+
+class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
+    """When and how one property (or all, ``prop`` empty) of one pair moves; ``None`` is inherited."""
+
+    from_id: str | None
+    to_id: str | None
+    prop: str = ""
+    start: float | None = None
+    end: float | None = None
+    curve: Curve | None = None
+
+    @property
+    def key(self) -> CueKey:
+        """What the cue hangs on."""
+        return (self.from_id, self.to_id, self.prop)
+
+    @property
+    def empty(self) -> bool:
+        """Nothing of its own."""
+        return self.start is None and self.end is None and self.curve is None
+
+
+CueKey = tuple[str | None, str | None, str]
+
+
+class Decision(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A pair made or taken apart by hand; it always wins."""
+
+    from_id: str
+    to_id: str
+    together: bool
+
+
+class Absent(msgspec.Struct, frozen=True, omit_defaults=True):
+    """How a layer looks where it is not there yet (enters) or no more (leaves)."""
+
+    layer: str
+    pose: Pose = FADED
+
+
+class Transition(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What lies between two frames. Without a length of its own it is as long as its last cue."""
+
+    length: float | None = 300.0
+    curve: Curve = Named("settle")
+    cues: tuple[Cue, ...] = ()
+    decisions: tuple[Decision, ...] = ()
+    absents: tuple[Absent, ...] = ()
+
+
+class Tap(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="tap"):
+    """A press and a release on a layer, or anywhere when ``layer`` is empty."""
+
+    layer: str = ""
+
+
+class Timer(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="timer"):
+    """By itself, ``wait`` ms after the frame was arrived at."""
+
+    wait: float = 1000.0
+
+
+Trigger = Tap | Timer
+
+
+class Route(msgspec.Struct, frozen=True, omit_defaults=True):
+    """From one frame to another, on a trigger, by a transition."""
+
+    id: str
+    leaves: str
+    arrives: str
+    trigger: Trigger = Tap()
+    transition: Transition = Transition()
+
+
+class Asset(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A picture's bytes. In files they lie beside the document, under their hash."""
+
+    id: str
+    ext: str
+    w: int
+    h: int
+    data: bytes = b""
+
+
+class Project(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Everything. ``next_id`` makes new ids without chance, so that edits are pure."""
+
+    name: str
+    format: int = FORMAT
+    frames: tuple[Frame, ...] = ()
+    routes: tuple[Route, ...] = ()
+    curves: tuple[NamedCurve, ...] = ()
+    assets: tuple[Asset, ...] = ()
+    first: str = ""
+    next_id: int = 1

@@ -1,0 +1,140 @@
+"""Evidence for two layers being one thing: each kind of it 0..1, or not applicable (NaN).
+
+All scores are arrays over edges (i, j): layer i of the frame left, layer j of the frame arrived at.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+from rapidfuzz import process
+from rapidfuzz.distance import JaroWinkler, Levenshtein
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.pairing.facts import GROUP, Facts
+
+#: How much each kind of evidence weighs. The one table to tune.
+WEIGHTS = {
+    "name": 3.0,
+    "name path": 0.8,
+    "kind": 1.0,
+    "text": 2.5,
+    "look": 1.2,
+    "inside": 2.0,
+    "place in the tree": 1.2,
+    "shape and spot": 1.6,
+}
+KINDS = tuple(WEIGHTS)
+ONLY_NAME, ONLY_WORDS = 0.25, 0.12
+WEIGHT = np.array([WEIGHTS[kind] for kind in KINDS])
+NAME, PATH, KIND, TEXT, LOOK, INSIDE, TREE, SPOT = range(len(KINDS))
+
+
+def scores(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray, taken: np.ndarray) -> Floats:
+    """Evidence (edges, kinds). ``partner`` (n,) is the pair found so far for each layer left, or -1;
+    ``taken`` (m,) the same seen from the other frame."""
+    out = np.full((len(i), len(KINDS)), np.nan)
+    if not len(i):
+        return out
+    both_named = a.named[i] & b.named[j]
+    out[:, NAME] = np.where(both_named, word_likeness(a.names, b.names, i, j), np.nan)
+    path_a, path_b = np.array(a.paths, object)[i], np.array(b.paths, object)[j]
+    out[:, PATH] = np.where(both_named & (path_a != "") & (path_b != ""), path_a == path_b, np.nan)
+    out[:, KIND] = _kind_likeness(a.kind[i], b.kind[j])
+    has_text = np.array([bool(w) for w in a.words])[i] & np.array([bool(w) for w in b.words])[j]
+    rows = np.flatnonzero(has_text)
+    out[rows, TEXT] = word_likeness(a.words, b.words, i[rows], j[rows])
+    out[:, LOOK] = _look_likeness(a, b, i, j)
+    rows = np.flatnonzero((a.kind[i] == GROUP) & (b.kind[j] == GROUP))
+    out[rows, INSIDE] = [_overlap(a.inner[p], b.inner[q]) for p, q in zip(i[rows], j[rows], strict=True)]
+    out[:, TREE] = _tree_likeness(a, b, i, j, partner, taken)
+    out[:, SPOT] = _spot_likeness(a.spot[i], b.spot[j])
+    return out
+
+
+def total(evidence: Floats) -> Floats:
+    """The weighted mean of what applies, (edges,)."""
+    weight = np.where(np.isnan(evidence), 0.0, WEIGHT)
+    return np.asarray((np.nan_to_num(evidence) * weight).sum(-1) / np.maximum(weight.sum(-1), 1e-9))
+
+
+def only_ones(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
+    """What is added (edges,) where both are the only layer of a name in their frame, or of some words.
+
+    A name that stands once on either side is as good as a signature; the weighted mean alone would let
+    two fair pairs outweigh it.
+    """
+    name_a, name_b = _once(a.names), _once(b.names)
+    words_a, words_b = _once(a.words), _once(b.words)
+    names_left, names_right = np.array(a.names, object)[i], np.array(b.names, object)[j]
+    texts_left, texts_right = np.array(a.words, object)[i], np.array(b.words, object)[j]
+    same_name = (names_left == names_right) & name_a[i] & name_b[j] & a.named[i] & b.named[j]
+    same_words = (texts_left == texts_right) & words_a[i] & words_b[j]
+    return np.where(same_name, ONLY_NAME, 0.0) + np.where(same_words, ONLY_WORDS, 0.0)
+
+
+def _once(values: tuple[str, ...]) -> np.ndarray:
+    counts = Counter(values)
+    return np.array([bool(value) and counts[value] == 1 for value in values], bool)
+
+
+def word_likeness(left: tuple[str, ...], right: tuple[str, ...], i: np.ndarray, j: np.ndarray) -> Floats:
+    """How alike words are: 1 the same, about 0.9 a letter off, falling to 0."""
+    if not len(i):
+        return np.zeros(0)
+    ids: dict[str, int] = {}
+    left_id = np.array([ids.setdefault(word, len(ids)) for word in left], dtype=np.int64)
+    right_id = np.array([ids.setdefault(word, len(ids)) for word in right], dtype=np.int64)
+    words = list(ids)
+    code = left_id[i] * len(words) + right_id[j]
+    unique, back = np.unique(code, return_inverse=True)
+    p, q = unique // len(words), unique % len(words)
+    first, second = [words[k] for k in p], [words[k] for k in q]
+    edits = process.cpdist(first, second, scorer=Levenshtein.normalized_similarity, dtype=np.float64)
+    start = process.cpdist(first, second, scorer=JaroWinkler.normalized_similarity, dtype=np.float64)
+    alike = np.where(p == q, 1.0, np.minimum(0.95, 0.6 * edits + 0.4 * np.maximum(0.0, start * 2.5 - 1.5)))
+    return np.asarray(alike[back])
+
+
+def _kind_likeness(a: np.ndarray, b: np.ndarray) -> Floats:
+    """1 for the same kind, 0.5 among outlines (box, oval, path: codes 0..2), 0 otherwise."""
+    return np.where(a == b, 1.0, np.where((a <= 2) & (b <= 2), 0.5, 0.0))
+
+
+def _look_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
+    first, second = a.look[i], b.look[j]
+    far = np.linalg.norm(first[:, :4] - second[:, :4], axis=1)
+    paint = np.exp(-((far / 0.25) ** 2))
+    thick = np.abs(first[:, 4] - second[:, 4]) / (1.0 + np.maximum(first[:, 4], second[:, 4]))
+    look = paint * (1.0 - 0.5 * thick)
+    art_a, art_b = np.array(a.assets, object)[i], np.array(b.assets, object)[j]
+    pictures = (art_a != "") & (art_b != "")
+    look = np.where(pictures, np.where(art_a == art_b, 1.0, 0.3), look)
+    return np.where((a.kind[i] == GROUP) & (b.kind[j] == GROUP), np.nan, look)
+
+
+def _overlap(first: frozenset[str], second: frozenset[str]) -> float:
+    if not first or not second:
+        return float("nan")
+    return len(first & second) / min(len(first), len(second))
+
+
+def _tree_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray, taken: np.ndarray) -> Floats:
+    up, over = a.flat.parent[i], b.flat.parent[j]
+    matched = np.where(up >= 0, partner[up], -1)
+    back = np.where(over >= 0, taken[over], -1)
+    parents = np.where(
+        (up < 0) & (over < 0),
+        1.0,
+        np.where((matched >= 0) & (matched == over), 1.0, np.where((matched >= 0) | (back >= 0), 0.1, 0.5)),
+    )
+    order = 1.0 - np.abs(a.order[i] - b.order[j])
+    return np.asarray(0.7 * parents + 0.3 * order)
+
+
+def _spot_likeness(a: Floats, b: Floats) -> Floats:
+    moved = np.hypot(a[:, 0] - b[:, 0], a[:, 1] - b[:, 1])
+    small, large = np.minimum(a[:, 2:], b[:, 2:]), np.maximum(a[:, 2:], b[:, 2:])
+    ratio = ((small + 0.01) / (large + 0.01)).prod(1)
+    return np.asarray(0.55 * np.exp(-moved * 2.5) + 0.45 * np.sqrt(ratio))

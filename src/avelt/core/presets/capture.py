@@ -1,0 +1,102 @@
+"""Taking motion off a layer and putting it on another. Both are pure."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from avelt.core.curves.named import plain
+from avelt.core.edits.routes import edit_transition, set_absent, with_cue
+from avelt.core.errors import EditError
+from avelt.core.model.find import frame_by_id, layer_index, route_by_id
+from avelt.core.model.values import FADED, Cue, Layer, Pose, Project, Route, Transition
+from avelt.core.presets.values import Preset, PresetCue
+from avelt.core.timing.schedule import length_of
+
+replace = msgspec.structs.replace
+Ends = tuple[str | None, str | None]
+
+
+def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = "") -> Preset:
+    """The motion of one pair (from id, to id; one of them None for what leaves or enters) as a preset.
+
+    What the layer inherits is kept too: its curve and its time are written out, so that the preset feels
+    the same wherever it is put.
+    """
+    route = route_by_id(project, route_id)
+    transition = route.transition
+    length = length_of(transition)
+    cues = [cue for cue in transition.cues if (cue.from_id, cue.to_id) == ends]
+    whole = next((cue for cue in cues if not cue.prop), Cue(*ends))
+    whole = replace(
+        whole,
+        start=whole.start if whole.start is not None else 0.0,
+        end=whole.end if whole.end is not None else length,
+        curve=whole.curve if whole.curve is not None else transition.curve,
+    )
+    kept = tuple(_kept(project, cue, length) for cue in [whole, *(cue for cue in cues if cue.prop)])
+    kind: Literal["cue set", "enter", "leave"] = (
+        "enter" if ends[0] is None else "leave" if ends[1] is None else "cue set"
+    )
+    absent = absent_px = None
+    if kind != "cue set":
+        layer = _layer(project, route, ends)
+        absent_px = next((a.pose for a in transition.absents if a.layer == layer.id), FADED)
+        absent = _in_shares(absent_px, layer)
+    return Preset(name.strip(), kind, length, kept, absent, absent_px, note)
+
+
+def _kept(project: Project, cue: Cue, length: float) -> PresetCue:
+    def share(ms: float | None) -> float | None:
+        return None if ms is None else (ms / length if length > 0 else 0.0)
+
+    curve = plain(project, cue.curve) if cue.curve is not None else None
+    return PresetCue(cue.prop, share(cue.start), share(cue.end), cue.start, cue.end, curve)
+
+
+def _layer(project: Project, route: Route, ends: Ends) -> Layer:
+    side, ident = (route.leaves, ends[0]) if ends[0] is not None else (route.arrives, ends[1])
+    layer = layer_index(frame_by_id(project, side)).get(ident or "")
+    if layer is None:
+        raise EditError("The layer is not in the route's frames.")
+    return layer
+
+
+def _in_shares(pose: Pose, layer: Layer) -> Pose:
+    return replace(pose, shift_x=pose.shift_x / (layer.w or 1.0), shift_y=pose.shift_y / (layer.h or 1.0))
+
+
+def put(
+    project: Project, route_id: str, ends: Ends, preset: Preset, how: Literal["follow", "recorded"] = "follow"
+) -> Project:
+    """The preset on a pair: its cues take the place of the pair's own.
+
+    ``follow``: times are shares of this transition's length and shifts shares of this layer's size;
+    ``recorded``: the milliseconds and pixels that were recorded.
+    """
+    route = route_by_id(project, route_id)
+    length = length_of(route.transition)
+
+    def cue(entry: PresetCue) -> Cue:
+        if how == "recorded":
+            start, end = entry.start_ms, entry.end_ms
+        else:
+            start = entry.start * length if entry.start is not None else None
+            end = entry.end * length if entry.end is not None else None
+        return Cue(ends[0], ends[1], entry.prop, start, end, entry.curve)
+
+    def change(old: Transition) -> Transition:
+        new = replace(old, cues=tuple(c for c in old.cues if (c.from_id, c.to_id) != ends))
+        for entry in preset.cues:
+            new = with_cue(new, cue(entry))
+        return new
+
+    project = edit_transition(project, route_id, change)
+    pose = preset.absent_px if how == "recorded" else preset.absent
+    if pose is None or (ends[0] is not None and ends[1] is not None):
+        return project
+    layer = _layer(project, route, ends)
+    if how == "follow":
+        pose = replace(pose, shift_x=pose.shift_x * (layer.w or 1.0), shift_y=pose.shift_y * (layer.h or 1.0))
+    return set_absent(project, route_id, layer.id, pose)

@@ -1,0 +1,97 @@
+"""A preset: motion kept for other layers. Times are shares of a length, shifts shares of the layer."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import msgspec
+
+from avelt.core.errors import FormatError
+from avelt.core.formats.checked import curve_is_sound, number_is_sound
+from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
+from avelt.core.model.values import PlainCurve, Pose
+
+FORMAT = 1
+ENDING = ".avelt-preset"
+
+
+class PresetCue(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A cue of one property (empty: of the layer). ``start`` and ``end`` are shares of the length, the
+    ``_ms`` ones what was recorded; ``None`` is inherited."""
+
+    prop: str = ""
+    start: float | None = None
+    end: float | None = None
+    start_ms: float | None = None
+    end_ms: float | None = None
+    curve: PlainCurve | None = None
+
+
+class Preset(msgspec.Struct, frozen=True, omit_defaults=True):
+    """``absent`` (enters and leaves) has its shifts as shares of the layer's width and height, and
+    ``absent_px`` as they were recorded. ``length`` is that of the transition it was recorded in, ms."""
+
+    name: str
+    kind: Literal["cue set", "enter", "leave"]
+    length: float
+    cues: tuple[PresetCue, ...] = ()
+    absent: Pose | None = None
+    absent_px: Pose | None = None
+    note: str = ""
+    format: int = FORMAT
+
+
+def to_json(preset: Preset) -> bytes:
+    """The preset as a document."""
+    plain = msgspec.to_builtins(preset)
+    plain["format"] = preset.format
+    return msgspec.json.format(msgspec.json.encode(plain), indent=2) + b"\n"
+
+
+def from_json(data: bytes, place: str) -> Preset:
+    """A preset from a document; ``FormatError`` with the place of what is wrong."""
+    if len(data) > MAX_PRESET_BYTES:
+        raise FormatError("The preset is too large.", place)
+    try:
+        version = msgspec.json.decode(data, type=_Version)
+        if version.format > FORMAT:
+            raise FormatError(
+                f"The preset was written by a newer Avelt (format {version.format}, this one reads up to {FORMAT}).",
+                place,
+            )
+        preset = msgspec.json.decode(data, type=Preset)
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise FormatError(f"This is not a preset: {str(error).rstrip('.')}.", place) from None
+    try:
+        _check(preset)
+    except FormatError as error:
+        raise error.at(place) from None
+    return preset
+
+
+class _Version(msgspec.Struct):
+    format: int = 1
+
+
+def _check(preset: Preset) -> None:
+    if not preset.name.strip() or len(preset.name) > 200:
+        raise FormatError("A preset needs a name of up to 200 letters.", "name")
+    number_is_sound(preset.length, "length", MAX_MS, 0.0)
+    for k, cue in enumerate(preset.cues):
+        for share in (cue.start, cue.end):
+            if share is not None:
+                number_is_sound(share, f"cues[{k}]", 1000.0, 0.0)
+        for ms in (cue.start_ms, cue.end_ms):
+            if ms is not None:
+                number_is_sound(ms, f"cues[{k}]", MAX_MS, 0.0)
+        if cue.curve is not None:
+            curve_is_sound(cue.curve, set(), f"cues[{k}].curve")
+    for pose in (preset.absent, preset.absent_px):
+        if pose is not None:
+            for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+                number_is_sound(getattr(pose, name), f"absent.{name}")
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a preset file, made from the types."""
+    return msgspec.json.schema(Preset)

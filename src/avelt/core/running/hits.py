@@ -1,0 +1,38 @@
+"""What lies under a point of a scene."""
+
+from __future__ import annotations
+
+from avelt.core.geometry import affine
+from avelt.core.model.properties import COLUMN
+from avelt.core.timing.program import Scene
+
+_W, _H = COLUMN["w"], COLUMN["h"]
+_SEEN = 1 / 255
+
+
+def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
+    """The topmost slot whose box holds the point, then what it lies in, outwards; empty for none.
+
+    Layers that cannot be seen are not hit. The point is in px of the frame.
+    """
+    world, opacity = scene.world(), scene.world_opacity()
+    stack = list(scene.order.get(-1, ()))
+    order: list[int] = []
+    while stack:
+        slot = stack.pop()
+        order.append(slot)
+        stack.extend(scene.order.get(slot, ()))
+    # Popping from the end visits topmost first; a group comes before its own layers, which are above it.
+    for slot in order:
+        if scene.order.get(slot) or opacity[slot] < _SEEN or scene.program.is_absent(slot, scene.at):
+            continue
+        back = affine.invert(world[slot])
+        if back is None:
+            continue
+        px, py = affine.apply(back, (x, y))
+        if 0 <= px <= scene.scalars[slot, _W] and 0 <= py <= scene.scalars[slot, _H]:
+            chain = [slot]
+            while scene.program.parent[chain[-1]] >= 0:
+                chain.append(int(scene.program.parent[chain[-1]]))
+            return tuple(chain)
+    return ()

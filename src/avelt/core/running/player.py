@@ -1,0 +1,286 @@
+"""The player: a prototype run by events and time. Same events, same scenes, always.
+
+Time only goes on by ``advance``; between two calls everything that falls due (a timer, the end of a
+transition) is done in the order of its time.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from avelt.core.errors import EditError
+from avelt.core.geometry.affine import Floats
+from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.properties import SCALARS
+from avelt.core.model.values import Frame, Loop, Project, Route, Tap, Timer
+from avelt.core.running.hits import slots_at
+from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.loops import Stage, distance, stage
+from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.schedule import end_of
+from avelt.core.timing.snapshot import snapshot
+
+
+@dataclass(frozen=True)
+class LogEntry:
+    """One thing that happened: ms since the start, a word, and what it was about."""
+
+    at: float
+    what: Literal["arrives", "tap", "timer", "turns round", "starts"]
+    says: str
+
+
+@dataclass(frozen=True)
+class Running:
+    """A loop at work: where it is in its round."""
+
+    loop: Loop
+    since: float
+    stage: Stage
+
+
+@dataclass
+class _Leg:
+    """A transition under way."""
+
+    route: Route
+    program: Program
+    start: float
+    end: float
+
+
+class Player:
+    """Plays a project from its first frame."""
+
+    def __init__(self, project: Project) -> None:
+        if not project.frames:
+            raise EditError("There is no frame to begin with.")
+        self.project = project
+        self.now = 0.0
+        self.log: list[LogEntry] = []
+        self._frame = frame_by_id(project, project.first or project.frames[0].id)
+        self._still = compile_still(self._frame)
+        self._leg: _Leg | None = None
+        self._clocks: dict[str, float] = {}
+        self._pressed: tuple[str, ...] | None = None
+        self._arrive(self._frame, first=True)
+
+    # Reading
+
+    @property
+    def frame(self) -> Frame:
+        """The frame that is shown, or arrived at next."""
+        return self._frame
+
+    @property
+    def route(self) -> Route | None:
+        """The route under way."""
+        return self._leg.route if self._leg else None
+
+    def scene(self) -> Scene:
+        """What is on screen now."""
+        program, ms = (self._leg.program, self.now - self._leg.start) if self._leg else (self._still, 0.0)
+        return program.at(ms, self._loop_distances(program, ms))
+
+    def running(self) -> list[Running]:
+        """The loops of the frame that is shown, with where they are."""
+        found = []
+        for loop in self._frame.loops:
+            since = self._clocks.get(loop.origin)
+            if since is not None:
+                found.append(Running(loop, since, stage(loop, self.now - since)))
+        return found
+
+    def next_timer(self) -> tuple[Route, float] | None:
+        """The timer that falls due first and when (ms since the start)."""
+        if self._leg is not None:
+            return None
+        due = [
+            (self._arrived + route.trigger.wait, k, route)
+            for k, route in enumerate(self.project.routes)
+            if route.leaves == self._frame.id and isinstance(route.trigger, Timer)
+        ]
+        if not due:
+            return None
+        when, _, route = min(due, key=lambda entry: entry[:2])
+        return route, when
+
+    # Time
+
+    def advance(self, to_ms: float) -> None:
+        """Go on to a time; never back."""
+        while True:
+            when = self._next_due()
+            if when is None or when > to_ms:
+                break
+            self.now = max(self.now, when)
+            if self._leg is not None:
+                self._arrive(frame_by_id(self.project, self._leg.route.arrives))
+            else:
+                timer = self.next_timer()
+                assert timer is not None
+                self._note(
+                    "timer", f"after {timer[0].trigger.wait:g} ms" if isinstance(timer[0].trigger, Timer) else ""
+                )
+                self._go(timer[0])
+        self.now = max(self.now, to_ms)
+
+    def _next_due(self) -> float | None:
+        if self._leg is not None:
+            return self._leg.end
+        timer = self.next_timer()
+        return timer[1] if timer else None
+
+    # Events
+
+    def press(self, x: float, y: float) -> None:
+        """The pointer goes down at a place in the frame."""
+        self._pressed = self._layers_at(x, y)
+
+    def release(self, x: float, y: float) -> Route | None:
+        """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts."""
+        pressed, self._pressed = self._pressed, None
+        if pressed is None:
+            return None
+        here = self._layers_at(x, y)
+        shared = tuple(ident for ident in here if ident in pressed)
+        route = self._tapped(shared)
+        name = self._name_of(shared[0]) if shared else "nothing"
+        if route is not None and isinstance(route.trigger, Tap) and route.trigger.layer:
+            name = self._name_of(route.trigger.layer)
+        self._note("tap", name if route is not None else f"{name}, nothing happens")
+        if route is not None:
+            self._go(route)
+        return route
+
+    def tap(self, x: float, y: float) -> Route | None:
+        """A press and a release at one place."""
+        self.press(x, y)
+        return self.release(x, y)
+
+    def hot_layers(self) -> tuple[str, ...]:
+        """Layers of the frame that can be tapped; an empty id stands for anywhere."""
+        return tuple(
+            route.trigger.layer
+            for route in self.project.routes
+            if route.leaves == self._frame.id and isinstance(route.trigger, Tap)
+        )
+
+    def _tapped(self, layers: tuple[str, ...]) -> Route | None:
+        """The route that a tap starts: the innermost hot layer wins, anywhere comes last."""
+        mine = [r for r in self.project.routes if r.leaves == self._frame.id and isinstance(r.trigger, Tap)]
+        for ident in (*layers, ""):
+            for route in mine:
+                if isinstance(route.trigger, Tap) and route.trigger.layer == ident:
+                    return route
+        return None
+
+    def _layers_at(self, x: float, y: float) -> tuple[str, ...]:
+        """Ids of the frame's layers under a point, innermost first. While it comes, the arriving frame's."""
+        scene = self.scene()
+        found: list[str] = []
+        for slot in slots_at(scene, x, y):
+            layer = scene.program.parts[slot].right if self._leg else scene.program.parts[slot].left
+            if layer is not None:
+                found.append(layer.id)
+        return tuple(found)
+
+    def _name_of(self, layer_id: str) -> str:
+        layer = layer_index(self._frame).get(layer_id)
+        return layer.name if layer else "nothing"
+
+    # Going
+
+    def _go(self, route: Route) -> None:
+        target = frame_by_id(self.project, route.arrives)
+        if self._leg is None:
+            program = compile_route(self.project, route)
+            for loop in self._frame.loops:
+                self._clocks.setdefault(loop.origin, self.now)
+        else:
+            program = self._turned(route, target, self._leg)
+            share = (self.now - self._leg.start) / max(self._leg.program.length, 1e-9)
+            self._note("turns round", f"at {min(1.0, share):.0%}, keeps its speed")
+        self._note("starts", f"to {target.name}, {program.length:g} ms")
+        self._frame = target
+        length = max(program.length, end_of(route.transition))
+        self._leg = _Leg(route, program, self.now, self.now + length)
+
+    def _turned(self, route: Route, target: Frame, leg: _Leg) -> Program:
+        """A program that begins with what is on screen, as fast as that moves."""
+        scene = self.scene()
+        program = compile_frames(self.project, snapshot(scene, self._frame), target, route.transition)
+        if program.length > 0:
+            program.kick = _carried_speed(leg.program, self.now - leg.start, program)
+        return program
+
+    def _arrive(self, frame: Frame, first: bool = False) -> None:
+        kept = {loop.origin for loop in frame.loops}
+        self._clocks = {origin: at for origin, at in self._clocks.items() if origin in kept}
+        for loop in frame.loops:
+            self._clocks.setdefault(loop.origin, self.now)
+        self._frame, self._leg = frame, None
+        self._still = compile_still(frame)
+        self._arrived = self.now
+        self._note("arrives", frame.name if not first else f"{frame.name}, the first")
+
+    def _note(self, what: Literal["arrives", "tap", "timer", "turns round", "starts"], says: str) -> None:
+        self.log.append(LogEntry(self.now, what, says))
+
+    def _loop_distances(self, program: Program, ms: float) -> Floats | None:
+        """How far each loop of a program is: those left behind fade out, shared ones run on."""
+        if not program.loops:
+            return None
+        going_on = {entry.loop.origin for entry in program.loops if entry.side == "to"}
+        far = np.zeros(len(program.loops))
+        share = min(1.0, max(0.0, ms / program.length)) if program.length > 0 else 1.0
+        stays = 1.0 - share * share * (3.0 - 2.0 * share)
+        for k, entry in enumerate(program.loops):
+            since = self._clocks.get(entry.loop.origin)
+            if since is None:
+                continue
+            value = float(distance(entry.loop, self.now - since, self.project))
+            if self._leg is None:
+                far[k] = value
+            elif entry.side == "from":
+                far[k] = 0.0 if entry.loop.origin in going_on else value * stays
+            elif any(other.side == "from" and other.loop.origin == entry.loop.origin for other in program.loops):
+                far[k] = value
+        return far
+
+
+def _carried_speed(old: Program, ms: float, new: Program) -> Floats:
+    """What to add to the new program's own start speed so that nothing changes its speed at once.
+
+    Speeds are per ms, measured over the last and the first millisecond. Only slots that lie in the same
+    parent before and after are carried: others have another space.
+    """
+    width = len(SCALARS)
+    before = (old.numbers(ms) - old.numbers(ms - 1.0))[: old.dense].reshape(-1, width)
+    own = (new.numbers(1.0) - new.numbers(0.0))[: new.dense].reshape(-1, width)
+    kick = np.zeros_like(own)
+    where = {part.layer.id: s for s, part in enumerate(old.parts)}
+
+    def parent_id(program: Program, slot: int) -> str:
+        up = int(program.parent[slot])
+        return program.parts[up].layer.id if up >= 0 else ""
+
+    for s, part in enumerate(new.parts):
+        if part.left is None or part.left.id not in where:
+            continue
+        t = where[part.left.id]
+        up = int(new.parent[s])
+        new_parent = ""
+        if up >= 0:
+            left = new.parts[up].left
+            new_parent = left.id if left else "none"
+        if parent_id(old, t) == new_parent:
+            kick[s] = before[t] - own[s]
+    kick[:, list(_NEVER_CARRIED)] = 0.0
+    return kick.ravel()
+
+
+_NEVER_CARRIED = tuple(SCALARS.index(name) for name in ("opacity", "mix", "pivot_x", "pivot_y", "w", "h"))

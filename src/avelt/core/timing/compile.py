@@ -1,0 +1,283 @@
+"""From a route to a program: pair, merge, lay out the numbers, and give each its cue."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from avelt.core.blending import colour
+from avelt.core.blending.paints import Couple, Form, couple
+from avelt.core.curves.easing import CurveTable
+from avelt.core.geometry import affine
+from avelt.core.geometry.flatten import Flat, parts_of
+from avelt.core.model.find import by_identity, frame_by_id
+from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.values import (
+    FADED,
+    Box,
+    Frame,
+    Group,
+    Layer,
+    Line,
+    Path,
+    Picture,
+    PlainCurve,
+    Pose,
+    Project,
+    Route,
+    Text,
+    Transition,
+)  # fmt: skip
+from avelt.core.pairing.engine import Pairing, pair_frames
+from avelt.core.timing.merge import Merged, Slot, merge
+from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program
+from avelt.core.timing.schedule import Timed, length_of, timed
+
+Schedule = Callable[[str | None, str | None, str], Timed]
+_pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
+
+
+def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
+    """The pairing of two frames, kept while neither they nor the decisions change."""
+    key = (id(left), id(right))
+    kept = _pairings.get(key)
+    if kept is not None and kept[0] is left and kept[1] is right and kept[2] == transition.decisions:
+        return kept[3]
+    made = pair_frames(left, right, transition.decisions)
+    if len(_pairings) > 256:
+        _pairings.clear()
+    _pairings[key] = (left, right, transition.decisions, made)
+    return made
+
+
+def pairing_of(project: Project, route: Route) -> Pairing:
+    """The pairing of a route's frames."""
+    return paired(frame_by_id(project, route.leaves), frame_by_id(project, route.arrives), route.transition)
+
+
+def compile_route(project: Project, route: Route) -> Program:
+    """The route's transition as a program."""
+    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    return compile_frames(project, left, right, route.transition)
+
+
+def _compile_still(frame: Frame) -> Program:
+    return compile_frames(None, frame, frame, Transition(length=0.0, curve=Line()))
+
+
+#: One frame as a program in which nothing moves but its loops, remembered by the frame's identity.
+compile_still = by_identity(_compile_still)
+
+
+def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:
+    """The motion between two frames as a program."""
+    pairing = paired(left, right, transition)
+    merged = merge(pairing)
+    home = project or Project(name="")
+
+    def schedule(from_id: str | None, to_id: str | None, prop: str) -> Timed:
+        return timed(home, transition, from_id, to_id, prop)
+
+    build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, schedule)
+    for s in range(len(merged.slots)):
+        build.add(s)
+    return build.finish(left, right, length_of(transition))
+
+
+@dataclass
+class _Build:
+    a: Flat
+    b: Flat
+    merged: Merged
+    transition: Transition
+    schedule: Schedule
+    dense: list[tuple[list[float], list[float]]] = field(default_factory=list)
+    dense_cue: list[list[int]] = field(default_factory=list)
+    colours: list[tuple[np.ndarray, np.ndarray, int]] = field(default_factory=list)
+    colour_count: int = 0
+    loose: list[tuple[float, float, int]] = field(default_factory=list)
+    parts: list[Part] = field(default_factory=list)
+    cues: dict[tuple[float, float, PlainCurve], int] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
+
+    def add(self, s: int) -> None:
+        slot = self.merged.slots[s]
+        left = self.a.layers[slot.left] if slot.left >= 0 else None
+        right = self.b.layers[slot.right] if slot.right >= 0 else None
+        ids = (left.id if left else None, right.id if right else None)
+        cue = {prop: self.cue(self.schedule(*ids, prop)) for prop in set(PROPERTY_OF_COLUMN) | {"fill"}}
+        start, end = self.ends(slot, left, right)
+        mixed = left is not None and right is not None and _is_mixed(left, right)
+        if mixed:
+            end[COLUMN["mix"]] = 1.0
+        self.dense.append((start, end))
+        self.dense_cue.append([cue[prop] for prop in PROPERTY_OF_COLUMN])
+        first, second = left or right, right or left
+        assert first is not None and second is not None
+        fills = self.paints(couple(first.fills, second.fills), cue["fill"])
+        strokes = self.paints(
+            couple((first.stroke.paint,) if first.stroke else (), (second.stroke.paint,) if second.stroke else ()),
+            cue["stroke"],
+        )
+        outline = None if mixed else self.outline(first, second, cue["shape"], cue["size"])
+        self.parts.append(Part(left, right, fills, strokes, outline, mixed))
+
+    def cue(self, when: Timed) -> int:
+        return self.cues.setdefault((when.start, when.end, when.plain), len(self.cues))
+
+    def ends(self, slot: Slot, left: Layer | None, right: Layer | None) -> tuple[list[float], list[float]]:
+        start = _row(self.a, slot.left, slot.lifted) if left else None
+        end = _row(self.b, slot.right, slot.lifted) if right else None
+        if end is None and left is not None and start is not None:
+            end = self.away(slot, left, start, self.a, slot.left)
+        if start is None and right is not None and end is not None:
+            start = self.away(slot, right, end, self.b, slot.right)
+        assert start is not None and end is not None
+        if left and right and (left.stroke is None) != (right.stroke is None):
+            # A stroke that only one side has fades at its own width.
+            column = COLUMN["stroke_width"]
+            start[column] = end[column] = max(start[column], end[column])
+        if left and right and isinstance(left.body, Text) != isinstance(right.body, Text):
+            for name in ("type_size", "tracking", "line_height"):
+                column = COLUMN[name]
+                source = start if isinstance(left.body, Text) else end
+                start[column] = end[column] = source[column]
+        return start, end
+
+    def away(self, slot: Slot, layer: Layer, row: list[float], flat: Flat, index: int) -> list[float]:
+        """The row of a layer where it is absent. Inside a group that is absent too it stays as it is."""
+        inside = slot.parent >= 0 and (
+            self.merged.slots[slot.parent].left < 0 or self.merged.slots[slot.parent].right < 0
+        )
+        up = int(flat.parent[index])
+        is_mask = up >= 0 and isinstance(flat.layers[up].body, Group) and _mask_of(flat.layers[up]) == layer.id
+        pose = self.absents.get(layer.id, None if inside or is_mask else FADED)
+        return row.copy() if pose is None else posed(row, pose)
+
+    def paints(self, couples: tuple[Couple, ...], cue: int) -> tuple[PaintSlot, ...]:
+        made: list[PaintSlot] = []
+        for entry in couples:
+            first = self.colour_count
+            lab = [colour.premultiplied_oklab(f.colours) for f in (entry.left, entry.right)]
+            # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
+            self.colours.append((lab[0], lab[1], cue))
+            self.colour_count += len(lab[0])
+            loose = -1
+            if entry.left.kind != "solid":
+                loose = len(self.loose)
+                self.loose += [(x, y, cue) for x, y in zip(_tail(entry.left), _tail(entry.right), strict=True)]
+            made.append(PaintSlot(entry.left.kind, first, len(lab[0]), loose, entry.right.spread, entry.show))
+        return tuple(made)
+
+    def outline(self, first: Layer, second: Layer, shape_cue: int, size_cue: int) -> OutlineSlot | None:
+        if not isinstance(first.body, Path) or not isinstance(second.body, Path):
+            return None
+        unit = shape_cue != size_cue
+        a, b = _path_numbers(first, unit), _path_numbers(second, unit)
+        begin = len(self.loose)
+        self.loose += [(x, y, shape_cue) for x, y in zip(a, b, strict=True)]
+        return OutlineSlot(
+            begin,
+            tuple(len(sub.points) // 2 for sub in second.body.subpaths),
+            tuple(sub.closed for sub in second.body.subpaths),
+            unit,
+        )
+
+    def finish(self, left: Frame, right: Frame, length: float) -> Program:
+        width = len(SCALARS)
+        dense = np.array(self.dense, float).reshape(-1, 2, width)
+        cue_dense = np.array(self.dense_cue, dtype=np.intp).reshape(-1, width)
+        colour_a = [c[0] for c in self.colours]
+        colour_b = [c[1] for c in self.colours]
+        colour_cue = [np.full(c[0].size, c[2], dtype=np.intp) for c in self.colours]
+        loose = np.array(self.loose, float).reshape(-1, 3)
+        empty = np.zeros((0, 4))
+        start = np.concatenate([dense[:, 0].ravel(), np.concatenate([empty, *colour_a]).ravel(), loose[:, 0]])
+        end = np.concatenate([dense[:, 1].ravel(), np.concatenate([empty, *colour_b]).ravel(), loose[:, 1]])
+        cue_of = np.concatenate([
+            cue_dense.ravel(), *colour_cue, loose[:, 2].astype(np.intp),
+        ])  # fmt: skip
+        times = np.array([(s, e) for s, e, _ in self.cues] or [(0.0, 0.0)], float)
+        curves = CurveTable([curve for _, _, curve in self.cues] or [Line()])
+        return Program(
+            left=left, right=right, merged=self.merged, parts=tuple(self.parts), start=start, end=end,
+            colours=self.colour_count, cue_of=cue_of, cue_times=times, curves=curves, length=length,
+            loops=self.loop_slots(left, right),
+        )  # fmt: skip
+
+    def loop_slots(self, left: Frame, right: Frame) -> tuple[LoopSlot, ...]:
+        of_left = {self.a.layers[slot.left].id: s for s, slot in enumerate(self.merged.slots) if slot.left >= 0}
+        of_right = {self.b.layers[slot.right].id: s for s, slot in enumerate(self.merged.slots) if slot.right >= 0}
+        found = [LoopSlot(loop, of_left[loop.layer], "from") for loop in left.loops if loop.layer in of_left]
+        if left is not right:
+            found += [LoopSlot(loop, of_right[loop.layer], "to") for loop in right.loops if loop.layer in of_right]
+        return tuple(found)
+
+
+def _mask_of(layer: Layer) -> str:
+    return layer.body.mask if isinstance(layer.body, Group) else ""
+
+
+def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
+    """A layer's dense numbers, in its parent's space or (lifted) in the frame's."""
+    layer = flat.layers[index]
+    parts = list(parts_of(layer))
+    opacity = 0.0 if layer.hidden else layer.opacity
+    if lifted:
+        world = flat.world[index]
+        turn, scale_x, scale_y, skew = affine.decompose(world)
+        # The same angle can be said in many turns: keep the one nearest to what was typed along the way up.
+        typed = layer.turn
+        up = int(flat.parent[index])
+        while up >= 0:
+            typed += flat.layers[up].turn
+            up = int(flat.parent[up])
+        turn += 360.0 * round((typed - turn) / 360.0)
+        parts[0], parts[1] = affine.place_for(world, layer.w, layer.h, layer.pivot)
+        parts[6:10] = [turn, scale_x, scale_y, skew]
+        opacity = float(flat.opacity[index])
+    body = layer.body
+    radii = list(body.radii) if isinstance(body, Box) else [0.0] * 4
+    stroke = [layer.stroke.width, layer.stroke.dash_offset] if layer.stroke else [0.0, 0.0]
+    text = [body.size, body.tracking, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
+    return [*parts, opacity, *radii, *stroke, *text, 0.0]
+
+
+def posed(row: list[float], pose: Pose) -> list[float]:
+    """Dense numbers moved by a pose."""
+    out = row.copy()
+    out[COLUMN["x"]] += pose.shift_x
+    out[COLUMN["y"]] += pose.shift_y
+    out[COLUMN["turn"]] += pose.turn
+    out[COLUMN["scale_x"]] *= pose.scale_x
+    out[COLUMN["scale_y"]] *= pose.scale_y
+    out[COLUMN["opacity"]] *= pose.opacity
+    return out
+
+
+def _tail(f: Form) -> list[float]:
+    return [*f.at.tolist(), *f.matrix, *f.focus]
+
+
+def _is_mixed(left: Layer, right: Layer) -> bool:
+    """Whether the two contents must be cross-faded: they have no common form."""
+    a, b = left.body, right.body
+    if isinstance(a, Text) and isinstance(b, Text):
+        return a.words != b.words
+    if isinstance(a, Picture) and isinstance(b, Picture):
+        return a.asset != b.asset
+    if isinstance(a, Path) and isinstance(b, Path):
+        return [len(s.points) for s in a.subpaths] != [len(s.points) for s in b.subpaths]
+    return type(a) is not type(b)
+
+
+def _path_numbers(layer: Layer, unit: bool) -> list[float]:
+    assert isinstance(layer.body, Path)
+    numbers = np.array([v for sub in layer.body.subpaths for v in sub.points], float).reshape(-1, 2)
+    if unit:
+        numbers = numbers / np.array([layer.w or 1.0, layer.h or 1.0])
+    return list(numbers.ravel().tolist())

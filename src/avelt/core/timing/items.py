@@ -1,0 +1,224 @@
+"""A scene as a tree of things to paint: plain data, in paint order. Painters decide nothing more."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.values import Box, Cap, Group, Join, Layer, Oval, Path, Picture, Text
+from avelt.core.timing.program import OutlineSlot, PaintSlot, Part, Scene
+
+_OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
+_RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
+_WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
+_TYPE, _TRACKING, _LINE = COLUMN["type_size"], COLUMN["tracking"], COLUMN["line_height"]
+_CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
+
+
+@dataclass(slots=True)
+class Brush:
+    """Paint: ``kind`` solid, linear or radial; colours (k, 4) sRGB; matrix to fractions of the box."""
+
+    kind: str
+    colours: Floats
+    at: Floats
+    matrix: tuple[float, ...]
+    focus: tuple[float, ...]
+    spread: str
+
+
+@dataclass(slots=True)
+class Pen:
+    """A stroke: brush, width in px, how its ends and corners are, dashes in px."""
+
+    brush: Brush
+    width: float
+    cap: Cap
+    join: Join
+    miter: float
+    dashes: tuple[float, ...]
+    offset: float
+
+
+@dataclass(slots=True)
+class Item:
+    """One thing to paint in its parent's space. ``outline``: subpaths (points (k, 2), closed).
+
+    ``still`` is true when neither it nor anything in it changes during the program.
+    """
+
+    slot: int
+    layer: Layer
+    matrix: tuple[float, ...]
+    opacity: float
+    w: float
+    h: float
+    fills: list[Brush] = field(default_factory=list)
+    pen: Pen | None = None
+    outline: list[tuple[Floats, bool]] | None = None
+    rule: str = "nonzero"
+    radii: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
+    text: Text | None = None
+    type_size: float = 0.0
+    tracking: float = 0.0
+    line_height: float = 1.2
+    picture: Picture | None = None
+    children: list[Item] = field(default_factory=list)
+    clips: bool = False
+    mask: Item | None = None
+    mask_by: str = "alpha"
+    still: bool = False
+
+
+def items(scene: Scene) -> list[Item]:
+    """The scene's top items in paint order; what cannot be seen is left out."""
+    matrices = scene.local().tolist()
+    return _level(scene, -1, matrices)
+
+
+def _level(scene: Scene, parent: int, matrices: list[list[float]]) -> list[Item]:
+    made: list[Item] = []
+    for s in scene.order.get(parent, ()):
+        opacity = float(scene.scalars[s, _OPACITY])
+        if opacity < _CLEAR or scene.program.is_absent(s, scene.at):
+            continue
+        made += _item(scene, s, min(1.0, opacity), matrices)
+    return made
+
+
+def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> list[Item]:
+    part = scene.program.parts[s]
+    row = scene.scalars[s]
+    matrix = tuple(matrices[s])
+    w, h = max(0.0, float(row[_W])), max(0.0, float(row[_H]))
+    still = bool(scene.program.still[s])
+    if isinstance(part.layer.body, Group):
+        return [_group(scene, s, part, opacity, w, h, matrix, matrices, still)]
+    if not part.mixed:
+        layer = _shown(part, scene.flipped)
+        return [_leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)]
+    # Two contents over each other: the arriving one fades in over the leaving one, which goes as it is covered.
+    mix = min(1.0, max(0.0, float(row[_MIX])))
+    assert part.left is not None and part.right is not None
+    found = []
+    if mix < 1.0:
+        found.append(_leaf(scene, s, part.left, part, row, matrix, opacity * (1 - mix), w, h, False))
+    if mix > 0.0:
+        found.append(_leaf(scene, s, part.right, part, row, matrix, opacity * mix, w, h, False))
+    return found
+
+
+def _shown(part: Part, flipped: bool) -> Layer:
+    if part.left is None or part.right is None:
+        return part.layer
+    return part.right if flipped else part.left
+
+
+def _group(
+    scene: Scene, s: int, part: Part, opacity: float, w: float, h: float, matrix: tuple[float, ...],
+    matrices: list[list[float]], still: bool,
+) -> Item:  # fmt: skip
+    layer = _shown(part, scene.flipped)
+    body = layer.body
+    assert isinstance(body, Group)
+    clips = any(
+        side is not None and isinstance(side.body, Group) and side.body.clips for side in (part.left, part.right)
+    )
+    children = _level(scene, s, matrices)
+    item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by)
+    for child in children:
+        if body.mask and child.layer.id == body.mask:
+            item.mask = child
+        else:
+            item.children.append(child)
+    if body.mask and item.mask is None and not any(c.layer.id == body.mask for c in children):
+        # The mask lets nothing through now (or is of the other frame): an empty one keeps that true.
+        known = any(
+            side is not None and side.id == body.mask
+            for t in scene.order.get(s, ())
+            for side in (scene.program.parts[t].left, scene.program.parts[t].right)
+        )
+        if known:
+            item.mask = Item(s, layer, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 0.0, 0.0, 0.0)
+    item.still = still and all(child.still for child in item.children) and (item.mask is None or item.mask.still)
+    return item
+
+
+def _leaf(
+    scene: Scene, s: int, layer: Layer, part: Part, row: Floats, matrix: tuple[float, ...], opacity: float,
+    w: float, h: float, still: bool,
+) -> Item:  # fmt: skip
+    item = Item(s, layer, matrix, opacity, w, h, still=still)
+    side = "left" if layer is part.left else "right"
+    item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint, row, side, part)) is not None]
+    body = layer.body
+    if layer.stroke is not None or part.stroke:
+        source = layer.stroke or (part.left and part.left.stroke) or (part.right and part.right.stroke)
+        width = float(row[_WIDTH])
+        brush = _brush(scene, part.stroke[0], row, side, part) if part.stroke else None
+        if source and width > 0 and brush is not None:
+            item.pen = Pen(brush, width, source.cap, source.join, source.miter, source.dashes, float(row[_OFFSET]))
+    if isinstance(body, Box):
+        radii = row[_RADII] if not part.mixed else np.array(body.radii)
+        item.radii = tuple(fit_radii(radii, w, h).tolist())
+        item.outline = [(box_outline(w, h, radii), True)]
+    elif isinstance(body, Oval):
+        item.outline = [(oval_outline(w, h), True)]
+    elif isinstance(body, Path):
+        item.rule = body.rule
+        item.outline = (
+            _outline(scene, part.outline, w, h) if part.outline is not None else _own_outline(layer, body, w, h)
+        )
+    elif isinstance(body, Text):
+        item.text = body
+        item.type_size, item.tracking, item.line_height = (float(row[c]) for c in (_TYPE, _TRACKING, _LINE))
+    elif isinstance(body, Picture):
+        item.picture = body
+    return item
+
+
+def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -> Brush | None:
+    colours = scene.colours[paint.colour : paint.colour + paint.count]
+    if paint.show != "both":
+        share = _progress_of(scene, paint)
+        colours = colours.copy()
+        colours[:, 3] *= share
+    if not (colours[:, 3] > 0).any():
+        return None
+    if paint.kind == "solid":
+        return Brush("solid", colours, np.zeros(1), (), (), "pad")
+    first, k = paint.loose, paint.count
+    numbers = scene.loose[first : first + k + 9]
+    return Brush(
+        paint.kind, colours, numbers[:k], tuple(numbers[k : k + 6].tolist()), tuple(numbers[k + 6 :].tolist()),
+        paint.spread,
+    )  # fmt: skip
+
+
+def _progress_of(scene: Scene, paint: PaintSlot) -> float:
+    """How much of a cross-faded paint shows: by time, as its numbers stand still."""
+    length = scene.program.length
+    share = min(1.0, max(0.0, scene.at / length)) if length > 0 else 1.0
+    return share if paint.show == "right" else 1.0 - share
+
+
+def _outline(scene: Scene, slot: OutlineSlot, w: float, h: float) -> list[tuple[Floats, bool]]:
+    count = sum(slot.lengths)
+    points = scene.loose[slot.loose : slot.loose + count * 2].reshape(-1, 2)
+    if slot.unit:
+        points = points * np.array([w or 1.0, h or 1.0])
+    made, first = [], 0
+    for length, closed in zip(slot.lengths, slot.closed, strict=True):
+        made.append((points[first : first + length], closed))
+        first += length
+    return made
+
+
+def _own_outline(layer: Layer, body: Path, w: float, h: float) -> list[tuple[Floats, bool]]:
+    """A path that keeps its own structure, stretched to the box it has now."""
+    stretch = np.array([w / layer.w if layer.w else 1.0, h / layer.h if layer.h else 1.0])
+    return [(np.array(sub.points, float).reshape(-1, 2) * stretch, sub.closed) for sub in body.subpaths]

@@ -1,0 +1,84 @@
+"""How far a loop is from its rest at a time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from avelt.core.curves import easing
+from avelt.core.curves.named import plain
+from avelt.core.geometry.affine import Floats
+from avelt.core.model.values import Loop, Project
+
+
+def round_length(loop: Loop) -> float:
+    """One round in ms, with the wait when that comes before each round."""
+    return loop.length + (loop.wait if loop.wait_when == "before each round" else 0.0)
+
+
+def total_length(loop: Loop) -> float:
+    """From the start to the end of the last round, ms; infinite when it is endless."""
+    if loop.rounds == 0:
+        return float("inf")
+    once = loop.wait if loop.wait_when == "once" else 0.0
+    return once + loop.rounds * round_length(loop)
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Where a loop is: the round (from 0), and whether it waits, goes there, comes back or is done."""
+
+    round: int
+    doing: str  # "waits", "there", "back", "done"
+    left: float  # ms until what it does now is over; infinite when done
+
+
+def stage(loop: Loop, ms: float) -> Stage:
+    """What the loop does at one time since it started."""
+    once = loop.wait if loop.wait_when == "once" else 0.0
+    t = ms + loop.phase - once
+    if t < 0:
+        return Stage(0, "waits", -t)
+    whole = round_length(loop)
+    if whole <= 0 or (loop.rounds and t >= loop.rounds * whole):
+        return Stage(max(0, loop.rounds - 1), "done", float("inf"))
+    number, within = int(t // whole), t % whole
+    wait = whole - loop.length
+    if within < wait:
+        return Stage(number, "waits", wait - within)
+    within -= wait
+    if loop.way == "one way":
+        return Stage(number, "there", loop.length - within)
+    half = loop.length / 2
+    return Stage(number, "there", half - within) if within < half else Stage(number, "back", loop.length - within)
+
+
+def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Floats:
+    """How far towards its second pose (0..1, more when the curve overshoots) at times since the start.
+
+    Before the first round it is at rest; after the last it rests too, but a one-way loop that holds
+    stays where it arrived.
+    """
+    t = np.asarray(ms, float) + loop.phase
+    if loop.wait_when == "once":
+        t = t - loop.wait
+    whole = round_length(loop)
+    if whole <= 0 or loop.length <= 0:
+        return np.zeros_like(t)
+    wait = whole - loop.length
+    number = np.floor(t / whole)
+    within = t - number * whole - wait
+    curve = plain(project, loop.curve)
+    share = np.clip(within / loop.length, 0.0, 1.0)
+    held = 1.0 if loop.way == "one way" and loop.at_rest == "hold" else 0.0
+    if loop.way == "one way":
+        value = np.where(within < 0, np.where(number > 0, held, 0.0), easing.at(curve, share))
+    else:
+        there = easing.at(curve, np.clip(share * 2.0, 0.0, 1.0))
+        back = 1.0 - easing.at(curve, np.clip(share * 2.0 - 1.0, 0.0, 1.0))
+        value = np.where(within < 0, 0.0, np.where(share < 0.5, there, back))
+    if loop.rounds:
+        value = np.where(t >= loop.rounds * whole, held, value)
+    return np.where(t < 0, 0.0, value)

@@ -1,0 +1,80 @@
+"""The one tree that is on screen between two frames: a slot for every pair, leaving and entering layer.
+
+A pair whose parents are a pair (or both frames) moves inside the parent's slot. Any other moves in the
+space of the frame, at the top of the tree.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from avelt.core.geometry.flatten import Flat
+from avelt.core.pairing.engine import Pairing
+
+
+@dataclass(frozen=True)
+class Slot:
+    """Rows in the two flat frames (or -1) and the parent's slot (or -1). ``lifted``: in the frame's space."""
+
+    left: int
+    right: int
+    parent: int
+    lifted: bool = False
+
+
+@dataclass(frozen=True)
+class Merged:
+    """Slots, parents first; children of each parent (-1: the frame) in paint order before and after the flip."""
+
+    slots: tuple[Slot, ...]
+    before: dict[int, tuple[int, ...]]
+    after: dict[int, tuple[int, ...]]
+
+
+def merge(pairing: Pairing) -> Merged:
+    """Lay both trees into one."""
+    a, b = pairing.left.flat, pairing.right.flat
+    partner = {a.index[f]: b.index[t] for f, t in pairing.to_of.items()}
+    slots: list[Slot] = []
+    slot_left: dict[int, int] = {}
+    slot_right: dict[int, int] = {}
+
+    def parent_slot(flat: Flat, row: int, known: dict[int, int]) -> int:
+        up = int(flat.parent[row])
+        return known[up] if up >= 0 else -1
+
+    for i in range(len(a.layers)):
+        j = partner.get(i, -1)
+        up, over = int(a.parent[i]), int(b.parent[j]) if j >= 0 else -1
+        if j < 0:
+            slots.append(Slot(i, -1, parent_slot(a, i, slot_left)))
+        elif (up < 0 and over < 0) or (up >= 0 and partner.get(up, -1) == over and over >= 0):
+            slots.append(Slot(i, j, parent_slot(a, i, slot_left)))
+        else:
+            slots.append(Slot(i, j, -1, True))
+        slot_left[i] = len(slots) - 1
+        if j >= 0:
+            slot_right[j] = len(slots) - 1
+    for j in range(len(b.layers)):
+        if j not in slot_right:
+            slots.append(Slot(-1, j, parent_slot(b, j, slot_right)))
+            slot_right[j] = len(slots) - 1
+    members: dict[int, list[int]] = {}
+    for s, slot in enumerate(slots):
+        members.setdefault(slot.parent, []).append(s)
+    before = {p: _ordered(slots, own, "left", "right") for p, own in members.items()}
+    after = {p: _ordered(slots, own, "right", "left") for p, own in members.items()}
+    return Merged(tuple(slots), before, after)
+
+
+def _ordered(slots: list[Slot], members: list[int], main: str, other: str) -> tuple[int, ...]:
+    """Members in one frame's order; those it lacks stand right above what they cover in the other."""
+    order = sorted((s for s in members if getattr(slots[s], main) >= 0), key=lambda s: getattr(slots[s], main))
+    present = set(order)
+    previous: int | None = None
+    for s in sorted((s for s in members if getattr(slots[s], other) >= 0), key=lambda s: getattr(slots[s], other)):
+        if s not in present:
+            place = 0 if previous is None else order.index(previous) + 1
+            order.insert(place, s)
+        previous = s
+    return tuple(order)

@@ -1,0 +1,262 @@
+"""A compiled transition: every moving number in flat arrays, and the scene at any moment.
+
+The numbers are one vector: the dense block (slots x SCALARS), then colours (count x 4, premultiplied
+OKLab), then loose ones (gradients and outlines). ``moving`` are the places that change; each belongs to
+one of a few cues, so a curve is evaluated once a cue, not once a number.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from avelt.core.blending import colour
+from avelt.core.curves.easing import CurveTable
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.values import Frame, Layer, Loop, Pose
+from avelt.core.timing.merge import Merged
+
+_X, _Y, _TURN, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["turn"], COLUMN["opacity"]
+_SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
+
+
+@dataclass(frozen=True)
+class PaintSlot:
+    """Where one layer of paint has its numbers: first colour and count, first loose number (stops at,
+    matrix, focus x y r; none for solid). ``show``: whose it is when cross-faded."""
+
+    kind: str
+    colour: int
+    count: int
+    loose: int
+    spread: str
+    show: str
+
+
+@dataclass(frozen=True)
+class OutlineSlot:
+    """Where an outline's numbers start and how many points each subpath has; ``unit``: shares of the box."""
+
+    loose: int
+    lengths: tuple[int, ...]
+    closed: tuple[bool, ...]
+    unit: bool
+
+
+@dataclass(frozen=True)
+class Part:
+    """What one slot shows, apart from its numbers."""
+
+    left: Layer | None
+    right: Layer | None
+    fills: tuple[PaintSlot, ...]
+    stroke: tuple[PaintSlot, ...]
+    outline: OutlineSlot | None
+    mixed: bool  # two contents, cross-faded
+
+    @property
+    def layer(self) -> Layer:
+        """The layer arrived at, or the one that leaves."""
+        layer = self.right or self.left
+        assert layer is not None
+        return layer
+
+
+@dataclass(frozen=True)
+class LoopSlot:
+    """A loop at work in a program: whose side it comes from and which slot it moves."""
+
+    loop: Loop
+    slot: int
+    side: str  # "from" or "to"
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Everything on screen at one moment, as arrays over the program's slots.
+
+    ``scalars`` (slots, SCALARS), ``colours`` (count, 4) sRGB and alpha, ``loose`` (count,), ``order`` the
+    children of each slot (-1: the frame) in paint order.
+    """
+
+    program: Program
+    at: float
+    scalars: Floats
+    colours: Floats
+    loose: Floats
+    size: tuple[float, float]
+    background: Floats
+    flipped: bool
+
+    @property
+    def order(self) -> dict[int, tuple[int, ...]]:
+        """Children by parent slot, in paint order now."""
+        return self.program.merged.after if self.flipped else self.program.merged.before
+
+    def local(self) -> Floats:
+        """Transforms (slots, 6) to each parent."""
+        return affine.compose(self.scalars[:, :10])
+
+    def world(self) -> Floats:
+        """Transforms (slots, 6) to the frame."""
+        local = self.local()
+        for rows in self.program.levels:
+            local[rows] = affine.multiply(local[self.program.parent[rows]], local[rows])
+        return local
+
+    def world_opacity(self) -> Floats:
+        """Opacities (slots,) with those of the parents."""
+        opacity = self.scalars[:, _OPACITY].copy()
+        for rows in self.program.levels:
+            opacity[rows] *= opacity[self.program.parent[rows]]
+        return opacity
+
+
+class Program:
+    """A transition compiled. Make it with ``compile.compile_route``; nothing in it changes afterwards."""
+
+    def __init__(
+        self, *, left: Frame, right: Frame, merged: Merged, parts: tuple[Part, ...], start: Floats, end: Floats,
+        colours: int, cue_of: np.ndarray, cue_times: Floats, curves: CurveTable, length: float,
+        loops: tuple[LoopSlot, ...] = (),
+    ) -> None:  # fmt: skip
+        self.left, self.right, self.merged, self.parts = left, right, merged, parts
+        self.length = length
+        self.loops = loops
+        n = len(parts)
+        self.dense = n * len(SCALARS)
+        self.colours_end = self.dense + colours * 4
+        self.parent = np.array([slot.parent for slot in merged.slots], dtype=np.intp)
+        self.levels = _levels(self.parent)
+        self.start, self.end = start, end
+        self.moving = np.flatnonzero(start != end)
+        self._from, self._to = start[self.moving], end[self.moving]
+        self._cue = cue_of[self.moving]
+        self._cue_start = cue_times[:, 0]
+        self._cue_end = cue_times[:, 1]
+        self._span = np.where(cue_times[:, 1] > cue_times[:, 0], cue_times[:, 1] - cue_times[:, 0], 1.0)
+        self._curves = curves
+        in_colours = self.moving[(self.moving >= self.dense) & (self.moving < self.colours_end)]
+        self._moving_colours = np.unique((in_colours - self.dense) // 4)
+        self._base_colours = colour.from_premultiplied_oklab(start[self.dense : self.colours_end].reshape(-1, 4))
+        self.kick: Floats | None = None
+        self.still = _still_slots(self)
+        self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
+        self._background_lab = colour.premultiplied_oklab(self._background)
+
+    # Sampling
+
+    def eased(self, ms: Floats) -> Floats:
+        """How far each cue is at moments (...,): (..., cues), 0 before its start, 1 from its end on."""
+        t = np.asarray(ms, float)[..., None]
+        share = np.clip((t - self._cue_start) / self._span, 0.0, 1.0)
+        value = self._curves.at(share)
+        value[np.broadcast_to(t < self._cue_start, value.shape)] = 0.0
+        value[np.broadcast_to(t >= self._cue_end, value.shape)] = 1.0
+        return value
+
+    def numbers(self, ms: float) -> Floats:
+        """The whole vector at one moment."""
+        out = self.start.copy()
+        eased = self.eased(np.asarray(ms, float))[self._cue]
+        out[self.moving] = self._from * (1.0 - eased) + self._to * eased
+        if self.kick is not None and 0.0 <= ms < self.length:
+            out[: self.dense] += self.kick * (ms * (1.0 - ms / self.length) ** 2)
+        return out
+
+    def table(self, times: Floats) -> Floats:
+        """The vector at many moments at once: (times, numbers)."""
+        times = np.asarray(times, float)
+        out = np.repeat(self.start[None, :], len(times), 0)
+        eased = self.eased(times)[:, self._cue]
+        out[:, self.moving] = self._from * (1.0 - eased) + self._to * eased
+        if self.kick is not None:
+            share = np.where(
+                (times >= 0) & (times < self.length), times * (1 - times / max(self.length, 1e-9)) ** 2, 0.0
+            )
+            out[:, : self.dense] += share[:, None] * self.kick
+        return out
+
+    def at(self, ms: float, loops: Floats | None = None) -> Scene:
+        """The scene at a moment. ``loops`` (len(self.loops),) is how far each loop is from its rest."""
+        return self.scene_of(self.numbers(ms), ms, loops)
+
+    def scene_of(self, vector: Floats, ms: float, loops: Floats | None = None) -> Scene:
+        """The scene that a vector of numbers means."""
+        scalars = vector[: self.dense].reshape(-1, len(SCALARS))
+        if loops is not None:
+            for entry, far in zip(self.loops, loops, strict=True):
+                _add_pose(scalars, entry.slot, entry.loop.pose, float(far))
+        colours = self._base_colours
+        if len(self._moving_colours):
+            colours = colours.copy()
+            block = vector[self.dense : self.colours_end].reshape(-1, 4)
+            colours[self._moving_colours] = colour.from_premultiplied_oklab(block[self._moving_colours])
+        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
+        size = (
+            self.left.w * (1 - share) + self.right.w * share,
+            self.left.h * (1 - share) + self.right.h * share,
+        )
+        return Scene(
+            self, ms, scalars, colours, vector[self.colours_end :], size,
+            self._background_at(share), ms * 2 >= self.length,
+        )  # fmt: skip
+
+    def _background_at(self, share: float) -> Floats:
+        if share <= 0.0 or self.left.background == self.right.background:
+            return np.asarray(self._background[0])
+        if share >= 1.0:
+            return np.asarray(self._background[1])
+        lab = self._background_lab
+        return colour.from_premultiplied_oklab(lab[0] * (1 - share) + lab[1] * share)
+
+    def is_absent(self, slot: int, ms: float) -> bool:
+        """A layer that left for good or has not come yet is not there at all."""
+        entry = self.merged.slots[slot]
+        return (entry.right < 0 and ms >= self.length) or (entry.left < 0 and ms <= 0.0 and self.length > 0)
+
+
+def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
+    """Slots by depth below the top, so that parents are done before children."""
+    depth = np.zeros(len(parent), dtype=np.intp)
+    for s, up in enumerate(parent):
+        depth[s] = depth[up] + 1 if up >= 0 else 0
+    return tuple(np.flatnonzero(depth == level) for level in range(1, int(depth.max(initial=0)) + 1))
+
+
+def _still_slots(program: Program) -> np.ndarray:
+    """Slots of which nothing changes by itself (their parents may)."""
+    still = np.ones(len(program.parts), bool)
+    dense = program.moving[program.moving < program.dense]
+    still[np.unique(dense // len(SCALARS))] = False
+    moving_colours = set(program._moving_colours.tolist())
+    loose = program.moving[program.moving >= program.colours_end] - program.colours_end
+    loose_starts = set(loose.tolist())
+    for s, part in enumerate(program.parts):
+        for paint in (*part.fills, *part.stroke):
+            if any(paint.colour + k in moving_colours for k in range(paint.count)):
+                still[s] = False
+            if paint.loose >= 0 and loose_starts & set(range(paint.loose, paint.loose + paint.count + 9)):
+                still[s] = False
+        if part.outline is not None:
+            first = part.outline.loose
+            if loose_starts & set(range(first, first + sum(part.outline.lengths) * 2)):
+                still[s] = False
+        if part.left is not part.right:
+            still[s] = still[s] and part.left is not None and part.right is not None
+    for entry in program.loops:
+        still[entry.slot] = False
+    return still
+
+
+def _add_pose(scalars: Floats, slot: int, pose: Pose, far: float) -> None:
+    row = scalars[slot]
+    row[_X] += pose.shift_x * far
+    row[_Y] += pose.shift_y * far
+    row[_TURN] += pose.turn * far
+    row[_SCALE_X] *= 1.0 + (pose.scale_x - 1.0) * far
+    row[_SCALE_Y] *= 1.0 + (pose.scale_y - 1.0) * far
+    row[_OPACITY] = min(1.0, max(0.0, row[_OPACITY] * (1.0 + (pose.opacity - 1.0) * far)))

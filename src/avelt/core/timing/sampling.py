@@ -1,0 +1,86 @@
+"""A transition's values at moments, in the frame's space: what ``avelt sample`` prints."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from avelt.core.blending import colour
+from avelt.core.geometry import affine
+from avelt.core.model.properties import COLUMN
+from avelt.core.timing.program import Program, Scene
+
+
+def sample(program: Program, ms: float) -> list[dict[str, Any]]:
+    """One record a layer, in paint order, of those that are there at the moment.
+
+    ``x, y, w, h`` is the box in the frame before its turn; ``matrix`` takes the layer's own box
+    (0, 0, own w, own h) to the frame; ``opacity`` has that of the groups in it.
+    """
+    scene = program.at(ms)
+    world, opacity = scene.world(), scene.world_opacity()
+    records: list[dict[str, Any]] = []
+
+    def visit(parent: int) -> None:
+        for slot in scene.order.get(parent, ()):
+            if not program.is_absent(slot, ms):
+                records.append(_record(scene, slot, world[slot], float(opacity[slot])))
+                visit(slot)
+
+    visit(-1)
+    return records
+
+
+def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[str, Any]:
+    part = scene.program.parts[slot]
+    row = scene.scalars[slot]
+    value = {name: float(row[column]) for name, column in COLUMN.items()}
+    turn, scale_x, scale_y, skew = affine.decompose(world)
+    typed = _typed_turn(scene, slot)
+    turn += 360.0 * round((typed - turn) / 360.0)
+    w, h = value["w"] * abs(scale_x), value["h"] * abs(scale_y)
+    px, py = value["pivot_x"] * value["w"], value["pivot_y"] * value["h"]
+    centre = affine.apply(world, (px, py))
+    record: dict[str, Any] = {
+        "name": part.layer.name,
+        "kind": part.layer.kind,
+        "pair": [part.left.id if part.left else None, part.right.id if part.right else None],
+        "x": float(centre[0]) - value["pivot_x"] * w,
+        "y": float(centre[1]) - value["pivot_y"] * h,
+        "w": w,
+        "h": h,
+        "own": [value["w"], value["h"]],
+        "matrix": [float(v) for v in world],
+        "turn": turn,
+        "scale": [scale_x, scale_y],
+        "skew": skew,
+        "opacity": opacity,
+    }
+    if part.fills:
+        paint = part.fills[-1]
+        record["fill"] = colour.to_text(scene.colours[paint.colour])
+        if paint.kind != "solid":
+            record["fill"] = None
+            record["gradient"] = [colour.to_text(c) for c in scene.colours[paint.colour : paint.colour + paint.count]]
+    else:
+        record["fill"] = None
+    if part.stroke:
+        record["stroke"] = colour.to_text(scene.colours[part.stroke[0].colour])
+        record["stroke_width"] = value["stroke_width"]
+    if part.layer.kind == "box":
+        record["radii"] = [value[f"radius_{k}"] for k in (1, 2, 3, 4)]
+    if part.layer.kind == "text":
+        record["type_size"] = value["type_size"]
+        record["text"] = part.layer.body.words  # type: ignore[union-attr]
+    if part.mixed:
+        record["mix"] = value["mix"]
+    return record
+
+
+def _typed_turn(scene: Scene, slot: int) -> float:
+    total = 0.0
+    while slot >= 0:
+        total += float(scene.scalars[slot, COLUMN["turn"]])
+        slot = int(scene.program.parent[slot])
+    return total

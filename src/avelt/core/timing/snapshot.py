@@ -1,0 +1,95 @@
+"""A moment as a frame: the layers as they stand on screen, so that motion can start from there."""
+
+from __future__ import annotations
+
+import msgspec
+
+from avelt.core.blending import colour
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.values import (
+    Box,
+    Frame,
+    Group,
+    Layer,
+    Linear,
+    Paint,
+    Path,
+    Radial,
+    Solid,
+    Stop,
+    Stroke,
+    Subpath,
+    Text,
+)  # fmt: skip
+from avelt.core.timing.items import Brush, Item, items
+from avelt.core.timing.program import Scene
+
+_C = COLUMN
+
+
+def snapshot(scene: Scene, frame: Frame) -> Frame:
+    """``frame`` with the layers that the scene shows: same ids and origins, values as they are now.
+
+    Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now.
+    """
+    layers = tuple(_layer(scene, item) for item in _strongest(items(scene)))
+    return msgspec.structs.replace(
+        frame, layers=layers, background=colour.to_text(scene.background), w=scene.size[0], h=scene.size[1]
+    )
+
+
+def _strongest(found: list[Item]) -> list[Item]:
+    best: dict[int, Item] = {}
+    for item in found:
+        if item.slot not in best or item.opacity >= best[item.slot].opacity:
+            best[item.slot] = item
+    return list(best.values())
+
+
+def _layer(scene: Scene, item: Item) -> Layer:
+    row = scene.scalars[item.slot]
+    # Its name and ids are those of where it goes; what it shows is what is painted now.
+    layer = scene.program.parts[item.slot].layer
+    body = item.layer.body
+    if isinstance(body, Group):
+        inner = [_layer(scene, child) for child in _strongest(item.children)]
+        if item.mask is not None and item.mask.layer is not item.layer:
+            inner.insert(0, _layer(scene, item.mask))
+        ids = {child.id for child in inner}
+        mask = body.mask if body.mask in ids else (inner[0].id if item.mask is not None and inner else "")
+        body = msgspec.structs.replace(body, children=tuple(inner), clips=item.clips, mask=mask)
+    elif isinstance(body, Box):
+        body = Box((item.radii[0], item.radii[1], item.radii[2], item.radii[3]))
+    elif isinstance(body, Path) and item.outline is not None:
+        body = Path(tuple(Subpath(tuple(p.ravel().tolist()), closed) for p, closed in item.outline), body.rule)
+    elif isinstance(body, Text):
+        body = msgspec.structs.replace(body, size=item.type_size, tracking=item.tracking, line_height=item.line_height)
+    stroke = layer.stroke
+    if item.pen is not None:
+        pen = item.pen
+        stroke = Stroke(
+            _paint(pen.brush),
+            pen.width,
+            pen.cap,
+            pen.join,
+            pen.miter,
+            pen.dashes,
+            pen.offset,
+        )
+    number = {name: float(row[_C[name]]) for name in ("x", "y", "turn", "scale_x", "scale_y", "skew")}
+    return msgspec.structs.replace(
+        layer, body=body, w=item.w, h=item.h, opacity=float(row[_C["opacity"]]), hidden=False,
+        pivot=(float(row[_C["pivot_x"]]), float(row[_C["pivot_y"]])),
+        fills=tuple(_paint(brush) for brush in item.fills) if not isinstance(body, Group) else layer.fills,
+        stroke=stroke, **number,
+    )  # fmt: skip
+
+
+def _paint(brush: Brush) -> Paint:
+    if brush.kind == "solid":
+        return Solid(colour.to_text(brush.colours[0]))
+    stops = tuple(Stop(float(at), colour.to_text(c)) for at, c in zip(brush.at, brush.colours, strict=True))
+    a, b, c, d, e, f = brush.matrix
+    if brush.kind == "linear":
+        return Linear(stops, (a, b, c, d, e, f), brush.spread)  # type: ignore[arg-type]
+    return Radial(stops, (a, b, c, d, e, f), (brush.focus[0], brush.focus[1]), brush.focus[2], brush.spread)  # type: ignore[arg-type]

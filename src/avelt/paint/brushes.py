@@ -1,0 +1,78 @@
+"""Paints and pens of a scene as Qt's."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QBrush, QColor, QGradient, QLinearGradient, QPen, QRadialGradient, QTransform
+
+from avelt.core.blending.paints import form
+from avelt.core.model.values import Paint
+from avelt.core.timing.items import Brush, Pen
+
+_SPREAD = {
+    "pad": QGradient.Spread.PadSpread,
+    "reflect": QGradient.Spread.ReflectSpread,
+    "repeat": QGradient.Spread.RepeatSpread,
+}
+_CAP = {"butt": Qt.PenCapStyle.FlatCap, "round": Qt.PenCapStyle.RoundCap, "square": Qt.PenCapStyle.SquareCap}
+_JOIN = {
+    "miter": Qt.PenJoinStyle.SvgMiterJoin,
+    "round": Qt.PenJoinStyle.RoundJoin,
+    "bevel": Qt.PenJoinStyle.BevelJoin,
+}
+_APART = 1e-6  # Qt drops the first of two stops at one place; a hair apart both count
+_MAX_FOCUS = 0.9999
+
+
+def colour(rgba: object) -> QColor:
+    """A QColor from four numbers 0..1."""
+    r, g, b, a = (min(1.0, max(0.0, float(v))) for v in rgba)  # type: ignore[attr-defined]
+    return QColor.fromRgbF(r, g, b, a)
+
+
+def as_brush(paint: Paint) -> Brush:
+    """A paint of the model as a scene's brush."""
+    f = form(paint)
+    return Brush(f.kind, f.colours, f.at, f.matrix, f.focus, f.spread)
+
+
+def qbrush(brush: Brush, w: float, h: float) -> QBrush:
+    """A QBrush over a box of w x h."""
+    if brush.kind == "solid":
+        return QBrush(colour(brush.colours[0]))
+    gradient: QGradient
+    if brush.kind == "linear":
+        gradient = QLinearGradient(0.0, 0.0, 1.0, 0.0)
+    else:
+        fx, fy, fr = brush.focus
+        far = math.hypot(fx, fy)
+        if far > _MAX_FOCUS:
+            fx, fy = fx / far * _MAX_FOCUS, fy / far * _MAX_FOCUS
+        gradient = QRadialGradient(0.0, 0.0, 1.0, fx, fy, min(fr, _MAX_FOCUS))
+    gradient.setSpread(_SPREAD[brush.spread])
+    # SVG and CSS Images blend stops without multiplying alpha in; Qt's default does.
+    gradient.setInterpolationMode(QGradient.InterpolationMode.ComponentInterpolation)
+    last = -1.0
+    for at, rgba in zip(brush.at.tolist(), brush.colours, strict=True):
+        place = at if at > last else last + _APART
+        if place > 1.0:
+            place = 1.0
+        gradient.setColorAt(place, colour(rgba))
+        last = place
+    made = QBrush(gradient)
+    a, b, c, d, e, f = brush.matrix
+    w, h = w or 1.0, h or 1.0
+    made.setTransform(QTransform(a * w, b * h, c * w, d * h, e * w, f * h))
+    return made
+
+
+def qpen(pen: Pen, w: float, h: float) -> QPen:
+    """A QPen for a stroke over a box of w x h."""
+    made = QPen(qbrush(pen.brush, w, h), pen.width, Qt.PenStyle.SolidLine, _CAP[pen.cap], _JOIN[pen.join])
+    made.setMiterLimit(pen.miter)
+    if pen.dashes and pen.width > 0:
+        made.setDashPattern([max(dash / pen.width, 1e-4) for dash in pen.dashes])
+        made.setDashOffset(pen.offset / pen.width)
+    return made

@@ -1,0 +1,147 @@
+"""Fonts and text outlines.
+
+Text is painted from glyph outlines taken once at ``BASE`` px without hinting and scaled, so that type that
+grows does not jitter.
+"""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtGui import QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPainterPath, QTransform
+
+from avelt.core.model.values import BASELINE, Paint, Text
+
+BASE = 100
+_GENERIC = {
+    "sans-serif": "Sans Serif",
+    "serif": "Serif",
+    "monospace": "Monospace",
+    "system-ui": "Sans Serif",
+    "ui-sans-serif": "Sans Serif",
+}
+HOUSE_FAMILY = "Hanken Grotesk"
+
+
+def ensure_gui() -> QCoreApplication:
+    """The running application, or one without a display: fonts need one."""
+    app = QCoreApplication.instance()
+    if app is None:
+        if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+            os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        app = QGuiApplication(["avelt"])
+    load_house_font()
+    return app
+
+
+@lru_cache(maxsize=1)
+def load_house_font() -> bool:
+    """Make Hanken Grotesk known; False when its package has no files (the system sans stands in)."""
+    import font_hanken_grotesk
+
+    folder = Path(font_hanken_grotesk.font_directory)
+    loaded = [QFontDatabase.addApplicationFont(str(path)) for path in sorted(folder.glob("*.otf"))]
+    return any(ident >= 0 for ident in loaded)
+
+
+@lru_cache(maxsize=256)
+def font(family: str, weight: int, italic: bool, tracking: float) -> QFont:
+    """A font at the base size; ``tracking`` in px at that size."""
+    families = [_GENERIC.get(name.lower(), name) for name in (part.strip() for part in family.split(","))]
+    made = QFont([*families, "Sans Serif"])
+    made.setPixelSize(BASE)
+    made.setWeight(QFont.Weight(min(1000, max(1, weight))))
+    made.setItalic(italic)
+    made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    made.setStyleStrategy(QFont.StyleStrategy.PreferAntialias)
+    made.setKerning(True)
+    if tracking:
+        made.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, tracking)
+    return made
+
+
+@lru_cache(maxsize=4096)
+def _glyphs(text: str, family: str, weight: int, italic: bool, tracking: float) -> tuple[QPainterPath, float]:
+    """A run's outline at the base size with its origin on the baseline, and its advance."""
+    face = font(family, weight, italic, tracking)
+    path = QPainterPath()
+    path.addText(0.0, 0.0, face, text)
+    return path, QFontMetricsF(face).horizontalAdvance(text)
+
+
+@dataclass(frozen=True)
+class SetRun:
+    """A run in place: its outline in the layer's own px, its paint (None: the layer's)."""
+
+    path: QPainterPath
+    fill: Paint | None
+
+
+def _lines(text: Text) -> list[list[tuple[str, int]]]:
+    """Lines of (text, run number)."""
+    lines: list[list[tuple[str, int]]] = [[]]
+    for number, run in enumerate(text.runs):
+        for place, part in enumerate(run.text.split("\n")):
+            if place:
+                lines.append([])
+            if part:
+                lines[-1].append((part, number))
+    return lines
+
+
+def set_text(text: Text, size: float, tracking: float, line_height: float, width: float) -> list[SetRun]:
+    """All runs placed in a box of a width (px), at a type size."""
+    placed: list[SetRun] = []
+    baseline = size * (line_height / 2 + BASELINE)
+    for line in _lines(text):
+        parts = []
+        total = 0.0
+        for words, number in line:
+            run = text.runs[number]
+            own = size * (run.size / text.size if run.size and text.size else 1.0)
+            factor = own / BASE
+            spacing = round(tracking / factor, 4) if factor else 0.0
+            path, advance = _glyphs(
+                words,
+                run.family or text.family,
+                run.weight or text.weight,
+                text.italic if run.italic is None else run.italic,
+                spacing,
+            )
+            parts.append((path, factor, total, run.fill))
+            total += advance * factor
+        if tracking and total:
+            total -= tracking  # CSS and SVG centre the words, not the space behind the last letter
+        shift = {"left": 0.0, "center": (width - total) / 2, "right": width - total}[text.align]
+        for path, factor, x, fill in parts:
+            where = QTransform(factor, 0, 0, factor, shift + x, baseline)
+            placed.append(SetRun(where.map(path), fill))
+        baseline += size * line_height
+    return placed
+
+
+def measure_text(text: Text) -> float:
+    """The width in px of the widest line, by the fonts that are there (``svg_text.TextMeasure``)."""
+    ensure_gui()
+    widest = 0.0
+    for line in _lines(text):
+        total = 0.0
+        for words, number in line:
+            run = text.runs[number]
+            factor = (run.size or text.size) / BASE
+            if factor <= 0:
+                continue
+            _, advance = _glyphs(
+                words,
+                run.family or text.family,
+                run.weight or text.weight,
+                text.italic if run.italic is None else run.italic,
+                round(text.tracking / factor, 4),
+            )
+            total += advance * factor
+        widest = max(widest, total - (text.tracking if total else 0.0))
+    return max(0.0, widest)
