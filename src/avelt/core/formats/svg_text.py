@@ -193,9 +193,11 @@ class TextReader:
                 merged[-1] = Run(merged[-1].text + run.text, run.fill, run.weight, run.size, run.italic, run.family)
             else:
                 merged.append(run)
+        slanted = style.get("font-style", "normal") in ("italic", "oblique")
         return Text(
-            tuple(merged), family(style), size, weight(style), style.get("font-style", "normal") in ("italic", "oblique"),
-            gap / size if gap and size else 1.2, spacing, _ALIGN.get(style.get("text-anchor", "start"), "left"),  # type: ignore[arg-type]
+            tuple(merged), family(style), size, weight(style), slanted,
+            gap / size if gap and size else 1.2, spacing,
+            _ALIGN.get(style.get("text-anchor", "start"), "left"),  # type: ignore[arg-type]
         )  # fmt: skip
 
 

@@ -18,7 +18,7 @@ from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Loop, Project, Route, Tap, Timer
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.loops import Stage, distance, stage
+from avelt.core.timing.loops import Stage, distance, round_length, stage
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.snapshot import snapshot
@@ -40,6 +40,7 @@ class Running:
     loop: Loop
     since: float
     stage: Stage
+    share: float  # of its round that is over
 
 
 @dataclass
@@ -91,8 +92,16 @@ class Player:
         for loop in self._frame.loops:
             since = self._clocks.get(loop.origin)
             if since is not None:
-                found.append(Running(loop, since, stage(loop, self.now - since)))
+                where = stage(loop, self.now - since)
+                share = 1.0 if where.doing == "done" else _round_share(loop, self.now - since)
+                found.append(Running(loop, since, where, share))
         return found
+
+    def under_way(self) -> float | None:
+        """How much of the transition's time is over, 0..1; ``None`` when none is under way."""
+        if self._leg is None:
+            return None
+        return min(1.0, (self.now - self._leg.start) / max(self._leg.end - self._leg.start, 1e-9))
 
     def next_timer(self) -> tuple[Route, float] | None:
         """The timer that falls due first and when (ms since the start)."""
@@ -250,6 +259,12 @@ class Player:
             elif any(other.side == "from" and other.loop.origin == entry.loop.origin for other in program.loops):
                 far[k] = value
         return far
+
+
+def _round_share(loop: Loop, ms: float) -> float:
+    once = loop.wait if loop.wait_when == "once" else 0.0
+    whole = round_length(loop)
+    return ((ms + loop.phase - once) % whole) / whole if whole > 0 and ms + loop.phase >= once else 0.0
 
 
 def _carried_speed(old: Program, ms: float, new: Program) -> Floats:

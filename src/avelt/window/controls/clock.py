@@ -1,0 +1,96 @@
+"""A clock for playing: ms that go on by the screen's own pace, at a speed, once or round and round."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
+
+SPEEDS = (1.0, 0.5, 0.25, 0.1)
+SPEED_WORDS = {1.0: "1×", 0.5: "½×", 0.25: "¼×", 0.1: "⅒×"}
+_STEP = 1000.0 / 60.0  # one frame of the display, for stepping by hand
+_LONGEST = 100.0  # ms that one tick may bring: after a pause of the machine nothing jumps
+_REST = 500.0  # ms at the end before a loop begins again
+
+
+class Clock(QObject):
+    """``ticked`` comes on every change of time, ``played`` when it starts or stops."""
+
+    ticked = Signal(float)
+    played = Signal(bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.ms = 0.0
+        self.length = 0.0
+        self.speed = 1.0
+        self.loop = True
+        self.endless = False  # runs on and on: loops and rehearsals
+        self._rested = 0.0
+        self._timer = QTimer(self)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._tick)
+        self._since = QElapsedTimer()
+
+    @property
+    def playing(self) -> bool:
+        """Whether it runs."""
+        return self._timer.isActive()
+
+    def play(self) -> None:
+        """Run from here, or from the start when it is at the end."""
+        if not self.endless and self.ms >= self.length:
+            self.ms = 0.0
+        self._rested = 0.0
+        self._since.start()
+        self._timer.start()
+        self.played.emit(True)
+
+    def stop(self) -> None:
+        """Stand still."""
+        if self.playing:
+            self._timer.stop()
+            self.played.emit(False)
+
+    def toggle(self) -> None:
+        """Play or stop."""
+        if self.playing:
+            self.stop()
+        else:
+            self.play()
+
+    def seek(self, ms: float) -> None:
+        """Go to a time."""
+        self.ms = max(0.0, ms if self.endless else min(ms, self.length))
+        self._rested = 0.0
+        self.ticked.emit(self.ms)
+
+    def step(self, frames: int) -> None:
+        """Go frames of the display on or back, standing."""
+        self.stop()
+        self.seek(self.ms + frames * _STEP)
+
+    def set_length(self, length: float) -> None:
+        """The time's end; the moment stays inside."""
+        self.length = length
+        if not self.endless and self.ms > length:
+            self.seek(length)
+
+    def _tick(self) -> None:
+        passed = min(_LONGEST, self._since.nsecsElapsed() / 1e6)
+        self._since.start()
+        self.advance(passed)
+
+    def advance(self, passed: float) -> None:
+        """Let real ms pass (the timer does; tests may)."""
+        self.ms += passed * self.speed
+        if not self.endless and self.ms >= self.length:
+            if self.loop:
+                self._rested += passed
+                self.ms = self.length
+                if self._rested >= _REST:
+                    self._rested = 0.0
+                    self.ms = 0.0
+            else:
+                self.ms = self.length
+                self.stop()
+        self.ticked.emit(self.ms)

@@ -1,0 +1,235 @@
+"""Small controls: number fields that can be typed and scrubbed, labels, choices of one among several."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from avelt.core.errors import FormatError
+from avelt.window.controls.number_text import read_number
+
+_SCRUB_AFTER = 3  # px of travel before a press becomes a scrub
+
+
+def label(text: str, role: str = "", tip: str = "") -> QLabel:
+    """A label with a role of the style sheet."""
+    made = QLabel(text)
+    if role:
+        made.setProperty("role", role)
+    if tip:
+        made.setToolTip(tip)
+    return made
+
+
+def button(text: str, tip: str = "", role: str = "", checkable: bool = False) -> QPushButton:
+    """A button; ``tip`` says what it does and its shortcut."""
+    made = QPushButton(text)
+    made.setCheckable(checkable)
+    made.setCursor(Qt.CursorShape.PointingHandCursor)
+    made.setAutoDefault(False)
+    if tip:
+        made.setToolTip(tip)
+    if role:
+        made.setProperty("role", role)
+    return made
+
+
+def scrolled(widget: QWidget) -> QScrollArea:
+    """A widget that is scrolled, with the paper it lies on shining through."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setFrameShape(QFrame.Shape.NoFrame)
+    made.setWidget(widget)
+    for part in (made.viewport(), widget):
+        part.setAutoFillBackground(False)
+    return made
+
+
+def panel() -> QFrame:
+    """A sheet of paper on the desk."""
+    made = QFrame()
+    made.setProperty("role", "panel")
+    return made
+
+
+def bar() -> tuple[QFrame, QHBoxLayout]:
+    """The strip under the top bar, and its layout."""
+    made = QFrame()
+    made.setProperty("role", "bar")
+    made.setFixedHeight(44)
+    layout = QHBoxLayout(made)
+    layout.setContentsMargins(16, 0, 16, 0)
+    layout.setSpacing(10)
+    return made, layout
+
+
+def add_all(layout: QBoxLayout, *widgets: QWidget | None) -> None:
+    """Widgets into a layout, one behind the other; ``None`` is the gap that takes what is left."""
+    for widget in widgets:
+        if widget is None:
+            layout.addStretch(1)
+        else:
+            layout.addWidget(widget)
+
+
+def row(*widgets: QWidget | None, spacing: int = 8) -> QHBoxLayout:
+    """Widgets beside each other; ``None`` is the gap that takes what is left."""
+    made = QHBoxLayout()
+    made.setSpacing(spacing)
+    add_all(made, *widgets)
+    return made
+
+
+def column(*widgets: QWidget | None, spacing: int = 6) -> QVBoxLayout:
+    """Widgets under each other; ``None`` is the gap that takes what is left."""
+    made = QVBoxLayout()
+    made.setSpacing(spacing)
+    add_all(made, *widgets)
+    return made
+
+
+class NumberField(QLineEdit):
+    """A number: typed (arithmetic, units), scrubbed by dragging, or stepped by the arrow keys.
+
+    ``scrubbed`` comes while it changes by dragging, ``committed`` once when the new value is meant.
+    Esc restores. Shift is ten times the step, Alt a tenth.
+    """
+
+    scrubbed = Signal(float)
+    committed = Signal(float)
+    refused = Signal(str)
+
+    def __init__(
+        self, unit: str = "", step: float = 1.0, low: float = -1e9, high: float = 1e9, digits: int = 2
+    ) -> None:
+        super().__init__()
+        self.unit, self.step_size, self.low, self.high, self.digits = unit, step, low, high, digits
+        self.value = 0.0
+        self._pressed: QPoint | None = None
+        self._base = 0.0
+        self._scrubbing = False
+        self.setFixedWidth(84)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.editingFinished.connect(self._typed)
+        self.show_value(0.0)
+
+    def show_value(self, value: float) -> None:
+        """Show a value without telling anyone. What is being typed is left alone."""
+        self.value = value
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(self.text_of(value))
+            self.setModified(False)
+
+    def text_of(self, value: float) -> str:
+        """The value as it is shown."""
+        plain = f"{value:.{self.digits}f}".rstrip("0").rstrip(".") if self.digits else f"{value:.0f}"
+        return f"{'0' if plain in ('', '-0') else plain}{' ' + self.unit if self.unit else ''}"
+
+    def _typed(self) -> None:
+        if not self.isModified():
+            return
+        try:
+            value = min(self.high, max(self.low, read_number(self.text(), self.unit)))
+        except FormatError as error:
+            self.refused.emit(str(error))
+            self.setModified(False)
+            self.show_value(self.value)
+            return
+        self.setModified(False)
+        self._commit(value)
+
+    def _commit(self, value: float) -> None:
+        self.value = value
+        self.setText(self.text_of(value))
+        self.committed.emit(value)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setModified(False)
+            self.show_value(self.value)
+            self.clearFocus()
+            return
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            sign = 1.0 if event.key() == Qt.Key.Key_Up else -1.0
+            self.setModified(False)
+            self._commit(min(self.high, max(self.low, self.value + sign * self._step(event.modifiers()))))
+            return
+        super().keyPressEvent(event)
+
+    def _step(self, keys: Qt.KeyboardModifier) -> float:
+        if keys & Qt.KeyboardModifier.ShiftModifier:
+            return self.step_size * 10
+        return self.step_size / 10 if keys & Qt.KeyboardModifier.AltModifier else self.step_size
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and not self.isReadOnly():
+            self._pressed, self._base, self._scrubbing = event.position().toPoint(), self.value, False
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None or self.isModified():
+            super().mouseMoveEvent(event)
+            return
+        travel = event.position().toPoint().x() - self._pressed.x()
+        if not self._scrubbing and abs(travel) <= _SCRUB_AFTER:
+            return
+        self._scrubbing = True
+        value = min(self.high, max(self.low, self._base + travel * self._step(event.modifiers())))
+        self.value = value
+        self.setText(self.text_of(value))
+        self.scrubbed.emit(value)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        scrubbed, self._pressed, self._scrubbing = self._scrubbing, None, False
+        if scrubbed:
+            self.setModified(False)
+            self._commit(self.value)
+            return
+        super().mouseReleaseEvent(event)
+        self.selectAll()
+
+
+class Choice(QWidget):
+    """A few buttons beside each other, one of them down."""
+
+    picked = Signal(int)
+
+    def __init__(self, words: Sequence[str], tips: Sequence[str] = ()) -> None:
+        super().__init__()
+        self._group = QButtonGroup(self)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        for k, word in enumerate(words):
+            made = button(word, tips[k] if k < len(tips) else "", checkable=True)
+            made.setStyleSheet("padding: 4px 8px;")
+            self._group.addButton(made, k)
+            layout.addWidget(made)
+        self._group.idClicked.connect(self.picked)
+        self.show_picked(0)
+
+    def show_picked(self, place: int) -> None:
+        """Put a button down without telling anyone."""
+        found = self._group.button(place)
+        if found is not None:
+            found.setChecked(True)
+
+    def button(self, place: int) -> QPushButton:
+        """One of the buttons."""
+        found = self._group.button(place)
+        assert isinstance(found, QPushButton)
+        return found

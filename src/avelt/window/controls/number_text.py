@@ -1,0 +1,93 @@
+"""What a person types into a number field: arithmetic and units, read without ``eval``."""
+
+from __future__ import annotations
+
+import re
+
+from avelt.core.errors import FormatError
+
+_TOKEN = re.compile(r"\s*(?:(\d+\.?\d*|\.\d+)\s*([a-z°%×]*)|([-+*/()]))", re.I)
+
+
+def read_number(text: str, unit: str = "") -> float:
+    """The number meant by ``text`` in the field's unit: ``0.4s``, ``400ms``, ``50%``, ``2*(8+4)``.
+
+    Units: ms and s for times, px and ° are taken as they are, % is a hundredth (for "%" fields: itself).
+
+    >>> read_number("0.4s", "ms"), read_number("2*(8+4)"), read_number("50%")
+    (400.0, 24.0, 0.5)
+    """
+    tokens: list[float | str] = []
+    at = 0
+    text = text.strip().replace(",", ".").replace("−", "-")
+    while at < len(text):
+        found = _TOKEN.match(text, at)
+        if found is None or found.end() == at:
+            raise FormatError(f"“{text}” is not a number.")
+        if found.group(3):
+            tokens.append(found.group(3))
+        else:
+            tokens.append(float(found.group(1)) * _factor(found.group(2).lower(), unit, text))
+        at = found.end()
+    reader = _Reader(tokens, text)
+    value = reader.sum()
+    if reader.at != len(tokens):
+        raise FormatError(f"“{text}” is not a number.")
+    if not abs(value) < 1e9:
+        raise FormatError(f"“{text}” is too large.")
+    return value
+
+
+def _factor(word: str, unit: str, text: str) -> float:
+    if word in ("", unit, "px", "°", "deg", "x", "×"):
+        return 1.0
+    if unit == "ms" and word in ("ms", "s"):
+        return 1000.0 if word == "s" else 1.0
+    if word == "%":
+        return 1.0 if unit == "%" else 0.01
+    raise FormatError(f"“{text}”: {word} is not a unit of this field.")
+
+
+class _Reader:
+    """A small recursive reader of sums, products and signs."""
+
+    def __init__(self, tokens: list[float | str], text: str) -> None:
+        self.tokens, self.text, self.at = tokens, text, 0
+
+    def _next(self) -> float | str | None:
+        return self.tokens[self.at] if self.at < len(self.tokens) else None
+
+    def sum(self, depth: int = 0) -> float:
+        value = self.product(depth)
+        while self._next() in ("+", "-"):
+            sign = self.tokens[self.at]
+            self.at += 1
+            other = self.product(depth)
+            value = value + other if sign == "+" else value - other
+        return value
+
+    def product(self, depth: int) -> float:
+        value = self.one(depth)
+        while self._next() in ("*", "/"):
+            sign = self.tokens[self.at]
+            self.at += 1
+            other = self.one(depth)
+            if sign == "/" and other == 0:
+                raise FormatError(f"“{self.text}” divides by zero.")
+            value = value * other if sign == "*" else value / other
+        return value
+
+    def one(self, depth: int) -> float:
+        token = self._next()
+        self.at += 1
+        if isinstance(token, float):
+            return token
+        if token in ("-", "+") and depth < 50:
+            value = self.one(depth + 1)
+            return -value if token == "-" else value
+        if token == "(" and depth < 50:
+            value = self.sum(depth + 1)
+            if self._next() == ")":
+                self.at += 1
+                return value
+        raise FormatError(f"“{self.text}” is not a number.")

@@ -1,0 +1,71 @@
+"""Standard controls whose marks are painted in our own hand: ticks, choosers, trees."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PySide6.QtWidgets import QCheckBox, QComboBox, QStyle, QStyleOptionButton, QTreeWidget, QTreeWidgetItem
+
+
+class Tick(QCheckBox):
+    """A check box with a tick in it."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self.isChecked():
+            return
+        option = QStyleOptionButton()
+        self.initStyleOption(option)
+        box = self.style().subElementRect(QStyle.SubElement.SE_CheckBoxIndicator, option, self)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self.palette().color(QPalette.ColorRole.Base), 1.8))
+        c = QPointF(box.center()) + QPointF(0.5, 0.5)
+        painter.drawPolyline(QPolygonF([c + QPointF(-3.2, 0.2), c + QPointF(-0.9, 2.6), c + QPointF(3.4, -2.6)]))
+
+
+class Pick(QComboBox):
+    """A choice of one, with a small arrow."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self.palette().color(QPalette.ColorRole.PlaceholderText), 1.5))
+        x, y = self.width() - 14.0, self.height() / 2
+        painter.drawPolyline(QPolygonF([QPointF(x - 3.5, y - 1.8), QPointF(x, y + 1.8), QPointF(x + 3.5, y - 1.8)]))
+
+
+class Tree(QTreeWidget):
+    """A tree with small triangles before what can be opened."""
+
+    def drawBranches(self, painter: QPainter, rect: QRect, index: QModelIndex | QPersistentModelIndex) -> None:
+        super().drawBranches(painter, rect, index)
+        if not self.model().hasChildren(index):
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.palette().color(QPalette.ColorRole.PlaceholderText))
+        x, y = rect.right() - 6.0, rect.center().y() + 0.5
+        opened = [(-4, -2), (4, -2), (0, 3)]
+        closed = [(-2, -4), (3, 0), (-2, 4)]
+        painter.drawPolygon(
+            QPolygonF([QPointF(x + a, y + b) for a, b in (opened if self.isExpanded(index) else closed)])
+        )
+        painter.restore()
+
+    def show_current(self, item: QTreeWidgetItem | None) -> None:
+        """Choose an item, or none."""
+        if item is None:
+            self.clearSelection()
+            self.setCurrentIndex(QModelIndex())
+        else:
+            self.setCurrentItem(item)
+            self.scrollToItem(item)
+
+
+def children_of(item: QTreeWidgetItem) -> list[QTreeWidgetItem]:
+    """The items right inside an item."""
+    found = (item.child(k) for k in range(item.childCount()))
+    return [child for child in found if child is not None]

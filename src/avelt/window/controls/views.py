@@ -1,0 +1,185 @@
+"""Views of frames and of scenes: fitted into their widget, with a layer outlined."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRect, QRectF, QSizeF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform
+from PySide6.QtWidgets import QWidget
+
+from avelt.core.geometry import affine
+from avelt.core.geometry.flatten import flatten, layer_at
+from avelt.core.model.values import Frame
+from avelt.core.running.hits import slots_at
+from avelt.core.timing.program import Scene
+from avelt.paint.painter import ScenePainter
+from avelt.window.controls.drawing import RADIUS, draw_frame
+from avelt.window.shell.desk import Desk
+
+
+def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
+    """The largest rectangle of the size's shape in the middle (or at the top) of another."""
+    if size.width() <= 0 or size.height() <= 0:
+        return into
+    factor = min(into.width() / size.width(), into.height() / size.height())
+    w, h = size.width() * factor, size.height() * factor
+    y = into.top() if top else into.top() + (into.height() - h) / 2
+    return QRectF(into.left() + (into.width() - w) / 2, y, w, h)
+
+
+def box_polygon(matrix: np.ndarray, w: float, h: float, to: QTransform) -> QPolygonF:
+    """A layer's box under its transform, in the widget."""
+    corners = affine.apply(matrix, [(0, 0), (w, 0), (w, h), (0, h)])
+    return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in corners])
+
+
+class FrameView(QWidget):
+    """A still frame with one layer outlined; a click chooses the layer under it."""
+
+    picked = Signal(str)
+
+    def __init__(self, desk: Desk, role: str) -> None:
+        super().__init__()
+        self.desk, self.role = desk, role
+        self.frame: Frame | None = None
+        self.layer_id = ""
+        self.setMinimumWidth(120)
+        self.setAccessibleName(f"{role} frame")
+
+    def show_frame(self, frame: Frame | None, layer_id: str | None) -> None:
+        """Show a frame and outline a layer of it."""
+        if frame is not self.frame or layer_id != self.layer_id:
+            self.frame, self.layer_id = frame, layer_id or ""
+            self.update()
+
+    @property
+    def colour(self) -> QColor:
+        """The colour of this side."""
+        theme = self.desk.theme
+        return QColor(theme.leaves if self.role == "from" else theme.arrives)
+
+    def place(self) -> QRectF:
+        """Where the frame stands in the widget."""
+        if self.frame is None:
+            return QRectF()
+        return fit(QSizeF(self.frame.w, self.frame.h), QRectF(self.rect()).adjusted(2, 2, -2, -2), top=True)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.frame is None:
+            return
+        painter = QPainter(self)
+        rect = self.place()
+        scale = rect.width() / self.frame.w
+        ratio = self.devicePixelRatioF()
+        draw_frame(painter, self.desk.picture(self.frame, scale * ratio), rect, self.colour, 1.8)
+        flat = flatten(self.frame)
+        if self.layer_id in flat.index:
+            i = flat.index[self.layer_id]
+            to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+            shape = box_polygon(flat.world[i], flat.layers[i].w, flat.layers[i].h, to)
+            painter.setClipRect(rect.adjusted(-1, -1, 1, 1))
+            painter.setPen(QPen(self.colour, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolygon(shape)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.frame is None:
+            return
+        rect = self.place()
+        scale = rect.width() / self.frame.w
+        point = event.position()
+        layer = layer_at(self.frame, (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
+        if layer is not None:
+            self.picked.emit(layer.id)
+
+
+class SceneView(QWidget):
+    """A scene fitted into the widget. Clicks come out in the frame's px."""
+
+    pressed = Signal(float, float)
+    released = Signal(float, float)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.scene: Scene | None = None
+        self.clip = True
+        self.painter = desk.painter()
+        self._assets = desk.project.assets
+
+    def show_scene(self, scene: Scene | None) -> None:
+        """Show a scene."""
+        self.scene = scene
+        if self._assets is not self.desk.project.assets:
+            self._assets = self.desk.project.assets
+            self.painter = ScenePainter(self._assets)
+        self.update()
+
+    def place(self) -> QRectF:
+        """Where the frame stands in the widget."""
+        if self.scene is None:
+            return QRectF()
+        margin = 2 if self.clip else 34
+        area = QRectF(self.rect()).adjusted(margin, margin, -margin, -margin)
+        return fit(QSizeF(*self.scene.size), area)
+
+    def to_widget(self) -> QTransform:
+        """From the frame's px to the widget's."""
+        rect = self.place()
+        scale = rect.width() / self.scene.size[0] if self.scene else 1.0
+        return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.scene is None:
+            return
+        painter = QPainter(self)
+        theme = self.desk.theme
+        rect = self.place()
+        ratio = self.devicePixelRatioF()
+        scale = rect.width() / self.scene.size[0] * ratio
+        if self.clip:
+            draw_frame(painter, self.painter.render(self.scene, scale), rect, theme.ink, 1.8, RADIUS)
+        else:
+            self._paint_open(painter, rect, scale / ratio)
+        self.paint_over(painter, rect)
+
+    def _paint_open(self, painter: QPainter, rect: QRectF, scale: float) -> None:
+        """The frame with what lies outside of it."""
+        assert self.scene is not None
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(rect, QColor.fromRgbF(*self.scene.background.tolist()))
+        area = QRect(0, 0, self.width(), self.height())
+        painter.save()
+        self.painter.paint(painter, self.scene, QTransform(scale, 0, 0, scale, rect.left(), rect.top()), area)
+        painter.restore()
+        outside = QPainterPath()
+        outside.addRect(QRectF(area))
+        inside = QPainterPath()
+        inside.addRect(rect)
+        veil = QColor(self.desk.theme.sheet)
+        veil.setAlphaF(0.72)
+        painter.fillPath(outside.subtracted(inside), veil)
+        painter.setPen(QPen(self.desk.theme.ink, 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(rect)
+
+    def paint_over(self, painter: QPainter, rect: QRectF) -> None:
+        """For subclasses: what stands over the scene."""
+
+    def _in_frame(self, event: QMouseEvent) -> tuple[float, float]:
+        back, ok = self.to_widget().inverted()
+        point = back.map(event.position()) if ok else QPointF()
+        return point.x(), point.y()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.pressed.emit(*self._in_frame(event))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.released.emit(*self._in_frame(event))
+
+    def slot_under(self, x: float, y: float) -> int:
+        """The innermost slot at a point of the frame, or -1."""
+        found = slots_at(self.scene, x, y) if self.scene is not None else ()
+        return found[0] if found else -1

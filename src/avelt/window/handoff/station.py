@@ -1,0 +1,221 @@
+"""Hand-off: a transition as a GIF to send to somebody."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QProgressBar,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from avelt.core.model.find import frame_by_id
+from avelt.core.timing.schedule import length_of
+from avelt.paint.moving import Moving, moments
+from avelt.window.controls.clock import Clock
+from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.fields import NumberField, add_all, bar, button, label, panel, row
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.controls.views import SceneView
+from avelt.window.handoff.job import GifJob, GifRequest
+from avelt.window.shell.desk import Desk
+
+_SIZES = (("half size", 0.5), ("as designed", 1.0), ("double", 2.0))
+_RATES = (10.0, 12.5, 20.0, 25.0, 33.3, 50.0)
+
+
+class HandoffStation(QWidget):
+    """The station."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.clock = Clock(self)
+        self.job: GifJob | None = None
+        self._make()
+        self._connect()
+
+    def _make(self) -> None:
+        strip, layout = bar()
+        self.routes = Pick()
+        self.routes.setMinimumWidth(260)
+        self.routes.setToolTip("The transition to give away")
+        self.folder = QLineEdit(str(Path.home()))
+        self.folder.setMinimumWidth(240)
+        self.choose_folder = button("Choose…", "Choose the folder to write into")
+        add_all(layout, label("Hand off", "quiet"), self.routes, None)
+        add_all(layout, label("Into", "quiet"), self.folder, self.choose_folder)
+        self.view = SceneView(self.desk)
+        view_panel = panel()
+        inside = QVBoxLayout(view_panel)
+        inside.setContentsMargins(16, 12, 16, 16)
+        inside.addWidget(label("As designed", "heading"))
+        inside.addWidget(self.view, 1)
+        settings = panel()
+        settings.setFixedWidth(420)
+        self.name = QLineEdit()
+        self.size_choice, self.rate = Pick(), Pick()
+        for words, _ in _SIZES:
+            self.size_choice.addItem(words)
+        self.size_choice.setCurrentIndex(1)
+        for value in _RATES:
+            self.rate.addItem(f"{value:g} pictures a second")
+        self.rate.setCurrentIndex(3)
+        self.loop = Tick("plays round and round")
+        self.loop.setChecked(True)
+        self.rest = NumberField("ms", 100.0, 20.0, 60_000.0, 0)
+        self.rest.show_value(600.0)
+        self.facts = label("", "quiet")
+        self.write = button("Write the GIF", "Make the moving picture (Ctrl+Return)", "strong")
+        self.write.setShortcut("Ctrl+Return")
+        self.stop = button("Stop", "Stop; nothing is written")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.answer = label("")
+        self.answer.setWordWrap(True)
+        form = QGridLayout()
+        form.setHorizontalSpacing(14)
+        form.setVerticalSpacing(10)
+        rows = (
+            ("File", self.name), ("Size", self.size_choice), ("Frame rate", self.rate), ("Loop", self.loop),
+            ("Rests at the end", self.rest),
+        )  # fmt: skip
+        for k, (words, field) in enumerate(rows):
+            form.addWidget(label(words, "quiet"), k, 0)
+            form.addWidget(field, k, 1)
+        form.setColumnStretch(1, 1)
+        layout2 = QVBoxLayout(settings)
+        layout2.setContentsMargins(18, 14, 18, 16)
+        layout2.setSpacing(12)
+        layout2.addWidget(label("Picture loop (GIF)", "heading"))
+        layout2.addLayout(form)
+        layout2.addWidget(self.facts)
+        layout2.addLayout(row(self.write, self.stop, None))
+        layout2.addWidget(self.progress)
+        layout2.addWidget(self.answer)
+        layout2.addStretch(1)
+        self.body = QWidget()
+        inner = QHBoxLayout(self.body)
+        inner.setContentsMargins(12, 12, 12, 12)
+        inner.setSpacing(12)
+        inner.addWidget(settings)
+        inner.addWidget(view_panel, 1)
+        self.empty = EmptyPlace(
+            "There is no transition to hand off yet. Make one in Routes.", "Go to Routes",
+            lambda: self.desk.station_wanted.emit("routes"),
+        )  # fmt: skip
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(strip)
+        whole.addWidget(self.body, 1)
+        whole.addWidget(self.empty, 1)
+
+    def _connect(self) -> None:
+        desk = self.desk
+        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        desk.routed.connect(lambda: self.refresh() if self.isVisible() else None)
+        self.clock.ticked.connect(self._ticked)
+        self.routes.activated.connect(lambda k: desk.choose_route(self.routes.itemData(k)))
+        self.choose_folder.clicked.connect(self._choose_folder)
+        for field in (self.size_choice, self.rate):
+            field.activated.connect(self._show_facts)
+        self.write.clicked.connect(self.make)
+        self.stop.clicked.connect(lambda: self.job.stop() if self.job else None)
+
+    def enter(self) -> None:
+        """The station comes to the front."""
+        self.refresh()
+        if self.desk.route is not None:
+            self.clock.play()
+
+    def leave(self) -> None:
+        """Another station comes to the front; work that runs goes on."""
+        self.clock.stop()
+
+    def refresh(self) -> None:
+        """Take everything over from the project."""
+        project, route = self.desk.project, self.desk.route
+        self.body.setVisible(route is not None)
+        self.empty.setVisible(route is None)
+        self.routes.clear()
+        for entry in project.routes:
+            left, right = frame_by_id(project, entry.leaves), frame_by_id(project, entry.arrives)
+            self.routes.addItem(f"{left.name} → {right.name}", entry.id)
+        if route is None:
+            return
+        self.routes.setCurrentIndex(self.routes.findData(route.id))
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        wanted = f"{left.name} to {right.name}.gif"
+        if not self.name.isModified():
+            self.name.setText(wanted)
+        self.clock.set_length(length_of(route.transition))
+        self._show_facts()
+        self._show_busy()
+        self._ticked(self.clock.ms)
+
+    def wanted(self) -> Moving:
+        """What is set."""
+        return Moving(
+            _SIZES[self.size_choice.currentIndex()][1],
+            _RATES[self.rate.currentIndex()],
+            self.loop.isChecked(),
+            self.rest.value,
+        )
+
+    def _show_facts(self) -> None:
+        route = self.desk.route
+        if route is None:
+            return
+        frame, wanted = frame_by_id(self.desk.project, route.leaves), self.wanted()
+        length = length_of(route.transition)
+        size = f"{frame.w * wanted.scale:.0f} × {frame.h * wanted.scale:.0f} px"
+        self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
+
+    def _show_busy(self) -> None:
+        busy = self.job is not None
+        self.write.setEnabled(not busy)
+        self.stop.setEnabled(busy)
+        self.progress.setVisible(busy)
+
+    def _ticked(self, ms: float) -> None:
+        route = self.desk.route
+        if route is not None:
+            self.view.show_scene(self.desk.program(route).at(ms))
+
+    def _choose_folder(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Write into", self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    def make(self) -> None:
+        """Write the GIF in the background."""
+        route, name = self.desk.route, self.name.text().strip()
+        if route is None or self.job is not None:
+            return
+        if not name:
+            self.answer.setText("Give the file a name first.")
+            return
+        path = Path(self.folder.text()).expanduser() / (name if name.lower().endswith(".gif") else f"{name}.gif")
+        self.job = GifJob(GifRequest(self.desk.program(route), self.desk.project, path, self.wanted()))
+        self.job.progressed.connect(self._progressed)
+        self.job.done.connect(self.answer.setText)
+        self.job.failed.connect(self.answer.setText)
+        self.job.ended.connect(self._ended)
+        self.answer.setText("")
+        self.progress.setValue(0)
+        self._show_busy()
+        self.job.start()
+
+    def _progressed(self, done: int, whole: int) -> None:
+        self.progress.setMaximum(whole)
+        self.progress.setValue(done)
+
+    def _ended(self) -> None:
+        self.job = None
+        self._show_busy()

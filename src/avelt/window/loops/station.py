@@ -1,0 +1,394 @@
+"""Loops: motion that repeats by itself inside a frame."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+import numpy as np
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from avelt.core.curves.named import title
+from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
+from avelt.core.model.find import layer_index, walk
+from avelt.core.model.values import Layer, Loop, Named, Pose, Project
+from avelt.core.timing.compile import compile_still
+from avelt.core.timing.loops import distance, round_length, stage
+from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
+from avelt.window.controls.painted import Pick
+from avelt.window.controls.views import SceneView
+from avelt.window.loops.strip import Strip
+from avelt.window.shell.desk import Desk
+
+replace = msgspec.structs.replace
+_ID = Qt.ItemDataRole.UserRole
+_TIMES = ("length", "wait", "rounds")
+_POSE = ("shift_x", "shift_y", "turn", "scale", "opacity")
+_WORDS = {
+    "length": "Length", "wait": "Waits", "rounds": "Rounds", "shift_x": "Shift right", "shift_y": "Shift down",
+    "turn": "Turn", "scale": "Scale", "opacity": "Opacity",
+}  # fmt: skip
+
+
+class LoopsStation(QWidget):
+    """The station: the frame running, its loops, the chosen one's settings, the unrolled strip."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.clock = Clock(self)
+        self.clock.endless = True
+        self.loop_id = ""
+        self._make()
+        self._connect()
+
+    def _make(self) -> None:
+        strip_bar, layout = bar()
+        self.frames = Pick()
+        self.frames.setToolTip("The frame whose loops are shown")
+        self.summary = label("", "quiet")
+        self.play = button("Run it", "Play or stop (Space)", "strong")
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
+        for widget in (label("Frame", "quiet"), self.frames, self.summary):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        layout.addWidget(self.speeds)
+        layout.addWidget(self.play)
+        self.view = SceneView(self.desk)
+        view_panel = panel()
+        inside = QVBoxLayout(view_panel)
+        inside.setContentsMargins(10, 10, 10, 10)
+        inside.addWidget(self.view)
+        view_panel.setFixedWidth(250)
+        self.strip = Strip(self.desk)
+        self.strip_title = label("", "heading")
+        self.strip_note = label("", "quiet")
+        strip_panel = panel()
+        below = QVBoxLayout(strip_panel)
+        below.setContentsMargins(6, 10, 6, 8)
+        heads = row(self.strip_title, None, self.strip_note)
+        heads.setContentsMargins(12, 0, 12, 0)
+        below.addLayout(heads)
+        below.addWidget(scrolled(self.strip), 1)
+        upper = QHBoxLayout()
+        upper.setSpacing(12)
+        upper.addWidget(self._make_list())
+        upper.addWidget(self._make_settings(), 1)
+        right = QVBoxLayout()
+        right.setSpacing(12)
+        right.addLayout(upper)
+        right.addWidget(strip_panel, 1)
+        self.body = QWidget()
+        inner = QHBoxLayout(self.body)
+        inner.setContentsMargins(12, 12, 12, 12)
+        inner.setSpacing(12)
+        inner.addWidget(view_panel)
+        inner.addLayout(right, 1)
+        self.empty = EmptyPlace(
+            "There is no frame yet. Bring in screens first.", "Go to Frames",
+            lambda: self.desk.station_wanted.emit("frames"),
+        )  # fmt: skip
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(strip_bar)
+        whole.addWidget(self.body, 1)
+        whole.addWidget(self.empty, 1)
+
+    def _make_list(self) -> QWidget:
+        holder = panel()
+        holder.setFixedWidth(300)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Loops of this frame")
+        self.layers = Pick()
+        self.layers.setToolTip("The layer that shall move by itself")
+        self.add = button("New loop", "Let the chosen layer move by itself")
+        self.remove = button("Remove", "Remove the chosen loop")
+        layout = QVBoxLayout(holder)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.addWidget(label("Loops of this frame", "heading"))
+        layout.addWidget(self.list, 1)
+        layout.addLayout(row(label("on", "quiet"), self.layers))
+        self.layers.setMinimumContentsLength(14)
+        layout.addLayout(row(self.add, self.remove, None))
+        holder.setMinimumHeight(300)
+        return holder
+
+    def _make_settings(self) -> QWidget:
+        self.settings = panel()
+        self.name = QLineEdit()
+        self.name.setMaximumWidth(220)
+        self.on_layer = label("", "quiet")
+        self.fields = {
+            "length": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
+            "wait": NumberField("ms", 20.0, 0.0, 3_600_000.0, 0),
+            "rounds": NumberField("", 1.0, 0.0, 1e6, 0), "shift_x": NumberField("px"), "shift_y": NumberField("px"),
+            "turn": NumberField("°"), "scale": NumberField("%", 1.0, -10000.0, 10000.0),
+            "opacity": NumberField("%", 1.0, 0.0, 100.0),
+        }  # fmt: skip
+        self.fields["rounds"].setToolTip("0 is endless")
+        self.way = Choice(["there and back", "one way"])
+        self.wait_when = Choice(["once", "before each round"])
+        self.at_rest = Choice(["jump back", "stay there"])
+        self.curve = Pick()
+        self.curve.setMinimumWidth(130)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(8)
+        for k, key in enumerate(_TIMES):
+            grid.addWidget(label(_WORDS[key], "quiet"), k, 0)
+            grid.addWidget(self.fields[key], k, 1)
+        grid.addWidget(self.way, 0, 2)
+        grid.addWidget(self.wait_when, 1, 2)
+        self.rounds_note = label("", "quiet")
+        grid.addWidget(self.rounds_note, 2, 2)
+        grid.addWidget(label("Curve", "quiet"), 3, 0)
+        grid.addWidget(self.curve, 3, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        self.rest_label = label("Between rounds", "quiet")
+        grid.addWidget(self.rest_label, 4, 0)
+        grid.addWidget(self.at_rest, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        grid.setColumnStretch(3, 1)
+        pose = QGridLayout()
+        pose.setHorizontalSpacing(12)
+        pose.setVerticalSpacing(8)
+        pose.setColumnStretch(2, 1)
+        for k, key in enumerate(_POSE):
+            pose.addWidget(label(_WORDS[key], "quiet"), k, 0)
+            pose.addWidget(self.fields[key], k, 1)
+        layout = QVBoxLayout(self.settings)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.setSpacing(10)
+        layout.addLayout(row(self.name, self.on_layer, None))
+        halves = QHBoxLayout()
+        halves.setSpacing(32)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        left.addWidget(label("Time", "heading"))
+        left.addLayout(grid)
+        left.addStretch(1)
+        right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
+        right.addLayout(pose)
+        right.addStretch(1)
+        halves.addLayout(left, 3)
+        halves.addLayout(right, 2)
+        layout.addLayout(halves)
+        layout.addStretch(1)
+        return self.settings
+
+    def _connect(self) -> None:
+        desk = self.desk
+        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+        self.clock.ticked.connect(self._ticked)
+        self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
+        self.play.clicked.connect(self.clock.toggle)
+        self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
+        self.frames.activated.connect(self._pick_frame)
+        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
+        self.strip.picked.connect(self.choose)
+        self.add.clicked.connect(self.make)
+        self.remove.clicked.connect(self._remove)
+        self.name.editingFinished.connect(self._rename)
+        self.way.picked.connect(lambda k: self._edit("way", lambda o: replace(o, way=("there and back", "one way")[k])))
+        self.wait_when.picked.connect(
+            lambda k: self._edit("wait", lambda o: replace(o, wait_when=("once", "before each round")[k]))
+        )
+        self.at_rest.picked.connect(lambda k: self._edit("rest", lambda o: replace(o, at_rest=("jump", "hold")[k])))
+        self.curve.activated.connect(self._set_curve)
+        for key, field in self.fields.items():
+            field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
+            field.committed.connect(lambda value, key=key: self._number(key, value, False))
+            field.refused.connect(desk.said)
+
+    # Showing
+
+    def enter(self) -> None:
+        """The station comes to the front and runs."""
+        self.refresh()
+        if self.desk.frame is not None:
+            self.clock.play()
+
+    def leave(self) -> None:
+        """Another station comes to the front."""
+        self.clock.stop()
+
+    def loop(self) -> Loop | None:
+        """The chosen loop."""
+        frame = self.desk.frame
+        return next((entry for entry in frame.loops if entry.id == self.loop_id), None) if frame else None
+
+    def refresh(self) -> None:
+        """Take everything over from the project."""
+        frame, project = self.desk.frame, self.desk.project
+        self.body.setVisible(frame is not None)
+        self.empty.setVisible(frame is None)
+        if frame is None:
+            return
+        self.frames.clear()
+        for other in project.frames:
+            self.frames.addItem(other.name, other.id)
+        self.frames.setCurrentIndex(self.frames.findData(frame.id))
+        if self.loop() is None:
+            self.loop_id = frame.loops[0].id if frame.loops else ""
+        names = layer_index(frame)
+        blocker = QSignalBlocker(self.list)
+        self.list.clear()
+        for entry in frame.loops:
+            item = QListWidgetItem(f"{entry.name}\n{says(entry)}")
+            item.setData(_ID, entry.id)
+            self.list.addItem(item)
+            if entry.id == self.loop_id:
+                self.list.setCurrentItem(item)
+        del blocker
+        chosen_layer = self.desk.layer
+        self.layers.clear()
+        for layer in walk(frame.layers):
+            self.layers.addItem(layer.name, layer.id)
+        if chosen_layer is not None:
+            self.layers.setCurrentIndex(max(0, self.layers.findData(chosen_layer.id)))
+        count = len(frame.loops)
+        self.summary.setText(f"{count} loop{'s' if count != 1 else ''}" if count else "no loop yet")
+        self.remove.setEnabled(bool(self.loop_id))
+        self._show_loop(names)
+        self.strip.show_loops(frame.loops, self.loop_id)
+        self._ticked(self.clock.ms)
+
+    def _show_loop(self, names: dict[str, Layer]) -> None:
+        loop = self.loop()
+        self.settings.setEnabled(loop is not None)
+        self.strip_title.setText(f"“{loop.name}” unrolled" if loop else "Choose a layer and press New loop.")
+        if loop is None:
+            self.name.clear()
+            self.on_layer.clear()
+            self.strip_note.clear()
+            return
+        self.strip_note.setText(f"one round is {round_length(loop):g} ms")
+        self.name.setText(loop.name)
+        layer = names[loop.layer]
+        self.on_layer.setText(f"on {layer.name}")
+        pose = loop.pose
+        values = {
+            "length": loop.length, "wait": loop.wait, "rounds": float(loop.rounds), "shift_x": pose.shift_x,
+            "shift_y": pose.shift_y, "turn": pose.turn, "scale": pose.scale_x * 100, "opacity": pose.opacity * 100,
+        }  # fmt: skip
+        for key, field in self.fields.items():
+            field.show_value(values[key])
+        self.way.show_picked(0 if loop.way == "there and back" else 1)
+        self.wait_when.show_picked(0 if loop.wait_when == "once" else 1)
+        self.at_rest.show_picked(0 if loop.at_rest == "jump" else 1)
+        for widget in (self.rest_label, self.at_rest):
+            widget.setVisible(loop.way == "one way")
+        self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
+        self.curve.clear()
+        for entry in self.desk.project.curves:
+            self.curve.addItem(entry.name, entry.id)
+        if isinstance(loop.curve, Named):
+            self.curve.setCurrentIndex(self.curve.findData(loop.curve.id))
+        else:
+            self.curve.addItem(f"Own: {title(self.desk.project, loop.curve)}", None)
+            self.curve.setCurrentIndex(self.curve.count() - 1)
+
+    def _ticked(self, ms: float) -> None:
+        frame = self.desk.frame
+        if frame is None:
+            return
+        program = compile_still(frame)
+        far = np.array([float(distance(slot.loop, ms, self.desk.project)) for slot in program.loops])
+        self.view.show_scene(program.at(0.0, far if len(far) else None))
+        self.strip.now = ms
+        self.strip.update()
+
+    # Doing
+
+    def choose(self, loop_id: str) -> None:
+        """Choose a loop."""
+        if loop_id != self.loop_id:
+            self.loop_id = loop_id
+            self.refresh()
+
+    def _pick_frame(self, place: int) -> None:
+        self.desk.choose(self.frames.itemData(place))
+        self.loop_id = ""
+        self.refresh()
+
+    def make(self) -> None:
+        """A new loop on the layer that is named in the list."""
+        frame, layer_id = self.desk.frame, self.layers.currentData()
+        if frame is None or layer_id is None:
+            return
+        made: list[str] = []
+
+        def edit(project: Project) -> Project:
+            new, ident = add_loop(project, frame.id, layer_id)
+            made.append(ident)
+            return new
+
+        if self.desk.do("new loop", edit):
+            self.loop_id = made[-1]
+            self.refresh()
+
+    def _remove(self) -> None:
+        frame, loop_id = self.desk.frame, self.loop_id
+        if frame is not None and loop_id:
+            self.desk.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
+
+    def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
+        frame, loop = self.desk.frame, self.loop()
+        if frame is None or loop is None:
+            return
+        do = self.desk.gesture if gesture else self.desk.do
+        do(f"{what} of {loop.name}", lambda p: edit_loop(p, frame.id, loop.id, change))
+
+    def _rename(self) -> None:
+        name, loop = self.name.text().strip(), self.loop()
+        if loop is not None and name and name != loop.name:
+            self._edit("name", lambda o: replace(o, name=name))
+
+    def _set_curve(self, place: int) -> None:
+        ident = self.curve.itemData(place)
+        if ident is not None:
+            self._edit("curve", lambda o: replace(o, curve=Named(ident)))
+
+    def _number(self, key: str, value: float, scrubbing: bool) -> None:
+        def change(old: Loop) -> Loop:
+            if key in _TIMES:
+                return replace(old, **{key: round(value) if key == "rounds" else value})
+            return replace(old, pose=_with(old.pose, key, value))
+
+        self._edit(_WORDS[key].lower(), change, True)
+        if not scrubbing:
+            self.desk.end_gesture()
+
+
+def _with(pose: Pose, key: str, value: float) -> Pose:
+    if key == "scale":
+        return replace(pose, scale_x=value / 100, scale_y=value / 100)
+    return replace(pose, **{key: value / 100 if key == "opacity" else value})
+
+
+def says(loop: Loop) -> str:
+    """A loop in one line."""
+    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
+    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
+    return f"{loop.length:g} ms {loop.way}{wait}{rounds}"
+
+
+def stage_words(loop: Loop, ms: float) -> str:
+    """Where a loop is, in words."""
+    where = stage(loop, ms)
+    if where.doing == "done":
+        return "done"
+    if where.doing == "waits":
+        return f"waits {where.left / 1000:.1f} s more"
+    endless = ", endless" if not loop.rounds else f" of {loop.rounds}"
+    return f"round {where.round + 1}{endless}"

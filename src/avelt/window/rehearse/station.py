@@ -1,0 +1,272 @@
+"""Rehearse: the prototype as the user of the app meets it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from avelt.core.errors import AveltError
+from avelt.core.geometry.affine import box_bounds
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.values import Timer
+from avelt.core.running.player import LogEntry, Player
+from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.drawing import shortened
+from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.fields import Choice, bar, button, label, panel, row, scrolled
+from avelt.window.controls.painted import Tick
+from avelt.window.controls.views import SceneView
+from avelt.window.loops.station import stage_words
+from avelt.window.shell.desk import Desk
+from avelt.window.theme import font
+
+_LINE = 40
+
+
+class Stage(SceneView):
+    """The screen that is rehearsed on; what can be tapped may be outlined."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.hot: tuple[str, ...] = ()
+        self.show_hot = True
+
+    def paint_over(self, painter: QPainter, rect: QRectF) -> None:
+        if self.scene is None or not self.show_hot:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setClipRect(rect)
+        painter.setPen(QPen(self.desk.theme.now, 1.8, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        world, to = self.scene.world(), self.to_widget()
+        for slot, part in enumerate(self.scene.program.parts):
+            layer = part.right or part.left
+            if layer is None or layer.id not in self.hot or self.scene.program.is_absent(slot, self.scene.at):
+                continue
+            row_ = self.scene.scalars[slot]
+            x, y, w, h = (float(v) for v in box_bounds(world[slot], row_[COLUMN["w"]], row_[COLUMN["h"]]))
+            painter.drawRoundedRect(to.mapRect(QRectF(x, y, w, h)).adjusted(-3, -3, 3, 3), 8, 8)
+
+
+class LogView(QWidget):
+    """What happened, in order."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.entries: list[LogEntry] = []
+
+    def show_entries(self, entries: list[LogEntry]) -> None:
+        """Show a log; it is only ever longer, or another."""
+        self.entries = list(entries)
+        self.setMinimumHeight(len(entries) * _LINE + 16)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.desk.theme
+        if self.entries:
+            painter.setPen(QPen(theme.line, 2))
+            painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
+        dots = {"arrives": theme.arrives, "tap": theme.leaves, "timer": theme.leaves, "turns round": theme.now}
+        for k, entry in enumerate(self.entries):
+            y = 16.0 + k * _LINE
+            painter.setFont(font(11))
+            painter.setPen(theme.quiet)
+            painter.drawText(
+                QRectF(0, y - 9, 46, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{entry.at / 1000:.2f}",
+            )  # fmt: skip
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(dots.get(entry.what, theme.ribbon_from))
+            painter.drawEllipse(QPointF(58, y), 5, 5)
+            painter.setFont(font(12.5, 600))
+            painter.setPen(theme.ink)
+            painter.drawText(QRectF(74, y - 16, 200, 18), Qt.AlignmentFlag.AlignVCenter, entry.what)
+            painter.setFont(font(12))
+            painter.setPen(theme.quiet)
+            room = self.width() - 82
+            painter.drawText(
+                QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shortened(painter, entry.says, room)
+            )
+
+
+class NowRuns(QWidget):
+    """What runs now: the route under way, timers, loops."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.lines: list[tuple[str, str, float, str]] = []
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.desk.theme
+        for k, (name, words, share, kind) in enumerate(self.lines):
+            y = k * 46.0
+            painter.setFont(font(12.5, 500))
+            painter.setPen(theme.ink)
+            painter.drawText(
+                QRectF(0, y, self.width() - 120, 18), Qt.AlignmentFlag.AlignVCenter,
+                shortened(painter, name, self.width() - 124),
+            )  # fmt: skip
+            painter.setFont(font(12))
+            painter.setPen(theme.quiet)
+            painter.drawText(
+                QRectF(self.width() - 150, y, 150, 18),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                words,
+            )
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.faint)
+            painter.drawRoundedRect(QRectF(0, y + 22, self.width(), 8), 4, 4)
+            painter.setBrush({"loop": theme.loop, "timer": theme.hatch_line}.get(kind, theme.arrives))
+            painter.drawRoundedRect(QRectF(0, y + 22, max(0.0, self.width() * min(1.0, share)), 8), 4, 4)
+
+
+class RehearseStation(QWidget):
+    """The station."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.player: Player | None = None
+        self.clock = Clock(self)
+        self.clock.endless = True
+        strip, layout = bar()
+        self.again = button("Start over", "Begin again with the first frame (Home)", "strong")
+        self.hold = button("Hold", "Stop time, or let it go on (Space)", checkable=True)
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
+        self.hot = Tick("show what can be tapped")
+        self.hot.setChecked(True)
+        for widget in (self.again, self.hold, label("Speed", "quiet"), self.speeds):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        layout.addWidget(self.hot)
+        self.stage = Stage(desk)
+        self.stage.setAccessibleName("The prototype")
+        self.log = LogView(desk)
+        scroll = self.scroller = scrolled(self.log)
+        self.count = label("", "quiet")
+        left = panel()
+        left.setFixedWidth(318)
+        inside = QVBoxLayout(left)
+        inside.setContentsMargins(14, 12, 8, 12)
+        inside.addLayout(row(label("What happened", "heading"), None, self.count))
+        inside.addWidget(scroll, 1)
+        self.runs = NowRuns(desk)
+        right = panel()
+        right.setFixedWidth(300)
+        below = QVBoxLayout(right)
+        below.setContentsMargins(16, 12, 16, 12)
+        below.addWidget(label("What runs now", "heading"))
+        below.addWidget(self.runs, 1)
+        self.body = QWidget()
+        inner = QHBoxLayout(self.body)
+        inner.setContentsMargins(12, 10, 12, 12)
+        inner.setSpacing(12)
+        inner.addWidget(left)
+        inner.addWidget(self.stage, 1)
+        inner.addWidget(right)
+        self.empty = EmptyPlace(
+            "There is nothing to rehearse yet. Bring in screens first.", "Go to Frames",
+            lambda: desk.station_wanted.emit("frames"),
+        )  # fmt: skip
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(strip)
+        whole.addWidget(self.body, 1)
+        whole.addWidget(self.empty, 1)
+        desk.changed.connect(lambda _: self._forget())
+        desk.theme.changed.connect(self.update)
+        self.clock.ticked.connect(self._ticked)
+        self.again.clicked.connect(self.start_over)
+        self.hold.toggled.connect(lambda on: self.clock.stop() if on else self.clock.play())
+        self.clock.played.connect(lambda on: self.hold.setChecked(not on))
+        self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
+        self.hot.toggled.connect(self._set_hot)
+        self.stage.pressed.connect(self._press)
+        self.stage.released.connect(self._release)
+
+    def enter(self) -> None:
+        """The station comes to the front; it goes on where it was, unless the project changed."""
+        frames = bool(self.desk.project.frames)
+        self.body.setVisible(frames)
+        self.empty.setVisible(not frames)
+        if frames:
+            if self.player is None:
+                self.start_over()
+            self.clock.play()
+
+    def leave(self) -> None:
+        """Another station comes to the front: time stands still."""
+        self.clock.stop()
+
+    def start_over(self) -> None:
+        """From the first frame."""
+        try:
+            self.player = Player(self.desk.project)
+        except AveltError as error:
+            self.player = None
+            self.desk.said.emit(str(error))
+            return
+        self.clock.ms = 0.0
+        self._show()
+
+    def _forget(self) -> None:
+        self.player = None
+        if self.isVisible():
+            self.enter()
+
+    def _ticked(self, ms: float) -> None:
+        if self.player is not None:
+            self.player.advance(ms)
+            self._show()
+
+    def _press(self, x: float, y: float) -> None:
+        if self.player is not None:
+            self.player.press(x, y)
+
+    def _release(self, x: float, y: float) -> None:
+        if self.player is not None:
+            self.player.release(x, y)
+            self._show()
+
+    def _set_hot(self, on: bool) -> None:
+        self.stage.show_hot = on
+        self.stage.update()
+
+    def _show(self) -> None:
+        player = self.player
+        if player is None:
+            return
+        self.stage.hot = player.hot_layers()
+        self.stage.show_scene(player.scene())
+        if len(player.log) != len(self.log.entries) or player.log[-1] != self.log.entries[-1]:
+            self.log.show_entries(player.log)
+            bar_ = self.scroller.verticalScrollBar()
+            bar_.setValue(bar_.maximum())
+        count = len(player.log)
+        self.count.setText(f"{player.now / 1000:.2f} s, {count} event{'s' if count != 1 else ''}")
+        self.runs.lines = self._running(player)
+        self.runs.update()
+
+    def _running(self, player: Player) -> list[tuple[str, str, float, str]]:
+        lines: list[tuple[str, str, float, str]] = []
+        under_way = player.under_way()
+        if under_way is not None:
+            lines.append((f"to {player.frame.name}", f"{under_way * 100:.0f} %", under_way, "route"))
+        timer = player.next_timer()
+        if timer is not None and isinstance(timer[0].trigger, Timer):
+            left = timer[1] - player.now
+            total = max(timer[0].trigger.wait, 1e-9)
+            lines.append(("timer", f"waits {left / 1000:.1f} s more", 1.0 - left / total, "timer"))
+        for entry in player.running():
+            since = player.now - entry.since
+            part = entry.share
+            lines.append((entry.loop.name, stage_words(entry.loop, since), part, "loop"))
+        return lines

@@ -1,0 +1,154 @@
+"""What the stations share: the session, what is chosen, the painter. Handed to each; nobody reaches round."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from avelt.core.edits.session import Change, Session
+from avelt.core.errors import AveltError
+from avelt.core.model.find import frame_of_layer, layer_index
+from avelt.core.model.values import Frame, Layer, Project, Route
+from avelt.core.presets.shelf import Shelf
+from avelt.core.timing.compile import compile_route, compile_still
+from avelt.core.timing.program import Program
+from avelt.paint.painter import ScenePainter
+from avelt.window.theme import Theme
+
+_KEPT_PICTURES = 200
+
+
+class Desk(QObject):
+    """The shared state. Signals say what changed; ``said`` carries a sentence for the person."""
+
+    changed = Signal(object)  # Change
+    chose = Signal()  # another frame or layer
+    routed = Signal()  # another route
+    said = Signal(str)
+    station_wanted = Signal(str)
+
+    def __init__(self, session: Session, theme: Theme, shelf: Shelf | None = None) -> None:
+        super().__init__()
+        self.session = session
+        self.theme = theme
+        self.shelf = shelf or Shelf()
+        self.path: Path | None = None
+        self._frame_id = ""
+        self._layer_id = ""
+        self._route_id = ""
+        self._pictures: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
+        self._programs: OrderedDict[tuple[int, str], tuple[Project, Program]] = OrderedDict()
+        session.listen(self._heard)
+        self._mend()
+
+    # The project
+
+    @property
+    def project(self) -> Project:
+        """The project as it is now."""
+        return self.session.project
+
+    def do(self, text: str, edit: Callable[[Project], Project], origin: object = None) -> bool:
+        """Do an edit as one entry; what is wrong with it is said, and nothing changes."""
+        try:
+            self.session.do(text, edit(self.project), origin)
+        except (AveltError, ValueError) as error:
+            self.said.emit(str(error))
+            return False
+        return True
+
+    def gesture(self, text: str, edit: Callable[[Project], Project], origin: object = None) -> bool:
+        """Show an edit while a drag or scrub goes on."""
+        try:
+            self.session.gesture(text, edit(self.project), origin)
+        except (AveltError, ValueError) as error:
+            self.said.emit(str(error))
+            return False
+        return True
+
+    def end_gesture(self) -> None:
+        """The drag or scrub is over."""
+        self.session.end_gesture()
+
+    def _heard(self, change: Change) -> None:
+        self._mend()
+        self.changed.emit(change)
+
+    def _mend(self) -> None:
+        """Keep what is chosen true to the project."""
+        frames = {frame.id for frame in self.project.frames}
+        if self._frame_id not in frames:
+            self._frame_id = self.project.first or (self.project.frames[0].id if self.project.frames else "")
+            self._layer_id = ""
+        if self._layer_id and frame_of_layer(self.project, self._layer_id) is None:
+            self._layer_id = ""
+        if self._route_id not in {route.id for route in self.project.routes}:
+            self._route_id = self.project.routes[0].id if self.project.routes else ""
+
+    # What is chosen
+
+    @property
+    def frame(self) -> Frame | None:
+        """The chosen frame."""
+        return next((frame for frame in self.project.frames if frame.id == self._frame_id), None)
+
+    @property
+    def layer(self) -> Layer | None:
+        """The chosen layer."""
+        frame = self.frame
+        return layer_index(frame).get(self._layer_id) if frame is not None else None
+
+    @property
+    def route(self) -> Route | None:
+        """The chosen route."""
+        return next((route for route in self.project.routes if route.id == self._route_id), None)
+
+    def choose(self, frame_id: str, layer_id: str = "") -> None:
+        """Choose a frame, and a layer in it."""
+        if (frame_id, layer_id) != (self._frame_id, self._layer_id):
+            self._frame_id, self._layer_id = frame_id, layer_id
+            self.chose.emit()
+
+    def choose_layer(self, layer_id: str) -> None:
+        """Choose a layer wherever it is."""
+        frame = frame_of_layer(self.project, layer_id) if layer_id else None
+        self.choose(frame.id if frame else self._frame_id, layer_id if frame else "")
+
+    def choose_route(self, route_id: str) -> None:
+        """Choose a route."""
+        if route_id != self._route_id:
+            self._route_id = route_id
+            self.routed.emit()
+
+    # Pictures
+
+    def painter(self) -> ScenePainter:
+        """A painter of one's own: each view keeps what stands still in its own program."""
+        return ScenePainter(self.project.assets)
+
+    def picture(self, frame: Frame, scale: float) -> QImage:
+        """A frame's picture, kept as long as the frame stays the same."""
+        key = (id(frame), round(scale, 4))
+        kept = self._pictures.get(key)
+        if kept is None or kept[0] is not frame:
+            kept = (frame, self.painter().render(compile_still(frame).at(0.0), scale))
+            self._pictures[key] = kept
+            if len(self._pictures) > _KEPT_PICTURES:
+                self._pictures.popitem(last=False)
+        self._pictures.move_to_end(key)
+        return kept[1]
+
+    def program(self, route: Route) -> Program:
+        """The route's program, compiled once an edit."""
+        key = (id(self.project), route.id)
+        kept = self._programs.get(key)
+        if kept is None or kept[0] is not self.project:
+            kept = (self.project, compile_route(self.project, route))
+            self._programs[key] = kept
+            if len(self._programs) > 24:
+                self._programs.popitem(last=False)
+        return kept[1]

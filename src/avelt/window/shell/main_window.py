@@ -1,0 +1,515 @@
+"""The window: the trail of stations, the commands, files, the shelf and Find over it all."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from pathlib import Path
+from typing import Protocol
+
+import msgspec
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMessageBox,
+    QPlainTextEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+
+from avelt.core.edits.frames import add_frames, new_project
+from avelt.core.edits.session import Change
+from avelt.core.errors import AveltError
+from avelt.core.formats.bring_in import ENDINGS, read_screen
+from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.report import Report
+from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.values import Asset, Frame, Project
+from avelt.core.presets.capture import Ends, capture
+from avelt.core.timing.compile import compile_still
+from avelt.demo.build import build_demo
+from avelt.paint.fonts import measure_text
+from avelt.paint.moving import png_bytes
+from avelt.window.controls.clock import Clock
+from avelt.window.frames.station import FramesStation
+from avelt.window.handoff.station import HandoffStation
+from avelt.window.loops.station import LoopsStation
+from avelt.window.pairs.station import PairsStation, unsure_count
+from avelt.window.rehearse.station import RehearseStation
+from avelt.window.routes.station import RoutesStation
+from avelt.window.shelf.panel import ShelfPanel
+from avelt.window.shell.commands import COMMANDS, STATIONS
+from avelt.window.shell.desk import Desk
+from avelt.window.shell.find import FindPanel, Hit
+from avelt.window.shell.trail import TopBar
+from avelt.window.timing.station import TimingStation
+
+_SAID_FOR = 6000  # ms that a sentence stays
+
+
+class Station(Protocol):
+    """What the shell needs of a station."""
+
+    def enter(self) -> None: ...
+
+    def leave(self) -> None: ...
+
+
+class MainWindow(QMainWindow):
+    """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.reports: list[Report] = []
+        self.setWindowTitle("Avelt")
+        self.resize(1280, 800)
+        self.setMinimumSize(1080, 640)
+        self.top = TopBar(desk.theme)
+        self.stations: dict[str, QWidget] = {
+            "frames": FramesStation(desk), "routes": RoutesStation(desk), "pairs": PairsStation(desk),
+            "timing": TimingStation(desk), "loops": LoopsStation(desk), "rehearse": RehearseStation(desk),
+            "handoff": HandoffStation(desk),
+        }  # fmt: skip
+        self.current = "frames"
+        self.stack = QStackedWidget()
+        for widget in self.stations.values():
+            self.stack.addWidget(widget)
+        holder = self.holder = QWidget()
+        layout = QVBoxLayout(holder)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.top)
+        layout.addWidget(self.stack, 1)
+        self.setCentralWidget(holder)
+        self.said = QLabel(holder)
+        self.said.setWordWrap(True)
+        self.said.hide()
+        self._said_timer = QTimer(self)
+        self._said_timer.setSingleShot(True)
+        self._said_timer.timeout.connect(self.said.hide)
+        self.shelf = ShelfPanel(desk, holder)
+        self.finder = FindPanel(holder, self._hits)
+        self.actions_by_id: dict[str, QAction] = {}
+        self._make_actions()
+        self._connect()
+        self._show_state()
+        self.go("frames")
+        self.stack.setFocus()
+        app = QApplication.instance()
+        if app is not None:
+            app.installEventFilter(self)
+
+    def _make_actions(self) -> None:
+        for command in COMMANDS:
+            menu = self.top.menus[command.menu]
+            if command.gap:
+                menu.addSeparator()
+            action = QAction(command.words, self)
+            if command.keys and command.keys not in ("Space", ",", "."):
+                action.setShortcut(QKeySequence(command.keys))
+            action.triggered.connect(lambda _=False, ident=command.id: self.do(ident))
+            menu.addAction(action)
+            self.addAction(action)
+            self.actions_by_id[command.id] = action
+        for place, (ident, _) in enumerate(STATIONS):
+            shortcut = QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self)
+            shortcut.activated.connect(lambda ident=ident: self.go(ident))
+
+    def _connect(self) -> None:
+        desk = self.desk
+        desk.changed.connect(self._changed)
+        desk.routed.connect(self._show_unsure)
+        desk.said.connect(self.say)
+        desk.station_wanted.connect(self.go)
+        desk.theme.changed.connect(lambda: self.top.restyle(desk.theme))
+        self.top.wanted.connect(self.go)
+        self.top.shelf.clicked.connect(lambda: self.do("shelf"))
+        self.top.finder.clicked.connect(lambda: self.do("find"))
+        self.shelf.closed.connect(lambda: self.top.shelf.setChecked(False))
+        frames = self.stations["frames"]
+        assert isinstance(frames, FramesStation)
+        frames.bring_in.connect(lambda: self.do("bring_in"))
+        frames.dropped.connect(self.bring_in_files)
+        frames.report_wanted.connect(self.show_report)
+        timing = self.stations["timing"]
+        assert isinstance(timing, TimingStation)
+        timing.save_preset.connect(lambda _: self.do("save_preset"))
+
+    # Where we are
+
+    def go(self, ident: str) -> None:
+        """Enter a station."""
+        self._station(self.current).leave()
+        self.current = ident
+        self.stack.setCurrentWidget(self.stations[ident])
+        self.top.show_station(ident)
+        self._station(ident).enter()
+        if self.shelf.isVisible():
+            self._open_shelf()
+
+    def _station(self, ident: str) -> Station:
+        station = self.stations[ident]
+        return station  # type: ignore[return-value]
+
+    def do(self, ident: str) -> None:
+        """Do a command of the table."""
+        getattr(self, f"do_{ident}")()
+
+    def clock(self) -> Clock | None:
+        """The clock of the station in front."""
+        return getattr(self.stations[self.current], "clock", None)
+
+    def say(self, sentence: str) -> None:
+        """Tell the person something, for a while, over the bottom of the window."""
+        p = self.desk.theme.palette
+        self.said.setStyleSheet(
+            f"background: {p.ink}; color: {p.sheet}; border-radius: 8px; padding: 9px 14px; font-size: 12.5px;"
+        )
+        self.said.setText(sentence)
+        self.said.setMaximumWidth(self.width() - 80)
+        self.said.adjustSize()
+        self._place_overlays()
+        self.said.show()
+        self.said.raise_()
+        self._said_timer.start(_SAID_FOR)
+
+    def _place_overlays(self) -> None:
+        holder = self.holder
+        w, h = holder.width(), holder.height()
+        self.said.move((w - self.said.width()) // 2, h - self.said.height() - 24)
+        left = max(w - 580, w // 3)
+        self.shelf.setGeometry(left, 48, w - left, h - 48)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_overlays()
+
+    def _changed(self, change: Change) -> None:
+        self._show_state()
+        self._show_unsure()
+
+    def _show_state(self) -> None:
+        session = self.desk.session
+        state = "not saved yet" if self.desk.path is None else "saved"
+        if session.changed:
+            state = "changes not saved"
+        self.top.show_project(session.project.name, state)
+        undo, redo = self.actions_by_id["undo"], self.actions_by_id["redo"]
+        undo.setEnabled(bool(session.undo_label))
+        redo.setEnabled(bool(session.redo_label))
+        undo.setText(f"Undo {session.undo_label}".strip())
+        redo.setText(f"Redo {session.redo_label}".strip())
+        self.setWindowTitle(f"{session.project.name}{'*' if session.changed else ''} – Avelt")
+
+    def _show_unsure(self) -> None:
+        self.top.show_trouble("pairs", unsure_count(self.desk))
+
+    # Files
+
+    def may_lose(self) -> bool:
+        """Whether what is open may be put away: asks when it was changed."""
+        if not self.desk.session.changed:
+            return True
+        wanted = QMessageBox.question(
+            self, "Save changes?", f"“{self.desk.project.name}” has changes that are not saved.",
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+        )  # fmt: skip
+        if wanted == QMessageBox.StandardButton.Save:
+            return self.do_save()
+        return wanted == QMessageBox.StandardButton.Discard
+
+    def show_project(self, project: Project, path: Path | None) -> None:
+        """Put a project on the desk in place of the one that is open."""
+        self.desk.path = path
+        self.reports = []
+        self.desk.session.replace(project)
+        self._show_state()
+        self.go("frames")
+
+    def open_file(self, path: Path) -> bool:
+        """Open a project file; when that fails, what is open stays as it was."""
+        try:
+            project = open_project(path)
+        except AveltError as error:
+            self.say(str(error))
+            return False
+        self.show_project(project, path)
+        return True
+
+    def save_to(self, path: Path) -> bool:
+        """Save into a file."""
+        project = self.desk.project
+        preview = b""
+        if project.frames:
+            preview = png_bytes(self.desk.painter().render(compile_still(project.frames[0]).at(0.0), 0.5))
+        try:
+            save_project(project, path, preview)
+        except AveltError as error:
+            self.say(str(error))
+            return False
+        self.desk.path = path
+        self.desk.session.saved()
+        self._show_state()
+        self.say(f"Saved as {path.name}.")
+        return True
+
+    def bring_in_files(self, paths: Sequence[Path]) -> None:
+        """Bring screens in as frames: one entry for all, a sentence for each file that cannot be read."""
+        frames: list[Frame] = []
+        assets: list[Asset] = []
+        reports: list[Report] = []
+        troubles: list[str] = []
+        for path in paths:
+            try:
+                imported = read_screen(path, measure_text)
+            except AveltError as error:
+                troubles.append(str(error))
+                continue
+            frames.append(imported.frame)
+            assets += imported.assets
+            reports.append(imported.report)
+        if frames:
+            before = len(self.desk.project.frames)
+            words = f"bring in {frames[0].name}" if len(frames) == 1 else f"bring in {len(frames)} screens"
+            self.desk.do(words, lambda p: add_frames(p, frames, assets))
+            made = self.desk.project.frames[before:]
+            self.reports = [
+                msgspec.structs.replace(report, frame=frame.name) for report, frame in zip(reports, made, strict=True)
+            ]
+            self.desk.choose(made[0].id)
+        notes = sum(len(report.notes) for report in reports)
+        told = [*troubles]
+        if notes:
+            told.append(
+                f"{notes} thing{'s were' if notes != 1 else ' was'} left out or approximated: see the import report."
+            )
+        if told:
+            self.say(" ".join(told))
+
+    def show_report(self) -> None:
+        """The report of the last import, in a window of its own."""
+        dialog = QDialog(self)
+        dialog.setWindowTitle("Import report")
+        dialog.resize(640, 420)
+        text = QPlainTextEdit(
+            "\n".join(line for report in self.reports for line in report.lines()) or "Nothing was brought in yet."
+        )
+        text.setReadOnly(True)
+        QVBoxLayout(dialog).addWidget(text)
+        dialog.open()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.may_lose():
+            self._station(self.current).leave()
+            event.accept()
+        else:
+            event.ignore()
+
+    # Commands
+
+    def do_new(self) -> None:
+        """An empty project."""
+        if self.may_lose():
+            self.show_project(new_project("Untitled"), None)
+
+    def do_open(self) -> None:
+        """Open a file that is chosen."""
+        if self.may_lose():
+            path, _ = QFileDialog.getOpenFileName(self, "Open", str(Path.home()), "Avelt projects (*.avelt)")
+            if path:
+                self.open_file(Path(path))
+
+    def do_save(self) -> bool:
+        """Save where it was saved last."""
+        return self.save_to(self.desk.path) if self.desk.path is not None else self.do_save_as()
+
+    def do_save_as(self) -> bool:
+        """Save into a file that is chosen."""
+        start = self.desk.path or Path.home() / f"{self.desk.project.name}.avelt"
+        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
+        if not path:
+            return False
+        wanted = Path(path)
+        return self.save_to(wanted if wanted.suffix else wanted.with_suffix(".avelt"))
+
+    def do_bring_in(self) -> None:
+        """Choose screen files."""
+        kinds = " ".join(f"*{ending}" for ending in ENDINGS)
+        paths, _ = QFileDialog.getOpenFileNames(self, "Bring in screens", str(Path.home()), f"Screens ({kinds})")
+        self.bring_in_files([Path(path) for path in paths])
+
+    def do_open_demo(self) -> None:
+        """The demo project."""
+        if self.may_lose():
+            self.show_project(build_demo(measure_text), None)
+
+    def do_quit(self) -> None:
+        """Close the window."""
+        self.close()
+
+    def do_undo(self) -> None:
+        """Take back the last edit."""
+        self.desk.session.undo()
+
+    def do_redo(self) -> None:
+        """Do again what was taken back."""
+        self.desk.session.redo()
+
+    def do_next_state(self) -> None:
+        """The next state of the chosen frame."""
+        frames = self.stations["frames"]
+        assert isinstance(frames, FramesStation)
+        frames.make_next()
+
+    def do_remove(self) -> None:
+        """Remove the chosen layer or frame."""
+        frames = self.stations["frames"]
+        assert isinstance(frames, FramesStation)
+        frames.remove()
+
+    def chosen_ends(self) -> Ends | None:
+        """The pair that a preset would be put on or taken from."""
+        timing = self.stations["timing"]
+        assert isinstance(timing, TimingStation)
+        if timing.key is None or self.desk.route is None:
+            return None
+        return timing.key[0], timing.key[1]
+
+    def _ends_words(self, ends: Ends | None) -> str:
+        route, project = self.desk.route, self.desk.project
+        if ends is None or route is None:
+            return "Choose a row in Timing to put a preset on it."
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        layer = layer_index(left).get(ends[0] or "") or layer_index(right).get(ends[1] or "")
+        return f"For <b>{layer.name if layer else ''}</b> in {left.name} → {right.name}"
+
+    def do_save_preset(self) -> None:
+        """Keep the chosen motion on the shelf under a name."""
+        ends, route = self.chosen_ends(), self.desk.route
+        if ends is None or route is None:
+            self.say("Choose a row in Timing first: its motion is what is kept.")
+            return
+        name, ok = QInputDialog.getText(self, "Save as preset", "Name of the motion")
+        if ok:
+            self.keep_preset(name)
+
+    def keep_preset(self, name: str) -> bool:
+        """Keep the chosen motion on the shelf."""
+        ends, route = self.chosen_ends(), self.desk.route
+        if ends is None or route is None or not name.strip():
+            return False
+        try:
+            self.desk.shelf.keep(capture(self.desk.project, route.id, ends, name))
+        except AveltError as error:
+            self.say(str(error))
+            return False
+        self.shelf.cards.chosen = name.strip()
+        self._open_shelf()
+        return True
+
+    def do_shelf(self) -> None:
+        """The shelf comes or goes."""
+        if self.shelf.isVisible():
+            self.shelf.close_shelf()
+        else:
+            self._open_shelf()
+
+    def _open_shelf(self) -> None:
+        ends = self.chosen_ends()
+        self._place_overlays()
+        self.top.shelf.setChecked(True)
+        self.shelf.open_for(ends, self._ends_words(ends))
+
+    def do_find(self) -> None:
+        """Find anything."""
+        self.finder.open()
+
+    def do_play(self) -> None:
+        """Play or stop in the station in front."""
+        clock = self.clock()
+        if clock is not None:
+            clock.toggle()
+
+    def do_step_back(self) -> None:
+        """One frame of the display back."""
+        clock = self.clock()
+        if clock is not None:
+            clock.step(-1)
+
+    def do_step_on(self) -> None:
+        """One frame of the display on."""
+        clock = self.clock()
+        if clock is not None:
+            clock.step(1)
+
+    def do_dark(self) -> None:
+        """The other theme."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        self.desk.theme.use(app, not self.desk.theme.dark)
+
+    def _hits(self) -> list[Hit]:
+        """Everything that Find reaches."""
+        project = self.desk.project
+        hits = [Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS]
+        hits += [Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS]
+        hits += [Hit(frame.name, "frame", partial(self._show_layer, frame.id, "")) for frame in project.frames]
+        for route in project.routes:
+            left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+            hits.append(Hit(f"{left.name} → {right.name}", "route", partial(self._show_route, route.id)))
+        hits += [Hit(p.name, "preset", partial(self._show_preset, p.name)) for p in self.desk.shelf.read().presets]
+        for frame in project.frames:
+            for layer in walk(frame.layers):
+                hits.append(Hit(layer.name, f"layer of {frame.name}", partial(self._show_layer, frame.id, layer.id)))
+        return hits
+
+    def _show_layer(self, frame_id: str, layer_id: str) -> None:
+        self.go("frames")
+        self.desk.choose(frame_id, layer_id)
+
+    def _show_route(self, route_id: str) -> None:
+        self.desk.choose_route(route_id)
+        self.go("timing")
+
+    def _show_preset(self, name: str) -> None:
+        self.shelf.cards.chosen = name
+        self._open_shelf()
+
+    # Keys that mean the same everywhere
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent) or not self.isActiveWindow():
+            return False
+        focus = QApplication.focusWidget()
+        if watched is not focus or isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox) or event.modifiers():
+            return False
+        keys = {Qt.Key.Key_Space: "play", Qt.Key.Key_Comma: "step_back", Qt.Key.Key_Period: "step_on"}
+        ident = keys.get(Qt.Key(event.key()))
+        if ident is not None:
+            self.do(ident)
+            return True
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focus, QAbstractButton):
+            focus.click()
+            return True
+        if event.key() == Qt.Key.Key_N and self.current == "pairs":
+            pairs = self.stations["pairs"]
+            assert isinstance(pairs, PairsStation)
+            pairs.next_unsure()
+            return True
+        if event.key() == Qt.Key.Key_Home and self.current == "rehearse":
+            rehearse = self.stations["rehearse"]
+            assert isinstance(rehearse, RehearseStation)
+            rehearse.start_over()
+            return True
+        return False

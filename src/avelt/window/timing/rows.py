@@ -1,0 +1,184 @@
+"""The cue sheet's rows: a pure view of a project and a route. No widget here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from avelt.core.blending import colour
+from avelt.core.curves import easing
+from avelt.core.geometry.flatten import Flat
+from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.values import Layer, Project, Route, Solid
+from avelt.core.presets.capture import Ends
+from avelt.core.timing.compile import pairing_of
+from avelt.core.timing.program import Program
+from avelt.core.timing.schedule import Timed, timed
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of the sheet. ``prop`` is empty for a layer; ``role`` is both, leaves or enters."""
+
+    ends: Ends
+    prop: str
+    role: str
+    left_name: str
+    right_name: str
+    left_value: str
+    right_value: str
+    timed: Timed
+    depth: int = 0
+    opens: bool = False
+    open: bool = False
+
+    @property
+    def key(self) -> tuple[str | None, str | None, str]:
+        """What the row's cue hangs on."""
+        return (*self.ends, self.prop)
+
+
+def moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
+    """What moves in each slot, in the order of the table of properties."""
+    found: dict[int, set[str]] = {}
+    width = len(SCALARS)
+    for place in program.moving[program.moving < program.dense].tolist():
+        found.setdefault(place // width, set()).add(PROPERTY_OF_COLUMN[place % width])
+    colours = {int(p - program.dense) // 4 for p in program.moving if program.dense <= p < program.colours_end}
+    loose = {int(p - program.colours_end) for p in program.moving if p >= program.colours_end}
+    for s, part in enumerate(program.parts):
+        for paints, key in ((part.fills, "fill"), (part.stroke, "stroke")):
+            for paint in paints:
+                touched = colours & set(range(paint.colour, paint.colour + paint.count))
+                if paint.loose >= 0:
+                    touched = touched or loose & set(range(paint.loose, paint.loose + paint.count + 9))
+                if touched:
+                    found.setdefault(s, set()).add(key)
+        if part.outline is not None:
+            first = part.outline.loose
+            if loose & set(range(first, first + sum(part.outline.lengths) * 2)) and _reshapes(part.left, part.right):
+                found.setdefault(s, set()).add("shape")
+    order = [prop.key for prop in PROPERTIES]
+    return {s: tuple(sorted(props, key=order.index)) for s, props in found.items()}
+
+
+def _reshapes(left: Layer | None, right: Layer | None) -> bool:
+    """Whether an outline changes more than its box does."""
+    if left is None or right is None:
+        return False
+    a = [v for sub in left.body.subpaths for v in sub.points]  # type: ignore[union-attr]
+    b = [v for sub in right.body.subpaths for v in sub.points]  # type: ignore[union-attr]
+    if len(a) != len(b):
+        return True
+    for k, (first, second) in enumerate(zip(a, b, strict=True)):
+        one, two = (left.w, right.w) if k % 2 == 0 else (left.h, right.h)
+        if abs(first / (one or 1.0) - second / (two or 1.0)) > 2e-3:
+            return True
+    return False
+
+
+def sheet_rows(project: Project, route: Route, program: Program, opened: frozenset[Ends]) -> tuple[Row, ...]:
+    """The rows of all layers that change, with the properties of the opened ones."""
+    pairing = pairing_of(project, route)
+    a, b = pairing.left.flat, pairing.right.flat
+    moving = moving_properties(program)
+    own_cue = {(cue.from_id, cue.to_id) for cue in route.transition.cues}
+    ends_of: list[Ends] = [
+        (part.left.id if part.left else None, part.right.id if part.right else None) for part in program.parts
+    ]
+    rows: list[Row] = []
+    depth: dict[int, int] = {-1: -1}
+    for s in _by_tree(program):
+        slot = program.merged.slots[s]
+        props = moving.get(s, ())
+        up = slot.parent
+        unfolded = up in depth and (up < 0 or ends_of[up] in opened)
+        if not props or not (unfolded or ends_of[s] in own_cue):
+            # What moves inside a group is listed when the group is opened, or when it has a cue of its own.
+            if not props and unfolded:
+                depth[s] = depth[up]
+            continue
+        depth[s] = depth.get(up, -1) + 1
+        left = a.layers[slot.left] if slot.left >= 0 else None
+        right = b.layers[slot.right] if slot.right >= 0 else None
+        ends = ends_of[s]
+        role = "enters" if left is None else "leaves" if right is None else "both"
+        is_open = ends in opened
+        when = timed(project, route.transition, *ends, "")
+        names = (left.name if left else "enters", right.name if right else "leaves")
+        rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open))
+        if is_open:
+            for prop in props:
+                own = timed(project, route.transition, *ends, prop)
+                values = (value_text(program, s, prop, 0, a, b), value_text(program, s, prop, 1, a, b))
+                label = next(p.label for p in PROPERTIES if p.key == prop)
+                rows.append(Row(ends, prop, role, label, "", *values, own, depth[s] + 1))
+    return tuple(rows)
+
+
+def _by_tree(program: Program) -> list[int]:
+    """Slots with what lies in each right behind it."""
+    inside: dict[int, list[int]] = {}
+    for s, slot in enumerate(program.merged.slots):
+        inside.setdefault(slot.parent, []).append(s)
+    order: list[int] = []
+    stack = list(reversed(inside.get(-1, [])))
+    while stack:
+        s = stack.pop()
+        order.append(s)
+        stack += reversed(inside.get(s, []))
+    return order
+
+
+def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat) -> str:
+    """A property's value where it leaves (side 0) or arrives (1), as it is read in the sheet."""
+    vector = program.start if side == 0 else program.end
+    row = vector[: program.dense].reshape(-1, len(SCALARS))[s]
+    slot, part = program.merged.slots[s], program.parts[s]
+
+    def n(name: str) -> float:
+        return float(row[COLUMN[name]])
+
+    if prop == "place":
+        index, flat = (slot.left, a) if side == 0 else (slot.right, b)
+        if index >= 0 and not flat.layers[index].turn:
+            x, y = (float(v) for v in flat.bounds[index][:2])
+            return f"{_short(x)}, {_short(y)}"
+        return f"{_short(n('x'))}, {_short(n('y'))}"
+    if prop == "size":
+        return f"{_short(n('w'))}×{_short(n('h'))}"
+    if prop == "turn":
+        return f"{_short(n('turn'))}°"
+    if prop == "scale":
+        return f"{_short(n('scale_x') * 100)} %"
+    if prop == "skew":
+        return f"{_short(n('skew'))}°"
+    if prop == "corner":
+        return _short(n("radius_1"))
+    if prop == "opacity":
+        return f"{_short(n('opacity') * 100)} %"
+    if prop == "type":
+        return _short(n("type_size"))
+    layer = part.left if side == 0 else part.right
+    if prop == "fill":
+        fill = layer.fills[-1] if layer is not None and layer.fills else None
+        return colour.to_text(colour.parse(fill.color)) if isinstance(fill, Solid) else "gradient" if fill else "none"
+    if prop == "stroke":
+        return _short(n("stroke_width"))
+    return "mixes" if part.mixed else "shape"
+
+
+def _short(value: float) -> str:
+    text = f"{value:.1f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
+
+
+def says(project: Project, route: Route, key: tuple[str | None, str | None, str]) -> str:
+    """The quiet line about a cue: how far it is after 40 % of its time."""
+    when = timed(project, route.transition, *key)
+    share = float(easing.at(when.plain, np.array(0.4)))
+    frame = frame_by_id(project, route.leaves if key[0] else route.arrives)
+    layer = layer_index(frame).get(key[0] or key[1] or "")
+    return f"{layer.name if layer else 'It'} is {share * 100:.0f} % there after 40 % of its time"

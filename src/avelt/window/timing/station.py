@@ -1,0 +1,433 @@
+"""Timing: lengths, starts and curves, while it plays."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+
+from avelt.core.curves.named import plain, title
+from avelt.core.edits.routes import inherit_cue, set_base_curve, set_cue, set_length
+from avelt.core.edits.session import Change
+from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.properties import BY_KEY
+from avelt.core.model.values import Curve, Named, Route, Tap
+from avelt.core.presets.capture import Ends
+from avelt.core.timing.program import Program
+from avelt.core.timing.schedule import end_of, length_of, timed
+from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.fields import Choice, NumberField, add_all, bar, button, column, label, panel, row
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.controls.views import FrameView
+from avelt.window.shell.desk import Desk
+from avelt.window.timing.bench import Bench
+from avelt.window.timing.now_view import NowView
+from avelt.window.timing.rows import Row, says, sheet_rows
+from avelt.window.timing.sheet import Sheet
+
+Key = tuple[str | None, str | None, str]
+
+
+class TimingStation(QWidget):
+    """The station: from, now, bench, to; the sheet under them."""
+
+    save_preset = Signal(object)  # ends
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.clock = Clock(self)
+        self.program: Program | None = None
+        self.key: Key | None = None
+        self._opened: frozenset[Ends] = frozenset()
+        self._stale = True
+        self._make_bar()
+        self._make_middle()
+        self.sheet = Sheet(desk.theme)
+        self.empty = EmptyPlace(
+            "There is no transition yet. Make one in Routes by clicking the cell between two frames.",
+            "Go to Routes", lambda: desk.station_wanted.emit("routes"),
+        )  # fmt: skip
+        self.body = QWidget()
+        inner = QVBoxLayout(self.body)
+        inner.setContentsMargins(12, 8, 12, 12)
+        inner.setSpacing(8)
+        inner.addLayout(self.middle, 0)
+        inner.addWidget(self.sheet, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.bar)
+        whole.addWidget(self.body, 1)
+        whole.addWidget(self.empty, 1)
+        self._connect()
+
+    # Making
+
+    def _make_bar(self) -> None:
+        self.bar, layout = bar()
+        self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
+        self.trigger = label("", "quiet")
+        self.other = button("Other route", "Choose another transition")
+        self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
+        self.length.setToolTip("How long the transition lasts; all cues are stretched with it")
+        self.base = Pick()
+        self.base.setToolTip("The curve of every cue that has none of its own")
+        self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
+        add_all(layout, self.leaves_name, label("→", "quiet"), self.arrives_name, self.trigger, self.other, None)
+        add_all(layout, label("Length", "quiet"), self.length, label("Base curve", "quiet"), self.base, self.save)
+
+    def _make_middle(self) -> None:
+        self.from_view, self.to_view = FrameView(self.desk, "from"), FrameView(self.desk, "to")
+        self.from_title, self.to_title = label(""), label("")
+        self.now = NowView(self.desk)
+        self.now.setMinimumWidth(190)
+        self.big, self.of_length = label("0", "big"), label("", "quiet")
+        self.play = button("Play", "Play or stop (Space)", "strong")
+        self.loop = button("Loop", "Play round and round", checkable=True)
+        self.loop.setChecked(True)
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [f"Play at {s:g} of the speed" for s in SPEEDS])
+        self.paths, self.clips = Tick("Path and beats"), Tick("Clip to frame")
+        self.paths.setToolTip("The way of the chosen layer, with dots at equal times")
+        self.clips.setToolTip("Off shows what lies outside the frame")
+        self.paths.setChecked(True)
+        self.clips.setChecked(True)
+        self.quiet = label("", "quiet")
+        self.quiet.setWordWrap(True)
+        self.bench = Bench(self.desk.theme)
+        side = column(label("Now", "heading"), spacing=6)
+        side.addLayout(row(self.big, self.of_length, None, spacing=5))
+        side.addLayout(row(self.play, self.loop, None))
+        side.addSpacing(2)
+        side.addWidget(label("Speed", "quiet"))
+        side.addWidget(self.speeds)
+        side.addSpacing(4)
+        side.addWidget(self.paths)
+        side.addWidget(self.clips)
+        side.addSpacing(4)
+        side.addWidget(self.quiet)
+        side.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(side)
+        holder.setFixedWidth(176)
+        side.setContentsMargins(0, 0, 0, 0)
+        sheet = panel()
+        inside = QHBoxLayout(sheet)
+        inside.setContentsMargins(14, 10, 14, 10)
+        inside.setSpacing(16)
+        inside.addWidget(self.now, 3)
+        inside.addWidget(holder)
+        inside.addWidget(self.bench, 5)
+        self.middle = QHBoxLayout()
+        self.middle.setSpacing(14)
+        for title_label, view in ((self.from_title, self.from_view), (None, None), (self.to_title, self.to_view)):
+            if view is None or title_label is None:
+                self.middle.addWidget(sheet, 1)
+                continue
+            side_holder = QWidget()
+            inner = column(title_label, view, spacing=4)
+            inner.setStretch(1, 1)
+            inner.setContentsMargins(0, 0, 0, 0)
+            side_holder.setLayout(inner)
+            side_holder.setFixedWidth(184)
+            self.middle.addWidget(side_holder)
+        for widget in (sheet,):
+            widget.setFixedHeight(352)
+
+    def _connect(self) -> None:
+        desk, clock = self.desk, self.clock
+        desk.changed.connect(self._changed)
+        desk.routed.connect(self._routed)
+        desk.chose.connect(self._chose)
+        desk.theme.changed.connect(self.update)
+        clock.ticked.connect(self._ticked)
+        clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
+        self.play.clicked.connect(clock.toggle)
+        self.loop.toggled.connect(lambda on: setattr(clock, "loop", on))
+        self.speeds.picked.connect(lambda k: setattr(clock, "speed", SPEEDS[k]))
+        self.paths.toggled.connect(self._options)
+        self.clips.toggled.connect(self._options)
+        self.other.clicked.connect(self._choose_route)
+        self.length.committed.connect(self._set_length)
+        self.length.refused.connect(desk.said)
+        self.base.activated.connect(self._set_base)
+        self.save.clicked.connect(lambda: self.save_preset.emit(self.key[:2] if self.key else None))
+        self.from_view.picked.connect(lambda ident: self._pick_layer(ident, None))
+        self.to_view.picked.connect(lambda ident: self._pick_layer(None, ident))
+        self.now.pressed.connect(self._pick_in_now)
+        head, body, bench = self.sheet.head, self.sheet.body, self.bench
+        head.scrubbed.connect(self._scrubbed)
+        body.picked.connect(self.pick)
+        body.toggled.connect(self.toggle)
+        body.dragged.connect(self._drag_time)
+        body.dropped.connect(desk.end_gesture)
+        body.reset.connect(self._inherit)
+        body.nudged.connect(self._nudge)
+        bench.shaped.connect(self._shape)
+        bench.settled.connect(desk.end_gesture)
+        bench.chosen.connect(self._choose_curve)
+        bench.inherited.connect(lambda: self._inherit(self.key))
+        bench.timed.connect(self._set_times)
+        bench.refused.connect(desk.said)
+
+    # Showing
+
+    @property
+    def route(self) -> Route | None:
+        """The route that is shown."""
+        return self.desk.route
+
+    def enter(self) -> None:
+        """The station comes to the front."""
+        if self._stale:
+            self.refresh()
+
+    def leave(self) -> None:
+        """Another station comes to the front."""
+        self.clock.stop()
+
+    def _changed(self, change: Change) -> None:
+        self._stale = True
+        if self.isVisible():
+            self.refresh()
+
+    def _routed(self) -> None:
+        self.key = None
+        self._opened = frozenset()
+        self._stale = True
+        if self.isVisible():
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Take everything over from the project."""
+        self._stale = False
+        route, project = self.route, self.desk.project
+        self.body.setVisible(route is not None)
+        self.bar.setVisible(route is not None)
+        self.empty.setVisible(route is None)
+        if route is None:
+            self.program = None
+            self.clock.stop()
+            return
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        self.program = self.desk.program(route)
+        self.leaves_name.setText(left.name)
+        self.arrives_name.setText(right.name)
+        self.trigger.setText(trigger_words(self.desk, route))
+        self.from_title.setText(f"<b style='color:{self.desk.theme.palette.leaves_text}'>From</b> {left.name}")
+        self.to_title.setText(f"<b style='color:{self.desk.theme.palette.arrives_text}'>To</b> {right.name}")
+        self.length.show_value(length_of(route.transition))
+        self._fill_base(route.transition.curve)
+        whole = end_of(route.transition)
+        self.clock.set_length(whole)
+        self.sheet.set_length(whole)
+        rows = sheet_rows(project, route, self.program, self._opened)
+        if self.key is None or self.key[:2] not in {entry.ends for entry in rows}:
+            ranked = sorted(rows, key=lambda entry: (entry.role != "both", not entry.timed.own_time))
+            first = ranked[0] if ranked else None
+            self.key = first.key if first else None
+        self.sheet.body.chosen = self.key
+        self.sheet.body.show_rows(rows)
+        self._show_key()
+        self._ticked(self.clock.ms)
+
+    def _fill_base(self, curve: Curve) -> None:
+        self.base.clear()
+        for entry in self.desk.project.curves:
+            self.base.addItem(entry.name, entry.id)
+        if isinstance(curve, Named):
+            self.base.setCurrentIndex(self.base.findData(curve.id))
+        else:
+            self.base.addItem(f"Own: {title(self.desk.project, curve)}", None)
+            self.base.setCurrentIndex(self.base.count() - 1)
+
+    def _show_key(self) -> None:
+        """Everything about the chosen cue."""
+        route, project = self.route, self.desk.project
+        if route is None or self.program is None:
+            return
+        self.save.setEnabled(self.key is not None)
+        self.bench.setEnabled(self.key is not None)
+        if self.key is None:
+            self.from_view.show_frame(frame_by_id(project, route.leaves), "")
+            self.to_view.show_frame(frame_by_id(project, route.arrives), "")
+            self.now.choose(-1)
+            self.quiet.setText("Nothing moves here.")
+            return
+        left, right, prop = self.key
+        self.from_view.show_frame(frame_by_id(project, route.leaves), left)
+        self.to_view.show_frame(frame_by_id(project, route.arrives), right)
+        when = timed(project, route.transition, *self.key)
+        above = timed(project, route.transition, left, right, "") if prop else None
+        ghost = above.plain if above else plain(project, route.transition.curve)
+        frame = frame_by_id(project, route.leaves if left else route.arrives)
+        layer = layer_index(frame).get(left or right or "")
+        subject = f"Feel of {layer.name if layer else ''}{' · ' + BY_KEY[prop].label if prop else ''}"
+        where = "own curve" if when.own_curve else f"inherits {title(project, when.curve)}"
+        self.bench.show_cue(
+            project, subject, where, when.curve, when.plain, ghost if when.own_curve else None, when.start, when.end,
+            when.own_curve or when.own_time,
+        )  # fmt: skip
+        self.quiet.setText(says(project, route, self.key))
+        self.now.choose(self._slot_of(left, right))
+        self._show_share()
+
+    def _slot_of(self, left: str | None, right: str | None) -> int:
+        assert self.program is not None
+        for s, part in enumerate(self.program.parts):
+            if ((part.left.id if part.left else None), (part.right.id if part.right else None)) == (left, right):
+                return s
+        return -1
+
+    def _ticked(self, ms: float) -> None:
+        if self.program is None:
+            return
+        self.now.show_scene(self.program.at(ms))
+        self.big.setText(f"{ms:.0f}")
+        self.of_length.setText(f"/ {self.clock.length:g} ms")
+        self.sheet.set_now(ms)
+        self._show_share()
+
+    def _show_share(self) -> None:
+        route = self.route
+        if route is None or self.key is None:
+            self.bench.set_share(None)
+            return
+        when = timed(self.desk.project, route.transition, *self.key)
+        span = max(when.length, 1e-9)
+        self.bench.set_share(min(1.0, max(0.0, (self.clock.ms - when.start) / span)))
+
+    def _options(self) -> None:
+        self.now.paths, self.now.clip = self.paths.isChecked(), self.clips.isChecked()
+        self.now.update()
+
+    def _scrubbed(self, ms: float) -> None:
+        self.clock.stop()
+        self.clock.seek(ms)
+
+    # Choosing
+
+    def pick(self, key: Key) -> None:
+        """Choose a row of the sheet."""
+        self.key = key
+        self.sheet.body.chosen = key
+        self.sheet.body.update()
+        self.sheet.reveal(key)
+        ident = key[0] or key[1]
+        if ident:
+            self.desk.choose_layer(ident)
+        self._show_key()
+
+    def toggle(self, ends: Ends) -> None:
+        """Open or close a layer's properties."""
+        self._opened = self._opened ^ {ends}
+        self.refresh()
+
+    def _pick_layer(self, left: str | None, right: str | None) -> None:
+        """Choose the row of a layer that was clicked in a frame, or of the group that it moves with."""
+        if self.program is None:
+            return
+        for s, part in enumerate(self.program.parts):
+            if (left and part.left and part.left.id == left) or (right and part.right and part.right.id == right):
+                self._pick_slot(s)
+
+    def _pick_slot(self, slot: int) -> None:
+        assert self.program is not None
+        rows = {entry.ends: entry for entry in self.sheet.body.rows if not entry.prop}
+        while slot >= 0:
+            part = self.program.parts[slot]
+            ends: Ends = (part.left.id if part.left else None, part.right.id if part.right else None)
+            if ends in rows:
+                self.pick(rows[ends].key)
+                return
+            slot = int(self.program.parent[slot])
+
+    def _pick_in_now(self, x: float, y: float) -> None:
+        slot = self.now.slot_under(x, y)
+        if slot >= 0:
+            self._pick_slot(slot)
+
+    def _chose(self) -> None:
+        layer = self.desk.layer
+        if not self.isVisible() or layer is None or (self.key and layer.id in self.key[:2]):
+            return
+        self._pick_layer(layer.id, layer.id)
+
+    def _choose_route(self) -> None:
+        menu = QMenu(self)
+        for route in self.desk.project.routes:
+            left, right = (frame_by_id(self.desk.project, ident) for ident in (route.leaves, route.arrives))
+            action = menu.addAction(f"{left.name} → {right.name}   {trigger_words(self.desk, route)}")
+            action.triggered.connect(lambda _=False, ident=route.id: self.desk.choose_route(ident))
+        menu.exec(self.other.mapToGlobal(self.other.rect().bottomLeft()))
+
+    # Editing
+
+    def _name(self, key: Key | None) -> str:
+        found = next((entry for entry in self.sheet.body.rows if entry.key == key), None)
+        return found.left_name if found and found.left_name != "enters" else found.right_name if found else "cue"
+
+    def _drag_time(self, key: Key, start: float | None, end: float | None) -> None:
+        if self.route is not None:
+            route_id = self.route.id
+            self.desk.gesture(f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=end))
+
+    def _nudge(self, key: Key, by: float) -> None:
+        if self.route is None:
+            return
+        route_id, when = self.route.id, timed(self.desk.project, self.route.transition, *key)
+        start = max(0.0, when.start + by)
+        self.desk.do(
+            f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=start + when.length)
+        )
+
+    def _set_times(self, start: float, end: float) -> None:
+        if self.route is not None and self.key is not None:
+            route_id, key = self.route.id, self.key
+            self.desk.do(f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=end))
+
+    def _shape(self, curve: Curve) -> None:
+        if self.route is not None and self.key is not None:
+            route_id, key = self.route.id, self.key
+            self.desk.gesture(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
+
+    def _choose_curve(self, curve: Curve) -> None:
+        if self.route is not None and self.key is not None:
+            route_id, key = self.route.id, self.key
+            self.desk.do(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
+
+    def _inherit(self, key: Key | None) -> None:
+        if self.route is not None and key is not None:
+            route_id = self.route.id
+            self.desk.do(f"inherit {self._name(key)}", lambda p: inherit_cue(p, route_id, key))
+
+    def _set_length(self, value: float) -> None:
+        if self.route is not None:
+            route_id = self.route.id
+            self.desk.do("change length", lambda p: set_length(p, route_id, value))
+
+    def _set_base(self, place: int) -> None:
+        ident = self.base.itemData(place)
+        if self.route is not None and ident is not None:
+            route_id = self.route.id
+            self.desk.do("change base curve", lambda p: set_base_curve(p, route_id, Named(ident)))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Home:
+            self.clock.seek(0.0)
+        elif event.key() == Qt.Key.Key_End:
+            self.clock.seek(self.clock.length)
+        else:
+            super().keyPressEvent(event)
+
+
+def trigger_words(desk: Desk, route: Route) -> str:
+    """What starts a route, in words."""
+    if isinstance(route.trigger, Tap):
+        layer = layer_index(frame_by_id(desk.project, route.leaves)).get(route.trigger.layer)
+        return f"on tap of “{layer.name}”" if layer else "on tap anywhere"
+    return f"by itself after {route.trigger.wait / 1000:g} s"
+
+
+__all__ = ["Key", "Row", "TimingStation", "trigger_words"]
