@@ -7,7 +7,6 @@ error with exit code 2. ``--json`` prints one JSON document and nothing else.
 from __future__ import annotations
 
 import argparse
-import json
 import math
 import os
 import sys
@@ -18,6 +17,8 @@ from typing import Any
 import msgspec
 
 from avelt import __version__
+from avelt.cli_common import Arguments, build_route_command, print_result
+from avelt.cli_presets import build_preset
 from avelt.core.blending import colour
 from avelt.core.curves import easing
 from avelt.core.curves.measure import measure
@@ -29,16 +30,12 @@ from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, find_route, frame_by_id, layer_index, route_title, walk
-from avelt.core.model.values import Frame, Layer, Project, Route, Tap
+from avelt.core.model.values import Frame, Project, Route, Tap
 from avelt.core.pairing.explain import reasons
-from avelt.core.presets.capture import Ends, capture, put
-from avelt.core.presets.shelf import Shelf, read_preset
-from avelt.core.presets.values import to_json
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
 from avelt.core.timing.sampling import sample
-from avelt.core.timing.schedule import end_of, length_of
+from avelt.core.timing.schedule import length_of
 
-Arguments = argparse.Namespace
 _MAX_MOMENTS = 100_000
 
 
@@ -78,14 +75,6 @@ def _parser() -> argparse.ArgumentParser:
     for name, words, build in COMMANDS:
         build(commands.add_parser(name, help=words, description=words))
     return parser
-
-
-def _print(args: Arguments, plain: Any, lines: Sequence[str]) -> None:
-    if args.json:
-        print(json.dumps(plain, ensure_ascii=False, allow_nan=False))
-    else:
-        for line in lines:
-            print(line)
 
 
 def _times(text: str) -> list[float]:
@@ -145,7 +134,7 @@ def _info(args: Arguments) -> None:
         f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
     ]
     lines += [f"  route {r['title']}: {r['trigger']['says']}, {r['length']:g} ms" for r in routes]
-    _print(args, plain, lines)
+    print_result(args, plain, lines)
 
 
 def _route_plain(project: Project, route: Route) -> dict[str, Any]:
@@ -183,7 +172,7 @@ def _import(args: Arguments) -> None:
         "project": str(args.out), "frames": [frame.name for frame in project.frames],
         "reports": [report.plain() for report in reports],
     }  # fmt: skip
-    _print(args, plain, [line for report in reports for line in report.lines()])
+    print_result(args, plain, [line for report in reports for line in report.lines()])
 
 
 # pair, sample
@@ -199,13 +188,8 @@ def _layer_plain(frame: Frame, layer_id: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _build_route_command(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("file", type=Path)
-    parser.add_argument("route", metavar="ROUTE", help='an id, or "From name > To name"')
-
-
 def _build_pair(parser: argparse.ArgumentParser) -> None:
-    _build_route_command(parser)
+    build_route_command(parser)
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=_pair)
 
@@ -229,11 +213,11 @@ def _pair(args: Arguments) -> None:
     enters = [_layer_plain(right, ident) for ident in pairing.enters]
     lines = [f"{p['from']['name']} = {p['to']['name']}  {p['confidence']:.2f} by {p['by']}" for p in pairs]
     lines += [f"{layer['name']}  leaves" for layer in leaves] + [f"{layer['name']}  enters" for layer in enters]
-    _print(args, {"route": route.id, "pairs": pairs, "leaves": leaves, "enters": enters}, lines)
+    print_result(args, {"route": route.id, "pairs": pairs, "leaves": leaves, "enters": enters}, lines)
 
 
 def _build_sample(parser: argparse.ArgumentParser) -> None:
-    _build_route_command(parser)
+    build_route_command(parser)
     parser.add_argument("--at", type=_times, required=True, metavar="MS[,MS...]")
     parser.add_argument("--layer", metavar="NAME")
     parser.add_argument("--json", action="store_true")
@@ -263,7 +247,7 @@ def _sample(args: Arguments) -> None:
             f"  opacity {e['opacity']:.3f}  {e['fill'] or ''}".rstrip()
             for e in layers
         ]
-    _print(args, {"route": route.id, "length": program.length, "samples": samples}, lines)
+    print_result(args, {"route": route.id, "length": program.length, "samples": samples}, lines)
 
 
 def _require_layer(project: Project, route: Route, name: str) -> None:
@@ -415,7 +399,7 @@ def _curve(args: Arguments) -> None:
             entry["measure"] = {name: getattr(found, name) for name in found.__dataclass_fields__}
             lines += [f"  {name.replace('_', ' ')}: {value:.4g}" for name, value in entry["measure"].items()]
         entries.append(entry)
-    _print(args, {"curves": entries}, lines)
+    print_result(args, {"curves": entries}, lines)
 
 
 def _build_blend(parser: argparse.ArgumentParser) -> None:
@@ -433,98 +417,7 @@ def _blend(args: Arguments) -> None:
     plain: dict[str, Any] = {"rgb": blended[0]}
     if len(blended) > 1:
         plain["all"] = blended
-    _print(args, plain, [colour.to_text(c) for c in blended])
-
-
-# preset
-
-
-def _build_preset(parser: argparse.ArgumentParser) -> None:
-    actions = parser.add_subparsers(dest="action", required=True)
-
-    def add(name: str, words: str, run: Callable[[Arguments], None]) -> argparse.ArgumentParser:
-        made = actions.add_parser(name, help=words, description=words)
-        made.set_defaults(run=run)
-        return made
-
-    listing = add("list", "the presets on the shelf", _preset_list)
-    listing.add_argument("--json", action="store_true")
-    show = add("show", "one preset", _preset_show)
-    show.add_argument("name")
-    show.add_argument("--json", action="store_true")
-    save = add("save", "keep a layer's motion on the shelf", _preset_save)
-    _build_route_command(save)
-    save.add_argument("--layer", required=True, metavar="NAME")
-    save.add_argument("--name", required=True)
-    apply = add("apply", "put a preset on a layer", _preset_apply)
-    _build_route_command(apply)
-    apply.add_argument("--layer", required=True, metavar="NAME")
-    apply.add_argument("--preset", required=True, metavar="NAME")
-    apply.add_argument("--as-recorded", action="store_true", help="the recorded ms and px, not shares")
-    apply.add_argument("-o", "--out", type=Path, help="write here instead of over FILE")
-    bring = add("import", "take preset files onto the shelf", _preset_import)
-    bring.add_argument("inputs", type=Path, nargs="+", metavar="IN")
-    give = add("export", "write a preset file to give away", _preset_export)
-    give.add_argument("name")
-    give.add_argument("-o", "--out", type=Path, required=True)
-
-
-def _preset_list(args: Arguments) -> None:
-    listing = Shelf().read()
-    for trouble in listing.troubles:
-        print(trouble, file=sys.stderr)
-    plain = [{"name": p.name, "kind": p.kind, "length": p.length, "cues": len(p.cues)} for p in listing.presets]
-    _print(args, {"presets": plain}, [f"{p.name}: {p.kind}, {p.length:g} ms" for p in listing.presets])
-
-
-def _preset_show(args: Arguments) -> None:
-    text = to_json(Shelf().find(args.name)).decode()
-    _print(args, json.loads(text), text.rstrip().split("\n"))
-
-
-def _ends(project: Project, route: Route, name: str) -> Ends:
-    """The pair, leaving or entering layer of this name on either side."""
-    pairing = pairing_of(project, route)
-    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-    for layer in walk(left.layers):
-        if name in (layer.id, layer.name):
-            return layer.id, pairing.to_of.get(layer.id)
-    for layer in walk(right.layers):
-        if name in (layer.id, layer.name):
-            return pairing.from_of.get(layer.id), layer.id
-    found: Layer = find_layer(left, name)
-    return found.id, pairing.to_of.get(found.id)
-
-
-def _preset_save(args: Arguments) -> None:
-    project = open_project(args.file)
-    route = find_route(project, args.route)
-    preset = capture(project, route.id, _ends(project, route, args.layer), args.name)
-    print(Shelf().keep(preset))
-
-
-def _preset_apply(args: Arguments) -> None:
-    project = open_project(args.file)
-    route = find_route(project, args.route)
-    preset = Shelf().find(args.preset)
-    how = "recorded" if args.as_recorded else "follow"
-    project = put(project, route.id, _ends(project, route, args.layer), preset, how)  # type: ignore[arg-type]
-    save_project(project, args.out or args.file)
-    end = end_of(find_route(project, route.id).transition)
-    print(f"{preset.name} is on {args.layer} now, the route ends at {end:g} ms")
-
-
-def _preset_import(args: Arguments) -> None:
-    presets = [read_preset(path) for path in args.inputs]
-    for preset in presets:
-        print(Shelf().keep(preset))
-
-
-def _preset_export(args: Arguments) -> None:
-    from avelt.core.formats.project_file import write_atomically
-
-    write_atomically(args.out, to_json(Shelf().find(args.name)))
-    print(args.out)
+    print_result(args, plain, [colour.to_text(c) for c in blended])
 
 
 COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...] = (
@@ -537,5 +430,5 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("curve", "values of easing curves", _build_curve),
     ("blend", "a colour between two", _build_blend),
     ("export", "a transition as a moving picture or pictures", _build_export),
-    ("preset", "the shelf of presets", _build_preset),
+    ("preset", "the shelf of presets", build_preset),
 )

@@ -43,7 +43,7 @@ def _loops(project: Project) -> Project:
     project = edit_loop(
         project, detail.id, rock, lambda loop: replace(loop, name="boat rock", length=2600.0, curve=Named("swell"))
     )
-    project, sway = add_loop(project, detail.id, swell.id, Pose(shift_x=-6.0, shift_y=5.0))
+    project, sway = add_loop(project, detail.id, swell.id, Pose(shift_x=-24.0, shift_y=3.0))
     project = edit_loop(
         project, detail.id, sway,
         lambda loop: replace(
@@ -70,7 +70,7 @@ def _late(project: Project) -> Project:
     project = rename_frame(project, late.id, LATE)
     late = find_frame(project, LATE)
     notice = find_layer(late, "Notice")
-    return put_frame(project, move_in_frame(late, notice.id, 0.0, 112.0))
+    return put_frame(project, move_in_frame(late, notice.id, 0.0, 190.0))
 
 
 def _routes(project: Project) -> Project:
@@ -89,13 +89,10 @@ def _routes(project: Project) -> Project:
     )
 
     def cue(project: Project, left: str | None, right: str | None, prop: str = "", **own: object) -> Project:
-        ends = (
-            find_layer(sailings, left).id if left else None,
-            find_layer(detail, right).id if right else None,
-        )
+        ends = (find_layer(sailings, left).id if left else None, find_layer(detail, right).id if right else None)
         return set_cue(project, out, (*ends, prop), **own)  # type: ignore[arg-type]
 
-    project = cue(project, "Grey Stack photo", "Grey Stack photo", "place", start=40.0, curve=Spring(0.22))
+    project = cue(project, "Grey Stack card", "Hero card", "place", start=40.0, curve=Spring(0.22))
     project = cue(project, "Grey Stack time", "Time", start=60.0, end=440.0)
     project = cue(project, "Grey Stack name", "Island", start=80.0, end=460.0)
     project = cue(project, "Grey Stack time", "Time", "type", start=60.0, end=320.0, curve=Handles(0.3, 0.0, 0.1, 1.0))

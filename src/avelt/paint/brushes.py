@@ -17,11 +17,7 @@ _SPREAD = {
     "repeat": QGradient.Spread.RepeatSpread,
 }
 _CAP = {"butt": Qt.PenCapStyle.FlatCap, "round": Qt.PenCapStyle.RoundCap, "square": Qt.PenCapStyle.SquareCap}
-_JOIN = {
-    "miter": Qt.PenJoinStyle.SvgMiterJoin,
-    "round": Qt.PenJoinStyle.RoundJoin,
-    "bevel": Qt.PenJoinStyle.BevelJoin,
-}
+_JOIN = {"miter": Qt.PenJoinStyle.SvgMiterJoin, "round": Qt.PenJoinStyle.RoundJoin, "bevel": Qt.PenJoinStyle.BevelJoin}
 _APART = 1e-6  # Qt drops the first of two stops at one place; a hair apart both count
 _MAX_FOCUS = 0.9999
 

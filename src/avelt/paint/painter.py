@@ -60,6 +60,12 @@ class ScenePainter:
         if scene.program is not self._program:
             self._program = scene.program
             self._runs.clear()
+        # At the ends, and where all stands, nothing is kept: a kept run is blended once more, which rounds, and the
+        # ends shall paint to the bit as the frames themselves do.
+        if not scene.looping and not 0.0 < scene.at < scene.program.length:
+            for item in items(scene):
+                self._draw(painter, item, _own(item) * base, area)
+            return
         flat: list[tuple[Item, QTransform, bool]] = []
         _flatten(items(scene), base, scene.program, flat)
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), area.getRect())

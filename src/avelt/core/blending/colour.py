@@ -87,7 +87,8 @@ def from_premultiplied_oklab(lab: Floats) -> Floats:
     alpha = lab[..., 3:]
     safe = np.where(alpha > 0, alpha, 1.0)
     rgb = np.where(alpha > 0, from_oklab(lab[..., :3] / safe), 0.0)
-    return np.asarray(np.clip(np.concatenate([rgb, alpha], -1), 0.0, 1.0))
+    # Rounded far below what 16 bits can tell, so that the same colour is the same number in any batch.
+    return np.asarray(np.clip(np.round(np.concatenate([rgb, alpha], -1), 12), 0.0, 1.0))
 
 
 def _of_lab(c: list[float]) -> Floats:

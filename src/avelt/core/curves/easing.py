@@ -75,7 +75,7 @@ def _points(curve: Points, t: Floats) -> Floats:
     inputs, values = pairs[:, 0], pairs[:, 1]
     i = np.clip(np.searchsorted(inputs, t, side="right") - 1, 0, len(inputs) - 2)
     span = inputs[i + 1] - inputs[i]
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         share = (t - inputs[i]) / span
         value = values[i] * (1 - share) + values[i + 1] * share
     return np.where(span == 0, values[i + 1], value)

@@ -34,7 +34,7 @@ def parameter(x1: ArrayLike, x2: ArrayLike, x: ArrayLike) -> Floats:
         below = error < 0
         low, high = np.where(below, s, low), np.where(below, high, s)
         slope = _poly_slope(first, second, s)
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             step = s - error / slope
         inside = (step > low) & (step < high)
         new = np.where(inside, step, (low + high) / 2)
@@ -67,7 +67,7 @@ def evaluate(handles: ArrayLike, t: ArrayLike) -> Floats:
 
 
 def _end_slopes(x1: Floats, y1: Floats, x2: Floats, y2: Floats) -> tuple[Floats, Floats]:
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         start = np.where(
             x1 > 0, y1 / x1, np.where((y1 == 0) & (x2 > 0), y2 / x2, np.where((y1 == 0) & (y2 == 0), 1.0, 0.0))
         )
@@ -85,7 +85,7 @@ def slope(handles: ArrayLike, t: ArrayLike) -> Floats:
     t = np.asarray(t, float)
     x1, y1, x2, y2 = h[..., 0], h[..., 1], h[..., 2], h[..., 3]
     s = parameter(x1, x2, t)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         value = _poly_slope(y1, y2, s) / _poly_slope(x1, x2, s)
     start, end = _end_slopes(x1, y1, x2, y2)
     return np.where(t <= 0, start, np.where(t >= 1, end, value))

@@ -2,18 +2,7 @@
 
 from __future__ import annotations
 
-from avelt.core.model.values import (
-    Curve,
-    Handles,
-    Line,
-    Named,
-    NamedCurve,
-    PlainCurve,
-    Points,
-    Project,
-    Spring,
-    Steps,
-)
+from avelt.core.model.values import Curve, Handles, Line, Named, NamedCurve, PlainCurve, Points, Project, Spring, Steps
 
 STARTERS = (
     NamedCurve("settle", "Settle", Handles(0.2, 0.0, 0.1, 1.0)),

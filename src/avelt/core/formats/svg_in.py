@@ -24,6 +24,7 @@ from avelt.core.formats import svg_shapes, xml_tree
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.report import Notes, Report
 from avelt.core.formats.svg_paint import Area, Paints, href, opacity, reference
+from avelt.core.formats.svg_place import above, as_clip, bounds, placed, plain_scale, split, text_name, upright
 from avelt.core.formats.svg_style import Sheet, Style, computed
 from avelt.core.formats.svg_text import Setting, TextMeasure, TextReader, font_size, rough_width
 from avelt.core.formats.svg_values import fit_view, length, numbers, transform
@@ -33,18 +34,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import union
 from avelt.core.model.find import walk
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS, MAX_SVG_BYTES
-from avelt.core.model.values import (
-    Asset,
-    Frame,
-    Group,
-    Layer,
-    Path,
-    Picture,
-    Solid,
-    Source,
-    Stroke,
-    Text,
-)
+from avelt.core.model.values import Asset, Frame, Group, Layer, Path, Picture, Solid, Source, Stroke, Text
 
 _NOT_DRAWN = frozenset((
     "defs", "symbol", "clipPath", "mask", "marker", "pattern", "linearGradient", "radialGradient", "filter", "style",
@@ -56,7 +46,6 @@ _LEFT_OUT = {
     "marker-end": "a marker",
 }  # fmt: skip
 _DEFAULT_SIZE = (300.0, 150.0)  # CSS 2, replaced elements without a size
-_EPS = 1e-9
 
 
 @dataclass(frozen=True)
@@ -281,7 +270,7 @@ class _Reader:
         return affine.multiply(matrix, fit_view(box, w, h, node.attrs.get("preserveAspectRatio", ""))), (box[2], box[3])
 
     def _grouped(self, node: Node, here: _Here, matrix: Floats, view: tuple[float, float], named: Node) -> Layer:
-        plain = _plain_scale(matrix) is not None
+        plain = plain_scale(matrix) is not None
         inner = replace(
             here, matrix=matrix if plain else affine.IDENTITY, view=view, depth=here.depth + 1,
         )  # fmt: skip
@@ -290,10 +279,10 @@ class _Reader:
 
     def wrap(self, node: Node, children: list[Layer], matrix: Floats, name: str = "") -> Layer:
         """Children (in the group's space) as a group whose box is around them, under a transform."""
-        x, y, w, h = union([_bounds(child) for child in children])
+        x, y, w, h = union([bounds(child) for child in children])
         moved = tuple(msgspec.structs.replace(child, x=child.x - x, y=child.y - y) for child in children)
         layer = self.layer(node, Group(moved), 0.0, 0.0, w, h, name=name)
-        return _placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]))
+        return placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]))
 
     def _use(self, node: Node, here: _Here) -> list[Layer]:
         ident = href(node)
@@ -301,7 +290,7 @@ class _Reader:
         if target is None:
             self.notes.add("left out", f"the use of “{ident[:60]}”, which is not in the file", node.says, node.line)
             return []
-        if ident in here.uses or any(up is target for up in _above(node)):
+        if ident in here.uses or any(up is target for up in above(node)):
             self.notes.add("left out", f"“{ident[:60]}” uses itself", node.says, node.line)
             return []
         x = length(node.attrs.get("x", "0"), here.view[0])
@@ -329,7 +318,7 @@ class _Reader:
             self.notes.add("unreadable", shape.trouble, node.says, node.line)
         if shape.body is None:
             return []
-        factor, rest = _split(here.matrix)
+        factor, rest = split(here.matrix)
         area = Area(shape.x, shape.y, shape.w, shape.h, *here.view)
         fills = self._fills(node, here.style, area)
         stroke = self._stroke(node, here, area, factor)
@@ -338,7 +327,7 @@ class _Reader:
             body = Path(body.subpaths, "evenodd")
         layer = self.layer(node, body, 0.0, 0.0, shape.w * factor, shape.h * factor)
         layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-        return [_placed(layer, affine.multiply(rest, [1, 0, 0, 1, shape.x * factor, shape.y * factor]))]
+        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, shape.x * factor, shape.y * factor]))]
 
     def _fills(self, node: Node, style: Style, area: Area) -> tuple[object, ...]:
         alpha = opacity(style.get("fill-opacity", "1"))
@@ -391,16 +380,16 @@ class _Reader:
             return []
         if len(settings) == 1:
             return [self._text_layer(node, settings[0], here)]
-        plain = _plain_scale(here.matrix) is not None
+        plain = plain_scale(here.matrix) is not None
         inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY)
         layers = [
-            msgspec.structs.replace(self._text_layer(node, setting, inner), name=_text_name(setting.body.words))
+            msgspec.structs.replace(self._text_layer(node, setting, inner), name=text_name(setting.body.words))
             for setting in settings
         ]
         return [self.wrap(node, layers, affine.IDENTITY if plain else here.matrix)]
 
     def _text_layer(self, node: Node, setting: Setting, here: _Here) -> Layer:
-        factor, rest = _split(here.matrix)
+        factor, rest = split(here.matrix)
         area = Area(setting.x, setting.y, setting.w, setting.h, *here.view)
         fills = self._fills(node, setting.style, area)
         stroke = self._stroke(node, replace(here, style=setting.style), area, factor)
@@ -410,7 +399,7 @@ class _Reader:
             body = msgspec.structs.replace(body, runs=runs, size=body.size * factor, tracking=body.tracking * factor)
         layer = self.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
         layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-        return _placed(layer, affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor]))
+        return placed(layer, affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor]))
 
     def _image(self, node: Node, here: _Here) -> list[Layer]:
         link = href(node)
@@ -425,9 +414,9 @@ class _Reader:
         h = length(node.attrs.get("height", f"{asset.h}").replace("auto", f"{asset.h}"), here.view[1])
         keep = node.attrs.get("preserveAspectRatio", "xMidYMid meet")
         fit = "stretch" if keep.startswith("none") else "cover" if "slice" in keep else "inside"
-        factor, rest = _split(here.matrix)
+        factor, rest = split(here.matrix)
         layer = self.layer(node, Picture(asset.id, fit), 0.0, 0.0, w * factor, h * factor)  # type: ignore[arg-type]
-        return [_placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]))]
+        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]))]
 
     def _embedded(self, link: str, node: Node) -> Asset | None:
         head, _, body = link.partition(",")
@@ -458,7 +447,7 @@ class _Reader:
         units = target.attrs.get("clipPathUnits" if clip else "maskContentUnits", "userSpaceOnUse")
         matrix = here.matrix
         if units == "objectBoundingBox":
-            x, y, w, h = _bounds(layer)
+            x, y, w, h = bounds(layer)
             matrix = np.array([w, 0, 0, h, x, y])
         with contextlib.suppress(FormatError):
             matrix = affine.multiply(matrix, transform(target.attrs.get("transform", "")))
@@ -467,14 +456,14 @@ class _Reader:
         inner = _Here(matrix, base, here.view, here.depth + 1, uses)
         shapes = self.children(target, inner)
         if clip:
-            shapes = [_as_clip(shape) for shape in shapes if not shape.hidden]
+            shapes = [as_clip(shape) for shape in shapes if not shape.hidden]
             own = self.sheet.declared(target)
             if own.get("clip-path", "none") != "none":
                 shapes = [self._finish(target, self.wrap(target, shapes, affine.IDENTITY), replace(inner, style=own))]
         mask = shapes[0] if len(shapes) == 1 else self.wrap(target, shapes, affine.IDENTITY, name="")
         mask = msgspec.structs.replace(mask, name=target.attrs.get("id") or "Mask")
         by = "alpha" if clip or base.get("mask-type") == "alpha" else "luminance"
-        if not (isinstance(layer.body, Group) and not layer.body.mask and _upright(layer)):
+        if not (isinstance(layer.body, Group) and not layer.body.mask and upright(layer)):
             layer = self.wrap(node, [layer], affine.IDENTITY, name=layer.name)
         assert isinstance(layer.body, Group)
         mask = msgspec.structs.replace(mask, x=mask.x - layer.x, y=mask.y - layer.y)
@@ -499,72 +488,6 @@ class _Reader:
         if node.attrs.get("id", "").strip():
             return node.attrs["id"].strip()
         if isinstance(layer.body, Text):
-            return _text_name(layer.body.words)
+            return text_name(layer.body.words)
         word = layer.kind.capitalize()
         return f"{word} {self.kind_count[type(layer.body).__name__]}"
-
-
-def _text_name(words: str) -> str:
-    plain = " ".join(words.split())
-    return f"Text '{plain if len(plain) <= 40 else plain[:39] + '…'}'"
-
-
-def _above(node: Node) -> list[Node]:
-    found: list[Node] = []
-    up = node.parent
-    while up is not None:
-        found.append(up)
-        up = up.parent
-    return found
-
-
-def _plain_scale(matrix: Floats) -> float | None:
-    """The factor of a transform that only moves and scales evenly; ``None`` for any other."""
-    a, b, c, d = (float(v) for v in matrix[:4])
-    if a > 0 and abs(b) <= _EPS * a and abs(c) <= _EPS * a and abs(a - d) <= _EPS * a:
-        return a
-    return None
-
-
-def _split(matrix: Floats) -> tuple[float, Floats]:
-    """An even scale that can be worked into the numbers, and the transform that is left."""
-    a, b, c, d = (float(v) for v in matrix[:4])
-    size = float(np.hypot(a, b))
-    even = size > 0 and abs(a - d) <= 1e-6 * size and abs(b + c) <= 1e-6 * size
-    if not even:
-        return 1.0, matrix
-    rest = np.array([a / size, b / size, c / size, d / size, matrix[4], matrix[5]])
-    return size, rest
-
-
-def _placed(layer: Layer, matrix: Floats) -> Layer:
-    """The layer standing where the transform puts its box's top left."""
-    if _plain_scale(matrix) == 1.0:
-        return msgspec.structs.replace(layer, x=float(matrix[4]), y=float(matrix[5]))
-    turn, scale_x, scale_y, skew = affine.decompose(matrix)
-    x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
-    clean = [round(v, 9) + 0.0 for v in (turn, scale_x, scale_y, skew)]
-    return msgspec.structs.replace(layer, x=x, y=y, turn=clean[0], scale_x=clean[1], scale_y=clean[2], skew=clean[3])
-
-
-def _bounds(layer: Layer) -> tuple[float, float, float, float]:
-    """The layer's upright box in its parent."""
-    if _upright(layer):
-        return layer.x, layer.y, layer.w, layer.h
-    local = affine.compose([
-        layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
-    ])  # fmt: skip
-    x, y, w, h = (float(v) for v in affine.box_bounds(local, layer.w, layer.h))
-    return x, y, w, h
-
-
-def _upright(layer: Layer) -> bool:
-    return layer.turn == 0 and layer.scale_x == 1 and layer.scale_y == 1 and layer.skew == 0
-
-
-def _as_clip(layer: Layer) -> Layer:
-    """A shape as part of a clip: all ink, whatever it was painted with."""
-    if isinstance(layer.body, Group):
-        body = msgspec.structs.replace(layer.body, children=tuple(_as_clip(c) for c in layer.body.children))
-        return msgspec.structs.replace(layer, body=body, opacity=1.0)
-    return msgspec.structs.replace(layer, fills=(Solid("#000000"),), stroke=None, opacity=1.0)

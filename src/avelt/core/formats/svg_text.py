@@ -202,8 +202,11 @@ class TextReader:
 
 
 def _trim(piece: Piece) -> None:
-    text, style, node = piece.runs[-1]
-    piece.runs[-1] = (text.rstrip(" "), style, node)
+    while piece.runs:
+        text, style, node = piece.runs.pop()
+        if text.rstrip(" "):
+            piece.runs.append((text.rstrip(" "), style, node))
+            return
 
 
 def _cased(text: str, style: Style) -> str:

@@ -25,7 +25,7 @@ def bounds(points: Floats) -> tuple[float, float, float, float]:
         low, high = ends.min(0), ends.max(0)
         a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
         root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             # The stable form of both roots of a t^2 + b t + c.
             q = -0.5 * (b + np.where(b >= 0, root, -root))
             roots = np.stack([q / a, c / q])

@@ -25,6 +25,7 @@ KNOWN_FLOOR = 0.48
 PLAIN_FLOOR = 0.64
 _IDENTIFIES = 0.8
 _LOOKS_SAME = 0.9
+_HOLDS_SAME = 0.55
 
 
 @dataclass(frozen=True)
@@ -153,7 +154,7 @@ def _floor(marks: Floats) -> Floats:
     known = np.nan_to_num(marks)
     same_look = (known[:, evidence.LOOK] >= _LOOKS_SAME) & (known[:, evidence.SPOT] >= _LOOKS_SAME)
     named = (known[:, evidence.NAME] >= _IDENTIFIES) | (known[:, evidence.TEXT] >= _IDENTIFIES)
-    named |= known[:, evidence.INSIDE] >= _IDENTIFIES
+    named |= known[:, evidence.INSIDE] >= _HOLDS_SAME
     # Two layers that both have names of their own, and other ones, must look and stand quite the same.
     other_names = marks[:, evidence.NAME] < _IDENTIFIES
     floor = np.where(named, KNOWN_FLOOR, np.where(same_look & ~other_names, KNOWN_FLOOR, PLAIN_FLOOR))
@@ -208,12 +209,6 @@ def _make_pairs(
     j = partner[i]
     marks = evidence.scores(a, b, i, j, partner, taken).tolist()
     return tuple(
-        Pair(
-            a.flat.layers[p].id,
-            b.flat.layers[q].id,
-            1.0 if by[p] != "evidence" else sure[p],
-            by[p],
-            tuple(marks[k]),
-        )
+        Pair(a.flat.layers[p].id, b.flat.layers[q].id, 1.0 if by[p] != "evidence" else sure[p], by[p], tuple(marks[k]))
         for k, (p, q) in enumerate(zip(i.tolist(), j.tolist(), strict=True))
     )

@@ -117,7 +117,8 @@ def _look_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
 def _overlap(first: frozenset[str], second: frozenset[str]) -> float:
     if not first or not second:
         return float("nan")
-    return len(first & second) / min(len(first), len(second))
+    # Against both sizes: a list that holds everything is not the card that it holds (Ochiai's coefficient).
+    return float(len(first & second) / np.sqrt(len(first) * len(second)))
 
 
 def _tree_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray, taken: np.ndarray) -> Floats:

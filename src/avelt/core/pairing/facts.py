@@ -18,7 +18,7 @@ KIND_CODE = {kind: code for code, kind in enumerate(KIND_WORDS)}
 GROUP = KIND_CODE[Group]
 _GENERIC = re.compile(
     r"(box|oval|path|text|picture|group|rect(angle)?|ellipse|circle|line|poly(gon|line)|image|layer|shape|vector"
-    r"|frame|g|svg|use|star|mask|clip|union|bitmap)?[\s_.#-]*\d*",
+    r"|frame|g|svg|use|star|mask|clip|union|bitmap)?[\s_.#-]*\d*"
 )
 _COPY = re.compile(r"[\s_-]*(copy|duplicate)([\s_-]*\d+)?$")
 _PARTS = re.compile(r"[\s_./-]+")

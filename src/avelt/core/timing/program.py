@@ -79,7 +79,7 @@ class Scene:
     """Everything on screen at one moment, as arrays over the program's slots.
 
     ``scalars`` (slots, SCALARS), ``colours`` (count, 4) sRGB and alpha, ``loose`` (count,), ``order`` the
-    children of each slot (-1: the frame) in paint order.
+    children of each slot (-1: the frame) in paint order, ``looping`` whether loops were given.
     """
 
     program: Program
@@ -90,6 +90,7 @@ class Scene:
     size: tuple[float, float]
     background: Floats
     flipped: bool
+    looping: bool
 
     @property
     def order(self) -> dict[int, tuple[int, ...]]:
@@ -196,13 +197,10 @@ class Program:
             block = vector[self.dense : self.colours_end].reshape(-1, 4)
             colours[self._moving_colours] = colour.from_premultiplied_oklab(block[self._moving_colours])
         share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
-        size = (
-            self.left.w * (1 - share) + self.right.w * share,
-            self.left.h * (1 - share) + self.right.h * share,
-        )
+        size = (self.left.w * (1 - share) + self.right.w * share, self.left.h * (1 - share) + self.right.h * share)
         return Scene(
             self, ms, scalars, colours, vector[self.colours_end :], size,
-            self._background_at(share), ms * 2 >= self.length,
+            self._background_at(share), ms * 2 >= self.length, loops is not None,
         )  # fmt: skip
 
     def _background_at(self, share: float) -> Floats:

@@ -67,15 +67,7 @@ def _layer(scene: Scene, item: Item) -> Layer:
     stroke = layer.stroke
     if item.pen is not None:
         pen = item.pen
-        stroke = Stroke(
-            _paint(pen.brush),
-            pen.width,
-            pen.cap,
-            pen.join,
-            pen.miter,
-            pen.dashes,
-            pen.offset,
-        )
+        stroke = Stroke(_paint(pen.brush), pen.width, pen.cap, pen.join, pen.miter, pen.dashes, pen.offset)
     number = {name: float(row[_C[name]]) for name in ("x", "y", "turn", "scale_x", "scale_y", "skew")}
     return msgspec.structs.replace(
         layer, body=body, w=item.w, h=item.h, opacity=float(row[_C["opacity"]]), hidden=False,

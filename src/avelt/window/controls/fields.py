@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -30,6 +31,8 @@ def label(text: str, role: str = "", tip: str = "") -> QLabel:
     made = QLabel(text)
     if role:
         made.setProperty("role", role)
+    if role == "heading":
+        made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
     if tip:
         made.setToolTip(tip)
     return made

@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PySide6.QtWidgets import QCheckBox, QComboBox, QStyle, QStyleOptionButton, QTreeWidget, QTreeWidgetItem
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QBrush, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionButton,
+    QStyleOptionViewItem,
+    QTreeWidget,
+    QTreeWidgetItem,
+)
 
 
 class Tick(QCheckBox):
@@ -63,6 +72,23 @@ class Tree(QTreeWidget):
         else:
             self.setCurrentItem(item)
             self.scrollToItem(item)
+
+
+class TintDelegate(QStyledItemDelegate):
+    """Cells that show their own tint, which a style sheet would leave out."""
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        tint = index.data(Qt.ItemDataRole.BackgroundRole)
+        if isinstance(tint, QBrush):
+            painter.save()
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(tint)
+            painter.drawRoundedRect(QRectF(option.rect).adjusted(1, 1, -8, -1), 5, 5)
+            painter.restore()
+        super().paint(painter, option, index)
 
 
 def children_of(item: QTreeWidgetItem) -> list[QTreeWidgetItem]:

@@ -367,8 +367,7 @@ class Board(QWidget):
             dx, dy = (v * step for v in moves[Qt.Key(event.key())])
             frame_id, layer_id = frame.id, layer.id
             self.desk.do(
-                f"move {layer.name}",
-                lambda p: put_frame(p, move_in_frame(frame_by_id(p, frame_id), layer_id, dx, dy)),
+                f"move {layer.name}", lambda p: put_frame(p, move_in_frame(frame_by_id(p, frame_id), layer_id, dx, dy))
             )
         else:
             super().keyPressEvent(event)

@@ -26,7 +26,7 @@ from avelt.core.model.find import frame_by_id
 from avelt.core.model.values import Layer
 from avelt.window.controls.empty import EmptyPlace
 from avelt.window.controls.fields import bar, button, label, panel
-from avelt.window.controls.painted import Tree, children_of
+from avelt.window.controls.painted import TintDelegate, Tree, children_of
 from avelt.window.frames.board import Board
 from avelt.window.frames.values import set_from_text, value_rows
 from avelt.window.shell.desk import Desk
@@ -79,6 +79,7 @@ class FramesStation(QWidget):
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setShowGrid(False)
+        self.table.setItemDelegate(TintDelegate(self.table))
         self.table.setAccessibleName("Values frame by frame")
         self.table_title, self.table_note = (
             label("", "heading"),
@@ -252,6 +253,8 @@ class FramesStation(QWidget):
         for place in range(self.table.columnCount()):
             head = self.table.horizontalHeaderItem(place) or QTableWidgetItem()
             head.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
+        self.table.setColumnWidth(0, 178)
         theme = self.desk.theme
         for r, row in enumerate(rows):
             name = QTableWidgetItem(row.label)

@@ -45,7 +45,7 @@ class HandoffStation(QWidget):
         self.routes = Pick()
         self.routes.setMinimumWidth(260)
         self.routes.setToolTip("The transition to give away")
-        self.folder = QLineEdit(str(Path.home()))
+        self.folder = QLineEdit("~")
         self.folder.setMinimumWidth(240)
         self.choose_folder = button("Choose…", "Choose the folder to write into")
         add_all(layout, label("Hand off", "quiet"), self.routes, None)
@@ -189,7 +189,7 @@ class HandoffStation(QWidget):
             self.view.show_scene(self.desk.program(route).at(ms))
 
     def _choose_folder(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Write into", self.folder.text())
+        folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))
         if folder:
             self.folder.setText(folder)
 

@@ -56,6 +56,7 @@ class LoopsStation(QWidget):
     def _make(self) -> None:
         strip_bar, layout = bar()
         self.frames = Pick()
+        self.frames.setMinimumWidth(190)
         self.frames.setToolTip("The frame whose loops are shown")
         self.summary = label("", "quiet")
         self.play = button("Run it", "Play or stop (Space)", "strong")
@@ -110,6 +111,8 @@ class LoopsStation(QWidget):
         holder = panel()
         holder.setFixedWidth(300)
         self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Loops of this frame")
         self.layers = Pick()
         self.layers.setToolTip("The layer that shall move by itself")

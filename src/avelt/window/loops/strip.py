@@ -14,7 +14,7 @@ from avelt.window.theme import font
 
 _NAMES = 150
 _HEAD = 22
-_ROW = 38
+_ROW = 46
 _ROUNDS = 3
 _MOST_PIECES = 400
 
@@ -98,9 +98,9 @@ class Strip(QWidget):
                 shortened(painter, loop.name, _NAMES - 26),
             )  # fmt: skip
             for what, start, end in pieces(loop, span):
-                rect = QRectF(self.x_of(start), top + 7, self.x_of(end) - self.x_of(start), _ROW - 14)
+                rect = QRectF(self.x_of(start), top + 9, self.x_of(end) - self.x_of(start), _ROW - 18)
                 if what == "waits":
-                    draw_wait(painter, theme, rect.adjusted(0, 5, 0, -5))
+                    draw_wait(painter, theme, rect.adjusted(0, 6, 0, -6))
                 elif what == "rests":
                     draw_rest(painter, theme, rect.left(), rect.right(), rect.center().y())
                 else:

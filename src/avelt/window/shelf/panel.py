@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QFileSystemWatcher, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFileDialog, QFrame, QLineEdit, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
@@ -25,6 +25,7 @@ from avelt.window.theme import font
 
 _CARD_W, _CARD_H, _GAP = 168.0, 146.0, 12.0
 _PICTURE = 84.0
+_GHOSTS = 5
 
 
 class Cards(QWidget):
@@ -105,11 +106,23 @@ class Cards(QWidget):
         program = self._programs[preset.name]
         moves = preset.name in (self.chosen, self._hover)
         span = program.length + 500.0
-        at = min(program.length, self.ms % span) if moves else program.length * 0.4
-        ratio = self.devicePixelRatioF()
-        image = self._painters[preset.name].render(program.at(at), rect.width() / W * ratio)
-        height = rect.width() * H / W
-        painter.drawImage(QRectF(rect.left(), rect.top(), rect.width(), height), image, QRectF(image.rect()))
+        scale = rect.width() / W * self.devicePixelRatioF()
+        place = QRectF(rect.left(), rect.top(), rect.width(), rect.width() * H / W)
+        render = self._painters[preset.name].render
+        if moves:
+            image = render(program.at(min(program.length, self.ms % span)), scale)
+            painter.drawImage(place, image, QRectF(image.rect()))
+            return
+        # Standing, a card shows the way as steps over each other, the latest strongest.
+        painter.fillRect(place, QColor.fromRgbF(*program.at(0.0).background.tolist()))
+        start, end = _span_of(preset)
+        for k in range(_GHOSTS):
+            image = render(program.at(start + (end - start) * (k + 0.5) / _GHOSTS), scale, background=False)
+            painter.setOpacity(
+                0.25 + 0.75 * k / (_GHOSTS - 1) if preset.kind != "leave" else 1.0 - 0.75 * k / (_GHOSTS - 1)
+            )
+            painter.drawImage(place, image, QRectF(image.rect()))
+        painter.setOpacity(1.0)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         name = self._at(event.position())
@@ -139,6 +152,14 @@ class Cards(QWidget):
             self.used.emit(self.chosen)
         else:
             super().keyPressEvent(event)
+
+
+def _span_of(preset: Preset) -> tuple[float, float]:
+    """When the layer itself moves, ms."""
+    whole = next((cue for cue in preset.cues if not cue.prop), None)
+    start = whole.start if whole is not None and whole.start is not None else 0.0
+    end = whole.end if whole is not None and whole.end is not None else 1.0
+    return start * preset.length, end * preset.length
 
 
 def _curve_of(preset: Preset) -> PlainCurve:

@@ -84,6 +84,7 @@ class MainWindow(QMainWindow):
         self.current = "frames"
         self.stack = QStackedWidget()
         for widget in self.stations.values():
+            widget.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
             self.stack.addWidget(widget)
         holder = self.holder = QWidget()
         layout = QVBoxLayout(holder)
@@ -106,6 +107,7 @@ class MainWindow(QMainWindow):
         self._show_state()
         self.go("frames")
         self.stack.setFocus()
+        QTimer.singleShot(0, self._show_unsure)
         app = QApplication.instance()
         if app is not None:
             app.installEventFilter(self)
@@ -136,7 +138,7 @@ class MainWindow(QMainWindow):
         self.top.wanted.connect(self.go)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
-        self.shelf.closed.connect(lambda: self.top.shelf.setChecked(False))
+        self.shelf.closed.connect(self._shelf_closed)
         frames = self.stations["frames"]
         assert isinstance(frames, FramesStation)
         frames.bring_in.connect(lambda: self.do("bring_in"))
@@ -155,8 +157,13 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentWidget(self.stations[ident])
         self.top.show_station(ident)
         self._station(ident).enter()
+        self.stations[ident].setFocus()
         if self.shelf.isVisible():
             self._open_shelf()
+
+    def _shelf_closed(self) -> None:
+        self.top.shelf.setChecked(False)
+        self.stations[self.current].setFocus()
 
     def _station(self, ident: str) -> Station:
         station = self.stations[ident]

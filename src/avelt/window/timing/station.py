@@ -140,7 +140,7 @@ class TimingStation(QWidget):
         desk.changed.connect(self._changed)
         desk.routed.connect(self._routed)
         desk.chose.connect(self._chose)
-        desk.theme.changed.connect(self.update)
+        desk.theme.changed.connect(self._restyle)
         clock.ticked.connect(self._ticked)
         clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
         self.play.clicked.connect(clock.toggle)
@@ -188,6 +188,11 @@ class TimingStation(QWidget):
         self.clock.stop()
 
     def _changed(self, change: Change) -> None:
+        self._stale = True
+        if self.isVisible():
+            self.refresh()
+
+    def _restyle(self) -> None:
         self._stale = True
         if self.isVisible():
             self.refresh()
@@ -308,14 +313,14 @@ class TimingStation(QWidget):
 
     # Choosing
 
-    def pick(self, key: Key) -> None:
-        """Choose a row of the sheet."""
+    def pick(self, key: Key, tell: bool = True) -> None:
+        """Choose a row of the sheet; ``tell`` the desk, unless the choice came from there."""
         self.key = key
         self.sheet.body.chosen = key
         self.sheet.body.update()
         self.sheet.reveal(key)
         ident = key[0] or key[1]
-        if ident:
+        if ident and tell:
             self.desk.choose_layer(ident)
         self._show_key()
 
@@ -324,22 +329,22 @@ class TimingStation(QWidget):
         self._opened = self._opened ^ {ends}
         self.refresh()
 
-    def _pick_layer(self, left: str | None, right: str | None) -> None:
+    def _pick_layer(self, left: str | None, right: str | None, tell: bool = True) -> None:
         """Choose the row of a layer that was clicked in a frame, or of the group that it moves with."""
         if self.program is None:
             return
         for s, part in enumerate(self.program.parts):
             if (left and part.left and part.left.id == left) or (right and part.right and part.right.id == right):
-                self._pick_slot(s)
+                self._pick_slot(s, tell)
 
-    def _pick_slot(self, slot: int) -> None:
+    def _pick_slot(self, slot: int, tell: bool = True) -> None:
         assert self.program is not None
         rows = {entry.ends: entry for entry in self.sheet.body.rows if not entry.prop}
         while slot >= 0:
             part = self.program.parts[slot]
             ends: Ends = (part.left.id if part.left else None, part.right.id if part.right else None)
             if ends in rows:
-                self.pick(rows[ends].key)
+                self.pick(rows[ends].key, tell)
                 return
             slot = int(self.program.parent[slot])
 
@@ -352,7 +357,7 @@ class TimingStation(QWidget):
         layer = self.desk.layer
         if not self.isVisible() or layer is None or (self.key and layer.id in self.key[:2]):
             return
-        self._pick_layer(layer.id, layer.id)
+        self._pick_layer(layer.id, layer.id, tell=False)
 
     def _choose_route(self) -> None:
         menu = QMenu(self)

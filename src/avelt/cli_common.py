@@ -1,0 +1,26 @@
+"""What the commands share: printing results and naming a route."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+Arguments = argparse.Namespace
+
+
+def print_result(args: Arguments, plain: Any, lines: Sequence[str]) -> None:
+    """One JSON document with ``--json``, lines to read without."""
+    if args.json:
+        print(json.dumps(plain, ensure_ascii=False, allow_nan=False))
+    else:
+        for line in lines:
+            print(line)
+
+
+def build_route_command(parser: argparse.ArgumentParser) -> None:
+    """The arguments FILE and ROUTE."""
+    parser.add_argument("file", type=Path)
+    parser.add_argument("route", metavar="ROUTE", help='an id, or "From name > To name"')

@@ -1,0 +1,28 @@
+"""Writes the JSON Schemas of all file formats, made from the types, into docs/formats."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from avelt.core.formats import project_file
+from avelt.core.presets import values
+
+FOLDER = Path(__file__).resolve().parents[3] / "docs" / "formats"
+
+
+def files() -> dict[Path, str]:
+    """Every schema file and its text."""
+    made = {"project.schema.json": project_file.schema(), "preset.schema.json": values.schema()}
+    return {FOLDER / name: json.dumps(schema, indent=1, sort_keys=True) + "\n" for name, schema in made.items()}
+
+
+def main() -> None:
+    """Write them."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    for path, text in files().items():
+        path.write_text(text)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,165 @@
+"""Pairing: what is found, how sure, and why."""
+
+import unittest
+
+import msgspec
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from avelt.core.edits.frames import next_state
+from avelt.core.model.find import find_frame, find_layer, frame_by_id
+from avelt.core.model.values import Decision, Frame
+from avelt.core.pairing import candidates
+from avelt.core.pairing.engine import pair_frames
+from avelt.core.pairing.explain import reasons, why_alone
+from avelt.core.pairing.facts import normal_name
+from avelt.core.timing.relatives import relatives
+from avelt.demo.build import build_demo
+from tests.support import box, group, oval, project_of, text
+
+replace = msgspec.structs.replace
+
+
+def frames(left, right):
+    return Frame("A", "A", 200, 200, layers=tuple(left)), Frame("B", "B", 200, 200, layers=tuple(right))
+
+
+def found(left, right, decisions=()) -> set[tuple[str, str]]:
+    pairing = pair_frames(*frames(left, right), tuple(decisions))
+    return {(pair.from_id, pair.to_id) for pair in pairing.pairs}
+
+
+class Finding(unittest.TestCase):
+    def test_by_name_wherever_it_went(self):
+        left = [box("a1", 0, 0, 20, 20, name="Card"), box("a2", 50, 50, 20, 20, name="Hero")]
+        right = [box("b1", 150, 150, 90, 9, "#ff0000", name="Hero"), box("b2", 90, 10, 20, 20, name="card copy 2")]
+        self.assertEqual(found(left, right), {("a1", "b2"), ("a2", "b1")})
+
+    def test_by_words_when_names_differ(self):
+        left = [text("t1", "09:15", 10, 10, name="clock"), text("t2", "Grey Stack", 10, 40, name="where")]
+        right = [text("u1", "Grey Stack", 80, 80, 30, name="Island"), text("u2", "09:15", 80, 40, 40, name="Time")]
+        self.assertEqual(found(left, right), {("t1", "u2"), ("t2", "u1")})
+
+    def test_nameless_layers_by_look_and_spot(self):
+        left = [
+            box(f"a{k}", 10 + 40 * k, 10, 30, 30, c, name=f"Box {k}") for k, c in enumerate(("#f00", "#0a0", "#00f"))
+        ]
+        right = [
+            box(f"b{k}", 14 + 40 * k, 12, 30, 30, c, name=f"Box {9 - k}")
+            for k, c in enumerate(("#f00", "#0a0", "#00f"))
+        ]
+        self.assertEqual(found(left, right), {(f"a{k}", f"b{k}") for k in range(3)})
+
+    def test_equal_rows_pair_in_their_order(self):
+        left = [box(f"a{k}", 0, 20 * k, 100, 18, name="Row") for k in range(8)]
+        right = [box(f"b{k}", 0, 20 * k + 5, 100, 18, name="Row") for k in range(8)]
+        self.assertEqual(found(left, right), {(f"a{k}", f"b{k}") for k in range(8)})
+
+    def test_unlike_things_stay_apart(self):
+        left = [box("a", 0, 0, 100, 20, "#ffffff", name="Search field")]
+        right = [oval("b", 150, 150, 10, 10, "#cc0000", name="Alarm dot")]
+        self.assertEqual(found(left, right), set())
+        self.assertEqual(
+            found([text("a", "Yes", name="Agree")], [text("b", "Delete all", 100, 150, 40, name="Danger")]), set()
+        )
+
+    def test_a_paired_group_speaks_for_its_children(self):
+        def card(p, x, y, color):
+            return group(
+                p, x, y, (box(p + "1", 0, 0, 40, 40, color, name="Box 1"), box(p + "2", 0, 45, 40, 9, name="Box 2"))
+            )
+
+        left = [replace(card("a", 0, 0, "#f00"), name="First"), replace(card("b", 100, 0, "#f00"), name="Second")]
+        right = [replace(card("c", 100, 0, "#f00"), name="First"), replace(card("d", 0, 0, "#f00"), name="Second")]
+        self.assertLessEqual({("a", "c"), ("b", "d"), ("a1", "c1"), ("b2", "d2")}, found(left, right))
+
+    def test_groups_pair_with_groups_only(self):
+        left = [group("a", 0, 0, (box("a1", 0, 0, 10, 10),), name="Card")]
+        right = [box("b", 0, 0, 10, 10, name="Card")]
+        self.assertNotIn(("a", "b"), found(left, right))
+
+
+class Certainty(unittest.TestCase):
+    def test_a_copy_is_certain_by_origin(self):
+        project = next_state(project_of((box("a", 0, 0, 9, 9), text("t", "x")), ()), "A")
+        pairing = pair_frames(project.frames[0], project.frames[1])
+        self.assertEqual([(pair.by, pair.confidence) for pair in pairing.pairs], [("origin", 1.0)] * 2)
+
+    def test_decisions_win(self):
+        left = [box("a1", 0, 0, 20, 20, name="Card"), box("a2", 50, 50, 20, 20, name="Other")]
+        right = [box("b1", 0, 0, 20, 20, name="Card"), box("b2", 50, 50, 20, 20, name="Another")]
+        together, apart = Decision("a1", "b2", True), Decision("a1", "b1", False)
+        self.assertIn(("a1", "b2"), found(left, right, [together]))
+        self.assertNotIn(("a1", "b1"), found(left, right, [apart]))
+        pairing = pair_frames(*frames(left, right), (together,))
+        self.assertEqual(next(p.by for p in pairing.pairs if p.from_id == "a1"), "hand")
+
+    def test_a_choice_between_equals_is_less_sure_than_a_lone_fit(self):
+        lone = pair_frames(*frames([box("a", 0, 0, 20, 20, name="Card")], [box("b", 5, 5, 20, 20, name="Card")]))
+        right = [box("b", 5, 5, 20, 20, name="Card"), box("c", 5, 5, 20, 20, name="Card")]
+        torn = pair_frames(*frames([box("a", 0, 0, 20, 20, name="Card")], right))
+        self.assertGreater(lone.pairs[0].confidence, 0.9)
+        self.assertLess(torn.pairs[0].confidence, lone.pairs[0].confidence)
+
+    @settings(deadline=None, max_examples=40)
+    @given(
+        st.lists(
+            st.tuples(st.sampled_from(["Card", "Row", "Box 1", "x"]), st.integers(0, 150), st.integers(0, 150)),
+            max_size=12,
+        ),
+        st.lists(
+            st.tuples(st.sampled_from(["Card", "Row", "Box 2", "y"]), st.integers(0, 150), st.integers(0, 150)),
+            max_size=12,
+        ),
+    )
+    def test_every_layer_is_in_one_place(self, first, second):
+        left = [box(f"a{k}", x, y, 20, 20, name=n) for k, (n, x, y) in enumerate(first)]
+        right = [box(f"b{k}", x, y, 20, 20, name=n) for k, (n, x, y) in enumerate(second)]
+        pairing = pair_frames(*frames(left, right))
+        self.assertEqual(sorted([p.from_id for p in pairing.pairs] + list(pairing.leaves)), sorted(e.id for e in left))
+        self.assertEqual(sorted([p.to_id for p in pairing.pairs] + list(pairing.enters)), sorted(e.id for e in right))
+        self.assertTrue(all(0 <= p.confidence <= 1 for p in pairing.pairs))
+
+    def test_large_frames_are_paired_from_few_candidates(self):
+        n = 400
+        left = [box(f"a{k}", k % 20 * 10, k // 20 * 10, 8, 8, name=f"Layer number {k}") for k in range(n)]
+        right = [box(f"b{k}", k % 20 * 10, k // 20 * 10, 8, 8, name=f"Layer number {k}") for k in range(n)]
+        pairing = pair_frames(*frames(left, right))
+        self.assertEqual({(p.from_id, p.to_id) for p in pairing.pairs}, {(f"a{k}", f"b{k}") for k in range(n)})
+        self.assertLess(len(pairing.edge_i), n * 40)
+        self.assertGreater(n * n, candidates.ALL_BELOW)
+
+    def test_frames_without_layers(self):
+        self.assertEqual(pair_frames(*frames([], [])).pairs, ())
+        self.assertEqual(pair_frames(*frames([box("a", 0, 0, 1, 1)], [])).leaves, ("a",))
+
+
+class Explaining(unittest.TestCase):
+    def setUp(self):
+        left = [text("t1", "09:15", 10, 10, name="clock"), box("a", 0, 0, 50, 50, name="Old thing")]
+        right = [text("u1", "09:15", 80, 40, 40, name="Time"), oval("b", 120, 120, 9, 9, name="New spot")]
+        self.pairing = pair_frames(*frames(left, right))
+
+    def test_reasons_are_sentences_with_scores(self):
+        found = {r.what: r for r in reasons(self.pairing, "t1", "u1")}
+        self.assertEqual(found["text"].says, "both read “09:15”")
+        self.assertEqual(found["text"].score, 1.0)
+        self.assertIn("px", found["shape and spot"].says)
+        self.assertEqual(found["same origin"].score, 0.0)
+
+    def test_why_a_layer_is_alone(self):
+        self.assertIn("New spot", why_alone(self.pairing, "a", "from"))
+        self.assertIn("No partner", why_alone(self.pairing, "b", "to"))
+
+    def test_names_are_compared_without_their_accidents(self):
+        self.assertEqual(normal_name("GreyStack-card copy 3"), normal_name("grey stack_card"))
+
+
+class Relatives(unittest.TestCase):
+    def test_a_layer_is_found_in_every_frame_of_the_demo(self):
+        project = build_demo()
+        sailings = find_frame(project, "Sailings")
+        family = relatives(project, sailings, find_layer(sailings, "Grey Stack photo"))
+        names = {frame_by_id(project, ident).name: layer.name for ident, layer in family.items()}
+        self.assertEqual(set(names), {"Sailings", "Sailing detail", "Sailing detail, late"})
+        self.assertEqual(set(names.values()), {"Grey Stack photo"})

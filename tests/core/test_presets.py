@@ -1,0 +1,144 @@
+"""Presets: taken from one layer, put on another, kept in files."""
+
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+import msgspec
+
+from avelt.core.edits.routes import set_absent, set_cue, set_length
+from avelt.core.errors import AveltError
+from avelt.core.model.values import Handles, Named, Pose, Spring
+from avelt.core.presets.capture import capture, put
+from avelt.core.presets.picture import picture_program
+from avelt.core.presets.shelf import Shelf, file_name, read_preset
+from avelt.core.presets.values import ENDING, Preset, from_json, to_json
+from avelt.core.timing.schedule import timed
+from tests.support import box, project_of
+
+replace = msgspec.structs.replace
+PAIR, OTHER = ("a", "b"), ("c", "d")
+
+
+def tuned():
+    """Two pairs and a layer that enters (40 x 20) and one that leaves (80 x 50)."""
+    project = project_of(
+        (
+            box("a", 0, 0, 10, 10, name="One"),
+            box("c", 50, 50, 20, 20, name="Two"),
+            box("out", 0, 150, 80, 50, name="Out"),
+        ),
+        (
+            box("b", 90, 0, 10, 10, name="One"),
+            box("d", 0, 50, 20, 20, name="Two"),
+            box("in", 150, 0, 40, 20, "#0f0", name="Newcomer"),
+        ),
+    )
+    project = set_length(project, "R", 400.0)
+    project = set_cue(project, "R", (*PAIR, ""), start=100.0, curve=Spring(0.3))
+    project = set_cue(project, "R", (*PAIR, "size"), end=300.0, curve=Named("swell"))
+    return set_absent(project, "R", "in", Pose(shift_x=20.0, shift_y=-10.0, opacity=0.0))
+
+
+class Applying(unittest.TestCase):
+    def test_a_cue_set_gives_the_other_pair_the_same_motion(self):
+        project = tuned()
+        preset = capture(project, "R", PAIR, "Mine")
+        new = put(project, "R", OTHER, preset)
+        for prop in ("", "size", "place"):
+            a, b = (timed(new, new.routes[0].transition, *ends, prop) for ends in (PAIR, OTHER))
+            self.assertEqual((a.start, a.end, a.plain), (b.start, b.end, b.plain))
+
+    def test_times_follow_the_length_or_stay_as_recorded(self):
+        preset = capture(tuned(), "R", PAIR, "Mine")
+        short = set_length(project_of((box("c", 0, 0, 9, 9, name="x"),), (box("d", 5, 5, 9, 9, name="x"),)), "R", 200.0)
+        follows = put(short, "R", OTHER, preset).routes[0].transition
+        self.assertEqual(timed(short, follows, *OTHER, "").start, 50.0)
+        recorded = put(short, "R", OTHER, preset, "recorded").routes[0].transition
+        self.assertEqual(timed(short, recorded, *OTHER, "").start, 100.0)
+
+    def test_what_was_inherited_is_written_out(self):
+        preset = capture(tuned(), "R", OTHER, "Plain")
+        self.assertEqual((preset.cues[0].start, preset.cues[0].end), (0.0, 1.0))
+        self.assertIsNotNone(preset.cues[0].curve)
+        self.assertNotIsInstance(preset.cues[0].curve, Named)
+
+    def test_an_enter_follows_the_size_of_its_new_layer(self):
+        project = tuned()
+        preset = capture(project, "R", (None, "in"), "Tide in")
+        self.assertEqual((preset.kind, preset.absent.shift_x, preset.absent.shift_y), ("enter", 0.5, -0.5))
+        new = put(project, "R", ("out", None), preset)
+        absent = {entry.layer: entry.pose for entry in new.routes[0].transition.absents}
+        self.assertEqual((absent["out"].shift_x, absent["out"].shift_y), (40.0, -25.0))
+        recorded = put(project, "R", ("out", None), preset, "recorded")
+        absent = {entry.layer: entry.pose for entry in recorded.routes[0].transition.absents}
+        self.assertEqual(absent["out"].shift_x, 20.0)
+
+    def test_old_cues_give_way(self):
+        project = set_cue(tuned(), "R", (*OTHER, "turn"), start=7.0)
+        new = put(project, "R", OTHER, capture(project, "R", PAIR, "Mine"))
+        self.assertNotIn((*OTHER, "turn"), [cue.key for cue in new.routes[0].transition.cues])
+
+    def test_its_picture_moves(self):
+        for ends in (PAIR, (None, "in"), ("out", None)):
+            program = picture_program(capture(tuned(), "R", ends, "x"))
+            self.assertTrue(len(program.moving))
+            self.assertEqual(program.length, 400.0)
+
+
+class Files(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.shelf = Shelf(Path(folder.name) / "presets")
+        self.preset = capture(tuned(), "R", PAIR, "Rise & settle")
+
+    def test_it_reads_back_the_same(self):
+        self.assertEqual(from_json(to_json(self.preset), "x"), self.preset)
+        self.assertEqual(json.loads(to_json(self.preset))["format"], 1)
+
+    def test_the_shelf_keeps_finds_and_forgets(self):
+        self.assertEqual(self.shelf.read().presets, ())
+        path = self.shelf.keep(self.preset)
+        self.assertEqual(path.suffix, ENDING)
+        self.assertEqual(Shelf(self.shelf.folder).find("RISE & settle"), self.preset)
+        self.shelf.keep(replace(self.preset, length=9.0))
+        self.assertEqual(len(self.shelf.read().presets), 1)
+        self.shelf.remove("Rise & settle")
+        with self.assertRaises(AveltError):
+            self.shelf.find("Rise & settle")
+
+    def test_a_near_name_is_suggested(self):
+        self.shelf.keep(self.preset)
+        with self.assertRaises(AveltError) as caught:
+            self.shelf.find("Rise and settl")
+        self.assertIn("Rise & settle", str(caught.exception))
+
+    def test_bad_files_get_a_sentence_and_do_not_hide_good_ones(self):
+        self.shelf.keep(self.preset)
+        bad = {
+            "newer": b'{"name":"x","kind":"enter","length":1,"format":7}', "broken": b"{", "kind": b'{"name":"x","kind":"dance","length":1}',
+            "number": b'{"name":"x","kind":"enter","length":1e99}', "noname": b'{"name":" ","kind":"enter","length":1}',
+            "curve": b'{"name":"x","kind":"enter","length":9,"cues":[{"curve":{"curve":"handles","x1":4,"y1":0,"x2":0,"y2":0}}]}',
+        }  # fmt: skip
+        for name, data in bad.items():
+            path = self.shelf.folder / f"{name}{ENDING}"
+            path.write_bytes(data)
+            with self.subTest(name), self.assertRaises(AveltError) as caught:
+                read_preset(path)
+            self.assertIn(name, str(caught.exception))
+        listing = self.shelf.read()
+        self.assertEqual(len(listing.presets), 1)
+        self.assertEqual(len(listing.troubles), len(bad))
+        self.assertTrue(any("newer Avelt" in line for line in listing.troubles))
+
+    def test_file_names_are_safe(self):
+        self.assertEqual(file_name("../../etc/Pass wd"), f"etcpass-wd{ENDING}")
+        self.assertEqual(file_name("///"), f"preset{ENDING}")
+
+    def test_curves_survive(self):
+        preset = Preset(
+            "c", "cue set", 100.0, (msgspec.structs.replace(self.preset.cues[0], curve=Handles(0.1, 2, 0.3, -1)),)
+        )
+        self.assertEqual(from_json(to_json(preset), "x").cues[0].curve, Handles(0.1, 2, 0.3, -1))

@@ -1,0 +1,261 @@
+"""Cues, programs and scenes."""
+
+import unittest
+
+import msgspec
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from avelt.core.blending import colour
+from avelt.core.edits.routes import set_cue
+from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.values import (
+    Absent,
+    Box,
+    Cue,
+    Handles,
+    Line,
+    Linear,
+    Named,
+    Path,
+    Pose,
+    Solid,
+    Stop,
+    Stroke,
+    Subpath,
+    Transition,
+)  # fmt: skip
+from avelt.core.timing.compile import compile_route, compile_still
+from avelt.core.timing.items import items
+from avelt.core.timing.sampling import sample
+from avelt.core.timing.schedule import end_of, length_of, timed
+from avelt.core.timing.snapshot import snapshot
+from avelt.demo.build import build_demo
+from tests.support import box, group, project_of, text
+
+replace = msgspec.structs.replace
+A = box("a", 0, 0, 20, 10, "#ff0000", name="Card")
+B = box("b", 100, 50, 40, 30, "#0000ff", name="Card")
+
+
+def compiled(left=(A,), right=(B,), **own):
+    own.setdefault("length", 100.0)
+    own.setdefault("curve", Line())
+    project = project_of(tuple(left), tuple(right), Transition(**own))
+    return compile_route(project, project.routes[0])
+
+
+def at(program, ms, name="Card"):
+    return next(entry for entry in sample(program, ms) if entry["name"] == name)
+
+
+class Cascade(unittest.TestCase):
+    def setUp(self):
+        cues = (Cue("a", "b", "", 20.0, None, Named("swell")), Cue("a", "b", "size", None, 60.0, None))
+        self.project = project_of((A,), (B,), Transition(100.0, Named("settle"), cues))
+        self.transition = self.project.routes[0].transition
+
+    def test_property_over_layer_over_transition(self):
+        size, place = (timed(self.project, self.transition, "a", "b", prop) for prop in ("size", "place"))
+        self.assertEqual((size.start, size.end, size.curve), (20.0, 60.0, Named("swell")))
+        self.assertEqual((place.start, place.end), (20.0, 100.0))
+        self.assertEqual((size.own_time, size.own_curve, place.own_time), (True, False, False))
+        other = timed(self.project, self.transition, "x", None, "")
+        self.assertEqual((other.start, other.end, other.curve), (0.0, 100.0, Named("settle")))
+
+    def test_length_is_own_or_the_last_cue(self):
+        self.assertEqual(length_of(self.transition), 100.0)
+        self.assertEqual(length_of(replace(self.transition, length=None)), 60.0)
+        self.assertEqual(length_of(Transition(length=None)), 300.0)
+        self.assertEqual(end_of(replace(self.transition, length=50.0)), 60.0)
+
+    def test_the_table_of_properties_covers_every_number(self):
+        self.assertEqual(len(PROPERTY_OF_COLUMN), len(SCALARS))
+        self.assertEqual(len({p.key for p in PROPERTIES}), len(PROPERTIES))
+
+
+class Between(unittest.TestCase):
+    def test_numbers_go_straight(self):
+        half = at(compiled(), 50)
+        self.assertEqual([half[k] for k in "xywh"], [50, 25, 30, 20])
+        self.assertEqual(half["pair"], ["a", "b"])
+
+    def test_both_ends_hold_exactly(self):
+        curve = Handles(0.3, -0.7, 0.2, 1.9)
+        left = (replace(A, turn=33.3, opacity=0.7), text("t", "hello", 3.3, 7.7, 13.1))
+        right = (replace(B, turn=721.1, opacity=0.1), text("u", "hello", 91.7, 3.1, 29.9))
+        program = compiled(left, right, curve=curve)
+        for ms, vector in ((0.0, program.start), (100.0, program.end), (-5.0, program.start), (1e6, program.end)):
+            np.testing.assert_array_equal(program.numbers(ms), vector)
+
+    def test_turns_are_kept_as_typed(self):
+        program = compiled((replace(A, turn=0.0),), (replace(B, turn=360.0),))
+        self.assertAlmostEqual(at(program, 50)["turn"], 180.0)
+        self.assertAlmostEqual(at(program, 75)["turn"], 270.0)
+
+    def test_colours_blend_in_oklab(self):
+        found = colour.parse(at(compiled(), 50)["fill"])
+        wanted = colour.blend(colour.parse("#ff0000"), colour.parse("#0000ff"), 0.5)
+        np.testing.assert_allclose(found[:3], wanted[:3], atol=0.003)
+
+    def test_radii_stroke_and_type_size(self):
+        left = (replace(A, body=Box((0, 0, 0, 0)), stroke=Stroke(Solid("#000"), 2.0)), text("t", "hi", size=10))
+        right = (replace(B, body=Box((10, 20, 30, 40)), stroke=Stroke(Solid("#000"), 6.0)), text("u", "hi", size=30))
+        program = compiled(left, right)
+        half = at(program, 50)
+        self.assertEqual((half["radii"], half["stroke_width"]), ([5, 10, 15, 20], 4))
+        self.assertEqual(at(program, 50, "u")["type_size"], 20)
+
+    def test_a_property_cue_moves_its_property_only(self):
+        cues = (Cue("a", "b", "size", 50.0, 100.0), Cue("a", "b", "place", 0.0, 50.0))
+        half = at(compiled(cues=cues), 50)
+        self.assertEqual([half[k] for k in "xywh"], [100, 50, 20, 10])
+
+    def test_before_its_start_nothing_after_its_end_all(self):
+        program = compiled(cues=(Cue("a", "b", "", 40.0, 60.0),))
+        self.assertEqual([at(program, ms)["x"] for ms in (0, 39.9, 50, 60, 90)], [0, 0, 50, 100, 100])
+
+    def test_transitions_without_time(self):
+        program = compiled(length=0.0)
+        self.assertEqual(at(program, 0.0)["x"], 100)
+        self.assertEqual(at(compiled(cues=(Cue("a", "b", "", 30.0, 30.0),)), 30.0)["x"], 100)
+
+    @settings(deadline=None, max_examples=50)
+    @given(st.lists(st.floats(-10, 120), min_size=1, max_size=6), st.floats(0, 90), st.floats(0, 90))
+    def test_a_table_is_every_moment_by_itself(self, times, start, length):
+        program = compiled(cues=(Cue("a", "b", "", start, start + length, Handles(0.4, 0, 0.1, 1.2)),))
+        table = program.table(np.array(times))
+        for k, ms in enumerate(times):
+            np.testing.assert_allclose(table[k], program.numbers(ms), rtol=1e-12, atol=1e-12)
+
+    def test_paths_of_one_structure_move_point_by_point(self):
+        def path(ident, x, points):
+            return box(ident, x, 0, 10, 10, name="P", body=Path((Subpath(points, True),)))
+
+        first, second = (0.0, 0, 0, 5, 5, 10, 10, 10), (10.0, 0, 10, 5, 5, 0, 0, 0)
+        program = compiled((path("a", 0, first),), (path("b", 100, second),))
+        (item,) = items(program.at(50.0))
+        np.testing.assert_allclose(item.outline[0][0].ravel(), (np.array(first) + second) / 2)
+
+    def test_gradients_blend_stop_by_stop(self):
+        def fill(first):
+            return Linear((Stop(0, first), Stop(1, "#000000")), (1, 0, 0, 1, 0, 0))
+
+        program = compiled((replace(A, fills=(fill("#ffffff"),)),), (replace(B, fills=(Solid("#000000"),)),))
+        (item,) = items(program.at(50.0))
+        self.assertEqual(item.fills[0].kind, "linear")
+        self.assertLess(item.fills[0].colours[0, 0], 0.6)
+
+
+class ComingAndGoing(unittest.TestCase):
+    def test_fade_by_default_and_gone_at_the_end(self):
+        program = compiled((A,), ())
+        self.assertAlmostEqual(at(program, 50)["opacity"], 0.5)
+        self.assertEqual(sample(program, 100), [])
+        program = compiled((), (B,))
+        self.assertEqual(sample(program, 0), [])
+        self.assertAlmostEqual(at(program, 25)["opacity"], 0.25)
+
+    def test_an_absent_pose_of_its_own(self):
+        absent = Absent("a", Pose(shift_x=40, turn=90, scale_x=2, scale_y=2, opacity=1.0))
+        found = at(compiled((A,), (), absents=(absent,)), 50)
+        self.assertEqual((found["w"], found["turn"], found["opacity"]), (30, 45, 1.0))
+        self.assertEqual(found["x"] + found["w"] / 2, 30)
+
+    def test_a_leaving_group_fades_as_one(self):
+        program = compiled((group("g", 0, 0, (A,)),), ())
+        found = {entry["name"]: entry["opacity"] for entry in sample(program, 50)}
+        self.assertEqual(found, {"g": 0.5, "Card": 0.5})
+
+
+class Trees(unittest.TestCase):
+    def test_children_of_a_pair_move_inside_it(self):
+        left = group("g", 0, 0, (box("a", 5, 5, 10, 10, name="Inner"),), name="Card")
+        right = group("h", 100, 0, (box("b", 5, 5, 10, 10, name="Inner"),), name="Card")
+        program = compiled((left,), (right,), cues=(Cue("g", "h", "", 0.0, 50.0),))
+        self.assertEqual(at(program, 50, "Inner")["x"], 105)
+        self.assertEqual(program.merged.slots[1].parent, 0)
+
+    def test_a_layer_that_changes_its_group_moves_in_the_frame(self):
+        left = (group("g", 10, 10, (replace(A, x=5, y=5),), name="Old", turn=0.0, opacity=0.5),)
+        right = (replace(B, x=100, y=50), box("z", 0, 0, 1, 1, name="Elsewhere"))
+        program = compiled(left, right)
+        first, last = at(program, 0.0001), at(program, 99.9999)
+        self.assertAlmostEqual(first["x"], 15, delta=0.01)
+        self.assertAlmostEqual(first["opacity"], 0.5, delta=0.01)
+        self.assertAlmostEqual(last["x"], 100, delta=0.01)
+
+    def test_paint_order_flips_half_way(self):
+        left = (box("a", 0, 0, 9, 9, name="One"), box("c", 0, 0, 9, 9, name="Two"))
+        right = (box("d", 0, 0, 9, 9, name="Two"), box("b", 0, 0, 9, 9, name="One"))
+        program = compiled(left, right)
+        order = [[entry["name"] for entry in sample(program, ms)] for ms in (10, 90)]
+        self.assertEqual(order, [["One", "Two"], ["Two", "One"]])
+
+    def test_what_enters_stands_above_what_it_covers(self):
+        left = (box("a", 0, 0, 9, 9, name="Back"), box("c", 0, 0, 9, 9, name="Front"))
+        right = (
+            box("b", 0, 0, 9, 9, name="Back"),
+            box("n", 0, 0, 9, 9, "#0f0", name="New"),
+            box("d", 0, 0, 9, 9, name="Front"),
+        )
+        names = [entry["name"] for entry in sample(compiled(left, right), 10)]
+        self.assertEqual(names, ["Back", "New", "Front"])
+
+    def test_other_words_are_cross_faded(self):
+        left, right = text("t", "one", name="Label"), text("u", "two", name="Label")
+        (first, second) = items(compiled((left,), (right,)).at(25.0))
+        self.assertEqual((first.text.words, second.text.words), ("one", "two"))
+        self.assertAlmostEqual(first.opacity, 0.75)
+        self.assertAlmostEqual(second.opacity, 0.25)
+
+
+class WholeDemo(unittest.TestCase):
+    def test_every_route_begins_and_ends_as_its_frames_stand(self):
+        project = build_demo()
+        for route in project.routes:
+            program = compile_route(project, route)
+            for side, (ms, frame_id) in enumerate(((0.0, route.leaves), (end_of(route.transition), route.arrives))):
+                frame = next(f for f in project.frames if f.id == frame_id)
+                wanted = {entry["pair"][0]: entry for entry in sample(compile_still(frame), 0.0)}
+                moved = {entry["pair"][side]: entry for entry in sample(program, ms) if entry["opacity"] > 0}
+                self.assertEqual(set(wanted), set(moved))
+                for ident, entry in moved.items():
+                    np.testing.assert_allclose(entry["matrix"], wanted[ident]["matrix"], atol=1e-6)
+                    self.assertAlmostEqual(entry["opacity"], wanted[ident]["opacity"])
+
+    def test_still_layers_are_known(self):
+        program = compiled((A, box("s", 5, 5, 9, 9, name="Stays")), (B, box("t", 5, 5, 9, 9, name="Stays")))
+        self.assertEqual(program.still.tolist(), [False, True])
+
+    def test_an_edit_moves_nothing_else(self):
+        project = build_demo()
+        route = project.routes[0]
+        before = compile_route(project, route).numbers(200.0)
+        cue = route.transition.cues[0]
+        edited = set_cue(project, route.id, cue.key, start=150.0)
+        after = compile_route(edited, edited.routes[0]).numbers(200.0)
+        changed = np.flatnonzero(before != after)
+        self.assertTrue(len(changed))
+        self.assertLessEqual({PROPERTY_OF_COLUMN[c % len(SCALARS)] for c in changed}, {"place"})
+        self.assertIs(edited.frames, project.frames)
+
+
+class Moments(unittest.TestCase):
+    def test_a_snapshot_shows_what_the_scene_shows(self):
+        project = build_demo()
+        program = compile_route(project, project.routes[0])
+        scene = program.at(170.0)
+        frozen = snapshot(scene, project.frames[1])
+        again = {e["name"]: e for e in sample(compile_still(frozen), 0.0)}
+        for entry in sample(program, 170.0):
+            if entry["opacity"] < 0.01 or entry["name"] not in again:
+                continue
+            np.testing.assert_allclose(again[entry["name"]]["matrix"], entry["matrix"], atol=1e-6)
+            self.assertAlmostEqual(again[entry["name"]]["opacity"], entry["opacity"], delta=1e-6)
+
+    def test_dense_columns_are_where_they_are_said_to_be(self):
+        program = compiled()
+        row = program.at(0.0).scalars[0]
+        self.assertEqual([row[COLUMN[name]] for name in ("x", "w", "opacity", "scale_x")], [0, 20, 1, 1])

@@ -1,0 +1,219 @@
+"""A designer's first evening: two screens in, one tuned transition out, kept as a preset.
+
+She brings two screens in, says that tapping the card goes to the detail, sees what is taken as the same,
+watches slowly, gives one layer its own curve and a later start, keeps that motion and puts it on another
+layer, lets the boat rock and a notice come by itself, tries it all by tapping, sends a GIF; undo goes all
+the way back, and the saved file opens as the same project.
+"""
+
+import os
+import shutil
+import subprocess
+import sys
+import unittest
+from importlib.resources import files
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QPointF, Qt, QThreadPool
+from PySide6.QtTest import QTest
+
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.values import Spring, Tap, Timer
+from avelt.core.timing.schedule import timed
+from tests.support import WindowCase, click, drag, type_into
+
+
+class FirstEvening(WindowCase, unittest.TestCase):
+    demo = False
+
+    def bring_in(self):
+        paths = [Path(str(files("avelt.demo").joinpath(f"{name}.svg"))) for name in ("Sailings", "Sailing detail")]
+        names = [str(path) for path in paths]
+        with mock.patch("avelt.window.shell.main_window.QFileDialog.getOpenFileNames", return_value=(names, "")):
+            click(self.window.stations["frames"].empty.button)
+        self.assertEqual([f.name for f in self.project.frames], ["Sailings", "Sailing detail"])
+
+    def board_spot(self, frame_name: str, layer_name: str) -> QPointF:
+        board = self.window.stations["frames"].board
+        frame, rect = next((f, r) for f, r in board.places() if f.name == frame_name)
+        flat = flatten(frame)
+        x, y, w, h = flat.bounds[flat.index[find_layer(frame, layer_name).id]]
+        return board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
+
+    def make_route(self):
+        click(self.window.stations["frames"].board, self.board_spot("Sailings", "Grey Stack card"))
+        self.assertEqual(self.desk.layer.name, "Grey Stack card")
+        click(self.window.top.stations["routes"])
+        matrix = self.window.stations["routes"].matrix
+        click(matrix, matrix.cell_rect(0, 1).center())
+        self.assertEqual(self.desk.route.trigger, Tap(self.desk.layer.id))
+        type_into(self.window.stations["routes"].length, "480")
+
+    def look_at_pairs(self):
+        click(self.window.top.stations["pairs"])
+        pairs = self.window.stations["pairs"]
+        same = {
+            (find_layer(self.project.frames[0], p.from_id).name, find_layer(self.project.frames[1], p.to_id).name)
+            for p in pairs.pairing.pairs
+        }
+        self.assertLessEqual({("Grey Stack photo", "Grey Stack photo"), ("Grey Stack time", "Time")}, same)
+        self.assertTrue(pairs.bars.entries)
+
+    def row(self, name: str):
+        body = self.window.stations["timing"].sheet.body
+        return next((k, r) for k, r in enumerate(body.rows) if name in (r.left_name, r.right_name) and not r.prop)
+
+    def tune(self):
+        click(self.window.top.stations["timing"])
+        station = self.window.stations["timing"]
+        click(station.speeds.button(2))
+        click(station.play)
+        station.clock.advance(100)
+        self.assertTrue(station.clock.playing)
+        self.assertEqual(station.clock.speed, 0.25)
+        body, (place, row) = station.sheet.body, self.row("Grey Stack time")
+        click(body, QPointF(100, place * 29 + 14))
+        self.assertEqual(station.key, row.key)
+        rect = body.ribbon_rect(place)
+        later = body.scale.x(90.0, body.width())
+        drag(
+            body,
+            QPointF(rect.left() + 1, rect.center().y()),
+            QPointF(later, rect.center().y()),
+            keys=Qt.KeyboardModifier.AltModifier,
+        )
+        kind = station.bench.kind
+        kind.setCurrentIndex(kind.findText("Spring"))
+        kind.activated.emit(kind.currentIndex())
+        type_into(station.bench.numbers[0], "0.3")
+        when = timed(self.project, self.desk.route.transition, *row.key)
+        self.assertAlmostEqual(when.start, 90, delta=3)
+        self.assertEqual(when.curve, Spring(0.3))
+        station.clock.stop()
+
+    def keep_and_put(self):
+        station = self.window.stations["timing"]
+        with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Late and springy", True)):
+            click(station.save)
+        self.assertTrue(self.window.shelf.isVisible())
+        QTest.keyClick(self.window.shelf, Qt.Key.Key_Escape)
+        place, row = self.row("Grey Stack name")
+        click(station.sheet.body, QPointF(100, place * 29 + 14))
+        click(self.window.top.shelf)
+        self.assertIn("Grey Stack name", self.window.shelf.target.text())
+        click(self.window.shelf.use)
+        self.window.shelf.close_shelf()
+        when = timed(self.project, self.desk.route.transition, *row.key)
+        self.assertEqual(when.curve, Spring(0.3))
+        self.assertAlmostEqual(when.start, 90, delta=3)
+
+    def rock_the_boat(self):
+        detail = find_frame(self.project, "Sailing detail")
+        self.desk.choose(detail.id, find_layer(detail, "Boat").id)
+        click(self.window.top.stations["loops"])
+        loops = self.window.stations["loops"]
+        click(loops.add)
+        type_into(loops.fields["turn"], "5")
+        type_into(loops.fields["length"], "2.4s")
+        made = find_frame(self.project, "Sailing detail").loops[0]
+        self.assertEqual((made.pose.turn, made.length, made.rounds), (5, 2400, 0))
+
+    def let_the_notice_come(self):
+        click(self.window.top.stations["frames"])
+        self.desk.choose(find_frame(self.project, "Sailing detail").id)
+        click(self.window.stations["frames"].next)
+        late = self.project.frames[2]
+        self.desk.choose(late.id, find_layer(late, "Notice").id)
+        table = self.window.stations["frames"].table
+        rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
+        table.item(rows["place"], 3).setText("16, 94")
+        click(self.window.top.stations["routes"])
+        routes = self.window.stations["routes"]
+        click(routes.matrix, routes.matrix.cell_rect(1, 2).center())
+        routes.trigger.setCurrentIndex(1)
+        routes.trigger.activated.emit(1)
+        self.assertEqual(self.desk.route.trigger, Timer(2000.0))
+
+    def rehearse(self):
+        click(self.window.top.stations["rehearse"])
+        station = self.window.stations["rehearse"]
+        station.clock.stop()
+        station.start_over()
+        stage = station.stage
+        click(stage, stage.to_widget().map(QPointF(180, 320)))
+        for _ in range(10):
+            station.clock.advance(60)
+        self.assertEqual([r.loop.name for r in station.player.running()], ["Boat loop"])
+        for _ in range(40):
+            station.clock.advance(60)
+        self.assertEqual(station.player.frame.name, "Sailing detail, next")
+        scene = station.player.scene()
+        notice = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Notice")
+        self.assertAlmostEqual(scene.world()[notice][5], 94, delta=0.01)
+        self.assertIn("timer", [entry.what for entry in station.log.entries])
+
+    def send_a_gif(self):
+        self.desk.choose_route(self.project.routes[0].id)
+        click(self.window.top.stations["handoff"])
+        station = self.window.stations["handoff"]
+        station.folder.setText(self.folder.name)
+        click(station.write)
+        QThreadPool.globalInstance().waitForDone(60_000)
+        self.settle()
+        self.assertTrue((Path(self.folder.name) / "Sailings to Sailing detail.gif").read_bytes().startswith(b"GIF89a"))
+
+    def test_the_evening(self):
+        for step in (
+            self.bring_in, self.make_route, self.look_at_pairs, self.tune, self.keep_and_put, self.rock_the_boat,
+            self.let_the_notice_come, self.rehearse, self.send_a_gif,
+        ):  # fmt: skip
+            with self.subTest(step.__name__):
+                step()
+            self.assertFalse(self.window.grab().isNull())
+        whole = self.project
+        path = Path(self.folder.name) / "evening.avelt"
+        self.assertTrue(self.window.save_to(path))
+        count = 0
+        while self.desk.session.undo_label:
+            self.window.do("undo")
+            count += 1
+        self.assertEqual((self.project.frames, self.project.routes), ((), ()))
+        self.assertGreaterEqual(count, 12)
+        for _ in range(count):
+            self.window.do("redo")
+        self.assertEqual(self.project, whole)
+        self.assertTrue(self.window.open_file(path))
+        self.assertEqual(self.project, whole)
+        other = self.open_window()
+        other.go("timing")
+        other.do("shelf")
+        self.assertEqual([p.name for p in other.shelf.cards.presets], ["Late and springy"])
+        self.close_window(other)
+
+
+class OnARealDisplay(unittest.TestCase):
+    @unittest.skipUnless(
+        shutil.which("Xvfb") and "AVELT_IN_XVFB" not in os.environ, "Xvfb is not there, or this is the run in it"
+    )
+    def test_the_evening_in_a_real_window(self):
+        reader, writer = os.pipe()
+        server = subprocess.Popen(
+            ["Xvfb", "-displayfd", str(writer), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+            pass_fds=[writer], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        try:
+            os.close(writer)
+            with os.fdopen(reader) as stream:
+                display = stream.readline().strip()
+            self.assertTrue(display, "Xvfb did not start")
+            env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "AVELT_IN_XVFB": "1"}
+            done = subprocess.run(
+                [sys.executable, "-m", "tests.run", "tests.stories.test_thin_slice.FirstEvening"],
+                env=env, capture_output=True, text=True, timeout=300, cwd=Path(__file__).parents[2],
+            )  # fmt: skip
+            self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+        finally:
+            server.terminate()
+            server.wait()

@@ -1,0 +1,160 @@
+"""The command line: what other programs rely on."""
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PIL import Image
+
+from avelt.cli import main
+from avelt.core.formats.project_file import open_project
+
+A = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect id="Card" x="10" y="10" width="20" height="20" fill="red"/></svg>'
+B = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect id="Card" x="60" y="10" width="40" height="20" fill="blue"/><circle id="Dot" r="5"/></svg>'
+
+
+class Commands(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        (self.folder / "a.svg").write_text(A)
+        (self.folder / "b.svg").write_text(B)
+        self.file = self.folder / "p.avelt"
+        home = mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "home")})
+        home.start()
+        self.addCleanup(home.stop)
+
+    def run_it(self, *args: object, code: int = 0) -> str:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            try:
+                found = main([str(arg) for arg in args])
+            except SystemExit as stop:
+                found = int(stop.code or 0)
+        self.errors = err.getvalue()
+        self.assertEqual(found, code, err.getvalue())
+        return out.getvalue()
+
+    def data(self, *args: object):
+        return json.loads(self.run_it(*args, "--json"))
+
+    def imported(self) -> Path:
+        self.run_it("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
+        return self.file
+
+    def test_import_makes_frames_and_a_route_of_300_ms(self):
+        found = self.data("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
+        self.assertEqual(found["frames"], ["a", "b"])
+        self.assertEqual(found["reports"][1]["counts"], {"box": 1, "oval": 1})
+        project = open_project(self.file)
+        self.assertEqual((project.routes[0].transition.length, project.routes[0].trigger.layer), (300.0, ""))
+        info = self.data("info", self.file)
+        self.assertEqual([frame["layers"] for frame in info["frames"]], [1, 2])
+        self.assertEqual(info["routes"][0]["title"], "a > b")
+
+    def test_pair_tells_all(self):
+        found = self.data("pair", self.imported(), "a > b")
+        (pair,) = found["pairs"]
+        self.assertEqual((pair["from"]["name"], pair["to"]["name"], pair["by"]), ("Card", "Card", "evidence"))
+        self.assertEqual(pair["from"]["box"], [10, 10, 20, 20])
+        self.assertEqual((pair["from"]["kind"], pair["from"]["path"]), ("box", [0]))
+        self.assertTrue(all(0 <= e["score"] <= 1 and e["says"] for e in pair["evidence"]))
+        self.assertEqual([layer["name"] for layer in found["enters"]], ["Dot"])
+        self.assertEqual(found["leaves"], [])
+
+    def test_sample_gives_values_in_the_frame(self):
+        found = self.data("sample", self.imported(), "a > b", "--at", "0,150,300", "--layer", "Card")
+        self.assertEqual((found["length"], [s["at"] for s in found["samples"]]), (300, [0, 150, 300]))
+        first, _, last = (s["layers"][0] for s in found["samples"])
+        self.assertEqual([first[k] for k in "xywh"], [10, 10, 20, 20])
+        self.assertEqual((last["matrix"], last["fill"], last["opacity"]), ([1, 0, 0, 1, 60, 10], "#0000ff", 1))
+        self.assertIn("Card: 10.00, 10.00", self.run_it("sample", self.file, "a > b", "--at", "0"))
+
+    def test_render_frames_and_moments(self):
+        out = self.folder / "x.png"
+        self.run_it("render", self.imported(), "--frame", "b", "-o", out, "--scale", "2")
+        with Image.open(out) as image:
+            self.assertEqual((image.size, image.convert("RGB").getpixel((160, 40))), ((200, 200), (0, 0, 255)))
+        self.run_it("render", self.file, "--route", "a > b", "--at", "150", "-o", out)
+        self.run_it("render", self.file, "--all-frames", "-o", self.folder / "all")
+        self.assertEqual(sorted(p.name for p in (self.folder / "all").iterdir()), ["a.png", "b.png"])
+
+    def test_export_gif_and_pictures(self):
+        self.run_it(
+            "export", self.imported(), "--as", "gif", "--route", "a > b", "-o", self.folder / "x.gif", "--rate", "10"
+        )
+        with Image.open(self.folder / "x.gif") as image:
+            self.assertEqual(image.n_frames, 4)
+        self.run_it("export", self.file, "--as", "png", "--route", "a > b", "-o", self.folder / "strip", "--rate", "10")
+        self.assertEqual(len(list((self.folder / "strip").glob("*.png"))), 4)
+        self.run_it("export", self.file, "--as", "png", "-o", self.folder / "stills")
+        self.assertEqual(len(list((self.folder / "stills").glob("*.png"))), 2)
+
+    def test_curve_and_blend(self):
+        found = self.data("curve", "linear", "steps(2)", "spring(0)", "--at", "0,0.5,1", "--measure")
+        self.assertEqual(found["curves"][0]["values"], [0, 0.5, 1])
+        self.assertEqual(found["curves"][1], {**found["curves"][1], "curve": "steps(2)", "values": [0, 0.5, 1]})
+        self.assertEqual(found["curves"][2]["measure"]["overshoot"], 0)
+        found = self.data("blend", "red", "rgb(0 0 255 / 0)", "--at", "0.5", "--in", "srgb")
+        self.assertEqual(found["rgb"], [1, 0, 0, 0.5])
+        self.assertEqual(self.run_it("blend", "#000", "#fff", "--at", "0,1").split(), ["#000000", "#ffffff"])
+
+    def test_presets_from_file_to_file(self):
+        file = self.imported()
+        self.run_it("preset", "save", file, "a > b", "--layer", "Card", "--name", "My way")
+        self.assertEqual(self.data("preset", "list")["presets"][0]["name"], "My way")
+        self.assertEqual(self.data("preset", "show", "my way")["kind"], "cue set")
+        given = self.folder / "given.avelt-preset"
+        self.run_it("preset", "export", "My way", "-o", given)
+        self.run_it("preset", "import", given)
+        out = self.folder / "q.avelt"
+        self.run_it("preset", "apply", file, "a > b", "--layer", "Dot", "--preset", "My way", "-o", out)
+        self.assertEqual(open_project(out).routes[0].transition.cues[0].to_id, open_project(out).frames[1].layers[1].id)
+        self.run_it("preset", "show", "No way", code=2)
+        self.assertIn("My way", self.errors)
+
+    def test_the_demo_is_written_whole(self):
+        self.run_it("demo", "--out", self.folder / "out")
+        names = {p.suffix for p in (self.folder / "out").iterdir()}
+        self.assertEqual(names, {".avelt", ".png", ".gif", ".avelt-preset"})
+        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 3)
+
+    def test_errors_are_one_line_and_code_two(self):
+        (self.folder / "bad.svg").write_text("<svg")
+        file = self.imported()
+        for args in (
+            ("info", self.folder / "none.avelt"), ("info", self.folder / "a.svg"), ("pair", file, "a > z"), ("pair", file, "zz"),
+            ("import", self.folder / "o.avelt", self.folder / "bad.svg"), ("render", file, "--frame", "zz", "-o", "x.png"),
+            ("render", file, "--route", "a > b", "-o", self.folder / "x.png"), ("curve", "wobble", "--at", "0"), ("blend", "goo", "red", "--at", "0"),
+            ("sample", file, "a > b", "--at", "0", "--layer", "Crad"), ("export", file, "--as", "gif", "-o", self.folder / "no" / "x.gif"),
+            ("render", file, "--frame", "a", "-o", self.folder / "y.png", "--scale", "999"),
+        ):  # fmt: skip
+            with self.subTest(args[0:2]):
+                out = self.run_it(*args, code=2)
+                self.assertEqual((out, self.errors.count("\n")), ("", 1), self.errors)
+        self.assertFalse((self.folder / "o.avelt").exists())
+
+    def test_wrong_arguments_show_usage(self):
+        for args in (
+            ("sample", "x", "y"),
+            ("curve", "linear", "--at", "a"),
+            ("export", "x", "--as", "mov", "-o", "y"),
+            ("preset",),
+        ):
+            self.run_it(*args, code=2)
+            self.assertIn("usage", self.errors)
+
+    def test_as_a_module_without_a_display(self):
+        env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        done = subprocess.run([sys.executable, "-m", "avelt", "--version"], capture_output=True, text=True, env=env)
+        self.assertTrue(done.stdout.startswith("avelt "))
+        done = subprocess.run([sys.executable, "-m", "avelt", "--demo"], capture_output=True, text=True, env=env)
+        self.assertEqual((done.returncode, done.stderr.count("\n")), (2, 1))

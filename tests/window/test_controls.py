@@ -1,0 +1,199 @@
+"""Number fields, the curve canvas, the clock, Find: driven by events."""
+
+import unittest
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from avelt.core.errors import FormatError
+from avelt.core.model.values import Handles, Points, Spring
+from avelt.window.controls.clock import Clock
+from avelt.window.controls.fields import NumberField
+from avelt.window.controls.number_text import read_number
+from avelt.window.shell.find import Hit, ranked
+from avelt.window.start import application
+from avelt.window.theme import DARK, LIGHT, Theme
+from avelt.window.timing.bench import Bench, CurveCanvas
+from tests.support import drag, type_into
+
+
+class NumberTexts(unittest.TestCase):
+    def test_units_and_arithmetic(self):
+        cases = {
+            ("0.4s", "ms"): 400, ("400ms", "ms"): 400, ("400", "ms"): 400, ("50%", ""): 0.5, ("50%", "%"): 50, ("-3", ""): -3,
+            ("2*(8+4)/3-1", ""): 7, ("10 + 5", "px"): 15, ("1,5", ""): 1.5, ("--2", ""): 2, ("1s+20", "ms"): 1020, ("90°", "°"): 90,
+        }  # fmt: skip
+        for (text, unit), wanted in cases.items():
+            with self.subTest(text):
+                self.assertAlmostEqual(read_number(text, unit), wanted)
+
+    def test_what_is_no_number(self):
+        for bad in ("", "abc", "1+", "(2", "2)", "1/0", "3 apples", "__import__('os')", "1e400*1e400", "((((" * 40):
+            with self.subTest(bad), self.assertRaises(FormatError):
+                read_number(bad)
+
+
+class Fields(unittest.TestCase):
+    def setUp(self):
+        self.app = application()
+        self.field = NumberField("ms", 5.0, 0.0, 1000.0, 0)
+        self.field.show_value(100)
+        self.field.show()
+        self.committed, self.scrubbed, self.refused = [], [], []
+        self.field.committed.connect(self.committed.append)
+        self.field.scrubbed.connect(self.scrubbed.append)
+        self.field.refused.connect(self.refused.append)
+
+    def tearDown(self):
+        self.field.close()
+        self.field.deleteLater()
+
+    def test_typing_commits_once(self):
+        type_into(self.field, "0.25s")
+        self.assertEqual((self.committed, self.field.text()), ([250], "250 ms"))
+
+    def test_nonsense_is_refused_and_restored(self):
+        type_into(self.field, "soon")
+        self.assertEqual((self.committed, self.field.text(), len(self.refused)), ([], "100 ms", 1))
+
+    def test_values_stay_in_their_limits(self):
+        type_into(self.field, "99999")
+        self.assertEqual(self.committed, [1000])
+
+    def test_arrows_step_and_escape_restores(self):
+        self.field.setFocus()
+        QTest.keyClick(self.field, Qt.Key.Key_Up)
+        QTest.keyClick(self.field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.committed, [105, 55])
+        self.field.selectAll()
+        QTest.keyClicks(self.field, "7")
+        QTest.keyClick(self.field, Qt.Key.Key_Escape)
+        self.assertEqual((self.field.text(), self.committed), ("55 ms", [105, 55]))
+
+    def test_dragging_scrubs_and_commits_at_the_end(self):
+        drag(self.field, QPointF(10, 10), QPointF(30, 10), steps=4)
+        self.assertEqual(self.committed, [200])
+        self.assertEqual(self.scrubbed[-1], 200)
+        self.assertEqual(sorted(self.scrubbed), self.scrubbed)
+
+
+class Canvas(unittest.TestCase):
+    def setUp(self):
+        self.app = application()
+        self.canvas = CurveCanvas(Theme())
+        self.canvas.resize(260, 320)
+        self.canvas.curve = Handles(0.2, 0.0, 0.8, 1.0)
+        self.shaped = []
+        self.canvas.shaped.connect(self.shaped.append)
+        self.canvas.show()
+
+    def tearDown(self):
+        self.canvas.close()
+        self.canvas.deleteLater()
+
+    def test_a_handle_follows_the_pointer(self):
+        drag(self.canvas, self.canvas.place_of((0.2, 0.0)), self.canvas.place_of((0.5, 0.4)))
+        last = self.shaped[-1]
+        self.assertAlmostEqual(last.x1, 0.5, delta=0.02)
+        self.assertAlmostEqual(last.y1, 0.4, delta=0.02)
+        self.assertEqual((last.x2, last.y2), (0.8, 1.0))
+
+    def test_a_handle_cannot_leave_time(self):
+        drag(self.canvas, self.canvas.place_of((0.8, 1.0)), self.canvas.place_of((1.9, 1.2)))
+        self.assertEqual(self.shaped[-1].x2, 1.0)
+        self.assertGreater(self.shaped[-1].y2, 1.1)
+
+    def test_keys_move_the_chosen_handle(self):
+        self.canvas.setFocus()
+        QTest.keyClick(self.canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.shaped[-1], Handles(0.2, 0.1, 0.8, 1.0))
+        QTest.keyClick(self.canvas, Qt.Key.Key_Tab)
+        QTest.keyClick(self.canvas, Qt.Key.Key_Left)
+        self.assertEqual(self.shaped[-1], Handles(0.2, 0.1, 0.79, 1.0))
+
+    def test_points_stay_in_order(self):
+        self.canvas.curve = Points(((0, 0), (0.3, 0.5), (0.6, 0.7), (1, 1)))
+        drag(self.canvas, self.canvas.place_of((0.3, 0.5)), self.canvas.place_of((0.9, 0.2)))
+        self.assertEqual(self.shaped[-1].points[1][0], 0.6)
+
+    def test_the_bench_reads_text_and_numbers(self):
+        bench = Bench(Theme())
+        chosen, refused, shaped = [], [], []
+        bench.chosen.connect(chosen.append)
+        bench.refused.connect(refused.append)
+        bench.shaped.connect(shaped.append)
+        from avelt.core.edits.frames import new_project
+
+        bench.show_cue(new_project("x"), "s", "o", Spring(0.2), Spring(0.2), None, 0, 100, True)
+        bench.show()
+        type_into(bench.words, "cubic-bezier(.1,.2,.3,.4)")
+        self.assertEqual(chosen, [Handles(0.1, 0.2, 0.3, 0.4)])
+        type_into(bench.words, "wobbly")
+        self.assertEqual(len(refused), 1)
+        type_into(bench.numbers[0], "0.5")
+        self.assertEqual(shaped[-1], Spring(0.5))
+        self.assertIn("Overshoots", bench.readout[0].text())
+        bench.close()
+        bench.deleteLater()
+
+
+class Clocks(unittest.TestCase):
+    def test_it_goes_at_its_speed_and_stops_at_the_end(self):
+        clock = Clock()
+        clock.set_length(100.0)
+        clock.loop = False
+        clock.speed = 0.25
+        clock.advance(40)
+        self.assertEqual(clock.ms, 10)
+        clock.advance(4000)
+        self.assertEqual((clock.ms, clock.playing), (100, False))
+
+    def test_a_loop_rests_at_its_end_and_begins_again(self):
+        clock = Clock()
+        clock.set_length(100.0)
+        for _ in range(11):
+            clock.advance(50)
+        self.assertEqual(clock.ms, 0)
+
+    def test_stepping_and_seeking(self):
+        clock, seen = Clock(), []
+        clock.ticked.connect(seen.append)
+        clock.set_length(100.0)
+        clock.seek(50)
+        clock.step(1)
+        clock.step(-2)
+        clock.seek(500)
+        self.assertEqual([round(ms, 1) for ms in seen], [50, 66.7, 33.3, 100])
+
+
+class Finding(unittest.TestCase):
+    def test_the_best_comes_first(self):
+        hits = [Hit(words, "x", lambda: None) for words in ("Save as…", "Save", "Grey Stack card", "Sandray card")]
+        self.assertEqual(ranked(hits, "save")[0].words, "Save")
+        self.assertEqual(ranked(hits, "gray stak")[0].words, "Grey Stack card")
+        self.assertEqual(len(ranked(hits, "")), 4)
+        self.assertEqual(ranked(hits, "qqqqq"), [])
+
+
+def contrast(first: str, second: str) -> float:
+    """WCAG 2.2 contrast ratio of two colours."""
+
+    def light(text: str) -> float:
+        channels = [int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+        linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    a, b = sorted((light(first), light(second)), reverse=True)
+    return (a + 0.05) / (b + 0.05)
+
+
+class Contrast(unittest.TestCase):
+    def test_text_can_be_read_on_every_ground(self):
+        for palette in (LIGHT, DARK):
+            for ground in (palette.desk, palette.bar, palette.sheet, palette.chosen):
+                for ink in (palette.ink, palette.quiet, palette.leaves_text, palette.arrives_text, palette.trouble):
+                    with self.subTest(ground=ground, ink=ink):
+                        self.assertGreaterEqual(contrast(ink, ground), 4.5)
+            self.assertGreaterEqual(contrast(palette.loop_text, palette.faint), 4.5)
+            self.assertGreaterEqual(contrast(palette.sheet, palette.ink), 4.5)
+            self.assertGreaterEqual(contrast(palette.ink, palette.differs), 4.5)

@@ -1,0 +1,613 @@
+"""Every station of the real window, used with mouse and keyboard, then looked at."""
+
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
+
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import find_frame, find_layer, layer_index
+from avelt.core.model.values import Named, Spring, Tap, Timer
+from avelt.core.timing.schedule import timed
+from avelt.window.shell.commands import COMMANDS, STATIONS
+from tests.support import WindowCase, click, drag, send, type_into
+
+
+class Shell(WindowCase, unittest.TestCase):
+    def test_the_trail_enters_every_station_by_click_and_key(self):
+        for place, (ident, _) in enumerate(STATIONS):
+            click(self.window.top.stations[ident])
+            self.assertIs(self.window.stack.currentWidget(), self.window.stations[ident])
+            QTest.keyClick(self.window, Qt.Key(Qt.Key.Key_1 + place), Qt.KeyboardModifier.ControlModifier)
+            self.settle()
+            self.assertEqual(self.window.current, ident)
+            self.assertFalse(self.window.grab().isNull())
+
+    def test_every_command_has_its_method_menu_and_its_own_keys(self):
+        for command in COMMANDS:
+            self.assertTrue(callable(getattr(self.window, f"do_{command.id}")))
+            self.assertIn(self.window.actions_by_id[command.id], self.window.top.menus[command.menu].actions())
+        keys = [QKeySequence(c.keys).toString() for c in COMMANDS if c.keys]
+        self.assertEqual(len(keys), len(set(keys)))
+
+    def test_undo_says_what_it_takes_back(self):
+        self.desk.do("move Grey Stack card", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
+        self.assertEqual(self.window.actions_by_id["undo"].text(), "Undo move Grey Stack card")
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.project.name, "Skerry Line")
+        self.assertEqual(self.window.actions_by_id["redo"].text(), "Redo move Grey Stack card")
+
+    def test_save_open_and_files_that_are_not_ours(self):
+        path = Path(self.folder.name) / "a.avelt"
+        self.assertTrue(self.window.save_to(path))
+        before = self.project
+        (Path(self.folder.name) / "bad.avelt").write_bytes(b"nonsense")
+        self.assertFalse(self.window.open_file(Path(self.folder.name) / "bad.avelt"))
+        self.assertIs(self.project, before)
+        self.assertIn("not an Avelt project", self.window.said.text())
+        self.assertTrue(self.window.open_file(path))
+        self.assertEqual(self.project, before)
+        self.assertFalse(self.window.save_to(Path(self.folder.name) / "no" / "a.avelt"))
+
+    def test_leaving_asks_when_there_are_changes(self):
+        self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
+        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Cancel) as asked:
+            self.assertFalse(self.window.close())
+            self.window.do("new")
+        self.assertEqual((asked.call_count, self.project.name), (2, "Other"))
+
+    def test_find_reaches_layers_and_commands(self):
+        QTest.keyClick(self.window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        self.assertTrue(self.window.finder.isVisible())
+        QTest.keyClicks(self.window.finder.field, "board this")
+        QTest.keyClicks(self.window.finder.field, "")
+        self.window.finder.field.setText("Sandray card")
+        QTest.keyClick(self.window.finder.field, Qt.Key.Key_Return)
+        self.assertEqual((self.desk.layer.name, self.window.current), ("Sandray card", "frames"))
+
+    def test_dark_and_light(self):
+        click(self.window.top.stations["timing"])
+        light = self.window.grab().toImage().pixelColor(640, 790)
+        self.window.do("dark")
+        self.settle()
+        dark = self.window.grab().toImage().pixelColor(640, 790)
+        self.window.do("dark")
+        self.assertGreater(light.lightness(), 200)
+        self.assertLess(dark.lightness(), 60)
+
+
+class EmptyWindow(WindowCase, unittest.TestCase):
+    demo = False
+
+    def test_every_empty_place_says_what_to_do(self):
+        for ident, _ in STATIONS:
+            self.window.go(ident)
+            self.settle()
+            self.assertTrue(self.window.stations[ident].empty.isVisible(), ident)
+            self.assertGreater(len(self.window.stations[ident].empty.words.text()), 20)
+        self.window.go("timing")
+        click(self.window.stations["timing"].empty.button)
+        self.assertEqual(self.window.current, "routes")
+
+    def test_bad_screens_are_told_and_good_ones_come_in(self):
+        folder = Path(self.folder.name)
+        (folder / "good.svg").write_text(
+            '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><rect width="5" height="5" filter="url(#f)"/></svg>'
+        )
+        (folder / "bad.svg").write_text("<svg")
+        self.window.bring_in_files([folder / "good.svg", folder / "bad.svg"])
+        self.assertEqual([f.name for f in self.project.frames], ["good"])
+        self.assertIn("bad.svg", self.window.said.text())
+        self.assertIn("import report", self.window.said.text())
+        self.assertEqual(self.desk.session.undo_label, "bring in good")
+
+
+class Frames(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.station = self.window.stations["frames"]
+        self.board = self.station.board
+        self.frame = find_frame(self.project, "Sailings")
+
+    def spot(self, name: str) -> QPointF:
+        """The middle of a layer of the first frame on the board."""
+        flat = flatten(self.project.frames[0])
+        x, y, w, h = flat.bounds[flat.index[find_layer(self.project.frames[0], name).id]]
+        frame, rect = self.board.places()[0]
+        return self.board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
+
+    def place(self, name: str):
+        frame = self.project.frames[0]
+        flat = flatten(frame)
+        return flat.bounds[flat.index[find_layer(frame, name).id]].round(3).tolist()
+
+    def test_click_chooses_and_shows_relatives_and_values(self):
+        click(self.board, self.spot("Grey Stack card"))
+        self.assertEqual(self.desk.layer.name, "Grey Stack card")
+        names = [self.station.table.item(0, c).text() for c in range(1, 4)]
+        self.assertEqual(names, ["Grey Stack card", "Hero card", "Hero card"])
+        self.assertEqual(self.station.tree.currentItem().text(0), "Grey Stack card")
+
+    def test_dragging_moves_as_one_entry(self):
+        before = self.place("Grey Stack card")
+        click(self.board, self.spot("Grey Stack card"))
+        start = self.spot("Grey Stack card")
+        drag(self.board, start, start + QPointF(20, 30) * self.board.scale(), keys=Qt.KeyboardModifier.AltModifier)
+        after = self.place("Grey Stack card")
+        self.assertAlmostEqual(after[0] - before[0], 20, delta=1)
+        self.assertAlmostEqual(after[1] - before[1], 30, delta=1)
+        self.assertEqual(self.desk.session.undo_label, "move Grey Stack card")
+        self.window.do("undo")
+        self.assertEqual(self.place("Grey Stack card"), before)
+
+    def test_grips_resize(self):
+        click(self.board, self.spot("Grey Stack card"))
+        grip = next(point for point, share in self.board.grips() if share == (1, 1))
+        before = self.place("Grey Stack card")
+        drag(self.board, grip, grip + QPointF(-40, -20) * self.board.scale())
+        after = self.place("Grey Stack card")
+        self.assertAlmostEqual(before[2] - after[2], 40, delta=1.5)
+        self.assertAlmostEqual(before[3] - after[3], 20, delta=1.5)
+        self.assertEqual(after[:2], before[:2])
+
+    def test_escape_gives_a_drag_up(self):
+        click(self.board, self.spot("Header"))
+        chosen = self.desk.layer.name
+        before = self.project
+        send(self.board, QEvent.Type.MouseButtonPress, self.spot(chosen))
+        send(self.board, QEvent.Type.MouseMove, self.spot(chosen) + QPointF(30, 0))
+        self.assertIsNot(self.project, before)
+        QTest.keyClick(self.board, Qt.Key.Key_Escape)
+        self.assertIs(self.project, before)
+
+    def test_cells_are_edited_and_nonsense_restored(self):
+        click(self.board, self.spot("Grey Stack card"))
+        table = self.station.table
+        rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
+        table.item(rows["place"], 1).setText("30, 2*100")
+        self.assertEqual(self.place("Grey Stack card")[:2], [30, 200])
+        table.item(rows["opacity"], 1).setText("50 %")
+        self.assertEqual(self.desk.layer.opacity, 0.5)
+        table.item(rows["size"], 1).setText("big")
+        self.assertIn("not", self.window.said.text())
+        self.assertEqual(table.item(rows["size"], 1).text(), "320 × 112")
+
+    def test_next_state_rename_first_and_remove(self):
+        self.desk.choose(self.frame.id)
+        click(self.station.next)
+        self.assertEqual(self.project.frames[1].name, "Sailings, next")
+        with mock.patch("avelt.window.frames.station.QInputDialog.getText", return_value=("Pulled", True)):
+            self.station.rename(self.project.frames[1].id)
+        self.assertEqual(self.project.frames[1].name, "Pulled")
+        click(self.station.first)
+        self.assertEqual(self.project.first, self.project.frames[1].id)
+        self.window.do("remove")
+        self.assertEqual(len(self.project.frames), 3)
+
+    def test_keys_nudge_and_double_click_goes_deeper(self):
+        click(self.board, self.spot("Grey Stack time"))
+        QTest.mouseDClick(
+            self.board,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.spot("Grey Stack time").toPoint(),
+        )
+        self.assertEqual(self.desk.layer.name, "Grey Stack time")
+        before = self.place("Grey Stack time")
+        self.board.setFocus()
+        QTest.keyClick(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.place("Grey Stack time")[0], before[0] + 10)
+
+    def test_search_narrows_the_tree(self):
+        self.station.search.setText("sandray n")
+        shown = [i.text(0) for i in self.station._items() if not i.isHidden()]
+        self.assertIn("Sandray name", shown)
+        self.assertNotIn("Header", shown)
+
+
+class Routes(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("routes")
+        self.settle()
+        self.station = self.window.stations["routes"]
+
+    def test_an_empty_cell_makes_a_route(self):
+        self.desk.choose(self.project.frames[0].id, find_layer(self.project.frames[0], "Sandray card").id)
+        click(self.station.matrix, self.station.matrix.cell_rect(0, 2).center())
+        route = self.desk.route
+        self.assertEqual((route.leaves, route.arrives), (self.project.frames[0].id, self.project.frames[2].id))
+        self.assertEqual(route.trigger, Tap(self.desk.layer.id))
+        self.assertTrue(self.station.clock.playing)
+
+    def test_the_card_changes_trigger_length_and_curve(self):
+        click(self.station.matrix, self.station.matrix.cell_rect(0, 1).center())
+        self.station.trigger.setCurrentIndex(1)
+        self.station.trigger.activated.emit(1)
+        self.assertEqual(self.desk.route.trigger, Timer(2000.0))
+        type_into(self.station.wait, "1.5s")
+        self.assertEqual(self.desk.route.trigger, Timer(1500.0))
+        type_into(self.station.length, "600")
+        self.assertEqual(self.desk.route.transition.length, 600)
+        place = self.station.curve.findData("buoy")
+        self.station.curve.setCurrentIndex(place)
+        self.station.curve.activated.emit(place)
+        self.assertEqual(self.desk.route.transition.curve, Named("buoy"))
+
+    def test_keys_walk_the_matrix(self):
+        matrix = self.station.matrix
+        matrix.setFocus()
+        QTest.keyClick(matrix, Qt.Key.Key_Right)
+        self.assertEqual(self.desk.route.id, self.project.routes[0].id)
+        QTest.keyClick(matrix, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.project.routes), 4)
+        QTest.keyClick(matrix, Qt.Key.Key_Return)
+        self.assertEqual(len(self.project.routes), 5)
+
+
+class Pairs(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("pairs")
+        self.settle()
+        self.station = self.window.stations["pairs"]
+        self.left, self.right = self.project.frames[:2]
+
+    def test_why_apart_and_together_again(self):
+        card, hero = find_layer(self.left, "Grey Stack card"), find_layer(self.right, "Hero card")
+        self.station.choose("from", card.id)
+        self.assertEqual(self.station.chosen.right, hero.id)
+        self.assertGreater(len(self.station.bars.entries), 4)
+        click(self.station.apart)
+        self.assertNotIn(card.id, self.station.pairing.to_of)
+        self.station.choose("from", card.id)
+        self.assertIn("No partner", self.station.why.text())
+        self.station.pair(card.id, hero.id)
+        self.assertEqual(self.station.pairing.to_of[card.id], hero.id)
+        self.assertEqual(next(p.by for p in self.station.pairing.pairs if p.from_id == card.id), "hand")
+        self.window.do("undo")
+        self.window.do("undo")
+        self.assertEqual(self.desk.route.transition.decisions, ())
+
+    def test_dragging_from_frame_to_frame_pairs(self):
+        threads = self.station.threads
+        out = find_layer(self.left, "Outer Holm time")
+        price = find_layer(self.right, "Price")
+
+        def spot(side, frame, layer):
+            flat = flatten(frame)
+            x, y, w, h = flat.bounds[flat.index[layer.id]]
+            rect = threads.places()[side]
+            return QPointF(
+                rect.left() + (x + w / 2) * rect.width() / frame.w, rect.top() + (y + h / 2) * rect.height() / frame.h
+            )
+
+        drag(threads, spot(0, self.left, out), spot(1, self.right, price))
+        self.assertEqual(self.station.pairing.to_of[out.id], price.id)
+
+    def test_a_group_and_a_leaf_are_refused_with_a_sentence(self):
+        self.station.pair(find_layer(self.left, "Header").id, find_layer(self.right, "Price").id)
+        self.assertIn("group", self.window.said.text())
+
+    def test_how_a_layer_leaves_is_typed(self):
+        header = find_layer(self.left, "Header")
+        self.station.choose("from", header.id)
+        self.assertTrue(self.station.absent.isVisible())
+        type_into(self.station.fields["shift_y"], "-30")
+        pose = next(a.pose for a in self.desk.route.transition.absents if a.layer == header.id)
+        self.assertEqual((pose.shift_y, pose.opacity), (-30, 0))
+
+    def test_next_unsure_walks(self):
+        self.station.next_unsure()
+        chosen = self.station.chosen
+        pair = next(p for p in self.station.pairing.pairs if p.from_id == chosen.left)
+        self.assertLess(pair.confidence, 0.7)
+        count = sum(p.confidence < 0.7 for p in self.station.pairing.pairs)
+        self.assertEqual(self.window.top.stations["pairs"].text(), f"Pairs  {count}")
+
+
+class Timing(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("timing")
+        self.settle()
+        self.station = self.window.stations["timing"]
+        self.sheet = self.station.sheet.body
+
+    def key_of(self, name: str):
+        return next(row.key for row in self.sheet.rows if name in (row.left_name, row.right_name) and not row.prop)
+
+    def place_of(self, name: str) -> int:
+        return [row.key for row in self.sheet.rows].index(self.key_of(name))
+
+    def when(self, key):
+        return timed(self.project, self.desk.route.transition, *key)
+
+    def test_a_ribbon_is_dragged_and_stretched(self):
+        key, place = self.key_of("Header"), self.place_of("Header")
+        rect = self.sheet.ribbon_rect(place)
+        ms = (self.sheet.width() - 540) / 480
+        drag(self.sheet, rect.center(), rect.center() + QPointF(100 * ms, 0), keys=Qt.KeyboardModifier.AltModifier)
+        when = self.when(key)
+        self.assertAlmostEqual(when.start, 100, delta=2)
+        self.assertAlmostEqual(when.length, 170, delta=0.01)
+        rect = self.sheet.ribbon_rect(place)
+        drag(
+            self.sheet,
+            QPointF(rect.right() - 1, rect.center().y()),
+            QPointF(rect.right() + 50 * ms, rect.center().y()),
+            keys=Qt.KeyboardModifier.AltModifier,
+        )
+        self.assertAlmostEqual(self.when(key).end, 320, delta=3)
+        self.assertEqual(self.desk.session.undo_label, "time Header")
+        self.window.do("undo")
+        self.window.do("undo")
+        self.assertEqual(self.when(key).start, 0)
+
+    def test_ends_snap_to_the_playhead(self):
+        self.station.clock.seek(333.0)
+        place = self.place_of("Header")
+        rect = self.sheet.ribbon_rect(place)
+        x = self.sheet.scale.x(333.0, self.sheet.width())
+        drag(self.sheet, QPointF(rect.right() - 1, rect.center().y()), QPointF(x + 3, rect.center().y()))
+        self.assertEqual(self.when(self.key_of("Header")).end, 333.0)
+
+    def test_properties_open_with_values_left_and_right(self):
+        place = self.place_of("Grey Stack time")
+        click(self.sheet, QPointF(30, place * 29 + 14))
+        props = {row.left_name: row for row in self.sheet.rows if row.prop}
+        self.assertEqual((props["type size"].left_value, props["type size"].right_value), ("27", "46"))
+        self.assertTrue(props["type size"].timed.own_curve)
+        self.assertFalse(props["place"].timed.own_curve)
+
+    def test_a_handle_dragged_while_it_plays_changes_the_next_picture(self):
+        self.station.pick(self.key_of("Grey Stack time"))
+        self.station.clock.play()
+        self.station.clock.ms = 200.0
+        self.station.clock.advance(1.0)
+        before = self.station.now.scene.scalars.copy()
+        canvas = self.station.bench.canvas
+        send(canvas, QEvent.Type.MouseButtonPress, canvas.place_of((0.2, 0.0)))
+        send(canvas, QEvent.Type.MouseMove, canvas.place_of((0.9, 0.0)))
+        self.assertTrue(self.station.clock.playing)
+        self.assertTrue((self.station.now.scene.scalars != before).any())
+        send(canvas, QEvent.Type.MouseButtonRelease, canvas.place_of((0.9, 0.0)), down=False)
+        self.station.clock.stop()
+        self.assertEqual(self.desk.session.undo_label, "curve of Grey Stack time")
+        self.assertTrue(self.when(self.station.key).own_curve)
+        click(self.station.bench.back)
+        self.assertFalse(self.when(self.station.key).own_curve)
+
+    def test_kind_numbers_and_typed_times(self):
+        self.station.pick(self.key_of("Header"))
+        kind = self.station.bench.kind
+        place = kind.findText("Spring")
+        kind.setCurrentIndex(place)
+        kind.activated.emit(place)
+        self.assertIsInstance(self.when(self.station.key).curve, Spring)
+        type_into(self.station.bench.numbers[0], "0.4")
+        self.assertEqual(self.when(self.station.key).curve, Spring(0.4))
+        type_into(self.station.bench.start, "50")
+        type_into(self.station.bench.lasts, "0.1s")
+        self.assertEqual((self.when(self.station.key).start, self.when(self.station.key).end), (50, 150))
+        type_into(self.station.length, "960")
+        self.assertEqual((self.when(self.station.key).start, self.station.clock.length), (100, 960))
+
+    def test_space_comma_and_stop_play_and_step(self):
+        self.sheet.setFocus()
+        QTest.keyClick(self.sheet, Qt.Key.Key_Space)
+        self.assertTrue(self.station.clock.playing)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Space)
+        self.station.clock.seek(100)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Period)
+        self.assertAlmostEqual(self.station.clock.ms, 116.67, delta=0.01)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Comma)
+        self.assertAlmostEqual(self.station.clock.ms, 100, delta=0.01)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Down)
+        QTest.keyClick(self.sheet, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+        self.assertTrue(self.desk.session.undo_label.startswith("time"))
+
+    def test_space_in_a_text_field_is_a_space(self):
+        self.station.bench.words.setFocus()
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Space)
+        self.assertFalse(self.station.clock.playing)
+        self.assertIsInstance(QApplication.focusWidget(), QLineEdit)
+
+    def test_scrubbing_and_choosing_in_the_frames(self):
+        head = self.station.sheet.head
+        click(head, QPointF(self.sheet.scale.x(240.0, head.width()), 10))
+        self.assertAlmostEqual(self.station.clock.ms, 240, delta=2)
+        view = self.station.from_view
+        scale = view.place().width() / 360
+        click(view, QPointF(view.place().left() + 60 * scale, view.place().top() + 80 * scale))
+        self.assertEqual(self.station.key, self.key_of("Header"))
+        rect = self.station.now.place()
+        click(self.station.now, QPointF(rect.left() + 20, rect.bottom() - 100))
+        self.assertEqual(self.station.now.slot >= 0, True)
+
+    def test_a_pair_at_its_exact_place_in_the_now_view(self):
+        self.station.clock.seek(0)
+        image = self.station.now.grab().toImage()
+        rect = self.station.now.place()
+        scale = rect.width() / 360
+        colour = image.pixelColor(int(rect.left() + 316 * scale), int(rect.top() + 76 * scale))
+        self.assertGreater(colour.lightness(), 230)
+
+    def test_other_routes_are_chosen(self):
+        self.desk.choose_route(self.project.routes[2].id)
+        self.settle()
+        self.assertEqual(self.station.trigger.text(), "by itself after 2 s")
+        self.assertEqual(self.station.clock.length, 420)
+
+
+class Loops(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        detail = find_frame(self.project, "Sailing detail")
+        self.desk.choose(detail.id, find_layer(detail, "Back").id)
+        self.window.go("loops")
+        self.settle()
+        self.station = self.window.stations["loops"]
+        self.station.clock.stop()
+
+    def loops(self):
+        return find_frame(self.project, "Sailing detail").loops
+
+    def test_a_loop_is_made_set_and_removed(self):
+        click(self.station.add)
+        made = self.loops()[-1]
+        self.assertEqual(layer_index(find_frame(self.project, "Sailing detail"))[made.layer].name, "Back")
+        type_into(self.station.fields["length"], "800")
+        type_into(self.station.fields["turn"], "12")
+        type_into(self.station.fields["wait"], "0.3s")
+        type_into(self.station.fields["rounds"], "3")
+        click(self.station.wait_when.button(1))
+        click(self.station.way.button(1))
+        made = self.loops()[-1]
+        self.assertEqual((made.length, made.pose.turn, made.wait, made.rounds), (800, 12, 300, 3))
+        self.assertEqual((made.wait_when, made.way), ("before each round", "one way"))
+        self.assertTrue(self.station.at_rest.isVisible())
+        click(self.station.remove)
+        self.assertEqual(len(self.loops()), 3)
+
+    def test_the_frame_runs(self):
+        before = self.station.view.scene.scalars.copy()
+        self.station.clock.advance(50)
+        self.station.clock.advance(400)
+        self.assertTrue((self.station.view.scene.scalars != before).any())
+
+    def test_the_strip_chooses(self):
+        click(self.station.strip, QPointF(400, 22 + 46 + 20))
+        self.assertEqual(self.station.loop().name, "swell")
+        self.assertIn("2950 ms", self.station.strip_note.text())
+
+
+class Rehearse(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("rehearse")
+        self.settle()
+        self.station = self.window.stations["rehearse"]
+        self.station.clock.stop()
+        self.station.start_over()
+
+    def tap(self, x: float, y: float):
+        stage = self.station.stage
+        click(stage, stage.to_widget().map(QPointF(x, y)))
+
+    def test_taps_timers_and_the_log(self):
+        self.station.clock.advance(100)
+        self.tap(180, 320)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        for _ in range(40):
+            self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail, late")
+        self.assertIn("timer", [entry.what for entry in self.station.log.entries])
+        self.assertEqual([name for name, *_ in self.station.runs.lines], ["boat rock", "swell", "seat blink"])
+        self.tap(40, 56)
+        self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Sailings")
+
+    def test_start_over_and_slower(self):
+        click(self.station.speeds.button(3))
+        self.station.clock.advance(100)
+        self.assertAlmostEqual(self.station.player.now, 10)
+        self.tap(180, 320)
+        click(self.station.again)
+        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailings"))
+
+    def test_an_edit_starts_it_anew(self):
+        old = self.station.player
+        self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="y"))
+        self.assertIsNot(self.station.player, old)
+
+
+class HandOff(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("handoff")
+        self.settle()
+        self.station = self.window.stations["handoff"]
+        self.station.clock.stop()
+        self.station.folder.setText(self.folder.name)
+
+    def wait(self):
+        """Let the background work end."""
+        from PySide6.QtCore import QThreadPool
+
+        QThreadPool.globalInstance().waitForDone(60_000)
+        self.settle()
+
+    def test_a_gif_is_written_with_progress(self):
+        steps = []
+        self.station.size_choice.setCurrentIndex(0)
+        click(self.station.write)
+        self.station.job.progressed.connect(lambda done, whole: steps.append((done, whole)))
+        self.wait()
+        path = Path(self.folder.name) / "Sailings to Sailing detail.gif"
+        self.assertEqual(path.read_bytes()[:6], b"GIF89a")
+        self.assertTrue(steps)
+        self.assertIn("is written", self.station.answer.text())
+
+    def test_it_can_be_stopped(self):
+        self.station.make()
+        self.station.job.stop()
+        self.wait()
+        self.assertIn("Nothing was written", self.station.answer.text())
+        self.assertEqual([p.name for p in Path(self.folder.name).glob("*.gif")], [])
+        self.assertIsNone(self.station.job)
+
+    def test_a_folder_that_is_not_there(self):
+        self.station.folder.setText(self.folder.name + "/none")
+        self.station.make()
+        self.wait()
+        self.assertIn("cannot be written", self.station.answer.text())
+
+
+class ShelfPanel(WindowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.window.go("timing")
+        self.settle()
+        self.station = self.window.stations["timing"]
+        self.shelf = self.window.shelf
+
+    def test_keep_put_give_and_take(self):
+        row = next(r for r in self.station.sheet.body.rows if r.right_name == "Board button")
+        self.station.pick(row.key)
+        with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Tide in", True)):
+            click(self.station.save)
+        self.assertTrue(self.shelf.isVisible())
+        other = next(r for r in self.station.sheet.body.rows if r.right_name == "Facts")
+        self.shelf.close_shelf()
+        self.station.pick(other.key)
+        self.window.do("shelf")
+        self.assertIn("Facts", self.shelf.target.text())
+        click(self.shelf.use)
+        new = timed(self.project, self.desk.route.transition, *other.key)
+        self.assertEqual((new.start, new.end), (280, 480))
+        self.assertEqual(self.desk.session.undo_label, "put Tide in on")
+        path = Path(self.folder.name) / "given.avelt-preset"
+        self.shelf.save_to(self.shelf.cards.presets[0], path)
+        click(self.shelf.remove)
+        self.assertEqual(self.shelf.cards.presets, ())
+        self.shelf.bring_in([path])
+        self.assertEqual(self.shelf.cards.chosen, "Tide in")
+        (Path(self.folder.name) / "bad.avelt-preset").write_text('{"name":"x","kind":"enter","length":1,"format":9}')
+        self.shelf.bring_in([Path(self.folder.name) / "bad.avelt-preset"])
+        self.assertIn("newer Avelt", self.window.said.text())
+
+    def test_cards_move(self):
+        self.window.keep_preset("One")
+        first = self.shelf.cards.grab().toImage()
+        self.shelf.clock.stop()
+        self.shelf._ticked(300.0)
+        self.settle()
+        self.assertNotEqual(self.shelf.cards.grab().toImage(), first)
+        QTest.keyClick(self.shelf, Qt.Key.Key_Escape)
+        self.assertFalse(self.shelf.isVisible())
