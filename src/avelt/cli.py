@@ -301,7 +301,7 @@ def _render(args: Arguments) -> None:
 
 
 def _write_png(image: Any, path: Path) -> None:
-    from avelt.core.formats.project_file import write_atomically
+    from avelt.core.formats.disk import write_atomically
     from avelt.paint.moving import png_bytes
 
     write_atomically(path, png_bytes(image))

@@ -9,7 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from avelt.cli_common import Arguments, build_route_command, print_result
-from avelt.core.formats.project_file import open_project, save_project, write_atomically
+from avelt.core.formats.disk import write_atomically
+from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.find import find_layer, find_route, frame_by_id, walk
 from avelt.core.model.values import Layer, Project, Route
 from avelt.core.presets.capture import Ends, capture, put

@@ -13,7 +13,6 @@ from PIL import Image
 
 from avelt.core.edits.frames import new_project
 from avelt.core.errors import AveltError
-from avelt.core.formats import project_file
 from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.project_file import MIMETYPE, open_project, pack, save_project, to_json, unpack
@@ -150,7 +149,7 @@ class Saving(unittest.TestCase):
 
     def test_a_full_disk_leaves_the_old_file_whole(self):
         save_project(new_project("Old"), self.path)
-        full = mock.patch.object(project_file.os, "fsync", side_effect=OSError(28, "No space left on device"))
+        full = mock.patch("avelt.core.formats.disk.os.fsync", side_effect=OSError(28, "No space left on device"))
         with full, self.assertRaises(AveltError) as caught:
             save_project(build_demo(), self.path)
         self.assertIn("No space left", str(caught.exception))

@@ -7,17 +7,20 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-from PIL import Image
 from PySide6.QtGui import QImage
 
 from avelt.core.errors import FormatError, Stopped
-from avelt.core.formats.project_file import write_atomically
+from avelt.core.formats.disk import write_atomically
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 #: Called with (frames done, frames in all); False stops the work.
 Progress = Callable[[int, int], bool]
@@ -63,6 +66,8 @@ def pictures(
 
 def to_pillow(image: QImage) -> Image.Image:
     """A QImage as an opaque Pillow picture."""
+    from PIL import Image
+
     plain = image.convertToFormat(QImage.Format.Format_RGBX8888)
     bits = np.asarray(plain.constBits()).reshape(plain.height(), plain.bytesPerLine())
     return Image.frombytes(
@@ -72,6 +77,8 @@ def to_pillow(image: QImage) -> Image.Image:
 
 def gif(program: Program, project: Project, wanted: Moving, progress: Progress | None = None) -> bytes:
     """The transition as a GIF's bytes. Colours are reduced to 256 a picture."""
+    from PIL import Image
+
     wanted.check(program)
     painter = ScenePainter(project.assets)
     size: tuple[int, int] | None = None

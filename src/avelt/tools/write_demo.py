@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from avelt.core.errors import FileError
-from avelt.core.formats.project_file import save_project, write_atomically
+from avelt.core.formats.disk import write_atomically
+from avelt.core.formats.project_file import save_project
 from avelt.core.model.find import find_layer, find_route, frame_by_id
 from avelt.core.presets.capture import capture
 from avelt.core.presets.values import ENDING, to_json

@@ -15,7 +15,6 @@ from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
 from avelt.core.formats.project_file import open_project
 from avelt.core.presets.shelf import Shelf
-from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.main_window import MainWindow
@@ -42,6 +41,8 @@ def make_window(
     if dark is None:
         dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     theme.use(app, dark)
+    if demo:
+        from avelt.demo.build import build_demo  # it reads SVG, which an empty window need not load
     if file is not None:
         project = open_project(file)
     else:

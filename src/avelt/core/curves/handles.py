@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import ArrayLike
 
 from avelt.core.geometry.affine import Floats
 
+_FEW = 64  # up to this many curves at once plain floats are faster than arrays
+_CLOSE = 2e-16  # of x: less cannot be told
 _ROUNDS = 64  # bisection alone reaches the last bit of s in about 54
-_STILL = 1e-15
+_STILL = 4e-16  # about one step of a float near 1
 
 
 def _poly(p1: Floats, p2: Floats, s: Floats) -> Floats:
@@ -26,6 +30,10 @@ def parameter(x1: ArrayLike, x2: ArrayLike, x: ArrayLike) -> Floats:
     Newton's steps inside a shrinking bracket, so flat stretches cost rounds but never accuracy.
     """
     shape = np.broadcast_shapes(np.shape(x1), np.shape(x2), np.shape(x))
+    if math.prod(shape) <= _FEW:
+        few = np.broadcast_arrays(np.asarray(x1, float), np.asarray(x2, float), np.asarray(x, float))
+        rows = zip(*(part.ravel().tolist() for part in few), strict=True)
+        return np.array([_one(a, b, t) for a, b, t in rows], float).reshape(shape)
     first, second = (np.broadcast_to(np.asarray(v, float), shape) for v in (x1, x2))
     wanted = np.clip(np.broadcast_to(np.asarray(x, float), shape), 0.0, 1.0)
     low, high, s = np.zeros(shape), np.ones(shape), wanted.copy()
@@ -36,14 +44,34 @@ def parameter(x1: ArrayLike, x2: ArrayLike, x: ArrayLike) -> Floats:
         slope = _poly_slope(first, second, s)
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             step = s - error / slope
-        inside = (step > low) & (step < high)
+        inside = (step >= low) & (step <= high)
         new = np.where(inside, step, (low + high) / 2)
         new = np.where(error == 0.0, s, new)
-        done = bool((np.abs(new - s) <= _STILL).all())
+        done = (np.abs(new - s) <= _STILL) | (np.abs(error) <= _CLOSE)
         s = new
-        if done:
+        if done.all():
             break
     return np.asarray(s)
+
+
+def _one(x1: float, x2: float, x: float) -> float:
+    """``parameter`` for plain numbers: a frame of playing needs a handful, and arrays of that size cost more."""
+    x = min(1.0, max(0.0, x))
+    a, b, c = 1 + 3 * x1 - 3 * x2, 3 * x2 - 6 * x1, 3 * x1
+    low, high, s = 0.0, 1.0, x
+    for _ in range(_ROUNDS):
+        error = ((a * s + b) * s + c) * s - x
+        if abs(error) <= _CLOSE:
+            break
+        low, high = (s, high) if error < 0 else (low, s)
+        slope = (3 * a * s + 2 * b) * s + c
+        new = s - error / slope if slope else -1.0
+        if not low <= new <= high:
+            new = (low + high) / 2
+        if abs(new - s) <= _STILL:
+            return new
+        s = new
+    return s
 
 
 def evaluate(handles: ArrayLike, t: ArrayLike) -> Floats:

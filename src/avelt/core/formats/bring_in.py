@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path as FilePath
 
-from avelt.core.errors import FileError, FormatError
+from avelt.core.errors import FormatError
+from avelt.core.formats.disk import SCREEN_ENDINGS, read_bytes
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.report import Report
 from avelt.core.formats.svg_in import Imported, read_svg
@@ -12,29 +13,14 @@ from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_SVG_BYTES
 from avelt.core.model.values import Frame, Layer, Picture, Source
 
-ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif")
-
-
-def read_bytes(path: FilePath, most: int) -> bytes:
-    """A file's bytes; ``FileError`` in one sentence when it cannot be read or is too large."""
-    try:
-        if not path.is_file():
-            raise FileError("There is no such file.", str(path))
-        size = path.stat().st_size
-        if size > most:
-            raise FileError(f"The file is larger than {most // 2**20} MB.", str(path))
-        return path.read_bytes()
-    except OSError as error:
-        raise FileError(f"The file cannot be read: {error.strerror or error}.", str(path)) from None
-
 
 def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
     """A screen file as a frame named after the file."""
     data = read_bytes(path, max(MAX_SVG_BYTES, MAX_PICTURE_BYTES))
     if path.suffix.lower() == ".svg" or _looks_like_svg(data):
         return read_svg(data, path.stem, measure, str(path))
-    if path.suffix.lower() not in ENDINGS and not _looks_like_picture(data):
-        raise FormatError(f"Files like this cannot be brought in; known are {', '.join(ENDINGS)}.", str(path))
+    if path.suffix.lower() not in SCREEN_ENDINGS and not _looks_like_picture(data):
+        raise FormatError(f"Files like this cannot be brought in; known are {', '.join(SCREEN_ENDINGS)}.", str(path))
     asset = read_picture(data, str(path))
     layer = Layer("i1", "i1", path.stem, Picture(asset.id), 0.0, 0.0, float(asset.w), float(asset.h))
     frame = Frame(

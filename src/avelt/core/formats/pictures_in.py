@@ -6,8 +6,6 @@ import hashlib
 import io
 import warnings
 
-from PIL import Image, ImageOps
-
 from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
 from avelt.core.model.values import Asset
@@ -22,6 +20,8 @@ def read_picture(data: bytes, name: str) -> Asset:
     JPEG, PNG and WebP keep their bytes unless they must be turned upright; the first picture of a GIF
     is kept as PNG.
     """
+    from PIL import Image, ImageOps  # a window opens faster when it has no picture to read
+
     if len(data) > MAX_PICTURE_BYTES:
         raise FormatError(f"The picture is larger than {MAX_PICTURE_BYTES // 2**20} MB.", name)
     try:

@@ -5,19 +5,16 @@ Reading trusts nothing; writing is atomic: a temporary file beside, flushed to t
 
 from __future__ import annotations
 
-import contextlib
 import io
-import os
-import tempfile
 import zipfile
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from avelt.core.errors import FileError, FormatError
-from avelt.core.formats.bring_in import read_bytes
+from avelt.core.errors import FormatError
 from avelt.core.formats.checked import check
+from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.model.limits import (
     MAX_FILE_BYTES,
@@ -148,24 +145,6 @@ def open_project(path: Path) -> Project:
 def save_project(project: Project, path: Path, preview: bytes = b"") -> None:
     """Write a project file atomically; what stood there stays whole until the new one is on the disk."""
     write_atomically(path, pack(project, preview))
-
-
-def write_atomically(path: Path, data: bytes) -> None:
-    """Write beside, flush to the disk, rename; ``FileError`` in one sentence when that cannot be done."""
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent or None)
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
-        raise FileError(f"The file cannot be written: {error.strerror or error}.", str(path)) from None
 
 
 def schema() -> dict[str, Any]:

@@ -12,7 +12,6 @@ from collections.abc import Iterable
 import numpy as np
 from rapidfuzz import process
 from rapidfuzz.distance import Levenshtein
-from scipy.spatial import cKDTree
 
 from avelt.core.pairing.facts import GROUP, Facts
 
@@ -78,6 +77,8 @@ def _by_key(left: list[str], right: list[str], p: np.ndarray, q: np.ndarray) -> 
 
 def _nearest(a: Facts, b: Facts, p: np.ndarray, q: np.ndarray) -> np.ndarray:
     """Each layer's nearest of the same kind, by spot, size and look."""
+    from scipy.spatial import cKDTree  # loaded with the first large frame: see engine._match
+
     chunks = []
     for kind in np.unique(a.kind[p]):
         rows, others = p[a.kind[p] == kind], q[b.kind[q] == kind]

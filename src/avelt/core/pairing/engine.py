@@ -11,8 +11,6 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import min_weight_full_bipartite_matching
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Decision, Frame
@@ -168,6 +166,10 @@ def _match(i: np.ndarray, j: np.ndarray, score: Floats) -> np.ndarray:
 
     Jonker-Volgenant on the sparse graph (SciPy), with a private stand-in partner for each row.
     """
+    # Loaded here: SciPy takes longer to load than a window to open, and the first window pairs nothing.
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import min_weight_full_bipartite_matching
+
     rows, row_of = np.unique(i, return_inverse=True)
     columns, column_of = np.unique(j, return_inverse=True)
     n, m = len(rows), len(columns)

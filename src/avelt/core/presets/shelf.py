@@ -10,8 +10,7 @@ from platformdirs import user_data_path
 from rapidfuzz import process
 
 from avelt.core.errors import AveltError, FileError, NotFound
-from avelt.core.formats.bring_in import read_bytes
-from avelt.core.formats.project_file import write_atomically
+from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 

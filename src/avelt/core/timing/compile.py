@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
 from avelt.core.blending import colour
-from avelt.core.blending.paints import Couple, Form, couple
+from avelt.core.blending.paints import Form, couple
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import Flat, parts_of
@@ -21,6 +22,7 @@ from avelt.core.model.values import (
     Group,
     Layer,
     Line,
+    Paint,
     Path,
     Picture,
     PlainCurve,
@@ -35,6 +37,7 @@ from avelt.core.timing.merge import Merged, Slot, merge
 from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program
 from avelt.core.timing.schedule import Timed, length_of, timed
 
+_ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill")))
 Schedule = Callable[[str | None, str | None, str], Timed]
 _pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
 
@@ -102,6 +105,8 @@ class _Build:
     cues: dict[tuple[float, float, PlainCurve], int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
+        self.own_cues = {(cue.from_id, cue.to_id) for cue in self.transition.cues}
+        self.inherited: dict[str, int] | None = None
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
 
     def add(self, s: int) -> None:
@@ -109,7 +114,7 @@ class _Build:
         left = self.a.layers[slot.left] if slot.left >= 0 else None
         right = self.b.layers[slot.right] if slot.right >= 0 else None
         ids = (left.id if left else None, right.id if right else None)
-        cue = {prop: self.cue(self.schedule(*ids, prop)) for prop in set(PROPERTY_OF_COLUMN) | {"fill"}}
+        cue = self.cues_of(ids)
         start, end = self.ends(slot, left, right)
         mixed = left is not None and right is not None and _is_mixed(left, right)
         if mixed:
@@ -118,13 +123,22 @@ class _Build:
         self.dense_cue.append([cue[prop] for prop in PROPERTY_OF_COLUMN])
         first, second = left or right, right or left
         assert first is not None and second is not None
-        fills = self.paints(couple(first.fills, second.fills), cue["fill"])
+        fills = self.paints(first.fills, second.fills, cue["fill"])
         strokes = self.paints(
-            couple((first.stroke.paint,) if first.stroke else (), (second.stroke.paint,) if second.stroke else ()),
+            (first.stroke.paint,) if first.stroke else (),
+            (second.stroke.paint,) if second.stroke else (),
             cue["stroke"],
         )
         outline = None if mixed else self.outline(first, second, cue["shape"], cue["size"])
         self.parts.append(Part(left, right, fills, strokes, outline, mixed))
+
+    def cues_of(self, ids: tuple[str | None, str | None]) -> dict[str, int]:
+        """The number of each property's cue. Most pairs have none of their own and share one answer."""
+        if ids not in self.own_cues:
+            if self.inherited is None:
+                self.inherited = dict.fromkeys(_ALL, self.cue(self.schedule(None, None, "")))
+            return self.inherited
+        return {prop: self.cue(self.schedule(*ids, prop)) for prop in _ALL}
 
     def cue(self, when: Timed) -> int:
         return self.cues.setdefault((when.start, when.end, when.plain), len(self.cues))
@@ -158,19 +172,18 @@ class _Build:
         pose = self.absents.get(layer.id, None if inside or is_mask else FADED)
         return row.copy() if pose is None else posed(row, pose)
 
-    def paints(self, couples: tuple[Couple, ...], cue: int) -> tuple[PaintSlot, ...]:
+    def paints(self, left: tuple[Paint, ...], right: tuple[Paint, ...], cue: int) -> tuple[PaintSlot, ...]:
         made: list[PaintSlot] = []
-        for entry in couples:
+        for entry in _coupled(left, right):
             first = self.colour_count
-            lab = [colour.premultiplied_oklab(f.colours) for f in (entry.left, entry.right)]
             # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
-            self.colours.append((lab[0], lab[1], cue))
-            self.colour_count += len(lab[0])
+            self.colours.append((entry.left, entry.right, cue))
+            self.colour_count += len(entry.left)
             loose = -1
-            if entry.left.kind != "solid":
+            if entry.tails:
                 loose = len(self.loose)
-                self.loose += [(x, y, cue) for x, y in zip(_tail(entry.left), _tail(entry.right), strict=True)]
-            made.append(PaintSlot(entry.left.kind, first, len(lab[0]), loose, entry.right.spread, entry.show))
+                self.loose += [(x, y, cue) for x, y in entry.tails]
+            made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show))
         return tuple(made)
 
     def outline(self, first: Layer, second: Layer, shape_cue: int, size_cue: int) -> OutlineSlot | None:
@@ -216,6 +229,31 @@ class _Build:
         if left is not right:
             found += [LoopSlot(loop, of_right[loop.layer], "to") for loop in right.loops if loop.layer in of_right]
         return tuple(found)
+
+
+@dataclass(frozen=True)
+class _Coupled:
+    """One layer of paint between two stacks as the numbers that are blended."""
+
+    kind: str
+    spread: str
+    show: str
+    left: np.ndarray  # premultiplied OKLab (k, 4)
+    right: np.ndarray
+    tails: tuple[tuple[float, float], ...]
+
+
+@lru_cache(maxsize=8192)
+def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[_Coupled, ...]:
+    """Two stacks of paint brought to one form, remembered: an edit of a cue changes no paint."""
+    made: list[_Coupled] = []
+    for entry in couple(left, right):
+        tails: tuple[tuple[float, float], ...] = ()
+        if entry.left.kind != "solid":
+            tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
+        lab = [colour.premultiplied_oklab(f.colours) for f in (entry.left, entry.right)]
+        made.append(_Coupled(entry.left.kind, entry.right.spread, entry.show, lab[0], lab[1], tails))
+    return tuple(made)
 
 
 def _mask_of(layer: Layer) -> str:
@@ -275,9 +313,16 @@ def _is_mixed(left: Layer, right: Layer) -> bool:
     return type(a) is not type(b)
 
 
+def _of_path(body: Path) -> np.ndarray:
+    return np.array([v for sub in body.subpaths for v in sub.points], float).reshape(-1, 2)
+
+
+_points = by_identity(_of_path)
+
+
 def _path_numbers(layer: Layer, unit: bool) -> list[float]:
-    assert isinstance(layer.body, Path)
-    numbers = np.array([v for sub in layer.body.subpaths for v in sub.points], float).reshape(-1, 2)
+    numbers = _points(layer.body)
     if unit:
         numbers = numbers / np.array([layer.w or 1.0, layer.h or 1.0])
-    return list(numbers.ravel().tolist())
+    flat: list[float] = numbers.ravel().tolist()
+    return flat

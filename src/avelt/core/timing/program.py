@@ -8,6 +8,7 @@ one of a few cues, so a curve is evaluated once a cue, not once a number.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -19,6 +20,7 @@ from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Layer, Loop, Pose
 from avelt.core.timing.merge import Merged
 
+_AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
 _X, _Y, _TURN, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["turn"], COLUMN["opacity"]
 _SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
 
@@ -78,19 +80,33 @@ class LoopSlot:
 class Scene:
     """Everything on screen at one moment, as arrays over the program's slots.
 
-    ``scalars`` (slots, SCALARS), ``colours`` (count, 4) sRGB and alpha, ``loose`` (count,), ``order`` the
+    ``scalars`` (slots, SCALARS), ``colours`` (count, 4) sRGB and alpha (worked out when asked for),
+    ``loose`` (count,), ``order`` the
     children of each slot (-1: the frame) in paint order, ``looping`` whether loops were given.
     """
 
     program: Program
     at: float
     scalars: Floats
-    colours: Floats
-    loose: Floats
+    vector: Floats
     size: tuple[float, float]
-    background: Floats
     flipped: bool
     looping: bool
+
+    @cached_property
+    def colours(self) -> Floats:
+        """Colours (count, 4), sRGB and alpha."""
+        return self.program.colours_of(self.vector)
+
+    @property
+    def loose(self) -> Floats:
+        """The numbers of gradients and outlines."""
+        return self.vector[self.program.colours_end :]
+
+    @property
+    def background(self) -> Floats:
+        """The frame's background (4,), sRGB and alpha."""
+        return self.program.background_at(self.at)
 
     @property
     def order(self) -> dict[int, tuple[int, ...]]:
@@ -135,10 +151,12 @@ class Program:
         self.start, self.end = start, end
         self.moving = np.flatnonzero(start != end)
         self._from, self._to = start[self.moving], end[self.moving]
+        self._all_move = len(self.moving) == len(start)
         self._cue = cue_of[self.moving]
         self._cue_start = cue_times[:, 0]
         self._cue_end = cue_times[:, 1]
-        self._span = np.where(cue_times[:, 1] > cue_times[:, 0], cue_times[:, 1] - cue_times[:, 0], 1.0)
+        span = cue_times[:, 1] - cue_times[:, 0]
+        self._span = np.where(span > _AT_ONCE, span, 1.0)
         self._curves = curves
         in_colours = self.moving[(self.moving >= self.dense) & (self.moving < self.colours_end)]
         self._moving_colours = np.unique((in_colours - self.dense) // 4)
@@ -155,15 +173,17 @@ class Program:
         t = np.asarray(ms, float)[..., None]
         share = np.clip((t - self._cue_start) / self._span, 0.0, 1.0)
         value = self._curves.at(share)
-        value[np.broadcast_to(t < self._cue_start, value.shape)] = 0.0
-        value[np.broadcast_to(t >= self._cue_end, value.shape)] = 1.0
-        return value
+        return np.where(t < self._cue_start, 0.0, np.where(t >= self._cue_end, 1.0, value))
 
     def numbers(self, ms: float) -> Floats:
         """The whole vector at one moment."""
         out = self.start.copy()
         eased = self.eased(np.asarray(ms, float))[self._cue]
-        out[self.moving] = self._from * (1.0 - eased) + self._to * eased
+        moved = self._from * (1.0 - eased) + self._to * eased
+        if self._all_move:
+            out = moved
+        else:
+            out[self.moving] = moved
         if self.kick is not None and 0.0 <= ms < self.length:
             out[: self.dense] += self.kick * (ms * (1.0 - ms / self.length) ** 2)
         return out
@@ -191,19 +211,22 @@ class Program:
         if loops is not None:
             for entry, far in zip(self.loops, loops, strict=True):
                 _add_pose(scalars, entry.slot, entry.loop.pose, float(far))
+        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
+        size = (self.left.w * (1 - share) + self.right.w * share, self.left.h * (1 - share) + self.right.h * share)
+        return Scene(self, ms, scalars, vector, size, ms * 2 >= self.length, loops is not None)
+
+    def colours_of(self, vector: Floats) -> Floats:
+        """The colours (count, 4) that a vector holds, sRGB and alpha."""
         colours = self._base_colours
         if len(self._moving_colours):
             colours = colours.copy()
             block = vector[self.dense : self.colours_end].reshape(-1, 4)
             colours[self._moving_colours] = colour.from_premultiplied_oklab(block[self._moving_colours])
-        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
-        size = (self.left.w * (1 - share) + self.right.w * share, self.left.h * (1 - share) + self.right.h * share)
-        return Scene(
-            self, ms, scalars, colours, vector[self.colours_end :], size,
-            self._background_at(share), ms * 2 >= self.length, loops is not None,
-        )  # fmt: skip
+        return colours
 
-    def _background_at(self, share: float) -> Floats:
+    def background_at(self, ms: float) -> Floats:
+        """The background (4,) at a moment: it goes straight from frame to frame."""
+        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
         if share <= 0.0 or self.left.background == self.right.background:
             return np.asarray(self._background[0])
         if share >= 1.0:
@@ -228,23 +251,27 @@ def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
 def _still_slots(program: Program) -> np.ndarray:
     """Slots of which nothing changes by itself (their parents may)."""
     still = np.ones(len(program.parts), bool)
-    dense = program.moving[program.moving < program.dense]
-    still[np.unique(dense // len(SCALARS))] = False
-    moving_colours = set(program._moving_colours.tolist())
-    loose = program.moving[program.moving >= program.colours_end] - program.colours_end
-    loose_starts = set(loose.tolist())
+    moves = np.zeros(len(program.start) + 1, bool)
+    moves[program.moving] = True
+    if len(still):
+        still &= ~moves[: program.dense].reshape(len(still), -1).any(1)
+    # Running totals answer "does any number of this stretch move" by two look-ups.
+    total = np.concatenate([[0], np.cumsum(moves)])
+
+    def any_in(first: int, count: int) -> bool:
+        return bool(total[first + count] - total[first])
+
     for s, part in enumerate(program.parts):
+        if (part.left is None) != (part.right is None):
+            still[s] = False
         for paint in (*part.fills, *part.stroke):
-            if any(paint.colour + k in moving_colours for k in range(paint.count)):
-                still[s] = False
-            if paint.loose >= 0 and loose_starts & set(range(paint.loose, paint.loose + paint.count + 9)):
+            if any_in(program.dense + 4 * paint.colour, 4 * paint.count) or (
+                paint.loose >= 0 and any_in(program.colours_end + paint.loose, paint.count + 9)
+            ):
                 still[s] = False
         if part.outline is not None:
-            first = part.outline.loose
-            if loose_starts & set(range(first, first + sum(part.outline.lengths) * 2)):
-                still[s] = False
-        if part.left is not part.right:
-            still[s] = still[s] and part.left is not None and part.right is not None
+            first = program.colours_end + part.outline.loose
+            still[s] &= not any_in(first, 2 * sum(part.outline.lengths))
     for entry in program.loops:
         still[entry.slot] = False
     return still

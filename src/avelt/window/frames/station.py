@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.blending import colour
 from avelt.core.edits.frames import next_state, remove_frame, remove_layer, rename_frame, set_first
-from avelt.core.formats.bring_in import ENDINGS
+from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.values import Layer
 from avelt.window.controls.empty import EmptyPlace
@@ -329,7 +329,7 @@ class FramesStation(QWidget):
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls()]
-        if any(path.suffix.lower() in ENDINGS for path in paths):
+        if any(path.suffix.lower() in SCREEN_ENDINGS for path in paths):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:

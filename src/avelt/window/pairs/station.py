@@ -14,8 +14,8 @@ from avelt.core.timing.compile import pairing_of
 from avelt.window.controls.empty import EmptyPlace
 from avelt.window.controls.fields import NumberField, bar, button, label, panel, row
 from avelt.window.controls.painted import Tree, children_of
-from avelt.window.pairs.threads import UNSURE, Bars, Chosen, Threads
-from avelt.window.shell.desk import Desk
+from avelt.window.pairs.threads import Bars, Chosen, Threads
+from avelt.window.shell.desk import UNSURE, Desk
 
 _ID = Qt.ItemDataRole.UserRole
 
@@ -410,13 +410,6 @@ class PairsStation(QWidget):
         else:
             parts[key] = value
         self.desk.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, Pose(**parts)))
-
-
-def unsure_count(desk: Desk) -> int:
-    """Pairs of the chosen route that want to be looked at."""
-    if desk.route is None:
-        return 0
-    return sum(pair.confidence < UNSURE for pair in pairing_of(desk.project, desk.route).pairs)
 
 
 def _inside(layer: Layer) -> list[Layer]:

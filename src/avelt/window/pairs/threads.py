@@ -13,10 +13,8 @@ from avelt.core.model.values import Frame
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
-from avelt.window.shell.desk import Desk
+from avelt.window.shell.desk import UNSURE, Desk
 from avelt.window.theme import Theme, font
-
-UNSURE = 0.70
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QFileDialog, QFrame, QLineEdit, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
-from avelt.core.formats.project_file import write_atomically
+from avelt.core.formats.disk import write_atomically
 from avelt.core.model.values import Handles, PlainCurve
 from avelt.core.presets.capture import Ends, put
 from avelt.core.presets.picture import H, W, picture_program

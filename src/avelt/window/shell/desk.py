@@ -14,11 +14,12 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Frame, Layer, Project, Route
 from avelt.core.presets.shelf import Shelf
-from avelt.core.timing.compile import compile_route, compile_still
+from avelt.core.timing.compile import compile_route, compile_still, pairing_of
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 from avelt.window.theme import Theme
 
+UNSURE = 0.70  # pairs below this want to be looked at
 _KEPT_PICTURES = 200
 
 
@@ -123,6 +124,12 @@ class Desk(QObject):
         if route_id != self._route_id:
             self._route_id = route_id
             self.routed.emit()
+
+    def unsure_pairs(self) -> int:
+        """How many pairs of the chosen route want to be looked at."""
+        if self.route is None:
+            return 0
+        return sum(pair.confidence < UNSURE for pair in pairing_of(self.project, self.route).pairs)
 
     # Pictures
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol, cast
 
 import msgspec
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
@@ -30,30 +30,30 @@ from PySide6.QtWidgets import (
 from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.formats.bring_in import ENDINGS, read_screen
+from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.presets.capture import Ends, capture
 from avelt.core.timing.compile import compile_still
-from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import png_bytes
 from avelt.window.controls.clock import Clock
-from avelt.window.frames.station import FramesStation
-from avelt.window.handoff.station import HandoffStation
-from avelt.window.loops.station import LoopsStation
-from avelt.window.pairs.station import PairsStation, unsure_count
-from avelt.window.rehearse.station import RehearseStation
-from avelt.window.routes.station import RoutesStation
-from avelt.window.shelf.panel import ShelfPanel
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.find import FindPanel, Hit
+from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
-from avelt.window.timing.station import TimingStation
 
+if TYPE_CHECKING:
+    from avelt.window.frames.station import FramesStation
+    from avelt.window.pairs.station import PairsStation
+    from avelt.window.rehearse.station import RehearseStation
+    from avelt.window.shelf.panel import ShelfPanel
+    from avelt.window.timing.station import TimingStation
+
+_UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
 _SAID_FOR = 6000  # ms that a sentence stays
 
 
@@ -76,16 +76,9 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
         self.top = TopBar(desk.theme)
-        self.stations: dict[str, QWidget] = {
-            "frames": FramesStation(desk), "routes": RoutesStation(desk), "pairs": PairsStation(desk),
-            "timing": TimingStation(desk), "loops": LoopsStation(desk), "rehearse": RehearseStation(desk),
-            "handoff": HandoffStation(desk),
-        }  # fmt: skip
+        self.stations = Stations(desk, self._station_made)
         self.current = "frames"
         self.stack = QStackedWidget()
-        for widget in self.stations.values():
-            widget.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-            self.stack.addWidget(widget)
         holder = self.holder = QWidget()
         layout = QVBoxLayout(holder)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -99,7 +92,6 @@ class MainWindow(QMainWindow):
         self._said_timer = QTimer(self)
         self._said_timer.setSingleShot(True)
         self._said_timer.timeout.connect(self.said.hide)
-        self.shelf = ShelfPanel(desk, holder)
         self.finder = FindPanel(holder, self._hits)
         self.actions_by_id: dict[str, QAction] = {}
         self._make_actions()
@@ -107,7 +99,7 @@ class MainWindow(QMainWindow):
         self._show_state()
         self.go("frames")
         self.stack.setFocus()
-        QTimer.singleShot(0, self._show_unsure)
+        QTimer.singleShot(_UNSURE_AFTER, self._show_unsure)
         app = QApplication.instance()
         if app is not None:
             app.installEventFilter(self)
@@ -138,15 +130,31 @@ class MainWindow(QMainWindow):
         self.top.wanted.connect(self.go)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
-        self.shelf.closed.connect(self._shelf_closed)
-        frames = self.stations["frames"]
-        assert isinstance(frames, FramesStation)
-        frames.bring_in.connect(lambda: self.do("bring_in"))
-        frames.dropped.connect(self.bring_in_files)
-        frames.report_wanted.connect(self.show_report)
-        timing = self.stations["timing"]
-        assert isinstance(timing, TimingStation)
-        timing.save_preset.connect(lambda _: self.do("save_preset"))
+
+    def _station_made(self, ident: str, station: QWidget) -> None:
+        """A station was entered for the first time."""
+        station.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.stack.addWidget(station)
+        if ident == "frames":
+            frames = cast("FramesStation", station)
+            frames.bring_in.connect(lambda: self.do("bring_in"))
+            frames.dropped.connect(self.bring_in_files)
+            frames.report_wanted.connect(self.show_report)
+        elif ident == "timing":
+            cast("TimingStation", station).save_preset.connect(lambda _: self.do("save_preset"))
+
+    @cached_property
+    def shelf(self) -> ShelfPanel:
+        """The shelf, made when it is first wanted."""
+        from avelt.window.shelf.panel import ShelfPanel
+
+        panel = ShelfPanel(self.desk, self.holder)
+        panel.closed.connect(self._shelf_closed)
+        return panel
+
+    @property
+    def _shelf_is_open(self) -> bool:
+        return "shelf" in self.__dict__ and self.shelf.isVisible()
 
     # Where we are
 
@@ -158,7 +166,9 @@ class MainWindow(QMainWindow):
         self.top.show_station(ident)
         self._station(ident).enter()
         self.stations[ident].setFocus()
-        if self.shelf.isVisible():
+        if ident != "frames":
+            self._show_unsure()
+        if self._shelf_is_open:
             self._open_shelf()
 
     def _shelf_closed(self) -> None:
@@ -196,7 +206,8 @@ class MainWindow(QMainWindow):
         w, h = holder.width(), holder.height()
         self.said.move((w - self.said.width()) // 2, h - self.said.height() - 24)
         left = max(w - 580, w // 3)
-        self.shelf.setGeometry(left, 48, w - left, h - 48)
+        if "shelf" in self.__dict__:
+            self.shelf.setGeometry(left, 48, w - left, h - 48)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -220,7 +231,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{session.project.name}{'*' if session.changed else ''} – Avelt")
 
     def _show_unsure(self) -> None:
-        self.top.show_trouble("pairs", unsure_count(self.desk))
+        self.top.show_trouble("pairs", self.desk.unsure_pairs())
 
     # Files
 
@@ -273,6 +284,8 @@ class MainWindow(QMainWindow):
 
     def bring_in_files(self, paths: Sequence[Path]) -> None:
         """Bring screens in as frames: one entry for all, a sentence for each file that cannot be read."""
+        from avelt.core.formats.bring_in import read_screen  # XML and CSS are loaded with the first screen
+
         frames: list[Frame] = []
         assets: list[Asset] = []
         reports: list[Report] = []
@@ -352,13 +365,15 @@ class MainWindow(QMainWindow):
 
     def do_bring_in(self) -> None:
         """Choose screen files."""
-        kinds = " ".join(f"*{ending}" for ending in ENDINGS)
+        kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
         paths, _ = QFileDialog.getOpenFileNames(self, "Bring in screens", str(Path.home()), f"Screens ({kinds})")
         self.bring_in_files([Path(path) for path in paths])
 
     def do_open_demo(self) -> None:
         """The demo project."""
         if self.may_lose():
+            from avelt.demo.build import build_demo
+
             self.show_project(build_demo(measure_text), None)
 
     def do_quit(self) -> None:
@@ -375,20 +390,17 @@ class MainWindow(QMainWindow):
 
     def do_next_state(self) -> None:
         """The next state of the chosen frame."""
-        frames = self.stations["frames"]
-        assert isinstance(frames, FramesStation)
+        frames = cast("FramesStation", self.stations["frames"])
         frames.make_next()
 
     def do_remove(self) -> None:
         """Remove the chosen layer or frame."""
-        frames = self.stations["frames"]
-        assert isinstance(frames, FramesStation)
+        frames = cast("FramesStation", self.stations["frames"])
         frames.remove()
 
     def chosen_ends(self) -> Ends | None:
         """The pair that a preset would be put on or taken from."""
-        timing = self.stations["timing"]
-        assert isinstance(timing, TimingStation)
+        timing = cast("TimingStation", self.stations["timing"])
         if timing.key is None or self.desk.route is None:
             return None
         return timing.key[0], timing.key[1]
@@ -427,7 +439,7 @@ class MainWindow(QMainWindow):
 
     def do_shelf(self) -> None:
         """The shelf comes or goes."""
-        if self.shelf.isVisible():
+        if self._shelf_is_open:
             self.shelf.close_shelf()
         else:
             self._open_shelf()
@@ -510,13 +522,11 @@ class MainWindow(QMainWindow):
             focus.click()
             return True
         if event.key() == Qt.Key.Key_N and self.current == "pairs":
-            pairs = self.stations["pairs"]
-            assert isinstance(pairs, PairsStation)
+            pairs = cast("PairsStation", self.stations["pairs"])
             pairs.next_unsure()
             return True
         if event.key() == Qt.Key.Key_Home and self.current == "rehearse":
-            rehearse = self.stations["rehearse"]
-            assert isinstance(rehearse, RehearseStation)
+            rehearse = cast("RehearseStation", self.stations["rehearse"])
             rehearse.start_over()
             return True
         return False

@@ -1,0 +1,283 @@
+"""The budgets: each as a ratio against a yardstick measured in the same run.
+
+``python -m bench.run`` prints the table; ``--write`` puts it into docs/performance.md.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from PySide6.QtCore import QPropertyAnimation, QRect
+from PySide6.QtGui import QImage, QPainter, QTransform
+from PySide6.QtWidgets import QWidget
+from scipy.optimize import linear_sum_assignment
+
+from avelt.core.edits.routes import set_cue
+from avelt.core.formats.project_file import from_json, pack, to_json, unpack
+from avelt.core.model.values import Handles, Project
+from avelt.core.pairing.engine import pair_frames
+from avelt.core.pairing.facts import _gather
+from avelt.core.timing.compile import compile_route
+from avelt.core.timing.items import items
+from avelt.demo.build import build_demo
+from avelt.paint.fonts import measure_text
+from avelt.paint.moving import Moving, gif, moments, to_pillow
+from avelt.paint.painter import ScenePainter, _own
+from bench.measure import HEAD, Row, best, pair
+from bench.scenes import boxes, moving_project, screen, strangers
+
+MARK = "<!-- measured -->"
+ROOT = Path(__file__).resolve().parent.parent
+
+
+def sampling() -> list[Row]:
+    """program.at against the bare arithmetic, and against Qt's animations."""
+    project = moving_project(1000)
+    program = compile_route(project, project.routes[0])
+    a, b, cue = program._from, program._to, program._cue
+    eased_at = program.eased
+
+    def bare() -> object:
+        y = eased_at(np.asarray(200.0))[cue]
+        return a + (b - a) * y
+
+    ours, theirs = pair(lambda: program.at(200.0), bare)
+    count = len(program.moving)
+    rows = [
+        Row(
+            f"`program.at`, {count:,} numbers over 1,000 layers",
+            ours,
+            theirs,
+            3,
+            note="bare `a + (b - a) * y`, same curves",
+        )
+    ]
+    holder = QWidget()
+    animations = []
+    for _ in range(count):
+        animation = QPropertyAnimation(holder, b"windowOpacity")
+        animation.setDuration(400)
+        animation.setStartValue(0.0)
+        animation.setEndValue(1.0)
+        animations.append(animation)
+    moment = iter(range(1, 10**9))
+
+    def qt() -> None:
+        ms = next(moment) % 400
+        for animation in animations:
+            animation.setCurrentTime(ms)
+
+    rows.append(
+        Row(
+            "the same against animations of Qt",
+            ours,
+            best(qt, 3),
+            20,
+            True,
+            f"{count:,} `QPropertyAnimation`s set to a time",
+        )
+    )
+    program_at = program.at(200.0)
+    rows.append(
+        Row(
+            "  with the colours of 1,000 layers too",
+            best(lambda: program.at(200.0).colours),
+            theirs,
+            12,
+            note="as above; no budget is set for it",
+        )
+    )
+    assert program_at.colours is not None
+    return rows
+
+
+def growth() -> list[str]:
+    """How sampling grows with the count of numbers."""
+    lines = ["| numbers | `program.at` | a number |", "| --- | --- | --- |"]
+    for layers in (10, 100, 1000):
+        project = moving_project(layers)
+        program = compile_route(project, project.routes[0])
+        seconds = best(lambda program=program: program.at(200.0), 5)
+        count = len(program.moving)
+        lines.append(f"| {count:,} | {seconds * 1e6:.0f} µs | {seconds / count * 1e9:.0f} ns |")
+    return lines
+
+
+def pairing() -> list[Row]:
+    """Pairing strangers against one dense assignment of that size, and its growth."""
+
+    def fresh(count: int) -> float:
+        left, right = strangers(count)
+
+        def work() -> object:
+            from avelt.core.pairing import engine
+
+            gather, engine.gather = engine.gather, _gather  # nothing remembered from the round before
+            try:
+                return pair_frames(left, right)
+            finally:
+                engine.gather = gather
+
+        return best(work, 3, 0.01)
+
+    costs = np.random.default_rng(9).random((1000, 1000))
+    dense = best(lambda: linear_sum_assignment(costs), 5)
+    one, four = fresh(1000), fresh(4000)
+    return [
+        Row("pairing 1,000 x 1,000 layers", one, dense, 3, note="one dense `linear_sum_assignment`, random costs"),
+        Row("pairing 4,000 x 4,000 layers", four, one, 6, note="1,000 x 1,000 layers"),
+    ]
+
+
+def painting() -> list[Row]:
+    """A screen of 60 layers of which 10 move, against Qt painting the 10 and one picture."""
+    project = screen(10, 50)
+    program, painter = compile_route(project, project.routes[0]), ScenePainter()
+    for scale in (1.0,):
+        painter.render(program.at(10.0), scale)
+    moment = iter(range(1, 10**9))
+    still = painter.render(program.at(0.0))
+
+    def ours() -> object:
+        return painter.render(program.at(1.0 + next(moment) % 140))
+
+    plain = ScenePainter()
+
+    def theirs() -> object:
+        scene = program.at(1.0 + next(moment) % 140)
+        image = QImage(360, 640, QImage.Format.Format_ARGB32_Premultiplied)
+        inner = QPainter(image)
+        inner.setRenderHints(QPainter.RenderHint.Antialiasing)
+        inner.drawImage(0, 0, still)
+        for item in items(scene)[50:]:
+            plain._draw(inner, item, _own(item) * QTransform(), QRect(0, 0, 360, 640))
+        inner.end()
+        return image
+
+    a, b = pair(ours, theirs)
+    return [Row("painting 60 layers, 10 moving", a, b, 1.5, note="the 10 moving ones and one kept picture, by Qt")]
+
+
+def exporting() -> list[Row]:
+    """A GIF against painting its pictures and the encoder alone."""
+    project = build_demo(measure_text)
+    program = compile_route(project, project.routes[0])
+    wanted = Moving(1.0, 25.0)
+
+    def parts() -> object:
+        painter = ScenePainter()
+        shots = [to_pillow(painter.render(program.at(ms))) for ms in moments(program.length, wanted.rate)]
+        small = [shot.quantize(256, 2) for shot in shots]
+        with open(os.devnull, "wb") as sink:
+            small[0].save(sink, "GIF", save_all=True, append_images=small[1:], duration=40, optimize=False)
+        return None
+
+    a, b = pair(lambda: gif(program, project, wanted), parts, 3)
+    return [Row("GIF of the demo's first route", a, b, 1.3, note="painting its pictures, and Pillow alone")]
+
+
+def opening() -> list[Row]:
+    """A project of 2,000 layers against reading the same text as JSON."""
+    project = moving_project(1000)
+    text = to_json(project)
+    data = pack(project)
+    a, b = pair(lambda: unpack(data, "x"), lambda: json.loads(text))
+    c, _ = pair(lambda: from_json(text, "x"), lambda: json.loads(text), 2)
+    return [
+        Row("opening 2,000 layers (unzip, read, check)", a, b, 4, note="`json.loads` of the same text"),
+        Row("  of that, reading the document", c, b, 4, note="the same"),
+    ]
+
+
+EMPTY = """
+import sys
+from PySide6.QtWidgets import QApplication, QMainWindow
+app = QApplication([]); window = QMainWindow(); window.resize(1280, 800); window.show()
+app.processEvents(); window.grab(); print("up")
+"""
+OURS = """
+from avelt.window.start import make_window, application
+window = make_window(None, {demo}, False); window.show()
+application().processEvents(); window.grab(); print("up")
+"""
+
+
+def starting() -> list[Row]:
+    """Cold start to a painted window, empty and with the demo, against an empty main window."""
+
+    def run(code: str) -> float:
+        times = []
+        for _ in range(5):
+            started = time.perf_counter()
+            subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, cwd=ROOT)
+            times.append(time.perf_counter() - started)
+        return min(times)
+
+    run(EMPTY)
+    yardstick = run(EMPTY)
+    return [
+        Row(
+            "cold start to a painted window",
+            run(OURS.format(demo=False)),
+            yardstick,
+            1.8,
+            note="an empty PySide6 main window",
+        ),
+        Row(
+            "  the same with the demo, read from its SVG", run(OURS.format(demo=True)), yardstick, 1.8, note="the same"
+        ),
+    ]
+
+
+def editing() -> list[Row]:
+    """A curve handle moved on the demo: edit, compile, sample and paint, against 33 ms."""
+    project: Project = build_demo(measure_text)
+    route = project.routes[0]
+    painter = ScenePainter()
+    key = route.transition.cues[0].key
+    moment = iter(range(1, 10**9))
+
+    def work() -> object:
+        y = (next(moment) % 100) / 100
+        edited = set_cue(project, route.id, key, curve=Handles(0.2, y, 0.1, 1.0))
+        return painter.render(compile_route(edited, edited.routes[0]).at(200.0), 0.5)
+
+    return [Row("a handle moved on the demo until the next picture", best(work, 5), 0.033, 1, note="33 ms")]
+
+
+ROWS = (sampling, pairing, painting, exporting, opening, starting, editing)
+
+
+def main() -> int:
+    """Measure all, or what is named."""
+    names = [name for name in sys.argv[1:] if not name.startswith("--")]
+    wanted = [row for row in ROWS if not names or row.__name__ in names]
+    from avelt.window.start import application
+
+    application()
+    boxes(1, 0, "x")
+    lines = [HEAD]
+    for work in wanted:
+        for row in work():
+            lines.append(row.line())
+            print(row.line(), flush=True)
+    if not names:
+        lines += ["", "How sampling grows:", "", *growth()]
+        print("\n".join(lines[-6:]))
+    if "--write" in sys.argv:
+        path = ROOT / "docs" / "performance.md"
+        head = path.read_text().split(MARK)[0]
+        path.write_text(f"{head}{MARK}\n\n" + "\n".join(lines) + "\n")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
