@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QImage, QPainter, QPainterPath, QTransform
+from PySide6.QtGui import QImage, QPainter, QPainterPath, QPainterPathStroker, QTransform
 
 from avelt.core.model.values import Asset, Project
 from avelt.core.timing.items import Item, items
@@ -18,6 +18,7 @@ from avelt.paint.fonts import ensure_gui, set_text
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 64
+_FINE = 0.05  # px of the device that a stroke's outline may be off
 
 
 @dataclass
@@ -204,7 +205,7 @@ class ScenePainter:
         for brush in item.fills:
             painter.fillPath(path, qbrush(brush, item.w, item.h))
         if item.pen is not None:
-            painter.strokePath(path, qpen(item.pen, item.w, item.h))
+            _stroke(painter, path, item)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         assert item.text is not None
@@ -213,7 +214,7 @@ class ScenePainter:
             for brush in brushes:
                 painter.fillPath(run.path, qbrush(brush, item.w, item.h))
             if item.pen is not None:
-                painter.strokePath(run.path, qpen(item.pen, item.w, item.h))
+                _stroke(painter, run.path, item)
 
     def _picture(self, painter: QPainter, item: Item) -> None:
         assert item.picture is not None
@@ -241,6 +242,20 @@ class ScenePainter:
             image = QImage.fromData(asset.data) if asset is not None else QImage()
             self._pictures[ident] = image.convertToFormat(_FORMAT) if not image.isNull() else image
         return self._pictures[ident]
+
+
+def _stroke(painter: QPainter, path: QPainterPath, item: Item) -> None:
+    """A stroke as the outline of what it covers. Qt's own stroking flattens curves to polygons that show in
+    small drawings painted large; the outline is made as fine as the device needs."""
+    assert item.pen is not None
+    transform = painter.transform()
+    size = max(abs(transform.determinant()) ** 0.5, 1e-6)
+    pen = qpen(item.pen, item.w, item.h)
+    stroker = QPainterPathStroker(pen)
+    stroker.setCurveThreshold(_FINE / size)
+    outline = stroker.createStroke(path)
+    outline.setFillRule(Qt.FillRule.WindingFill)
+    painter.fillPath(outline, pen.brush())
 
 
 def _alpha(image: QImage) -> np.ndarray:
