@@ -32,6 +32,10 @@ SIDE = 128
 _ACROSS, _DOWN = 8, 12  # pictures in one page for the browser
 _GOOD, _FAIR = 2.0, 6.0
 _SLOW = 2.0  # seconds
+_OPTIONS = (
+    "headless", "no-sandbox", "disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
+    "disable-component-update", "disable-sync", "hide-scrollbars", "allow-file-access-from-files",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -77,10 +81,7 @@ def paint_theirs(paths: list[Path], command: str) -> list[Image.Image]:
     with tempfile.TemporaryDirectory() as folder:
         page, shot = Path(folder) / "page.html", Path(folder) / "shot.png"
         page.write_text(f"<!doctype html><meta charset=utf-8><style>{style}</style><body>{cells}")
-        options = (
-            "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-            "--disable-component-update --disable-sync --hide-scrollbars --allow-file-access-from-files"
-        ).split()
+        options = [f"--{name}" for name in _OPTIONS]
         size = f"--window-size={_ACROSS * SIDE},{_DOWN * SIDE}"
         command_line = [
             command,

@@ -131,6 +131,10 @@ def _qt_palette(p: Palette) -> QPalette:
 
 def style_sheet(p: Palette) -> str:
     """The style of all standard controls."""
+    return _surfaces(p) + _controls(p) + _views(p)
+
+
+def _surfaces(p: Palette) -> str:
     return f"""
     QWidget {{ color: {p.ink}; }}
     QMainWindow, QDialog {{ background: {p.desk}; }}
@@ -146,6 +150,11 @@ def style_sheet(p: Palette) -> str:
     QFrame[role="panel"] {{ background: {p.sheet}; border: 1px solid {p.line}; border-radius: 10px; }}
     QFrame[role="topbar"] {{ background: {p.sheet}; border: 0; border-bottom: 1px solid {p.line}; }}
     QFrame[role="bar"] {{ background: {p.bar}; border: 0; border-bottom: 1px solid {p.line}; }}
+    """
+
+
+def _controls(p: Palette) -> str:
+    return f"""
     QPushButton, QToolButton {{
         background: {p.sheet}; border: 1px solid {p.line}; border-radius: 6px; padding: 4px 11px; min-height: 19px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {p.quiet}; }}
@@ -180,6 +189,11 @@ def style_sheet(p: Palette) -> str:
     QMenu::item:selected {{ background: {p.chosen}; }}
     QMenu::item:disabled {{ color: {p.quiet}; }}
     QMenu::separator {{ height: 1px; background: {p.faint}; margin: 4px 8px; }}
+    """
+
+
+def _views(p: Palette) -> str:
+    return f"""
     QTreeView, QListView, QTableView, QPlainTextEdit {{
         background: transparent; border: 0; outline: 0; selection-background-color: {p.chosen};
         selection-color: {p.ink}; gridline-color: {p.faint}; }}

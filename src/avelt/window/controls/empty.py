@@ -27,3 +27,14 @@ class EmptyPlace(QWidget):
         layout.addSpacing(10)
         layout.addWidget(self.button, 0, Qt.AlignmentFlag.AlignCenter)
         layout.addStretch(3)
+
+
+def lay_out(station: QWidget, strip: QWidget | None, body: QWidget, empty: EmptyPlace) -> None:
+    """A station's parts under each other: its strip, and its body or what stands there while it is empty."""
+    whole = QVBoxLayout(station)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setSpacing(0)
+    if strip is not None:
+        whole.addWidget(strip)
+    whole.addWidget(body, 1)
+    whole.addWidget(empty, 1)

@@ -24,8 +24,8 @@ from avelt.core.edits.frames import next_state, remove_frame, remove_layer, rena
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.values import Layer
-from avelt.window.controls.empty import EmptyPlace
-from avelt.window.controls.fields import bar, button, label, panel
+from avelt.window.controls.empty import EmptyPlace, lay_out
+from avelt.window.controls.fields import add_all, bar, button, label, panel
 from avelt.window.controls.painted import TintDelegate, Tree, children_of
 from avelt.window.frames.board import Board
 from avelt.window.frames.values import set_from_text, value_rows
@@ -45,6 +45,28 @@ class FramesStation(QWidget):
         super().__init__()
         self.desk = desk
         self.setAcceptDrops(True)
+        strip = self._make_strip()
+        tree_panel, table_panel = self._make_tree(), self._make_table()
+        self.board = Board(desk)
+        upper = QHBoxLayout()
+        upper.setSpacing(14)
+        upper.addWidget(tree_panel)
+        upper.addWidget(self.board, 1)
+        self.empty = EmptyPlace(
+            "There is no screen yet. Bring in SVG files or pictures, or drop them here.", "Bring in screens…",
+            self.bring_in.emit,
+        )  # fmt: skip
+        self.body = QWidget()
+        inner = QVBoxLayout(self.body)
+        inner.setContentsMargins(12, 10, 12, 12)
+        inner.setSpacing(10)
+        inner.addLayout(upper, 1)
+        inner.addWidget(table_panel)
+        lay_out(self, strip, self.body, self.empty)
+        self._connect()
+        self.refresh()
+
+    def _make_strip(self) -> QWidget:
         strip, layout = bar()
         self.bring = button("Bring in screens…", "SVG, PNG, JPEG or WebP files as frames (Ctrl+I)")
         self.next = button("Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+D)")
@@ -56,11 +78,11 @@ class FramesStation(QWidget):
             button("+", "Larger"),
             button("Fit", "Fit the height"),
         )
-        for widget in (self.bring, self.next, self.summary):
-            layout.addWidget(widget)
-        layout.addStretch(1)
-        for widget in (self.report, self.first, self.smaller, self.larger, self.fits):
-            layout.addWidget(widget)
+        add_all(layout, self.bring, self.next, self.summary, None)
+        add_all(layout, self.report, self.first, self.smaller, self.larger, self.fits)
+        return strip
+
+    def _make_tree(self) -> QWidget:
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search layers")
         self.tree = Tree()
@@ -73,7 +95,9 @@ class FramesStation(QWidget):
         inside.setContentsMargins(8, 8, 4, 8)
         inside.addWidget(self.search)
         inside.addWidget(self.tree)
-        self.board = Board(desk)
+        return tree_panel
+
+    def _make_table(self) -> QWidget:
         self.table = QTableWidget()
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
@@ -95,28 +119,7 @@ class FramesStation(QWidget):
         heads.addWidget(self.table_note)
         below.addLayout(heads)
         below.addWidget(self.table)
-        upper = QHBoxLayout()
-        upper.setSpacing(14)
-        upper.addWidget(tree_panel)
-        upper.addWidget(self.board, 1)
-        self.empty = EmptyPlace(
-            "There is no screen yet. Bring in SVG files or pictures, or drop them here.", "Bring in screens…",
-            self.bring_in.emit,
-        )  # fmt: skip
-        self.body = QWidget()
-        inner = QVBoxLayout(self.body)
-        inner.setContentsMargins(12, 10, 12, 12)
-        inner.setSpacing(10)
-        inner.addLayout(upper, 1)
-        inner.addWidget(table_panel)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(strip)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
-        self._connect()
-        self.refresh()
+        return table_panel
 
     def _connect(self) -> None:
         self.bring.clicked.connect(self.bring_in)

@@ -18,7 +18,7 @@ from avelt.core.model.find import frame_by_id
 from avelt.core.timing.schedule import length_of
 from avelt.paint.moving import Moving, moments
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, add_all, bar, button, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import SceneView
@@ -50,12 +50,29 @@ class HandoffStation(QWidget):
         self.choose_folder = button("Choose…", "Choose the folder to write into")
         add_all(layout, label("Hand off", "quiet"), self.routes, None)
         add_all(layout, label("Into", "quiet"), self.folder, self.choose_folder)
+        view_panel, settings = self._make_view(), self._make_settings()
+        self.body = QWidget()
+        inner = QHBoxLayout(self.body)
+        inner.setContentsMargins(12, 12, 12, 12)
+        inner.setSpacing(12)
+        inner.addWidget(settings)
+        inner.addWidget(view_panel, 1)
+        self.empty = EmptyPlace(
+            "There is no transition to hand off yet. Make one in Routes.", "Go to Routes",
+            lambda: self.desk.station_wanted.emit("routes"),
+        )  # fmt: skip
+        lay_out(self, strip, self.body, self.empty)
+
+    def _make_view(self) -> QWidget:
         self.view = SceneView(self.desk)
         view_panel = panel()
         inside = QVBoxLayout(view_panel)
         inside.setContentsMargins(16, 12, 16, 16)
         inside.addWidget(label("As designed", "heading"))
         inside.addWidget(self.view, 1)
+        return view_panel
+
+    def _make_settings(self) -> QWidget:
         settings = panel()
         settings.setFixedWidth(420)
         self.name = QLineEdit()
@@ -99,22 +116,7 @@ class HandoffStation(QWidget):
         layout2.addWidget(self.progress)
         layout2.addWidget(self.answer)
         layout2.addStretch(1)
-        self.body = QWidget()
-        inner = QHBoxLayout(self.body)
-        inner.setContentsMargins(12, 12, 12, 12)
-        inner.setSpacing(12)
-        inner.addWidget(settings)
-        inner.addWidget(view_panel, 1)
-        self.empty = EmptyPlace(
-            "There is no transition to hand off yet. Make one in Routes.", "Go to Routes",
-            lambda: self.desk.station_wanted.emit("routes"),
-        )  # fmt: skip
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(strip)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        return settings
 
     def _connect(self) -> None:
         desk = self.desk

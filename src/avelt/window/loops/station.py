@@ -24,7 +24,7 @@ from avelt.core.model.values import Layer, Loop, Named, Pose, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import distance, round_length, stage
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.controls.views import SceneView
@@ -100,12 +100,7 @@ class LoopsStation(QWidget):
             "There is no frame yet. Bring in screens first.", "Go to Frames",
             lambda: self.desk.station_wanted.emit("frames"),
         )  # fmt: skip
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(strip_bar)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        lay_out(self, strip_bar, self.body, self.empty)
 
     def _make_list(self) -> QWidget:
         holder = panel()

@@ -11,7 +11,7 @@ from avelt.core.model.values import FADED, Frame, Layer, Pose
 from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.compile import pairing_of
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, bar, button, label, panel, row
 from avelt.window.controls.painted import Tree, children_of
 from avelt.window.pairs.threads import Bars, Chosen, Threads
@@ -71,12 +71,7 @@ class PairsStation(QWidget):
         inner.setSpacing(12)
         inner.addLayout(upper, 1)
         inner.addWidget(self._make_why())
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(strip)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        lay_out(self, strip, self.body, self.empty)
 
     def _tree(self, name: str) -> Tree:
         tree = Tree()

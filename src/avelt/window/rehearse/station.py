@@ -13,7 +13,7 @@ from avelt.core.model.values import Timer
 from avelt.core.running.player import LogEntry, Player
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.drawing import shortened
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Tick
 from avelt.window.controls.views import SceneView
@@ -175,12 +175,7 @@ class RehearseStation(QWidget):
             "There is nothing to rehearse yet. Bring in screens first.", "Go to Frames",
             lambda: desk.station_wanted.emit("frames"),
         )  # fmt: skip
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(strip)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        lay_out(self, strip, self.body, self.empty)
         desk.changed.connect(lambda _: self._forget())
         desk.theme.changed.connect(self.update)
         self.clock.ticked.connect(self._ticked)

@@ -10,7 +10,7 @@ from avelt.core.model.find import frame_by_id, walk
 from avelt.core.model.values import Named, Project, Route, Tap, Timer, Trigger
 from avelt.core.timing.schedule import end_of, length_of
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.controls.views import SceneView
@@ -36,10 +36,7 @@ class RoutesStation(QWidget):
         inner.setContentsMargins(0, 12, 12, 12)
         inner.addWidget(scrolled(self.matrix), 1)
         inner.addWidget(self.card)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        lay_out(self, None, self.body, self.empty)
         self._connect()
 
     def _make_card(self) -> QWidget:

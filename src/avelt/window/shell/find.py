@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from rapidfuzz import fuzz, process
+
+from avelt.core.model.find import frame_by_id, walk
+from avelt.core.model.values import Project
 
 _MOST = 12
 
@@ -36,6 +40,20 @@ def ranked(hits: list[Hit], text: str, most: int = _MOST) -> list[Hit]:
         return (0 if words.startswith(wanted) else 1 if wanted in words else 2, -score)
 
     return [hits[place] for _, _, place in sorted(scored, key=key)][:most]
+
+
+def project_hits(
+    project: Project, show_layer: Callable[[str, str], object], show_route: Callable[[str], object]
+) -> list[Hit]:
+    """Every frame, route and layer of a project."""
+    hits = [Hit(frame.name, "frame", partial(show_layer, frame.id, "")) for frame in project.frames]
+    for route in project.routes:
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        hits.append(Hit(f"{left.name} → {right.name}", "route", partial(show_route, route.id)))
+    for frame in project.frames:
+        for layer in walk(frame.layers):
+            hits.append(Hit(layer.name, f"layer of {frame.name}", partial(show_layer, frame.id, layer.id)))
+    return hits
 
 
 class FindPanel(QFrame):

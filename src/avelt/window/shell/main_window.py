@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QDialog,
     QFileDialog,
     QInputDialog,
     QLabel,
@@ -33,7 +32,7 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report
-from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.presets.capture import Ends, capture
 from avelt.core.timing.compile import compile_still
@@ -42,7 +41,8 @@ from avelt.paint.moving import png_bytes
 from avelt.window.controls.clock import Clock
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
-from avelt.window.shell.find import FindPanel, Hit
+from avelt.window.shell.find import FindPanel, Hit, project_hits
+from avelt.window.shell.report import show_report
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
 
@@ -319,15 +319,7 @@ class MainWindow(QMainWindow):
 
     def show_report(self) -> None:
         """The report of the last import, in a window of its own."""
-        dialog = QDialog(self)
-        dialog.setWindowTitle("Import report")
-        dialog.resize(640, 420)
-        text = QPlainTextEdit(
-            "\n".join(line for report in self.reports for line in report.lines()) or "Nothing was brought in yet."
-        )
-        text.setReadOnly(True)
-        QVBoxLayout(dialog).addWidget(text)
-        dialog.open()
+        show_report(self, self.reports)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
@@ -481,17 +473,13 @@ class MainWindow(QMainWindow):
     def _hits(self) -> list[Hit]:
         """Everything that Find reaches."""
         project = self.desk.project
-        hits = [Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS]
-        hits += [Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS]
-        hits += [Hit(frame.name, "frame", partial(self._show_layer, frame.id, "")) for frame in project.frames]
-        for route in project.routes:
-            left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-            hits.append(Hit(f"{left.name} → {right.name}", "route", partial(self._show_route, route.id)))
-        hits += [Hit(p.name, "preset", partial(self._show_preset, p.name)) for p in self.desk.shelf.read().presets]
-        for frame in project.frames:
-            for layer in walk(frame.layers):
-                hits.append(Hit(layer.name, f"layer of {frame.name}", partial(self._show_layer, frame.id, layer.id)))
-        return hits
+        presets = [preset.name for preset in self.desk.shelf.read().presets]
+        return [
+            *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
+            *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
+            *project_hits(project, self._show_layer, self._show_route),
+            *(Hit(name, "preset", partial(self._show_preset, name)) for name in presets),
+        ]
 
     def _show_layer(self, frame_id: str, layer_id: str) -> None:
         self.go("frames")

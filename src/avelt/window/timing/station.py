@@ -16,7 +16,7 @@ from avelt.core.presets.capture import Ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of, length_of, timed
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
-from avelt.window.controls.empty import EmptyPlace
+from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, add_all, bar, button, column, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import FrameView
@@ -55,12 +55,7 @@ class TimingStation(QWidget):
         inner.setSpacing(8)
         inner.addLayout(self.middle, 0)
         inner.addWidget(self.sheet, 1)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self.bar)
-        whole.addWidget(self.body, 1)
-        whole.addWidget(self.empty, 1)
+        lay_out(self, self.bar, self.body, self.empty)
         self._connect()
 
     # Making
