@@ -8,9 +8,11 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import traceback
 import unittest
 import warnings
 from pathlib import Path
+from types import TracebackType
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).resolve().parent.parent
@@ -51,6 +53,12 @@ def _run(names: list[str]) -> int:
             said.append(message)
 
     qInstallMessageHandler(hear)
+
+    def fell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        """An error inside a slot or an event reaches nobody else."""
+        said.append("".join(traceback.format_exception(kind, error, trace)))
+
+    sys.excepthook = fell
     from avelt.window.start import application
 
     application()  # one for all: the painting tests would make one without widgets

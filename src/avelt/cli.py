@@ -41,7 +41,7 @@ _MAX_MOMENTS = 100_000
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; gives the exit code."""
-    args = list(sys.argv[1:] if argv is None else argv)
+    args = _with_negatives(list(sys.argv[1:] if argv is None else argv))
     known = {name for name, _, _ in COMMANDS}
     try:
         if not args or (args[0] not in known and args[0] not in ("-h", "--help", "--version")):
@@ -55,6 +55,17 @@ def main(argv: Sequence[str] | None = None) -> int:
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+
+
+def _with_negatives(args: list[str]) -> list[str]:
+    """``--at -0.5,1`` as ``--at=-0.5,1``: argparse would take the number for an option."""
+    made: list[str] = []
+    for arg in args:
+        if made and made[-1] == "--at" and arg[:1] == "-" and arg[1:2] in tuple(".0123456789"):
+            made[-1] = f"--at={arg}"
+        else:
+            made.append(arg)
+    return made
 
 
 def _window(args: list[str]) -> int:
