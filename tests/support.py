@@ -28,6 +28,7 @@ from avelt.core.model.values import (
 )  # fmt: skip
 from avelt.core.presets.shelf import Shelf
 from avelt.window.shell.main_window import MainWindow
+from avelt.window.shell.recovery import Recovery
 from avelt.window.start import application, make_window
 
 
@@ -82,7 +83,8 @@ class WindowCase:
         self.window = self.open_window()
 
     def open_window(self) -> MainWindow:
-        window = make_window(None, self.demo, False, Shelf(Path(self.folder.name) / "shelf"))
+        folder = Path(self.folder.name)
+        window = make_window(None, self.demo, False, Shelf(folder / "shelf"), Recovery(folder / "state"))
         window.show()
         window.activateWindow()
         self.settle()

@@ -77,16 +77,18 @@ def _routes(project: Project) -> Project:
     sailings, detail, late = (find_frame(project, name) for name in (*SCREENS, LATE))
     card = find_layer(sailings, "Grey Stack card")
     project, out = add_route(project, sailings.id, detail.id, Tap(card.id), Transition(480.0, Named("settle")))
-    project, _ = add_route(
+    project, back = add_route(
         project, detail.id, sailings.id, Tap(find_layer(detail, "Back").id), Transition(360.0, Named("settle"))
     )
     project, _ = add_route(project, detail.id, late.id, Timer(2000.0), Transition(420.0, Named("buoy")))
     project, _ = add_route(
         project, late.id, detail.id, Tap(find_layer(late, "Notice").id), Transition(240.0, Named("leave"))
     )
-    project, _ = add_route(
+    project, late_back = add_route(
         project, late.id, sailings.id, Tap(find_layer(late, "Back").id), Transition(360.0, Named("settle"))
     )
+
+    project = _way_back(_way_back(project, back, detail), late_back, late)
 
     def cue(project: Project, left: str | None, right: str | None, prop: str = "", **own: object) -> Project:
         ends = (find_layer(sailings, left).id if left else None, find_layer(detail, right).id if right else None)
@@ -116,6 +118,21 @@ def _routes(project: Project) -> Project:
     ):
         project = cue(project, None, name, start=start, end=480.0, curve=Named("arrive"))
     project = set_absent(project, out, find_layer(detail, "Boat").id, Pose(shift_x=-50.0, turn=-8.0, opacity=0.0))
+    project = set_absent(project, out, find_layer(detail, "Swell").id, Pose(shift_y=30.0, opacity=0.0))
+    # The water comes piece by piece, not as one.
+    project = set_absent(project, out, find_layer(detail, "Water").id, Pose())
     for name in ("Deck note", "Route line", "Board button"):
         project = set_absent(project, out, find_layer(detail, name).id, Pose(shift_y=36.0, opacity=0.0))
+    return project
+
+
+def _way_back(project: Project, route_id: str, frame: Frame) -> Project:
+    """Leaving the detail: what is its own goes at once, the list comes as the card lands."""
+    sailings = find_frame(project, "Sailings")
+    for name in ("Water", "Back", "Facts", "Deck note", "Route line", "Board button", "Notice"):
+        key = (find_layer(frame, name).id, None, "")
+        project = set_cue(project, route_id, key, start=0.0, end=130.0, curve=Named("leave"))
+    for name, begin in (("Header", 120.0), ("Outer Holm card", 130.0), ("Sandray card", 160.0), ("Tab bar", 140.0)):
+        layer = find_layer(sailings, name)
+        project = set_cue(project, route_id, (None, layer.id, ""), start=begin, end=360.0, curve=Named("arrive"))
     return project

@@ -18,6 +18,7 @@ from avelt.core.presets.shelf import Shelf
 from avelt.paint.fonts import measure_text
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.main_window import MainWindow
+from avelt.window.shell.recovery import Recovery
 from avelt.window.theme import Theme
 
 
@@ -33,7 +34,11 @@ def application() -> QApplication:
 
 
 def make_window(
-    file: Path | None = None, demo: bool = False, dark: bool | None = None, shelf: Shelf | None = None
+    file: Path | None = None,
+    demo: bool = False,
+    dark: bool | None = None,
+    shelf: Shelf | None = None,
+    recovery: Recovery | None = None,
 ) -> MainWindow:
     """The window on a project file, the demo, or nothing. Raises ``AveltError`` when the file cannot be read."""
     app = application()
@@ -49,7 +54,7 @@ def make_window(
         project = build_demo(measure_text) if demo else new_project("Untitled")
     desk = Desk(Session(project), theme, shelf)
     desk.path = file
-    return MainWindow(desk)
+    return MainWindow(desk, recovery)
 
 
 def start(file: Path | None, demo: bool) -> int:
@@ -58,4 +63,5 @@ def start(file: Path | None, demo: bool) -> int:
         raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
     window = make_window(file, demo)
     window.show()
+    window.offer_recovered()
     return application().exec()

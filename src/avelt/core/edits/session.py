@@ -34,7 +34,7 @@ class Session:
         self._project = project
         self._past: list[_Entry] = []
         self._future: list[_Entry] = []
-        self._saved = project
+        self._saved: Project | None = project
         self._gesture: tuple[str, Project] | None = None
         self._listeners: list[Listener] = []
 
@@ -118,6 +118,10 @@ class Session:
         """What is there now is on the disk."""
         self.end_gesture()
         self._saved = self._project
+
+    def unsaved(self) -> None:
+        """What is there is nowhere on the disk as the person's own file."""
+        self._saved = None
 
     def replace(self, project: Project) -> None:
         """Open another project: nothing to undo, nothing changed."""

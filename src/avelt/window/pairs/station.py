@@ -259,7 +259,8 @@ class PairsStation(QWidget):
         self._show_candidates(left, right)
         alone = left if left and not right else right if right and not left else ""
         self._show_absent(alone)
-        self.pair_these.setEnabled(both and not is_pair)
+        # An unsure pair can be settled, not only made.
+        self.pair_these.setEnabled(both and (not is_pair or (pair is not None and pair.by == "evidence")))
         self.apart.setEnabled(both and is_pair)
         decided = self.desk.route is not None and any(
             left == d.from_id or right == d.to_id for d in self.desk.route.transition.decisions

@@ -42,6 +42,7 @@ from avelt.window.controls.clock import Clock
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.find import FindPanel, Hit, project_hits
+from avelt.window.shell.recovery import Keeper, Recovery
 from avelt.window.shell.report import show_report
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
@@ -68,9 +69,10 @@ class Station(Protocol):
 class MainWindow(QMainWindow):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, recovery: Recovery | None = None) -> None:
         super().__init__()
         self.desk = desk
+        self.keeper = Keeper(desk, recovery or Recovery())
         self.reports: list[Report] = []
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
@@ -255,6 +257,24 @@ class MainWindow(QMainWindow):
         self._show_state()
         self.go("frames")
 
+    def offer_recovered(self) -> bool:
+        """After a stop that was no closing: offer what was there; gives whether it was taken."""
+        kept = self.keeper.recovery.kept()
+        if kept is None:
+            return False
+        project, path = kept
+        wanted = QMessageBox.question(
+            self, "Work that was not saved",
+            f"Avelt stopped before “{project.name}” was saved. Shall what was there be opened again?",
+        )  # fmt: skip
+        self.keeper.recovery.clear()
+        if wanted != QMessageBox.StandardButton.Yes:
+            return False
+        self.show_project(project, path)
+        self.desk.session.unsaved()
+        self._show_state()
+        return True
+
     def open_file(self, path: Path) -> bool:
         """Open a project file; when that fails, what is open stays as it was."""
         try:
@@ -324,6 +344,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
             self._station(self.current).leave()
+            self.keeper.stop()
             event.accept()
         else:
             event.ignore()

@@ -1,0 +1,185 @@
+"""The view models: rows, values, cells and strips as pure functions, looked at without a widget."""
+
+import unittest
+
+import msgspec
+
+from avelt.core.edits.routes import add_route, set_cue, set_trigger
+from avelt.core.errors import AveltError
+from avelt.core.model.find import find_frame, find_layer, layer_index
+from avelt.core.model.values import Cue, Line, Linear, Loop, Named, Pose, Solid, Spring, Stop, Timer, Transition
+from avelt.core.timing.compile import compile_route
+from avelt.demo.build import build_demo
+from avelt.window.frames.values import set_from_text, value_rows
+from avelt.window.loops.strip import pieces, shown_time
+from avelt.window.routes.matrix import cells
+from avelt.window.timing.rows import moving_properties, says, sheet_rows
+from tests.support import box, group, project_of, text
+
+replace = msgspec.structs.replace
+
+
+def rows_of(project, opened=frozenset()):
+    route = project.routes[0]
+    return sheet_rows(project, route, compile_route(project, route), frozenset(opened))
+
+
+class SheetRows(unittest.TestCase):
+    def setUp(self):
+        left = (
+            box("same", 0, 0, 9, 9, name="Same"), box("a", 10, 10, 20, 20, "#ff0000", name="Card"), text("t", "hi", 0, 0, 10, name="Label"),
+            box("out", 50, 50, 9, 9, "#123123", name="Goes away"),
+        )  # fmt: skip
+        right = (
+            box("same2", 0, 0, 9, 9, name="Same"), box("b", 60, 10, 20, 40, "#0000ff", name="Card"), text("u", "hi", 0, 0, 20, name="Label"),
+        )  # fmt: skip
+        self.project = project_of(left, right)
+
+    def test_only_what_changes_is_listed_with_its_role(self):
+        rows = rows_of(self.project)
+        self.assertEqual([(r.left_name, r.right_name, r.role) for r in rows], [
+            ("Card", "Card", "both"), ("Label", "Label", "both"), ("Goes away", "leaves", "leaves"),
+        ])  # fmt: skip
+
+    def test_an_opened_layer_shows_its_properties_with_both_values(self):
+        rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("a", "b")}) if r.prop}
+        self.assertEqual(
+            rows, {"place": ("10, 10", "60, 10"), "size": ("20×20", "20×40"), "fill": ("#ff0000", "#0000ff")}
+        )
+        rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("t", "u")}) if r.prop}
+        self.assertEqual(rows["type"], ("10", "20"))
+        rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("out", None)}) if r.prop}
+        self.assertEqual(rows, {"opacity": ("100 %", "0 %")})
+
+    def test_own_and_inherited_are_told_apart(self):
+        project = set_cue(self.project, "R", ("a", "b", "size"), start=10.0, curve=Spring(0.1))
+        rows = {r.prop: r.timed for r in rows_of(project, {("a", "b")}) if r.ends == ("a", "b")}
+        self.assertEqual(
+            [(rows[p].own_time, rows[p].own_curve) for p in ("", "place", "size")],
+            [(False, False), (False, False), (True, True)],
+        )
+        self.assertEqual((rows["size"].start, rows["size"].end, rows["place"].start), (10, 100, 0))
+
+    def test_layers_inside_fold_unless_they_have_a_cue_of_their_own(self):
+        def card(p, x):
+            return group(
+                p,
+                x,
+                0,
+                (box(p + "1", 0, x / 10, 9, 9, name="In one"), box(p + "2", 20 + x / 10, 0, 9, 9, name="In two")),
+                name="Card",
+            )
+
+        project = project_of((card("a", 0),), (card("b", 100),))
+        self.assertEqual([r.left_name for r in rows_of(project)], ["Card"])
+        self.assertEqual(
+            [r.left_name for r in rows_of(project, {("a", "b")}) if not r.prop], ["Card", "In one", "In two"]
+        )
+        project = set_cue(project, "R", ("a2", "b2", ""), start=5.0)
+        self.assertEqual([(r.left_name, r.depth) for r in rows_of(project)], [("Card", 0), ("In two", 1)])
+
+    def test_a_sentence_about_a_cue(self):
+        self.assertEqual(
+            says(self.project, self.project.routes[0], ("a", "b", "")), "Card is 40 % there after 40 % of its time"
+        )
+
+    def test_gradients_and_reshaping_count_as_fill_and_shape(self):
+        fill = Linear((Stop(0, "#fff"), Stop(1, "#000")))
+        left, right = replace(box("a", 0, 0, 9, 9, name="x"), fills=(fill,)), box("b", 0, 0, 9, 9, "#fff", name="x")
+        project = project_of((left,), (right,))
+        self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("fill",)})
+
+    def test_the_demo_lists_each_of_its_cues(self):
+        project = build_demo()
+        listed = {row.ends for row in rows_of(project)}
+        self.assertLessEqual({(cue.from_id, cue.to_id) for cue in project.routes[0].transition.cues}, listed)
+
+
+class ValueTable(unittest.TestCase):
+    def setUp(self):
+        self.project = build_demo()
+        self.frame = find_frame(self.project, "Sailings")
+
+    def rows(self, name: str):
+        layer = find_layer(self.frame, name)
+        return {row.name: row for row in value_rows(self.project, self.frame, layer)}
+
+    def test_a_column_a_frame_and_what_differs_from_the_left(self):
+        rows = self.rows("Grey Stack time")
+        self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "46"])
+        self.assertEqual([cell.differs for cell in rows["type"].cells], [False, True, False])
+        self.assertEqual(rows["fill"].cells[0].swatch, "#16323a")
+        self.assertNotIn("corner", rows)
+
+    def test_frames_without_it_have_a_dash(self):
+        cells_of = self.rows("Sandray card")["place"].cells
+        self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False), ("—", False)])
+
+    def test_typed_values_are_read_where_they_belong(self):
+        layer = find_layer(self.frame, "Grey Stack paper")
+        for name, typed, field, wanted in (
+            ("size", "300 x 100", "w", 300), ("opacity", "25%", "opacity", 0.25), ("opacity", "0.5", "opacity", 0.5),
+            ("turn", "360°", "turn", 360), ("scale", "150 %", "scale_y", 1.5), ("name", " Paper ", "name", "Paper"),
+            ("fill", "teal", "fills", (Solid("#008080"),)), ("fill", "none", "fills", ()),
+        ):  # fmt: skip
+            with self.subTest(name=name, typed=typed):
+                new = set_from_text(self.project, self.frame.id, layer.id, name, typed)
+                self.assertEqual(getattr(layer_index(find_frame(new, "Sailings"))[layer.id], field), wanted)
+
+    def test_nonsense_is_refused(self):
+        layer = find_layer(self.frame, "Grey Stack paper")
+        for name, typed in (
+            ("place", "here"),
+            ("place", "1"),
+            ("size", "1,2,3"),
+            ("fill", "blurple"),
+            ("turn", ""),
+            ("type", "12"),
+        ):
+            with self.subTest(name=name, typed=typed), self.assertRaises(AveltError):
+                set_from_text(self.project, self.frame.id, layer.id, name, typed)
+
+
+class MatrixCells(unittest.TestCase):
+    def test_what_a_cell_says(self):
+        project = project_of((box("a", 0, 0, 9, 9, name="x"),), (box("b", 0, 0, 9, 9, name="x"),))
+        project = set_trigger(project, "R", Timer(1500.0))
+        project, second = add_route(project, "A", "B", transition=Transition(80.0, Named("buoy")))
+        found = cells(project)[("A", "B")]
+        self.assertEqual(
+            (found[0].trigger, found[0].on, found[0].wait, found[0].length), ("timer", "after 1.5 s", 1500, 100)
+        )
+        self.assertEqual((found[1].route_id, found[1].on, found[1].pairs, found[1].unsure), (second, "anywhere", 1, 0))
+        self.assertEqual(found[1].curve, Spring(0.35))
+
+    def test_a_tapped_layer_is_named(self):
+        found = cells(build_demo())
+        self.assertEqual(
+            sorted(cell.on for row in found.values() for cell in row),
+            ["Back", "Back", "Grey Stack card", "Notice", "after 2 s"],
+        )
+
+
+class Strips(unittest.TestCase):
+    def loop(self, **own) -> Loop:
+        return Loop("O", "O", "a", "x", Pose(), 100.0, curve=Line(), **own)
+
+    def test_rounds_with_their_waits(self):
+        each = self.loop(wait=40.0, wait_when="before each round")
+        self.assertEqual(pieces(each, 200.0), [
+            ("waits", 0, 40), ("there", 40, 90), ("back", 90, 140), ("waits", 140, 180), ("there", 180, 200),
+        ])  # fmt: skip
+        once = self.loop(wait=40.0, way="one way", rounds=1)
+        self.assertEqual(pieces(once, 300.0), [("waits", 0, 40), ("there", 40, 140), ("rests", 140, 300)])
+
+    def test_a_strip_is_never_endless_to_draw(self):
+        self.assertLessEqual(len(pieces(replace(self.loop(), length=1.0), 1e9)), 402)
+
+    def test_three_rounds_are_shown(self):
+        self.assertEqual(shown_time((self.loop(),), self.loop()), 300)
+        self.assertEqual(shown_time((), None), 3000)
+        self.assertEqual(shown_time((self.loop(wait=50.0, rounds=1),), None), 200)
+
+    def test_a_cue_is_empty_only_without_anything_of_its_own(self):
+        self.assertTrue(Cue("a", "b").empty)
+        self.assertFalse(Cue("a", "b", curve=Line()).empty)
