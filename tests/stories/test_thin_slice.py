@@ -31,7 +31,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
     def bring_in(self):
         paths = [Path(str(files("avelt.demo").joinpath(f"{name}.svg"))) for name in ("Sailings", "Sailing detail")]
         names = [str(path) for path in paths]
-        with mock.patch("avelt.window.shell.main_window.QFileDialog.getOpenFileNames", return_value=(names, "")):
+        with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=(names, "")):
             click(self.window.stations["frames"].empty.button)
         self.assertEqual([f.name for f in self.project.frames], ["Sailings", "Sailing detail"])
 

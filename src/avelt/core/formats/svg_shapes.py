@@ -12,7 +12,7 @@ from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_values import length, numbers, path_data
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.bezier import bounds, line_to, union
+from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.model.values import Box, Oval, Path, Subpath
 
 View = tuple[float, float]
@@ -34,7 +34,7 @@ def outline(subpaths: list[tuple[Floats, bool]], trouble: str = "") -> Shape:
     """Subpaths (points, closed) as a path with its tight box."""
     if not subpaths:
         return Shape(None, trouble=trouble or "a path without any line")
-    x, y, w, h = union([bounds(points) for points, _ in subpaths])
+    x, y, w, h = bounds_of([points for points, _ in subpaths])
     made = tuple(
         Subpath(tuple(float(v) for v in (points - np.array([x, y])).ravel()), closed) for points, closed in subpaths
     )

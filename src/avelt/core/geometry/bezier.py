@@ -17,19 +17,26 @@ KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)
 
 def bounds(points: Floats) -> tuple[float, float, float, float]:
     """Tight upright bounds (x, y, w, h) of one subpath, extremes of every cubic included."""
-    if len(points) < 4:
-        low, high = points.min(0), points.max(0)
-    else:
-        p0, p1, p2, p3 = points[:-1:3], points[1::3], points[2::3], points[3::3]
-        ends = np.concatenate([p0, p3[-1:]])
-        low, high = ends.min(0), ends.max(0)
+    return bounds_of([points])
+
+
+def bounds_of(subpaths: list[Floats]) -> tuple[float, float, float, float]:
+    """Tight upright bounds (x, y, w, h) of several subpaths together, all cubics in one go; zero for none."""
+    if not subpaths:
+        return 0.0, 0.0, 0.0, 0.0
+    corners = np.concatenate([points[::3] for points in subpaths])
+    low, high = corners.min(0), corners.max(0)
+    bent = [points for points in subpaths if len(points) >= 4]
+    if bent:
+        p0, p1, p2, p3 = (np.concatenate([points[k : len(points) - 3 + k : 3] for points in bent]) for k in range(4))
         a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
-        root = np.sqrt(np.maximum(b * b - 4 * a * c, 0.0))
+        inner = b * b - 4 * a * c
+        root = np.sqrt(np.maximum(inner, 0.0))
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             # The stable form of both roots of a t^2 + b t + c.
             q = -0.5 * (b + np.where(b >= 0, root, -root))
             roots = np.stack([q / a, c / q])
-        roots = np.where(np.isfinite(roots) & (b * b - 4 * a * c >= 0), roots, 0.0).clip(0.0, 1.0)
+        roots = np.where(np.isfinite(roots) & (inner >= 0), roots, 0.0).clip(0.0, 1.0)
         s = 1.0 - roots
         at = s**3 * p0 + 3 * s * s * roots * p1 + 3 * s * roots * roots * p2 + roots**3 * p3
         low = np.minimum(low, at.min((0, 1)))

@@ -2,48 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from functools import cached_property, partial
-from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast
 
-import msgspec
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QFileDialog,
     QInputDialog,
     QLabel,
     QLineEdit,
-    QMainWindow,
-    QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
-from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.formats.disk import SCREEN_ENDINGS
-from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report
 from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.presets.capture import Ends, capture
-from avelt.core.timing.compile import compile_still
-from avelt.paint.fonts import measure_text
-from avelt.paint.moving import png_bytes
 from avelt.window.controls.clock import Clock
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
+from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.find import FindPanel, Hit, project_hits
 from avelt.window.shell.recovery import Keeper, Recovery
-from avelt.window.shell.report import show_report
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
 
@@ -66,7 +53,7 @@ class Station(Protocol):
     def leave(self) -> None: ...
 
 
-class MainWindow(QMainWindow):
+class MainWindow(FileCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
     def __init__(self, desk: Desk, recovery: Recovery | None = None) -> None:
@@ -235,112 +222,6 @@ class MainWindow(QMainWindow):
     def _show_unsure(self) -> None:
         self.top.show_trouble("pairs", self.desk.unsure_pairs())
 
-    # Files
-
-    def may_lose(self) -> bool:
-        """Whether what is open may be put away: asks when it was changed."""
-        if not self.desk.session.changed:
-            return True
-        wanted = QMessageBox.question(
-            self, "Save changes?", f"“{self.desk.project.name}” has changes that are not saved.",
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
-        )  # fmt: skip
-        if wanted == QMessageBox.StandardButton.Save:
-            return self.do_save()
-        return wanted == QMessageBox.StandardButton.Discard
-
-    def show_project(self, project: Project, path: Path | None) -> None:
-        """Put a project on the desk in place of the one that is open."""
-        self.desk.path = path
-        self.reports = []
-        self.desk.session.replace(project)
-        self._show_state()
-        self.go("frames")
-
-    def offer_recovered(self) -> bool:
-        """After a stop that was no closing: offer what was there; gives whether it was taken."""
-        kept = self.keeper.recovery.kept()
-        if kept is None:
-            return False
-        project, path = kept
-        wanted = QMessageBox.question(
-            self, "Work that was not saved",
-            f"Avelt stopped before “{project.name}” was saved. Shall what was there be opened again?",
-        )  # fmt: skip
-        self.keeper.recovery.clear()
-        if wanted != QMessageBox.StandardButton.Yes:
-            return False
-        self.show_project(project, path)
-        self.desk.session.unsaved()
-        self._show_state()
-        return True
-
-    def open_file(self, path: Path) -> bool:
-        """Open a project file; when that fails, what is open stays as it was."""
-        try:
-            project = open_project(path)
-        except AveltError as error:
-            self.say(str(error))
-            return False
-        self.show_project(project, path)
-        return True
-
-    def save_to(self, path: Path) -> bool:
-        """Save into a file."""
-        project = self.desk.project
-        preview = b""
-        if project.frames:
-            preview = png_bytes(self.desk.painter().render(compile_still(project.frames[0]).at(0.0), 0.5))
-        try:
-            save_project(project, path, preview)
-        except AveltError as error:
-            self.say(str(error))
-            return False
-        self.desk.path = path
-        self.desk.session.saved()
-        self._show_state()
-        self.say(f"Saved as {path.name}.")
-        return True
-
-    def bring_in_files(self, paths: Sequence[Path]) -> None:
-        """Bring screens in as frames: one entry for all, a sentence for each file that cannot be read."""
-        from avelt.core.formats.bring_in import read_screen  # XML and CSS are loaded with the first screen
-
-        frames: list[Frame] = []
-        assets: list[Asset] = []
-        reports: list[Report] = []
-        troubles: list[str] = []
-        for path in paths:
-            try:
-                imported = read_screen(path, measure_text)
-            except AveltError as error:
-                troubles.append(str(error))
-                continue
-            frames.append(imported.frame)
-            assets += imported.assets
-            reports.append(imported.report)
-        if frames:
-            before = len(self.desk.project.frames)
-            words = f"bring in {frames[0].name}" if len(frames) == 1 else f"bring in {len(frames)} screens"
-            self.desk.do(words, lambda p: add_frames(p, frames, assets))
-            made = self.desk.project.frames[before:]
-            self.reports = [
-                msgspec.structs.replace(report, frame=frame.name) for report, frame in zip(reports, made, strict=True)
-            ]
-            self.desk.choose(made[0].id)
-        notes = sum(len(report.notes) for report in reports)
-        told = [*troubles]
-        if notes:
-            told.append(
-                f"{notes} thing{'s were' if notes != 1 else ' was'} left out or approximated: see the import report."
-            )
-        if told:
-            self.say(" ".join(told))
-
-    def show_report(self) -> None:
-        """The report of the last import, in a window of its own."""
-        show_report(self, self.reports)
-
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
             self._station(self.current).leave()
@@ -350,44 +231,6 @@ class MainWindow(QMainWindow):
             event.ignore()
 
     # Commands
-
-    def do_new(self) -> None:
-        """An empty project."""
-        if self.may_lose():
-            self.show_project(new_project("Untitled"), None)
-
-    def do_open(self) -> None:
-        """Open a file that is chosen."""
-        if self.may_lose():
-            path, _ = QFileDialog.getOpenFileName(self, "Open", str(Path.home()), "Avelt projects (*.avelt)")
-            if path:
-                self.open_file(Path(path))
-
-    def do_save(self) -> bool:
-        """Save where it was saved last."""
-        return self.save_to(self.desk.path) if self.desk.path is not None else self.do_save_as()
-
-    def do_save_as(self) -> bool:
-        """Save into a file that is chosen."""
-        start = self.desk.path or Path.home() / f"{self.desk.project.name}.avelt"
-        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
-        if not path:
-            return False
-        wanted = Path(path)
-        return self.save_to(wanted if wanted.suffix else wanted.with_suffix(".avelt"))
-
-    def do_bring_in(self) -> None:
-        """Choose screen files."""
-        kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
-        paths, _ = QFileDialog.getOpenFileNames(self, "Bring in screens", str(Path.home()), f"Screens ({kinds})")
-        self.bring_in_files([Path(path) for path in paths])
-
-    def do_open_demo(self) -> None:
-        """The demo project."""
-        if self.may_lose():
-            from avelt.demo.build import build_demo
-
-            self.show_project(build_demo(measure_text), None)
 
     def do_quit(self) -> None:
         """Close the window."""
