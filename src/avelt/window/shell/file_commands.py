@@ -6,18 +6,19 @@ from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox, QProgressDialog
 
 from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report
-from avelt.core.model.values import Asset, Frame, Project
+from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import png_bytes
 from avelt.window.shell.desk import Desk
+from avelt.window.shell.import_job import BroughtIn, ImportJob, read_screens, small
 from avelt.window.shell.recovery import Keeper
 from avelt.window.shell.report import show_report
 
@@ -28,6 +29,7 @@ class FileCommands(QMainWindow):
     desk: Desk
     keeper: Keeper
     reports: list[Report]
+    _import: tuple[ImportJob, QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
         """Tell the person something."""
@@ -106,37 +108,52 @@ class FileCommands(QMainWindow):
         return True
 
     def bring_in_files(self, paths: Sequence[Path]) -> None:
-        """Bring screens in as frames: one entry for all, a sentence for each file that cannot be read."""
-        from avelt.core.formats.bring_in import read_screen  # XML and CSS are loaded with the first screen
+        """Bring screens in as frames. Small ones at once; others are read in the background, with a way to stop."""
+        if not paths or self._import is not None:
+            return
+        if small(paths):
+            self.take_in(read_screens(paths))
+            return
+        job = ImportJob(paths)
+        dialog = QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
+        dialog.setWindowTitle("Bring in screens")
+        dialog.setMinimumDuration(300)
+        job.progressed.connect(dialog.setValue)
+        dialog.canceled.connect(job.stop)
+        job.done.connect(self._read)
+        self._import = (job, dialog)
+        job.start()
 
-        frames: list[Frame] = []
-        assets: list[Asset] = []
-        reports: list[Report] = []
-        troubles: list[str] = []
-        for path in paths:
-            try:
-                imported = read_screen(path, measure_text)
-            except AveltError as error:
-                troubles.append(str(error))
-                continue
-            frames.append(imported.frame)
-            assets += imported.assets
-            reports.append(imported.report)
-        if frames:
+    def _read(self, found: BroughtIn) -> None:
+        """The background has read the files."""
+        if self._import is not None:
+            _, dialog = self._import
+            self._import = None
+            dialog.reset()
+            dialog.deleteLater()
+        if found.stopped:
+            self.say("Stopped. Nothing was brought in.")
+        else:
+            self.take_in(found)
+
+    def take_in(self, found: BroughtIn) -> None:
+        """Frames into the project as one entry, and what the person should know about them."""
+        if found.frames:
             before = len(self.desk.project.frames)
-            words = f"bring in {frames[0].name}" if len(frames) == 1 else f"bring in {len(frames)} screens"
-            self.desk.do(words, lambda p: add_frames(p, frames, assets))
+            count = len(found.frames)
+            words = f"bring in {found.frames[0].name}" if count == 1 else f"bring in {count} screens"
+            self.desk.do(words, lambda p: add_frames(p, found.frames, found.assets))
             made = self.desk.project.frames[before:]
             self.reports = [
-                msgspec.structs.replace(report, frame=frame.name) for report, frame in zip(reports, made, strict=True)
+                msgspec.structs.replace(report, frame=frame.name)
+                for report, frame in zip(found.reports, made, strict=True)
             ]
             self.desk.choose(made[0].id)
-        notes = sum(len(report.notes) for report in reports)
-        told = [*troubles]
+        notes = sum(len(report.notes) for report in found.reports)
+        told = [*found.troubles]
         if notes:
-            told.append(
-                f"{notes} thing{'s were' if notes != 1 else ' was'} left out or approximated: see the import report."
-            )
+            were = "s were" if notes != 1 else " was"
+            told.append(f"{notes} thing{were} left out or approximated: see the import report.")
         if told:
             self.say(" ".join(told))
 

@@ -1,0 +1,96 @@
+"""Bringing screens in: reading files away from the window's thread, with progress and a stop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from threading import Event
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from avelt.core.errors import AveltError
+from avelt.core.formats.report import Report
+from avelt.core.model.values import Asset, Frame
+from avelt.paint.fonts import measure_text
+
+AT_ONCE = 150_000  # bytes in all that are read without a thread: a blink
+
+
+@dataclass
+class BroughtIn:
+    """What came of some files: frames with their reports, and a sentence for each that cannot be read."""
+
+    frames: list[Frame] = field(default_factory=list)
+    assets: list[Asset] = field(default_factory=list)
+    reports: list[Report] = field(default_factory=list)
+    troubles: list[str] = field(default_factory=list)
+    stopped: bool = False
+
+
+def read_screens(paths: Sequence[Path], go_on: Callable[[int], bool] = lambda done: True) -> BroughtIn:
+    """Read files in order; ``go_on`` is told how many are done and may end it."""
+    from avelt.core.formats.bring_in import read_screen  # XML and CSS are loaded with the first screen
+
+    found = BroughtIn()
+    for done, path in enumerate(paths):
+        if not go_on(done):
+            found.stopped = True
+            break
+        try:
+            imported = read_screen(path, measure_text)
+        except AveltError as error:
+            found.troubles.append(str(error))
+            continue
+        found.frames.append(imported.frame)
+        found.assets += imported.assets
+        found.reports.append(imported.report)
+    return found
+
+
+def small(paths: Sequence[Path]) -> bool:
+    """Whether the files are so small that reading them is not felt."""
+    total = 0
+    for path in paths:
+        try:
+            total += path.stat().st_size
+        except OSError:
+            continue
+    return total <= AT_ONCE
+
+
+class ImportJob(QObject):
+    """Reads files in the background."""
+
+    progressed = Signal(int)
+    done = Signal(object)  # BroughtIn
+
+    def __init__(self, paths: Sequence[Path]) -> None:
+        super().__init__()
+        self.paths = tuple(paths)
+        self._stop = Event()
+
+    def start(self) -> None:
+        """Begin; the answer comes by signal."""
+        QThreadPool.globalInstance().start(_Runnable(self))
+
+    def stop(self) -> None:
+        """Stop before the next file; nothing is taken in."""
+        self._stop.set()
+
+    def run(self) -> None:
+        """What the background thread does."""
+        self.done.emit(read_screens(self.paths, self._report))
+
+    def _report(self, done: int) -> bool:
+        self.progressed.emit(done)
+        return not self._stop.is_set()
+
+
+class _Runnable(QRunnable):
+    def __init__(self, job: ImportJob) -> None:
+        super().__init__()
+        self.job = job
+
+    def run(self) -> None:
+        self.job.run()
