@@ -118,7 +118,7 @@ class FileCommands(QMainWindow):
         dialog = QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
         dialog.setWindowTitle("Bring in screens")
         dialog.setMinimumDuration(300)
-        job.progressed.connect(dialog.setValue)
+        job.progressed.connect(lambda done, whole: dialog.setValue(done))
         dialog.canceled.connect(job.stop)
         job.done.connect(self._read)
         self._import = (job, dialog)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from threading import Event
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import Signal
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.report import Report
 from avelt.core.model.values import Asset, Frame
 from avelt.paint.fonts import measure_text
+from avelt.window.controls.job import Job
 
 AT_ONCE = 150_000  # bytes in all that are read without a thread: a blink
 
@@ -59,38 +59,14 @@ def small(paths: Sequence[Path]) -> bool:
     return total <= AT_ONCE
 
 
-class ImportJob(QObject):
+class ImportJob(Job):
     """Reads files in the background."""
 
-    progressed = Signal(int)
     done = Signal(object)  # BroughtIn
 
     def __init__(self, paths: Sequence[Path]) -> None:
         super().__init__()
         self.paths = tuple(paths)
-        self._stop = Event()
 
-    def start(self) -> None:
-        """Begin; the answer comes by signal."""
-        QThreadPool.globalInstance().start(_Runnable(self))
-
-    def stop(self) -> None:
-        """Stop before the next file; nothing is taken in."""
-        self._stop.set()
-
-    def run(self) -> None:
-        """What the background thread does."""
-        self.done.emit(read_screens(self.paths, self._report))
-
-    def _report(self, done: int) -> bool:
-        self.progressed.emit(done)
-        return not self._stop.is_set()
-
-
-class _Runnable(QRunnable):
-    def __init__(self, job: ImportJob) -> None:
-        super().__init__()
-        self.job = job
-
-    def run(self) -> None:
-        self.job.run()
+    def work(self) -> None:
+        self.done.emit(read_screens(self.paths, lambda done: self.go_on(done, len(self.paths))))
