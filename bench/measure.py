@@ -34,7 +34,8 @@ class Row:
         sign = "≥" if self.faster else "≤"
         ours, theirs = f"{self.seconds * 1000:.3g} ms", f"{self.against * 1000:.3g} ms"
         mark = "kept" if self.holds else "NOT kept"
-        return f"| {self.work} | {ours} | {theirs} | {self.ratio:.2f} | {sign} {self.limit:g} | {mark} | {self.note} |"
+        limit = f"{sign} {self.limit:g}" if self.limit else "–"
+        return f"| {self.work} | {ours} | {theirs} | {self.ratio:.2f} | {limit} | {mark if self.limit else '–'} | {self.note} |"
 
 
 HEAD = "| work | ours | yardstick | ratio | limit | | yardstick is |\n| --- | --- | --- | --- | --- | --- | --- |"

@@ -122,6 +122,20 @@ class ClipsAndMasks(unittest.TestCase):
             self.assertEqual(pixel(image, 15, 20), (0, 0, 0))
             self.assertEqual(pixel(image, 36, 20), (255, 255, 255))
 
+    def test_layers_of_layers_land_where_they_belong(self):
+        # Each fading, masked or turned group is painted on a sheet of its own that is only as large as it must be.
+        inner = group("i", 5, 5, (box("m", 0, 0, 10, 10), box("a", 0, 0, 20, 20, "#000000")))
+        inner = replace(inner, body=Group(inner.children, mask="m"))
+        faded = group("f", 10, 10, (inner, box("b", 0, 20, 5, 5, "#ff0000")), opacity=0.5)
+        image = paint(replace(faded, x=8.0, y=6.0))
+        self.assertAlmostEqual(pixel(image, 17, 15)[0], 127, delta=2)
+        self.assertEqual((pixel(image, 26, 24), pixel(image, 11, 9)), ((255, 255, 255), (255, 255, 255)))
+        self.assertAlmostEqual(pixel(image, 10, 28)[1], 127, delta=2)
+
+    def test_what_lies_outside_costs_nothing_and_shows_nothing(self):
+        image = paint(group("g", 500, 500, (box("a", 0, 0, 9, 9), box("b", 3, 3, 9, 9)), opacity=0.5))
+        self.assertEqual(np.asarray(to_pillow(image)).min(), 255)
+
     def test_clip_paths_are_smooth(self):
         image = paint_svg(
             '<clipPath id="c"><circle cx="20" cy="20" r="10"/></clipPath><rect width="40" height="40" clip-path="url(#c)"/>'

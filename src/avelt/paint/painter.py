@@ -93,7 +93,7 @@ class ScenePainter:
             if len(self._runs) > _KEPT_RUNS:
                 self._runs.popitem(last=False)
         if not run.image.isNull():
-            painter.resetTransform()
+            painter.setTransform(QTransform())
             painter.setOpacity(1.0)
             painter.drawImage(run.left, run.top, run.image)
 
@@ -139,6 +139,9 @@ class ScenePainter:
             if clip:
                 painter.restore()
             return
+        area = _reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2).intersected(area)
+        if area.isEmpty():
+            return
         image, inner = self._sheet(area)
         self._content(inner, item, matrix, area)
         if clip:
@@ -147,12 +150,12 @@ class ScenePainter:
             self._keep_inside(inner, matrix.map(shape), area)
         if item.mask is not None:
             mask = self._mask(item.mask, _own(item.mask) * matrix, item.mask_by, area)
-            inner.resetTransform()
+            inner.setTransform(QTransform())
             inner.setOpacity(1.0)
             inner.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
             inner.drawImage(area.topLeft(), mask)
         inner.end()
-        painter.resetTransform()
+        painter.setTransform(QTransform())
         painter.setOpacity(item.opacity)
         painter.drawImage(area.topLeft(), image)
         painter.setOpacity(1.0)
@@ -161,7 +164,7 @@ class ScenePainter:
         mask, inner = self._sheet(area)
         inner.fillPath(shape, Qt.GlobalColor.black)
         inner.end()
-        painter.resetTransform()
+        painter.setTransform(QTransform())
         painter.setOpacity(1.0)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
         painter.drawImage(area.topLeft(), mask)
@@ -242,6 +245,28 @@ class ScenePainter:
             image = QImage.fromData(asset.data) if asset is not None else QImage()
             self._pictures[ident] = image.convertToFormat(_FORMAT) if not image.isNull() else image
         return self._pictures[ident]
+
+
+def _reach(item: Item, matrix: QTransform) -> QRectF:
+    """Where an item can leave ink, in the device; a little too large rather than too small."""
+    if item.children:
+        reach = QRectF()
+        for child in item.children:
+            reach = reach.united(_reach(child, _own(child) * matrix))
+        return reach
+    box = QRectF(0, 0, item.w, item.h)
+    if item.text is not None:
+        # Fonts differ: words may be wider than the box that was measured for them.
+        slack = item.w * 0.3 + item.type_size * 1.5
+        box.adjust(-slack, -slack, slack, slack)
+    elif item.outline is not None and item.layer.kind == "path":
+        for points, _ in item.outline:
+            (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
+            box = box.united(QRectF(x0, y0, x1 - x0, y1 - y0))
+    if item.pen is not None:
+        edge = item.pen.width * (item.pen.miter if item.pen.join == "miter" else 1.5)
+        box.adjust(-edge, -edge, edge, edge)
+    return matrix.mapRect(box)
 
 
 def _stroke(painter: QPainter, path: QPainterPath, item: Item) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import Enum
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avelt.window.controls.drawing import draw_rest, draw_ribbon, draw_wait, shortened
@@ -131,6 +131,7 @@ class SheetBody(QWidget):
         self.chosen: tuple[str | None, str | None, str] | None = None
         self.now = 0.0
         self._drag: _Drag | None = None
+        self._kept: tuple[object, QPixmap] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Cue sheet")
@@ -155,19 +156,35 @@ class SheetBody(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Playing moves nothing but the playhead: the rows are painted once an edit and kept.
+        key = (self.rows, self.chosen, self.scale.length, self.size().toTuple(), self.theme.dark)
+        if self._kept is None or self._kept[0] != key:
+            self._kept = (key, self._painted_rows())
         painter = QPainter(self)
-        painter.fillRect(self.rect(), self.theme.sheet)
         area = event.rect()
-        for ms in self.scale.ticks(self.width()):
-            x = self.scale.x(ms, self.width())
-            painter.setPen(QPen(self.theme.faint, 1))
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-        first, last = max(0, area.top() // ROW), min(len(self.rows), area.bottom() // ROW + 1)
-        for place in range(first, last):
-            self._paint_row(painter, place)
+        ratio = self.devicePixelRatioF()
+        source = QRectF(area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio)
+        painter.drawPixmap(QRectF(area), self._kept[1], source)
         now = self.scale.x(self.now, self.width())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(self.theme.now, 1.6))
         painter.drawLine(QPointF(now, area.top()), QPointF(now, area.bottom()))
+
+    def _painted_rows(self) -> QPixmap:
+        """All rows as a picture."""
+        ratio = self.devicePixelRatioF()
+        made = QPixmap(self.size() * ratio)
+        made.setDevicePixelRatio(ratio)
+        made.fill(self.theme.sheet)
+        painter = QPainter(made)
+        painter.setPen(QPen(self.theme.faint, 1))
+        for ms in self.scale.ticks(self.width()):
+            x = self.scale.x(ms, self.width())
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        for place in range(len(self.rows)):
+            self._paint_row(painter, place)
+        painter.end()
+        return made
 
     def _paint_row(self, painter: QPainter, place: int) -> None:
         row, top = self.rows[place], place * ROW
