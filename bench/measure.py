@@ -35,7 +35,8 @@ class Row:
         ours, theirs = f"{self.seconds * 1000:.3g} ms", f"{self.against * 1000:.3g} ms"
         mark = "kept" if self.holds else "NOT kept"
         limit = f"{sign} {self.limit:g}" if self.limit else "–"
-        return f"| {self.work} | {ours} | {theirs} | {self.ratio:.2f} | {limit} | {mark if self.limit else '–'} | {self.note} |"
+        cells = (self.work, ours, theirs, f"{self.ratio:.2f}", limit, mark if self.limit else "–", self.note)
+        return f"| {' | '.join(cells)} |"
 
 
 HEAD = "| work | ours | yardstick | ratio | limit | | yardstick is |\n| --- | --- | --- | --- | --- | --- | --- |"

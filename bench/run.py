@@ -180,7 +180,7 @@ def exporting() -> list[Row]:
             small[0].save(sink, "GIF", save_all=True, append_images=small[1:], duration=40, optimize=False)
         return None
 
-    a, b = pair(lambda: gif(program, project, wanted), parts, 3)
+    a, b = pair(lambda: gif(program, project, wanted), parts, 6)
     return [Row("GIF of the demo's first route", a, b, 1.3, note="painting its pictures, and Pillow alone")]
 
 

@@ -80,6 +80,15 @@ class Placing(unittest.TestCase):
         self.assertAlmostEqual(layer.turn, 30)
         np.testing.assert_allclose((layer.x, layer.y, layer.w, layer.h), (10, 10, 40, 20), atol=1e-9)
 
+    def test_turns_are_kept_as_typed(self):
+        rect = '<rect width="9" height="9" transform="rotate({})"/>'
+        for typed in (405, 360, 720, -450, 180, -180, 0):
+            self.assertAlmostEqual(one(rect.format(typed)).turn, typed, places=6)
+        group = one('<g transform="rotate(360)"><rect width="9" height="9" transform="rotate(0.5turn)"/></g>')
+        self.assertEqual((group.turn, group.children[0].turn), (360, 180))
+        group = one('<g transform="translate(5 5)"><rect width="9" height="9" transform="rotate(360) rotate(30)"/></g>')
+        self.assertEqual((group.turn, round(group.children[0].turn, 6)), (0, 390))
+
     def test_any_transform_puts_corners_where_svg_does(self):
         texts = ["matrix(1 .5 -.3 2 10 5)", "skewX(20) rotate(40)", "scale(-1 2)", "translate(3) scale(2 .5) skewY(10)"]
         for text in texts:

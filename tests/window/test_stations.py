@@ -203,6 +203,20 @@ class Frames(WindowCase, unittest.TestCase):
         QTest.keyClick(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.assertEqual(self.place("Grey Stack time")[0], before[0] + 10)
 
+    def test_delete_removes_the_layer_then_the_frame(self):
+        click(self.board, self.spot("Sandray card"))
+        QTest.keyClick(self.board, Qt.Key.Key_Delete)
+        self.assertEqual(
+            [e.name for e in layer_index(self.project.frames[0]).values() if e.name.startswith("Sandray")], []
+        )
+        self.assertEqual(self.desk.session.undo_label, "remove Sandray card")
+        self.desk.choose(self.project.frames[0].id)
+        QTest.keyClick(self.board, Qt.Key.Key_Delete)
+        self.assertEqual([f.name for f in self.project.frames], ["Sailing detail", "Sailing detail, late"])
+        self.window.do("undo")
+        self.window.do("undo")
+        self.assertEqual(len(self.project.routes), 5)
+
     def test_search_narrows_the_tree(self):
         self.station.search.setText("sandray n")
         shown = [i.text(0) for i in self.station._items() if not i.isHidden()]

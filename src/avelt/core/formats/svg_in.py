@@ -24,10 +24,20 @@ from avelt.core.formats import svg_shapes, xml_tree
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.report import Notes, Report
 from avelt.core.formats.svg_paint import Area, Paints, href, opacity, reference
-from avelt.core.formats.svg_place import above, as_clip, bounds, placed, plain_scale, split, text_name, upright
+from avelt.core.formats.svg_place import (
+    above,
+    as_clip,
+    bounds,
+    full_turns,
+    placed,
+    plain_scale,
+    split,
+    text_name,
+    upright,
+)
 from avelt.core.formats.svg_style import Sheet, Style, computed
 from avelt.core.formats.svg_text import Setting, TextMeasure, TextReader, font_size, rough_width
-from avelt.core.formats.svg_values import fit_view, length, numbers, transform
+from avelt.core.formats.svg_values import fit_view, length, numbers, transform, typed_turn
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
@@ -84,6 +94,7 @@ class _Here:
     style: Style
     view: tuple[float, float]
     depth: int = 0
+    turn: float = 0.0  # typed since the layer's parent, degrees
     uses: tuple[str, ...] = ()
 
 
@@ -198,11 +209,12 @@ class _Reader:
             if style.get(key, "none") not in ("none", "normal", ""):
                 self.notes.add("left out", f"{words} ({style[key][:40]}) is not supported yet", node.says, node.line)
         try:
-            own = transform(style.get("transform", node.attrs.get("transform", "")))
+            text = style.get("transform", node.attrs.get("transform", ""))
+            own, typed = transform(text), typed_turn(text)
         except FormatError as error:
             self.notes.add("unreadable", f"transform: {error.sentence}", node.says, node.line)
-            own = affine.IDENTITY
-        inner = replace(here, matrix=affine.multiply(here.matrix, own), style=style)
+            own, typed = affine.IDENTITY, 0.0
+        inner = replace(here, matrix=affine.multiply(here.matrix, own), style=style, turn=here.turn + typed)
         try:
             made = self._draw(node, inner)
         except FormatError as error:
@@ -270,19 +282,18 @@ class _Reader:
         return affine.multiply(matrix, fit_view(box, w, h, node.attrs.get("preserveAspectRatio", ""))), (box[2], box[3])
 
     def _grouped(self, node: Node, here: _Here, matrix: Floats, view: tuple[float, float], named: Node) -> Layer:
-        plain = plain_scale(matrix) is not None
-        inner = replace(
-            here, matrix=matrix if plain else affine.IDENTITY, view=view, depth=here.depth + 1,
-        )  # fmt: skip
+        plain = plain_scale(matrix) is not None and not full_turns(here.turn)
+        kept = (matrix, here.turn) if plain else (affine.IDENTITY, 0.0)
+        inner = replace(here, matrix=kept[0], turn=kept[1], view=view, depth=here.depth + 1)
         children = self.children(node, inner)
-        return self.wrap(named, children, affine.IDENTITY if plain else matrix)
+        return self.wrap(named, children, affine.IDENTITY if plain else matrix, typed=0.0 if plain else here.turn)
 
-    def wrap(self, node: Node, children: list[Layer], matrix: Floats, name: str = "") -> Layer:
+    def wrap(self, node: Node, children: list[Layer], matrix: Floats, name: str = "", typed: float = 0.0) -> Layer:
         """Children (in the group's space) as a group whose box is around them, under a transform."""
         x, y, w, h = union([bounds(child) for child in children])
         moved = tuple(msgspec.structs.replace(child, x=child.x - x, y=child.y - y) for child in children)
         layer = self.layer(node, Group(moved), 0.0, 0.0, w, h, name=name)
-        return placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]))
+        return placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]), typed)
 
     def _use(self, node: Node, here: _Here) -> list[Layer]:
         ident = href(node)
@@ -327,7 +338,7 @@ class _Reader:
             body = Path(body.subpaths, "evenodd")
         layer = self.layer(node, body, 0.0, 0.0, shape.w * factor, shape.h * factor)
         layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, shape.x * factor, shape.y * factor]))]
+        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, shape.x * factor, shape.y * factor]), here.turn)]
 
     def _fills(self, node: Node, style: Style, area: Area) -> tuple[object, ...]:
         alpha = opacity(style.get("fill-opacity", "1"))
@@ -380,13 +391,14 @@ class _Reader:
             return []
         if len(settings) == 1:
             return [self._text_layer(node, settings[0], here)]
-        plain = plain_scale(here.matrix) is not None
-        inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY)
+        plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
+        inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, turn=here.turn if plain else 0.0)
         layers = [
             msgspec.structs.replace(self._text_layer(node, setting, inner), name=text_name(setting.body.words))
             for setting in settings
         ]
-        return [self.wrap(node, layers, affine.IDENTITY if plain else here.matrix)]
+        outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.turn)
+        return [self.wrap(node, layers, outer, typed=typed)]
 
     def _text_layer(self, node: Node, setting: Setting, here: _Here) -> Layer:
         factor, rest = split(here.matrix)
@@ -399,7 +411,7 @@ class _Reader:
             body = msgspec.structs.replace(body, runs=runs, size=body.size * factor, tracking=body.tracking * factor)
         layer = self.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
         layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-        return placed(layer, affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor]))
+        return placed(layer, affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor]), here.turn)
 
     def _image(self, node: Node, here: _Here) -> list[Layer]:
         link = href(node)
@@ -416,7 +428,7 @@ class _Reader:
         fit = "stretch" if keep.startswith("none") else "cover" if "slice" in keep else "inside"
         factor, rest = split(here.matrix)
         layer = self.layer(node, Picture(asset.id, fit), 0.0, 0.0, w * factor, h * factor)  # type: ignore[arg-type]
-        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]))]
+        return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]), here.turn)]
 
     def _embedded(self, link: str, node: Node) -> Asset | None:
         head, _, body = link.partition(",")
@@ -453,7 +465,7 @@ class _Reader:
             matrix = affine.multiply(matrix, transform(target.attrs.get("transform", "")))
         uses = (*here.uses, target.attrs.get("id", ""))
         base = self.style_of(target, {} if clip else here.style)
-        inner = _Here(matrix, base, here.view, here.depth + 1, uses)
+        inner = _Here(matrix, base, here.view, here.depth + 1, 0.0, uses)
         shapes = self.children(target, inner)
         if clip:
             shapes = [as_clip(shape) for shape in shapes if not shape.hidden]

@@ -37,6 +37,11 @@ def plain_scale(matrix: Floats) -> float | None:
     return None
 
 
+def full_turns(typed: float) -> int:
+    """How many whole turns an angle holds, to the nearest."""
+    return round(typed / 360.0)
+
+
 def split(matrix: Floats) -> tuple[float, Floats]:
     """An even scale that can be worked into the numbers, and the transform that is left."""
     a, b, c, d = (float(v) for v in matrix[:4])
@@ -48,12 +53,17 @@ def split(matrix: Floats) -> tuple[float, Floats]:
     return size, rest
 
 
-def placed(layer: Layer, matrix: Floats) -> Layer:
-    """The layer standing where the transform puts its box's top left."""
-    if plain_scale(matrix) == 1.0:
+def placed(layer: Layer, matrix: Floats, typed: float = 0.0) -> Layer:
+    """The layer standing where the transform puts its box's top left.
+
+    ``typed`` is the sum of the turns as the file has them, degrees: the same angle can be said in many turns,
+    and 405 is a full turn more than 45.
+    """
+    if plain_scale(matrix) == 1.0 and not full_turns(typed):
         return msgspec.structs.replace(layer, x=float(matrix[4]), y=float(matrix[5]))
     turn, scale_x, scale_y, skew = affine.decompose(matrix)
     x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
+    turn += 360.0 * round((typed - turn) / 360.0)
     clean = [round(v, 9) + 0.0 for v in (turn, scale_x, scale_y, skew)]
     return msgspec.structs.replace(layer, x=x, y=y, turn=clean[0], scale_x=clean[1], scale_y=clean[2], skew=clean[3])
 

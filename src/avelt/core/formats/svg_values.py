@@ -72,6 +72,22 @@ def transform(text: str) -> Floats:
     return out
 
 
+def typed_turn(text: str) -> float:
+    """The sum of the turns in a transform list, degrees, as they were typed."""
+    total = 0.0
+    for call in _CALL.finditer(text):
+        if call.group(1).lower() == "rotate":
+            m = _one_transform("rotate", call.group(2))
+            angle = math.degrees(math.atan2(m[1], m[0]))
+            found = _NUMBER.search(call.group(2))
+            unit = {"rad": 180 / math.pi, "turn": 360.0, "grad": 0.9}
+            typed = (
+                float(found.group()) * next((f for u, f in unit.items() if u in call.group(2)), 1.0) if found else 0.0
+            )
+            total += angle + 360.0 * round((typed - angle) / 360.0)
+    return total
+
+
 def _one_transform(name: str, inner: str) -> list[float]:
     units = re.sub(r"(?<=[\d.])(px|deg)\b", "", inner)
     turned = re.search(rf"({NUMBER})\s*(rad|turn|grad)\b", inner)

@@ -116,6 +116,7 @@ def snapped_move(frame: Frame, layer: Layer, dx: float, dy: float, near: float) 
 class Board(QWidget):
     """The canvas. Plain wheel pans, Ctrl and wheel zooms."""
 
+    removal_wanted = Signal()
     frame_named = Signal(str)  # a frame's name was double-clicked
 
     def __init__(self, desk: Desk) -> None:
@@ -362,6 +363,8 @@ class Board(QWidget):
                 self._gesture = None
             elif frame is not None:
                 self.desk.choose(frame.id)
+        elif event.key() == Qt.Key.Key_Delete and frame is not None:
+            self.removal_wanted.emit()
         elif event.key() in moves and frame is not None and layer is not None:
             step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
             dx, dy = (v * step for v in moves[Qt.Key(event.key())])

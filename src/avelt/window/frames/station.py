@@ -130,6 +130,7 @@ class FramesStation(QWidget):
         self.larger.clicked.connect(lambda: self.board.set_zoom(self.board.zoom * 1.25))
         self.fits.clicked.connect(lambda: self.board.set_zoom(1.0))
         self.board.frame_named.connect(self.rename)
+        self.board.removal_wanted.connect(self.remove)
         self.search.textChanged.connect(self._filter)
         self.tree.currentItemChanged.connect(self._picked_in_tree)
         self.table.itemChanged.connect(self._typed)
