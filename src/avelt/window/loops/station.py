@@ -171,14 +171,16 @@ class LoopsStation(QWidget):
         halves = QHBoxLayout()
         halves.setSpacing(32)
         left, right = QVBoxLayout(), QVBoxLayout()
+        for part in (left, right):
+            part.setAlignment(Qt.AlignmentFlag.AlignTop)
+            part.setSpacing(10)
         left.addWidget(label("Time", "heading"))
         left.addLayout(grid)
-        left.addStretch(1)
         right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
         right.addLayout(pose)
-        right.addStretch(1)
         halves.addLayout(left, 3)
         halves.addLayout(right, 2)
+        halves.setAlignment(Qt.AlignmentFlag.AlignTop)
         layout.addLayout(halves)
         layout.addStretch(1)
         return self.settings
