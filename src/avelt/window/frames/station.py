@@ -242,6 +242,7 @@ class FramesStation(QWidget):
         blocker = QSignalBlocker(self.table)
         self.table.clear()
         self.table_panel.setFixedHeight(40 if layer is None else 276)
+        self.table.setVisible(layer is not None)
         if frame is None or layer is None:
             self.table_title.setText("Choose a layer to see its values in every frame.")
             self.table_note.hide()
