@@ -253,6 +253,23 @@ class Reports(unittest.TestCase):
         self.assertEqual((layer.w, layer.h), (0, 10))
 
 
+class EmbeddedPictures(unittest.TestCase):
+    PIXEL = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
+
+    def test_they_come_in_with_their_fit(self):
+        imported = read(
+            f'<image id="p" href="data:image/png;base64,{self.PIXEL}" x="5" width="20" height="10" preserveAspectRatio="none"/>'
+        )
+        layer = imported.frame.layers[0]
+        self.assertEqual((layer.kind, layer.body.fit, layer.x, layer.w, layer.h), ("picture", "stretch", 5, 20, 10))
+        self.assertEqual(imported.assets[0].id, layer.body.asset)
+
+    def test_what_is_none_is_named(self):
+        for link in ("data:image/png;base64,!!!", "data:image/png;base64,aGVsbG8=", "data:,hello"):
+            imported = read(f'<image id="p" href="{link}" width="9" height="9"/>')
+            self.assertEqual((imported.frame.layers, imported.report.notes[0].element), ((), "image#p"))
+
+
 class BadFiles(unittest.TestCase):
     def refuse(self, data: bytes, words: str):
         with self.assertRaises(AveltError) as caught:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import base64
+import binascii
 import hashlib
 import io
+import re
 import warnings
+from urllib.parse import unquote_to_bytes
 
 from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
@@ -44,3 +48,13 @@ def read_picture(data: bytes, name: str) -> Asset:
     except Exception as error:  # Pillow's decoders raise many kinds; all mean the same here
         raise FormatError(f"This is not a picture that can be read ({type(error).__name__}).", name) from None
     return Asset(hashlib.sha256(data).hexdigest(), FORMATS[kind], width, height, data)
+
+
+def data_link(link: str) -> bytes:
+    """The bytes inside a ``data:`` link; ``FormatError`` when they cannot be read."""
+    head, _, body = link.partition(",")
+    try:
+        plain = unquote_to_bytes(body)
+        return base64.b64decode(re.sub(rb"\s", b"", plain)) if ";base64" in head else plain
+    except (binascii.Error, ValueError):
+        raise FormatError("Its data cannot be read.") from None

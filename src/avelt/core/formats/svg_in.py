@@ -7,21 +7,18 @@ and the rest stay as the layer's own turn, skew and scale.
 
 from __future__ import annotations
 
-import base64
-import binascii
 import contextlib
 import hashlib
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
-from urllib.parse import unquote_to_bytes
 
 import msgspec
 import numpy as np
 
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats import svg_shapes, xml_tree
-from avelt.core.formats.pictures_in import read_picture
+from avelt.core.formats.pictures_in import data_link, read_picture
 from avelt.core.formats.report import Notes, Report
 from avelt.core.formats.svg_paint import Area, Paints, href, opacity, reference
 from avelt.core.formats.svg_place import (
@@ -431,17 +428,8 @@ class _Reader:
         return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]), here.turn)]
 
     def _embedded(self, link: str, node: Node) -> Asset | None:
-        head, _, body = link.partition(",")
         try:
-            data = (
-                base64.b64decode(re.sub(r"\s", "", unquote_to_bytes(body).decode("latin-1")))
-                if ";base64" in head
-                else unquote_to_bytes(body)
-            )
-            asset = read_picture(data, node.says)
-        except (binascii.Error, ValueError):
-            self.notes.add("unreadable", "an embedded picture", node.says, node.line)
-            return None
+            asset = read_picture(data_link(link), node.says)
         except FormatError as error:
             self.notes.add("unreadable", f"an embedded picture: {error.sentence}", node.says, node.line)
             return None
