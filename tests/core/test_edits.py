@@ -106,14 +106,6 @@ class Layers(unittest.TestCase):
         frame = layers.set_box_in_frame(sample_project().frames[0], "in", (50, 60, 30, 40))
         np.testing.assert_allclose(flatten(frame).bounds[2], (50, 60, 30, 40))
 
-    def test_fitting_groups_moves_nothing(self):
-        frame = layers.move_in_frame(sample_project().frames[0], "in", -30, 40)
-        fitted = layers.fit_groups(frame)
-        np.testing.assert_allclose(flatten(fitted).bounds[2:], flatten(frame).bounds[2:])
-        card = layer_index(fitted)["g"]
-        self.assertLess(min(child.x for child in card.children), 1e-9)
-        self.assertIs(layers.fit_groups(fitted), fitted)
-
     def test_values_are_kept_in_their_limits_and_refused_where_they_make_no_sense(self):
         project = sample_project()
         self.assertEqual(layer_index(layers.set_value(project, "A", "g", "opacity", 7).frames[0])["g"].opacity, 1.0)

@@ -79,38 +79,6 @@ def set_box_in_frame(frame: Frame, layer_id: str, box: tuple[float, float, float
     return move_in_frame(frame, layer_id, box[0] - float(x), box[1] - float(y))
 
 
-def fit_groups(frame: Frame) -> Frame:
-    """Groups whose boxes stand around what they hold again; nothing moves on screen."""
-
-    def fit(layer: Layer) -> Layer:
-        body = layer.body
-        if not isinstance(body, Group) or not body.children:
-            return layer
-        children = tuple(fit(child) for child in body.children)
-        boxes = np.array([
-            affine.box_bounds(
-                affine.compose([
-                    c.x, c.y, c.w, c.h, *c.pivot, c.turn, c.scale_x, c.scale_y, c.skew
-                ]), c.w, c.h
-            ) for c in children
-        ])  # fmt: skip
-        low, high = boxes[:, :2].min(0), (boxes[:, :2] + boxes[:, 2:]).max(0)
-        if np.allclose(low, 0.0, atol=1e-9) and np.allclose(high, [layer.w, layer.h], atol=1e-9):
-            same = all(a is b for a, b in zip(children, body.children, strict=True))
-            return layer if same else replace(layer, body=replace(body, children=children))
-        before = affine.compose([
-            layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
-        ])  # fmt: skip
-        w, h = (float(v) for v in high - low)
-        moved = affine.multiply(before, [1, 0, 0, 1, *low])
-        x, y = affine.place_for(moved, w, h, layer.pivot)
-        children = tuple(replace(c, x=c.x - float(low[0]), y=c.y - float(low[1])) for c in children)
-        return replace(layer, x=x, y=y, w=w, h=h, body=replace(body, children=children))
-
-    layers = tuple(fit(layer) for layer in frame.layers)
-    return frame if all(a is b for a, b in zip(layers, frame.layers, strict=True)) else replace(frame, layers=layers)
-
-
 def _colour_text(value: object) -> str:
     return colour.to_text(colour.parse(str(value)))
 

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 from rapidfuzz import process
 
 from avelt.core.errors import NotFound
-from avelt.core.model.values import Asset, Frame, Layer, NamedCurve, Project, Route
+from avelt.core.model.values import Frame, Layer, Project, Route
 
 V = TypeVar("V")
 _KEEP = 512
@@ -71,19 +71,6 @@ def route_by_id(project: Project, route_id: str) -> Route:
         if route.id == route_id:
             return route
     raise NotFound(f"There is no route {route_id!r}.")
-
-
-def curve_by_id(project: Project, curve_id: str) -> NamedCurve:
-    """The named curve of this id; ``NotFound`` when there is none."""
-    for curve in project.curves:
-        if curve.id == curve_id:
-            return curve
-    raise NotFound(f"There is no named curve {curve_id!r}.")
-
-
-def asset_by_id(project: Project, asset_id: str) -> Asset | None:
-    """The asset of this id."""
-    return next((asset for asset in project.assets if asset.id == asset_id), None)
 
 
 def find_frame(project: Project, wanted: str) -> Frame:

@@ -31,18 +31,3 @@ def change_layers(frame: Frame, change: Mapping[str, Callable[[Layer], Layer | N
     """The frame with the named layers changed; the same frame when nothing did."""
     layers = map_layers(frame.layers, change)
     return frame if layers is frame.layers else msgspec.structs.replace(frame, layers=layers)
-
-
-def path_to(frame: Frame, layer_id: str) -> tuple[Layer, ...]:
-    """The layer and what it lies in, outermost first; empty when it is not there."""
-
-    def search(layers: tuple[Layer, ...]) -> tuple[Layer, ...]:
-        for layer in layers:
-            if layer.id == layer_id:
-                return (layer,)
-            below = search(layer.children)
-            if below:
-                return (layer, *below)
-        return ()
-
-    return search(frame.layers)

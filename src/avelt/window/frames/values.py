@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from avelt.core.blending import colour
 from avelt.core.edits.frames import put_frame
-from avelt.core.edits.layers import SETTERS, edit_layer, move_in_frame, resized
+from avelt.core.edits.layers import SETTERS, edit_layer, move_in_frame, resized, set_value
 from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id
@@ -114,7 +114,7 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
         w, h = _two(text)
         return edit_layer(project, frame_id, layer_id, lambda layer: resized(layer, w, h))
     if name in ("name", "fill"):
-        return edit_layer(project, frame_id, layer_id, lambda layer: SETTERS[name](layer, text))
+        return set_value(project, frame_id, layer_id, name, text)
     if name in ("opacity", "scale"):
         value = read_number(text, "%")
         if "%" in text or value > 1:
@@ -124,6 +124,6 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
                 project, frame_id, layer_id,
                 lambda layer: SETTERS["scale_y"](SETTERS["scale_x"](layer, value), value),
             )  # fmt: skip
-        return edit_layer(project, frame_id, layer_id, lambda layer: SETTERS["opacity"](layer, value))
+        return set_value(project, frame_id, layer_id, "opacity", value)
     number = read_number(text, "°")
-    return edit_layer(project, frame_id, layer_id, lambda layer: SETTERS[name](layer, number))
+    return set_value(project, frame_id, layer_id, name, number)

@@ -17,13 +17,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from avelt.core.curves.named import title
 from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Named, Pose, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import distance, round_length, stage
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
@@ -289,14 +289,7 @@ class LoopsStation(QWidget):
         for widget in (self.rest_label, self.at_rest):
             widget.setVisible(loop.way == "one way")
         self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
-        self.curve.clear()
-        for entry in self.desk.project.curves:
-            self.curve.addItem(entry.name, entry.id)
-        if isinstance(loop.curve, Named):
-            self.curve.setCurrentIndex(self.curve.findData(loop.curve.id))
-        else:
-            self.curve.addItem(f"Own: {title(self.desk.project, loop.curve)}", None)
-            self.curve.setCurrentIndex(self.curve.count() - 1)
+        show_named(self.curve, self.desk.project, loop.curve)
 
     def _ticked(self, ms: float) -> None:
         frame = self.desk.frame

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from avelt.core.curves.named import title
 from avelt.core.edits.routes import add_route, remove_route, set_base_curve, set_length, set_trigger
 from avelt.core.model.find import frame_by_id, walk
 from avelt.core.model.values import Named, Project, Route, Tap, Timer, Trigger
 from avelt.core.timing.schedule import end_of, length_of
 from avelt.window.controls.clock import Clock
+from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
@@ -147,15 +147,7 @@ class RoutesStation(QWidget):
         elif isinstance(route.trigger, Timer):
             self.wait.show_value(route.trigger.wait)
         self.length.show_value(length_of(route.transition))
-        self.curve.clear()
-        for entry in project.curves:
-            self.curve.addItem(entry.name, entry.id)
-        curve = route.transition.curve
-        if isinstance(curve, Named):
-            self.curve.setCurrentIndex(self.curve.findData(curve.id))
-        else:
-            self.curve.addItem(f"Own: {title(project, curve)}", None)
-            self.curve.setCurrentIndex(self.curve.count() - 1)
+        show_named(self.curve, project, route.transition.curve)
         self.clock.set_length(end_of(route.transition))
         self._ticked(self.clock.ms)
 

@@ -16,6 +16,7 @@ from avelt.core.presets.capture import Ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of, length_of, timed
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, add_all, bar, button, column, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
@@ -218,7 +219,7 @@ class TimingStation(QWidget):
         self.from_title.setText(f"<b style='color:{self.desk.theme.palette.leaves_text}'>From</b> {left.name}")
         self.to_title.setText(f"<b style='color:{self.desk.theme.palette.arrives_text}'>To</b> {right.name}")
         self.length.show_value(length_of(route.transition))
-        self._fill_base(route.transition.curve)
+        show_named(self.base, project, route.transition.curve)
         whole = end_of(route.transition)
         self.clock.set_length(whole)
         self.sheet.set_length(whole)
@@ -231,16 +232,6 @@ class TimingStation(QWidget):
         self.sheet.body.show_rows(rows)
         self._show_key()
         self._ticked(self.clock.ms)
-
-    def _fill_base(self, curve: Curve) -> None:
-        self.base.clear()
-        for entry in self.desk.project.curves:
-            self.base.addItem(entry.name, entry.id)
-        if isinstance(curve, Named):
-            self.base.setCurrentIndex(self.base.findData(curve.id))
-        else:
-            self.base.addItem(f"Own: {title(self.desk.project, curve)}", None)
-            self.base.setCurrentIndex(self.base.count() - 1)
 
     def _show_key(self) -> None:
         """Everything about the chosen cue."""

@@ -1,0 +1,20 @@
+"""Choosing one of the project's named curves."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QComboBox
+
+from avelt.core.curves.named import title
+from avelt.core.model.values import Curve, Named, Project
+
+
+def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
+    """Fill a choice with the named curves (data: their ids); one that has no name stands last, as own."""
+    pick.clear()
+    for entry in project.curves:
+        pick.addItem(entry.name, entry.id)
+    if isinstance(curve, Named):
+        pick.setCurrentIndex(pick.findData(curve.id))
+        return
+    pick.addItem(f"Own: {title(project, curve)}", None)
+    pick.setCurrentIndex(pick.count() - 1)
