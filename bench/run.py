@@ -31,7 +31,8 @@ from avelt.core.timing.items import items
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, gif, moments, to_pillow
-from avelt.paint.painter import ScenePainter, _own
+from avelt.paint.outlines import own_transform
+from avelt.paint.painter import ScenePainter
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers
 
@@ -160,7 +161,7 @@ def painting() -> list[Row]:
         inner.setRenderHints(QPainter.RenderHint.Antialiasing)
         inner.drawImage(0, 0, still)
         for item in items(scene)[50:]:
-            plain._draw(inner, item, _own(item) * QTransform(), QRect(0, 0, 360, 640))
+            plain._draw(inner, item, own_transform(item) * QTransform(), QRect(0, 0, 360, 640))
         inner.end()
         return image
 

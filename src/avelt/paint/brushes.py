@@ -5,7 +5,16 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QBrush, QColor, QGradient, QLinearGradient, QPen, QRadialGradient, QTransform
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QConicalGradient,
+    QGradient,
+    QLinearGradient,
+    QPen,
+    QRadialGradient,
+    QTransform,
+)
 
 from avelt.core.blending.paints import form
 from avelt.core.model.values import Paint
@@ -18,6 +27,8 @@ _SPREAD = {
 }
 _CAP = {"butt": Qt.PenCapStyle.FlatCap, "round": Qt.PenCapStyle.RoundCap, "square": Qt.PenCapStyle.SquareCap}
 _JOIN = {"miter": Qt.PenJoinStyle.SvgMiterJoin, "round": Qt.PenJoinStyle.RoundJoin, "bevel": Qt.PenJoinStyle.BevelJoin}
+#: Qt counts angles against the clock from the right; conic gradients go with it from the top.
+_CLOCKWISE = QTransform(0.0, -1.0, -1.0, 0.0, 0.0, 0.0)
 _APART = 1e-6  # Qt drops the first of two stops at one place; a hair apart both count
 _MAX_FOCUS = 0.9999
 
@@ -31,16 +42,18 @@ def colour(rgba: object) -> QColor:
 def as_brush(paint: Paint) -> Brush:
     """A paint of the model as a scene's brush."""
     f = form(paint)
-    return Brush(f.kind, f.colours, f.at, f.matrix, f.focus, f.spread)
+    return Brush(f.kind, f.colours, f.at, f.matrix, f.focus, f.spread, f.pattern)
 
 
 def qbrush(brush: Brush, w: float, h: float) -> QBrush:
-    """A QBrush over a box of w x h."""
+    """A QBrush over a box of w x h, for every paint but a pattern (which a painter must paint first)."""
     if brush.kind == "solid":
         return QBrush(colour(brush.colours[0]))
     gradient: QGradient
     if brush.kind == "linear":
         gradient = QLinearGradient(0.0, 0.0, 1.0, 0.0)
+    elif brush.kind == "conic":
+        gradient = QConicalGradient(0.0, 0.0, 0.0)
     else:
         fx, fy, fr = brush.focus
         far = math.hypot(fx, fy)
@@ -60,13 +73,14 @@ def qbrush(brush: Brush, w: float, h: float) -> QBrush:
     made = QBrush(gradient)
     a, b, c, d, e, f = brush.matrix
     w, h = w or 1.0, h or 1.0
-    made.setTransform(QTransform(a * w, b * h, c * w, d * h, e * w, f * h))
+    over = QTransform(a * w, b * h, c * w, d * h, e * w, f * h)
+    made.setTransform(_CLOCKWISE * over if brush.kind == "conic" else over)
     return made
 
 
-def qpen(pen: Pen, w: float, h: float) -> QPen:
-    """A QPen for a stroke over a box of w x h."""
-    made = QPen(qbrush(pen.brush, w, h), pen.width, Qt.PenStyle.SolidLine, _CAP[pen.cap], _JOIN[pen.join])
+def qpen(pen: Pen) -> QPen:
+    """A QPen of a stroke's form, without its paint."""
+    made = QPen(Qt.GlobalColor.black, pen.width, Qt.PenStyle.SolidLine, _CAP[pen.cap], _JOIN[pen.join])
     made.setMiterLimit(pen.miter)
     if pen.dashes and pen.width > 0:
         made.setDashPattern([max(dash / pen.width, 1e-4) for dash in pen.dashes])

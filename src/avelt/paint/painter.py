@@ -7,18 +7,23 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QImage, QPainter, QPainterPath, QPainterPathStroker, QTransform
+from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
-from avelt.core.model.values import Asset, Project
-from avelt.core.timing.items import Item, items
+from avelt.core.model.find import by_identity
+from avelt.core.model.values import Asset, Frame, Pattern, Project
+from avelt.core.timing.compile import compile_still
+from avelt.core.timing.items import Brush, Item, Shade, items
 from avelt.core.timing.program import Program, Scene
-from avelt.paint.brushes import as_brush, colour, qbrush, qpen
+from avelt.paint.brushes import as_brush, colour, qbrush
+from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
+from avelt.paint.outlines import as_path, draw_stroke, outline_path, own_transform, reach, scale_of, shift_of
 
-_FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 64
-_FINE = 0.05  # px of the device that a stroke's outline may be off
+_KEPT_SHADES = 128
+_LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
+_Mode = QPainter.CompositionMode
 
 
 @dataclass
@@ -30,6 +35,23 @@ class _Run:
     top: int
 
 
+@dataclass
+class _Canvas:
+    """Where is painted: a painter in the device's coordinates, what it covers, and its pixels when they are ours."""
+
+    painter: QPainter
+    area: QRect
+    image: QImage | None = None
+
+
+def _as_frame(pattern: Pattern) -> Frame:
+    return Frame("", "", pattern.w, pattern.h, "#00000000", True, pattern.layers)
+
+
+#: A pattern's tile as a frame, remembered by the pattern's identity.
+_tile = by_identity(_as_frame)
+
+
 class ScenePainter:
     """Paints scenes. What stands still in a program is painted once and kept."""
 
@@ -38,7 +60,10 @@ class ScenePainter:
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
         self._runs: OrderedDict[tuple[object, ...], _Run] = OrderedDict()
+        self._shades: OrderedDict[tuple[object, ...], _Run] = OrderedDict()
+        self._tiles: dict[tuple[int, float], tuple[Pattern, QImage]] = {}
         self._program: Program | None = None
+        self._exact = True
 
     def use(self, project: Project) -> None:
         """Paint with this project's pictures."""
@@ -48,146 +73,254 @@ class ScenePainter:
     def render(self, scene: Scene, scale: float = 1.0, background: bool = True) -> QImage:
         """The scene as a picture, ``scale`` pixels to a px."""
         w, h = max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale))
-        image = QImage(w, h, _FORMAT)
+        image = QImage(w, h, FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)
         painter = QPainter(image)
         painter.setRenderHints(_HINTS)
-        self.paint(painter, scene, QTransform.fromScale(scale, scale), QRect(0, 0, w, h))
+        area = QRect(0, 0, w, h)
+        self._paint(_Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale))
         painter.end()
         return image
 
     def paint(self, painter: QPainter, scene: Scene, base: QTransform, area: QRect) -> None:
-        """The scene's layers onto a painter; ``base`` takes the frame to the device, ``area`` bounds it."""
+        """The scene's layers onto a painter; ``base`` takes the frame to the device, ``area`` bounds it.
+
+        The background is the caller's. Where layers mix with it, it is painted here once more.
+        """
+        if not scene.program.mixes:
+            self._paint(_Canvas(painter, area), scene, base)
+            return
+        sheet = _sheet(area)
+        if not scene.program.right.isolates:
+            sheet.painter.fillRect(base.mapRect(QRectF(0, 0, *scene.size)), colour(scene.background))
+        self._paint(sheet, scene, base)
+        sheet.painter.end()
+        painter.setTransform(QTransform())
+        assert sheet.image is not None
+        painter.drawImage(area.topLeft(), sheet.image)
+
+    def _paint(self, canvas: _Canvas, scene: Scene, base: QTransform) -> None:
         if scene.program is not self._program:
             self._program = scene.program
             self._runs.clear()
+        program, top = scene.program, items(scene)
+        if program.mixes and program.right.isolates and canvas.image is not None:
+            sheet = _sheet(canvas.area)
+            self._paint_all(sheet, scene, top, base)
+            _put(canvas, sheet)
+            return
+        self._paint_all(canvas, scene, top, base)
+
+    def _paint_all(self, canvas: _Canvas, scene: Scene, top: list[Item], base: QTransform) -> None:
         # At the ends, and where all stands, nothing is kept: a kept run is blended once more, which rounds, and the
         # ends shall paint to the bit as the frames themselves do.
-        if not scene.looping and not 0.0 < scene.at < scene.program.length:
-            for item in items(scene):
-                self._draw(painter, item, _own(item) * base, area)
+        self._exact = not scene.looping and not 0.0 < scene.at < scene.program.length
+        if self._exact:
+            for item in top:
+                self._draw(canvas, item, own_transform(item) * base)
             return
         flat: list[tuple[Item, QTransform, bool]] = []
-        _flatten(items(scene), base, scene.program, flat)
-        key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), area.getRect())
+        _flatten(top, base, scene.program, flat)
+        key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         still: list[tuple[Item, QTransform]] = []
         for item, matrix, is_still in flat:
             if is_still:
                 still.append((item, matrix))
                 continue
-            self._paint_still(painter, still, key, area)
+            self._paint_still(canvas, still, key)
             still = []
-            self._draw(painter, item, matrix, area)
-        self._paint_still(painter, still, key, area)
+            self._draw(canvas, item, matrix)
+        self._paint_still(canvas, still, key)
 
-    def _paint_still(
-        self, painter: QPainter, still: list[tuple[Item, QTransform]], key: tuple[object, ...], area: QRect
-    ) -> None:
+    def _paint_still(self, canvas: _Canvas, still: list[tuple[Item, QTransform]], key: tuple[object, ...]) -> None:
         if not still:
             return
         own = (*key, tuple((item.slot, id(item.layer), item.opacity) for item, _ in still))
         run = self._runs.get(own)
         if run is None:
-            run = self._make_run(still, area)
+            run = self._make_run(still, canvas.area)
             self._runs[own] = run
             if len(self._runs) > _KEPT_RUNS:
                 self._runs.popitem(last=False)
         if not run.image.isNull():
-            painter.setTransform(QTransform())
-            painter.setOpacity(1.0)
-            painter.drawImage(run.left, run.top, run.image)
+            canvas.painter.setTransform(QTransform())
+            canvas.painter.setOpacity(1.0)
+            canvas.painter.drawImage(run.left, run.top, run.image)
 
     def _make_run(self, still: list[tuple[Item, QTransform]], area: QRect) -> _Run:
-        image, inner = self._sheet(area)
+        sheet = _sheet(area)
         for item, matrix in still:
-            self._draw(inner, item, matrix, area)
-        inner.end()
-        alpha = _alpha(image)
-        rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
-        if not len(rows):
-            return _Run(QImage(), 0, 0)
-        top, bottom, left, right = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
-        cut = image.copy(left, top, right - left + 1, bottom - top + 1)
-        return _Run(cut, area.x() + left, area.y() + top)
+            self._draw(sheet, item, matrix)
+        sheet.painter.end()
+        return _cut(sheet)
 
     # One item
 
-    def _sheet(self, area: QRect) -> tuple[QImage, QPainter]:
-        """An empty picture over the area, and a painter that paints it in the device's coordinates."""
-        image = QImage(area.size(), _FORMAT)
-        image.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(image)
-        painter.setRenderHints(_HINTS)
-        painter.setViewTransformEnabled(True)
-        painter.setWindow(area)
-        painter.setViewport(QRect(0, 0, area.width(), area.height()))
-        return image, painter
-
-    def _draw(self, painter: QPainter, item: Item, matrix: QTransform, area: QRect) -> None:
-        layered = item.mask is not None or (
-            item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None))
-        )
-        upright = abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
+    def _draw(self, canvas: _Canvas, item: Item, matrix: QTransform) -> None:
+        effects = item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal"
+        layered = (
+            effects or item.mask is not None or item.isolates
+            or (item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None)))
+        )  # fmt: skip
+        upright = matrix.isAffine() and abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
         clip = item.clips and bool(item.children)
         if not layered and (not clip or upright):
+            painter = canvas.painter
             painter.setOpacity(item.opacity)
             if clip:
                 painter.save()
                 painter.setTransform(matrix)
                 painter.setClipRect(QRectF(0, 0, item.w, item.h), Qt.ClipOperation.IntersectClip)
-            self._content(painter, item, matrix, area)
+            self._content(canvas, item, matrix)
             if clip:
                 painter.restore()
             return
-        area = _reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2).intersected(area)
-        if area.isEmpty():
+        sheet = self._sheet_of(canvas, item, matrix)
+        if sheet is None or sheet.image is None:
             return
-        image, inner = self._sheet(area)
-        self._content(inner, item, matrix, area)
-        if clip:
+        if item.back_blur > 0.0 and canvas.image is not None:
+            self._blur_beneath(canvas, item, matrix, sheet)
+        self._compose(canvas, sheet, item)
+
+    def _sheet_of(self, canvas: _Canvas, item: Item, matrix: QTransform) -> _Canvas | None:
+        """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
+        size = scale_of(matrix)
+        wide = max([item.blur, *(s.blur + abs(s.x) + abs(s.y) for s in item.shades)], default=0.0)
+        edge = 2 + int(np.ceil(3.0 * wide * size))
+        # What lies just outside of the canvas still blurs into it.
+        area = reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2)
+        area = area.intersected(canvas.area.adjusted(-edge, -edge, edge, edge))
+        if not area.intersects(canvas.area):
+            return None
+        sheet = _sheet(area)
+        self._content(sheet, item, matrix)
+        if item.clips and item.children:
             shape = QPainterPath()
             shape.addRect(QRectF(0, 0, item.w, item.h))
-            self._keep_inside(inner, matrix.map(shape), area)
+            _keep_inside(sheet, matrix.map(shape))
         if item.mask is not None:
-            mask = self._mask(item.mask, _own(item.mask) * matrix, item.mask_by, area)
-            inner.setTransform(QTransform())
-            inner.setOpacity(1.0)
-            inner.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
-            inner.drawImage(area.topLeft(), mask)
-        inner.end()
-        painter.setTransform(QTransform())
-        painter.setOpacity(item.opacity)
-        painter.drawImage(area.topLeft(), image)
-        painter.setOpacity(1.0)
+            mask = self._mask(item.mask, own_transform(item.mask) * matrix, item.mask_by, area)
+            sheet.painter.setTransform(QTransform())
+            sheet.painter.setOpacity(1.0)
+            sheet.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
+            sheet.painter.drawImage(area.topLeft(), mask)
+        sheet.painter.end()
+        if item.shades:
+            sheet = self._with_shades(sheet, item, matrix, size)
+        if item.blur > 0.0 and sheet.image is not None:
+            sheet.image = blurred(sheet.image, item.blur * size)
+        return sheet
 
-    def _keep_inside(self, painter: QPainter, shape: QPainterPath, area: QRect) -> None:
-        mask, inner = self._sheet(area)
-        inner.fillPath(shape, Qt.GlobalColor.black)
-        inner.end()
+    def _with_shades(self, sheet: _Canvas, item: Item, matrix: QTransform, size: float) -> _Canvas:
+        assert sheet.image is not None
+        whole = _sheet(sheet.area)
+        alpha = alpha_of(sheet.image) if any(s.inner for s in item.shades) else None
+        for entry in reversed(item.shades):
+            if not entry.inner:
+                self._outer_shade(whole.painter, sheet, item, matrix, entry, size)
+        whole.painter.drawImage(sheet.area.topLeft(), sheet.image)
+        for entry in item.shades:
+            if entry.inner and alpha is not None:
+                moved = _sheet(sheet.area)
+                dx, dy = shift_of(matrix, entry.x, entry.y)
+                moved.painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), sheet.image)
+                moved.painter.end()
+                assert moved.image is not None
+                made = inner_shade(alpha, alpha_of(moved.image), entry.colour, entry.blur * size)
+                whole.painter.drawImage(sheet.area.topLeft(), made)
+        whole.painter.end()
+        return whole
+
+    def _outer_shade(
+        self, painter: QPainter, sheet: _Canvas, item: Item, matrix: QTransform, entry: Shade, size: float
+    ) -> None:
+        """A shadow under the item. One that only moves is blurred once and kept."""
+        assert sheet.image is not None
+        dx, dy = shift_of(matrix, entry.x, entry.y)
+        if self._exact or item.children or item.mask is not None or not matrix.isAffine():
+            made = shade(alpha_of(sheet.image), entry.colour, entry.blur * size)
+            painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
+            return
+        key = _shade_key(item, matrix, entry)
+        run = self._shades.get(key)
+        if run is None:
+            there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
+            edge = 2 + int(np.ceil(3.0 * entry.blur * size))
+            plain = _sheet(reach(_bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
+            self._content(plain, item, there)
+            plain.painter.end()
+            assert plain.image is not None
+            run = _Run(shade(alpha_of(plain.image), entry.colour, entry.blur * size), plain.area.x(), plain.area.y())
+            self._shades[key] = run
+            if len(self._shades) > _KEPT_SHADES:
+                self._shades.popitem(last=False)
+        painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
+
+    def _blur_beneath(self, canvas: _Canvas, item: Item, matrix: QTransform, sheet: _Canvas) -> None:
+        """What lies beneath the item, blurred, inside the item's shape."""
+        assert canvas.image is not None and sheet.image is not None
+        deviation = item.back_blur * scale_of(matrix)
+        edge = int(np.ceil(3.0 * deviation))
+        area = sheet.area.intersected(canvas.area)
+        wide = area.adjusted(-edge, -edge, edge, edge).intersected(canvas.area)
+        beneath = blurred(canvas.image.copy(wide.translated(-canvas.area.topLeft())), deviation)
+        held = _sheet(area)
+        held.painter.drawImage(wide.topLeft(), beneath)
+        if item.outline is not None:
+            _keep_inside(held, matrix.map(as_path(item.outline, item.rule)))
+        else:
+            held.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
+            held.painter.drawImage(sheet.area.topLeft(), sheet.image)
+        held.painter.end()
+        assert held.image is not None
+        canvas.painter.setTransform(QTransform())
+        canvas.painter.setOpacity(item.opacity)
+        canvas.painter.drawImage(area.topLeft(), held.image)
+        canvas.painter.setOpacity(1.0)
+
+    def _compose(self, canvas: _Canvas, sheet: _Canvas, item: Item) -> None:
+        """The item's sheet onto the canvas, by its opacity and blend mode."""
+        assert sheet.image is not None
+        painter = canvas.painter
         painter.setTransform(QTransform())
+        if item.blend in QT_MODES or canvas.image is None:
+            painter.setOpacity(item.opacity)
+            painter.setCompositionMode(QT_MODES.get(item.blend, QT_MODES["normal"]))
+            painter.drawImage(sheet.area.topLeft(), sheet.image)
+        else:
+            area = sheet.area.intersected(canvas.area)
+            source = _sheet(area)
+            source.painter.setOpacity(item.opacity)
+            source.painter.drawImage(sheet.area.topLeft(), sheet.image)
+            source.painter.end()
+            assert source.image is not None
+            beneath = canvas.image.copy(area.translated(-canvas.area.topLeft()))
+            painter.setOpacity(1.0)
+            painter.setCompositionMode(_Mode.CompositionMode_Source)
+            painter.drawImage(area.topLeft(), mixed(source.image, beneath, item.blend))
+        painter.setCompositionMode(_Mode.CompositionMode_SourceOver)
         painter.setOpacity(1.0)
-        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
-        painter.drawImage(area.topLeft(), mask)
 
     def _mask(self, item: Item, matrix: QTransform, by: str, area: QRect) -> QImage:
-        image, inner = self._sheet(area)
-        self._draw(inner, item, matrix, area)
-        inner.end()
+        sheet = _sheet(area)
+        self._draw(sheet, item, matrix)
+        sheet.painter.end()
+        assert sheet.image is not None
         if by == "luminance":
+            image = sheet.image
             pixels = np.asarray(image.bits()).reshape(image.height(), image.bytesPerLine() // 4, 4)
             # Premultiplied BGRA: the weighted sum is luminance times alpha already (SVG 1.1, masking).
             light = pixels[..., 2] * 0.2125 + pixels[..., 1] * 0.7154 + pixels[..., 0] * 0.0721
             pixels[...] = np.round(light)[..., None].astype(np.uint8)
-        return image
+        return sheet.image
 
-    def _content(self, painter: QPainter, item: Item, matrix: QTransform, area: QRect) -> None:
-        opacity = painter.opacity() if item.mask is None and not item.children else 1.0
+    def _content(self, canvas: _Canvas, item: Item, matrix: QTransform) -> None:
+        painter = canvas.painter
         if item.children:
             for child in item.children:
-                self._draw(painter, child, _own(child) * matrix, area)
+                self._draw(canvas, child, own_transform(child) * matrix)
             return
         painter.setTransform(matrix)
-        painter.setOpacity(opacity)
         if item.outline is not None:
             self._outline(painter, item)
         elif item.text is not None:
@@ -202,22 +335,62 @@ class ScenePainter:
             return
         if kind == "box" and max(item.radii) <= 0.0 and item.pen is None:
             for brush in item.fills:
-                painter.fillRect(QRectF(0, 0, item.w, item.h), qbrush(brush, item.w, item.h))
+                self._fill(painter, None, brush, item)
             return
-        path = outline_path(item)
-        for brush in item.fills:
-            painter.fillPath(path, qbrush(brush, item.w, item.h))
-        if item.pen is not None:
-            _stroke(painter, path, item)
+        self._filled(painter, outline_path(item), item.fills, item)
+
+    def _filled(self, painter: QPainter, path: QPainterPath, brushes: list[Brush], item: Item) -> None:
+        """An outline's fills and stroke, in their order."""
+        pen = item.pen
+        if pen is not None and pen.under:
+            draw_stroke(painter, path, item, self._brush(painter, pen.brush, item))
+        for brush in brushes:
+            self._fill(painter, path, brush, item)
+        if pen is not None and not pen.under:
+            draw_stroke(painter, path, item, self._brush(painter, pen.brush, item))
+
+    def _fill(self, painter: QPainter, path: QPainterPath | None, brush: Brush, item: Item) -> None:
+        made = self._brush(painter, brush, item)
+        before = painter.opacity()
+        if brush.pattern is not None:
+            painter.setOpacity(before * float(brush.colours[0, 3]))
+        if path is None:
+            painter.fillRect(QRectF(0, 0, item.w, item.h), made)
+        else:
+            painter.fillPath(path, made)
+        painter.setOpacity(before)
+
+    def _brush(self, painter: QPainter, brush: Brush, item: Item) -> QBrush:
+        if brush.pattern is None:
+            return qbrush(brush, item.w, item.h)
+        a, b, c, d, e, f = brush.matrix
+        w, h = item.w or 1.0, item.h or 1.0
+        over = QTransform(a * w, b * h, c * w, d * h, e * w, f * h)
+        image, fine = self._tile_image(brush.pattern, scale_of(over * painter.transform()))
+        made = QBrush(image)
+        made.setTransform(QTransform.fromScale(1.0 / fine[0], 1.0 / fine[1]) * over)
+        return made
+
+    def _tile_image(self, pattern: Pattern, scale: float) -> tuple[QImage, tuple[float, float]]:
+        """A pattern's tile as a picture, and its pixels to a px of the tile along x and y."""
+        most = _LARGEST_TILE / max(pattern.w, pattern.h, 1e-6)
+        scale = min(most, max(scale, 1.0 / max(min(pattern.w, pattern.h), 1e-6)))
+        key = (id(pattern), round(scale, 3))
+        kept = self._tiles.get(key)
+        if kept is None or kept[0] is not pattern:
+            if len(self._tiles) > 64:
+                self._tiles.clear()
+            other = ScenePainter(tuple(self._assets.values()))
+            kept = (pattern, other.render(compile_still(_tile(pattern)).at(0.0), scale))
+            self._tiles[key] = kept
+        image = kept[1]
+        return image, (image.width() / pattern.w, image.height() / pattern.h)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         assert item.text is not None
         for run in set_text(item.text, item.type_size, item.tracking, item.line_height, item.w):
             brushes = item.fills if run.fill is None else [as_brush(run.fill)]
-            for brush in brushes:
-                painter.fillPath(run.path, qbrush(brush, item.w, item.h))
-            if item.pen is not None:
-                _stroke(painter, run.path, item)
+            self._filled(painter, run.path, brushes, item)
 
     def _picture(self, painter: QPainter, item: Item) -> None:
         assert item.picture is not None
@@ -243,53 +416,86 @@ class ScenePainter:
         if ident not in self._pictures:
             asset = self._assets.get(ident)
             image = QImage.fromData(asset.data) if asset is not None else QImage()
-            self._pictures[ident] = image.convertToFormat(_FORMAT) if not image.isNull() else image
+            self._pictures[ident] = image.convertToFormat(FORMAT) if not image.isNull() else image
         return self._pictures[ident]
 
 
-def _reach(item: Item, matrix: QTransform) -> QRectF:
-    """Where an item can leave ink, in the device; a little too large rather than too small."""
-    if item.children:
-        reach = QRectF()
-        for child in item.children:
-            reach = reach.united(_reach(child, _own(child) * matrix))
-        return reach
-    box = QRectF(0, 0, item.w, item.h)
-    if item.text is not None:
-        # Fonts differ: words may be wider than the box that was measured for them.
-        slack = item.w * 0.3 + item.type_size * 1.5
-        box.adjust(-slack, -slack, slack, slack)
-    elif item.outline is not None and item.layer.kind == "path":
-        for points, _ in item.outline:
-            (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
-            box = box.united(QRectF(x0, y0, x1 - x0, y1 - y0))
-    if item.pen is not None:
-        edge = item.pen.width * (item.pen.miter if item.pen.join == "miter" else 1.5)
-        box.adjust(-edge, -edge, edge, edge)
-    return matrix.mapRect(box)
+def _sheet(area: QRect) -> _Canvas:
+    """An empty picture over the area, and a painter that paints it in the device's coordinates."""
+    image = QImage(area.size(), FORMAT)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHints(_HINTS)
+    painter.setViewTransformEnabled(True)
+    painter.setWindow(area)
+    painter.setViewport(QRect(0, 0, area.width(), area.height()))
+    return _Canvas(painter, area, image)
 
 
-def _stroke(painter: QPainter, path: QPainterPath, item: Item) -> None:
-    """A stroke as the outline of what it covers. Qt's own stroking flattens curves to polygons that show in
-    small drawings painted large; the outline is made as fine as the device needs."""
-    assert item.pen is not None
-    transform = painter.transform()
-    size = max(abs(transform.determinant()) ** 0.5, 1e-6)
-    pen = qpen(item.pen, item.w, item.h)
-    stroker = QPainterPathStroker(pen)
-    stroker.setCurveThreshold(_FINE / size)
-    outline = stroker.createStroke(path)
-    outline.setFillRule(Qt.FillRule.WindingFill)
-    painter.fillPath(outline, pen.brush())
+def _put(canvas: _Canvas, sheet: _Canvas) -> None:
+    sheet.painter.end()
+    assert sheet.image is not None
+    canvas.painter.setTransform(QTransform())
+    canvas.painter.setOpacity(1.0)
+    canvas.painter.drawImage(sheet.area.topLeft(), sheet.image)
 
 
-def _alpha(image: QImage) -> np.ndarray:
-    bits = np.asarray(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4)
-    return bits[:, : image.width(), 3]
+def _cut(sheet: _Canvas) -> _Run:
+    """The part of a sheet that has ink on it."""
+    assert sheet.image is not None
+    alpha = alpha_of(sheet.image)
+    rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
+    if not len(rows):
+        return _Run(QImage(), 0, 0)
+    top, bottom, left, right = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
+    image = sheet.image.copy(left, top, right - left + 1, bottom - top + 1)
+    return _Run(image, sheet.area.x() + left, sheet.area.y() + top)
 
 
-def _own(item: Item) -> QTransform:
-    return QTransform(*item.matrix)
+def _keep_inside(canvas: _Canvas, shape: QPainterPath) -> None:
+    mask = _sheet(canvas.area)
+    mask.painter.fillPath(shape, Qt.GlobalColor.black)
+    mask.painter.end()
+    assert mask.image is not None
+    canvas.painter.setTransform(QTransform())
+    canvas.painter.setOpacity(1.0)
+    canvas.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
+    canvas.painter.drawImage(canvas.area.topLeft(), mask.image)
+    canvas.painter.setCompositionMode(_Mode.CompositionMode_SourceOver)
+
+
+def _bare(item: Item) -> Item:
+    """The item without its effects."""
+    return Item(
+        item.slot, item.layer, item.matrix, 1.0, item.w, item.h, pen=item.pen, outline=item.outline, text=item.text,
+        type_size=item.type_size, picture=item.picture,
+    )  # fmt: skip
+
+
+def _shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...]:
+    """All that a shadow's picture depends on, apart from where it stands."""
+    outline = tuple(points.tobytes() for points, _ in item.outline or ())
+    pen = (item.pen.width, item.pen.trim, item.pen.brush.colours.tobytes()) if item.pen is not None else None
+    turn = tuple(round(v, 5) for v in (matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22()))
+    fills = tuple(brush.colours.tobytes() for brush in item.fills)
+    return (
+        id(item.layer), item.w, item.h, outline, pen, turn, fills, item.type_size, item.tracking,
+        entry.colour.tobytes(), entry.blur,
+    )  # fmt: skip
+
+
+def _mixes(item: Item) -> bool:
+    """Whether what it looks like depends on what lies beneath."""
+    if item.blend != "normal" or item.back_blur > 0.0:
+        return True
+    alone = item.isolates or item.mask is not None or item.opacity < 1.0 or item.blur > 0.0 or bool(item.shades)
+    return not alone and any(_mixes(child) for child in item.children)
+
+
+def _opens(item: Item) -> bool:
+    """Whether a group is painted as if its layers lay beside it."""
+    effects = item.blur > 0.0 or item.shades or item.back_blur > 0.0 or item.blend != "normal" or item.isolates
+    return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects
 
 
 def _flatten(
@@ -297,11 +503,12 @@ def _flatten(
 ) -> None:
     """Items with their transform; plain groups that hold something moving are opened."""
     for item in level:
-        matrix = _own(item) * base
-        if item.children and not item.still and item.opacity >= 1.0 and item.mask is None and not item.clips:
+        matrix = own_transform(item) * base
+        mixing = program.mixes and _mixes(item)
+        if _opens(item) and (not item.still or mixing):
             _flatten(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
         else:
-            out.append((item, matrix, fixed and item.still))
+            out.append((item, matrix, fixed and item.still and not mixing))
 
 
 def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, QRectF]:
@@ -315,18 +522,3 @@ def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, Q
         sw, sh = w / factor, h / factor
         return QRectF(0, 0, w, h), QRectF((pw - sw) / 2, (ph - sh) / 2, sw, sh)
     return QRectF(0, 0, w, h), whole
-
-
-def outline_path(item: Item) -> QPainterPath:
-    """An item's outline as a QPainterPath in its own px."""
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.OddEvenFill if item.rule == "evenodd" else Qt.FillRule.WindingFill)
-    for points, closed in item.outline or []:
-        corners = points.tolist()
-        path.moveTo(QPointF(*corners[0]))
-        for k in range(1, len(corners) - 2, 3):
-            (ax, ay), (bx, by), (x, y) = corners[k : k + 3]
-            path.cubicTo(ax, ay, bx, by, x, y)
-        if closed:
-            path.closeSubpath()
-    return path

@@ -1,27 +1,30 @@
 """Bringing two paints to one form, so that their numbers can be blended one by one.
 
 Normalise first, then blend: solid against gradient becomes two gradients of one kind with the same stops;
-gradients with other stops get stops added by evaluation. Linear against radial has no common form: both
-are kept and cross-faded.
+gradients with other stops get stops added by evaluation. Linear against radial has no common form, nor has a
+pattern with other paints: both are kept and cross-faded.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from avelt.core.blending import colour
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import IDENTITY, Linear, Matrix, Paint, Solid, Spread
+from avelt.core.model.values import IDENTITY, Conic, Linear, Matrix, Paint, Pattern, Solid, Spread
 
-Kind = Literal["solid", "linear", "radial"]
+Kind = Literal["solid", "linear", "radial", "conic", "pattern"]
 
 
 @dataclass(frozen=True)
 class Form:
-    """A paint as numbers: colours (k, 4) sRGB, ``at`` (k,), a matrix and a focus (x, y, radius)."""
+    """A paint as numbers: colours (k, 4) sRGB, ``at`` (k,), a matrix and a focus (x, y, radius).
+
+    A pattern has one white colour, whose alpha is how much of it shows.
+    """
 
     kind: Kind
     colours: Floats
@@ -29,23 +32,28 @@ class Form:
     matrix: Matrix = IDENTITY
     focus: tuple[float, float, float] = (0.0, 0.0, 0.0)
     spread: Spread = "pad"
+    pattern: Pattern | None = None
 
     def clear(self) -> Form:
         """The same paint, letting everything through."""
         colours = self.colours.copy()
         colours[:, 3] = 0.0
-        return Form(self.kind, colours, self.at, self.matrix, self.focus, self.spread)
+        return replace(self, colours=colours)
 
 
 def form(paint: Paint) -> Form:
     """A paint as numbers."""
     if isinstance(paint, Solid):
         return Form("solid", np.array([colour.parse(paint.color)]), np.zeros(1))
+    if isinstance(paint, Pattern):
+        return Form("pattern", np.ones((1, 4)), np.zeros(1), paint.matrix, pattern=paint)
     stops = paint.stops
     colours = np.array([colour.parse(stop.color) for stop in stops], float).reshape(-1, 4)
     at = np.maximum.accumulate(np.clip(np.array([stop.at for stop in stops], float), 0.0, 1.0))
     if isinstance(paint, Linear):
         return Form("linear", colours, at, paint.matrix, spread=paint.spread)
+    if isinstance(paint, Conic):
+        return Form("conic", colours, at, paint.matrix)
     return Form("radial", colours, at, paint.matrix, (*paint.focus, paint.focus_radius), paint.spread)
 
 
@@ -67,15 +75,26 @@ def couple(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[Couple, .
         a, b = (a or (b.clear() if b else None)), (b or (a.clear() if a else None))
         if a is None or b is None:
             continue
-        if {a.kind, b.kind} == {"linear", "radial"}:
+        if _apart(a, b):
             couples += [Couple(a, a, "left"), Couple(b, b, "right")]
         else:
             couples.append(Couple(*_alike(a, b)))
     return tuple(couples)
 
 
+def _apart(a: Form, b: Form) -> bool:
+    """Whether two paints have no common form: gradients of two kinds, a pattern and anything else."""
+    if "pattern" in (a.kind, b.kind):
+        return a.pattern is None or b.pattern is None or not _same_tile(a.pattern, b.pattern)
+    return a.kind != b.kind and "solid" not in (a.kind, b.kind)
+
+
+def _same_tile(a: Pattern, b: Pattern) -> bool:
+    return (a.layers, a.w, a.h) == (b.layers, b.w, b.h)
+
+
 def _alike(a: Form, b: Form) -> tuple[Form, Form]:
-    if a.kind == b.kind == "solid":
+    if a.kind == b.kind and a.kind in ("solid", "pattern"):
         return a, b
     if a.kind == "solid":
         return Form(b.kind, np.repeat(a.colours, len(b.at), 0), b.at, b.matrix, b.focus, b.spread), b

@@ -25,9 +25,11 @@ from avelt.core.model.values import (
     Named,
     Paint,
     Path,
+    Pattern,
     Picture,
     Points,
     Project,
+    Radial,
     Route,
     Solid,
     Spring,
@@ -56,6 +58,9 @@ def check(project: Project) -> None:
     frames = {frame.id for frame in project.frames}
     for k, route in enumerate(project.routes):
         _route(route, f"routes[{k}]", frames, curves, owner)
+    for k, swatch in enumerate(project.swatches):
+        _colour(swatch, f"swatches[{k}]")
+    number_is_sound(project.grid, "grid", 10_000, 0.0)
     if project.first and project.first not in frames:
         raise FormatError(f"The first frame {project.first!r} is not there.", "first")
 
@@ -78,16 +83,29 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
     number_is_sound(frame.w, f"{place}.w", 100_000, 1e-3)
     number_is_sound(frame.h, f"{place}.h", 100_000, 1e-3)
     _colour(frame.background, f"{place}.background")
-    for count, (layer, where) in enumerate(_layers(frame.layers, f"{place}.layers", 1), 1):
-        if count > MAX_LAYERS:
-            raise FormatError(f"There are more than {MAX_LAYERS} layers in one frame.", place)
+    number_is_sound(frame.perspective, f"{place}.perspective", least=0.0)
+    for value in (*frame.guides_x, *frame.guides_y):
+        number_is_sound(value, f"{place}.guides")
+    for layer, where in _tree(frame.layers, f"{place}.layers", assets):
         if not layer.id or layer.id in owner:
             raise FormatError(f"The layer id {layer.id!r} is there twice.", f"{where}.id")
         owner[layer.id] = frame.id
-        _layer(layer, where, assets)
+    if frame.source is not None:
+        _tree(frame.source.base, f"{place}.source.base", assets)
     _unique([loop.id for loop in frame.loops], f"{place}.loops")
     for k, loop in enumerate(frame.loops):
         _loop(loop, f"{place}.loops[{k}]", frame, owner, curves)
+
+
+def _tree(layers: tuple[Layer, ...], place: str, assets: set[str]) -> list[tuple[Layer, str]]:
+    """All layers of a tree with their places, each of them sound."""
+    found: list[tuple[Layer, str]] = []
+    for layer, where in _layers(layers, place, 1):
+        if len(found) >= MAX_LAYERS:
+            raise FormatError(f"There are more than {MAX_LAYERS} layers in one frame.", place)
+        _layer(layer, where, assets)
+        found.append((layer, where))
+    return found
 
 
 def _layers(layers: tuple[Layer, ...], place: str, depth: int) -> Iterator[tuple[Layer, str]]:
@@ -99,19 +117,31 @@ def _layers(layers: tuple[Layer, ...], place: str, depth: int) -> Iterator[tuple
 
 
 def _layer(layer: Layer, place: str, assets: set[str]) -> None:
-    for name in ("x", "y", "w", "h", "turn", "scale_x", "scale_y", "skew"):
-        number_is_sound(getattr(layer, name), f"{place}.{name}", least=0.0 if name in ("w", "h") else None)
+    for name in ("x", "y", "w", "h", "turn", "turn_x", "turn_y", "scale_x", "scale_y", "skew", "blur", "back_blur"):
+        least = 0.0 if name in ("w", "h", "blur", "back_blur") else None
+        number_is_sound(getattr(layer, name), f"{place}.{name}", least=least)
     for value in layer.pivot:
         number_is_sound(value, f"{place}.pivot", 1e6)
     number_is_sound(layer.opacity, f"{place}.opacity", 1.0, 0.0)
     for k, paint in enumerate(layer.fills):
-        _paint(paint, f"{place}.fills[{k}]")
+        _paint(paint, f"{place}.fills[{k}]", assets)
     if layer.stroke is not None:
         number_is_sound(layer.stroke.width, f"{place}.stroke.width", least=0.0)
         number_is_sound(layer.stroke.miter, f"{place}.stroke.miter", least=0.0)
-        _paint(layer.stroke.paint, f"{place}.stroke.paint")
+        for name in ("trim_start", "trim_end", "trim_offset"):
+            number_is_sound(getattr(layer.stroke, name), f"{place}.stroke.{name}", 1e6)
+        _paint(layer.stroke.paint, f"{place}.stroke.paint", assets)
         for value in layer.stroke.dashes:
             number_is_sound(value, f"{place}.stroke.dashes", least=0.0)
+    for k, shadow in enumerate(layer.shadows):
+        _colour(shadow.color, f"{place}.shadows[{k}].color")
+        for value in (shadow.x, shadow.y, shadow.blur):
+            number_is_sound(value, f"{place}.shadows[{k}]", 1e5)
+        number_is_sound(shadow.blur, f"{place}.shadows[{k}].blur", least=0.0)
+    _body(layer, place, assets)
+
+
+def _body(layer: Layer, place: str, assets: set[str]) -> None:
     body = layer.body
     if isinstance(body, Path):
         total = 0
@@ -131,24 +161,32 @@ def _layer(layer: Layer, place: str, assets: set[str]) -> None:
             if run.size is not None:
                 number_is_sound(run.size, f"{place}.body.runs", 10_000, 0.0)
             if run.fill is not None:
-                _paint(run.fill, f"{place}.body.runs")
+                _paint(run.fill, f"{place}.body.runs", assets)
     elif isinstance(body, Picture) and body.asset not in assets:
         raise FormatError(f"The picture {body.asset[:12]!r} is not in the file.", f"{place}.body.asset")
     elif isinstance(body, Group) and body.mask and body.mask not in {child.id for child in body.children}:
         raise FormatError("The mask is not one of the group's layers.", f"{place}.body.mask")
 
 
-def _paint(paint: Paint, place: str) -> None:
+def _paint(paint: Paint, place: str, assets: set[str]) -> None:
     if isinstance(paint, Solid):
         _colour(paint.color, place)
+        return
+    for value in paint.matrix:
+        number_is_sound(value, f"{place}.matrix", 1e9)
+    if isinstance(paint, Pattern):
+        for name in ("w", "h"):
+            number_is_sound(getattr(paint, name), f"{place}.{name}", least=1e-6)
+        _tree(paint.layers, f"{place}.layers", assets)
         return
     if not paint.stops:
         raise FormatError("A gradient needs colours.", place)
     for k, stop in enumerate(paint.stops):
         number_is_sound(stop.at, f"{place}.stops[{k}].at", 1.0, 0.0)
         _colour(stop.color, f"{place}.stops[{k}].color")
-    for value in paint.matrix:
-        number_is_sound(value, f"{place}.matrix", 1e9)
+    if isinstance(paint, Radial):
+        for value in (*paint.focus, paint.focus_radius):
+            number_is_sound(value, f"{place}.focus", 1e6)
 
 
 def _colour(text: str, place: str) -> None:

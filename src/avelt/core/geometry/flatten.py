@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from avelt.core.geometry import affine
+from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Layer
@@ -21,7 +21,8 @@ class Flat:
 
     ``parent`` (n,) is an index or -1; ``parts`` (n, 10) as ``PARTS``; ``local`` and ``world`` (n, 6)
     transforms to the parent's and the frame's space; ``bounds`` (n, 4) upright boxes in the frame;
-    ``opacity`` (n,) with that of the parents; ``path`` the places among siblings from the frame down.
+    ``opacity`` (n,) with that of the parents; ``path`` the places among siblings from the frame down;
+    ``tilts`` the transforms (3, 3) to the frame of those that are turned out of the plane.
     """
 
     frame: Frame
@@ -35,6 +36,15 @@ class Flat:
     world: Floats
     bounds: Floats
     opacity: Floats
+    tilts: dict[int, Floats]
+
+    def to_frame(self, i: int) -> Floats:
+        """The transform to the frame's space: (6,), or (3, 3) when it is turned out of the plane."""
+        return self.tilts[i] if i in self.tilts else np.asarray(self.world[i])
+
+    def corners(self, i: int) -> Floats:
+        """The corners (4, 2) of a layer's box in the frame, clockwise from its top left."""
+        return tilt.corners(self.to_frame(i), self.layers[i].w, self.layers[i].h)
 
 
 def parts_of(layer: Layer) -> tuple[float, ...]:
@@ -73,8 +83,13 @@ def _flatten(frame: Frame) -> Flat:
         rows = np.flatnonzero(depth == level)
         opacity[rows] *= opacity[parent[rows]]
     bounds = affine.box_bounds(world, parts[:, 2], parts[:, 3])
+    turns = np.array([(layer.turn_x, layer.turn_y) for layer in layers], float).reshape(n, 2)
+    tilts = tilt.worlds(local, parts, turns, parent, frame.perspective)
+    for i, matrix in tilts.items():
+        corners = tilt.corners(matrix, layers[i].w, layers[i].h)
+        bounds[i] = [*corners.min(0), *(corners.max(0) - corners.min(0))]
     index = {layer.id: i for i, layer in enumerate(layers)}
-    return Flat(frame, tuple(layers), index, parent, depth, tuple(paths), parts, local, world, bounds, opacity)
+    return Flat(frame, tuple(layers), index, parent, depth, tuple(paths), parts, local, world, bounds, opacity, tilts)
 
 
 def to_world(local: Floats, parent: np.ndarray, depth: np.ndarray) -> Floats:
@@ -97,10 +112,10 @@ def layer_at(frame: Frame, x: float, y: float, flat: Flat | None = None, deep: b
         layer = flat.layers[i]
         if layer.children or flat.opacity[i] <= 0.0:
             continue
-        back = affine.invert(flat.world[i])
+        back = tilt.back_to(flat.to_frame(i), x, y)
         if back is None:
             continue
-        px, py = affine.apply(back, (x, y))
+        px, py = back
         if 0 <= px <= layer.w and 0 <= py <= layer.h:
             return layer if deep else flat.layers[_outermost(flat, i)]
     return None

@@ -1,7 +1,7 @@
 """The properties of layers that can have a cue of their own, declared once.
 
 ``scalars`` are the numbers of the dense block that a property moves; paints and outlines, whose count
-varies, are moved by ``fill``, ``stroke`` and ``shape``.
+varies, are moved by ``fill``, ``stroke``, ``shadow`` and ``shape``.
 """
 
 from __future__ import annotations
@@ -23,12 +23,16 @@ PROPERTIES = (
     Property("place", "place", ("x", "y", "pivot_x", "pivot_y")),
     Property("size", "size", ("w", "h")),
     Property("turn", "turn", ("turn",)),
+    Property("tilt", "turn x, y", ("turn_x", "turn_y")),
     Property("scale", "scale", ("scale_x", "scale_y")),
     Property("skew", "skew", ("skew",)),
     Property("corner", "corner", ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
     Property("opacity", "opacity", ("opacity",)),
     Property("fill", "fill"),
     Property("stroke", "stroke", ("stroke_width", "dash_offset")),
+    Property("trim", "trim", ("trim_start", "trim_end", "trim_offset")),
+    Property("shadow", "shadow"),
+    Property("blur", "blur", ("blur", "back_blur")),
     Property("type", "type size", ("type_size", "tracking", "line_height"), ("text",)),
     Property("shape", "shape", ("mix",)),
 )
@@ -38,7 +42,8 @@ BY_KEY = {prop.key: prop for prop in PROPERTIES}
 SCALARS = (
     "x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew",
     "opacity", "radius_1", "radius_2", "radius_3", "radius_4", "stroke_width", "dash_offset",
-    "type_size", "tracking", "line_height", "mix",
+    "type_size", "tracking", "line_height", "turn_x", "turn_y", "trim_start", "trim_end", "trim_offset",
+    "blur", "back_blur", "mix",
 )  # fmt: skip
 COLUMN = {name: i for i, name in enumerate(SCALARS)}
 PROPERTY_OF_COLUMN = tuple(next(p.key for p in PROPERTIES if name in p.scalars) for name in SCALARS)

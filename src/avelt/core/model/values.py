@@ -50,7 +50,28 @@ class Radial(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint",
     spread: Spread = "pad"
 
 
-Paint = Solid | Linear | Radial
+class Conic(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="conic"):
+    """Colours round a point, clockwise from the top (CSS Images 4). ``matrix`` takes the unit circle to fractions of
+    the box."""
+
+    stops: tuple[Stop, ...]
+    matrix: Matrix = (0.5, 0.0, 0.0, 0.5, 0.5, 0.5)
+
+
+class Pattern(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="pattern"):
+    """Layers on a tile of ``w`` x ``h`` px, repeated. ``matrix`` takes the tile's px to fractions of the box.
+
+    With one picture on a tile as large as the box it is a picture fill.
+    """
+
+    layers: tuple[Layer, ...]
+    w: float
+    h: float
+    matrix: Matrix = IDENTITY
+
+
+Gradient = Linear | Radial | Conic
+Paint = Solid | Linear | Radial | Conic | Pattern
 
 
 Cap = Literal["butt", "round", "square"]
@@ -58,7 +79,11 @@ Join = Literal["miter", "round", "bevel"]
 
 
 class Stroke(msgspec.Struct, frozen=True, omit_defaults=True):
-    """The line along an outline, centred on it."""
+    """The line along an outline, centred on it.
+
+    ``trim_start`` and ``trim_end`` are shares of each subpath's length that are drawn from and to, both shifted by
+    ``trim_offset``. ``under``: painted before the fills.
+    """
 
     paint: Paint
     width: float = 1.0
@@ -67,6 +92,30 @@ class Stroke(msgspec.Struct, frozen=True, omit_defaults=True):
     miter: float = 4.0
     dashes: tuple[float, ...] = ()
     dash_offset: float = 0.0
+    trim_start: float = 0.0
+    trim_end: float = 1.0
+    trim_offset: float = 0.0
+    under: bool = False
+
+
+class Shadow(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A blurred copy in one colour behind the layer, or (``inner``) inside its edge, shifted by px.
+
+    ``blur`` is the standard deviation in px, as in CSS and SVG filters.
+    """
+
+    color: str
+    x: float = 0.0
+    y: float = 0.0
+    blur: float = 0.0
+    inner: bool = False
+
+
+#: How a layer is mixed with what lies beneath it (Compositing and Blending Level 1, ``mix-blend-mode``).
+Blend = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
+    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
+]  # fmt: skip
 
 
 class Box(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="box"):
@@ -135,12 +184,16 @@ class Picture(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind",
 
 
 class Group(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="group"):
-    """Layers that go together; first child is painted first. ``mask`` is the id of one of them."""
+    """Layers that go together; first child is painted first. ``mask`` is the id of one of them.
+
+    ``isolates``: blend modes of what lies in it see only the group.
+    """
 
     children: tuple[Layer, ...] = ()
     clips: bool = False
     mask: str = ""
     mask_by: Literal["alpha", "luminance"] = "alpha"
+    isolates: bool = False
 
 
 Body = Box | Oval | Path | Text | Picture | Group
@@ -150,7 +203,11 @@ KIND_WORDS = {
 
 
 class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One thing on a frame. ``x, y`` is its box's top left in its parent, before turn, skew and scale."""
+    """One thing on a frame. ``x, y`` is its box's top left in its parent, before turn, skew and scale.
+
+    ``turn_x`` and ``turn_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
+    ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px.
+    """
 
     id: str
     origin: str
@@ -162,6 +219,8 @@ class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
     h: float = 0.0
     pivot: tuple[float, float] = (0.5, 0.5)
     turn: float = 0.0
+    turn_x: float = 0.0
+    turn_y: float = 0.0
     scale_x: float = 1.0
     scale_y: float = 1.0
     skew: float = 0.0
@@ -170,6 +229,10 @@ class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
     locked: bool = False
     fills: tuple[Paint, ...] = ()
     stroke: Stroke | None = None
+    blend: Blend = "normal"
+    blur: float = 0.0
+    back_blur: float = 0.0
+    shadows: tuple[Shadow, ...] = ()
 
     @property
     def kind(self) -> str:
@@ -270,15 +333,35 @@ class Loop(msgspec.Struct, frozen=True, omit_defaults=True):
     curve: Curve = Handles(0.37, 0.0, 0.63, 1.0)
 
 
+class Note(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Something that an import left out or did otherwise: where it is in the file, and what became of it."""
+
+    what: Literal["left out", "approximated", "unreadable"]
+    says: str
+    element: str = ""
+    line: int = 0
+
+
 class Source(msgspec.Struct, frozen=True, omit_defaults=True):
-    """The file that a frame came from."""
+    """The file that a frame came from.
+
+    ``screen`` names the part of the drawing when it held several screens. ``base`` are the layers as they were
+    brought in, with the ids that they have in the frame: what was changed by hand differs from them.
+    """
 
     path: str
     sha256: str = ""
+    screen: str = ""
+    base: tuple[Layer, ...] = ()
+    notes: tuple[Note, ...] = ()
 
 
 class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One screen, or one state of a screen."""
+    """One screen, or one state of a screen.
+
+    ``perspective`` is the eye's distance in px for turns out of the plane (0: from very far). ``isolates``: blend
+    modes do not see the background. Guides are places along x and along y in px.
+    """
 
     id: str
     name: str
@@ -289,6 +372,10 @@ class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
     layers: tuple[Layer, ...] = ()
     loops: tuple[Loop, ...] = ()
     source: Source | None = None
+    perspective: float = 800.0
+    isolates: bool = False
+    guides_x: tuple[float, ...] = ()
+    guides_y: tuple[float, ...] = ()
 
 
 class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -386,3 +473,5 @@ class Project(msgspec.Struct, frozen=True, omit_defaults=True):
     assets: tuple[Asset, ...] = ()
     first: str = ""
     next_id: int = 1
+    swatches: tuple[str, ...] = ()
+    grid: float = 8.0

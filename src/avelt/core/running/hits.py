@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avelt.core.geometry import affine
+from avelt.core.geometry import tilt
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.program import Scene
 
@@ -15,7 +15,7 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
 
     Layers that cannot be seen are not hit. The point is in px of the frame.
     """
-    world, opacity = scene.world(), scene.world_opacity()
+    world, opacity, tilts = scene.world(), scene.world_opacity(), scene.tilts()
     stack = list(scene.order.get(-1, ()))
     order: list[int] = []
     while stack:
@@ -26,10 +26,10 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
     for slot in order:
         if scene.order.get(slot) or opacity[slot] < _SEEN or scene.program.is_absent(slot, scene.at):
             continue
-        back = affine.invert(world[slot])
+        back = tilt.back_to(tilts.get(slot, world[slot]), x, y)
         if back is None:
             continue
-        px, py = affine.apply(back, (x, y))
+        px, py = back
         if 0 <= px <= scene.scalars[slot, _W] and 0 <= py <= scene.scalars[slot, _H]:
             chain = [slot]
             while scene.program.parent[chain[-1]] >= 0:

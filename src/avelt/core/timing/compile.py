@@ -24,20 +24,23 @@ from avelt.core.model.values import (
     Line,
     Paint,
     Path,
+    Pattern,
     Picture,
     PlainCurve,
     Pose,
     Project,
     Route,
+    Shadow,
     Text,
     Transition,
 )  # fmt: skip
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing.merge import Merged, Slot, merge
-from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program
+from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program, ShadowSlot
 from avelt.core.timing.schedule import Timed, length_of, timed
 
-_ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill")))
+_ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
+_STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
 Schedule = Callable[[str | None, str | None, str], Timed]
 _pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
 
@@ -129,8 +132,9 @@ class _Build:
             (second.stroke.paint,) if second.stroke else (),
             cue["stroke"],
         )
+        shadows = self.shadows(first.shadows, second.shadows, cue["shadow"])
         outline = None if mixed else self.outline(first, second, cue["shape"], cue["size"])
-        self.parts.append(Part(left, right, fills, strokes, outline, mixed))
+        self.parts.append(Part(left, right, fills, strokes, outline, mixed, shadows))
 
     def cues_of(self, ids: tuple[str | None, str | None]) -> dict[str, int]:
         """The number of each property's cue. Most pairs have none of their own and share one answer."""
@@ -152,9 +156,10 @@ class _Build:
             start = self.away(slot, right, end, self.b, slot.right)
         assert start is not None and end is not None
         if left and right and (left.stroke is None) != (right.stroke is None):
-            # A stroke that only one side has fades at its own width.
-            column = COLUMN["stroke_width"]
-            start[column] = end[column] = max(start[column], end[column])
+            # A stroke that only one side has fades at its own width and as it is cut.
+            source = start if left.stroke is not None else end
+            for name in _STROKE:
+                start[COLUMN[name]] = end[COLUMN[name]] = source[COLUMN[name]]
         if left and right and isinstance(left.body, Text) != isinstance(right.body, Text):
             for name in ("type_size", "tracking", "line_height"):
                 column = COLUMN[name]
@@ -183,7 +188,23 @@ class _Build:
             if entry.tails:
                 loose = len(self.loose)
                 self.loose += [(x, y, cue) for x, y in entry.tails]
-            made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show))
+            made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show, entry.pattern))
+        return tuple(made)
+
+    def shadows(self, left: tuple[Shadow, ...], right: tuple[Shadow, ...], cue: int) -> tuple[ShadowSlot, ...]:
+        """Shadows in turn, outer ones with outer ones; what one side lacks fades where it is."""
+        made: list[ShadowSlot] = []
+        for inner in (False, True):
+            first = [shadow for shadow in left if shadow.inner is inner]
+            second = [shadow for shadow in right if shadow.inner is inner]
+            for k in range(max(len(first), len(second))):
+                a = first[k] if k < len(first) else _cleared(second[k])
+                b = second[k] if k < len(second) else _cleared(first[k])
+                made.append(ShadowSlot(self.colour_count, len(self.loose), inner))
+                lab = [colour.premultiplied_oklab(np.array([colour.parse(side.color)])) for side in (a, b)]
+                self.colours.append((lab[0], lab[1], cue))
+                self.colour_count += 1
+                self.loose += [(a.x, b.x, cue), (a.y, b.y, cue), (a.blur, b.blur, cue)]
         return tuple(made)
 
     def outline(self, first: Layer, second: Layer, shape_cue: int, size_cue: int) -> OutlineSlot | None:
@@ -241,6 +262,7 @@ class _Coupled:
     left: np.ndarray  # premultiplied OKLab (k, 4)
     right: np.ndarray
     tails: tuple[tuple[float, float], ...]
+    pattern: Pattern | None
 
 
 @lru_cache(maxsize=8192)
@@ -252,8 +274,16 @@ def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[_Couple
         if entry.left.kind != "solid":
             tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
         lab = [colour.premultiplied_oklab(f.colours) for f in (entry.left, entry.right)]
-        made.append(_Coupled(entry.left.kind, entry.right.spread, entry.show, lab[0], lab[1], tails))
+        made.append(
+            _Coupled(entry.left.kind, entry.right.spread, entry.show, lab[0], lab[1], tails, entry.left.pattern)
+        )
     return tuple(made)
+
+
+def _cleared(shadow: Shadow) -> Shadow:
+    """The same shadow, not to be seen."""
+    r, g, b, _ = colour.parse(shadow.color)
+    return Shadow(colour.to_text((r, g, b, 0.0)), shadow.x, shadow.y, shadow.blur, shadow.inner)
 
 
 def _mask_of(layer: Layer) -> str:
@@ -282,7 +312,12 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
     radii = list(body.radii) if isinstance(body, Box) else [0.0] * 4
     stroke = [layer.stroke.width, layer.stroke.dash_offset] if layer.stroke else [0.0, 0.0]
     text = [body.size, body.tracking, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
-    return [*parts, opacity, *radii, *stroke, *text, 0.0]
+    trim = (
+        [layer.stroke.trim_start, layer.stroke.trim_end, layer.stroke.trim_offset] if layer.stroke else [0.0, 1.0, 0.0]
+    )
+    return [
+        *parts, opacity, *radii, *stroke, *text, layer.turn_x, layer.turn_y, *trim, layer.blur, layer.back_blur, 0.0,
+    ]  # fmt: skip
 
 
 def posed(row: list[float], pose: Pose) -> list[float]:

@@ -9,19 +9,21 @@ import numpy as np
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Box, Cap, Group, Join, Layer, Oval, Path, Picture, Text
+from avelt.core.model.values import Blend, Box, Cap, Group, Join, Layer, Oval, Path, Pattern, Picture, Text
 from avelt.core.timing.program import OutlineSlot, PaintSlot, Part, Scene
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
 _RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
 _WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
+_TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
+_BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
 _TYPE, _TRACKING, _LINE = COLUMN["type_size"], COLUMN["tracking"], COLUMN["line_height"]
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
 
 @dataclass(slots=True)
 class Brush:
-    """Paint: ``kind`` solid, linear or radial; colours (k, 4) sRGB; matrix to fractions of the box."""
+    """Paint: ``kind`` as in ``blending.paints``; colours (k, 4) sRGB; matrix to fractions of the box."""
 
     kind: str
     colours: Floats
@@ -29,11 +31,12 @@ class Brush:
     matrix: tuple[float, ...]
     focus: tuple[float, ...]
     spread: str
+    pattern: Pattern | None = None
 
 
 @dataclass(slots=True)
 class Pen:
-    """A stroke: brush, width in px, how its ends and corners are, dashes in px."""
+    """A stroke: brush, width in px, how its ends and corners are, dashes in px, (start, end, offset) of its trim."""
 
     brush: Brush
     width: float
@@ -42,12 +45,26 @@ class Pen:
     miter: float
     dashes: tuple[float, ...]
     offset: float
+    trim: tuple[float, float, float] = (0.0, 1.0, 0.0)
+    under: bool = False
+
+
+@dataclass(slots=True)
+class Shade:
+    """A shadow: colour (4,) sRGB and alpha, shift and standard deviation in the layer's px."""
+
+    colour: Floats
+    x: float
+    y: float
+    blur: float
+    inner: bool
 
 
 @dataclass(slots=True)
 class Item:
     """One thing to paint in its parent's space. ``outline``: subpaths (points (k, 2), closed).
 
+    ``matrix`` has six numbers, or nine (rows of a 3x3 matrix) when it is turned out of the plane.
     ``still`` is true when neither it nor anything in it changes during the program.
     """
 
@@ -72,11 +89,18 @@ class Item:
     mask: Item | None = None
     mask_by: str = "alpha"
     still: bool = False
+    blend: Blend = "normal"
+    blur: float = 0.0
+    back_blur: float = 0.0
+    shades: list[Shade] = field(default_factory=list)
+    isolates: bool = False
 
 
 def items(scene: Scene) -> list[Item]:
     """The scene's top items in paint order; what cannot be seen is left out."""
     matrices = scene.local().tolist()
+    for s, matrix in scene.own_tilts().items():
+        matrices[s] = matrix.ravel().tolist()
     return _level(scene, -1, matrices)
 
 
@@ -129,7 +153,8 @@ def _group(
         side is not None and isinstance(side.body, Group) and side.body.clips for side in (part.left, part.right)
     )
     children = _level(scene, s, matrices)
-    item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by)
+    item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
+    _effects(scene, s, part, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
             item.mask = child
@@ -153,6 +178,7 @@ def _leaf(
     w: float, h: float, still: bool,
 ) -> Item:  # fmt: skip
     item = Item(s, layer, matrix, opacity, w, h, still=still)
+    _effects(scene, s, part, item)
     side = "left" if layer is part.left else "right"
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint, row, side, part)) is not None]
     body = layer.body
@@ -161,7 +187,11 @@ def _leaf(
         width = float(row[_WIDTH])
         brush = _brush(scene, part.stroke[0], row, side, part) if part.stroke else None
         if source and width > 0 and brush is not None:
-            item.pen = Pen(brush, width, source.cap, source.join, source.miter, source.dashes, float(row[_OFFSET]))
+            start, end, offset = row[_TRIM].tolist()
+            item.pen = Pen(
+                brush, width, source.cap, source.join, source.miter, source.dashes, float(row[_OFFSET]),
+                (start, end, offset), source.under,
+            )  # fmt: skip
     if isinstance(body, Box):
         radii = row[_RADII] if not part.mixed else np.array(body.radii)
         item.radii = tuple(fit_radii(radii, w, h).tolist())
@@ -181,6 +211,18 @@ def _leaf(
     return item
 
 
+def _effects(scene: Scene, s: int, part: Part, item: Item) -> None:
+    """Blur, shadows and blend of a slot; what lies beneath matters to its ``still`` as it does to blending."""
+    row = scene.scalars[s]
+    item.blend = item.layer.blend
+    item.blur, item.back_blur = max(0.0, float(row[_BLUR])), max(0.0, float(row[_BACK_BLUR]))
+    for slot in part.shadows:
+        shade = scene.colours[slot.colour]
+        if shade[3] > 0.0:
+            x, y, blur = scene.loose[slot.loose : slot.loose + 3].tolist()
+            item.shades.append(Shade(shade, x, y, max(0.0, blur), slot.inner))
+
+
 def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -> Brush | None:
     colours = scene.colours[paint.colour : paint.colour + paint.count]
     if paint.show != "both":
@@ -195,7 +237,7 @@ def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -
     numbers = scene.loose[first : first + k + 9]
     return Brush(
         paint.kind, colours, numbers[:k], tuple(numbers[k : k + 6].tolist()), tuple(numbers[k + 6 :].tolist()),
-        paint.spread,
+        paint.spread, paint.pattern,
     )  # fmt: skip
 
 

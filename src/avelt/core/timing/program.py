@@ -14,14 +14,15 @@ import numpy as np
 
 from avelt.core.blending import colour
 from avelt.core.curves.easing import CurveTable
-from avelt.core.geometry import affine
+from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Frame, Layer, Loop, Pose
+from avelt.core.model.values import Frame, Layer, Loop, Pattern, Pose
 from avelt.core.timing.merge import Merged
 
 _AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
 _X, _Y, _TURN, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["turn"], COLUMN["opacity"]
+_TURN_X, _TURN_Y = COLUMN["turn_x"], COLUMN["turn_y"]
 _SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
 
 
@@ -36,6 +37,16 @@ class PaintSlot:
     loose: int
     spread: str
     show: str
+    pattern: Pattern | None = None
+
+
+@dataclass(frozen=True)
+class ShadowSlot:
+    """Where a shadow has its numbers: its colour, and the first of three loose ones (x, y, blur)."""
+
+    colour: int
+    loose: int
+    inner: bool
 
 
 @dataclass(frozen=True)
@@ -58,6 +69,7 @@ class Part:
     stroke: tuple[PaintSlot, ...]
     outline: OutlineSlot | None
     mixed: bool  # two contents, cross-faded
+    shadows: tuple[ShadowSlot, ...] = ()
 
     @property
     def layer(self) -> Layer:
@@ -124,6 +136,27 @@ class Scene:
             local[rows] = affine.multiply(local[self.program.parent[rows]], local[rows])
         return local
 
+    @property
+    def perspective(self) -> float:
+        """The eye's distance now, px."""
+        share = self.at / self.program.length if self.program.length > 0 else 1.0
+        share = min(1.0, max(0.0, share))
+        return self.program.left.perspective * (1 - share) + self.program.right.perspective * share
+
+    def own_tilts(self) -> dict[int, Floats]:
+        """Slot -> transform (3, 3) to its parent, of those turned out of the plane."""
+        turns = self.scalars[:, (_TURN_X, _TURN_Y)]
+        found = np.flatnonzero((turns != 0.0).any(1)).tolist()
+        eye = self.perspective
+        return {s: tilt.tilted(self.scalars[s, :10], float(turns[s, 0]), float(turns[s, 1]), eye) for s in found}
+
+    def tilts(self) -> dict[int, Floats]:
+        """Slot -> transform (3, 3) to the frame, of those turned out of the plane or lying in such a group."""
+        return tilt.worlds(
+            self.local(), self.scalars[:, :10], self.scalars[:, (_TURN_X, _TURN_Y)], self.program.parent,
+            self.perspective,
+        )  # fmt: skip
+
     def world_opacity(self) -> Floats:
         """Opacities (slots,) with those of the parents."""
         opacity = self.scalars[:, _OPACITY].copy()
@@ -163,6 +196,9 @@ class Program:
         self._base_colours = colour.from_premultiplied_oklab(start[self.dense : self.colours_end].reshape(-1, 4))
         self.kick: Floats | None = None
         self.still = _still_slots(self)
+        sides = [side for part in parts for side in (part.left, part.right) if side is not None]
+        #: Whether some layer must see what lies beneath it to be painted.
+        self.mixes = any(side.blend != "normal" or side.back_blur > 0.0 for side in sides)
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
         self._background_lab = colour.premultiplied_oklab(self._background)
 
@@ -268,6 +304,9 @@ def _still_slots(program: Program) -> np.ndarray:
             if any_in(program.dense + 4 * paint.colour, 4 * paint.count) or (
                 paint.loose >= 0 and any_in(program.colours_end + paint.loose, paint.count + 9)
             ):
+                still[s] = False
+        for shadow in part.shadows:
+            if any_in(program.dense + 4 * shadow.colour, 4) or any_in(program.colours_end + shadow.loose, 3):
                 still[s] = False
         if part.outline is not None:
             first = program.colours_end + part.outline.loose

@@ -9,7 +9,7 @@ import numpy as np
 from avelt.core.blending import colour
 from avelt.core.geometry import affine
 from avelt.core.model.properties import COLUMN
-from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.program import Program, Scene, ShadowSlot
 
 
 def sample(program: Program, ms: float) -> list[dict[str, Any]]:
@@ -57,6 +57,11 @@ def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[
         "skew": skew,
         "opacity": opacity,
     }
+    for name in ("turn_x", "turn_y", "blur", "back_blur"):
+        if value[name]:
+            record[name] = value[name]
+    if part.shadows:
+        record["shadows"] = [_shadow(scene, shadow) for shadow in part.shadows]
     if part.fills:
         paint = part.fills[-1]
         record["fill"] = colour.to_text(scene.colours[paint.colour])
@@ -68,6 +73,7 @@ def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[
     if part.stroke:
         record["stroke"] = colour.to_text(scene.colours[part.stroke[0].colour])
         record["stroke_width"] = value["stroke_width"]
+        record["trim"] = [value["trim_start"], value["trim_end"], value["trim_offset"]]
     if part.layer.kind == "box":
         record["radii"] = [value[f"radius_{k}"] for k in (1, 2, 3, 4)]
     if part.layer.kind == "text":
@@ -76,6 +82,11 @@ def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[
     if part.mixed:
         record["mix"] = value["mix"]
     return record
+
+
+def _shadow(scene: Scene, slot: ShadowSlot) -> dict[str, Any]:
+    x, y, blur = scene.loose[slot.loose : slot.loose + 3].tolist()
+    return {"color": colour.to_text(scene.colours[slot.colour]), "x": x, "y": y, "blur": blur, "inner": slot.inner}
 
 
 def _typed_turn(scene: Scene, slot: int) -> float:

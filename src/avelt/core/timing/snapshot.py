@@ -8,6 +8,7 @@ from avelt.core.blending import colour
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
     Box,
+    Conic,
     Frame,
     Group,
     Layer,
@@ -15,6 +16,7 @@ from avelt.core.model.values import (
     Paint,
     Path,
     Radial,
+    Shadow,
     Solid,
     Stop,
     Stroke,
@@ -67,13 +69,17 @@ def _layer(scene: Scene, item: Item) -> Layer:
     stroke = layer.stroke
     if item.pen is not None:
         pen = item.pen
-        stroke = Stroke(_paint(pen.brush), pen.width, pen.cap, pen.join, pen.miter, pen.dashes, pen.offset)
-    number = {name: float(row[_C[name]]) for name in ("x", "y", "turn", "scale_x", "scale_y", "skew")}
+        stroke = Stroke(
+            _paint(pen.brush), pen.width, pen.cap, pen.join, pen.miter, pen.dashes, pen.offset, *pen.trim, pen.under
+        )
+    names = ("x", "y", "turn", "turn_x", "turn_y", "scale_x", "scale_y", "skew", "blur", "back_blur")
+    number = {name: float(row[_C[name]]) for name in names}
+    shadows = tuple(Shadow(colour.to_text(s.colour), s.x, s.y, s.blur, s.inner) for s in item.shades)
     return msgspec.structs.replace(
         layer, body=body, w=item.w, h=item.h, opacity=float(row[_C["opacity"]]), hidden=False,
         pivot=(float(row[_C["pivot_x"]]), float(row[_C["pivot_y"]])),
         fills=tuple(_paint(brush) for brush in item.fills) if not isinstance(body, Group) else layer.fills,
-        stroke=stroke, **number,
+        stroke=stroke, shadows=shadows, **number,
     )  # fmt: skip
 
 
@@ -82,6 +88,10 @@ def _paint(brush: Brush) -> Paint:
         return Solid(colour.to_text(brush.colours[0]))
     stops = tuple(Stop(float(at), colour.to_text(c)) for at, c in zip(brush.at, brush.colours, strict=True))
     a, b, c, d, e, f = brush.matrix
+    if brush.pattern is not None:
+        return msgspec.structs.replace(brush.pattern, matrix=(a, b, c, d, e, f))
+    if brush.kind == "conic":
+        return Conic(stops, (a, b, c, d, e, f))
     if brush.kind == "linear":
         return Linear(stops, (a, b, c, d, e, f), brush.spread)  # type: ignore[arg-type]
     return Radial(stops, (a, b, c, d, e, f), (brush.focus[0], brush.focus[1]), brush.focus[2], brush.spread)  # type: ignore[arg-type]

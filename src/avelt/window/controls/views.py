@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform
 from PySide6.QtWidgets import QWidget
 
-from avelt.core.geometry import affine
+from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Frame
 from avelt.core.running.hits import slots_at
@@ -29,8 +29,7 @@ def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
 
 def box_polygon(matrix: np.ndarray, w: float, h: float, to: QTransform) -> QPolygonF:
     """A layer's box under its transform, in the widget."""
-    corners = affine.apply(matrix, [(0, 0), (w, 0), (w, h), (0, h)])
-    return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in corners])
+    return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in tilt.corners(matrix, w, h)])
 
 
 class FrameView(QWidget):
@@ -76,7 +75,7 @@ class FrameView(QWidget):
         if self.layer_id in flat.index:
             i = flat.index[self.layer_id]
             to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
-            shape = box_polygon(flat.world[i], flat.layers[i].w, flat.layers[i].h, to)
+            shape = box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to)
             painter.setClipRect(rect.adjusted(-1, -1, 1, 1))
             painter.setPen(QPen(self.colour, 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -239,7 +239,7 @@ class Board(QWidget):
         pen = QPen(self.desk.theme.now, 1.8, Qt.PenStyle.SolidLine if chosen else Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon(box_polygon(flat.world[i], layer.w, layer.h, self.to_widget(frame, rect)))
+        painter.drawPolygon(box_polygon(flat.to_frame(i), layer.w, layer.h, self.to_widget(frame, rect)))
         painter.restore()
 
     # The mouse

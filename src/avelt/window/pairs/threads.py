@@ -80,7 +80,7 @@ class Threads(QWidget):
                 to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
                 painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
                 painter.setPen(QPen(theme.now, 2))
-                painter.drawPolygon(box_polygon(flat.world[i], flat.layers[i].w, flat.layers[i].h, to))
+                painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
                 painter.setClipping(False)
         for pair in self.pairing.pairs:
             if pair.from_id != self.chosen.left:

@@ -37,7 +37,7 @@ class NowView(SceneView):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(rect.adjusted(-1, -1, 1, 1) if self.clip else QRectF(self.rect()))
         row = self.scene.scalars[self.slot]
-        world = self.scene.world()[self.slot]
+        world = self.scene.tilts().get(self.slot, self.scene.world()[self.slot])
         painter.setPen(QPen(theme.now, 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(box_polygon(world, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))

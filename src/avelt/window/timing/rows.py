@@ -56,6 +56,9 @@ def moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
                     touched = touched or loose & set(range(paint.loose, paint.loose + paint.count + 9))
                 if touched:
                     found.setdefault(s, set()).add(key)
+        for shadow in part.shadows:
+            if shadow.colour in colours or loose & set(range(shadow.loose, shadow.loose + 3)):
+                found.setdefault(s, set()).add("shadow")
         if part.outline is not None:
             first = part.outline.loose
             if loose & set(range(first, first + sum(part.outline.lengths) * 2)) and _reshapes(part.left, part.right):
@@ -155,6 +158,12 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
         return f"{_short(n('scale_x') * 100)} %"
     if prop == "skew":
         return f"{_short(n('skew'))}°"
+    if prop == "tilt":
+        return f"{_short(n('turn_x'))}°, {_short(n('turn_y'))}°"
+    if prop == "trim":
+        return f"{_short(n('trim_start') * 100)} to {_short(n('trim_end') * 100)} %"
+    if prop == "blur":
+        return _short(n("blur")) if n("blur") or not n("back_blur") else f"beneath {_short(n('back_blur'))}"
     if prop == "corner":
         return _short(n("radius_1"))
     if prop == "opacity":
@@ -165,6 +174,9 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
     if prop == "fill":
         fill = layer.fills[-1] if layer is not None and layer.fills else None
         return colour.to_text(colour.parse(fill.color)) if isinstance(fill, Solid) else "gradient" if fill else "none"
+    if prop == "shadow":
+        count = len(layer.shadows) if layer is not None else 0
+        return f"{count} shadow{'s' if count != 1 else ''}" if count else "none"
     if prop == "stroke":
         return _short(n("stroke_width"))
     return "mixes" if part.mixed else "shape"

@@ -1,0 +1,138 @@
+"""Items' outlines, strokes and reach as Qt's."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPainterPathStroker, QTransform
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.arc import trimmed
+from avelt.core.timing.items import Item
+from avelt.paint.brushes import qpen
+
+_FINE = 0.05  # px of the device that a stroke's outline may be off
+_WIDE = 3.0  # standard deviations of a blur that still leave ink
+
+
+def own_transform(item: Item) -> QTransform:
+    """From the item's px to its parent's."""
+    m = item.matrix
+    if len(m) == 6:
+        return QTransform(*m)
+    return QTransform(m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8])
+
+
+def as_path(outline: list[tuple[Floats, bool]], rule: str = "nonzero") -> QPainterPath:
+    """Subpaths (points, closed) as a QPainterPath."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill if rule == "evenodd" else Qt.FillRule.WindingFill)
+    for points, closed in outline:
+        corners = points.tolist()
+        path.moveTo(QPointF(*corners[0]))
+        for k in range(1, len(corners) - 2, 3):
+            (ax, ay), (bx, by), (x, y) = corners[k : k + 3]
+            path.cubicTo(ax, ay, bx, by, x, y)
+        if closed:
+            path.closeSubpath()
+    return path
+
+
+def from_path(path: QPainterPath) -> list[tuple[Floats, bool]]:
+    """A QPainterPath as subpaths of cubics (points, closed)."""
+    made: list[tuple[Floats, bool]] = []
+    points: list[tuple[float, float]] = []
+
+    def finish() -> None:
+        if len(points) > 1:
+            array = np.array(points)
+            made.append((array, bool(np.allclose(array[0], array[-1], atol=1e-6))))
+
+    k = 0
+    while k < path.elementCount():
+        element = path.elementAt(k)
+        kind = element.type
+        at = (element.x, element.y)
+        if kind == QPainterPath.ElementType.MoveToElement:
+            finish()
+            points = [at]
+            k += 1
+        elif kind == QPainterPath.ElementType.LineToElement:
+            (x0, y0), (x1, y1) = points[-1], at
+            points += [(x0 + (x1 - x0) / 3, y0 + (y1 - y0) / 3), (x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3), at]
+            k += 1
+        else:
+            two = [path.elementAt(k + 1), path.elementAt(k + 2)]
+            points += [at, *((e.x, e.y) for e in two)]
+            k += 3
+    finish()
+    return made
+
+
+def outline_path(item: Item) -> QPainterPath:
+    """An item's outline as a QPainterPath in its own px."""
+    return as_path(item.outline or [], item.rule)
+
+
+def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush) -> None:
+    """A stroke as the outline of what it covers. Qt's own stroking flattens curves to polygons that show in
+    small drawings painted large; the outline is made as fine as the device needs."""
+    assert item.pen is not None
+    start, end, offset = item.pen.trim
+    if abs(end - start) < 1.0:
+        path = as_path(trimmed(item.outline or from_path(path), start, end, offset))
+    transform = painter.transform()
+    size = max(abs(transform.determinant()) ** 0.5, 1e-6)
+    pen = qpen(item.pen)
+    stroker = QPainterPathStroker(pen)
+    stroker.setCurveThreshold(_FINE / size)
+    outline = stroker.createStroke(path)
+    outline.setFillRule(Qt.FillRule.WindingFill)
+    painter.fillPath(outline, brush)
+
+
+def reach(item: Item, matrix: QTransform) -> QRectF:
+    """Where an item can leave ink, in the device; a little too large rather than too small."""
+    if item.children:
+        whole = QRectF()
+        for child in item.children:
+            whole = whole.united(reach(child, own_transform(child) * matrix))
+        return _spread(whole, item, matrix)
+    box = QRectF(0, 0, item.w, item.h)
+    if item.text is not None:
+        # Fonts differ: words may be wider than the box that was measured for them.
+        slack = item.w * 0.3 + item.type_size * 1.5
+        box.adjust(-slack, -slack, slack, slack)
+    elif item.outline is not None and item.layer.kind == "path":
+        for points, _ in item.outline:
+            (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
+            box = box.united(QRectF(x0, y0, x1 - x0, y1 - y0))
+    if item.pen is not None:
+        edge = item.pen.width * (item.pen.miter if item.pen.join == "miter" else 1.5)
+        box.adjust(-edge, -edge, edge, edge)
+    return _spread(matrix.mapRect(box), item, matrix)
+
+
+def _spread(box: QRectF, item: Item, matrix: QTransform) -> QRectF:
+    """The box with what blur and shadows add around it."""
+    if item.blur <= 0.0 and not item.shades:
+        return box
+    size = scale_of(matrix)
+    grown = QRectF(box)
+    for shade in item.shades:
+        if not shade.inner:
+            away = shade.blur * _WIDE * size
+            dx, dy = shift_of(matrix, shade.x, shade.y)
+            grown = grown.united(box.translated(dx, dy).adjusted(-away, -away, away, away))
+    away = item.blur * _WIDE * size
+    return grown.adjusted(-away, -away, away, away)
+
+
+def scale_of(matrix: QTransform) -> float:
+    """How much larger a length becomes under a transform, on the whole."""
+    return float(max(abs(matrix.m11() * matrix.m22() - matrix.m12() * matrix.m21()) ** 0.5, 1e-6))
+
+
+def shift_of(matrix: QTransform, x: float, y: float) -> tuple[float, float]:
+    """A shift in the item's px as one in the device's."""
+    return matrix.m11() * x + matrix.m21() * y, matrix.m12() * x + matrix.m22() * y
