@@ -46,7 +46,7 @@ def renumber(frame: Frame, next_id: int, keep_origins: bool) -> tuple[Frame, int
         return f"{prefix}{next_id - 1}"
 
     def layer(old: Layer) -> Layer:
-        ident = fresh[old.id] = number("L")
+        ident = fresh[old.id] = fresh.get(old.id) or number("L")
         body = old.body
         if isinstance(body, Group):
             children = tuple(layer(child) for child in body.children)
@@ -60,7 +60,11 @@ def renumber(frame: Frame, next_id: int, keep_origins: bool) -> tuple[Frame, int
     ident = number("F")
     layers = tuple(layer(entry) for entry in frame.layers)
     loops = tuple(loop(entry) for entry in frame.loops)
-    return replace(frame, id=ident, layers=layers, loops=loops), next_id
+    source = frame.source
+    if source is not None:
+        base = layers if source.base is frame.layers else tuple(layer(entry) for entry in source.base)
+        source = replace(source, base=base)
+    return replace(frame, id=ident, layers=layers, loops=loops, source=source), next_id
 
 
 def add_frames(project: Project, frames: Sequence[Frame], assets: Sequence[Asset]) -> Project:

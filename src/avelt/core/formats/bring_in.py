@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path as FilePath
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import SCREEN_ENDINGS, read_bytes
 from avelt.core.formats.pictures_in import read_picture
-from avelt.core.formats.report import Report
 from avelt.core.formats.svg_in import Imported, read_svg
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_SVG_BYTES
@@ -23,10 +23,9 @@ def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
         raise FormatError(f"Files like this cannot be brought in; known are {', '.join(SCREEN_ENDINGS)}.", str(path))
     asset = read_picture(data, str(path))
     layer = Layer("i1", "i1", path.stem, Picture(asset.id), 0.0, 0.0, float(asset.w), float(asset.h))
-    frame = Frame(
-        "", path.stem, float(asset.w), float(asset.h), "#ffffff", True, (layer,), (), Source(str(path), asset.id)
-    )
-    return Imported(frame, (asset,), Report(str(path), path.stem, {"picture": 1}))
+    source = Source(str(path), hashlib.sha256(data).hexdigest(), base=(layer,))
+    frame = Frame("", path.stem, float(asset.w), float(asset.h), layers=(layer,), source=source)
+    return Imported(frame, (asset,))
 
 
 def _looks_like_svg(data: bytes) -> bool:

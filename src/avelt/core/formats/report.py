@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any, Literal
 
 import msgspec
 
-
-class Note(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One thing the person should know: where it is in the file, and what became of it."""
-
-    what: Literal["left out", "approximated", "unreadable"]
-    says: str
-    element: str = ""
-    line: int = 0
+from avelt.core.model.find import walk
+from avelt.core.model.values import Frame, Note, Source
 
 
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -41,6 +36,13 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
         built: dict[str, Any] = msgspec.to_builtins(self)
         built.setdefault("notes", [])
         return built
+
+
+def report_of(frame: Frame) -> Report:
+    """The report of the import that a frame came from, as the frame remembers it."""
+    source = frame.source or Source("")
+    counts = Counter(layer.kind for layer in walk(source.base))
+    return Report(source.path, frame.name, dict(counts), source.notes)
 
 
 class Notes:

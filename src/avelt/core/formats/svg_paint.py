@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,11 +11,11 @@ from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
 from avelt.core.formats.svg_style import Sheet, Style, computed
-from avelt.core.formats.svg_values import length, transform
+from avelt.core.formats.svg_values import fit_view, length, numbers, transform
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import Linear, Paint, Radial, Solid, Stop
+from avelt.core.model.values import Group, Layer, Linear, Paint, Pattern, Radial, Solid, Stop
 
 _MAX_HREFS = 32
 _REF = "url("
@@ -43,11 +44,15 @@ def reference(value: str) -> tuple[str, str]:
     return inner.strip().strip("'\"").lstrip("#"), rest.strip()
 
 
+#: Gives the layers that lie in an element, under a transform to the tile, in a viewport; None when it holds itself.
+TileReader = Callable[[Node, Floats, tuple[float, float]], "tuple[Layer, ...] | None"]
+
+
 class Paints:
     """Reads paints; remembers what it could not do in the notes."""
 
-    def __init__(self, ids: dict[str, Node], sheet: Sheet, notes: Notes) -> None:
-        self.ids, self.sheet, self.notes = ids, sheet, notes
+    def __init__(self, ids: dict[str, Node], sheet: Sheet, notes: Notes, tile: TileReader) -> None:
+        self.ids, self.sheet, self.notes, self.tile = ids, sheet, notes, tile
 
     def colour(self, value: str, style: Style, alpha: float, node: Node) -> str | None:
         """CSS colour text with the opacity in it; ``None`` for no colour."""
@@ -70,6 +75,8 @@ class Paints:
     def paint(self, value: str, alpha: float, style: Style, node: Node, area: Area) -> Paint | None:
         """A ``fill`` or ``stroke`` value as a paint over the area."""
         value = value.strip()
+        if value in ("context-fill", "context-stroke"):
+            value = style.get(f"-{value}", "none")
         if not value.startswith(_REF):
             text = self.colour(value, style, alpha, node)
             return Solid(text) if text is not None else None
@@ -77,10 +84,12 @@ class Paints:
         server = self.ids.get(ident)
         if server is not None and server.tag in ("linearGradient", "radialGradient"):
             return self.gradient(server, alpha, area, node)
+        if server is not None and server.tag == "pattern":
+            return self.pattern(server, alpha, area, node)
         if server is None:
             self.notes.add("left out", f"the paint “{ident}” is not in the file", node.says, node.line)
         else:
-            self.notes.add("left out", f"a {server.tag} as paint is not supported yet", node.says, node.line)
+            self.notes.add("left out", f"a {server.tag} as paint is not supported", node.says, node.line)
         if fallback and fallback.lower() != "none":
             text = self.colour(fallback, style, alpha, node)
             return Solid(text) if text is not None else None
@@ -124,11 +133,52 @@ class Paints:
             return Linear(tuple(stops), (a, b, c, d, e, f), spread)  # type: ignore[arg-type]
         return Radial(tuple(stops), (a, b, c, d, e, f), focus[:2], focus[2], spread)  # type: ignore[arg-type]
 
+    def pattern(self, server: Node, alpha: float, area: Area, node: Node) -> Paint | None:
+        """A pattern element with what it takes over through ``href``, as layers on a tile."""
+        chain = self._chain(server)
+        attrs: dict[str, str] = {}
+        for link in reversed(chain):
+            attrs.update({k: v for k, v in link.attrs.items() if k not in ("id", "href", "xlink:href")})
+        holder = next((link for link in chain if any(True for _ in link.children())), None)
+        in_box = attrs.get("patternUnits", "objectBoundingBox") != "userSpaceOnUse"
+        if holder is None or ((in_box or "viewBox" not in attrs) and (area.w <= 0 or area.h <= 0)):
+            return None
+        try:
+            own = transform(attrs.get("patternTransform", ""))
+            whole = (1.0, 1.0) if in_box else (area.view_w, area.view_h)
+            x, w = (length(attrs.get(key, "0"), whole[0]) for key in ("x", "width"))
+            y, h = (length(attrs.get(key, "0"), whole[1]) for key in ("y", "height"))
+            view = numbers(attrs.get("viewBox", ""))
+        except FormatError as error:
+            self.notes.add("unreadable", f"pattern: {error.sentence}", server.says, server.line)
+            return None
+        if in_box:
+            x, y, w, h = area.x + x * area.w, area.y + y * area.h, w * area.w, h * area.h
+        if w <= 0 or h <= 0:
+            return None
+        if len(view) == 4 and view[2] > 0 and view[3] > 0:
+            inner, seen = fit_view(view, w, h, attrs.get("preserveAspectRatio", "")), (view[2], view[3])
+        elif attrs.get("patternContentUnits") == "objectBoundingBox":
+            inner, seen = np.array([area.w, 0, 0, area.h, area.x - x, area.y - y]), (1.0, 1.0)
+        else:
+            inner, seen = np.array([1.0, 0, 0, 1, -x, -y]), (area.view_w, area.view_h)
+        layers = self.tile(holder, inner, seen)
+        if layers is None:
+            self.notes.add("left out", "a pattern that is painted with itself", node.says, node.line)
+            return None
+        if alpha < 1.0:
+            layers = (Layer("veil", "veil", "Pattern", Group(layers), 0.0, 0.0, w, h, opacity=alpha),)
+        to_box = np.array([1 / (area.w or 1.0), 0, 0, 1 / (area.h or 1.0), 0, 0])
+        there = affine.multiply(affine.multiply([1, 0, 0, 1, -area.x, -area.y], own), [1, 0, 0, 1, x, y])
+        a, b, c, d, e, f = (float(v) for v in affine.multiply(to_box, there))
+        return Pattern(layers, w, h, (a, b, c, d, e, f))
+
     def _chain(self, server: Node) -> list[Node]:
         chain = [server]
+        kinds = ("pattern",) if server.tag == "pattern" else ("linearGradient", "radialGradient")
         while len(chain) < _MAX_HREFS:
             target = self.ids.get(href(chain[-1]).lstrip("#"))
-            if target is None or target in chain or target.tag not in ("linearGradient", "radialGradient"):
+            if target is None or target in chain or target.tag not in kinds:
                 break
             chain.append(target)
         return chain

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -11,8 +12,9 @@ from avelt.core.errors import FormatError
 from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_values import length, numbers, path_data
 from avelt.core.formats.xml_tree import Node
+from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.bezier import bounds_of, line_to
+from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
 from avelt.core.model.values import Box, Oval, Path, Subpath
 
 View = tuple[float, float]
@@ -49,6 +51,22 @@ def scaled(body: Box | Oval | Path, factor: float) -> Box | Oval | Path:
         a, b, c, d = body.radii
         return Box((a * factor, b * factor, c * factor, d * factor))
     return Path(tuple(Subpath(tuple(v * factor for v in s.points), s.closed) for s in body.subpaths), body.rule)
+
+
+def transformed(shape: Shape, matrix: Floats) -> Shape:
+    """The shape's outline put through a transform, as a path with its box."""
+    body = shape.body
+    rule: Literal["nonzero", "evenodd"] = "nonzero"
+    if isinstance(body, Box):
+        subpaths = [(box_outline(shape.w, shape.h, np.array(body.radii)), True)]
+    elif isinstance(body, Path):
+        rule = body.rule
+        subpaths = [(np.array(s.points, float).reshape(-1, 2), s.closed) for s in body.subpaths]
+    else:
+        subpaths = [(oval_outline(shape.w, shape.h), True)]
+    shift = np.array([shape.x, shape.y])
+    made = outline([(affine.apply(matrix, points + shift), closed) for points, closed in subpaths], shape.trouble)
+    return replace(made, body=Path(made.body.subpaths, rule)) if isinstance(made.body, Path) else made
 
 
 def _lengths(node: Node, style: Style, view: View, keys: str) -> list[float]:

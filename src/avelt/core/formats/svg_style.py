@@ -15,13 +15,14 @@ INHERITED = frozenset((
     "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "paint-order", "stroke",
     "stroke-dasharray", "stroke-dashoffset", "stroke-linecap", "stroke-linejoin", "stroke-miterlimit",
     "stroke-opacity", "stroke-width", "text-anchor", "text-transform", "visibility", "white-space",
-    "word-spacing", "writing-mode", "font", "line-height",
+    "word-spacing", "writing-mode", "font", "line-height", "marker-start", "marker-mid", "marker-end",
+    "-context-fill", "-context-stroke",
 ))  # fmt: skip
 OWN = frozenset((
     "alignment-baseline", "background", "baseline-shift", "clip-path", "display", "filter", "isolation", "mask",
     "mask-type", "mix-blend-mode", "opacity", "overflow", "stop-color", "stop-opacity", "text-decoration",
-    "transform", "vector-effect", "transform-origin", "transform-box", "marker", "marker-start", "marker-mid",
-    "marker-end", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "d",
+    "transform", "vector-effect", "transform-origin", "transform-box", "marker", "flood-color", "flood-opacity",
+    "color-interpolation-filters", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "d",
 ))  # fmt: skip
 _AS_ATTRIBUTE = (INHERITED | OWN) - {
     "font",
@@ -175,8 +176,11 @@ def _selector(text: str) -> tuple[_Compound, ...] | None:
 
 def computed(parent: Style, declared: Style) -> Style:
     """An element's style: what is inherited, then its own, with ``inherit`` and the font shorthand resolved."""
-    out = {key: value for key, value in parent.items() if key in INHERITED}
+    out = {key: value for key, value in parent.items() if key in INHERITED or key.startswith("--")}
+    out.update({key: value for key, value in declared.items() if key.startswith("--")})
     for key, value in declared.items():
+        if "var(" in value:
+            value = _with_variables(value, out)
         if value == "inherit":
             if key in parent:
                 out[key] = parent[key]
@@ -185,11 +189,25 @@ def computed(parent: Style, declared: Style) -> Style:
                 out.pop(key, None)
         elif key == "font":
             out.update(_font(value))
+        elif key == "marker":
+            out.update(dict.fromkeys(("marker-start", "marker-mid", "marker-end"), value))
         else:
             out[key] = value
     if declared.get("color", "").lower() == "currentcolor":
         out["color"] = parent.get("color", "black")
     return out
+
+
+_VARIABLE = re.compile(r"var\(\s*(--[\w-]+)\s*(?:,((?:[^()]|\([^()]*\))*))?\)")
+
+
+def _with_variables(value: str, known: Style) -> str:
+    """The value with custom properties put in, or what stands in for those that are not set."""
+    for _ in range(8):
+        if "var(" not in value:
+            break
+        value = _VARIABLE.sub(lambda found: known.get(found.group(1), found.group(2) or "").strip(), value)
+    return value
 
 
 def _font(value: str) -> Style:

@@ -336,7 +336,7 @@ class Loop(msgspec.Struct, frozen=True, omit_defaults=True):
 class Note(msgspec.Struct, frozen=True, omit_defaults=True):
     """Something that an import left out or did otherwise: where it is in the file, and what became of it."""
 
-    what: Literal["left out", "approximated", "unreadable"]
+    what: Literal["left out", "approximated", "unreadable", "named twice"]
     says: str
     element: str = ""
     line: int = 0

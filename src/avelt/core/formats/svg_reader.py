@@ -1,0 +1,356 @@
+"""The elements of an SVG as layers: frames, groups, uses and names."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field, replace
+
+import msgspec
+import numpy as np
+
+from avelt.core.errors import FormatError
+from avelt.core.formats import svg_cover, svg_leaves, svg_shapes
+from avelt.core.formats.report import Notes
+from avelt.core.formats.svg_paint import Paints, href
+from avelt.core.formats.svg_place import above, bounds, full_turns, placed, plain_scale, text_name, upright
+from avelt.core.formats.svg_style import Sheet, Style, computed
+from avelt.core.formats.svg_text import TextMeasure, font_size
+from avelt.core.formats.svg_values import fit_view, length, numbers, transform, typed_turn
+from avelt.core.formats.xml_tree import Node
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.bezier import union
+from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
+from avelt.core.model.values import Asset, Body, Frame, Group, Layer, Text
+
+_NOT_DRAWN = frozenset((
+    "defs", "symbol", "clipPath", "mask", "marker", "pattern", "linearGradient", "radialGradient", "filter", "style",
+    "title", "desc", "metadata", "stop", "solidColor", "meshgradient", "script", "view", "cursor",
+))  # fmt: skip
+_MOVING = frozenset(("animate", "animateTransform", "animateMotion", "animateColor", "set"))
+_GROUPS = frozenset(("g", "a", "svg", "switch"))
+_DEFAULT_SIZE = (300.0, 150.0)  # CSS 2, replaced elements without a size
+_SLACK = 0.01  # px that may stand out of a window before it is kept as a clip
+Rect = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Here:
+    """Where an element stands: the transform to its layer's parent, its inherited style, the viewport.
+
+    ``total`` is the transform to the frame; ``turn`` what was typed since the layer's parent, degrees.
+    """
+
+    matrix: Floats
+    style: Style
+    view: tuple[float, float]
+    depth: int = 0
+    turn: float = 0.0
+    uses: tuple[str, ...] = ()
+    total: Floats = field(default_factory=lambda: affine.IDENTITY)
+
+    def moved(self, own: Floats, turn: float = 0.0) -> Here:
+        """Where something inside stands that has a transform of its own."""
+        return replace(
+            self, matrix=affine.multiply(self.matrix, own), total=affine.multiply(self.total, own),
+            turn=self.turn + turn,
+        )  # fmt: skip
+
+
+class Reader:
+    """Reads one document."""
+
+    def __init__(self, root: Node, measure: TextMeasure) -> None:
+        self.root = root
+        self.notes = Notes()
+        self.sheet = Sheet(root, self.notes)
+        self.ids: dict[str, Node] = {}
+        for node in root.all():
+            self.ids.setdefault(node.attrs.get("id", ""), node)
+        self.ids.pop("", None)
+        self.paints = Paints(self.ids, self.sheet, self.notes, self._tile)
+        self.measure = measure
+        self.assets: dict[str, Asset] = {}
+        self.count = 0
+        self.kind_count: Counter[str] = Counter()
+        self.made = 0
+        self.blends = False
+        self._tiles: list[str] = []
+
+    # The frame
+
+    def frame(self, name: str) -> Frame:
+        """The document as a frame."""
+        style = self.style_of(self.root, {})
+        view = self._view_box(self.root)
+        w, h = self._size(self.root, view)
+        matrix, inner = affine.IDENTITY, (w, h)
+        if view is not None:
+            matrix = fit_view(view, w, h, self.root.attrs.get("preserveAspectRatio", ""))
+            inner = (view[2], view[3])
+        layers = self.children(self.root, Here(matrix, style, inner, total=matrix))
+        root = svg_cover.finish(
+            self, self.root, self.wrap(self.root, layers, affine.IDENTITY), Here(matrix, style, inner)
+        )
+        if (
+            root.opacity < 1
+            or root.shadows
+            or root.blur
+            or root.hidden
+            or (isinstance(root.body, Group) and root.body.mask)
+        ):
+            layers = [root]
+        background = ""
+        declared = self.sheet.declared(self.root)
+        for key in ("background-color", "background"):
+            if key in declared and not background:
+                background = self.paints.colour(declared[key], style, 1.0, self.root) or ""
+        # A browser blends the layers of a drawing among themselves; the white behind it is the page's.
+        isolates = self.blends and not background
+        return Frame("", name, w, h, background or "#ffffff", True, tuple(layers), isolates=isolates)
+
+    def _view_box(self, node: Node) -> list[float] | None:
+        text = node.attrs.get("viewBox")
+        if text is None:
+            return None
+        try:
+            view = numbers(text)
+        except FormatError:
+            view = []
+        if len(view) != 4 or view[2] <= 0 or view[3] <= 0:
+            self.notes.add("unreadable", f"viewBox “{text[:40]}”", node.says, node.line)
+            return None
+        return view
+
+    def _size(self, node: Node, view: list[float] | None) -> tuple[float, float]:
+        sides: list[float | None] = []
+        for k, key in enumerate(("width", "height")):
+            text = node.attrs.get(key, "auto").strip()
+            try:
+                value = None if text in ("auto", "") or text.endswith("%") else length(text, _DEFAULT_SIZE[k])
+            except FormatError as error:
+                self.notes.add("unreadable", f"{key}: {error.sentence}", node.says, node.line)
+                value = None
+            sides.append(value if value is None or value > 0 else None)
+        w, h = sides
+        ratio = view[2] / view[3] if view else _DEFAULT_SIZE[0] / _DEFAULT_SIZE[1]
+        if w is None and h is None:
+            return (view[2], view[3]) if view else _DEFAULT_SIZE
+        return (w if w is not None else (h or 1.0) * ratio, h if h is not None else (w or 1.0) / ratio)
+
+    # Elements
+
+    def style_of(self, node: Node, parent: Style) -> Style:
+        """The element's computed style, relative font sizes resolved."""
+        style = computed(parent, self.sheet.declared(node))
+        size = style.get("font-size", "")
+        if size and size != parent.get("font-size"):
+            inherited = font_size(parent)
+            try:
+                px = _TYPE_WORDS[size] if size in _TYPE_WORDS else length(size, inherited, inherited)
+            except FormatError as error:
+                self.notes.add("unreadable", f"font-size: {error.sentence}", node.says, node.line)
+                px = inherited
+            style["font-size"] = f"{px:.10g}px"
+        return style
+
+    def children(self, node: Node, here: Here) -> list[Layer]:
+        """The layers of what lies in an element."""
+        made: list[Layer] = []
+        for child in node.children():
+            if child.tag in _MOVING:
+                self.notes.add("left out", "an animation: the file is shown as it starts", child.says, child.line)
+            if child.tag in _NOT_DRAWN or child.tag in _MOVING or ":" in child.tag:
+                continue
+            made += self.element(child, here)
+            if node.tag == "switch" and made:
+                break
+        return made
+
+    def element(self, node: Node, here: Here) -> list[Layer]:
+        """The layers of one element: one for most, none for what cannot be shown."""
+        if here.depth > MAX_DEPTH:
+            raise FormatError(f"Groups lie more than {MAX_DEPTH} deep in each other.", f"line {node.line}, {node.says}")
+        self.count += 1
+        if self.count > MAX_LAYERS:
+            raise FormatError(f"There are more than {MAX_LAYERS} layers.", f"line {node.line}, {node.says}")
+        style = self.style_of(node, here.style)
+        try:
+            text = style.get("transform", node.attrs.get("transform", ""))
+            own, typed = transform(text), typed_turn(text)
+            own = self._about_origin(node, style, here, own)
+        except FormatError as error:
+            self.notes.add("unreadable", f"transform: {error.sentence}", node.says, node.line)
+            own, typed = affine.IDENTITY, 0.0
+        inner = replace(here.moved(own, typed), style=style)
+        try:
+            made = self._draw(node, inner)
+        except FormatError as error:
+            if error.place:
+                raise
+            self.notes.add("left out", error.sentence, node.says, node.line)
+            return []
+        return [svg_cover.finish(self, node, layer, inner) for layer in made]
+
+    def _about_origin(self, node: Node, style: Style, here: Here, own: Floats) -> Floats:
+        """The transform about the element's ``transform-origin`` (CSS Transforms 1; of an SVG element 0 0)."""
+        text = style.get("transform-origin", "")
+        if not text or own is affine.IDENTITY:
+            return own
+        x, y, w, h = 0.0, 0.0, *here.view
+        if style.get("transform-box") == "fill-box" and node.tag in svg_shapes.READERS:
+            shape = svg_shapes.READERS[node.tag](node, style, here.view)
+            x, y, w, h = shape.x, shape.y, shape.w, shape.h
+        words = {"left": "0%", "center": "50%", "right": "100%", "top": "0%", "bottom": "100%"}
+        parts = text.split()
+        if parts[0] in ("top", "bottom") or (len(parts) > 1 and parts[1] in ("left", "right")):
+            parts = [parts[1] if len(parts) > 1 else "center", parts[0]]
+        parts = [words.get(part, part) for part in (*parts, "center")]
+        ox, oy = x + length(parts[0], w), y + length(parts[1], h)
+        return affine.multiply([1, 0, 0, 1, ox, oy], affine.multiply(own, [1, 0, 0, 1, -ox, -oy]))
+
+    def _draw(self, node: Node, here: Here) -> list[Layer]:
+        if node.tag in _GROUPS:
+            return self._group(node, here)
+        if node.tag == "use":
+            return self._use(node, here)
+        if node.tag == "text":
+            return svg_leaves.text(self, node, here)
+        if node.tag == "image":
+            return svg_leaves.image(self, node, here)
+        if node.tag in svg_shapes.READERS:
+            return svg_leaves.shape(self, node, here)
+        self.notes.add("left out", f"<{node.tag}> is not supported", node.says, node.line)
+        return []
+
+    # Groups
+
+    def _group(self, node: Node, here: Here) -> list[Layer]:
+        if node.tag == "svg":
+            inner, window = self._nested(node, here, None)
+            return [self.grouped(node, inner, node, window)]
+        return [self.grouped(node, here, node, None)]
+
+    def _nested(self, node: Node, here: Here, using: Node | None) -> tuple[Here, Rect | None]:
+        """Inside a nested viewport (``using`` may give it another size), and its window when it cuts."""
+        attrs = {**node.attrs, **({k: v for k, v in using.attrs.items() if k in ("width", "height")} if using else {})}
+        x = length(attrs.get("x", "0"), here.view[0]) if using is None else 0.0
+        y = length(attrs.get("y", "0"), here.view[1]) if using is None else 0.0
+        w = length(attrs.get("width", "100%").replace("auto", "100%"), here.view[0])
+        h = length(attrs.get("height", "100%").replace("auto", "100%"), here.view[1])
+        box = self._view_box(node)
+        fit = fit_view(box, w, h, node.attrs.get("preserveAspectRatio", "")) if box is not None else affine.IDENTITY
+        inner = here.moved(affine.multiply([1, 0, 0, 1, x, y], fit))
+        cuts = self.style_of(node, here.style).get("overflow", "hidden") not in ("visible", "auto")
+        back = affine.invert(fit)
+        window: Rect | None = None
+        if cuts and back is not None:
+            a, b, c, d = (float(v) for v in affine.box_bounds(back, w, h))
+            window = (a, b, c, d)
+        return replace(inner, view=(box[2], box[3]) if box is not None else (w, h)), window
+
+    def grouped(self, node: Node, here: Here, named: Node, window: Rect | None) -> Layer:
+        """What lies in an element as a group; ``window`` cuts what stands out of it."""
+        plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
+        kept = (here.matrix, here.turn) if plain else (affine.IDENTITY, 0.0)
+        inner = replace(here, matrix=kept[0], turn=kept[1], depth=here.depth + 1)
+        children = self.children(node, inner)
+        if window is not None and plain:
+            x, y = (float(v) for v in affine.apply(here.matrix, window[:2]))
+            window = (x, y, float(here.matrix[0]) * window[2], float(here.matrix[3]) * window[3])
+        matrix, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.turn)
+        return self.wrap(named, children, matrix, typed=typed, window=window)
+
+    def wrap(
+        self, node: Node, children: list[Layer], matrix: Floats, name: str = "", typed: float = 0.0,
+        window: Rect | None = None,
+    ) -> Layer:  # fmt: skip
+        """Children (in the group's space) as a group whose box is around them, under a transform.
+
+        A ``window`` (x, y, w, h) that something stands out of becomes the box, and clips.
+        """
+        x, y, w, h = union([bounds(child) for child in children])
+        clips = window is not None and bool(children) and _stands_out(union([inked(c) for c in children]), window)
+        if clips and window is not None:
+            x, y, w, h = window
+        moved = tuple(msgspec.structs.replace(child, x=child.x - x, y=child.y - y) for child in children)
+        layer = self.layer(node, Group(moved, clips), 0.0, 0.0, w, h, name=name)
+        return placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]), typed)
+
+    def _use(self, node: Node, here: Here) -> list[Layer]:
+        ident = href(node)
+        target = self.ids.get(ident.lstrip("#")) if ident.startswith("#") else None
+        if target is None:
+            self.notes.add("left out", f"the use of “{ident[:60]}”, which is not in the file", node.says, node.line)
+            return []
+        if ident in here.uses or any(up is target for up in above(node)):
+            self.notes.add("left out", f"“{ident[:60]}” uses itself", node.says, node.line)
+            return []
+        x = length(node.attrs.get("x", "0"), here.view[0])
+        y = length(node.attrs.get("y", "0"), here.view[1])
+        here = replace(here.moved(np.array([1.0, 0, 0, 1, x, y])), uses=(*here.uses, ident), depth=here.depth + 1)
+        if target.tag in ("symbol", "svg"):
+            styled = replace(here, style=self.style_of(target, here.style))
+            inner, window = self._nested(target, styled, node)
+            return [self.grouped(target, inner, node if node.attrs.get("id") else target, window)]
+        made = self.element(target, here)
+        if node.attrs.get("id") and made:
+            made[0] = msgspec.structs.replace(made[0], name=node.attrs["id"])
+        return made
+
+    def _tile(self, holder: Node, matrix: Floats, view: tuple[float, float]) -> tuple[Layer, ...] | None:
+        """What lies in a pattern, as layers on its tile; ``None`` for a pattern inside itself."""
+        ident = holder.attrs.get("id", "")
+        if ident in self._tiles or len(self._tiles) > 8:
+            return None
+        self._tiles.append(ident)
+        style = self.style_of(holder, {})
+        layers = self.children(holder, Here(matrix, style, view, len(self._tiles), total=matrix))
+        self._tiles.pop()
+        return tuple(layers)
+
+    # Layers and names
+
+    def layer(self, node: Node, body: Body, x: float, y: float, w: float, h: float, name: str = "") -> Layer:
+        """A layer with an id and a name."""
+        self.kind_count[type(body).__name__] += 1
+        self.made += 1
+        ident = f"i{self.made}"
+        layer = Layer(ident, ident, "", body, x, y, w, h)
+        return msgspec.structs.replace(layer, name=name or self._name(node, layer))
+
+    def _name(self, node: Node, layer: Layer) -> str:
+        for key in ("inkscape:label", "data-name"):
+            if node.attrs.get(key, "").strip():
+                return node.attrs[key].strip()
+        title = next((child for child in node.children() if child.tag == "title"), None)
+        if title is not None and title.text().strip():
+            return " ".join(title.text().split())
+        if node.attrs.get("id", "").strip():
+            return node.attrs["id"].strip()
+        if isinstance(layer.body, Text):
+            return text_name(layer.body.words)
+        word = layer.kind.capitalize()
+        return f"{word} {self.kind_count[type(layer.body).__name__]}"
+
+
+def inked(layer: Layer) -> Rect:
+    """The layer's upright bounds in its parent with half its stroke; of a group, those of what lies in it."""
+    if isinstance(layer.body, Group) and layer.body.children and upright(layer) and not layer.body.clips:
+        x, y, w, h = union([inked(child) for child in layer.body.children if child.id != layer.body.mask])
+        return x + layer.x, y + layer.y, w, h
+    edge = layer.stroke.width / 2 if layer.stroke else 0.0
+    x, y, w, h = bounds(layer)
+    return x - edge, y - edge, w + 2 * edge, h + 2 * edge
+
+
+def _stands_out(box: Rect, window: Rect) -> bool:
+    return (
+        box[0] < window[0] - _SLACK or box[1] < window[1] - _SLACK
+        or box[0] + box[2] > window[0] + window[2] + _SLACK or box[1] + box[3] > window[1] + window[3] + _SLACK
+    )  # fmt: skip
+
+
+_TYPE_WORDS = {
+    "xx-small": 9.0, "x-small": 10.0, "small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0,
+}  # fmt: skip
