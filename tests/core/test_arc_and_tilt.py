@@ -84,7 +84,7 @@ class Tilting(unittest.TestCase):
 
     def test_back_to_undoes_the_transform(self):
         matrix = tilt.tilted(self.PARTS, 40.0, -30.0, 300.0)
-        (x, y), = tilt.apply(matrix, np.array([(70.0, 11.0)]))
+        ((x, y),) = tilt.apply(matrix, np.array([(70.0, 11.0)]))
         np.testing.assert_allclose(tilt.back_to(matrix, x, y), (70.0, 11.0), atol=1e-6)
 
     def test_a_tilt_moves_like_any_number(self):
@@ -96,5 +96,7 @@ class Tilting(unittest.TestCase):
         (item,) = items(program.at(25.0))
         self.assertEqual(len(item.matrix), 9)
         self.assertEqual(program.at(25.0).perspective, 700.0)
-        np.testing.assert_allclose(item.matrix, tilt.tilted((0, 0, 10, 10, 0.5, 0.5, 0, 1, 1, 0), 90, 0, 700).ravel(), atol=1e-9)
+        np.testing.assert_allclose(
+            item.matrix, tilt.tilted((0, 0, 10, 10, 0.5, 0.5, 0, 1, 1, 0), 90, 0, 700).ravel(), atol=1e-9
+        )
         self.assertEqual(len(items(compile_still(left).at(0.0))[0].matrix), 6)

@@ -232,11 +232,11 @@ class Names(unittest.TestCase):
 
 class Reports(unittest.TestCase):
     def test_what_is_not_supported_is_named_with_its_element(self):
-        imported = read('<filter id="f"/><rect id="a" filter="url(#f)" width="9" height="9"/><foreignObject id="b"/>'
+        imported = read('<filter id="f"><feTurbulence/></filter><rect id="a" filter="url(#f)" width="9" height="9"/><foreignObject id="b"/>'
                         '<image id="c" href="http://example.org/a.png" width="9" height="9"/>'
-                        '<rect id="d" fill="url(#p)" width="9" height="9"/><pattern id="p"/>')  # fmt: skip
+                        '<rect id="d" fill="url(#p)" width="9" height="9"/><mesh id="p"/>')  # fmt: skip
         found = {note.element: note.says for note in imported.report.notes}
-        self.assertEqual(set(found), {"rect#a", "foreignObject#b", "image#c", "rect#d"})
+        self.assertEqual(set(found), {"rect#a", "foreignObject#b", "image#c", "rect#d", "mesh#p"})
         self.assertEqual(imported.report.counts, {"box": 2})
         self.assertTrue(any("line 1" in line for line in imported.report.lines()))
 
@@ -292,6 +292,12 @@ class BadFiles(unittest.TestCase):
         self.refuse(bomb, "entities")
         outside = b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/hostname">]><svg xmlns="http://www.w3.org/2000/svg"><text>&x;</text></svg>'
         self.refuse(outside, "entities")
+
+    def test_plain_entities_and_the_name_of_a_dtd_are_read(self):
+        data = (b'<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://example.org/svg11.dtd" [<!ENTITY red "#f00">]>'
+                b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="5" height="5" fill="&red;"/></svg>')  # fmt: skip
+        (layer,) = read_svg(data, "old").frame.layers
+        self.assertEqual(layer.fills, (Solid("#ff0000"),))
 
     def test_too_deep_too_many_too_large(self):
         deep = b"<g>" * 10_000 + b"</g>" * 10_000

@@ -24,8 +24,9 @@ QT_MODES = {
 
 
 def pixels(image: QImage) -> np.ndarray:
-    """The picture's bytes (h, w, 4) as blue, green, red, alpha; a view for a picture of one's own."""
-    return np.asarray(image.bits()).reshape(image.height(), image.bytesPerLine() // 4, 4)[:, : image.width()]
+    """The picture's bytes (h, w, 4) as blue, green, red, alpha; copied, as a view would outlive its picture."""
+    view = np.asarray(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4)
+    return view[:, : image.width()].copy()
 
 
 def from_pixels(values: np.ndarray) -> QImage:
@@ -38,7 +39,10 @@ def blurred(image: QImage, deviation: float) -> QImage:
     """The picture blurred by a Gaussian of a standard deviation in its pixels; transparent beyond its edges."""
     if deviation < _SEEN or image.isNull():
         return image
-    return from_pixels(_soft(pixels(image.copy()), deviation))
+    soft = _soft(pixels(image), deviation).copy()
+    # Each channel is rounded by itself; premultiplied colours above their alpha would overflow when painted.
+    np.minimum(soft[..., :3], soft[..., 3:], out=soft[..., :3])
+    return from_pixels(soft)
 
 
 def _soft(values: np.ndarray, deviation: float) -> np.ndarray:
@@ -53,7 +57,7 @@ def _soft(values: np.ndarray, deviation: float) -> np.ndarray:
 
 def alpha_of(image: QImage) -> np.ndarray:
     """The alpha (h, w) of a picture, copied."""
-    return pixels(image.copy())[..., 3].copy()
+    return pixels(image)[..., 3]
 
 
 def shade(alpha: np.ndarray, colour: Floats, deviation: float) -> QImage:
@@ -102,8 +106,8 @@ def mixed(source: QImage, beneath: QImage, mode: str) -> QImage:
 
     Formulas: Compositing and Blending Level 1, sections 10.2 (non-separable modes) and 9 (compositing).
     """
-    s = pixels(source.copy()).astype(np.float64) / 255.0
-    b = pixels(beneath.copy()).astype(np.float64) / 255.0
+    s = pixels(source).astype(np.float64) / 255.0
+    b = pixels(beneath).astype(np.float64) / 255.0
     sa, ba = s[..., 3:], b[..., 3:]
     cs = s[..., 2::-1] / np.maximum(sa, 1e-9)
     cb = b[..., 2::-1] / np.maximum(ba, 1e-9)

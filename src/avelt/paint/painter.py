@@ -479,7 +479,7 @@ def _shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ..
     turn = tuple(round(v, 5) for v in (matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22()))
     fills = tuple(brush.colours.tobytes() for brush in item.fills)
     return (
-        id(item.layer), item.w, item.h, outline, pen, turn, fills, item.type_size, item.tracking,
+        item.layer.kind, id(item.text), item.w, item.h, outline, pen, turn, fills, item.type_size, item.tracking,
         entry.colour.tobytes(), entry.blur,
     )  # fmt: skip
 

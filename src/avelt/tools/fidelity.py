@@ -20,6 +20,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 from PIL import Image, ImageDraw
+from PySide6.QtCore import QRect, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter, QTransform
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.bring_in import read_screen
@@ -58,16 +60,26 @@ def browser() -> str:
 def paint_ours(path: Path) -> tuple[Image.Image, float, str]:
     """Avelt's picture on white, fitted into the square, the seconds it took, and an error's sentence."""
     started = time.perf_counter()
-    square = Image.new("RGB", (SIDE, SIDE), "white")
+    square = QImage(SIDE, SIDE, QImage.Format.Format_ARGB32_Premultiplied)
+    square.fill(Qt.GlobalColor.white)
     try:
         imported = read_screen(path, measure_text)
         frame = imported.frame
         scale = min(SIDE / frame.w, SIDE / frame.h)
-        picture = to_pillow(ScenePainter(imported.assets).render(compile_still(frame).at(0.0), scale))
+        # Fitted as a browser fits it: in the middle, its edges on whole pixels.
+        w, h = frame.w * scale, frame.h * scale
+        left, top = round((SIDE - w) / 2), round((SIDE - h) / 2)
+        right, bottom = round((SIDE + w) / 2), round((SIDE + h) / 2)
+        there = QTransform((right - left) / frame.w, 0, 0, (bottom - top) / frame.h, left, top)
+        painter = QPainter(square)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setClipRect(there.mapRect(QRectF(0, 0, frame.w, frame.h)))
+        area = QRect(0, 0, SIDE, SIDE)
+        ScenePainter(imported.assets).paint(painter, compile_still(frame).at(0.0), there, area)
+        painter.end()
     except AveltError as error:
-        return square, time.perf_counter() - started, str(error)
-    square.paste(picture, ((SIDE - picture.width) // 2, (SIDE - picture.height) // 2))
-    return square, time.perf_counter() - started, ""
+        return to_pillow(square), time.perf_counter() - started, str(error)
+    return to_pillow(square), time.perf_counter() - started, ""
 
 
 def paint_theirs(paths: list[Path], command: str) -> list[Image.Image]:

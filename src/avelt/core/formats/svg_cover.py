@@ -13,7 +13,7 @@ from avelt.core.errors import FormatError
 from avelt.core.formats import svg_filter
 from avelt.core.formats.svg_filter import Effects
 from avelt.core.formats.svg_paint import opacity, reference
-from avelt.core.formats.svg_place import as_clip, bounds, upright
+from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, upright
 from avelt.core.formats.svg_text import font_size
 from avelt.core.formats.svg_values import length, transform
 from avelt.core.formats.xml_tree import Node
@@ -82,7 +82,7 @@ def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
             found = svg_filter.evaluated(target, reader.sheet, box)
             effects = Effects(
                 float(np.hypot(effects.blur, found.blur)), (*effects.shadows, *found.shadows),
-                effects.opacity * found.opacity, (*effects.notes, *found.notes),
+                effects.opacity * found.opacity, (*effects.notes, *found.notes), found.tone, found.shift,
             )  # fmt: skip
             window = _region(target, box, layer, factor, here)
     except FormatError as error:
@@ -93,6 +93,9 @@ def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
     shadows = tuple(
         msgspec.structs.replace(s, x=s.x * factor, y=s.y * factor, blur=s.blur * factor) for s in effects.shadows
     )
+    if effects.tone:
+        dx, dy = (v * factor for v in effects.shift)
+        layer = msgspec.structs.replace(in_one_tone(layer, effects.tone), x=layer.x + dx, y=layer.y + dy)
     layer = msgspec.structs.replace(
         layer, blur=effects.blur * factor, shadows=shadows, opacity=layer.opacity * effects.opacity
     )

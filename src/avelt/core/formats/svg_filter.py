@@ -73,6 +73,9 @@ class Effects:
     shadows: tuple[Shadow, ...] = ()
     opacity: float = 1.0
     notes: tuple[str, ...] = ()
+    #: When only the shape shows, in one colour: that colour, and how far it is shifted.
+    tone: str = ""
+    shift: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass
@@ -145,6 +148,12 @@ def evaluated(node: Node, sheet: Sheet, box: tuple[float, float, float, float]) 
 def _concluded(last: _Picture, notes: list[str]) -> Effects:
     parts = _parts(last)
     places = [k for k, part in enumerate(parts) if isinstance(part, _Graphic)]
+    if not places and len(parts) == 1 and isinstance(parts[0], _Shade) and not (parts[0].hole or parts[0].inner):
+        only = parts[0]
+        tone = colour.to_text((*only.rgb, 1.0))
+        return Effects(only.blur, (), only.alpha, tuple(notes), tone, (only.x, only.y))
+    if not parts:
+        return Effects(opacity=0.0)
     if not places:
         raise FormatError("it shows something else than the layer itself")
     if len(places) > 1:
@@ -161,14 +170,12 @@ def _concluded(last: _Picture, notes: list[str]) -> Effects:
         if not isinstance(part, _Shade) or part.hole or (part.inner and k < at) or (not part.inner and k > at):
             raise FormatError("it paints something that is neither a shadow nor the layer")
         # The layer's blur is laid over its shadows too: they need only what is left.
-        own = math.sqrt(max(0.0, part.blur**2 - graphic.blur**2))
+        own = part.blur if part.inner else math.sqrt(max(0.0, part.blur**2 - graphic.blur**2))
         if part.alpha > 0:
             shadows.append(Shadow(colour.to_text((*part.rgb, part.alpha)), part.x, part.y, own, part.inner))
     shadows.sort(key=lambda shadow: shadow.inner)
     outer = [shadow for shadow in shadows if not shadow.inner]
-    return Effects(
-        graphic.blur, (*reversed(outer), *(s for s in shadows if s.inner)), graphic.alpha, tuple(notes)
-    )
+    return Effects(graphic.blur, (*reversed(outer), *(s for s in shadows if s.inner)), graphic.alpha, tuple(notes))
 
 
 def _parts(picture: _Picture) -> tuple[_Graphic | _Shade | _Flood, ...]:
@@ -197,15 +204,19 @@ def _blur(chain: _Chain, node: Node) -> _Picture:
     if abs(along - across) > 0.01 * max(along, across):
         chain.notes.append("a blur that differs along x and y is made even")
     deviation = math.sqrt(along * across) if along and across else max(along, across) / 2
+    source = chain.wanted(node)
+    whole = any(isinstance(part, _Graphic) for part in _parts(source))
 
     def soft(part: _Graphic | _Shade | _Flood) -> _Graphic | _Shade | _Flood:
         if isinstance(part, _Flood):
             return part
         if isinstance(part, _Shade) and part.inner and deviation:
-            raise FormatError("it blurs an inner shadow once more")
+            if not whole:
+                raise FormatError("it blurs an inner shadow once more")
+            return part  # the layer's blur is laid over its inner shadows anyway
         return replace(part, blur=math.hypot(part.blur, deviation))
 
-    return _each(chain.wanted(node), soft)
+    return _each(source, soft)
 
 
 def _offset(chain: _Chain, node: Node) -> _Picture:

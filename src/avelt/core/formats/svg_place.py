@@ -5,10 +5,11 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
+from avelt.core.blending import colour
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import Group, Layer, Solid
+from avelt.core.model.values import Group, Layer, Paint, Pattern, Solid, Stop, Text
 
 _EPS = 1e-9
 
@@ -82,6 +83,35 @@ def bounds(layer: Layer) -> tuple[float, float, float, float]:
 def upright(layer: Layer) -> bool:
     """Neither turned, scaled nor skewed."""
     return layer.turn == 0 and layer.scale_x == 1 and layer.scale_y == 1 and layer.skew == 0
+
+
+def in_one_tone(layer: Layer, tone: str) -> Layer:
+    """The layer and what lies in it painted in one colour; how much each paint lets through stays."""
+    body = layer.body
+    if isinstance(body, Group):
+        body = msgspec.structs.replace(body, children=tuple(in_one_tone(child, tone) for child in body.children))
+    elif isinstance(body, Text):
+        runs = tuple(msgspec.structs.replace(run, fill=None) for run in body.runs)
+        body = msgspec.structs.replace(body, runs=runs)
+    stroke = layer.stroke
+    if stroke is not None:
+        stroke = msgspec.structs.replace(stroke, paint=_toned(stroke.paint, tone))
+    fills = tuple(_toned(paint, tone) for paint in layer.fills)
+    return msgspec.structs.replace(layer, body=body, fills=fills, stroke=stroke)
+
+
+def _toned(paint: Paint, tone: str) -> Paint:
+    r, g, b, _ = colour.parse(tone)
+
+    def with_alpha(text: str) -> str:
+        return colour.to_text((r, g, b, colour.parse(text)[3]))
+
+    if isinstance(paint, Solid):
+        return Solid(with_alpha(paint.color))
+    if isinstance(paint, Pattern):
+        return msgspec.structs.replace(paint, layers=tuple(in_one_tone(layer, tone) for layer in paint.layers))
+    stops = tuple(Stop(stop.at, with_alpha(stop.color)) for stop in paint.stops)
+    return msgspec.structs.replace(paint, stops=stops)
 
 
 def as_clip(layer: Layer) -> Layer:

@@ -335,11 +335,13 @@ class Reader:
 
 
 def inked(layer: Layer) -> Rect:
-    """The layer's upright bounds in its parent with half its stroke; of a group, those of what lies in it."""
-    if isinstance(layer.body, Group) and layer.body.children and upright(layer) and not layer.body.clips:
+    """The layer's upright bounds in its parent with half its stroke, its blur and shadows; of a plain group, those
+    of what lies in it."""
+    edge = 3.0 * layer.blur + max((3.0 * s.blur + abs(s.x) + abs(s.y) for s in layer.shadows), default=0.0)
+    if isinstance(layer.body, Group) and layer.body.children and upright(layer) and not layer.body.clips and not edge:
         x, y, w, h = union([inked(child) for child in layer.body.children if child.id != layer.body.mask])
         return x + layer.x, y + layer.y, w, h
-    edge = layer.stroke.width / 2 if layer.stroke else 0.0
+    edge += layer.stroke.width / 2 if layer.stroke else 0.0
     x, y, w, h = bounds(layer)
     return x - edge, y - edge, w + 2 * edge, h + 2 * edge
 

@@ -40,6 +40,7 @@ from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Pr
 from avelt.core.timing.schedule import Timed, length_of, timed
 
 _ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
+_TRACE = 1e-5  # of opacity: too little to be seen, enough to carry a colour
 _STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
 Schedule = Callable[[str | None, str | None, str], Timed]
 _pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
@@ -273,11 +274,20 @@ def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[_Couple
         tails: tuple[tuple[float, float], ...] = ()
         if entry.left.kind != "solid":
             tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
-        lab = [colour.premultiplied_oklab(f.colours) for f in (entry.left, entry.right)]
+        lab = [colour.premultiplied_oklab(_tinted(f)) for f in (entry.left, entry.right)]
         made.append(
             _Coupled(entry.left.kind, entry.right.spread, entry.show, lab[0], lab[1], tails, entry.left.pattern)
         )
     return tuple(made)
+
+
+def _tinted(f: Form) -> np.ndarray:
+    """The form's colours; the clear stops of a gradient keep a trace of theirs, as stops between blend into it."""
+    if f.kind == "solid":
+        return f.colours
+    colours = f.colours.copy()
+    colours[:, 3] = np.maximum(colours[:, 3], _TRACE)
+    return colours
 
 
 def _cleared(shadow: Shadow) -> Shadow:
