@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 
 from avelt.core.errors import FormatError
-from avelt.core.formats.svg_filter import css_functions, css_shadow
+from avelt.core.formats.css_shadow import css_shadow
+from avelt.core.formats.svg_filter import css_functions
 from avelt.core.formats.svg_marker import stands
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_layer

@@ -148,9 +148,17 @@ def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
     keep: dict[str, object] = dict.fromkeys(layer_index(frame), without_mask)
     keep[layer_id] = lambda layer: None
     frame = change_layers(frame, keep)  # type: ignore[arg-type]
-    frame = replace(frame, loops=tuple(loop for loop in frame.loops if loop.layer not in gone))
+    return without_layers(put_frame(project, frame), frame_id, gone)
+
+
+def without_layers(project: Project, frame_id: str, gone: set[str]) -> Project:
+    """Without the loops, cues, decisions and triggers that hang on layers that are gone."""
+    frame = frame_by_id(project, frame_id)
+    loops = tuple(loop for loop in frame.loops if loop.layer not in gone)
+    if len(loops) != len(frame.loops):
+        project = put_frame(project, replace(frame, loops=loops))
     routes = tuple(_without(route, gone) for route in project.routes)
-    return replace(put_frame(project, frame), routes=routes)
+    return replace(project, routes=routes)
 
 
 def _inside(layer: Layer) -> list[Layer]:

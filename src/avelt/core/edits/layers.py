@@ -3,19 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from typing import Literal, get_args
 
 import msgspec
 import numpy as np
 
-from avelt.core.blending import colour
 from avelt.core.edits.frames import put_frame
-from avelt.core.errors import EditError
+from avelt.core.edits.paints import read_paint
+from avelt.core.edits.place import pivoted
+from avelt.core.errors import EditError, FormatError
+from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.limits import MAX_COORDINATE, MIN_SIZE
 from avelt.core.model.tree import change_layers
-from avelt.core.model.values import Box, Frame, Group, Layer, Path, Project, Solid, Stroke, Subpath, Text
+from avelt.core.model.values import (
+    Blend,
+    Box,
+    Cap,
+    Conic,
+    Frame,
+    Group,
+    Join,
+    Layer,
+    Linear,
+    Paint,
+    Path,
+    Pattern,
+    Picture,
+    Project,
+    Radial,
+    Run,
+    Shadow,
+    Solid,
+    Stroke,
+    Subpath,
+    Text,
+)  # fmt: skip
 
 replace = msgspec.structs.replace
 
@@ -79,20 +104,190 @@ def set_box_in_frame(frame: Frame, layer_id: str, box: tuple[float, float, float
     return move_in_frame(frame, layer_id, box[0] - float(x), box[1] - float(y))
 
 
-def _colour_text(value: object) -> str:
-    return colour.to_text(colour.parse(str(value)))
+_PAINTS = (Solid, Linear, Radial, Conic, Pattern)
 
 
 def _set_fill(layer: Layer, value: object) -> Layer:
-    text = str(value).strip()
-    return replace(layer, fills=() if text.lower() == "none" else (Solid(_colour_text(text)),))
+    """The topmost fill; what lies under it stays."""
+    paint = value if isinstance(value, _PAINTS) else read_paint(str(value), layer.w, layer.h, _top(layer))
+    if paint is None:
+        return replace(layer, fills=layer.fills[:-1])
+    return replace(layer, fills=(*layer.fills[:-1], paint))
+
+
+def _top(layer: Layer) -> Paint | None:
+    return layer.fills[-1] if layer.fills else None
 
 
 def _set_stroke(layer: Layer, value: object) -> Layer:
-    width = float(str(value))
+    before = layer.stroke.paint if layer.stroke else None
+    paint = value if isinstance(value, _PAINTS) else read_paint(str(value), layer.w, layer.h, before)
+    if paint is None:
+        return replace(layer, stroke=None)
+    return replace(layer, stroke=replace(layer.stroke or Stroke(paint, 1.0), paint=paint))
+
+
+def _set_stroke_width(layer: Layer, value: object) -> Layer:
+    width = max(0.0, float(str(value)))
     if layer.stroke is None:
         return replace(layer, stroke=Stroke(Solid("#22302f"), width)) if width > 0 else layer
-    return replace(layer, stroke=replace(layer.stroke, width=max(0.0, width)))
+    return replace(layer, stroke=replace(layer.stroke, width=width))
+
+
+def _stroke_part(layer: Layer) -> Stroke:
+    if layer.stroke is None:
+        raise EditError(f"“{layer.name}” has no stroke: give it a stroke colour first.")
+    return layer.stroke
+
+
+def _set_line(layer: Layer, value: object) -> Layer:
+    """Caps, joins and dashes in words: ``round, bevel, 4 2``."""
+    stroke = _stroke_part(layer)
+    caps: dict[str, Cap] = {"butt": "butt", "round": "round", "square": "square"}
+    joins: dict[str, Join] = {"miter": "miter", "bevel": "bevel"}
+    made = replace(stroke, dashes=())
+    for word in str(value).replace(",", " ").split():
+        if word in caps:
+            made = replace(made, cap=caps[word], join="round" if word == "round" else made.join)
+        elif word in joins:
+            made = replace(made, join=joins[word])
+        elif word not in ("solid", "plain"):
+            made = replace(made, dashes=(*made.dashes, max(0.0, _plain_number(word))))
+    if made.dashes and sum(made.dashes) <= 0:
+        made = replace(made, dashes=())
+    return replace(layer, stroke=made)
+
+
+def _set_trim(layer: Layer, value: object) -> Layer:
+    """Start and end in per cent, and by how much both are shifted: ``0 60`` or ``0 60 25``."""
+    stroke = _stroke_part(layer)
+    words = str(value).replace("%", " ").replace(",", " ").replace("to", " ").split()
+    if not 2 <= len(words) <= 3:
+        raise FormatError("A trim is its start and its end in per cent.")
+    shares = [_plain_number(word) / 100 for word in words]
+    start, end = (min(1.0, max(0.0, share)) for share in shares[:2])
+    offset = shares[2] if len(shares) > 2 else 0.0
+    return replace(layer, stroke=replace(stroke, trim_start=start, trim_end=end, trim_offset=offset))
+
+
+def _plain_number(word: str) -> float:
+    try:
+        value = float(word)
+    except ValueError:
+        raise FormatError(f"“{word}” is not a number.") from None
+    if not abs(value) <= MAX_COORDINATE:
+        raise FormatError(f"“{word}” is not a usable number.")
+    return value
+
+
+def shadow_text(shadow: Shadow) -> str:
+    """A shadow as it can be typed again."""
+    numbers = " ".join(f"{v:.6g}" for v in (shadow.x, shadow.y, shadow.blur))
+    return f"{'inset ' if shadow.inner else ''}{numbers} {shadow.color}"
+
+
+def read_shadows(text: str) -> tuple[Shadow, ...]:
+    """``0 4 12 #0004`` and the like, several parted by commas; ``none`` for none."""
+    if text.strip().lower() in ("none", ""):
+        return ()
+    parts: list[str] = [""]
+    depth = 0
+    for letter in text:
+        depth += (letter == "(") - (letter == ")")
+        if letter == "," and depth == 0:
+            parts.append("")
+        else:
+            parts[-1] += letter
+    return tuple(css_shadow(part) for part in parts)
+
+
+def _set_shadow(layer: Layer, value: object) -> Layer:
+    return replace(layer, shadows=read_shadows(str(value)))
+
+
+def _set_blend(layer: Layer, value: object) -> Layer:
+    modes = get_args(Blend)
+    text = str(value).strip().lower().replace(" ", "-")
+    if text not in modes:
+        raise FormatError(f"“{value}” is not a blend mode; known are {', '.join(modes)}.")
+    return replace(layer, blend=text)
+
+
+def _set_pivot(layer: Layer, value: object) -> Layer:
+    words = str(value).replace("%", " ").replace(",", " ").split()
+    if len(words) != 2:
+        raise FormatError("A pivot is two shares of the box, such as 50, 100.")
+    x, y = (_plain_number(word) / 100 for word in words)
+    return pivoted(layer, (x, y))
+
+
+def _text_part(name: str, low: float, high: float) -> Callable[[Layer, object], Layer]:
+    def change(layer: Layer, value: object) -> Layer:
+        if not isinstance(layer.body, Text):
+            raise EditError(f"A {layer.kind} has no words.")
+        number = min(high, max(low, float(str(value))))
+        lines = layer.body.words.count("\n") + 1
+        body = replace(layer.body, **{name: int(number) if name == "weight" else number})
+        return replace(layer, body=body, h=body.size * body.line_height * lines)
+
+    return change
+
+
+def _set_words(layer: Layer, value: object) -> Layer:
+    """Other words in the look of the first run; the box follows where its fonts are known (``fit_text``)."""
+    if not isinstance(layer.body, Text):
+        raise EditError(f"A {layer.kind} has no words.")
+    first = layer.body.runs[0] if layer.body.runs else Run("")
+    text = str(value).replace("\\n", "\n")
+    body = replace(layer.body, runs=(replace(first, text=text),))
+    share = max(1, len(text)) / max(1, len(layer.body.words))
+    lines = text.count("\n") + 1
+    return replace(layer, body=body, w=layer.w * share, h=body.size * body.line_height * lines)
+
+
+def fit_text(layer: Layer, measure: Callable[[Text], float]) -> Layer:
+    """A text's box as wide as its words; the side that it is aligned to stays."""
+    if not isinstance(layer.body, Text):
+        return layer
+    lines = layer.body.words.count("\n") + 1
+    w, h = measure(layer.body), layer.body.size * layer.body.line_height * lines
+    keep = {"left": 0.0, "center": 0.5, "right": 1.0}[layer.body.align]
+    return replace(layer, x=layer.x + (layer.w - w) * keep, w=w, h=h)
+
+
+def _set_align(layer: Layer, value: object) -> Layer:
+    words: dict[str, Literal["left", "center", "right"]] = {
+        "left": "left", "center": "center", "centre": "center", "middle": "center", "right": "right",
+    }  # fmt: skip
+    if not isinstance(layer.body, Text) or str(value).strip().lower() not in words:
+        raise FormatError("A text is aligned left, centre or right.")
+    return replace(layer, body=replace(layer.body, align=words[str(value).strip().lower()]))
+
+
+_YES, _NO = frozenset(("yes", "true", "on", "1")), frozenset(("no", "false", "off", "0"))
+
+
+def _yes(value: object) -> bool:
+    word = str(value).strip().lower()
+    if word not in _YES | _NO:
+        raise FormatError(f"“{value}” is neither yes nor no.")
+    return word in _YES
+
+
+def _set_clip(layer: Layer, value: object) -> Layer:
+    if not isinstance(layer.body, Group):
+        raise EditError(f"A {layer.kind} holds nothing that it could clip.")
+    return replace(layer, body=replace(layer.body, clips=_yes(value)))
+
+
+def _set_fit(layer: Layer, value: object) -> Layer:
+    fits: dict[str, Literal["stretch", "inside", "cover"]] = {
+        "stretch": "stretch", "inside": "inside", "cover": "cover",
+    }  # fmt: skip
+    word = str(value).strip().lower()
+    if not isinstance(layer.body, Picture) or word not in fits:
+        raise FormatError("A picture fits by stretch, inside or cover.")
+    return replace(layer, body=replace(layer.body, fit=fits[word]))
 
 
 def _number(name: str, low: float = -MAX_COORDINATE, high: float = MAX_COORDINATE) -> Callable[[Layer, object], Layer]:
@@ -105,8 +300,13 @@ def _number(name: str, low: float = -MAX_COORDINATE, high: float = MAX_COORDINAT
 def _set_corner(layer: Layer, value: object) -> Layer:
     if not isinstance(layer.body, Box):
         raise EditError(f"A {layer.kind} has no corners to round.")
-    r = max(0.0, float(str(value)))
-    return replace(layer, body=Box((r, r, r, r)))
+    words = str(value).replace(",", " ").split()
+    radii = [max(0.0, _plain_number(word)) for word in words]
+    if len(radii) == 1:
+        radii *= 4
+    if len(radii) != 4:
+        raise FormatError("Corners are one radius or four, from the top left clockwise.")
+    return replace(layer, body=Box((radii[0], radii[1], radii[2], radii[3])))
 
 
 def _set_type(layer: Layer, value: object) -> Layer:
@@ -136,8 +336,26 @@ SETTERS: Mapping[str, Callable[[Layer, object], Layer]] = {
     "opacity": _number("opacity", 0.0, 1.0),
     "corner": _set_corner,
     "fill": _set_fill,
+    "turn_x": _number("turn_x", -1e6, 1e6),
+    "turn_y": _number("turn_y", -1e6, 1e6),
+    "pivot": _set_pivot,
+    "blend": _set_blend,
+    "blur": _number("blur", 0.0, 1000.0),
+    "back_blur": _number("back_blur", 0.0, 1000.0),
+    "shadow": _set_shadow,
     "stroke": _set_stroke,
+    "stroke_width": _set_stroke_width,
+    "line": _set_line,
+    "trim": _set_trim,
     "type": _set_type,
+    "weight": _text_part("weight", 1, 1000),
+    "line_height": _text_part("line_height", 0.1, 20),
+    "tracking": _text_part("tracking", -1000, 1000),
+    "align": _set_align,
+    "words": _set_words,
+    "hidden": lambda layer, value: replace(layer, hidden=_yes(value)),
+    "clip": _set_clip,
+    "fit": _set_fit,
 }
 
 

@@ -23,7 +23,8 @@ def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
         raise FormatError(f"Files like this cannot be brought in; known are {', '.join(SCREEN_ENDINGS)}.", str(path))
     asset = read_picture(data, str(path))
     layer = Layer("i1", "i1", path.stem, Picture(asset.id), 0.0, 0.0, float(asset.w), float(asset.h))
-    source = Source(str(path), hashlib.sha256(data).hexdigest(), base=(layer,))
+    size = (float(asset.w), float(asset.h))
+    source = Source(str(path), hashlib.sha256(data).hexdigest(), base=(layer,), size=size)
     frame = Frame("", path.stem, float(asset.w), float(asset.h), layers=(layer,), source=source)
     return Imported(frame, (asset,))
 

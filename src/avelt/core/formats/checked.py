@@ -73,6 +73,11 @@ def _unique(ids: list[str], place: str) -> None:
         seen.add(ident)
 
 
+def layers_are_sound(layers: tuple[Layer, ...], place: str, assets: set[str]) -> None:
+    """Raise ``FormatError`` unless a tree of layers can be used; ``assets`` are the pictures that are there."""
+    _tree(layers, place, assets)
+
+
 def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, least: float | None = None) -> None:
     """Raise ``FormatError`` unless the number is finite and inside its limits."""
     if not math.isfinite(value) or abs(value) > most or (least is not None and value < least):

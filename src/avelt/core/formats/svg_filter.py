@@ -17,6 +17,7 @@ import tinycss2
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
+from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.formats.svg_style import Sheet
 from avelt.core.formats.svg_values import length, numbers
 from avelt.core.formats.xml_tree import Node
@@ -450,27 +451,3 @@ def css_functions(text: str, size: float) -> tuple[list[str], Effects]:
         else:
             raise FormatError(f"“{text[:40]}” is not a filter")
     return ids, Effects(blur, tuple(shadows), min(1.0, max(0.0, alpha)))
-
-
-def css_shadow(text: str, size: float = 16.0) -> Shadow:
-    """``x y blur colour`` in any of CSS's orders as a shadow; ``FormatError`` for anything else.
-
-    >>> css_shadow("0 4px 6px #00000080").blur
-    6.0
-    """
-    lengths: list[float] = []
-    tone, inner = "", False
-    for token in tinycss2.parse_component_value_list(text):
-        word = tinycss2.serialize([token]).strip()
-        if token.type in ("whitespace", "comment"):
-            continue
-        if token.type in ("dimension", "number"):
-            lengths.append(length(word, 0.0, size))
-        elif word == "inset":
-            inner = True
-        else:
-            tone += word
-    if not 2 <= len(lengths) <= 3:
-        raise FormatError(f"“{text[:40]}” is not a shadow: it needs x, y and a blur")
-    blur = lengths[2] if len(lengths) > 2 else 0.0
-    return Shadow(colour.to_text(colour.parse(tone or "black")), lengths[0], lengths[1], max(0.0, blur), inner)

@@ -51,7 +51,9 @@ def read_svg(data: bytes, name: str, measure: TextMeasure = rough_width, path: s
     except RecursionError:
         raise FormatError("Elements lie too deep in each other.", path or name) from None
     notes = (*reader.notes.found, *_doubled(frame))
-    source = Source(path or name, hashlib.sha256(data).hexdigest(), "", frame.layers, notes)
+    source = Source(
+        path or name, hashlib.sha256(data).hexdigest(), "", frame.layers, notes, (frame.w, frame.h), frame.background
+    )
     frame = Frame(
         "", name, frame.w, frame.h, frame.background, True, frame.layers, source=source, isolates=frame.isolates
     )

@@ -346,7 +346,8 @@ class Source(msgspec.Struct, frozen=True, omit_defaults=True):
     """The file that a frame came from.
 
     ``screen`` names the part of the drawing when it held several screens. ``base`` are the layers as they were
-    brought in, with the ids that they have in the frame: what was changed by hand differs from them.
+    brought in, with the ids that they have in the frame, ``size`` and ``background`` those of the frame then: what
+    was changed by hand differs from them.
     """
 
     path: str
@@ -354,6 +355,8 @@ class Source(msgspec.Struct, frozen=True, omit_defaults=True):
     screen: str = ""
     base: tuple[Layer, ...] = ()
     notes: tuple[Note, ...] = ()
+    size: tuple[float, float] = (0.0, 0.0)
+    background: str = "#ffffff"
 
 
 class Frame(msgspec.Struct, frozen=True, omit_defaults=True):

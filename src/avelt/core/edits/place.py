@@ -1,0 +1,61 @@
+"""Putting layers into other spaces without their moving on screen."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from avelt.core.errors import EditError
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.flatten import Flat
+from avelt.core.model.values import Layer
+
+replace = msgspec.structs.replace
+_DIGITS = 9  # below this places of numbers that were worked out are noise
+
+
+def with_matrix(layer: Layer, matrix: Floats) -> Layer:
+    """The layer under another transform to its parent; its turn stays the nearest way of saying the same angle."""
+    turn, scale_x, scale_y, skew = affine.decompose(matrix)
+    turn += 360.0 * round((layer.turn - turn) / 360.0)
+    x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
+    clean = [round(v, _DIGITS) + 0.0 for v in (x, y, turn, scale_x, scale_y, skew)]
+    return replace(layer, x=clean[0], y=clean[1], turn=clean[2], scale_x=clean[3], scale_y=clean[4], skew=clean[5])
+
+
+def local_of(layer: Layer) -> Floats:
+    """The layer's transform (6,) to its parent."""
+    return affine.compose([
+        layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
+    ])  # fmt: skip
+
+
+def space_of(flat: Flat, layer_id: str) -> Floats:
+    """The transform to the frame of the space inside a group (empty id: the frame itself)."""
+    return flat.world[flat.index[layer_id]] if layer_id else affine.IDENTITY
+
+
+def inside(flat: Flat, layer_id: str, parent: Floats) -> Layer:
+    """The layer as it must be to look the same inside a space that has this transform to the frame."""
+    i = flat.index[layer_id]
+    back = affine.invert(parent)
+    if back is None:
+        raise EditError("A group without size cannot take layers in.")
+    return with_matrix(flat.layers[i], affine.multiply(back, flat.world[i]))
+
+
+def pivoted(layer: Layer, pivot: tuple[float, float]) -> Layer:
+    """The layer with another pivot, standing where it stood."""
+    return with_matrix(replace(layer, pivot=pivot), local_of(layer))
+
+
+def reboxed(layer: Layer, x: float, y: float, w: float, h: float) -> Layer:
+    """The layer with another box in its own px (x, y, w, h); what it shows is shifted by the caller.
+
+    The pivot stays where it is on screen.
+    """
+    matrix = affine.multiply(local_of(layer), [1.0, 0.0, 0.0, 1.0, x, y])
+    px, py = layer.pivot[0] * layer.w - x, layer.pivot[1] * layer.h - y
+    pivot = (px / w if w else 0.5, py / h if h else 0.5)
+    return with_matrix(replace(layer, w=w, h=h, pivot=(float(pivot[0]), float(pivot[1]))), np.asarray(matrix))

@@ -1,0 +1,207 @@
+"""Grouping, masks, order, copies: nothing moves on screen by them, and undo gives back the same value."""
+
+import unittest
+
+import msgspec
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avelt.core.edits.arrange import align, boxes_in_frame, distribute, repeat
+from avelt.core.edits.clip import copied, from_bytes, pasted, to_bytes
+from avelt.core.edits.loops import add_loop
+from avelt.core.edits.routes import set_cue
+from avelt.core.edits.structure import (
+    carry,
+    duplicate,
+    group_layers,
+    mask_with,
+    move_layers,
+    remove_layers,
+    reorder,
+    topmost_chosen,
+    ungroup,
+    unmask,
+)  # fmt: skip
+from avelt.core.errors import AveltError, EditError
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import layer_index, walk
+from avelt.core.pairing.engine import pair_frames
+from tests.support import box, group, oval, project_of
+
+replace = msgspec.structs.replace
+
+
+def scene(turn=30.0):
+    inner = group("g", 20, 30, (box("a", 0, 0, 30, 20, turn=turn), oval("b", 40, 10, 20, 20)), turn=15.0, scale_x=1.5)
+    return project_of((box("low", 0, 0, 90, 90), inner, box("top", 100, 5, 20, 20)), (box("z", 0, 0, 5, 5),))
+
+
+def worlds(project, ids=("a", "b", "low", "top")):
+    flat = flatten(project.frames[0])
+    return np.array([flat.world[flat.index[ident]] for ident in ids])
+
+
+def order(project):
+    return [layer.id for layer in walk(project.frames[0].layers)]
+
+
+class Groups(unittest.TestCase):
+    @given(st.floats(-300, 300), st.sets(st.sampled_from(["a", "b", "low", "top"]), min_size=1))
+    def test_grouping_and_ungrouping_leave_everything_where_it_is(self, turn, chosen):
+        project = scene(turn)
+        grouped, ident = group_layers(project, "A", sorted(chosen))
+        np.testing.assert_allclose(worlds(grouped), worlds(project), atol=1e-6)
+        freed = ungroup(grouped, "A", ident)
+        np.testing.assert_allclose(worlds(freed), worlds(project), atol=1e-6)
+        self.assertNotIn(ident, order(freed))
+
+    def test_a_group_stands_where_its_topmost_stood_and_has_a_name_of_its_own(self):
+        project, ident = group_layers(scene(), "A", ["low", "b"])
+        self.assertEqual(order(project), ["g", "a", ident, "low", "b", "top"])
+        self.assertEqual(layer_index(project.frames[0])[ident].name, "Group 2")
+
+    def test_ungrouping_hands_opacity_on_and_drops_what_hung_on_the_group(self):
+        project = scene()
+        project, _ = add_loop(project, "A", "g")
+        project = set_cue(project, "R", ("g", None, ""), start=10.0)
+        project = replace(
+            project,
+            frames=(
+                replace(project.frames[0], layers=tuple(replace(x, opacity=0.5) for x in project.frames[0].layers)),
+                project.frames[1],
+            ),
+        )
+        freed = ungroup(project, "A", "g")
+        self.assertEqual(layer_index(freed.frames[0])["b"].opacity, 0.5)
+        self.assertEqual((freed.frames[0].loops, freed.routes[0].transition.cues), ((), ()))
+
+    def test_what_lies_in_a_chosen_group_is_not_chosen_twice(self):
+        self.assertEqual(topmost_chosen(scene().frames[0], ["b", "g", "top"]), ["g", "top"])
+
+    def test_only_groups_can_be_taken_apart(self):
+        with self.assertRaisesRegex(EditError, "is a box"):
+            ungroup(scene(), "A", "low")
+
+
+class Masks(unittest.TestCase):
+    def test_the_topmost_masks_the_others_until_it_is_let_go(self):
+        project, ident = mask_with(scene(), "A", ["low", "top"])
+        body = layer_index(project.frames[0])[ident].body
+        self.assertEqual((body.mask, [c.id for c in body.children]), ("top", ["low", "top"]))
+        self.assertEqual(layer_index(unmask(project, "A", ident).frames[0])[ident].body.mask, "")
+        with self.assertRaises(EditError):
+            mask_with(scene(), "A", ["low"])
+
+    def test_taking_the_mask_out_of_its_group_ends_it(self):
+        project, ident = mask_with(scene(), "A", ["low", "top"])
+        moved = move_layers(project, "A", ["top"], "", 0)
+        self.assertEqual(layer_index(moved.frames[0])[ident].body.mask, "")
+        self.assertEqual(order(moved)[0], "top")
+
+
+class Order(unittest.TestCase):
+    def test_steps_and_ends(self):
+        project = scene()
+        self.assertEqual(order(reorder(project, "A", ["low"], "up")), ["g", "a", "b", "low", "top"])
+        self.assertEqual(order(reorder(project, "A", ["low", "a"], "top")), ["g", "b", "a", "top", "low"])
+        self.assertIs(reorder(project, "A", ["top"], "up"), project)
+
+    @given(st.permutations(["low", "g", "top"]), st.integers(0, 3))
+    def test_moving_into_a_group_keeps_the_place_on_screen(self, ids, place):
+        project = scene()
+        moved = move_layers(project, "A", [i for i in ids[:2] if i != "g"], "g", place)
+        np.testing.assert_allclose(worlds(moved), worlds(project), atol=1e-6)
+
+    def test_not_into_itself(self):
+        with self.assertRaisesRegex(EditError, "itself"):
+            move_layers(scene(), "A", ["g"], "g", 0)
+
+
+class Copies(unittest.TestCase):
+    def test_a_duplicate_is_a_thing_of_its_own_right_above(self):
+        project, (ident,) = duplicate(scene(), "A", ["g"], 10, 5)
+        index = layer_index(project.frames[0])
+        copy = index[ident]
+        self.assertEqual((copy.name, copy.origin, len(copy.children)), ("g 2", ident, 2))
+        self.assertEqual((copy.x - index["g"].x, copy.y - index["g"].y), (10, 5))
+        ids = order(project)
+        self.assertEqual((len(ids), len(set(ids)), ids[4]), (8, 8, ident))
+
+    def test_a_carried_layer_pairs_for_certain_at_the_same_place(self):
+        project = carry(scene(), "A", ["g"], ["B"])
+        left, right = project.frames
+        pairing = pair_frames(left, right, ())
+        by_origin = {pair.from_id for pair in pairing.pairs if pair.by == "origin"}
+        self.assertEqual(by_origin, {"g", "a", "b"})
+        flat_a, flat_b = flatten(left), flatten(right)
+        np.testing.assert_allclose(flat_b.world[flat_b.index[pairing.to_of["b"]]], flat_a.world[flat_a.index["b"]])
+        with self.assertRaisesRegex(EditError, "already"):
+            carry(project, "A", ["g"], ["B"])
+
+    def test_carried_into_the_relative_of_its_group(self):
+        project = carry(scene(), "A", ["g"], ["B"])
+        there = next(x for x in project.frames[1].layers if x.origin == "g")
+        project = remove_layers(project, "B", [there.children[0].id])
+        project = carry(project, "A", ["a"], ["B"])
+        there = next(x for x in project.frames[1].layers if x.origin == "g")
+        self.assertEqual([child.origin for child in there.children], ["b", "a"])
+
+    def test_copy_and_paste_between_frames_and_projects(self):
+        project = scene()
+        clip = from_bytes(to_bytes(copied(project, "A", ["a", "top"])))
+        same, ids = pasted(project, "A", clip, 4, 4)
+        index = layer_index(same.frames[0])
+        self.assertEqual([index[i].origin for i in ids], list(ids))
+        other, ids = pasted(project, "B", clip)
+        self.assertEqual([layer_index(other.frames[1])[i].origin for i in ids], ["a", "top"])
+        flat, there = flatten(project.frames[0]), flatten(other.frames[1])
+        np.testing.assert_allclose(there.world[there.index[ids[0]]], flat.world[flat.index["a"]], atol=1e-9)
+        foreign, ids = pasted(project_of((), ()), "A", clip)
+        self.assertNotIn("a", {layer.origin for layer in foreign.frames[0].layers})
+
+    def test_nonsense_on_the_clipboard_is_refused(self):
+        for data in (
+            b"",
+            b"{}",
+            b"[1]",
+            b'{"layers":[{"id":"a","origin":"a","name":"a","body":{"kind":"box"},"w":-1}]}',
+            b"\xff",
+        ):
+            with self.assertRaises(AveltError):
+                from_bytes(data)
+
+    def test_removing_several(self):
+        self.assertEqual(order(remove_layers(scene(), "A", ["g", "a", "top"])), ["low"])
+
+
+class Arranging(unittest.TestCase):
+    IDS = ("low", "g", "top")
+
+    def test_edges_line_up(self):
+        for how, side in (("left", 0), ("top", 1)):
+            project = align(scene(), "A", self.IDS, how)
+            self.assertEqual(len({round(b[side], 6) for b in boxes_in_frame(project.frames[0], self.IDS)}), 1)
+        project = align(scene(), "A", self.IDS, "right")
+        self.assertEqual(len({round(b[0] + b[2], 6) for b in boxes_in_frame(project.frames[0], self.IDS)}), 1)
+
+    def test_one_alone_lines_up_with_its_frame(self):
+        (found,) = boxes_in_frame(align(scene(), "A", ["top"], "centre").frames[0], ["top"])
+        self.assertEqual(found[0] + found[2] / 2, 100)
+
+    @given(st.lists(st.integers(0, 150), min_size=3, max_size=5))
+    def test_gaps_become_equal_and_the_outer_two_stay(self, places):
+        layers = tuple(box(f"l{k}", x, 0, 10 + k, 10) for k, x in enumerate(places))
+        ids = [layer.id for layer in layers]
+        order = sorted(ids, key=lambda i: places[int(i[1:])] + (10 + int(i[1:])) / 2)
+        project = distribute(project_of(layers, ()), "A", ids, 0)
+        boxes = boxes_in_frame(project.frames[0], order)
+        gaps = [b[0] - a[0] - a[2] for a, b in zip(boxes, boxes[1:], strict=False)]
+        np.testing.assert_allclose(gaps, gaps[0], atol=1e-6)
+
+    def test_a_grid(self):
+        project, made = repeat(scene(), "A", "top", 3, 2, 4, 6)
+        boxes = boxes_in_frame(project.frames[0], ["top", *made])
+        self.assertEqual([b[:2] for b in boxes], [(100, 5), (124, 5), (148, 5), (100, 31), (124, 31), (148, 31)])
+        with self.assertRaises(EditError):
+            repeat(scene(), "A", "top", 0, 5, 0, 0)
