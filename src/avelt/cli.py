@@ -27,7 +27,8 @@ from avelt.core.edits.frames import add_frames, chain_routes, new_project
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.project_file import open_project, save_project
-from avelt.core.formats.report import Report
+from avelt.core.formats.report import Report, report_of
+from avelt.core.formats.screens import apart, screens_in
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, find_route, frame_by_id, layer_index, route_title, walk
 from avelt.core.model.values import Frame, Project, Route, Tap
@@ -164,6 +165,9 @@ def _route_plain(project: Project, route: Route) -> dict[str, Any]:
 def _build_import(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("out", type=Path, metavar="OUT.avelt")
     parser.add_argument("inputs", type=Path, nargs="+", metavar="IN")
+    parser.add_argument(
+        "--apart", action="store_true", help="a drawing that holds several screens becomes a frame for each"
+    )
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=_import)
 
@@ -175,8 +179,10 @@ def _import(args: Arguments) -> None:
     reports: list[Report] = []
     for path in args.inputs:
         imported = read_screen(path, measure_text)
-        project = add_frames(project, [imported.frame], imported.assets)
-        reports.append(msgspec.structs.replace(imported.report, frame=project.frames[-1].name))
+        screens = screens_in(imported.frame) if args.apart else ()
+        for part in apart(imported, screens) if screens else [imported]:
+            project = add_frames(project, [part.frame], part.assets)
+            reports.append(report_of(project.frames[-1]))
     project = chain_routes(project)
     save_project(project, args.out)
     plain = {

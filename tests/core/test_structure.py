@@ -1,6 +1,7 @@
 """Grouping, masks, order, copies: nothing moves on screen by them, and undo gives back the same value."""
 
 import unittest
+from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -196,7 +197,7 @@ class Arranging(unittest.TestCase):
         order = sorted(ids, key=lambda i: places[int(i[1:])] + (10 + int(i[1:])) / 2)
         project = distribute(project_of(layers, ()), "A", ids, 0)
         boxes = boxes_in_frame(project.frames[0], order)
-        gaps = [b[0] - a[0] - a[2] for a, b in zip(boxes, boxes[1:], strict=False)]
+        gaps = [b[0] - a[0] - a[2] for a, b in pairwise(boxes)]
         np.testing.assert_allclose(gaps, gaps[0], atol=1e-6)
 
     def test_a_grid(self):

@@ -123,10 +123,10 @@ class FirstEvening(WindowCase, unittest.TestCase):
     def let_the_notice_come(self):
         click(self.window.top.stations["frames"])
         self.desk.choose(find_frame(self.project, "Sailing detail").id)
-        click(self.window.stations["frames"].next)
+        click(self.window.stations["frames"].strip.next)
         late = self.project.frames[2]
         self.desk.choose(late.id, find_layer(late, "Notice").id)
-        table = self.window.stations["frames"].table
+        table = self.window.stations["frames"].values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
         table.item(rows["place"], 3).setText("16, 94")
         click(self.window.top.stations["routes"])

@@ -57,7 +57,7 @@ class InTheBackground(WindowCase, unittest.TestCase):
     def test_a_stop_between_files_gives_up_all(self):
         found = read_screens(self.paths, lambda done: done < 2)
         self.assertTrue(found.stopped)
-        self.assertEqual(len(found.frames), 2)
+        self.assertEqual(len(found.screens), 2)
         self.window._read(found)
         self.assertEqual(self.project.frames, ())
 

@@ -129,14 +129,14 @@ class Frames(WindowCase, unittest.TestCase):
     def test_click_chooses_and_shows_relatives_and_values(self):
         click(self.board, self.spot("Grey Stack card"))
         self.assertEqual(self.desk.layer.name, "Grey Stack card")
-        names = [self.station.table.item(0, c).text() for c in range(1, 4)]
+        names = [self.station.values.table.item(0, c).text() for c in range(1, 4)]
         self.assertEqual(names, ["Grey Stack card", "Hero card", "Hero card"])
-        self.assertEqual(self.station.tree.currentItem().text(0), "Grey Stack card")
+        self.assertEqual(self.station.tree.tree.currentItem().text(0), "Grey Stack card")
 
     def test_dragging_moves_as_one_entry(self):
         before = self.place("Grey Stack card")
         click(self.board, self.spot("Grey Stack card"))
-        start = self.spot("Grey Stack card")
+        start = self.spot("Grey Stack card") + QPointF(20, 8)
         drag(self.board, start, start + QPointF(20, 30) * self.board.scale(), keys=Qt.KeyboardModifier.AltModifier)
         after = self.place("Grey Stack card")
         self.assertAlmostEqual(after[0] - before[0], 20, delta=1)
@@ -147,7 +147,7 @@ class Frames(WindowCase, unittest.TestCase):
 
     def test_grips_resize(self):
         click(self.board, self.spot("Grey Stack card"))
-        grip = next(point for point, share in self.board.grips() if share == (1, 1))
+        grip = self.board.grip("grip", (1, 1))
         before = self.place("Grey Stack card")
         drag(self.board, grip, grip + QPointF(-40, -20) * self.board.scale())
         after = self.place("Grey Stack card")
@@ -167,7 +167,7 @@ class Frames(WindowCase, unittest.TestCase):
 
     def test_cells_are_edited_and_nonsense_restored(self):
         click(self.board, self.spot("Grey Stack card"))
-        table = self.station.table
+        table = self.station.values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
         table.item(rows["place"], 1).setText("30, 2*100")
         self.assertEqual(self.place("Grey Stack card")[:2], [30, 200])
@@ -179,12 +179,12 @@ class Frames(WindowCase, unittest.TestCase):
 
     def test_next_state_rename_first_and_remove(self):
         self.desk.choose(self.frame.id)
-        click(self.station.next)
+        click(self.station.strip.next)
         self.assertEqual(self.project.frames[1].name, "Sailings, next")
         with mock.patch("avelt.window.frames.station.QInputDialog.getText", return_value=("Pulled", True)):
             self.station.rename(self.project.frames[1].id)
         self.assertEqual(self.project.frames[1].name, "Pulled")
-        click(self.station.first)
+        click(self.station.strip.first)
         self.assertEqual(self.project.first, self.project.frames[1].id)
         self.window.do("remove")
         self.assertEqual(len(self.project.frames), 3)
@@ -218,8 +218,8 @@ class Frames(WindowCase, unittest.TestCase):
         self.assertEqual(len(self.project.routes), 5)
 
     def test_search_narrows_the_tree(self):
-        self.station.search.setText("sandray n")
-        shown = [i.text(0) for i in self.station._items() if not i.isHidden()]
+        self.station.tree.search.setText("sandray n")
+        shown = [i.text(0) for i in self.station.tree.items() if not i.isHidden()]
         self.assertIn("Sandray name", shown)
         self.assertNotIn("Header", shown)
 

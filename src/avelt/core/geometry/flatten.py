@@ -11,6 +11,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Layer
 
+_THIN = 3.0  # px beside a thin layer that still hit it
 #: Where each part of a layer's transform stands in a row of ``Flat.parts``.
 PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew")
 
@@ -105,9 +106,30 @@ def to_world(local: Floats, parent: np.ndarray, depth: np.ndarray) -> Floats:
 flatten = by_identity(_flatten)
 
 
-def layer_at(frame: Frame, x: float, y: float, flat: Flat | None = None, deep: bool = True) -> Layer | None:
-    """The topmost layer whose box holds the point (px in the frame); groups count through their children."""
-    flat = flat or flatten(frame)
+def layer_at(frame: Frame, x: float, y: float, deep: bool = True, unlocked: bool = False) -> Layer | None:
+    """The topmost layer whose box holds the point (px in the frame); groups count through their children.
+
+    ``unlocked``: those that are locked, or lie in something locked, let the point through.
+    """
+    found = layers_at(frame, x, y, unlocked)
+    if not found:
+        return None
+    flat = flatten(frame)
+    return found[0] if deep else flat.layers[_outermost(flat, flat.index[found[0].id])]
+
+
+def _is_locked(flat: Flat, i: int) -> bool:
+    while i >= 0:
+        if flat.layers[i].locked:
+            return True
+        i = int(flat.parent[i])
+    return False
+
+
+def layers_at(frame: Frame, x: float, y: float, unlocked: bool = False) -> list[Layer]:
+    """All layers but groups whose box holds the point (px in the frame), the topmost first."""
+    flat = flatten(frame)
+    found = []
     for i in range(len(flat.layers) - 1, -1, -1):
         layer = flat.layers[i]
         if layer.children or flat.opacity[i] <= 0.0:
@@ -116,9 +138,12 @@ def layer_at(frame: Frame, x: float, y: float, flat: Flat | None = None, deep: b
         if back is None:
             continue
         px, py = back
-        if 0 <= px <= layer.w and 0 <= py <= layer.h:
-            return layer if deep else flat.layers[_outermost(flat, i)]
-    return None
+        # A line has hardly a box: what is near enough to be meant counts.
+        edge = _THIN if min(layer.w, layer.h) < 2 * _THIN else 0.0
+        within = -edge <= px <= layer.w + edge and -edge <= py <= layer.h + edge
+        if within and not (unlocked and _is_locked(flat, i)):
+            found.append(layer)
+    return found
 
 
 def _outermost(flat: Flat, i: int) -> int:

@@ -1,187 +1,143 @@
-"""All frames side by side at one scale; layers are chosen, moved and resized on them."""
+"""All frames side by side at one scale; layers are chosen, drawn, moved and shaped on them."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Protocol
-
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QTransform, QWheelEvent
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QTransform,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
-from avelt.core.edits.frames import put_frame
-from avelt.core.edits.layers import move_in_frame, set_box_in_frame
-from avelt.core.geometry.flatten import flatten, layer_at
-from avelt.core.model.find import frame_by_id
-from avelt.core.model.values import Frame, Layer, Project
+from avelt.core.blending import colour
+from avelt.core.edits.arrange import move_layers_by
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.values import Frame, Group, Layer, Path
 from avelt.core.timing.relatives import relatives
-from avelt.window.controls.drawing import draw_frame, shortened
-from avelt.window.controls.views import box_polygon
+from avelt.paint.brushes import colour as qcolour
+from avelt.window.controls.drawing import shortened
+from avelt.window.frames import deeds
+from avelt.window.frames.handles import Handle, Shown, handles, paint_shown
+from avelt.window.frames.mouse import Mouse
+from avelt.window.frames.pages import Pages
+from avelt.window.frames.sheets import Sheets
+from avelt.window.frames.tools import Pen, put
 from avelt.window.shell.desk import Desk
-from avelt.window.theme import font
-
-_HEAD, _FOOT, _GAP = 24.0, 22.0, 24.0
-_GRIP = 4.0
-#: The eight grips: which share of the box each stands at, and so which sides it moves.
-_GRIPS = ((0, 0), (0.5, 0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0, 0.5))
-_SNAP = 5.0  # widget px
-
-
-class Gesture(Protocol):
-    """Something done with the mouse on a layer: begun, moved, ended or given up."""
-
-    label: str
-
-    def edit(self, dx: float, dy: float, keys: Qt.KeyboardModifier) -> Callable[[Project], Project]:
-        """The edit for a travel in px of the frame since the press."""
-
-
-@dataclass
-class MoveGesture:
-    """A layer dragged to another place."""
-
-    label: str
-    frame: Frame
-    layer: Layer
-    near: float
-
-    def edit(self, dx: float, dy: float, keys: Qt.KeyboardModifier) -> Callable[[Project], Project]:
-        if keys & Qt.KeyboardModifier.ShiftModifier:
-            dx, dy = (dx, 0.0) if abs(dx) > abs(dy) else (0.0, dy)
-        if not keys & Qt.KeyboardModifier.AltModifier:
-            dx, dy = snapped_move(self.frame, self.layer, round(dx), round(dy), self.near)
-        return lambda project: put_frame(project, move_in_frame(self.frame, self.layer.id, dx, dy))
-
-
-@dataclass
-class ResizeGesture:
-    """A layer resized by one of its grips."""
-
-    label: str
-    frame: Frame
-    layer: Layer
-    grip: tuple[float, float]
-    box: tuple[float, float, float, float]
-
-    def edit(self, dx: float, dy: float, keys: Qt.KeyboardModifier) -> Callable[[Project], Project]:
-        x, y, w, h = self.box
-        gx, gy = self.grip
-        left, top, right, bottom = x, y, x + w, y + h
-        if gx == 0:
-            left = min(right - 1, left + dx)
-        elif gx == 1:
-            right = max(left + 1, right + dx)
-        if gy == 0:
-            top = min(bottom - 1, top + dy)
-        elif gy == 1:
-            bottom = max(top + 1, bottom + dy)
-        if not keys & Qt.KeyboardModifier.AltModifier:
-            left, top, right, bottom = (float(round(v)) for v in (left, top, right, bottom))
-        nw, nh = max(1.0, right - left), max(1.0, bottom - top)
-        if keys & Qt.KeyboardModifier.ShiftModifier and w > 0 and h > 0 and gx != 0.5 and gy != 0.5:
-            factor = max(nw / w, nh / h)
-            nw, nh = w * factor, h * factor
-            left = right - nw if gx == 0 else left
-            top = bottom - nh if gy == 0 else top
-        box = (left, top, nw, nh)
-        return lambda project: put_frame(project, set_box_in_frame(self.frame, self.layer.id, box))
-
-
-def snapped_move(frame: Frame, layer: Layer, dx: float, dy: float, near: float) -> tuple[float, float]:
-    """The travel, drawn to the frame's edges and middle and to the edges of the layer's siblings."""
-    flat = flatten(frame)
-    own = flat.index[layer.id]
-    x, y, w, h = (float(v) for v in flat.bounds[own])
-    others = [i for i in range(len(flat.layers)) if flat.parent[i] == flat.parent[own] and i != own]
-    marks_x, marks_y = [0.0, frame.w / 2, frame.w], [0.0, frame.h / 2, frame.h]
-    for i in others:
-        bx, by, bw, bh = (float(v) for v in flat.bounds[i])
-        marks_x += [bx, bx + bw / 2, bx + bw]
-        marks_y += [by, by + bh / 2, by + bh]
-
-    def pull(at: float, size: float, travel: float, marks: list[float]) -> float:
-        best = 0.0
-        reach = near
-        for edge in (at, at + size / 2, at + size):
-            for mark in marks:
-                away = mark - (edge + travel)
-                if abs(away) < reach:
-                    reach, best = abs(away), away
-        return travel + best
-
-    return pull(x, w, dx, marks_x), pull(y, h, dy, marks_y)
 
 
 class Board(QWidget):
-    """The canvas. Plain wheel pans, Ctrl and wheel zooms."""
+    """The canvas. The wheel pans, Ctrl and the wheel zoom, the middle button drags."""
 
     removal_wanted = Signal()
     frame_named = Signal(str)  # a frame's name was double-clicked
+    hinted = Signal(str)
+    tool_changed = Signal(str)
+    nodes_changed = Signal(bool)
+    text_wanted = Signal(str, float, float)  # frame, and where its first line stands
+    stop_wanted = Signal(int, QPoint)  # a gradient's colour was double-clicked
+    colour_picked = Signal(str)
+    menu_wanted = Signal(QPoint)
+    zoomed = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.zoom = 1.0  # on top of fitting the height
-        self.pan = 0.0
-        self._gesture: Gesture | None = None
-        self._pressed = QPointF()
-        self._frame_at_press = ""
-        self._moved = False
+        self.pages = Pages(self)
+        self.sheets = Sheets(desk)
+        self.tool = "choose"
+        self.snap, self.grid, self.rulers = True, False, False
+        self.paint_row = ""  # "fill" or "stroke": the gradient whose line is shown
+        self.node_mode = False
+        self.node: tuple[int, int] | None = None
+        self.pen: Pen | None = None
+        self.pointer = QPointF()
+        self.mouse = Mouse(self)
+        self._panned: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumHeight(160)
         self.setAccessibleName("Frames")
-        desk.changed.connect(lambda _: self.update())
-        desk.chose.connect(self._reveal)
+        desk.changed.connect(lambda _: self._after_change())
+        desk.chose.connect(self._after_choice)
+
+    # State
+
+    def use(self, tool: str) -> None:
+        """Take another tool."""
+        if tool != self.tool:
+            self.finish_pen()
+            self.tool = tool
+            self.edit_nodes(False)
+            self.tool_changed.emit(tool)
+            self.setCursor(Qt.CursorShape.ArrowCursor if tool == "choose" else Qt.CursorShape.CrossCursor)
+            self.update()
+
+    def edit_nodes(self, on: bool) -> None:
+        """Show the chosen path's nodes, or put them away."""
+        layer = self.desk.layer
+        on = on and layer is not None and isinstance(layer.body, Path) and not layer.locked
+        if on != self.node_mode:
+            self.node_mode, self.node = on, None
+            self.nodes_changed.emit(on)
+        self.update()
+
+    def _after_change(self) -> None:
+        layer = self.desk.layer
+        if self.node_mode and (layer is None or not isinstance(layer.body, Path)):
+            self.edit_nodes(False)
+        self.update()
+
+    def _after_choice(self) -> None:
+        if self.node_mode:
+            self.edit_nodes(False)
+        self.paint_row = ""
+        self.pages.reveal(self.desk.frame)
+        self.update()
 
     # Where things are
 
     def scale(self) -> float:
-        """Widget px a frame px: the tallest frame fits the height."""
-        tallest = max((frame.h for frame in self.desk.project.frames), default=640.0)
-        return max(0.02, (self.height() - _HEAD - _FOOT - 6) / tallest) * self.zoom
+        """Widget px a frame px."""
+        return self.pages.scale()
 
     def places(self) -> list[tuple[Frame, QRectF]]:
         """Every frame and where it stands."""
-        scale, x = self.scale(), 2.0 - self.pan
-        found = []
-        for frame in self.desk.project.frames:
-            found.append((frame, QRectF(x, _HEAD, frame.w * scale, frame.h * scale)))
-            x += frame.w * scale + _GAP
-        return found
-
-    def _extent(self) -> float:
-        scale = self.scale()
-        return sum(frame.w * scale + _GAP for frame in self.desk.project.frames) - _GAP + 4
-
-    def _frame_under(self, point: QPointF) -> tuple[Frame, QRectF] | None:
-        return next(((f, r) for f, r in self.places() if r.adjusted(0, -_HEAD, 0, _FOOT).contains(point)), None)
+        return self.pages.places()
 
     def to_widget(self, frame: Frame, rect: QRectF) -> QTransform:
         """From a frame's px to the widget's."""
         scale = rect.width() / frame.w
         return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
 
-    def grips(self) -> list[tuple[QPointF, tuple[float, float]]]:
-        """The chosen layer's grips; none for turned layers."""
-        frame, layer = self.desk.frame, self.desk.layer
-        rect = next((r for f, r in self.places() if f is frame), None)
-        if frame is None or layer is None or rect is None:
-            return []
-        flat = flatten(frame)
-        i = flat.index[layer.id]
-        if abs(flat.world[i][1]) > 1e-9 or abs(flat.world[i][2]) > 1e-9:
-            return []
-        x, y, w, h = (float(v) for v in flat.bounds[i])
-        to = self.to_widget(frame, rect)
-        return [(to.map(QPointF(x + w * gx, y + h * gy)), (gx, gy)) for gx, gy in _GRIPS]
+    def spot(self, frame: Frame, rect: QRectF, point: QPointF) -> QPointF:
+        """A point of the widget in a frame's px."""
+        scale = rect.width() / frame.w
+        return QPointF((point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
 
-    def _reveal(self) -> None:
-        rect = next((r for f, r in self.places() if f is self.desk.frame), None)
-        if rect is not None and not (rect.right() > 40 and rect.left() < self.width() - 40):
-            self.pan = max(0.0, self.pan + rect.left() - 20)
-        self.update()
+    def handles(self) -> list[Handle]:
+        """What can be grabbed now, in px of the chosen frame."""
+        frame, layer = self.desk.frame, self.desk.layer
+        if frame is None or layer is None or len(self.desk.chosen) > 1 or self.tool not in ("choose", "pick"):
+            return []
+        which = self.paint_row if self.paint_row in ("fill", "stroke") else ""
+        return handles(Shown(frame, layer, self.scale(), which, self.node_mode, self.node))  # type: ignore[arg-type]
+
+    def grip(self, kind: str, data: object = None) -> QPointF:
+        """Where the handle of a kind (and of some data) stands in the widget."""
+        return next(self.widget_point(h) for h in self.handles() if h.kind == kind and (data is None or h.data == data))
+
+    def widget_point(self, handle: Handle) -> QPointF:
+        """Where a handle stands in the widget."""
+        frame = self.desk.frame
+        assert frame is not None
+        rect = self.pages.rect_of(frame)
+        return self.to_widget(frame, rect).map(QPointF(*handle.at))
 
     # Painting
 
@@ -190,187 +146,174 @@ class Board(QWidget):
         theme, project = self.desk.theme, self.desk.project
         frame, layer = self.desk.frame, self.desk.layer
         family = relatives(project, frame, layer) if frame is not None and layer is not None else {}
-        ratio = self.devicePixelRatioF()
         for entry, rect in self.places():
-            if rect.right() < 0 or rect.left() > self.width():
+            if rect.right() < 0 or rect.left() > self.width() or rect.bottom() < 0 or rect.top() > self.height():
                 continue
-            chosen = entry is frame
-            self._paint_head(painter, entry, rect, chosen, entry.id == project.first)
-            image = self.desk.picture(entry, rect.width() / entry.w * ratio)
-            draw_frame(painter, image, rect, theme.ink if chosen else theme.line, 1.6)
-            painter.setFont(font(11))
-            painter.setPen(theme.quiet)
+            self.sheets.draw_page(painter, entry, rect, entry is frame, self.devicePixelRatioF())
+            self.sheets.draw_marks(painter, entry, rect, self.grid)
+            relative = family.get(entry.id)
             if layer is not None:
-                words = "not here"
-                if entry.id in family:
-                    words = "holds it" if chosen else f"as {family[entry.id].name}"
-                painter.drawText(
-                    QRectF(rect.left(), rect.bottom() + 3, rect.width(), 18), Qt.AlignmentFlag.AlignLeft,
-                    shortened(painter, words, rect.width()),
-                )  # fmt: skip
-            if entry.id in family:
-                self._paint_outline(painter, entry, rect, family[entry.id], chosen)
-        painter.setClipping(False)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        for point, _ in self.grips():
-            painter.setPen(QPen(theme.now, 1.5))
-            painter.setBrush(theme.sheet)
-            painter.drawRect(QRectF(point.x() - _GRIP + 0.5, point.y() - _GRIP + 0.5, 2 * _GRIP - 1, 2 * _GRIP - 1))
+                words = "not here" if relative is None else "holds it" if entry is frame else f"as {relative.name}"
+                self.sheets.draw_foot(painter, rect, shortened(painter, words, rect.width()))
+            if relative is not None and entry is not frame:
+                self.sheets.draw_box(painter, entry, relative, self.to_widget(entry, rect), rect, False)
+            for frame_id, layer_id in self.desk.chosen:
+                if frame_id == entry.id:
+                    chosen = flatten(entry).layers[flatten(entry).index[layer_id]]
+                    self.sheets.draw_box(painter, entry, chosen, self.to_widget(entry, rect), rect, True)
+        self._paint_over(painter, frame)
+        if self.rulers:
+            rect = self.pages.rect_of(frame) if frame is not None else QRectF()
+            self.sheets.draw_rulers(painter, QRectF(self.rect()), frame, rect, self.pointer)
+        painter.setPen(theme.quiet)
 
-    def _paint_head(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, first: bool) -> None:
-        theme = self.desk.theme
-        painter.setFont(font(12.5, 600 if chosen else 500))
-        painter.setPen(theme.ink)
-        room = rect.width() - (44 if first else 0)
-        words = shortened(painter, frame.name, room)
-        painter.drawText(QRectF(rect.left(), 0, rect.width(), _HEAD - 4), Qt.AlignmentFlag.AlignVCenter, words)
-        if first:
-            used = painter.fontMetrics().horizontalAdvance(words)
-            painter.setFont(font(11))
-            painter.setPen(theme.quiet)
-            painter.drawText(QRectF(rect.left() + used + 7, 0, 60, _HEAD - 4), Qt.AlignmentFlag.AlignVCenter, "starts")
+    def _paint_over(self, painter: QPainter, frame: Frame | None) -> None:
+        if frame is None:
+            return
+        rect = self.pages.rect_of(frame)
+        to = self.to_widget(frame, rect)
+        caught = self.mouse.caught()
+        if caught is not None:
+            self.sheets.draw_caught(painter, frame, rect, caught)
+        layer = self.desk.layer
+        if layer is not None and self.node_mode:
+            self.sheets.draw_line(painter, frame, layer, to)
+        gradient = paint_shown(layer, self.paint_row) if layer is not None else None
+        tones = [qcolour(colour.parse(stop.color)) for stop in gradient.stops] if gradient is not None else []
+        self.sheets.draw_handles(painter, self.handles(), to, tones, self.node)
+        if self.mouse.marquee is not None:
+            self.sheets.draw_marquee(painter, QRectF(self.mouse.marquee[1], self.mouse.marquee[2]).normalized())
+        if self.pen is not None and self.pen.corners and self.pen.frame_id == frame.id:
+            spot = self.spot(frame, rect, self.pointer)
+            self.sheets.draw_pen(painter, self.pen, (spot.x(), spot.y()), to)
 
-    def _paint_outline(self, painter: QPainter, frame: Frame, rect: QRectF, layer: Layer, chosen: bool) -> None:
-        flat = flatten(frame)
-        i = flat.index[layer.id]
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(rect.adjusted(-4, -4, 4, 4))
-        pen = QPen(self.desk.theme.now, 1.8, Qt.PenStyle.SolidLine if chosen else Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon(box_polygon(flat.to_frame(i), layer.w, layer.h, self.to_widget(frame, rect)))
-        painter.restore()
+    def finish_pen(self, closed: bool = False) -> None:
+        """The path that the pen has drawn becomes a layer."""
+        pen, self.pen = self.pen, None
+        layer = pen.layer(closed) if pen is not None else None
+        if pen is not None and layer is not None:
+            self.put(pen.frame_id, layer)
+        self.update()
 
-    # The mouse
+    def put(self, frame_id: str, layer: Layer) -> None:
+        """A drawn layer onto a frame, chosen, with the choosing tool at hand."""
+        before = self.desk.project.next_id
+        if self.desk.do(f"draw a {layer.name.lower()}", put(frame_id, layer)):
+            self.use("choose")
+            self.desk.choose(frame_id, f"L{before}")
+
+    # Events
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
-        self._moved, self._gesture, self._pressed = False, None, point
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        frame, layer = self.desk.frame, self.desk.layer
-        if frame is not None and layer is not None:
-            for grip_at, grip in self.grips():
-                if (grip_at - point).manhattanLength() <= _GRIP * 2.2:
-                    flat = flatten(frame)
-                    x, y, w, h = (float(v) for v in flat.bounds[flat.index[layer.id]])
-                    self._gesture = ResizeGesture(f"resize {layer.name}", frame, layer, grip, (x, y, w, h))
-                    return
-        found = self._frame_under(point)
-        if found is None:
-            return
-        frame, rect = found
-        back, _ = self.to_widget(frame, rect).inverted()
-        spot = back.map(point)
-        hit = self._hit(frame, spot, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
-        self.desk.choose(frame.id, hit.id if hit else "")
-        if hit is not None and not hit.locked:
-            self._gesture = MoveGesture(f"move {hit.name}", frame, hit, _SNAP / max(self.scale(), 1e-6))
-
-    def _hit(self, frame: Frame, spot: QPointF, deep: bool) -> Layer | None:
-        """What a click chooses: what is chosen already when it lies there, else the outermost group's
-        child at hand; with Ctrl the innermost layer."""
-        inner = layer_at(frame, spot.x(), spot.y())
-        if inner is None or deep:
-            return inner
-        flat = flatten(frame)
-        chain = [flat.index[inner.id]]
-        while flat.parent[chain[-1]] >= 0:
-            chain.append(int(flat.parent[chain[-1]]))
-        chosen = self.desk.layer
-        ids = [flat.layers[i].id for i in chain]
-        if chosen is not None and chosen.id in ids:
-            return chosen
-        # A group that fills the frame is a container, not a thing: go one step in.
-        for i in reversed(chain):
-            layer = flat.layers[i]
-            covers = flat.bounds[i][2] >= frame.w * 0.85 and flat.bounds[i][3] >= frame.h * 0.4
-            if not (layer.children and covers and i != chain[0]):
-                return layer
-        return inner
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._panned = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self.mouse.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
-        if self._gesture is None:
-            near = any((at - point).manhattanLength() <= _GRIP * 2.2 for at, _ in self.grips())
-            self.setCursor(Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.ArrowCursor)
+        self.pointer = event.position()
+        if self._panned is not None:
+            self.pages.pan_by(self._panned - self.pointer)
+            self._panned = self.pointer
             return
-        travel = point - self._pressed
-        if not self._moved and travel.manhattanLength() < 3:
-            return
-        self._moved = True
-        scale = self.scale()
-        edit = self._gesture.edit(travel.x() / scale, travel.y() / scale, event.modifiers())
-        self.desk.gesture(self._gesture.label, edit, self)
+        self.mouse.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._gesture is not None and self._moved:
-            self.desk.end_gesture()
-        self._gesture = None
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._panned = None
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+            return
+        self.mouse.release(event)
+        self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        found = self._frame_under(event.position())
-        if found is None:
-            return
-        frame, rect = found
-        if event.position().y() < rect.top():
-            self.frame_named.emit(frame.id)
-            return
-        back, _ = self.to_widget(frame, rect).inverted()
-        spot = back.map(event.position())
-        inner = self._one_deeper(frame, spot)
-        self.desk.choose(frame.id, inner.id if inner else "")
+        self.mouse.double_click(event)
 
-    def _one_deeper(self, frame: Frame, spot: QPointF) -> Layer | None:
-        """The layer one step further in than the chosen one, under the point."""
-        inner = layer_at(frame, spot.x(), spot.y())
-        chosen = self.desk.layer
-        if inner is None or chosen is None:
-            return inner
-        flat = flatten(frame)
-        chain = [flat.index[inner.id]]
-        while flat.parent[chain[-1]] >= 0:
-            chain.append(int(flat.parent[chain[-1]]))
-        ids = [flat.layers[i].id for i in chain]
-        if chosen.id in ids and ids.index(chosen.id) > 0:
-            return flat.layers[chain[ids.index(chosen.id) - 1]]
-        return inner
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.zoomed.emit()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_wanted.emit(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.set_zoom(self.zoom * (1.15 if event.angleDelta().y() > 0 else 1 / 1.15))
+        held = event.modifiers()
+        if held & Qt.KeyboardModifier.ControlModifier:
+            self.pages.zoom_at(1.15 if event.angleDelta().y() > 0 else 1 / 1.15, event.position())
             return
-        delta = event.angleDelta()
-        travel = delta.x() if delta.x() else delta.y()
-        self.pan = min(max(0.0, self._extent() - self.width()), max(0.0, self.pan - travel / 2))
-        self.update()
+        self.pages.wheel(event.angleDelta(), bool(held & Qt.KeyboardModifier.ShiftModifier))
 
-    def set_zoom(self, zoom: float) -> None:
-        """Another zoom: 1 fits the height."""
-        self.zoom = min(8.0, max(0.25, zoom))
-        self.pan = min(max(0.0, self._extent() - self.width()), self.pan)
-        self.update()
+    # Keys
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         moves = {
             Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
         }  # fmt: skip
-        frame, layer = self.desk.frame, self.desk.layer
+        frame = self.desk.frame
+        held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         if event.key() == Qt.Key.Key_Escape:
-            if self._gesture is not None:
-                self.desk.session.cancel_gesture()
-                self._gesture = None
-            elif frame is not None:
-                self.desk.choose(frame.id)
-        elif event.key() == Qt.Key.Key_Delete and frame is not None:
-            self.removal_wanted.emit()
-        elif event.key() in moves and frame is not None and layer is not None:
-            step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+            self._escape()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and (self.pen is not None or self.node_mode):
+            self.finish_pen()
+            self.edit_nodes(False)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._go_in()
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and frame is not None:
+            self._delete()
+        elif event.key() in moves and self.desk.chosen and not held & Qt.KeyboardModifier.ControlModifier:
+            step = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
+            step = 0.1 if held & Qt.KeyboardModifier.AltModifier else step
             dx, dy = (v * step for v in moves[Qt.Key(event.key())])
-            frame_id, layer_id = frame.id, layer.id
-            self.desk.do(
-                f"move {layer.name}", lambda p: put_frame(p, move_in_frame(frame_by_id(p, frame_id), layer_id, dx, dy))
-            )
+            self._nudge(dx, dy)
         else:
             super().keyPressEvent(event)
+
+    def _nudge(self, dx: float, dy: float) -> None:
+        layer = self.desk.layer
+        assert layer is not None
+        if self.node_mode and self.node is not None:
+            deeds.nudge_node(self.desk, self.node, dx, dy)
+            return
+        spots = self.desk.chosen
+        frames = list(dict.fromkeys(frame_id for frame_id, _ in spots))
+
+        def change(project):  # type: ignore[no-untyped-def]
+            for frame_id in frames:
+                project = move_layers_by(project, frame_id, [i for f, i in spots if f == frame_id], dx, dy)
+            return project
+
+        self.desk.do(f"move {layer.name}" if len(spots) == 1 else f"move {len(spots)} layers", change)
+
+    def _delete(self) -> None:
+        if self.node_mode and self.node is not None:
+            node, self.node = self.node, None
+            deeds.remove_node_at(self.desk, node)
+        else:
+            self.removal_wanted.emit()
+
+    def _go_in(self) -> None:
+        """Return goes into a group, or to a path's nodes."""
+        layer, frame = self.desk.layer, self.desk.frame
+        if layer is None or frame is None:
+            return
+        if isinstance(layer.body, Group) and layer.body.children:
+            self.desk.choose(frame.id, layer.body.children[-1].id)
+        elif isinstance(layer.body, Path):
+            self.edit_nodes(True)
+
+    def _escape(self) -> None:
+        """Back by one step: the gesture, the path, the tool, the nodes, the inner layer, the choice."""
+        frame, layer = self.desk.frame, self.desk.layer
+        if self.mouse.give_up():
+            pass
+        elif self.pen is not None:
+            self.pen = None
+        elif self.tool != "choose":
+            self.use("choose")
+        elif self.node_mode:
+            self.edit_nodes(False)
+        elif frame is not None and layer is not None:
+            flat = flatten(frame)
+            up = int(flat.parent[flat.index[layer.id]])
+            self.desk.choose(frame.id, flat.layers[up].id if up >= 0 else "")
+        self.update()

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import get_args
 
-from avelt.core.blending import colour
 from avelt.core.edits.frames import put_frame
-from avelt.core.edits.layers import SETTERS, edit_layer, move_in_frame, resized, set_value
+from avelt.core.edits.layers import SETTERS, edit_layer, fit_text, move_in_frame, resized, set_value, shadow_text
+from avelt.core.edits.paints import paint_text
+from avelt.core.edits.values import Spot
 from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id
-from avelt.core.model.values import Box, Frame, Layer, Project, Solid, Text
+from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text
 from avelt.core.timing.relatives import relatives
+from avelt.paint.fonts import measure_text
 from avelt.window.controls.number_text import read_number
 
-Set = Callable[[Project, str, str, str], Project]
+SHOWN = ("used", "all", "differs")
+Read = Callable[[Frame, Layer], str | None]
 
 
 @dataclass(frozen=True)
@@ -31,11 +35,23 @@ class Cell:
 
 @dataclass(frozen=True)
 class ValueRow:
-    """A property with a cell a frame."""
+    """A property with a cell a frame. ``choices`` are the values that it can have, when they are few."""
 
     name: str
     label: str
     cells: tuple[Cell, ...]
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """A row of the table: how it is read, and what it says when nothing was done (such a row is not "used")."""
+
+    name: str
+    label: str
+    read: Read
+    rest: str | None = None
+    choices: tuple[str, ...] = ()
 
 
 def _n(value: float) -> str:
@@ -49,49 +65,115 @@ def _place(frame: Frame, layer: Layer) -> str:
     return f"{_n(x)}, {_n(y)}"
 
 
-def _fill(layer: Layer) -> str:
-    if not layer.fills:
-        return "none"
-    last = layer.fills[-1]
-    return colour.to_text(colour.parse(last.color)) if isinstance(last, Solid) else "gradient"
+def _scale(frame: Frame, layer: Layer) -> str:
+    if layer.scale_x == layer.scale_y:
+        return f"{_n(layer.scale_x * 100)} %"
+    return f"{_n(layer.scale_x * 100)}, {_n(layer.scale_y * 100)} %"
 
 
-_READ: tuple[tuple[str, str, Callable[[Frame, Layer], str | None]], ...] = (
-    ("name", "name", lambda f, layer: layer.name),
-    ("place", "place", _place),
-    ("size", "size", lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
-    ("turn", "turn", lambda f, layer: f"{_n(layer.turn)}°"),
-    ("scale", "scale", lambda f, layer: f"{_n(layer.scale_x * 100)} %"),
-    (
-        "corner", "corner",
-        lambda f, layer: _n(max(layer.body.radii)) if isinstance(layer.body, Box) else None,
-    ),
-    ("opacity", "opacity", lambda f, layer: f"{_n(layer.opacity * 100)} %"),
-    ("fill", "fill", lambda f, layer: None if layer.kind in ("group", "picture") else _fill(layer)),
-    ("stroke", "stroke", lambda f, layer: _n(layer.stroke.width) if layer.stroke else None),
-    ("type", "type size", lambda f, layer: _n(layer.body.size) if isinstance(layer.body, Text) else None),
+def _corner(frame: Frame, layer: Layer) -> str | None:
+    if not isinstance(layer.body, Box):
+        return None
+    radii = layer.body.radii
+    return _n(radii[0]) if len(set(radii)) == 1 else " ".join(_n(r) for r in radii)
+
+
+def _painted(layer: Layer) -> bool:
+    return not isinstance(layer.body, Group | Picture)
+
+
+def _fill(frame: Frame, layer: Layer) -> str | None:
+    return paint_text(layer.fills[-1] if layer.fills else None, layer.w, layer.h) if _painted(layer) else None
+
+
+def _stroke(read: Callable[[Stroke], str]) -> Read:
+    return lambda frame, layer: read(layer.stroke) if layer.stroke is not None else None
+
+
+def _stroke_paint(frame: Frame, layer: Layer) -> str | None:
+    if not _painted(layer):
+        return None
+    return paint_text(layer.stroke.paint, layer.w, layer.h) if layer.stroke is not None else "none"
+
+
+def _line(stroke: Stroke) -> str:
+    dashes = " ".join(_n(d) for d in stroke.dashes)
+    return ", ".join(part for part in (stroke.cap, stroke.join if stroke.join != "round" else "", dashes) if part)
+
+
+def _trim(stroke: Stroke) -> str:
+    shift = f" {_n(stroke.trim_offset * 100)}" if stroke.trim_offset else ""
+    return f"{_n(stroke.trim_start * 100)} to {_n(stroke.trim_end * 100)}{shift} %"
+
+
+def _of(kind: type, read: Callable[[Layer], str]) -> Read:
+    return lambda frame, layer: read(layer) if isinstance(layer.body, kind) else None
+
+
+def _yes(value: bool) -> str:
+    return "yes" if value else "no"
+
+
+_YES_NO = ("no", "yes")
+ROWS: tuple[_Kind, ...] = (
+    _Kind("name", "name", lambda f, layer: layer.name),
+    _Kind("place", "place", _place),
+    _Kind("size", "size", lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
+    _Kind("turn", "turn", lambda f, layer: f"{_n(layer.turn)}°"),
+    _Kind("turn_x", "turn about x", lambda f, layer: f"{_n(layer.turn_x)}°", "0°"),
+    _Kind("turn_y", "turn about y", lambda f, layer: f"{_n(layer.turn_y)}°", "0°"),
+    _Kind("scale", "scale", _scale),
+    _Kind("skew", "skew", lambda f, layer: f"{_n(layer.skew)}°", "0°"),
+    _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %"),
+    _Kind("corner", "corner", _corner),
+    _Kind("opacity", "opacity", lambda f, layer: f"{_n(layer.opacity * 100)} %"),
+    _Kind("hidden", "hidden", lambda f, layer: _yes(layer.hidden), "no", _YES_NO),
+    _Kind("fill", "fill", _fill),
+    _Kind("stroke", "stroke", _stroke_paint, "none"),
+    _Kind("stroke_width", "stroke width", _stroke(lambda s: _n(s.width))),
+    _Kind("line", "stroke ends, dashes", _stroke(_line), "butt, miter"),
+    _Kind("trim", "stroke trim", _stroke(_trim), "0 to 100 %"),
+    _Kind("shadow", "shadow", lambda f, layer: ", ".join(shadow_text(s) for s in layer.shadows) or "none", "none"),
+    _Kind("blur", "blur", lambda f, layer: _n(layer.blur), "0"),
+    _Kind("back_blur", "blur beneath", lambda f, layer: _n(layer.back_blur), "0"),
+    _Kind("blend", "blend", lambda f, layer: layer.blend, "normal", get_args(Blend)),
+    _Kind("words", "words", _of(Text, lambda x: x.body.words.replace("\n", "\\n"))),  # type: ignore[union-attr]
+    _Kind("type", "type size", _of(Text, lambda x: _n(x.body.size))),  # type: ignore[union-attr]
+    _Kind("weight", "type weight", _of(Text, lambda x: str(x.body.weight)), "400"),  # type: ignore[union-attr]
+    _Kind("line_height", "line height", _of(Text, lambda x: _n(x.body.line_height)), "1.2"),  # type: ignore[union-attr]
+    _Kind("tracking", "tracking", _of(Text, lambda x: _n(x.body.tracking)), "0"),  # type: ignore[union-attr]
+    _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
+    _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
+    _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
 )  # fmt: skip
+#: Rows whose values are colours or gradients.
+PAINTS = ("fill", "stroke")
+_DEGREES = ("turn", "turn_x", "turn_y", "skew")
+_NUMBERS = ("blur", "back_blur", "type", "weight", "line_height", "tracking", "stroke_width")
 
 
-def value_rows(project: Project, frame: Frame, layer: Layer) -> tuple[ValueRow, ...]:
-    """The table of a chosen layer; rows that no relative has are left out."""
+def value_rows(project: Project, frame: Frame, layer: Layer, show: str = "used") -> tuple[ValueRow, ...]:
+    """The table of a chosen layer: rows that a relative has; by ``show`` those in use, all, or those that differ."""
     family = relatives(project, frame, layer)
     rows: list[ValueRow] = []
-    for name, label, read in _READ:
+    for kind in ROWS:
         cells: list[Cell] = []
         last: str | None = None
         for other in project.frames:
             relative = family.get(other.id)
-            text = read(other, relative) if relative is not None else None
+            text = kind.read(other, relative) if relative is not None else None
             if text is None or relative is None:
                 cells.append(Cell("—", False, other.id, ""))
                 continue
             differs = last is not None and text != last
-            swatch = text if name == "fill" and text.startswith(("#", "rgb")) else ""
+            swatch = text if kind.name in PAINTS and text.startswith(("#", "rgb")) else ""
             cells.append(Cell(text, differs, other.id, relative.id, swatch))
             last = text
-        if any(cell.layer_id for cell in cells):
-            rows.append(ValueRow(name, label, tuple(cells)))
+        there = [cell for cell in cells if cell.layer_id]
+        used = kind.rest is None or any(cell.text != kind.rest for cell in there)
+        wanted = show == "all" or (used if show == "used" else any(cell.differs for cell in cells))
+        if there and wanted:
+            rows.append(ValueRow(kind.name, kind.label, tuple(cells), kind.choices))
     return tuple(rows)
 
 
@@ -102,8 +184,14 @@ def _two(text: str) -> tuple[float, float]:
     return read_number(parts[0]), read_number(parts[1])
 
 
+def _share(text: str) -> float:
+    """``40 %``, ``40`` or ``0.4`` as a share."""
+    value = read_number(text, "%")
+    return value / 100.0 if "%" in text or abs(value) > 1 else value
+
+
 def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, text: str) -> Project:
-    """A value typed into the table; ``FormatError`` when it makes no sense there."""
+    """A value typed into the table; an ``AveltError`` when it makes no sense there."""
     frame = frame_by_id(project, frame_id)
     if name == "place":
         x, y = _two(text)
@@ -113,17 +201,30 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
     if name == "size":
         w, h = _two(text)
         return edit_layer(project, frame_id, layer_id, lambda layer: resized(layer, w, h))
-    if name in ("name", "fill"):
-        return set_value(project, frame_id, layer_id, name, text)
-    if name in ("opacity", "scale"):
-        value = read_number(text, "%")
-        if "%" in text or value > 1:
-            value /= 100.0
-        if name == "scale":
-            return edit_layer(
-                project, frame_id, layer_id,
-                lambda layer: SETTERS["scale_y"](SETTERS["scale_x"](layer, value), value),
-            )  # fmt: skip
-        return set_value(project, frame_id, layer_id, "opacity", value)
-    number = read_number(text, "°")
-    return set_value(project, frame_id, layer_id, name, number)
+    if name == "opacity":
+        return set_value(project, frame_id, layer_id, "opacity", _share(text))
+    if name == "scale":
+        parts = [part for part in text.replace(";", ",").split(",") if part.strip()]
+        shares = [_share(f"{part}%" if "%" in text and "%" not in part else part) for part in parts]
+        if len(shares) not in (1, 2):
+            raise FormatError(f"“{text}” is not a scale.")
+        return edit_layer(
+            project, frame_id, layer_id,
+            lambda layer: SETTERS["scale_y"](SETTERS["scale_x"](layer, shares[0]), shares[-1]),
+        )  # fmt: skip
+    if name in _DEGREES:
+        return set_value(project, frame_id, layer_id, name, read_number(text, "°"))
+    if name in _NUMBERS:
+        project = set_value(project, frame_id, layer_id, name, read_number(text))
+    else:
+        project = set_value(project, frame_id, layer_id, name, text)
+    if name in ("words", "type", "weight", "tracking"):
+        project = edit_layer(project, frame_id, layer_id, lambda layer: fit_text(layer, measure_text))
+    return project
+
+
+def set_many(project: Project, spots: Sequence[Spot], name: str, text: str) -> Project:
+    """The same text typed for several layers."""
+    for frame_id, layer_id in spots:
+        project = set_from_text(project, frame_id, layer_id, name, text)
+    return project

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from avelt.core.edits.session import Change, Session
+from avelt.core.edits.values import Spot
 from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Frame, Layer, Project, Route
@@ -40,6 +41,7 @@ class Desk(QObject):
         self.path: Path | None = None
         self._frame_id = ""
         self._layer_id = ""
+        self._also: tuple[Spot, ...] = ()
         self._route_id = ""
         self._pictures: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
         self._programs: OrderedDict[tuple[int, str], tuple[Project, Program]] = OrderedDict()
@@ -87,6 +89,9 @@ class Desk(QObject):
             self._layer_id = ""
         if self._layer_id and frame_of_layer(self.project, self._layer_id) is None:
             self._layer_id = ""
+        if self._also:
+            by_id = {frame.id: frame for frame in self.project.frames}
+            self._also = tuple(s for s in self._also if s[0] in by_id and s[1] in layer_index(by_id[s[0]]))
         if self._route_id not in {route.id for route in self.project.routes}:
             self._route_id = self.project.routes[0].id if self.project.routes else ""
 
@@ -108,11 +113,46 @@ class Desk(QObject):
         """The chosen route."""
         return next((route for route in self.project.routes if route.id == self._route_id), None)
 
+    @property
+    def chosen(self) -> tuple[Spot, ...]:
+        """All chosen layers as (frame id, layer id), the one that is shown in full last."""
+        frame = self.frame
+        if frame is None or self.layer is None:
+            return ()
+        first = (frame.id, self._layer_id)
+        return (*(spot for spot in self._also if spot != first), first)
+
+    @property
+    def chosen_here(self) -> list[str]:
+        """The ids of the chosen layers of the chosen frame."""
+        return [layer_id for frame_id, layer_id in self.chosen if frame_id == self._frame_id]
+
     def choose(self, frame_id: str, layer_id: str = "") -> None:
         """Choose a frame, and a layer in it."""
-        if (frame_id, layer_id) != (self._frame_id, self._layer_id):
-            self._frame_id, self._layer_id = frame_id, layer_id
+        if (frame_id, layer_id) != (self._frame_id, self._layer_id) or self._also:
+            self._frame_id, self._layer_id, self._also = frame_id, layer_id, ()
             self.chose.emit()
+
+    def choose_several(self, spots: Sequence[Spot]) -> None:
+        """Choose several layers; the last is the one that is shown in full."""
+        if not spots:
+            self.choose(self._frame_id)
+        elif tuple(spots) != self.chosen:
+            self._frame_id, self._layer_id = spots[-1]
+            self._also = tuple(spots[:-1])
+            self.chose.emit()
+
+    def choose_also(self, frame_id: str, layer_id: str) -> None:
+        """One chosen layer more, or one less."""
+        spot = (frame_id, layer_id)
+        if spot in self.chosen:
+            rest = [other for other in self.chosen if other != spot]
+            if rest:
+                self.choose_several(rest)
+            else:
+                self.choose(frame_id)
+        else:
+            self.choose_several([*self.chosen, spot])
 
     def choose_layer(self, layer_id: str) -> None:
         """Choose a layer wherever it is."""

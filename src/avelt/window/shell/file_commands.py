@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import msgspec
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox, QProgressDialog
+from PySide6.QtWidgets import QDialog, QFileDialog, QMainWindow, QMessageBox, QProgressDialog
 
 from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.formats.project_file import open_project, save_project
-from avelt.core.formats.report import Report
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
@@ -22,13 +21,15 @@ from avelt.window.shell.import_job import BroughtIn, ImportJob, read_screens, sm
 from avelt.window.shell.recovery import Keeper
 from avelt.window.shell.report import show_report
 
+if TYPE_CHECKING:
+    from avelt.core.formats.svg_in import Imported
+
 
 class FileCommands(QMainWindow):
     """What a window does with files. What it needs of the rest of the window is named first."""
 
     desk: Desk
     keeper: Keeper
-    reports: list[Report]
     _import: tuple[ImportJob, QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
@@ -57,7 +58,6 @@ class FileCommands(QMainWindow):
     def show_project(self, project: Project, path: Path | None) -> None:
         """Put a project on the desk in place of the one that is open."""
         self.desk.path = path
-        self.reports = []
         self.desk.session.replace(project)
         self._show_state()
         self.go("frames")
@@ -138,18 +138,15 @@ class FileCommands(QMainWindow):
 
     def take_in(self, found: BroughtIn) -> None:
         """Frames into the project as one entry, and what the person should know about them."""
-        if found.frames:
+        screens = [part for imported in found.screens for part in self._taken_apart(imported)]
+        if screens:
             before = len(self.desk.project.frames)
-            count = len(found.frames)
-            words = f"bring in {found.frames[0].name}" if count == 1 else f"bring in {count} screens"
-            self.desk.do(words, lambda p: add_frames(p, found.frames, found.assets))
-            made = self.desk.project.frames[before:]
-            self.reports = [
-                msgspec.structs.replace(report, frame=frame.name)
-                for report, frame in zip(found.reports, made, strict=True)
-            ]
-            self.desk.choose(made[0].id)
-        notes = sum(len(report.notes) for report in found.reports)
+            count = len(screens)
+            words = f"bring in {screens[0].frame.name}" if count == 1 else f"bring in {count} screens"
+            assets = [asset for imported in screens for asset in imported.assets]
+            self.desk.do(words, lambda p: add_frames(p, [imported.frame for imported in screens], assets))
+            self.desk.choose(self.desk.project.frames[before].id)
+        notes = sum(len(imported.report.notes) for imported in screens)
         told = [*found.troubles]
         if notes:
             were = "s were" if notes != 1 else " was"
@@ -157,9 +154,24 @@ class FileCommands(QMainWindow):
         if told:
             self.say(" ".join(told))
 
+    def _taken_apart(self, imported: Imported) -> list[Imported]:
+        """One screen, or those that a drawing holds when the person wants frames of them."""
+        from avelt.core.formats.screens import apart, screens_in
+        from avelt.window.frames.apart import ApartDialog
+
+        screens = screens_in(imported.frame)
+        if not screens:
+            return [imported]
+        dialog = ApartDialog(self, self.desk.theme, imported, screens)
+        return apart(imported, dialog.wanted()) if self.ask(dialog) else [imported]
+
+    def ask(self, dialog: QDialog) -> bool:
+        """Show a dialog until it is answered; gives whether it shall be done."""
+        return dialog.exec() == QDialog.DialogCode.Accepted
+
     def show_report(self) -> None:
-        """The report of the last import, in a window of its own."""
-        show_report(self, self.reports)
+        """What the imports left out, in a window of its own."""
+        show_report(self, self.desk.project)
 
     def do_new(self) -> None:
         """An empty project."""

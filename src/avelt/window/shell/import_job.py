@@ -5,25 +5,25 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 
 from avelt.core.errors import AveltError
-from avelt.core.formats.report import Report
-from avelt.core.model.values import Asset, Frame
 from avelt.paint.fonts import measure_text
 from avelt.window.controls.job import Job
+
+if TYPE_CHECKING:
+    from avelt.core.formats.svg_in import Imported
 
 AT_ONCE = 150_000  # bytes in all that are read without a thread: a blink
 
 
 @dataclass
 class BroughtIn:
-    """What came of some files: frames with their reports, and a sentence for each that cannot be read."""
+    """What came of some files: their screens, and a sentence for each that cannot be read."""
 
-    frames: list[Frame] = field(default_factory=list)
-    assets: list[Asset] = field(default_factory=list)
-    reports: list[Report] = field(default_factory=list)
+    screens: list[Imported] = field(default_factory=list)
     troubles: list[str] = field(default_factory=list)
     stopped: bool = False
 
@@ -42,9 +42,7 @@ def read_screens(paths: Sequence[Path], go_on: Callable[[int], bool] = lambda do
         except AveltError as error:
             found.troubles.append(str(error))
             continue
-        found.frames.append(imported.frame)
-        found.assets += imported.assets
-        found.reports.append(imported.report)
+        found.screens.append(imported)
     return found
 
 

@@ -22,10 +22,10 @@ from PySide6.QtWidgets import (
 
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.formats.report import Report
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.presets.capture import Ends, capture
 from avelt.window.controls.clock import Clock
+from avelt.window.frames.actions import ACTIONS
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.file_commands import FileCommands
@@ -60,7 +60,6 @@ class MainWindow(FileCommands):
         super().__init__()
         self.desk = desk
         self.keeper = Keeper(desk, recovery or Recovery())
-        self.reports: list[Report] = []
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
@@ -341,9 +340,14 @@ class MainWindow(FileCommands):
         return [
             *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
             *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
+            *(Hit(a.words, f"in Frames {a.keys}".strip(), partial(self._do_in_frames, a.id)) for a in ACTIONS),
             *project_hits(project, self._show_layer, self._show_route),
             *(Hit(name, "preset", partial(self._show_preset, name)) for name in presets),
         ]
+
+    def _do_in_frames(self, ident: str) -> None:
+        self.go("frames")
+        cast("FramesStation", self.stations["frames"]).do(ident)
 
     def _show_layer(self, frame_id: str, layer_id: str) -> None:
         self.go("frames")

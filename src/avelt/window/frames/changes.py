@@ -1,0 +1,269 @@
+"""When a frame's file changed: what is new, gone and changed, before and after, and taking in what is ticked."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QFileSystemWatcher, QObject, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QTransform
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from avelt.core.edits.sources import FRAME, SourceChange, differences
+from avelt.core.errors import AveltError, FormatError
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.values import Asset, Frame, Project
+from avelt.core.timing.compile import compile_still
+from avelt.paint.fonts import measure_text
+from avelt.paint.painter import ScenePainter
+from avelt.window.controls.drawing import draw_frame
+from avelt.window.controls.fields import button, label
+from avelt.window.controls.job import Job
+from avelt.window.shell.desk import Desk
+
+if TYPE_CHECKING:
+    from avelt.core.formats.svg_in import Imported
+
+_SETTLED = 350  # ms without another change before a file is read
+_WORDS = {"new": "New", "gone": "Gone", "changed": "Changed"}
+
+
+@dataclass
+class Looked:
+    """What came of looking at a frame's file again."""
+
+    frame_id: str
+    imported: Imported | None = None
+    changes: tuple[SourceChange, ...] = ()
+    trouble: str = ""
+
+
+def look(frame: Frame) -> Looked:
+    """Read the frame's file and compare; what is wrong with it is a sentence."""
+    from avelt.core.formats.bring_in import read_screen
+    from avelt.core.formats.screens import apart, screens_in
+
+    found = Looked(frame.id)
+    source = frame.source
+    if source is None or not source.path:
+        found.trouble = f"“{frame.name}” did not come from a file."
+        return found
+    try:
+        imported = read_screen(Path(source.path), measure_text)
+        if source.screen:
+            parts = apart(imported, screens_in(imported.frame))
+            part = next((p for p in parts if p.frame.source and p.frame.source.screen == source.screen), None)
+            if part is None:
+                raise FormatError(f"The drawing has no screen “{source.screen}” any more.", source.path)
+            imported = part
+    except AveltError as error:
+        found.trouble = str(error)
+        return found
+    found.imported = imported
+    found.changes = differences(frame, imported.frame)
+    return found
+
+
+class LookJob(Job):
+    """Looks at frames' files in the background."""
+
+    looked = Signal(object)  # Looked
+
+    def __init__(self, frames: tuple[Frame, ...]) -> None:
+        super().__init__()
+        self.frames = frames
+
+    def work(self) -> None:
+        for done, frame in enumerate(self.frames):
+            if not self.go_on(done, len(self.frames)):
+                return
+            self.looked.emit(look(frame))
+
+
+class Watcher(QObject):
+    """Watches the files that frames came from; ``found`` comes when one of them says something new."""
+
+    found = Signal(object)  # Looked
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._files = QFileSystemWatcher(self)
+        self._files.fileChanged.connect(self._touched)
+        self._touched_paths: set[str] = set()
+        self._wait = QTimer(self)
+        self._wait.setSingleShot(True)
+        self._wait.setInterval(_SETTLED)
+        self._wait.timeout.connect(self.look_at_touched)
+        self._job: LookJob | None = None
+        desk.changed.connect(lambda _: self.follow())
+        self.follow()
+
+    def follow(self) -> None:
+        """Watch the files of the frames that are there now."""
+        wanted = {f.source.path for f in self.desk.project.frames if f.source is not None and f.source.path}
+        have = set(self._files.files())
+        gone, more = have - wanted, [path for path in wanted - have if Path(path).is_file()]
+        if gone:
+            self._files.removePaths(sorted(gone))
+        if more:
+            self._files.addPaths(sorted(more))
+
+    def _touched(self, path: str) -> None:
+        self._touched_paths.add(path)
+        self._wait.start()
+
+    def look_at_touched(self) -> None:
+        """Read the files that changed; programs that write a new file in place of the old are followed too."""
+        paths, self._touched_paths = self._touched_paths, set()
+        self.follow()
+        frames = tuple(f for f in self.desk.project.frames if f.source is not None and f.source.path in paths)
+        if frames:
+            self._job = LookJob(frames)
+            self._job.looked.connect(self.found)
+            self._job.start()
+
+
+class _Compare(QWidget):
+    """The frame as it is and as its file has it, with a layer outlined in both."""
+
+    def __init__(self, desk: Desk, left: Frame, right: Frame, assets: tuple[Asset, ...]) -> None:
+        super().__init__()
+        self.desk, self.sides = desk, (left, right)
+        self.painter = ScenePainter((*desk.project.assets, *assets))
+        self.change: SourceChange | None = None
+        self._images: dict[tuple[int, float], QImage] = {}
+        self.setMinimumSize(QSize(420, 300))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        theme = self.desk.theme
+        tones = (theme.leaves, theme.arrives)
+        ids = self._ids()
+        for k, frame in enumerate(self.sides):
+            room = QRectF(k * (self.width() + 12) / 2, 22, (self.width() - 12) / 2, self.height() - 24)
+            scale = min(room.width() / frame.w, room.height() / frame.h)
+            rect = QRectF(room.left() + 1, room.top(), frame.w * scale - 2, frame.h * scale - 2)
+            painter.setPen(tones[k])
+            painter.drawText(
+                QRectF(room.left(), 0, room.width(), 18), Qt.AlignmentFlag.AlignLeft, ("now", "in the file")[k]
+            )
+            draw_frame(painter, self._image(frame, scale * self.devicePixelRatioF()), rect, tones[k], 1.6)
+            painter.setClipping(False)
+            flat = flatten(frame)
+            if ids[k] in flat.index:
+                to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+                from avelt.window.controls.views import box_polygon
+
+                i = flat.index[ids[k]]
+                painter.setPen(QPen(theme.now, 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
+
+    def _ids(self) -> tuple[str, str]:
+        change = self.change
+        if change is None or change.key == FRAME:
+            return "", ""
+        return change.target if change.before is not None else "", change.after.id if change.after is not None else ""
+
+    def _image(self, frame: Frame, scale: float) -> QImage:
+        key = (id(frame), round(scale, 3))
+        if key not in self._images:
+            self._images[key] = self.painter.render(compile_still(frame).at(0.0), scale)
+        return self._images[key]
+
+
+class ChangesDialog(QDialog):
+    """The list of differences with ticks, and the two frames beside each other."""
+
+    def __init__(self, parent: QWidget, desk: Desk, frame: Frame, looked: Looked) -> None:
+        super().__init__(parent)
+        assert looked.imported is not None
+        self.desk, self.frame, self.looked = desk, frame, looked
+        self.setWindowTitle(f"What changed in the file of {frame.name}")
+        self.resize(940, 560)
+        source = frame.source
+        count = len(looked.changes)
+        said = f"{count} difference{'s' if count != 1 else ''} to {Path(source.path).name if source else ''}"
+        self.list = QListWidget()
+        self.list.setAccessibleName("Differences")
+        self.compare = _Compare(desk, frame, looked.imported.frame, looked.imported.assets)
+        self.says = label("", "quiet")
+        self.says.setWordWrap(True)
+        self.says.setMinimumHeight(54)
+        self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.take = button("Take in what is ticked", "Cues, decisions and what you changed by hand stay", "strong")
+        self.leave = button("Leave it", "Esc: it is offered again when you look again")
+        left = QVBoxLayout()
+        left.addWidget(label(said, "heading"))
+        left.addWidget(self.list, 1)
+        left.addWidget(self.says)
+        upper = QHBoxLayout()
+        upper.setSpacing(16)
+        upper.addLayout(left, 4)
+        upper.addWidget(self.compare, 5)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        buttons.addWidget(self.leave)
+        buttons.addWidget(self.take)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(16, 14, 16, 14)
+        whole.addLayout(upper, 1)
+        whole.addLayout(buttons)
+        self._fill()
+        self.list.currentRowChanged.connect(self._show)
+        self.take.clicked.connect(self.accept)
+        self.leave.clicked.connect(self.reject)
+        self.list.setCurrentRow(0)
+
+    def _fill(self) -> None:
+        for change in self.looked.changes:
+            words = f"{_WORDS[change.kind]}: {change.name}"
+            item = QListWidgetItem(words + (" (frame)" if change.key == FRAME else ""), self.list)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked)
+
+    def _show(self, row: int) -> None:
+        if not 0 <= row < len(self.looked.changes):
+            return
+        change = self.looked.changes[row]
+        parts = [", ".join(change.says)] if change.says else []
+        if change.by_hand:
+            parts.append(f"Changed by hand and left as it is: {', '.join(change.by_hand)}.")
+        if change.kind == "gone":
+            parts.append("Its loops and cues go with it.")
+        self.says.setText("\n".join(parts))
+        self.compare.change = change
+        self.compare.update()
+
+    def keys(self) -> list[str]:
+        """The ticked differences."""
+        return [
+            change.key
+            for row, change in enumerate(self.looked.changes)
+            if self.list.item(row).checkState() == Qt.CheckState.Checked
+        ]
+
+
+@dataclass
+class Offers:
+    """Files that said something new and were not looked at yet, by frame."""
+
+    by_frame: dict[str, Looked] = field(default_factory=dict)
+
+    def put(self, looked: Looked) -> None:
+        """One more, or none any more for that frame."""
+        if looked.changes:
+            self.by_frame[looked.frame_id] = looked
+        else:
+            self.by_frame.pop(looked.frame_id, None)
+
+    def keep_to(self, project: Project) -> None:
+        """Without frames that are gone."""
+        known = {frame.id for frame in project.frames}
+        self.by_frame = {k: v for k, v in self.by_frame.items() if k in known}
+
+
+Ask = Callable[[QDialog], bool]

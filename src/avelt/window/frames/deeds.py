@@ -1,0 +1,371 @@
+"""What can be done to chosen layers and frames, each as one entry of undo. Handed the desk, nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import msgspec
+import numpy as np
+
+from avelt.core.edits import nodes
+from avelt.core.edits.arrange import ALIGNMENTS, align, distribute, repeat
+from avelt.core.edits.clip import Clip, copied, pasted
+from avelt.core.edits.layers import edit_layer, fit_text
+from avelt.core.edits.outlines import COMBINATIONS, How, combine, flattened, to_path
+from avelt.core.edits.paints import add_stop, ends
+from avelt.core.edits.structure import (
+    carry,
+    duplicate,
+    edit_layers,
+    group_layers,
+    mask_with,
+    remove_layers,
+    reorder,
+    ungroup,
+    unmask,
+)  # fmt: skip
+from avelt.core.edits.values import Spot
+from avelt.core.errors import EditError
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.values import Group, Layer, Project, Text
+from avelt.core.timing.relatives import relatives
+from avelt.paint.fonts import measure_text, set_text
+from avelt.paint.outlines import from_path
+from avelt.window.frames.gestures import put_paint
+from avelt.window.frames.handles import paint_shown
+from avelt.window.shell.desk import Desk
+
+replace = msgspec.structs.replace
+_SHIFT = 12.0  # px that a duplicate is beside its original
+
+
+def text_outline(layer: Layer) -> list[tuple[Floats, bool]]:
+    """A text's words as outlines, by the fonts that are there (``outlines.TextOutline``)."""
+    body = layer.body
+    assert isinstance(body, Text)
+    found: list[tuple[Floats, bool]] = []
+    for run in set_text(body, body.size, body.tracking, body.line_height, layer.w):
+        found += from_path(run.path)
+    return found
+
+
+def words_for(desk: Desk, verb: str) -> str:
+    """The words of an undo entry: the layer's name, or how many there are."""
+    layer, spots = desk.layer, desk.chosen
+    return f"{verb} {layer.name}" if layer is not None and len(spots) == 1 else f"{verb} {len(spots)} layers"
+
+
+def by_frame(spots: Sequence[Spot]) -> dict[str, list[str]]:
+    """Frame id -> the chosen ids in it."""
+    found: dict[str, list[str]] = {}
+    for frame_id, layer_id in spots:
+        found.setdefault(frame_id, []).append(layer_id)
+    return found
+
+
+def on_each_frame(desk: Desk, words: str, edit: Callable[[Project, str, list[str]], Project]) -> bool:
+    """An edit of the chosen layers, frame by frame, as one entry."""
+    spots = desk.chosen
+    if not spots:
+        desk.said.emit("Choose a layer first.")
+        return False
+
+    def change(project: Project) -> Project:
+        for frame_id, ids in by_frame(spots).items():
+            project = edit(project, frame_id, ids)
+        return project
+
+    return desk.do(words_for(desk, words), change)
+
+
+# Structure
+
+
+def group(desk: Desk) -> None:
+    """The chosen layers in a group."""
+    frame = desk.frame
+    if frame is None or not desk.chosen_here:
+        desk.said.emit("Choose the layers to group.")
+        return
+    ids, before = desk.chosen_here, desk.project.next_id
+    if desk.do(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids)[0]):
+        desk.choose(frame.id, f"L{before}")
+
+
+def ungroup_chosen(desk: Desk) -> None:
+    """The chosen group's layers in its place."""
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        desk.said.emit("Choose a group first.")
+        return
+    inner = [(frame.id, child.id) for child in layer.children]
+    if desk.do(f"ungroup {layer.name}", lambda p: ungroup(p, frame.id, layer.id)):
+        desk.choose_several(inner)
+
+
+def mask(desk: Desk) -> None:
+    """The topmost chosen layer masks the others."""
+    frame = desk.frame
+    if frame is None or not desk.chosen_here:
+        desk.said.emit("Choose the layers and, above them, the one that masks them.")
+        return
+    ids, before = desk.chosen_here, desk.project.next_id
+    if desk.do("mask", lambda p: mask_with(p, frame.id, ids)[0]):
+        desk.choose(frame.id, f"L{before}")
+
+
+def let_mask_go(desk: Desk) -> None:
+    """The chosen group (or the one that the chosen mask lies in) without its mask."""
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        return
+    flat = flatten(frame)
+    up = int(flat.parent[flat.index[layer.id]])
+    holder = layer if isinstance(layer.body, Group) and layer.body.mask else flat.layers[up] if up >= 0 else layer
+    if not (isinstance(holder.body, Group) and holder.body.mask):
+        desk.said.emit("Nothing here is masked.")
+        return
+    desk.do(f"let the mask of {holder.name} go", lambda p: unmask(p, frame.id, holder.id))
+
+
+def shift_order(desk: Desk, how: str) -> None:
+    """Up, down, to the top or the bottom among the siblings."""
+    words = {"up": "raise", "down": "lower", "top": "raise to the top", "bottom": "lower to the bottom"}[how]
+    on_each_frame(desk, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
+
+
+def flip_flag(desk: Desk, name: str) -> None:
+    """Hidden or locked, turned round for all chosen after the one shown in full."""
+    layer = desk.layer
+    if layer is None:
+        desk.said.emit("Choose a layer first.")
+        return
+    value = not getattr(layer, name)
+    verb = {("hidden", True): "hide", ("hidden", False): "show", ("locked", True): "lock", ("locked", False): "unlock"}
+    on_each_frame(
+        desk, verb[name, value],
+        lambda p, frame_id, ids: edit_layers(p, frame_id, ids, lambda x: replace(x, **{name: value})),
+    )  # fmt: skip
+
+
+def flip_clip(desk: Desk) -> None:
+    """Whether the chosen group cuts off what stands out of it."""
+    layer, frame = desk.layer, desk.frame
+    if frame is None or layer is None or not isinstance(layer.body, Group):
+        desk.said.emit("Choose a group first.")
+        return
+    clips = not layer.body.clips
+    words = f"{'clip' if clips else 'do not clip'} {layer.name}"
+    desk.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda g: replace(g, body=replace(g.body, clips=clips))))
+
+
+def remove(desk: Desk) -> None:
+    """Without the chosen layers."""
+    on_each_frame(desk, "remove", remove_layers)
+
+
+# Copies
+
+
+def duplicate_chosen(desk: Desk) -> None:
+    """Copies beside the chosen layers, chosen instead of them."""
+    frame = desk.frame
+    if frame is None or not desk.chosen_here:
+        desk.said.emit("Choose a layer first.")
+        return
+    ids = desk.chosen_here
+    made: list[Spot] = []
+
+    def change(project: Project) -> Project:
+        project, new = duplicate(project, frame.id, ids, _SHIFT, _SHIFT)
+        made.extend((frame.id, ident) for ident in new)
+        return project
+
+    if desk.do(words_for(desk, "duplicate"), change):
+        desk.choose_several(made)
+
+
+def clip_of(desk: Desk) -> Clip | None:
+    """The chosen layers, to be copied."""
+    frame = desk.frame
+    return copied(desk.project, frame.id, desk.chosen_here) if frame is not None and desk.chosen_here else None
+
+
+def paste(desk: Desk, clip: Clip) -> None:
+    """Copied layers onto the chosen frame, chosen; beside their originals where they were copied from there."""
+    frame = desk.frame
+    if frame is None:
+        desk.said.emit("Choose the frame to paste into.")
+        return
+    flat = flatten(frame)
+    over = any(
+        other.x == layer.x and other.y == layer.y and other.origin == layer.origin
+        for layer in clip.layers
+        for other in flat.layers
+    )
+    made: list[Spot] = []
+
+    def change(project: Project) -> Project:
+        project, new = pasted(project, frame.id, clip, *((_SHIFT, _SHIFT) if over else (0.0, 0.0)))
+        made.extend((frame.id, ident) for ident in new)
+        return project
+
+    count = len(clip.layers)
+    if desk.do(f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}", change):
+        desk.choose_several(made)
+
+
+def carry_to(desk: Desk, frame_ids: Sequence[str]) -> None:
+    """The chosen layers into other frames, where they are and as what they are."""
+    frame = desk.frame
+    if frame is None or not desk.chosen_here:
+        desk.said.emit("Choose a layer first.")
+        return
+    ids = desk.chosen_here
+    desk.do(words_for(desk, "carry"), lambda p: carry(p, frame.id, ids, frame_ids))
+
+
+def repeat_chosen(desk: Desk, across: int, down: int, gap_x: float, gap_y: float) -> None:
+    """The chosen layer in rows and columns."""
+    frame, layer = desk.frame, desk.layer
+    if frame is not None and layer is not None:
+        desk.do(f"repeat {layer.name}", lambda p: repeat(p, frame.id, layer.id, across, down, gap_x, gap_y)[0])
+
+
+def choose_relatives(desk: Desk) -> None:
+    """The same layer in all frames."""
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        desk.said.emit("Choose a layer first.")
+        return
+    found = relatives(desk.project, frame, layer)
+    spots = [(frame_id, other.id) for frame_id, other in found.items() if frame_id != frame.id]
+    desk.choose_several([*spots, (frame.id, layer.id)])
+    desk.said.emit(f"{len(spots) + 1} of {len(desk.project.frames)} frames have {layer.name}.")
+
+
+# Places
+
+
+def align_chosen(desk: Desk, how: str) -> None:
+    """Edges or middles in one line."""
+    on_each_frame(desk, f"align {ALIGNMENTS[how][0]} of", lambda p, frame_id, ids: align(p, frame_id, ids, how))
+
+
+def spread(desk: Desk, axis: int) -> None:
+    """Equal gaps."""
+    on_each_frame(desk, "spread", lambda p, frame_id, ids: distribute(p, frame_id, ids, axis))
+
+
+# Shapes
+
+
+def combine_chosen(desk: Desk, how: How) -> None:
+    """Several outlines as one."""
+    frame = desk.frame
+    if frame is None or not desk.chosen_here:
+        desk.said.emit("Choose two layers or more to combine their outlines.")
+        return
+    ids = desk.chosen_here
+    if desk.do(COMBINATIONS[how].lower(), lambda p: combine(p, frame.id, ids, how, text_outline)):
+        left = [i for i in ids if i in flatten(desk.frame or frame).index]
+        desk.choose_several([(frame.id, ident) for ident in left])
+
+
+def make_paths(desk: Desk) -> None:
+    """Boxes, ovals and texts as paths."""
+    on_each_frame(desk, "make a path of", lambda p, frame_id, ids: to_path(p, frame_id, ids, text_outline))
+
+
+def flatten_chosen(desk: Desk) -> None:
+    """A group as one path."""
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        desk.said.emit("Choose a group first.")
+        return
+    desk.do(f"flatten {layer.name}", lambda p: flattened(p, frame.id, layer.id, text_outline))
+
+
+def fit_words(desk: Desk, project: Project, spots: Sequence[Spot]) -> Project:
+    """Texts' boxes as wide as their words."""
+    for frame_id, layer_id in spots:
+        project = edit_layer(project, frame_id, layer_id, lambda layer: fit_text(layer, measure_text))
+    return project
+
+
+# Nodes and gradients
+
+
+def _on_path(desk: Desk, words: str, change: Callable[[Layer], Layer]) -> bool:
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        return False
+    return desk.do(f"{words} of {layer.name}", lambda p: edit_layer(p, frame.id, layer.id, change))
+
+
+def add_node_at(desk: Desk, own: tuple[float, float], reach: float) -> None:
+    """A node more where the outline is near a point of the layer."""
+    layer = desk.layer
+    if layer is None:
+        return
+    sub, segment, t, away = nodes.nearest(nodes.outline_of(layer), *own)
+    if away <= reach:
+        _on_path(desk, "add a node", lambda x: nodes.add_node(x, sub, segment, t))
+
+
+def remove_node_at(desk: Desk, node: tuple[int, int]) -> None:
+    """Without a node."""
+    _on_path(desk, "remove a node", lambda layer: nodes.remove_node(layer, *node))
+
+
+NODE_DEEDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
+    "smooth": ("smooth a node", nodes.smooth_node),
+    "corner": ("make a corner", nodes.corner_node),
+    "break": ("break a node", nodes.break_node),
+    "start": ("start at a node", nodes.set_start),
+    "close": ("close a part", lambda layer, sub, _: nodes.close_part(layer, sub)),
+    "remove": ("remove a node", nodes.remove_node),
+}
+
+
+def on_node(desk: Desk, deed: str, node: tuple[int, int] | None) -> bool:
+    """One of the table's deeds on the chosen node."""
+    if node is None:
+        desk.said.emit("Choose a node first.")
+        return False
+    words, change = NODE_DEEDS[deed]
+    return _on_path(desk, words, lambda layer: change(layer, *node))
+
+
+def nudge_node(desk: Desk, node: tuple[int, int], dx: float, dy: float) -> None:
+    """A node moved by px of the frame."""
+    frame, layer = desk.frame, desk.layer
+    if frame is None or layer is None:
+        return
+    world = flatten(frame).world[flatten(frame).index[layer.id]]
+    back = affine.invert(np.array([*world[:4], 0.0, 0.0]))
+    if back is not None:
+        mx, my = (float(v) for v in affine.apply(back, (dx, dy)))
+        _on_path(desk, "move a node", lambda x: nodes.move_node(x, *node, mx, my))
+
+
+def add_stop_at(desk: Desk, which: str, own: tuple[float, float]) -> None:
+    """A colour more on the gradient's line, nearest to a point of the layer."""
+    layer = desk.layer
+    paint = paint_shown(layer, which) if layer is not None else None
+    if layer is None or paint is None:
+        return
+    (x0, y0), (x1, y1) = ends(paint)
+    along = np.array([(x1 - x0) * layer.w, (y1 - y0) * layer.h])
+    here = np.array([own[0] - x0 * layer.w, own[1] - y0 * layer.h])
+    at = float(np.clip(here @ along / max(float(along @ along), 1e-9), 0.0, 1.0))
+    _on_path(desk, "add a colour", lambda x: put_paint(x, which, add_stop(paint, at)))
+
+
+def need(desk: Desk, condition: bool, sentence: str) -> bool:
+    """Say why something cannot be done."""
+    if not condition:
+        desk.said.emit(str(EditError(sentence)))
+    return condition

@@ -1,0 +1,154 @@
+"""The small dialogs of Frames: a grid of copies, frames to carry to, a frame's settings, the grid of the board."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from avelt.core.blending import colour
+from avelt.core.errors import AveltError
+from avelt.core.model.values import Frame
+from avelt.window.controls.fields import NumberField, button, label
+from avelt.window.controls.painted import Tick
+
+
+class Form(QDialog):
+    """Fields under each other, with one button that does it and one that leaves it."""
+
+    def __init__(self, parent: QWidget, title: str, does: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.fields = QFormLayout()
+        self.fields.setHorizontalSpacing(14)
+        self.fields.setVerticalSpacing(8)
+        self.trouble = label("", "trouble")
+        self.trouble.hide()
+        self.ok = button(does, "", "strong")
+        self.ok.setDefault(True)
+        self.leave = button("Leave it", "Esc")
+        self.ok.clicked.connect(self.accept)
+        self.leave.clicked.connect(self.reject)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(18, 16, 18, 14)
+        whole.setSpacing(12)
+        whole.addLayout(self.fields)
+        whole.addWidget(self.trouble)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        buttons.addWidget(self.leave)
+        buttons.addWidget(self.ok)
+        whole.addLayout(buttons)
+
+    def number(self, words: str, value: float, unit: str, low: float, high: float) -> NumberField:
+        """A number in a row of its own."""
+        field = NumberField(unit, 1.0, low, high)
+        field.show_value(value)
+        self.fields.addRow(words, field)
+        return field
+
+    def refuse(self, sentence: str) -> None:
+        """Say what is wrong and stay open."""
+        self.trouble.setText(sentence)
+        self.trouble.show()
+
+
+class RepeatDialog(Form):
+    """How many across and down, and the gaps."""
+
+    def __init__(self, parent: QWidget, name: str) -> None:
+        super().__init__(parent, f"Repeat {name}", "Repeat")
+        self.across = self.number("Across", 3, "", 1, 400)
+        self.down = self.number("Down", 1, "", 1, 400)
+        self.gap_x = self.number("Gap across", 8, "px", -10_000, 10_000)
+        self.gap_y = self.number("Gap down", 8, "px", -10_000, 10_000)
+
+    def values(self) -> tuple[int, int, float, float]:
+        """Across, down, and the gaps in px."""
+        return round(self.across.value), round(self.down.value), self.gap_x.value, self.gap_y.value
+
+
+class CarryDialog(Form):
+    """Which frames a layer is carried to."""
+
+    def __init__(self, parent: QWidget, words: str, frames: Sequence[Frame]) -> None:
+        super().__init__(parent, f"Carry {words}", "Carry")
+        self.fields.addRow(label("It keeps its place and is the same thing there: it pairs for certain.", "quiet"))
+        self.ticks: list[tuple[str, Tick]] = []
+        for frame in frames:
+            tick = Tick(frame.name)
+            self.ticks.append((frame.id, tick))
+            self.fields.addRow(tick)
+
+    def wanted(self) -> list[str]:
+        """The ids of the ticked frames."""
+        return [frame_id for frame_id, tick in self.ticks if tick.isChecked()]
+
+
+@dataclass(frozen=True)
+class FrameSettings:
+    """What the dialog gives back."""
+
+    w: float
+    h: float
+    background: str
+    perspective: float
+    clips: bool
+
+
+class FrameDialog(Form):
+    """A frame's size, background, perspective and clipping."""
+
+    def __init__(self, parent: QWidget, frame: Frame) -> None:
+        super().__init__(parent, f"Settings of {frame.name}", "Set")
+        self.w = self.number("Width", frame.w, "px", 1, 100_000)
+        self.h = self.number("Height", frame.h, "px", 1, 100_000)
+        self.background = QLineEdit(frame.background)
+        self.fields.addRow("Background", self.background)
+        self.perspective = self.number("Perspective", frame.perspective, "px", 0, 1e6)
+        self.perspective.setToolTip("The eye's distance for turns about x and y; 0 is very far away")
+        self.clips = Tick("Cut off what lies outside")
+        self.clips.setChecked(frame.clips)
+        self.fields.addRow(self.clips)
+
+    def values(self) -> FrameSettings:
+        """What was set."""
+        return FrameSettings(
+            self.w.value, self.h.value, self.background.text().strip(), self.perspective.value, self.clips.isChecked()
+        )
+
+    def accept(self) -> None:
+        try:
+            colour.parse(self.background.text().strip())
+        except AveltError as error:
+            self.refuse(str(error))
+            return
+        super().accept()
+
+
+class GridDialog(Form):
+    """The grid's step and the chosen frame's guides."""
+
+    def __init__(self, parent: QWidget, grid: float, frame: Frame | None) -> None:
+        super().__init__(parent, "Grid and guides", "Set")
+        self.grid = self.number("Grid", grid, "px", 0, 10_000)
+        self.guides = {
+            "x": QLineEdit(", ".join(f"{v:g}" for v in (frame.guides_x if frame else ()))),
+            "y": QLineEdit(", ".join(f"{v:g}" for v in (frame.guides_y if frame else ()))),
+        }
+        self.fields.addRow("Guides across (x)", self.guides["x"])
+        self.fields.addRow("Guides down (y)", self.guides["y"])
+
+    def places(self, axis: str) -> list[float]:
+        """The guides along an axis; ``ValueError`` when one is no number."""
+        return [float(word) for word in self.guides[axis].text().replace(";", ",").split(",") if word.strip()]
+
+    def accept(self) -> None:
+        try:
+            for axis in ("x", "y"):
+                self.places(axis)
+        except ValueError:
+            self.refuse("Guides are numbers parted by commas.")
+            return
+        super().accept()

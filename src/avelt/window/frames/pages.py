@@ -1,0 +1,124 @@
+"""Where the frames stand on the board: one scale, side by side, zoomed and panned."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QPointF, QRectF
+
+from avelt.core.model.values import Frame
+from avelt.window.frames.overlay import RULER
+
+if TYPE_CHECKING:
+    from avelt.window.frames.board import Board
+
+HEAD, FOOT, GAP = 24.0, 22.0, 24.0
+_LEAST, _MOST = 0.25, 64.0  # zoom on top of fitting the height
+
+
+class Pages:
+    """The lay-out. ``zoom`` 1 fits the tallest frame's height."""
+
+    def __init__(self, board: Board) -> None:
+        self.board = board
+        self.zoom = 1.0
+        self.pan = QPointF(0.0, 0.0)
+
+    def _corner(self) -> QPointF:
+        inset = RULER if self.board.rulers else 0.0
+        return QPointF(2.0 + inset, HEAD + inset)
+
+    def fit_scale(self) -> float:
+        """Widget px a frame px when the tallest frame fits."""
+        tallest = max((frame.h for frame in self.board.desk.project.frames), default=640.0)
+        corner = self._corner()
+        return max(0.02, (self.board.height() - corner.y() - FOOT - 6) / tallest)
+
+    def scale(self) -> float:
+        """Widget px a frame px."""
+        return self.fit_scale() * self.zoom
+
+    def places(self) -> list[tuple[Frame, QRectF]]:
+        """Every frame and where it stands."""
+        scale, corner = self.scale(), self._corner()
+        x, found = corner.x() - self.pan.x(), []
+        for frame in self.board.desk.project.frames:
+            found.append((frame, QRectF(x, corner.y() - self.pan.y(), frame.w * scale, frame.h * scale)))
+            x += frame.w * scale + GAP
+        return found
+
+    def rect_of(self, frame: Frame) -> QRectF:
+        """Where a frame stands; an empty rectangle when it is not there."""
+        return next((rect for other, rect in self.places() if other.id == frame.id), QRectF())
+
+    def under(self, point: QPointF) -> tuple[Frame, QRectF] | None:
+        """The frame at a point, its name and foot included."""
+        return next(((f, r) for f, r in self.places() if r.adjusted(0, -HEAD, 0, FOOT).contains(point)), None)
+
+    def _extent(self) -> QPointF:
+        scale, corner = self.scale(), self._corner()
+        frames = self.board.desk.project.frames
+        wide = sum(frame.w * scale + GAP for frame in frames) - GAP + corner.x() + 2
+        tall = max((frame.h for frame in frames), default=0.0) * scale + corner.y() + FOOT + 6
+        return QPointF(wide, tall)
+
+    def _keep(self) -> None:
+        extent = self._extent()
+        self.pan.setX(min(max(0.0, extent.x() - self.board.width()), max(0.0, self.pan.x())))
+        self.pan.setY(min(max(0.0, extent.y() - self.board.height()), max(0.0, self.pan.y())))
+        self.board.zoomed.emit()
+        self.board.update()
+
+    def pan_by(self, travel: QPointF) -> None:
+        """Move what is shown."""
+        self.pan += travel
+        self._keep()
+
+    def wheel(self, delta: QPoint, across: bool) -> None:
+        """Along what does not fit: down when the frames are taller than the board, else sideways."""
+        tall = self._extent().y() > self.board.height() + 1
+        if delta.x() or across or not tall:
+            self.pan_by(QPointF(-(delta.x() or delta.y()) / 2, 0.0))
+        else:
+            self.pan_by(QPointF(0.0, -delta.y() / 2))
+
+    def zoom_at(self, factor: float, point: QPointF) -> None:
+        """Larger or smaller, what lies at a point stays there."""
+        before, corner = self.scale(), self._corner()
+        self.zoom = min(_MOST, max(_LEAST, self.zoom * factor))
+        grown = self.scale() / before
+        self.pan = QPointF(
+            (point.x() - corner.x() + self.pan.x()) * grown - (point.x() - corner.x()),
+            (point.y() - corner.y() + self.pan.y()) * grown - (point.y() - corner.y()),
+        )
+        self._keep()
+
+    def set_scale(self, scale: float) -> None:
+        """One px of a frame as so many of the widget."""
+        middle = QPointF(self.board.width() / 2, self.board.height() / 2)
+        self.zoom_at(scale / self.scale(), middle)
+
+    def fit(self) -> None:
+        """All of the height, from the first frame on."""
+        self.zoom, self.pan = 1.0, QPointF(0.0, 0.0)
+        self._keep()
+
+    def fit_to(self, frame: Frame, box: tuple[float, float, float, float]) -> None:
+        """A box (x, y, w, h) of a frame as large as it can be shown."""
+        room = (self.board.width() * 0.8, self.board.height() * 0.8)
+        scale = min(room[0] / max(box[2], 1.0), room[1] / max(box[3], 1.0), 32.0)
+        self.zoom = min(_MOST, max(_LEAST, scale / self.fit_scale()))
+        rect = self.rect_of(frame)
+        scale = self.scale()
+        centre = QPointF(rect.left() + (box[0] + box[2] / 2) * scale, rect.top() + (box[1] + box[3] / 2) * scale)
+        self.pan += centre - QPointF(self.board.width() / 2, self.board.height() / 2)
+        self._keep()
+
+    def reveal(self, frame: Frame | None) -> None:
+        """Bring a frame into sight."""
+        if frame is None:
+            return
+        rect = self.rect_of(frame)
+        if not (rect.right() > 40 and rect.left() < self.board.width() - 40):
+            self.pan.setX(max(0.0, self.pan.x() + rect.left() - 20))
+            self._keep()

@@ -1,0 +1,79 @@
+"""What a click on a frame means: which layer, which guide, what a rectangle holds. No widget here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from avelt.core.geometry.flatten import flatten, layer_at, layers_at
+from avelt.core.model.values import Frame, Layer
+
+_GUIDE_REACH = 3.0  # widget px
+
+
+def _chain(frame: Frame, layer: Layer) -> list[Layer]:
+    """A layer and what it lies in, outwards."""
+    flat = flatten(frame)
+    i = flat.index[layer.id]
+    found = [layer]
+    while flat.parent[i] >= 0:
+        i = int(flat.parent[i])
+        found.append(flat.layers[i])
+    return found
+
+
+def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deep: bool) -> Layer | None:
+    """What a click chooses at a point of the frame (px).
+
+    What is chosen already when it lies there (beneath others too, so that it can be dragged), else the outermost
+    group's child at hand; ``deep``: the innermost layer. Locked layers let the click through.
+    """
+    inner = layer_at(frame, x, y, unlocked=True)
+    if inner is None or deep:
+        return inner
+    chain = _chain(frame, inner)
+    for layer in chain:
+        if layer.id in chosen:
+            return layer
+    for layer in layers_at(frame, x, y):
+        if layer.id in chosen:
+            return layer
+    flat = flatten(frame)
+    # A group that fills the frame is a container, not a thing: go one step in.
+    for layer in reversed(chain):
+        w, h = (float(v) for v in flat.bounds[flat.index[layer.id]][2:])
+        covers = w >= frame.w * 0.85 and h >= frame.h * 0.4
+        if not (layer.children and covers and layer is not chain[0]):
+            return layer
+    return inner
+
+
+def one_deeper(frame: Frame, x: float, y: float, chosen: str) -> Layer | None:
+    """The layer one step further in than the chosen one, under a point."""
+    inner = layer_at(frame, x, y, unlocked=True)
+    if inner is None or not chosen:
+        return inner
+    chain = _chain(frame, inner)
+    ids = [layer.id for layer in chain]
+    return chain[ids.index(chosen) - 1] if chosen in ids[1:] else inner
+
+
+def guide_at(frame: Frame, x: float, y: float, px: float) -> tuple[str, float] | None:
+    """The guide at a point: its axis and place; ``px`` is one of the widget's in the frame's."""
+    reach = _GUIDE_REACH * px
+    for axis, places, at in (("x", frame.guides_x, x), ("y", frame.guides_y, y)):
+        for place in places:
+            if abs(place - at) <= reach:
+                return axis, place
+    return None
+
+
+def inside(frame: Frame, area: tuple[float, float, float, float]) -> list[str]:
+    """The ids of the top layers that lie wholly in an area (x, y, w, h) of the frame."""
+    flat = flatten(frame)
+    found = []
+    for i, layer in enumerate(flat.layers):
+        x, y, w, h = (float(v) for v in flat.bounds[i])
+        holds = area[0] <= x and area[1] <= y and x + w <= area[0] + area[2] and y + h <= area[1] + area[3]
+        if flat.parent[i] < 0 and holds and not layer.locked and flat.opacity[i] > 0:
+            found.append(layer.id)
+    return found

@@ -1,0 +1,151 @@
+"""Drawing the frames on the board: their pictures, what lies outside of them, names and marks."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
+
+from avelt.core.model.values import Frame, Layer
+from avelt.core.timing.compile import compile_still
+from avelt.window.controls.drawing import draw_frame, shortened
+from avelt.window.frames import overlay
+from avelt.window.frames.handles import Handle
+from avelt.window.frames.pages import GAP, HEAD
+from avelt.window.frames.snapping import Snapped
+from avelt.window.frames.tools import Pen
+from avelt.window.shell.desk import Desk
+from avelt.window.theme import font
+
+_FORMAT = QImage.Format.Format_ARGB32_Premultiplied
+_KEPT = 40
+_PALE = 0.32  # how strongly what lies outside of a frame shows
+
+
+class Sheets:
+    """Draws pages. What lies outside of frames is shown when ``outside`` is on, or where a frame does not clip."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        self.outside = False
+        self._open: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
+
+    def draw_page(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, ratio: float) -> None:
+        """A frame with its name."""
+        theme = self.desk.theme
+        self._head(painter, frame, rect, chosen, frame.id == self.desk.project.first)
+        scale = rect.width() / frame.w
+        if self.outside or not frame.clips:
+            image = self._with_outside(frame, scale * ratio)
+            margin = self._margin(frame) * scale
+            painter.setOpacity(1.0 if not frame.clips else _PALE)
+            painter.drawImage(rect.adjusted(-margin, -margin, margin, margin), image, QRectF(image.rect()))
+            painter.setOpacity(1.0)
+        image = self.desk.picture(frame, scale * ratio)
+        draw_frame(painter, image, rect, theme.ink if chosen else theme.line, 1.6)
+        painter.setClipping(False)
+
+    def _margin(self, frame: Frame) -> float:
+        """How far around a frame is shown, px: as far as its neighbours leave room, or a quarter."""
+        return max(GAP * 3, min(frame.w, frame.h) * 0.25)
+
+    def _with_outside(self, frame: Frame, scale: float) -> QImage:
+        key = (id(frame), round(scale, 4))
+        kept = self._open.get(key)
+        if kept is None or kept[0] is not frame:
+            margin = self._margin(frame)
+            w, h = round((frame.w + 2 * margin) * scale), round((frame.h + 2 * margin) * scale)
+            image = QImage(max(1, w), max(1, h), _FORMAT)
+            image.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(image)
+            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            base = QTransform(scale, 0, 0, scale, margin * scale, margin * scale)
+            area = QRect(0, 0, image.width(), image.height())
+            self.desk.painter().paint(painter, compile_still(frame).at(0.0), base, area)
+            painter.end()
+            kept = (frame, image)
+            self._open[key] = kept
+            if len(self._open) > _KEPT:
+                self._open.popitem(last=False)
+        return kept[1]
+
+    def _head(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, first: bool) -> None:
+        theme = self.desk.theme
+        painter.setFont(font(12.5, 600 if chosen else 500))
+        painter.setPen(theme.ink)
+        room = rect.width() - (44 if first else 0)
+        words = shortened(painter, frame.name, room)
+        top = rect.top() - HEAD
+        painter.drawText(QRectF(rect.left(), top, rect.width(), HEAD - 4), Qt.AlignmentFlag.AlignVCenter, words)
+        if first:
+            used = painter.fontMetrics().horizontalAdvance(words)
+            painter.setFont(font(11))
+            painter.setPen(theme.quiet)
+            place = QRectF(rect.left() + used + 7, top, 60, HEAD - 4)
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, "starts")
+
+    def draw_marks(self, painter: QPainter, frame: Frame, rect: QRectF, grid: bool) -> None:
+        """The grid and the guides."""
+        if grid:
+            overlay.draw_grid(painter, self.desk.theme, frame, rect, self.desk.project.grid)
+        overlay.draw_guides(painter, self.desk.theme, frame, rect)
+
+    def draw_foot(self, painter: QPainter, rect: QRectF, words: str) -> None:
+        """What the frame has of the chosen layer."""
+        painter.setFont(font(11))
+        painter.setPen(self.desk.theme.quiet)
+        place = QRectF(rect.left(), rect.bottom() + 3, rect.width(), 18)
+        painter.drawText(place, Qt.AlignmentFlag.AlignLeft, words)
+
+    def draw_box(
+        self, painter: QPainter, frame: Frame, layer: Layer, to: QTransform, rect: QRectF, chosen: bool
+    ) -> None:
+        """A layer's outline, kept near its frame."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not (chosen or self.outside):
+            painter.setClipRect(rect.adjusted(-4, -4, 4, 4))
+        overlay.draw_outline(painter, self.desk.theme, frame, layer, to, chosen)
+        painter.restore()
+
+    def draw_line(self, painter: QPainter, frame: Frame, layer: Layer, to: QTransform) -> None:
+        """A path's own line, while its nodes are edited."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        overlay.draw_path_line(painter, self.desk.theme, frame, layer.id, to)
+
+    def draw_handles(
+        self, painter: QPainter, found: list[Handle], to: QTransform, tones: list[QColor], node: object
+    ) -> None:
+        """What can be grabbed."""
+        overlay.draw_handles(painter, self.desk.theme, found, to, tones, node)
+
+    def draw_caught(self, painter: QPainter, frame: Frame, rect: QRectF, caught: Snapped) -> None:
+        """What holds the gesture at work."""
+        overlay.draw_caught(painter, self.desk.theme, frame, rect, caught.lines_x, caught.lines_y)
+
+    def draw_marquee(self, painter: QPainter, area: QRectF) -> None:
+        """The rectangle that chooses what lies in it."""
+        tone = QColor(self.desk.theme.now)
+        painter.setPen(QPen(tone, 1, Qt.PenStyle.DashLine))
+        tone.setAlphaF(0.08)
+        painter.setBrush(tone)
+        painter.drawRect(area)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def draw_pen(self, painter: QPainter, pen: Pen, pointer: tuple[float, float], to: QTransform) -> None:
+        """The pen's path so far, on to the pointer."""
+        import numpy as np
+
+        from avelt.paint.outlines import as_path
+
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(self.desk.theme.now, 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(to.map(as_path([(np.array(pen.points(False, pointer)), False)])))
+        corners = [Handle("node", corner, (0, k)) for k, corner in enumerate(pen.corners)]
+        overlay.draw_handles(painter, self.desk.theme, corners, to, [], (0, len(pen.corners) - 1))
+
+    def draw_rulers(self, painter: QPainter, size: QRectF, frame: Frame | None, rect: QRectF, pointer: QPointF) -> None:
+        """Rulers along two sides of the board."""
+        overlay.draw_rulers(painter, self.desk.theme, size, frame, rect, pointer)

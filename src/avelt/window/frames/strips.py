@@ -1,0 +1,157 @@
+"""The strips of Frames: the one under the top bar, the tools over the board, and what is done to nodes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton, QWidget
+
+from avelt.core.model.values import Frame
+from avelt.window.controls.fields import Choice, add_all, button, label
+from avelt.window.frames.actions import ACTIONS, MENUS
+from avelt.window.frames.tools import TOOLS
+
+if TYPE_CHECKING:
+    from avelt.window.frames.station import FramesStation
+
+
+class Strip(QFrame):
+    """Bringing in, next states, and how large the frames are shown."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setProperty("role", "bar")
+        self.setFixedHeight(44)
+        self.bring = button("Bring in screens…", "SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)")
+        self.next = button("Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+D)")
+        self.summary = label("", "quiet")
+        self.changes = button("", "Files that frames came from say something new", "strong")
+        self.first = button("Starts here", "Rehearse begins with this frame", checkable=True)
+        self.smaller, self.larger = button("−", "Smaller (Ctrl and the wheel)"), button("+", "Larger")
+        self.actual = button("100 %", "One px of a frame as one of the screen (Ctrl+9)")
+        self.fits = button("Fit", "Fit the height (Ctrl+0)")
+        self.actual.setMinimumWidth(58)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 0, 16, 0)
+        layout.setSpacing(10)
+        add_all(layout, self.bring, self.next, self.summary, None)
+        add_all(layout, self.changes, self.first, self.smaller, self.actual, self.larger, self.fits)
+        self.changes.hide()
+
+    def show_frames(self, frames: Sequence[Frame]) -> None:
+        """How many there are."""
+        count = len(frames)
+        sizes = {(frame.w, frame.h) for frame in frames}
+        size = f", {frames[0].w:g} × {frames[0].h:g}" if len(sizes) == 1 else ""
+        self.summary.setText(f"{count} frame{'s' if count != 1 else ''}{size}" if count else "")
+        self.next.setEnabled(bool(frames))
+
+    def show_first(self, able: bool, on: bool) -> None:
+        """Whether the chosen frame is where a rehearsal begins."""
+        self.first.setEnabled(able)
+        self.first.setChecked(on)
+
+    def show_zoom(self, scale: float) -> None:
+        """How large the frames are shown."""
+        self.actual.setText(f"{scale * 100:.0f} %")
+
+    def show_offers(self, count: int) -> None:
+        """How many files changed."""
+        self.changes.setVisible(count > 0)
+        self.changes.setText(f"{count} file{'s' if count != 1 else ''} changed…")
+
+
+class ToolStrip(QWidget):
+    """The tools, the menus of what can be done, and what helps while drawing."""
+
+    picked = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.choice = Choice([word for _, word, _, _ in TOOLS], [tip for _, _, _, tip in TOOLS])
+        self.choice.picked.connect(lambda place: self.picked.emit(TOOLS[place][0]))
+        self.menus = {name: self._menu_button(name) for name in MENUS}
+        self.toggles = {
+            "snap": button(
+                "Snap", "Edges hold at layers, frame, guides and grid (Alt for a moment without)", checkable=True
+            ),
+            "grid": button("Grid", "Show the grid and hold at it", checkable=True),
+            "rulers": button("Rulers", "Rulers; drag guides out of them", checkable=True),
+            "outside": button("Outside", "Show what lies outside of the frames", checkable=True),
+        }
+        self.toggles["snap"].setChecked(True)
+        for made in self.toggles.values():
+            made.setStyleSheet("padding: 4px 8px;")
+        self.words = label("", "caption")
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        layout.addWidget(self.choice)
+        layout.addSpacing(6)
+        for menu in self.menus.values():
+            layout.addWidget(menu)
+        layout.addWidget(self.words, 1)
+        for made in self.toggles.values():
+            layout.addWidget(made)
+
+    def _menu_button(self, name: str) -> QToolButton:
+        made = QToolButton()
+        made.setText(f"{name} ▾")
+        made.setProperty("role", "flat")
+        made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        made.setMenu(QMenu(made))
+        return made
+
+    def fill_menus(self, station: FramesStation) -> None:
+        """The station's actions in their menus."""
+        for action in ACTIONS:
+            menu = self.menus[action.menu].menu()
+            if action.gap:
+                menu.addSeparator()
+            # The keys belong to the station's shortcuts; here they are only shown.
+            shown = QKeySequence(action.keys).toString(QKeySequence.SequenceFormat.NativeText)
+            made = menu.addAction(f"{action.words}\t{shown}" if shown else action.words)
+            made.triggered.connect(partial(station.do, action.id))
+
+    def show_tool(self, tool: str) -> None:
+        """Mark the tool at hand."""
+        self.choice.show_picked(next((k for k, entry in enumerate(TOOLS) if entry[0] == tool), 0))
+
+    def hint(self, words: str) -> None:
+        """One quiet sentence on what is under the pointer."""
+        self.words.setText(words)
+
+
+class NodeStrip(QWidget):
+    """What can be done to the chosen node, while nodes are edited."""
+
+    wanted = Signal(str)
+    DEEDS = (
+        ("smooth", "Smooth", "Handles in one line"),
+        ("corner", "Corner", "Straight in and out"),
+        ("remove", "Remove", "Without this node (Delete)"),
+        ("break", "Break here", "Open the outline at this node"),
+        ("close", "Close", "Join the ends of this part"),
+        ("start", "Start here", "A closed outline begins at this node: it matters when outlines are mixed"),
+        ("done", "Done", "Back to the layer (Esc or Return)"),
+    )
+
+    def __init__(self) -> None:
+        super().__init__()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        layout.addWidget(label("Nodes: double-click the line for one more.", "quiet"))
+        self.buttons = {}
+        for ident, word, tip in self.DEEDS:
+            made = button(word, tip, "strong" if ident == "done" else "")
+            made.clicked.connect(partial(self.wanted.emit, ident))
+            self.buttons[ident] = made
+            layout.addWidget(made)
+        layout.addStretch(1)
+        self.hide()

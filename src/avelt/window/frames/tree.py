@@ -1,0 +1,308 @@
+"""The layers of a frame: searched, chosen, renamed, hidden, locked, and dragged into another order."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QBrush, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTreeWidgetItem, QVBoxLayout, QWidget
+
+from avelt.core.edits.layers import set_value
+from avelt.core.edits.structure import children_of as layers_in
+from avelt.core.edits.structure import edit_layers, move_layers
+from avelt.core.model.values import Group, Layer
+from avelt.window.controls.painted import Tree, children_of
+from avelt.window.shell.desk import Desk
+
+_ID = Qt.ItemDataRole.UserRole
+_SIGNS = 40  # px at the right of a row, for the two signs
+_MASKED = "masks"
+
+
+class LayerTree(Tree):
+    """The tree widget: rows are layers, the topmost first, with a sign for hidden and one for locked."""
+
+    sign_clicked = Signal(str, str)  # layer id, "hidden" or "locked"
+    moved = Signal(list, str, int)  # layer ids, parent id, place among its children
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setHeaderHidden(True)
+        self.setIndentation(14)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
+        self.header().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Layers")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        item = self.itemAt(event.position().toPoint())
+        sign = self._sign_at(event.position().toPoint()) if item is not None else ""
+        if item is not None and sign and event.button() == Qt.MouseButton.LeftButton:
+            self.sign_clicked.emit(item.data(0, _ID), sign)
+            return
+        super().mousePressEvent(event)
+
+    def _sign_at(self, point: QPoint) -> str:
+        right = self.viewport().width()
+        if point.x() >= right - _SIGNS // 2:
+            return "locked"
+        return "hidden" if point.x() >= right - _SIGNS else ""
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            point = event.pos()  # type: ignore[attr-defined]
+            sign = self._sign_at(point)
+            tips = {"hidden": "Hide or show (Ctrl+H)", "locked": "Lock or unlock (Ctrl+L)"}
+            self.viewport().setToolTip(tips.get(sign, ""))
+        return super().viewportEvent(event)
+
+    def drawRow(self, painter: QPainter, option: object, index: object) -> None:
+        super().drawRow(painter, option, index)  # type: ignore[arg-type]
+        layer = cast("Layer | None", index.data(_ID + 1))  # type: ignore[attr-defined]
+        rect: QRect = option.rect  # type: ignore[attr-defined]
+        if layer is None:
+            return
+        under = self.viewport().mapFromGlobal(self.cursor().pos())
+        hovered = rect.contains(under) and self.underMouse()
+        right = self.viewport().width()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if layer.hidden or hovered:
+            self._draw_eye(painter, QPointF(right - _SIGNS + 10, rect.center().y() + 0.5), layer.hidden)
+        if layer.locked or hovered:
+            self._draw_lock(painter, QPointF(right - 10, rect.center().y() + 0.5), layer.locked)
+        painter.restore()
+
+    def _draw_eye(self, painter: QPainter, at: QPointF, hidden: bool) -> None:
+        theme = self.desk.theme
+        painter.setPen(QPen(theme.ink if hidden else theme.quiet, 1.3))
+        path = QPainterPath(at + QPointF(-6, 0))
+        path.quadTo(at + QPointF(0, -7), at + QPointF(6, 0))
+        path.quadTo(at + QPointF(0, 7), at + QPointF(-6, 0))
+        painter.drawPath(path)
+        if hidden:
+            painter.drawLine(at + QPointF(-5, 5), at + QPointF(5, -5))
+        else:
+            painter.drawEllipse(at, 1.7, 1.7)
+
+    def _draw_lock(self, painter: QPainter, at: QPointF, locked: bool) -> None:
+        theme = self.desk.theme
+        painter.setPen(QPen(theme.ink if locked else theme.quiet, 1.3))
+        painter.setBrush(theme.ink if locked else Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(at.x() - 4, at.y() - 1, 8, 6), 1.2, 1.2)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        shift = 0 if locked else 3
+        painter.drawArc(QRectF(at.x() - 2.5 + shift, at.y() - 5.5, 5, 8), 0, 180 * 16)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        super().mouseMoveEvent(event)
+        self.viewport().update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            event.ignore()
+            return
+        super().keyPressEvent(event)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Say where the rows were dropped; the tree itself is filled anew from the project."""
+        target = self.itemAt(event.position().toPoint())
+        where = self.dropIndicatorPosition()
+        ids = [item.data(0, _ID) for item in self.selectedItems()]
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+        if ids:
+            self.drop_rows(ids, target, where)
+
+    def drop_rows(
+        self, ids: list[str], target: QTreeWidgetItem | None, where: QAbstractItemView.DropIndicatorPosition
+    ) -> None:
+        """Rows onto, above or below another row: above in the list is above in paint order."""
+        kinds = QAbstractItemView.DropIndicatorPosition
+        if target is None:
+            self.moved.emit(ids, "", 0)
+            return
+        layer = target.data(0, _ID + 1)
+        if where == kinds.OnItem and isinstance(layer.body, Group):
+            self.moved.emit(ids, layer.id, len(layer.body.children))
+            return
+        up = target.parent()
+        parent = up.data(0, _ID) if up is not None else ""
+        frame = self.desk.frame
+        if frame is None:
+            return
+        order = [entry.id for entry in layers_in(frame, parent)]
+        self.moved.emit(ids, parent, order.index(layer.id) + (0 if where == kinds.BelowItem else 1))
+
+
+class TreePanel(QWidget):
+    """The search field over the tree; what is done there is done to the project."""
+
+    menu_wanted = Signal(QPoint)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search layers")
+        self.search.setClearButtonEnabled(True)
+        self.tree = LayerTree(desk)
+        self.tree.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(self.search)
+        inside.addWidget(self.tree)
+        self.search.textChanged.connect(self._filter)
+        self.tree.itemSelectionChanged.connect(self._picked)
+        self.tree.itemChanged.connect(self._renamed)
+        self.tree.sign_clicked.connect(self._flip)
+        self.tree.moved.connect(self._move)
+        self.tree.customContextMenuRequested.connect(
+            lambda point: self.menu_wanted.emit(self.tree.viewport().mapToGlobal(point))
+        )
+
+    # Showing
+
+    def fill(self) -> None:
+        """The chosen frame's layers."""
+        blocker = QSignalBlocker(self.tree)
+        opened = {item.data(0, _ID) for item in self.items() if item.isExpanded()}
+        self.tree.clear()
+        frame = self.desk.frame
+        if frame is not None:
+            for layer in reversed(frame.layers):
+                self._add(self.tree.invisibleRootItem(), layer, opened, "")
+        self._filter(self.search.text())
+        del blocker
+        self.show_choice()
+
+    def _add(self, parent: QTreeWidgetItem, layer: Layer, opened: set[object], mask: str) -> None:
+        item = QTreeWidgetItem(parent, [layer.name])
+        item.setData(0, _ID, layer.id)
+        item.setData(0, _ID + 1, layer)
+        signs = [word for word, on in (("hidden", layer.hidden), ("locked", layer.locked)) if on]
+        signs += [_MASKED] if layer.id == mask else []
+        item.setToolTip(0, ", ".join([layer.name, layer.kind, *signs]))
+        flags = item.flags() | Qt.ItemFlag.ItemIsEditable
+        if not isinstance(layer.body, Group):
+            flags &= ~Qt.ItemFlag.ItemIsDropEnabled
+        item.setFlags(flags)
+        if layer.hidden:
+            item.setForeground(0, QBrush(self.desk.theme.quiet))
+        if layer.id == mask:
+            face = item.font(0)
+            face.setItalic(True)
+            item.setFont(0, face)
+        own = layer.body.mask if isinstance(layer.body, Group) else ""
+        for child in reversed(layer.children):
+            self._add(item, child, opened, own)
+        item.setExpanded(layer.id in opened)
+
+    def items(self) -> list[QTreeWidgetItem]:
+        """Every row."""
+        found: list[QTreeWidgetItem] = []
+        stack = [self.tree.topLevelItem(k) for k in range(self.tree.topLevelItemCount())]
+        while stack:
+            item = stack.pop()
+            if item is not None:
+                found.append(item)
+                stack += children_of(item)
+        return found
+
+    def show_choice(self) -> None:
+        """Mark the chosen layers; the main one comes into sight."""
+        blocker = QSignalBlocker(self.tree)
+        chosen = set(self.desk.chosen_here)
+        layer = self.desk.layer
+        rows = self.items()
+        main = next((item for item in rows if layer is not None and item.data(0, _ID) == layer.id), None)
+        self.tree.show_current(main)
+        for item in rows:
+            item.setSelected(item.data(0, _ID) in chosen)
+        del blocker
+
+    def shows(self, frame_id: str) -> bool:
+        """Whether the rows are those of a frame."""
+        frame = self.desk.frame
+        ids = [item.data(0, _ID) for item in self.items()]
+        return frame is not None and frame.id == frame_id and set(ids[:1]) <= {layer.id for layer in frame.layers}
+
+    def _filter(self, text: str) -> None:
+        wanted = text.casefold().strip()
+
+        def visit(item: QTreeWidgetItem, above: bool) -> bool:
+            own = not wanted or wanted in item.text(0).casefold()
+            inside = [visit(child, above or own) for child in children_of(item)]
+            shown = own or above or any(inside)
+            item.setHidden(not shown)
+            if wanted and any(inside):
+                item.setExpanded(True)
+            return own or any(inside)
+
+        for k in range(self.tree.topLevelItemCount()):
+            item = self.tree.topLevelItem(k)
+            if item is not None:
+                visit(item, False)
+
+    # Doing
+
+    def _picked(self) -> None:
+        frame = self.desk.frame
+        if frame is None:
+            return
+        ids = [item.data(0, _ID) for item in self.tree.selectedItems()]
+        current = self.tree.currentItem()
+        main = current.data(0, _ID) if current is not None else ""
+        if main in ids:
+            ids.remove(main)
+            ids.append(main)
+        self.desk.choose_several([(frame.id, ident) for ident in ids])
+
+    def rename_chosen(self) -> None:
+        """Edit the chosen row's name in place."""
+        item = self.tree.currentItem()
+        if item is not None:
+            self.tree.setFocus()
+            self.tree.editItem(item, 0)
+
+    def _renamed(self, item: QTreeWidgetItem, _: int) -> None:
+        frame, ident, name = self.desk.frame, item.data(0, _ID), item.text(0).strip()
+        layer = item.data(0, _ID + 1)
+        if frame is None or layer is None or name == layer.name:
+            return
+        if not name:
+            self.fill()
+            return
+        self.desk.do(f"rename {layer.name}", lambda p: set_value(p, frame.id, ident, "name", name))
+
+    def _flip(self, layer_id: str, name: str) -> None:
+        frame = self.desk.frame
+        item = next((entry for entry in self.items() if entry.data(0, _ID) == layer_id), None)
+        if frame is None or item is None:
+            return
+        layer = item.data(0, _ID + 1)
+        value = not getattr(layer, name)
+        word = {"hidden": ("show", "hide"), "locked": ("unlock", "lock")}[name][value]
+        ids = self.desk.chosen_here if layer_id in self.desk.chosen_here else [layer_id]
+        self.desk.do(
+            f"{word} {layer.name}", lambda p: edit_layers(p, frame.id, ids, lambda x: SET_FLAG[name](x, value))
+        )
+
+    def _move(self, ids: list[str], parent: str, place: int) -> None:
+        frame = self.desk.frame
+        if frame is not None:
+            self.desk.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
+            self.fill()
+
+
+def _with(name: str):  # type: ignore[no-untyped-def]
+    import msgspec
+
+    return lambda layer, value: msgspec.structs.replace(layer, **{name: value})
+
+
+SET_FLAG = {"hidden": _with("hidden"), "locked": _with("locked")}
