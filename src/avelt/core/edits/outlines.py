@@ -136,6 +136,7 @@ def area_of(layer: Layer, of_text: TextOutline) -> Any:
             "bevel": pathops.LineJoin.BEVEL_JOIN,
         }  # fmt: skip
         line.stroke(stroke.width, caps[stroke.cap], joins[stroke.join], stroke.miter)
+        line.convertConicsToQuads()
         whole = pathops.op(whole, line, pathops.PathOp.UNION)
     return whole
 

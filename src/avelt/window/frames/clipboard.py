@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import atexit
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 import msgspec
@@ -34,7 +36,22 @@ def put(clip: Clip) -> None:
     data = QMimeData()
     data.setData(MIME, to_bytes(clip))
     data.setText(", ".join(layer.name for layer in clip.layers))
+    _clear_at_exit()
     QGuiApplication.clipboard().setMimeData(data)
+
+
+@lru_cache(maxsize=1)
+def _clear_at_exit() -> None:
+    """Data of ours that the clipboard still holds when Python ends is freed twice: take it back before."""
+    atexit.register(_clear)
+
+
+def _clear() -> None:
+    if QGuiApplication.instance() is None:
+        return
+    held = QGuiApplication.clipboard().mimeData()
+    if held is not None and held.hasFormat(MIME):
+        QGuiApplication.clipboard().clear()
 
 
 def take(measure: TextMeasure) -> Found | None:

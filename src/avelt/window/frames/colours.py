@@ -175,13 +175,15 @@ class ColourPanel(QFrame):
         self.trouble = label("", "trouble")
         self.trouble.hide()
         self.sliders = [Slider(theme, name) for name in ("Lightness", "Chroma", "Hue", "Opacity")]
-        self.kept, self.used = Swatches(theme), Swatches(theme)
+        self.kept, self.used = Swatches(theme, 13), Swatches(theme, 13)
         self.pick = button("Take from a frame", "The next click on a frame takes its colour there")
         self.keep = button("Keep", "Add this colour to the project's swatches; right-click a swatch to drop it")
         self.close_button = button("Done", "Close (Esc)")
         self._lay_out()
         self._connect()
-        self.setFixedWidth(278)
+        self.setFixedWidth(304)
+        for place in range(len(KINDS)):
+            self.kinds.button(place).setStyleSheet("padding: 4px 5px;")
         self.hide()
 
     def _lay_out(self) -> None:
@@ -195,6 +197,7 @@ class ColourPanel(QFrame):
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(2)
+        grid.setColumnStretch(1, 1)
         for k, slider in enumerate(self.sliders):
             grid.addWidget(label(slider.accessibleName(), "caption"), k, 0)
             grid.addWidget(slider, k, 1)

@@ -20,7 +20,7 @@ Kind = Literal["grip", "turn", "pivot", "corner", "start", "end", "stop", "node"
 GRIPS = ((0, 0), (0.5, 0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0, 0.5))
 TURN_AWAY = 20.0  # widget px that the turning handle stands off the box
 CORNER_IN = 9.0  # widget px that a corner's handle stands in from the box at least
-ROOMY = 64.0  # widget px of a side below which the middle is for moving, not for its pivot
+ROOMY = 48.0  # widget px of a side below which the middle is for moving, not for its pivot
 SMALL = 30.0  # widget px of a side below which corner handles would lie on the grips
 Point = tuple[float, float]
 

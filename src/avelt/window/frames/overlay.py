@@ -30,7 +30,7 @@ def draw_grid(painter: QPainter, theme: Theme, frame: Frame, rect: QRectF, grid:
     while step * scale < _LEAST_GRID:
         step *= 2
     tone = QColor(theme.now)
-    tone.setAlphaF(0.13)
+    tone.setAlphaF(0.09)
     painter.setPen(QPen(tone, 1))
     lines = []
     for k in range(1, math.ceil(frame.w / step)):

@@ -68,6 +68,7 @@ class FramesStation(QWidget):
         self._lay_out()
         self._connect()
         self._make_shortcuts()
+        self.setFocusProxy(self.board)
         self.refresh()
 
     def _lay_out(self) -> None:

@@ -86,7 +86,6 @@ class MainWindow(FileCommands):
         self._connect()
         self._show_state()
         self.go("frames")
-        self.stack.setFocus()
         QTimer.singleShot(_UNSURE_AFTER, self._show_unsure)
         app = QApplication.instance()
         if app is not None:
