@@ -6,10 +6,6 @@ layer, lets the boat rock and a notice come by itself, tries it all by tapping, 
 the way back, and the saved file opens as the same project.
 """
 
-import os
-import shutil
-import subprocess
-import sys
 import unittest
 from importlib.resources import files
 from pathlib import Path
@@ -22,6 +18,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.values import Spring, Tap, Timer
 from avelt.core.timing.schedule import timed
+from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, type_into
 
 
@@ -194,26 +191,6 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
 
 class OnARealDisplay(unittest.TestCase):
-    @unittest.skipUnless(
-        shutil.which("Xvfb") and "AVELT_IN_XVFB" not in os.environ, "Xvfb is not there, or this is the run in it"
-    )
+    @needs_xvfb
     def test_the_evening_in_a_real_window(self):
-        reader, writer = os.pipe()
-        server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(writer), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-            pass_fds=[writer], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
-        try:
-            os.close(writer)
-            with os.fdopen(reader) as stream:
-                display = stream.readline().strip()
-            self.assertTrue(display, "Xvfb did not start")
-            env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "AVELT_IN_XVFB": "1"}
-            done = subprocess.run(
-                [sys.executable, "-m", "tests.run", "tests.stories.test_thin_slice.FirstEvening"],
-                env=env, capture_output=True, text=True, timeout=300, cwd=Path(__file__).parents[2],
-            )  # fmt: skip
-            self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
-        finally:
-            server.terminate()
-            server.wait()
+        run_in_xvfb(self, "tests.stories.test_thin_slice.FirstEvening")

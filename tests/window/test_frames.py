@@ -13,7 +13,8 @@ from avelt.core.edits.clip import MIME
 from avelt.core.edits.layers import set_value
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, walk
-from avelt.core.model.values import Group, Linear, Oval, Path as Outline, Solid
+from avelt.core.model.values import Group, Linear, Oval, Solid
+from avelt.core.model.values import Path as Outline
 from avelt.window.frames.actions import ACTIONS, CONTEXT
 from avelt.window.frames.changes import look
 from tests.support import WindowCase, click, drag, pixel, send
@@ -160,10 +161,10 @@ class Handles(FramesCase, unittest.TestCase):
         self.assertLess((still - corner).manhattanLength(), 1.0)
 
     def test_from_the_middle_and_in_proportion(self):
-        x, y, w, h = self.box("Sandray card")
+        x, _, w, h = self.box("Sandray card")
         grip = self.board.grip("grip", (1, 1))
         drag(self.board, grip, grip + QPointF(-32, 0) * self.board.scale(), keys=CTRL | SHIFT | ALT)
-        nx, ny, nw, nh = self.box("Sandray card")
+        nx, _, nw, nh = self.box("Sandray card")
         self.assertAlmostEqual(nx + nw / 2, x + w / 2, delta=0.5)
         self.assertAlmostEqual(nw / nh, w / h, delta=0.01)
 

@@ -84,9 +84,14 @@ def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, leas
         raise FormatError(f"{value:g} is not a number that can be used here.", place)
 
 
+def size_is_sound(w: float, h: float, place: str) -> None:
+    """Raise ``FormatError`` unless a frame can be so wide and high."""
+    number_is_sound(w, f"{place}.w", 100_000, 1e-3)
+    number_is_sound(h, f"{place}.h", 100_000, 1e-3)
+
+
 def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:
-    number_is_sound(frame.w, f"{place}.w", 100_000, 1e-3)
-    number_is_sound(frame.h, f"{place}.h", 100_000, 1e-3)
+    size_is_sound(frame.w, frame.h, place)
     _colour(frame.background, f"{place}.background")
     number_is_sound(frame.perspective, f"{place}.perspective", least=0.0)
     for value in (*frame.guides_x, *frame.guides_y):

@@ -8,11 +8,15 @@ import hashlib
 import io
 import re
 import warnings
+from typing import TYPE_CHECKING
 from urllib.parse import unquote_to_bytes
 
 from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
 from avelt.core.model.values import Asset
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 #: Pillow's names of the formats that are read, and the ending they are kept under.
 FORMATS = {"PNG": "png", "JPEG": "jpg", "WEBP": "webp", "GIF": "gif"}
@@ -21,8 +25,8 @@ FORMATS = {"PNG": "png", "JPEG": "jpg", "WEBP": "webp", "GIF": "gif"}
 def read_picture(data: bytes, name: str) -> Asset:
     """The picture as an asset; ``FormatError`` when it is none.
 
-    JPEG, PNG and WebP keep their bytes unless they must be turned upright; the first picture of a GIF
-    is kept as PNG.
+    JPEG, PNG and WebP keep their bytes unless they must be turned upright or brought to sRGB from another colour
+    profile; the first picture of a GIF is kept as PNG.
     """
     from PIL import Image, ImageOps  # a window opens faster when it has no picture to read
 
@@ -38,9 +42,11 @@ def read_picture(data: bytes, name: str) -> Asset:
                 picture.load()
                 upright = ImageOps.exif_transpose(picture)
                 turned = picture.getexif().get(0x0112, 1) != 1
-                if turned or kind == "GIF":
+                profile = picture.info.get("icc_profile") or b""
+                flat = _in_srgb(upright, profile) if profile else None
+                if turned or kind == "GIF" or flat is not None:
                     kept = io.BytesIO()
-                    upright.convert("RGBA").save(kept, "PNG")
+                    (flat or upright).convert("RGBA").save(kept, "PNG")
                     data, kind = kept.getvalue(), "PNG"
                 width, height = upright.size
     except FormatError:
@@ -48,6 +54,24 @@ def read_picture(data: bytes, name: str) -> Asset:
     except Exception as error:  # Pillow's decoders raise many kinds; all mean the same here
         raise FormatError(f"This is not a picture that can be read ({type(error).__name__}).", name) from None
     return Asset(hashlib.sha256(data).hexdigest(), FORMATS[kind], width, height, data)
+
+
+def _in_srgb(picture: Image.Image, profile: bytes) -> Image.Image | None:
+    """The picture's colours in sRGB; ``None`` when they are, or when the profile cannot be used."""
+    from PIL import ImageCms
+
+    try:
+        own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        if "srgb" in ImageCms.getProfileDescription(own).lower():
+            return None
+        alpha = picture.getchannel("A") if "A" in picture.getbands() else None
+        mode = picture.mode if picture.mode in ("RGB", "CMYK", "L") else "RGB"
+        made = ImageCms.profileToProfile(picture.convert(mode), own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, ValueError, OSError):
+        return None
+    if made is not None and alpha is not None:
+        made.putalpha(alpha)
+    return made
 
 
 def data_link(link: str) -> bytes:

@@ -11,14 +11,17 @@ import hashlib
 from collections import Counter
 from dataclasses import dataclass
 
+import msgspec
+
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats import xml_tree
-from avelt.core.formats.report import Report, report_of
+from avelt.core.formats.checked import layers_are_sound, size_is_sound
+from avelt.core.formats.report import Notes, Report, report_of
 from avelt.core.formats.svg_reader import Reader
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.find import walk
 from avelt.core.model.limits import MAX_SVG_BYTES
-from avelt.core.model.values import Asset, Frame, Note, Source
+from avelt.core.model.values import Asset, Frame, Group, Layer, Note, Source
 
 _MOST_NAMES = 8
 
@@ -50,6 +53,12 @@ def read_svg(data: bytes, name: str, measure: TextMeasure = rough_width, path: s
         raise error.at(path or name) from None
     except RecursionError:
         raise FormatError("Elements lie too deep in each other.", path or name) from None
+    layers = _usable(frame.layers, set(reader.assets), reader.notes)
+    frame = msgspec.structs.replace(frame, layers=layers)
+    try:
+        size_is_sound(frame.w, frame.h, "svg")
+    except FormatError as error:
+        raise error.at(path or name) from None
     notes = (*reader.notes.found, *_doubled(frame))
     source = Source(
         path or name, hashlib.sha256(data).hexdigest(), "", frame.layers, notes, (frame.w, frame.h), frame.background
@@ -58,6 +67,30 @@ def read_svg(data: bytes, name: str, measure: TextMeasure = rough_width, path: s
         "", name, frame.w, frame.h, frame.background, True, frame.layers, source=source, isolates=frame.isolates
     )
     return Imported(frame, tuple(reader.assets.values()))
+
+
+def _usable(layers: tuple[Layer, ...], assets: set[str], notes: Notes) -> tuple[Layer, ...]:
+    """Without layers whose numbers no project could be saved and opened with; what goes is noted."""
+    try:
+        layers_are_sound(layers, "", assets)
+        return layers
+    except FormatError:
+        pass
+    kept: list[Layer] = []
+    for layer in layers:
+        made = layer
+        if isinstance(layer.body, Group):
+            body = msgspec.structs.replace(layer.body, children=_usable(layer.body.children, assets, notes))
+            if body.mask not in {child.id for child in body.children}:
+                body = msgspec.structs.replace(body, mask="")
+            made = msgspec.structs.replace(layer, body=body)
+        try:
+            layers_are_sound((made,), "", assets)
+        except FormatError as error:
+            notes.add("left out", f"“{layer.name}”: {error.sentence}", layer.kind, 0)
+        else:
+            kept.append(made)
+    return tuple(kept)
 
 
 def _doubled(frame: Frame) -> tuple[Note, ...]:

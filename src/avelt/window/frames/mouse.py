@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent
 
 from avelt.core.edits.frames import put_frame
+from avelt.core.edits.values import Spot
 from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
 from avelt.core.model.values import Frame, Path, Project
@@ -34,6 +35,8 @@ class Mouse:
         self._gesture: gestures.Gesture | None = None
         self._drawing: tuple[Frame, QPointF] | None = None
         self._pressed = QPointF()
+        self._less: Spot | None = None  # chosen no more on release, and chosen instead
+        self._deeper: Spot | None = None
         self._moved = False
 
     def caught(self) -> Snapped | None:
@@ -52,6 +55,7 @@ class Mouse:
         """The left button goes down."""
         point = event.position()
         self._moved, self._gesture, self._pressed = False, None, point
+        self._less = self._deeper = None
         if self.board.rulers and (point.x() < RULER or point.y() < RULER) and self._press_ruler(point):
             return
         if self.board.tool == "choose" and self._press_handle(point):
@@ -139,14 +143,23 @@ class Mouse:
             return
         if self.board.node_mode:
             self.board.edit_nodes(False)
-        deep = bool(held & Qt.KeyboardModifier.ControlModifier)
-        hit = picking.hit(frame, spot.x(), spot.y(), [layer_id for _, layer_id in self.desk.chosen], deep)
-        if held & Qt.KeyboardModifier.ShiftModifier:
-            if hit is not None:
-                self.desk.choose_also(frame.id, hit.id)
-            return
         spots = self.desk.chosen
-        if hit is not None and (frame.id, hit.id) in spots and len(spots) > 1:
+        ids = [layer_id for _, layer_id in spots]
+        hit = picking.hit(frame, spot.x(), spot.y(), ids, False)
+        if held & Qt.KeyboardModifier.ControlModifier:
+            # With Ctrl the innermost is chosen; a chosen one that is dragged with Ctrl is copied instead.
+            inner = picking.hit(frame, spot.x(), spot.y(), ids, True)
+            if hit is not None and inner is not None and hit.id in ids:
+                self._deeper = (frame.id, inner.id)
+            else:
+                hit = inner
+        if held & Qt.KeyboardModifier.ShiftModifier and hit is not None:
+            # One more; one that is chosen already goes on release, unless it is dragged.
+            if (frame.id, hit.id) in spots:
+                self._less = (frame.id, hit.id)
+            else:
+                self.desk.choose_also(frame.id, hit.id)
+        elif hit is not None and (frame.id, hit.id) in spots and len(spots) > 1:
             pass  # several are dragged together
         elif hit is None or not (held & Qt.KeyboardModifier.AltModifier and (frame.id, hit.id) in spots):
             self.desk.choose(frame.id, hit.id if hit else "")
@@ -246,6 +259,10 @@ class Mouse:
             self._end_marquee(event)
         elif self._gesture is not None and self._moved:
             self.desk.end_gesture()
+        elif self._less is not None:
+            self.desk.choose_also(*self._less)
+        elif self._deeper is not None:
+            self.desk.choose(*self._deeper)
         elif self._gesture is not None and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self._choose_beneath(event.position())
         self._gesture = None
