@@ -32,9 +32,9 @@ from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, gif, moments, to_pillow
 from avelt.paint.outlines import own_transform
-from avelt.paint.painter import ScenePainter
+from avelt.paint.painter import Canvas, ScenePainter
 from bench.measure import HEAD, Row, best, pair
-from bench.scenes import boxes, moving_project, screen, strangers
+from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 
 MARK = "<!-- measured -->"
 ROOT = Path(__file__).resolve().parent.parent
@@ -142,31 +142,44 @@ def pairing() -> list[Row]:
 
 def painting() -> list[Row]:
     """A screen of 60 layers of which 10 move, against Qt painting the 10 and one picture."""
-    project = screen(10, 50)
+    rows = []
+    for scale, where in ((1.0, "at 360 x 640"), (2.0, "at twice the size")):
+        a, b = _painting(screen(10, 50), scale)
+        note = "the 10 moving ones and one kept picture, by Qt"
+        rows.append(Row(f"painting 60 layers, 10 moving, {where}", a, b, 1.5, note=note))
+    c, d = _painting(with_shadows(screen(10, 50)), 2.0, screen(10, 50))
+    note = "the same without shadows, by Qt; no budget is set"
+    return [*rows, Row("  with a shadow under every box", c, d, 0, note=note)]
+
+
+def _painting(project: Project, scale: float, bare: Project | None = None) -> tuple[float, float]:
+    """Seconds of ours, and of Qt painting what moves of ``bare`` over one kept picture."""
     program, painter = compile_route(project, project.routes[0]), ScenePainter()
-    for scale in (1.0,):
-        painter.render(program.at(10.0), scale)
+    plain_program = compile_route(bare, bare.routes[0]) if bare is not None else program
+    painter.render(program.at(10.0), scale)
     moment = iter(range(1, 10**9))
-    still = painter.render(program.at(0.0))
+    still = painter.render(program.at(0.0), scale)
+    w, h = still.width(), still.height()
+    base = QTransform.fromScale(scale, scale)
 
     def ours() -> object:
-        return painter.render(program.at(1.0 + next(moment) % 140))
+        return painter.render(program.at(1.0 + next(moment) % 140), scale)
 
     plain = ScenePainter()
 
     def theirs() -> object:
-        scene = program.at(1.0 + next(moment) % 140)
-        image = QImage(360, 640, QImage.Format.Format_ARGB32_Premultiplied)
+        scene = plain_program.at(1.0 + next(moment) % 140)
+        image = QImage(w, h, QImage.Format.Format_ARGB32_Premultiplied)
         inner = QPainter(image)
         inner.setRenderHints(QPainter.RenderHint.Antialiasing)
         inner.drawImage(0, 0, still)
+        canvas = Canvas(inner, QRect(0, 0, w, h), image)
         for item in items(scene)[50:]:
-            plain._draw(inner, item, own_transform(item) * QTransform(), QRect(0, 0, 360, 640))
+            plain.draw(canvas, item, own_transform(item) * base)
         inner.end()
         return image
 
-    a, b = pair(ours, theirs)
-    return [Row("painting 60 layers, 10 moving", a, b, 1.5, note="the 10 moving ones and one kept picture, by Qt")]
+    return pair(ours, theirs)
 
 
 def exporting() -> list[Row]:

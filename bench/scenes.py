@@ -16,6 +16,7 @@ from avelt.core.model.values import (
     Project,
     Route,
     Run,
+    Shadow,
     Solid,
     Tap,
     Text,
@@ -123,3 +124,14 @@ def screen(moving: int, still: int) -> Project:
         )
     frames = (Frame("A", "A", layers=tuple(left)), Frame("B", "B", layers=tuple(right)))
     return Project("Screen", frames=frames, routes=(Route("R", "A", "B", Tap(), Transition(300.0, Line())),), first="A")
+
+
+def with_shadows(project: Project) -> Project:
+    """The same with a soft shadow under every box."""
+
+    def cast(layer: Layer) -> Layer:
+        shadows = (Shadow("rgb(0 0 0 / 0.3)", 0.0, 4.0, 6.0),) if isinstance(layer.body, Box) else ()
+        return msgspec.structs.replace(layer, shadows=shadows)
+
+    frames = tuple(msgspec.structs.replace(f, layers=tuple(cast(x) for x in f.layers)) for f in project.frames)
+    return msgspec.structs.replace(project, frames=frames)

@@ -36,7 +36,7 @@ class _Run:
 
 
 @dataclass
-class _Canvas:
+class Canvas:
     """Where is painted: a painter in the device's coordinates, what it covers, and its pixels when they are ours."""
 
     painter: QPainter
@@ -78,7 +78,7 @@ class ScenePainter:
         painter = QPainter(image)
         painter.setRenderHints(_HINTS)
         area = QRect(0, 0, w, h)
-        self._paint(_Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale))
+        self._paint(Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale))
         painter.end()
         return image
 
@@ -88,7 +88,7 @@ class ScenePainter:
         The background is the caller's. Where layers mix with it, it is painted here once more.
         """
         if not scene.program.mixes:
-            self._paint(_Canvas(painter, area), scene, base)
+            self._paint(Canvas(painter, area), scene, base)
             return
         sheet = _sheet(area)
         if not scene.program.right.isolates:
@@ -99,7 +99,7 @@ class ScenePainter:
         assert sheet.image is not None
         painter.drawImage(area.topLeft(), sheet.image)
 
-    def _paint(self, canvas: _Canvas, scene: Scene, base: QTransform) -> None:
+    def _paint(self, canvas: Canvas, scene: Scene, base: QTransform) -> None:
         if scene.program is not self._program:
             self._program = scene.program
             self._runs.clear()
@@ -111,13 +111,13 @@ class ScenePainter:
             return
         self._paint_all(canvas, scene, top, base)
 
-    def _paint_all(self, canvas: _Canvas, scene: Scene, top: list[Item], base: QTransform) -> None:
+    def _paint_all(self, canvas: Canvas, scene: Scene, top: list[Item], base: QTransform) -> None:
         # At the ends, and where all stands, nothing is kept: a kept run is blended once more, which rounds, and the
         # ends shall paint to the bit as the frames themselves do.
         self._exact = not scene.looping and not 0.0 < scene.at < scene.program.length
         if self._exact:
             for item in top:
-                self._draw(canvas, item, own_transform(item) * base)
+                self.draw(canvas, item, own_transform(item) * base)
             return
         flat: list[tuple[Item, QTransform, bool]] = []
         _flatten(top, base, scene.program, flat)
@@ -129,10 +129,10 @@ class ScenePainter:
                 continue
             self._paint_still(canvas, still, key)
             still = []
-            self._draw(canvas, item, matrix)
+            self.draw(canvas, item, matrix)
         self._paint_still(canvas, still, key)
 
-    def _paint_still(self, canvas: _Canvas, still: list[tuple[Item, QTransform]], key: tuple[object, ...]) -> None:
+    def _paint_still(self, canvas: Canvas, still: list[tuple[Item, QTransform]], key: tuple[object, ...]) -> None:
         if not still:
             return
         own = (*key, tuple((item.slot, id(item.layer), item.opacity) for item, _ in still))
@@ -150,13 +150,14 @@ class ScenePainter:
     def _make_run(self, still: list[tuple[Item, QTransform]], area: QRect) -> _Run:
         sheet = _sheet(area)
         for item, matrix in still:
-            self._draw(sheet, item, matrix)
+            self.draw(sheet, item, matrix)
         sheet.painter.end()
         return _cut(sheet)
 
     # One item
 
-    def _draw(self, canvas: _Canvas, item: Item, matrix: QTransform) -> None:
+    def draw(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
+        """One item and what lies in it; ``matrix`` takes its px to the device's."""
         effects = item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal"
         layered = (
             effects or item.mask is not None or item.isolates
@@ -182,7 +183,7 @@ class ScenePainter:
             self._blur_beneath(canvas, item, matrix, sheet)
         self._compose(canvas, sheet, item)
 
-    def _sheet_of(self, canvas: _Canvas, item: Item, matrix: QTransform) -> _Canvas | None:
+    def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Canvas | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
         size = scale_of(matrix)
         wide = max([item.blur, *(s.blur + abs(s.x) + abs(s.y) for s in item.shades)], default=0.0)
@@ -211,7 +212,7 @@ class ScenePainter:
             sheet.image = blurred(sheet.image, item.blur * size)
         return sheet
 
-    def _with_shades(self, sheet: _Canvas, item: Item, matrix: QTransform, size: float) -> _Canvas:
+    def _with_shades(self, sheet: Canvas, item: Item, matrix: QTransform, size: float) -> Canvas:
         assert sheet.image is not None
         whole = _sheet(sheet.area)
         alpha = alpha_of(sheet.image) if any(s.inner for s in item.shades) else None
@@ -232,7 +233,7 @@ class ScenePainter:
         return whole
 
     def _outer_shade(
-        self, painter: QPainter, sheet: _Canvas, item: Item, matrix: QTransform, entry: Shade, size: float
+        self, painter: QPainter, sheet: Canvas, item: Item, matrix: QTransform, entry: Shade, size: float
     ) -> None:
         """A shadow under the item. One that only moves is blurred once and kept."""
         assert sheet.image is not None
@@ -256,7 +257,7 @@ class ScenePainter:
                 self._shades.popitem(last=False)
         painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
 
-    def _blur_beneath(self, canvas: _Canvas, item: Item, matrix: QTransform, sheet: _Canvas) -> None:
+    def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Canvas) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
         assert canvas.image is not None and sheet.image is not None
         deviation = item.back_blur * scale_of(matrix)
@@ -278,7 +279,7 @@ class ScenePainter:
         canvas.painter.drawImage(area.topLeft(), held.image)
         canvas.painter.setOpacity(1.0)
 
-    def _compose(self, canvas: _Canvas, sheet: _Canvas, item: Item) -> None:
+    def _compose(self, canvas: Canvas, sheet: Canvas, item: Item) -> None:
         """The item's sheet onto the canvas, by its opacity and blend mode."""
         assert sheet.image is not None
         painter = canvas.painter
@@ -303,7 +304,7 @@ class ScenePainter:
 
     def _mask(self, item: Item, matrix: QTransform, by: str, area: QRect) -> QImage:
         sheet = _sheet(area)
-        self._draw(sheet, item, matrix)
+        self.draw(sheet, item, matrix)
         sheet.painter.end()
         assert sheet.image is not None
         if by == "luminance":
@@ -314,11 +315,11 @@ class ScenePainter:
             pixels[...] = np.round(light)[..., None].astype(np.uint8)
         return sheet.image
 
-    def _content(self, canvas: _Canvas, item: Item, matrix: QTransform) -> None:
+    def _content(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
         painter = canvas.painter
         if item.children:
             for child in item.children:
-                self._draw(canvas, child, own_transform(child) * matrix)
+                self.draw(canvas, child, own_transform(child) * matrix)
             return
         painter.setTransform(matrix)
         if item.outline is not None:
@@ -420,7 +421,7 @@ class ScenePainter:
         return self._pictures[ident]
 
 
-def _sheet(area: QRect) -> _Canvas:
+def _sheet(area: QRect) -> Canvas:
     """An empty picture over the area, and a painter that paints it in the device's coordinates."""
     image = QImage(area.size(), FORMAT)
     image.fill(Qt.GlobalColor.transparent)
@@ -429,10 +430,10 @@ def _sheet(area: QRect) -> _Canvas:
     painter.setViewTransformEnabled(True)
     painter.setWindow(area)
     painter.setViewport(QRect(0, 0, area.width(), area.height()))
-    return _Canvas(painter, area, image)
+    return Canvas(painter, area, image)
 
 
-def _put(canvas: _Canvas, sheet: _Canvas) -> None:
+def _put(canvas: Canvas, sheet: Canvas) -> None:
     sheet.painter.end()
     assert sheet.image is not None
     canvas.painter.setTransform(QTransform())
@@ -440,7 +441,7 @@ def _put(canvas: _Canvas, sheet: _Canvas) -> None:
     canvas.painter.drawImage(sheet.area.topLeft(), sheet.image)
 
 
-def _cut(sheet: _Canvas) -> _Run:
+def _cut(sheet: Canvas) -> _Run:
     """The part of a sheet that has ink on it."""
     assert sheet.image is not None
     alpha = alpha_of(sheet.image)
@@ -452,7 +453,7 @@ def _cut(sheet: _Canvas) -> _Run:
     return _Run(image, sheet.area.x() + left, sheet.area.y() + top)
 
 
-def _keep_inside(canvas: _Canvas, shape: QPainterPath) -> None:
+def _keep_inside(canvas: Canvas, shape: QPainterPath) -> None:
     mask = _sheet(canvas.area)
     mask.painter.fillPath(shape, Qt.GlobalColor.black)
     mask.painter.end()
