@@ -136,6 +136,17 @@ class TakingIn(unittest.TestCase):
         frame = self.take(opened(), after).frames[0]
         self.assertEqual([layer.name for layer in frame.layers], ["ground", "card", "wrap", "dot"])
 
+    def test_a_renamed_group_is_the_same_group(self):
+        found = differences(opened().frames[0], read(BEFORE.replace('id="card"', 'id="ticket"')).frame)
+        self.assertEqual([(c.kind, c.says) for c in found], [("changed", ("name card → ticket",))])
+
+    def test_layers_freed_from_a_group_that_is_gone_stay(self):
+        after = BEFORE.replace('<g id="card">', "").replace("</g>", "")
+        frame = self.take(opened(), after).frames[0]
+        self.assertEqual([layer.name for layer in walk(frame.layers)], ["ground", "paper", "title", "dot"])
+        paper = find_layer(frame, "paper")
+        self.assertEqual((paper.x, paper.y), (20, 20))
+
 
 class Screens(unittest.TestCase):
     def drawing(self, inner, w=700, h=340):

@@ -16,6 +16,7 @@ import msgspec
 
 from avelt.core.edits.frames import put_frame, without_layers
 from avelt.core.edits.paints import paint_text
+from avelt.core.edits.place import inside, space_of
 from avelt.core.edits.structure import children_of, fresh_copy, parent_of, with_children
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index, walk
@@ -77,6 +78,7 @@ def differences(frame: Frame, new: Frame) -> tuple[SourceChange, ...]:
     if sides:
         found.append(SourceChange(FRAME, "changed", frame.name, None, None, "", (), tuple(sides)))
     flat = flatten(new)
+    parents = {child.id: layer.id for layer in walk(base.layers) for child in layer.children}
     for i, after in enumerate(flat.layers):
         before = old.get(partner.get(after.id, ""))
         up = flat.layers[int(flat.parent[i])] if flat.parent[i] >= 0 else None
@@ -86,6 +88,10 @@ def differences(frame: Frame, new: Frame) -> tuple[SourceChange, ...]:
                 found.append(SourceChange(f"new {after.id}", "new", after.name, None, after, target))
             continue
         fields = tuple(_fields_that_differ(before, after))
+        home = parents.get(before.id, "")
+        if (partner.get(up.id, "") if up is not None else "") != home and home in set(partner.values()):
+            # It went into another group: its place there says nothing about its place here.
+            fields = tuple(field for field in fields if field not in ("x", "y"))
         if fields:
             mine = current.get(before.id)
             by_hand = tuple(
@@ -117,7 +123,21 @@ def _matched(base: Frame, new: Frame) -> dict[str, str]:
         if layer.id not in known and not isinstance(layer.body, Group) and _but_name(layer) in alone:
             certain.append(Decision(layer.id, alone.pop(_but_name(layer)), True))
     pairing = pair_frames(replace(base, id="base"), replace(new, id="new"), tuple(certain))
-    return {to: start for start, to in pairing.to_of.items()}
+    return _with_groups(base, new, {to: start for start, to in pairing.to_of.items()})
+
+
+def _with_groups(base: Frame, new: Frame, partner: dict[str, str]) -> dict[str, str]:
+    """Groups that found no partner by themselves are those that hold most of the same layers."""
+    old_parent = {child.id: layer.id for layer in walk(base.layers) for child in layer.children}
+    for group in reversed(list(walk(new.layers))):
+        if group.id in partner or not group.children:
+            continue
+        taken = set(partner.values())
+        homes = Counter(old_parent.get(partner[child.id], "") for child in group.children if child.id in partner)
+        for home, count in homes.most_common(1):
+            if home and home not in taken and 2 * count >= len(group.children):
+                partner[group.id] = home
+    return partner
 
 
 def _but_name(layer: Layer) -> Layer:
@@ -199,7 +219,11 @@ def take_in(project: Project, frame_id: str, new: Frame, assets: Sequence[Asset]
     source = frame.source
     if source is None or new.source is None:
         return project
-    changes = [change for change in differences(frame, new) if change.key in keys]
+    order: tuple[Kind, ...] = ("gone", "new", "changed")  # what comes out of a group has its new place then
+    changes = sorted(
+        (change for change in differences(frame, new) if change.key in keys),
+        key=lambda change: order.index(change.kind),
+    )
     base = Frame("", "", layers=source.base)
     partner = _matched(Frame("", "", *source.size, layers=source.base), new)
     next_id = project.next_id
@@ -211,8 +235,9 @@ def take_in(project: Project, frame_id: str, new: Frame, assets: Sequence[Asset]
         elif change.kind == "changed":
             frame, base = _changed(frame, change, base), _changed(base, change, base)
         elif change.kind == "gone":
-            gone |= {layer.id for layer in walk((change.before,))} if change.before else set()
-            frame, base = _without(frame, change.target), _without(base, change.target)
+            kept = set(partner.values())
+            gone |= {layer.id for layer in walk((change.before,))} - kept if change.before else set()
+            frame, base = _without(frame, change.target, kept), _without(base, change.target, kept)
         elif change.after is not None:
             made, next_id, numbers = _fresh(change.after, next_id, partner)
             if made is not None:
@@ -248,11 +273,26 @@ def _changed(frame: Frame, change: SourceChange, base: Frame) -> Frame:
     return change_layers(frame, {change.target: taken})
 
 
-def _without(frame: Frame, layer_id: str) -> Frame:
-    if layer_id not in layer_index(frame):
+def _without(frame: Frame, layer_id: str, kept: set[str]) -> Frame:
+    """Without a layer; what lies in it and is in the file still comes out into its place."""
+    layer = layer_index(frame).get(layer_id)
+    if layer is None:
         return frame
-    parent = parent_of(flatten(frame), layer_id)
-    return with_children(frame, parent, tuple(c for c in children_of(frame, parent) if c.id != layer_id))
+    flat = flatten(frame)
+    parent = parent_of(flat, layer_id)
+    space = space_of(flat, parent)
+    saved = tuple(inside(flat, ident, space) for ident in _outermost(layer, kept))
+    siblings = children_of(frame, parent)
+    place = next(k for k, entry in enumerate(siblings) if entry.id == layer_id)
+    return with_children(frame, parent, (*siblings[:place], *saved, *siblings[place + 1 :]))
+
+
+def _outermost(layer: Layer, kept: set[str]) -> list[str]:
+    """The ids in a layer that are among those kept, without what lies in another of them."""
+    found: list[str] = []
+    for child in layer.children:
+        found += [child.id] if child.id in kept else _outermost(child, kept)
+    return found
 
 
 def _fresh(layer: Layer, next_id: int, partner: dict[str, str]) -> tuple[Layer | None, int, dict[str, str]]:

@@ -91,6 +91,35 @@ class TintDelegate(QStyledItemDelegate):
         super().paint(painter, option, index)
 
 
+class TickDelegate(QStyledItemDelegate):
+    """List rows with a tick box in our own hand."""
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        super().paint(painter, option, index)
+        state = index.data(Qt.ItemDataRole.CheckStateRole)
+        if state is None or not option.widget:
+            return
+        self.initStyleOption(option, index)
+        box = option.widget.style().subElementRect(
+            QStyle.SubElement.SE_ItemViewItemCheckIndicator, option, option.widget
+        )
+        palette = option.widget.palette()
+        on = Qt.CheckState(state) == Qt.CheckState.Checked
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink, paper = palette.color(QPalette.ColorRole.Text), palette.color(QPalette.ColorRole.Base)
+        painter.setPen(QPen(ink if on else palette.color(QPalette.ColorRole.PlaceholderText), 1.0))
+        painter.setBrush(ink if on else paper)
+        c = QPointF(box.center()) + QPointF(0.5, 0.5)
+        painter.drawRoundedRect(QRectF(c.x() - 7, c.y() - 7, 14, 14), 3, 3)
+        if on:
+            painter.setPen(QPen(paper, 1.8))
+            painter.drawPolyline(QPolygonF([c + QPointF(-3.2, 0.2), c + QPointF(-0.9, 2.6), c + QPointF(3.4, -2.6)]))
+        painter.restore()
+
+
 def children_of(item: QTreeWidgetItem) -> list[QTreeWidgetItem]:
     """The items right inside an item."""
     found = (item.child(k) for k in range(item.childCount()))

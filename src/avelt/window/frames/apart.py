@@ -13,6 +13,7 @@ from avelt.core.timing.compile import compile_still
 from avelt.paint.painter import ScenePainter
 from avelt.window.controls.drawing import draw_frame, shortened
 from avelt.window.controls.fields import button, label
+from avelt.window.controls.painted import TickDelegate
 from avelt.window.theme import Theme, font
 
 if TYPE_CHECKING:
@@ -60,6 +61,7 @@ class ApartDialog(QDialog):
         self.setWindowTitle("Several screens in one drawing")
         self.resize(820, 440)
         self.list = QListWidget()
+        self.list.setItemDelegate(TickDelegate(self.list))
         self.list.setAccessibleName("Screens")
         for screen in screens:
             item = QListWidgetItem(screen.name, self.list)

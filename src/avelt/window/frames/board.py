@@ -147,6 +147,8 @@ class Board(QWidget):
         frame, layer = self.desk.frame, self.desk.layer
         family = relatives(project, frame, layer) if frame is not None and layer is not None else {}
         for entry, rect in self.places():
+            self.sheets.draw_outside(painter, entry, rect, self.devicePixelRatioF())
+        for entry, rect in self.places():
             if rect.right() < 0 or rect.left() > self.width() or rect.bottom() < 0 or rect.top() > self.height():
                 continue
             self.sheets.draw_page(painter, entry, rect, entry is frame, self.devicePixelRatioF())

@@ -21,6 +21,7 @@ from avelt.paint.painter import ScenePainter
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.fields import button, label
 from avelt.window.controls.job import Job
+from avelt.window.controls.painted import TickDelegate
 from avelt.window.shell.desk import Desk
 
 if TYPE_CHECKING:
@@ -188,6 +189,7 @@ class ChangesDialog(QDialog):
         count = len(looked.changes)
         said = f"{count} difference{'s' if count != 1 else ''} to {Path(source.path).name if source else ''}"
         self.list = QListWidget()
+        self.list.setItemDelegate(TickDelegate(self.list))
         self.list.setAccessibleName("Differences")
         self.compare = _Compare(desk, frame, looked.imported.frame, looked.imported.assets)
         self.says = label("", "quiet")

@@ -36,15 +36,20 @@ class Sheets:
         theme = self.desk.theme
         self._head(painter, frame, rect, chosen, frame.id == self.desk.project.first)
         scale = rect.width() / frame.w
-        if self.outside or not frame.clips:
-            image = self._with_outside(frame, scale * ratio)
-            margin = self._margin(frame) * scale
-            painter.setOpacity(1.0 if not frame.clips else _PALE)
-            painter.drawImage(rect.adjusted(-margin, -margin, margin, margin), image, QRectF(image.rect()))
-            painter.setOpacity(1.0)
         image = self.desk.picture(frame, scale * ratio)
         draw_frame(painter, image, rect, theme.ink if chosen else theme.line, 1.6)
         painter.setClipping(False)
+
+    def draw_outside(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float) -> None:
+        """What lies outside of a frame, when it is wanted; drawn before all frames, so that it covers none."""
+        if not (self.outside or not frame.clips):
+            return
+        scale = rect.width() / frame.w
+        image = self._with_outside(frame, scale * ratio)
+        margin = self._margin(frame) * scale
+        painter.setOpacity(1.0 if not frame.clips else _PALE)
+        painter.drawImage(rect.adjusted(-margin, -margin, margin, margin), image, QRectF(image.rect()))
+        painter.setOpacity(1.0)
 
     def _margin(self, frame: Frame) -> float:
         """How far around a frame is shown, px: as far as its neighbours leave room, or a quarter."""
