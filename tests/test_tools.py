@@ -12,7 +12,7 @@ from unittest import mock
 from PIL import Image
 
 from avelt.cli import COMMANDS as CLI_COMMANDS
-from avelt.tools import fidelity, shots
+from avelt.tools import fidelity, keys, shots
 from avelt.window.shell.commands import STATIONS
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -67,6 +67,9 @@ class Fidelity(unittest.TestCase):
 
 
 class Documents(unittest.TestCase):
+    def test_the_keys_are_those_of_the_tables(self):
+        self.assertEqual(keys.PATH.read_text(), keys.text(), "run python -m avelt.tools.keys")
+
     def test_links_lead_somewhere(self):
         for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
             for target in re.findall(r"\]\(([^)#]+)\)", page.read_text()):

@@ -8,13 +8,14 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.edits.arrange import align, boxes_in_frame, distribute, repeat
+from avelt.core.edits.arrange import align, boxes_in_frame, distribute, move_layers_by, repeat
 from avelt.core.edits.clip import copied, from_bytes, pasted, to_bytes
 from avelt.core.edits.loops import add_loop
 from avelt.core.edits.routes import set_cue
 from avelt.core.edits.structure import (
     carry,
     duplicate,
+    fit_groups,
     group_layers,
     mask_with,
     move_layers,
@@ -83,6 +84,21 @@ class Groups(unittest.TestCase):
     def test_only_groups_can_be_taken_apart(self):
         with self.assertRaisesRegex(EditError, "is a box"):
             ungroup(scene(), "A", "low")
+
+    def test_groups_follow_what_they_hold_and_nothing_moves_by_it(self):
+        project = move_layers_by(scene(0.0), "A", ["a"], 60, 25)
+        fitted = fit_groups(project, "A", ["a"])
+        np.testing.assert_allclose(worlds(fitted), worlds(project), atol=1e-6)
+        flat = flatten(fitted.frames[0])
+        held = layer_index(fitted.frames[0])["g"]
+        np.testing.assert_allclose(
+            (held.w, held.h), np.array([(c.x + c.w, c.y + c.h) for c in held.children]).max(0), atol=1e-6
+        )
+        self.assertIs(fit_groups(fitted, "A", ["a"]), fitted)
+        self.assertEqual(len(flat.layers), 5)
+        clipped = project_of((group("g", 0, 0, (box("a", 0, 0, 9, 9),), clips=True),), ())
+        moved = move_layers_by(clipped, "A", ["a"], 50, 0)
+        self.assertIs(fit_groups(moved, "A", ["a"]), moved)
 
 
 class Masks(unittest.TestCase):

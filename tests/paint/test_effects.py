@@ -24,7 +24,9 @@ from avelt.core.model.values import (
     Transition,
 )  # fmt: skip
 from avelt.core.timing.compile import compile_frames, compile_still
+from avelt.core.timing.items import items
 from avelt.paint.effects import FORMAT, blurred, mixed, pixels
+from avelt.paint.outlines import reach
 from avelt.paint.painter import ScenePainter
 from tests.support import box, group, oval, pixel
 
@@ -67,6 +69,15 @@ class Blur(unittest.TestCase):
         image = paint(*stripes, glass)
         self.assertEqual({pixel(image, 20, 50), pixel(image, 22, 50)}, {(0, 0, 0), (255, 255, 255)})
         near(self, pixel(image, 74, 50), (127, 127, 127), 12)
+
+    def test_a_blur_without_measure_takes_no_memory_without_measure(self):
+        item = items(compile_still(Frame("F", "F", 100, 100, layers=(box("a", 0, 0, 50, 50, blur=1e5),))).at(0.0))[0]
+        area = reach(item, QTransform.fromScale(4.0, 4.0))
+        self.assertLess(area.width(), 2000)
+        image = paint(
+            box("a", 0, 0, 100, 100, "#000000", blur=1e5, shadows=(Shadow("#000000", 9e4, 0, 9e4),)), scale=4.0
+        )
+        self.assertEqual(image.width(), 400)
 
 
 class Shadows(unittest.TestCase):

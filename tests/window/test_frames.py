@@ -15,6 +15,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, walk
 from avelt.core.model.values import Group, Linear, Oval, Solid
 from avelt.core.model.values import Path as Outline
+from avelt.core.timing.compile import compile_still
 from avelt.window.frames.actions import ACTIONS, CONTEXT
 from avelt.window.frames.changes import look
 from tests.support import WindowCase, click, drag, pixel, send
@@ -294,6 +295,26 @@ class Choosing(FramesCase, unittest.TestCase):
         before = pixel(self.board.grab().toImage(), spot.x(), spot.y())
         click(self.station.tools.toggles["outside"])
         self.assertNotEqual(pixel(self.board.grab().toImage(), spot.x(), spot.y()), before)
+
+    def test_shown_very_large_only_what_is_seen_is_painted(self):
+        frame = self.project.frames[0]
+        card = self.layer("Sandray card")
+        self.desk.choose(frame.id, card.id)
+        self.board.pages.set_scale(24.0)
+        self.station.do("fit_chosen")
+        self.board.pages.set_scale(24.0)
+        shown = self.board.grab().toImage()
+        held = sum(image.width() * image.height() for _, image in self.desk._pictures.values())
+        self.assertLess(held, 45e6)
+        self.assertIsNotNone(self.board.sheets._seen)
+        rect = self.board.pages.rect_of(frame)
+        spot = self.board.rect().center()
+        there = self.board.spot(frame, rect, QPointF(spot))
+        plain = self.desk.painter().render(compile_still(frame).at(0.0), 2.0)
+        for a, b in zip(
+            pixel(shown, spot.x(), spot.y()), pixel(plain, int(there.x() * 2), int(there.y() * 2)), strict=True
+        ):
+            self.assertAlmostEqual(a, b, delta=40)
 
 
 class Structure(FramesCase, unittest.TestCase):

@@ -13,6 +13,7 @@ from avelt.paint.brushes import qpen
 
 _FINE = 0.05  # px of the device that a stroke's outline may be off
 _WIDE = 3.0  # standard deviations of a blur that still leave ink
+_MOST_BLUR = 200.0  # px of the device: a wider blur looks the same on any screen, and would take all memory
 
 
 def own_transform(item: Item) -> QTransform:
@@ -121,16 +122,21 @@ def _spread(box: QRectF, item: Item, matrix: QTransform) -> QRectF:
     grown = QRectF(box)
     for shade in item.shades:
         if not shade.inner:
-            away = shade.blur * _WIDE * size
+            away = soft(shade.blur, size) * _WIDE
             dx, dy = shift_of(matrix, shade.x, shade.y)
             grown = grown.united(box.translated(dx, dy).adjusted(-away, -away, away, away))
-    away = item.blur * _WIDE * size
+    away = soft(item.blur, size) * _WIDE
     return grown.adjusted(-away, -away, away, away)
 
 
 def scale_of(matrix: QTransform) -> float:
     """How much larger a length becomes under a transform, on the whole."""
     return float(max(abs(matrix.m11() * matrix.m22() - matrix.m12() * matrix.m21()) ** 0.5, 1e-6))
+
+
+def soft(blur: float, size: float) -> float:
+    """A blur's standard deviation in px of the device."""
+    return min(_MOST_BLUR, blur * size)
 
 
 def shift_of(matrix: QTransform, x: float, y: float) -> tuple[float, float]:

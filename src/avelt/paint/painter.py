@@ -17,11 +17,12 @@ from avelt.core.timing.program import Program, Scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
-from avelt.paint.outlines import as_path, draw_stroke, outline_path, own_transform, reach, scale_of, shift_of
+from avelt.paint.outlines import as_path, draw_stroke, outline_path, own_transform, reach, scale_of, shift_of, soft
 
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 64
 _KEPT_SHADES = 128
+_MOST_EDGE = 2000.0  # px around the device that may still cast something into it
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
 _Mode = QPainter.CompositionMode
 
@@ -186,8 +187,13 @@ class ScenePainter:
     def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Canvas | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
         size = scale_of(matrix)
-        wide = max([item.blur, *(s.blur + abs(s.x) + abs(s.y) for s in item.shades)], default=0.0)
-        edge = 2 + int(np.ceil(3.0 * wide * size))
+        wide = max(
+            [
+                3.0 * soft(item.blur, size),
+                *(3.0 * soft(s.blur, size) + (abs(s.x) + abs(s.y)) * size for s in item.shades),
+            ]
+        )
+        edge = 2 + int(np.ceil(min(wide, _MOST_EDGE)))
         # What lies just outside of the canvas still blurs into it.
         area = reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2)
         area = area.intersected(canvas.area.adjusted(-edge, -edge, edge, edge))
@@ -209,7 +215,7 @@ class ScenePainter:
         if item.shades:
             sheet = self._with_shades(sheet, item, matrix, size)
         if item.blur > 0.0 and sheet.image is not None:
-            sheet.image = blurred(sheet.image, item.blur * size)
+            sheet.image = blurred(sheet.image, soft(item.blur, size))
         return sheet
 
     def _with_shades(self, sheet: Canvas, item: Item, matrix: QTransform, size: float) -> Canvas:
@@ -227,7 +233,7 @@ class ScenePainter:
                 moved.painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), sheet.image)
                 moved.painter.end()
                 assert moved.image is not None
-                made = inner_shade(alpha, alpha_of(moved.image), entry.colour, entry.blur * size)
+                made = inner_shade(alpha, alpha_of(moved.image), entry.colour, soft(entry.blur, size))
                 whole.painter.drawImage(sheet.area.topLeft(), made)
         whole.painter.end()
         return whole
@@ -239,19 +245,21 @@ class ScenePainter:
         assert sheet.image is not None
         dx, dy = shift_of(matrix, entry.x, entry.y)
         if self._exact or item.children or item.mask is not None or not matrix.isAffine():
-            made = shade(alpha_of(sheet.image), entry.colour, entry.blur * size)
+            made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
         key = _shade_key(item, matrix, entry)
         run = self._shades.get(key)
         if run is None:
             there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
-            edge = 2 + int(np.ceil(3.0 * entry.blur * size))
+            edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
             plain = _sheet(reach(_bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
             self._content(plain, item, there)
             plain.painter.end()
             assert plain.image is not None
-            run = _Run(shade(alpha_of(plain.image), entry.colour, entry.blur * size), plain.area.x(), plain.area.y())
+            run = _Run(
+                shade(alpha_of(plain.image), entry.colour, soft(entry.blur, size)), plain.area.x(), plain.area.y()
+            )
             self._shades[key] = run
             if len(self._shades) > _KEPT_SHADES:
                 self._shades.popitem(last=False)
@@ -260,7 +268,7 @@ class ScenePainter:
     def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Canvas) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
         assert canvas.image is not None and sheet.image is not None
-        deviation = item.back_blur * scale_of(matrix)
+        deviation = soft(item.back_blur, scale_of(matrix))
         edge = int(np.ceil(3.0 * deviation))
         area = sheet.area.intersected(canvas.area)
         wide = area.adjusted(-edge, -edge, edge, edge).intersected(canvas.area)

@@ -6,17 +6,21 @@ import os
 import sys
 import tempfile
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from avelt.core.edits.layers import set_value
+from avelt.core.edits.shapes import add_swatch
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.presets.shelf import Shelf
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
 
 if TYPE_CHECKING:
+    from avelt.window.frames.station import FramesStation
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.timing.station import TimingStation
 
@@ -30,8 +34,37 @@ def frames(window: MainWindow) -> None:
     window.desk.choose(sailings.id, find_layer(sailings, "Grey Stack card").id)
 
 
+def colours(window: MainWindow) -> None:
+    """A gradient on the frame, with its line and the colours."""
+    detail = find_frame(window.desk.project, "Sailing detail")
+    paper = find_layer(detail, "Button paper")
+    window.go("frames")
+    window.desk.choose(detail.id, paper.id)
+    words = "linear-gradient(80deg, #0b6b64, #3db3a9 45%, #e8ba8c)"
+    window.desk.do("shot", lambda p: set_value(p, detail.id, paper.id, "fill", words))
+    for tone in ("#0b6b64", "#c9681c", "#16323a"):
+        window.desk.do("shot", partial(add_swatch, text=tone))
+    station = cast("FramesStation", window.stations["frames"])
+    station.board.pages.fit_to(detail, (0.0, 430.0, 590.0, 215.0))
+    row = next(k for k, entry in enumerate(station.values.rows) if entry.name == "fill")
+    item = station.values.table.item(row, 2)
+    if item is not None:
+        station.values.open_colours(item)
+    station.inks.panel.move(station.width() - station.inks.panel.width() - 24, 104)
+
+
+def _back(window: MainWindow) -> None:
+    """As it was before a picture changed the demo."""
+    station = cast("FramesStation", window.stations["frames"])
+    station.inks.close_panel()
+    station.board.pages.fit()
+    while window.desk.session.undo_label == "shot":
+        window.do("undo")
+
+
 def routes(window: MainWindow) -> None:
     """The matrix, the first route half way in its card."""
+    _back(window)
     window.go("routes")
     _hold(window, 192.0)
 
@@ -111,7 +144,7 @@ def _hold(window: MainWindow, ms: float) -> None:
 
 
 SHOTS: tuple[Callable[[MainWindow], None], ...] = (
-    frames, routes, pairs, timing, loops, rehearse, handoff, shelf, dark,
+    frames, colours, routes, pairs, timing, loops, rehearse, handoff, shelf, dark,
 )  # fmt: skip
 
 

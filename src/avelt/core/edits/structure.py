@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from avelt.core.edits.frames import free_name, put_frame, remove_layer, without_layers
-from avelt.core.edits.place import inside, local_of, space_of, with_matrix
+from avelt.core.edits.place import inside, local_of, pivoted, reboxed, space_of, with_matrix
 from avelt.core.errors import EditError, NotFound
 from avelt.core.geometry import affine
 from avelt.core.geometry.bezier import union
@@ -17,6 +17,7 @@ from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Frame, Group, Layer, Project
 
 replace = msgspec.structs.replace
+_SAME = 1e-6  # px
 
 
 def topmost_chosen(frame: Frame, ids: Sequence[str]) -> list[str]:
@@ -210,6 +211,40 @@ def remove_layers(project: Project, frame_id: str, ids: Sequence[str]) -> Projec
     for ident in topmost_chosen(frame_by_id(project, frame_id), ids):
         project = remove_layer(project, frame_id, ident)
     return project
+
+
+def fit_groups(project: Project, frame_id: str, ids: Sequence[str]) -> Project:
+    """The groups around layers that were moved or shaped, fitted to what they hold. Nothing moves on screen.
+
+    A group that clips or is masked keeps its box: it says what is seen.
+    """
+    frame = frame_by_id(project, frame_id)
+    flat = flatten(frame)
+    above: dict[str, int] = {}
+    for ident in ids:
+        up = int(flat.parent[flat.index[ident]]) if ident in flat.index else -1
+        while up >= 0:
+            above[flat.layers[up].id] = int(flat.depth[up])
+            up = int(flat.parent[up])
+    fitted = frame
+    for ident in sorted(above, key=lambda i: -above[i]):
+        fitted = change_layers(fitted, {ident: _fitted})
+    return project if fitted is frame else put_frame(project, fitted)
+
+
+def _fitted(group: Layer) -> Layer:
+    body = group.body
+    if not isinstance(body, Group) or not body.children or body.clips or body.mask:
+        return group
+    x, y, w, h = _around(body.children)
+    if max(abs(x), abs(y), abs(w - group.w), abs(h - group.h)) < _SAME:
+        return group
+    made = reboxed(group, x, y, w, h)
+    plain = group.turn == 0 and group.skew == 0 and (group.scale_x, group.scale_y) == (1.0, 1.0)
+    if plain and group.pivot == (0.5, 0.5):
+        made = pivoted(made, (0.5, 0.5))
+    children = tuple(replace(child, x=child.x - x, y=child.y - y) for child in body.children)
+    return replace(made, body=replace(body, children=children))
 
 
 # Copies

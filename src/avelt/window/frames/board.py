@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.blending import colour
 from avelt.core.edits.arrange import move_layers_by
+from avelt.core.edits.structure import fit_groups
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame, Group, Layer, Path
 from avelt.core.timing.relatives import relatives
@@ -281,7 +282,8 @@ class Board(QWidget):
 
         def change(project):  # type: ignore[no-untyped-def]
             for frame_id in frames:
-                project = move_layers_by(project, frame_id, [i for f, i in spots if f == frame_id], dx, dy)
+                ids = [i for f, i in spots if f == frame_id]
+                project = fit_groups(move_layers_by(project, frame_id, ids, dx, dy), frame_id, ids)
             return project
 
         self.desk.do(f"move {layer.name}" if len(spots) == 1 else f"move {len(spots)} layers", change)

@@ -17,6 +17,7 @@ from avelt.core.edits.structure import (
     carry,
     duplicate,
     edit_layers,
+    fit_groups,
     group_layers,
     mask_with,
     remove_layers,
@@ -302,7 +303,10 @@ def _on_path(desk: Desk, words: str, change: Callable[[Layer], Layer]) -> bool:
     frame, layer = desk.frame, desk.layer
     if frame is None or layer is None:
         return False
-    return desk.do(f"{words} of {layer.name}", lambda p: edit_layer(p, frame.id, layer.id, change))
+    return desk.do(
+        f"{words} of {layer.name}",
+        lambda p: fit_groups(edit_layer(p, frame.id, layer.id, change), frame.id, [layer.id]),
+    )
 
 
 def add_node_at(desk: Desk, own: tuple[float, float], reach: float) -> None:

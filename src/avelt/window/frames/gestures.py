@@ -15,7 +15,7 @@ from avelt.core.edits.frames import put_frame
 from avelt.core.edits.layers import edit_layer, resized
 from avelt.core.edits.paints import ends, remove_stop, with_ends, with_stop
 from avelt.core.edits.place import local_of, pivoted, with_matrix
-from avelt.core.edits.structure import duplicate
+from avelt.core.edits.structure import duplicate, fit_groups
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import flatten
@@ -48,6 +48,16 @@ class Gesture(Protocol):
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit: ...
 
 
+def _shaped(frame: Frame, made: Layer) -> Edit:
+    """The edit that gives a layer of the frame another shape, its groups with it."""
+
+    def change(project: Project) -> Project:
+        project = edit_layer(put_frame(project, frame), frame.id, made.id, lambda _: made)
+        return fit_groups(project, frame.id, [made.id])
+
+    return change
+
+
 @dataclass
 class Move:
     """Chosen layers dragged to another place; with Ctrl copies of them."""
@@ -75,7 +85,7 @@ class Move:
             project = put_frame(project, self.frame)
             if keys.ctrl:
                 return duplicate(project, frame_id, ids, *by)[0]
-            return move_layers_by(project, frame_id, ids, *by)
+            return fit_groups(move_layers_by(project, frame_id, ids, *by), frame_id, ids)
 
         return change
 
@@ -111,7 +121,7 @@ class Resize:
             made = self._slanted(mx, my)
         else:
             made = self._sized(mx, my, keys)
-        return lambda project: edit_layer(put_frame(project, self.frame), self.frame.id, self.layer.id, lambda _: made)
+        return _shaped(self.frame, made)
 
     def _sized(self, mx: float, my: float, keys: Keys) -> Layer:
         layer, (gx, gy) = self.layer, self.grip
@@ -188,9 +198,7 @@ class Turn:
         mirrored = flat.world[i][0] * flat.world[i][3] - flat.world[i][1] * flat.world[i][2] < 0
         turn = self.layer.turn + (-self._far if mirrored else self._far)
         turn = round(turn / _STEP) * _STEP if keys.shift else round(turn, 1)
-        return lambda project: edit_layer(
-            put_frame(project, self.frame), self.frame.id, self.layer.id, lambda layer: replace(layer, turn=turn)
-        )
+        return _shaped(self.frame, replace(self.layer, turn=turn))
 
 
 @dataclass
@@ -330,7 +338,7 @@ class NodeMove:
             back = affine.invert([*world[:4], 0.0, 0.0])
             mx, my = (float(v) for v in affine.apply(back, (dx, dy))) if back is not None else (dx, dy)
             made = nodes.move_node(layer, self.sub, self.point, mx, my)
-        return lambda project: edit_layer(put_frame(project, self.frame), self.frame.id, layer.id, lambda _: made)
+        return _shaped(self.frame, made)
 
 
 @dataclass

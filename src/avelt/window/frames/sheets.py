@@ -7,6 +7,7 @@ from collections import OrderedDict
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
 
+from avelt.core.blending import colour
 from avelt.core.model.values import Frame, Layer
 from avelt.core.timing.compile import compile_still
 from avelt.window.controls.drawing import draw_frame, shortened
@@ -19,7 +20,8 @@ from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
-_KEPT = 40
+_KEPT = 12
+_MOST_PIXELS = 6e6  # that a frame is painted whole with; larger ones are painted as far as they are seen
 _PALE = 0.32  # how strongly what lies outside of a frame shows
 
 
@@ -29,6 +31,7 @@ class Sheets:
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         self.outside = False
+        self._seen: tuple[object, Frame, QImage] | None = None
         self._open: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
 
     def draw_page(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, ratio: float) -> None:
@@ -36,9 +39,39 @@ class Sheets:
         theme = self.desk.theme
         self._head(painter, frame, rect, chosen, frame.id == self.desk.project.first)
         scale = rect.width() / frame.w
-        image = self.desk.picture(frame, scale * ratio)
-        draw_frame(painter, image, rect, theme.ink if chosen else theme.line, 1.6)
+        edge = theme.ink if chosen else theme.line
+        if frame.w * frame.h * (scale * ratio) ** 2 > _MOST_PIXELS:
+            self._near(painter, frame, rect, ratio, edge)
+            return
+        draw_frame(painter, self.desk.picture(frame, scale * ratio), rect, edge, 1.6)
         painter.setClipping(False)
+
+    def _near(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float, edge: QColor) -> None:
+        """Only what is seen of a frame that is shown very large."""
+        seen = rect.intersected(QRectF(painter.viewport())).toAlignedRect()
+        if seen.isEmpty():
+            return
+        key = (id(frame), rect.getRect(), seen.getRect(), ratio)
+        if self._seen is None or self._seen[0] != key:
+            image = QImage(round(seen.width() * ratio), round(seen.height() * ratio), _FORMAT)
+            image.setDevicePixelRatio(ratio)
+            image.fill(QColor.fromRgbF(*colour.parse(frame.background)))
+            inner = QPainter(image)
+            inner.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            scale = rect.width() / frame.w * ratio
+            left, top = (rect.left() - seen.left()) * ratio, (rect.top() - seen.top()) * ratio
+            area = QRect(0, 0, image.width(), image.height())
+            base = QTransform(scale, 0, 0, scale, left, top)
+            inner.setViewTransformEnabled(True)
+            inner.setWindow(area)
+            inner.setViewport(area)
+            self.desk.painter().paint(inner, compile_still(frame).at(0.0), base, area)
+            inner.end()
+            self._seen = (key, frame, image)
+        painter.drawImage(seen.topLeft(), self._seen[2])
+        painter.setPen(QPen(edge, 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(rect)
 
     def draw_outside(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float) -> None:
         """What lies outside of a frame, when it is wanted; drawn before all frames, so that it covers none."""
@@ -56,10 +89,12 @@ class Sheets:
         return max(GAP * 3, min(frame.w, frame.h) * 0.25)
 
     def _with_outside(self, frame: Frame, scale: float) -> QImage:
+        margin = self._margin(frame)
+        area_px = (frame.w + 2 * margin) * (frame.h + 2 * margin)
+        scale = min(scale, (_MOST_PIXELS / area_px) ** 0.5)
         key = (id(frame), round(scale, 4))
         kept = self._open.get(key)
         if kept is None or kept[0] is not frame:
-            margin = self._margin(frame)
             w, h = round((frame.w + 2 * margin) * scale), round((frame.h + 2 * margin) * scale)
             image = QImage(max(1, w), max(1, h), _FORMAT)
             image.fill(Qt.GlobalColor.transparent)

@@ -136,8 +136,8 @@ class ValueTable(QWidget):
             self.table.setColumnCount(0)
             return
         count = len(self.desk.chosen)
-        more = f" and {count - 1} more: what is typed goes to all" if count > 1 else ""
-        self.title.setText(f"{layer.name}, frame by frame{more}")
+        more, goes = (f" and {count - 1} more", ": what is typed goes to all") if count > 1 else ("", "")
+        self.title.setText(f"{layer.name}{more}, frame by frame{goes}")
         self.rows = value_rows(self.desk.project, frame, layer, SHOWN[self._which])
         self.table.setRowCount(len(self.rows))
         self.table.setColumnCount(1 + len(self.desk.project.frames))

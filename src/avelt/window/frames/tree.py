@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import cast
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSignalBlocker, Qt, Signal
@@ -11,9 +12,11 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTreeWi
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.structure import children_of as layers_in
 from avelt.core.edits.structure import edit_layers, move_layers
+from avelt.core.model.find import walk
 from avelt.core.model.values import Group, Layer
 from avelt.window.controls.painted import Tree, children_of
 from avelt.window.shell.desk import Desk
+from avelt.window.theme import font
 
 _ID = Qt.ItemDataRole.UserRole
 _SIGNS = 40  # px at the right of a row, for the two signs
@@ -71,6 +74,12 @@ class LayerTree(Tree):
         right = self.viewport().width()
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        among = index.data(_ID + 2)  # type: ignore[attr-defined]
+        if among and not (layer.hidden or hovered):
+            painter.setFont(font(10))
+            painter.setPen(self.desk.theme.quiet)
+            place = QRectF(right - 70, rect.top(), 44 if layer.locked else 64, rect.height())
+            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, among)
         if layer.hidden or hovered:
             self._draw_eye(painter, QPointF(right - _SIGNS + 10, rect.center().y() + 0.5), layer.hidden)
         if layer.locked or hovered:
@@ -147,6 +156,8 @@ class TreePanel(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
+        self._names: Counter[str] = Counter()
+        self._nth: Counter[str] = Counter()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search layers")
         self.search.setClearButtonEnabled(True)
@@ -174,6 +185,8 @@ class TreePanel(QWidget):
         self.tree.clear()
         frame = self.desk.frame
         if frame is not None:
+            self._names = Counter(layer.name for layer in walk(frame.layers))
+            self._nth.clear()
             for layer in reversed(frame.layers):
                 self._add(self.tree.invisibleRootItem(), layer, opened, "")
         self._filter(self.search.text())
@@ -186,6 +199,10 @@ class TreePanel(QWidget):
         item.setData(0, _ID + 1, layer)
         signs = [word for word, on in (("hidden", layer.hidden), ("locked", layer.locked)) if on]
         signs += [_MASKED] if layer.id == mask else []
+        if self._names[layer.name] > 1:
+            self._nth[layer.name] += 1
+            item.setData(0, _ID + 2, f"{self._nth[layer.name]} of {self._names[layer.name]}")
+            signs.append(f"{self._names[layer.name]} layers have this name")
         item.setToolTip(0, ", ".join([layer.name, layer.kind, *signs]))
         flags = item.flags() | Qt.ItemFlag.ItemIsEditable
         if not isinstance(layer.body, Group):

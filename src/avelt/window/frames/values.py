@@ -9,6 +9,7 @@ from typing import get_args
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.layers import SETTERS, edit_layer, fit_text, move_in_frame, resized, set_value, shadow_text
 from avelt.core.edits.paints import paint_text
+from avelt.core.edits.structure import fit_groups
 from avelt.core.edits.values import Spot
 from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
@@ -148,6 +149,7 @@ ROWS: tuple[_Kind, ...] = (
 )  # fmt: skip
 #: Rows whose values are colours or gradients.
 PAINTS = ("fill", "stroke")
+_SHAPES = ("place", "size", "turn", "scale", "skew", "words", "type", "weight", "tracking", "line_height")
 _DEGREES = ("turn", "turn_x", "turn_y", "skew")
 _NUMBERS = ("blur", "back_blur", "type", "weight", "line_height", "tracking", "stroke_width")
 
@@ -227,4 +229,6 @@ def set_many(project: Project, spots: Sequence[Spot], name: str, text: str) -> P
     """The same text typed for several layers."""
     for frame_id, layer_id in spots:
         project = set_from_text(project, frame_id, layer_id, name, text)
+        if name in _SHAPES:
+            project = fit_groups(project, frame_id, [layer_id])
     return project

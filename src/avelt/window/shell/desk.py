@@ -22,6 +22,7 @@ from avelt.window.theme import Theme
 
 UNSURE = 0.70  # pairs below this want to be looked at
 _KEPT_PICTURES = 200
+_KEPT_PIXELS = 40e6  # over all kept pictures
 
 
 class Desk(QObject):
@@ -184,8 +185,10 @@ class Desk(QObject):
         if kept is None or kept[0] is not frame:
             kept = (frame, self.painter().render(compile_still(frame).at(0.0), scale))
             self._pictures[key] = kept
-            if len(self._pictures) > _KEPT_PICTURES:
-                self._pictures.popitem(last=False)
+            held = sum(image.width() * image.height() for _, image in self._pictures.values())
+            while len(self._pictures) > 1 and (len(self._pictures) > _KEPT_PICTURES or held > _KEPT_PIXELS):
+                _, gone = self._pictures.popitem(last=False)[1]
+                held -= gone.width() * gone.height()
         self._pictures.move_to_end(key)
         return kept[1]
 
