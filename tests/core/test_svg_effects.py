@@ -121,7 +121,41 @@ class Mixing(unittest.TestCase):
         )
         baked = one(f'<g transform="scale(4 1)"><circle cx="5" cy="5" r="5" {fixed}/></g>')
         (inner,) = baked.children
-        self.assertEqual(inner.stroke.width * abs(baked.scale_x * baked.scale_y) ** 0.5, 2.0)
+        self.assertEqual((inner.stroke.width, inner.w, inner.h, baked.scale_x), (2.0, 40.0, 10.0, 1.0))
+
+
+class Shapes(unittest.TestCase):
+    def test_css_shapes_clip(self):
+        for text, box_ in (("circle(40px at 50px 50px)", (10, 10, 80, 80)), ("inset(10px 20px 30px 5px)", (5, 10, 75, 60)),
+                           ("ellipse(25% 10%)", (25, 40, 50, 20)), ("polygon(0 0, 50% 0, 0 50%)", (0, 0, 50, 50))):  # fmt: skip
+            with self.subTest(text):
+                layer = one(f'<rect width="100" height="100" style="clip-path:{text}"/>')
+                mask = next(c for c in layer.children if c.id == layer.body.mask)
+                np.testing.assert_allclose((mask.x, mask.y, mask.w, mask.h), box_, atol=0.02)
+        self.assertIn("not supported", says('<rect width="9" height="9" style="clip-path:wobble(3)"/>'))
+
+    def test_an_ellipses_dashes_begin_where_svg_begins_it(self):
+        layer = one('<circle cx="50" cy="50" r="10" stroke="red" stroke-dasharray="4" stroke-dashoffset="1"/>')
+        self.assertAlmostEqual(layer.stroke.dash_offset, 1 + 0.75 * 20 * np.pi, delta=0.05)
+
+
+class Letters(unittest.TestCase):
+    def test_letters_with_places_of_their_own(self):
+        layer = one('<text id="T" font-size="10" y="40" x="5 30 60">abc</text>')
+        self.assertEqual([(c.body.words, layer.x + c.x) for c in layer.children], [("a", 5), ("b", 30), ("c", 60)])
+        natural = one('<text font-size="10" y="40" x="5 10.6">ab</text>')
+        self.assertEqual((natural.kind, natural.body.words), ("text", "ab"))
+
+    def test_turned_letters_and_letters_on_a_path(self):
+        turned = one('<text font-size="10" x="10" y="40" rotate="20">ab</text>')
+        self.assertEqual([c.turn for c in turned.children], [20, 20])
+        frame = read(
+            '<path id="p" d="M0 50H40V100"/><text font-size="10"><textPath href="#p" startOffset="30">wave</textPath></text>'
+        ).frame
+        layer = frame.layers[1]
+        self.assertEqual((layer.name, "".join(c.body.words for c in layer.children)), ("Text 'wave'", "wave"))
+        self.assertEqual((layer.children[0].turn, layer.children[-1].turn), (0, 90))
+        self.assertIn("set straight", says('<text><textPath href="#no">x</textPath></text>'))
 
 
 class Patterns(unittest.TestCase):

@@ -114,8 +114,6 @@ def set_text(text: Text, size: float, tracking: float, line_height: float, width
             )
             parts.append((path, factor, total, run.fill))
             total += advance * factor
-        if tracking and total:
-            total -= tracking  # CSS and SVG centre the words, not the space behind the last letter
         shift = {"left": 0.0, "center": (width - total) / 2, "right": width - total}[text.align]
         for path, factor, x, fill in parts:
             where = QTransform(factor, 0, 0, factor, shift + x, baseline)
@@ -143,5 +141,5 @@ def measure_text(text: Text) -> float:
                 round(text.tracking / factor, 4),
             )
             total += advance * factor
-        widest = max(widest, total - (text.tracking if total else 0.0))
+        widest = max(widest, total)  # with the space behind the last letter, as in browsers
     return max(0.0, widest)

@@ -17,6 +17,7 @@ from avelt.core.timing.program import Program, Scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
+from avelt.paint.layout import bare, laid_out, shade_key
 from avelt.paint.outlines import as_path, draw_stroke, outline_path, own_transform, reach, scale_of, shift_of, soft
 
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
@@ -121,7 +122,7 @@ class ScenePainter:
                 self.draw(canvas, item, own_transform(item) * base)
             return
         flat: list[tuple[Item, QTransform, bool]] = []
-        _flatten(top, base, scene.program, flat)
+        laid_out(top, base, scene.program, flat)
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         still: list[tuple[Item, QTransform]] = []
         for item, matrix, is_still in flat:
@@ -248,12 +249,12 @@ class ScenePainter:
             made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
-        key = _shade_key(item, matrix, entry)
+        key = shade_key(item, matrix, entry)
         run = self._shades.get(key)
         if run is None:
             there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
             edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
-            plain = _sheet(reach(_bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
+            plain = _sheet(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
             self._content(plain, item, there)
             plain.painter.end()
             assert plain.image is not None
@@ -471,53 +472,6 @@ def _keep_inside(canvas: Canvas, shape: QPainterPath) -> None:
     canvas.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
     canvas.painter.drawImage(canvas.area.topLeft(), mask.image)
     canvas.painter.setCompositionMode(_Mode.CompositionMode_SourceOver)
-
-
-def _bare(item: Item) -> Item:
-    """The item without its effects."""
-    return Item(
-        item.slot, item.layer, item.matrix, 1.0, item.w, item.h, pen=item.pen, outline=item.outline, text=item.text,
-        type_size=item.type_size, picture=item.picture,
-    )  # fmt: skip
-
-
-def _shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...]:
-    """All that a shadow's picture depends on, apart from where it stands."""
-    outline = tuple(points.tobytes() for points, _ in item.outline or ())
-    pen = (item.pen.width, item.pen.trim, item.pen.brush.colours.tobytes()) if item.pen is not None else None
-    turn = tuple(round(v, 5) for v in (matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22()))
-    fills = tuple(brush.colours.tobytes() for brush in item.fills)
-    return (
-        item.layer.kind, id(item.text), item.w, item.h, outline, pen, turn, fills, item.type_size, item.tracking,
-        entry.colour.tobytes(), entry.blur,
-    )  # fmt: skip
-
-
-def _mixes(item: Item) -> bool:
-    """Whether what it looks like depends on what lies beneath."""
-    if item.blend != "normal" or item.back_blur > 0.0:
-        return True
-    alone = item.isolates or item.mask is not None or item.opacity < 1.0 or item.blur > 0.0 or bool(item.shades)
-    return not alone and any(_mixes(child) for child in item.children)
-
-
-def _opens(item: Item) -> bool:
-    """Whether a group is painted as if its layers lay beside it."""
-    effects = item.blur > 0.0 or item.shades or item.back_blur > 0.0 or item.blend != "normal" or item.isolates
-    return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects
-
-
-def _flatten(
-    level: list[Item], base: QTransform, program: Program, out: list[tuple[Item, QTransform, bool]], fixed: bool = True
-) -> None:
-    """Items with their transform; plain groups that hold something moving are opened."""
-    for item in level:
-        matrix = own_transform(item) * base
-        mixing = program.mixes and _mixes(item)
-        if _opens(item) and (not item.still or mixing):
-            _flatten(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
-        else:
-            out.append((item, matrix, fixed and item.still and not mixing))
 
 
 def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, QRectF]:

@@ -21,8 +21,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 from PIL import Image, ImageDraw
 from PySide6.QtCore import QRect, QRectF, Qt
-from PySide6.QtGui import QImage, QPainter, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
+from avelt.core.blending import colour
 from avelt.core.errors import AveltError
 from avelt.core.formats.bring_in import read_screen
 from avelt.core.timing.compile import compile_still
@@ -73,7 +74,9 @@ def paint_ours(path: Path) -> tuple[Image.Image, float, str]:
         there = QTransform((right - left) / frame.w, 0, 0, (bottom - top) / frame.h, left, top)
         painter = QPainter(square)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.setClipRect(there.mapRect(QRectF(0, 0, frame.w, frame.h)))
+        whole = there.mapRect(QRectF(0, 0, frame.w, frame.h))
+        painter.setClipRect(whole)
+        painter.fillRect(whole, QColor.fromRgbF(*colour.parse(frame.background)))
         area = QRect(0, 0, SIDE, SIDE)
         ScenePainter(imported.assets).paint(painter, compile_still(frame).at(0.0), there, area)
         painter.end()

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import contextlib
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 import numpy as np
 
 from avelt.core.errors import FormatError
-from avelt.core.formats import svg_filter
+from avelt.core.formats import css_shape, svg_filter, svg_shapes
 from avelt.core.formats.svg_filter import Effects
 from avelt.core.formats.svg_paint import opacity, reference
-from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, upright
+from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, local_matrix, placed, upright
 from avelt.core.formats.svg_text import font_size
 from avelt.core.formats.svg_values import length, transform
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.model.values import Group, Layer
+from avelt.core.model.values import Group, Layer, Path, Solid
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_reader import Here, Reader
@@ -39,7 +39,9 @@ def finish(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
     for key in ("clip-path", "mask"):
         value = style.get(key, "none").strip()
         if not value.startswith("url("):
-            if value not in ("none", ""):
+            if key == "clip-path" and value not in ("none", ""):
+                layer = _clipped_by_shape(reader, node, layer, here, value)
+            elif value not in ("none", ""):
                 reader.notes.add("left out", f"{key} {value[:40]} is not supported", node.says, node.line)
             continue
         target = reader.ids.get(reference(value)[0])
@@ -180,7 +182,30 @@ def masked(reader: Reader, node: Node, layer: Layer, target: Node, here: Here) -
     plain = len(shapes) == 1 and window is None
     mask = shapes[0] if plain else reader.wrap(target, shapes, affine.IDENTITY, name="", window=window)
     mask = msgspec.structs.replace(mask, name=target.attrs.get("id") or "Mask")
-    by = "alpha" if clip or base.get("mask-type") == "alpha" else "luminance"
+    return behind(reader, node, layer, mask, "alpha" if clip or base.get("mask-type") == "alpha" else "luminance")
+
+
+def _clipped_by_shape(reader: Reader, node: Node, layer: Layer, here: Here, value: str) -> Layer:
+    """The layer behind one of CSS's basic shapes, reckoned from its fill box."""
+    factor = _worked_in(layer, here) or 1.0
+    try:
+        outline, rule = css_shape.outline(value, layer.w / factor, layer.h / factor)
+    except FormatError as error:
+        reader.notes.add("left out", error.sentence, node.says, node.line)
+        return layer
+    scaled = [(points * factor, closed) for points, closed in outline]
+    shape = svg_shapes.outline(scaled)
+    if not isinstance(shape.body, Path):
+        return layer
+    mask = reader.layer(node, Path(shape.body.subpaths, rule), shape.x, shape.y, shape.w, shape.h, name="Clip")
+    mask = msgspec.structs.replace(mask, fills=(Solid("#000000"),))
+    matrix = affine.multiply(local_matrix(layer), [1.0, 0.0, 0.0, 1.0, shape.x, shape.y])
+    mask = placed(msgspec.structs.replace(mask, x=0.0, y=0.0), matrix)
+    return behind(reader, node, layer, mask, "alpha")
+
+
+def behind(reader: Reader, node: Node, layer: Layer, mask: Layer, by: Literal["alpha", "luminance"]) -> Layer:
+    """The layer behind a mask that stands in its parent: a group's own, or a group around it."""
     effects = layer.shadows or layer.blur or layer.opacity < 1
     if not (isinstance(layer.body, Group) and not layer.body.mask and upright(layer)) or effects:
         layer = reader.wrap(node, [layer], affine.IDENTITY, name=layer.name)

@@ -25,6 +25,7 @@ from avelt.core.model.values import Shadow
 
 _HARD = 10.0  # an alpha multiplied by this or more is the bare shape
 _MOST_PARTS = 64
+_DARK = 0.2  # a colour darker than this counts as black where light is added up
 Rgb = tuple[float, float, float]
 
 
@@ -143,10 +144,10 @@ def evaluated(node: Node, sheet: Sheet, box: tuple[float, float, float, float]) 
             chain.results[part.attrs["result"].strip()] = chain.last
     if not any_part:
         return Effects(opacity=0.0)
-    return _concluded(chain.last, chain.notes)
+    return _concluded(chain.last, chain.notes, chain.linear(node))
 
 
-def _concluded(last: _Picture, notes: list[str]) -> Effects:
+def _concluded(last: _Picture, notes: list[str], linear: bool) -> Effects:
     parts = _parts(last)
     places = [k for k, part in enumerate(parts) if isinstance(part, _Graphic)]
     if not places and len(parts) == 1 and isinstance(parts[0], _Shade) and not (parts[0].hole or parts[0].inner):
@@ -172,6 +173,9 @@ def _concluded(last: _Picture, notes: list[str]) -> Effects:
             raise FormatError("it paints something that is neither a shadow nor the layer")
         # The layer's blur is laid over its shadows too: they need only what is left.
         own = part.blur if part.inner else math.sqrt(max(0.0, part.blur**2 - graphic.blur**2))
+        if part.inner and linear and max(part.rgb) < _DARK:
+            # Laid over the layer in linear light, black covers less than it does in sRGB.
+            part = replace(part, alpha=1.0 - (1.0 - part.alpha) ** (1 / 2.2))
         if part.alpha > 0:
             shadows.append(Shadow(colour.to_text((*part.rgb, part.alpha)), part.x, part.y, own, part.inner))
     shadows.sort(key=lambda shadow: shadow.inner)

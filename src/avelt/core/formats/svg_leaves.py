@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -18,9 +19,10 @@ from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_text import Setting, TextReader, font_size
 from avelt.core.formats.svg_values import length
 from avelt.core.formats.xml_tree import Node
-from avelt.core.geometry import affine
+from avelt.core.geometry import affine, arc
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import Asset, Layer, Paint, Path, Picture, Solid, Stroke
+from avelt.core.geometry.bezier import oval_outline
+from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_reader import Here, Reader
@@ -55,10 +57,15 @@ def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape
         baked = svg_shapes.transformed(found, here.matrix)
         fills = fills_of(reader, node, style, area)
         layer = reader.layer(node, baked.body or body, baked.x, baked.y, baked.w, baked.h)
-        stroke = stroke_of(reader, node, here, area, 1.0)
+        m = here.matrix
+        stroke = stroke_of(reader, node, here, area, abs(float(m[0] * m[3] - m[1] * m[2])) ** 0.5)
         return msgspec.structs.replace(layer, fills=fills, stroke=stroke)
     fills = fills_of(reader, node, style, area)
     stroke = stroke_of(reader, node, here, area, factor)
+    if stroke is not None and stroke.dashes and isinstance(body, Oval):
+        # SVG begins an ellipse at its right, an oval begins at its top: three quarters further on.
+        round_ = arc.length(oval_outline(found.w * factor, found.h * factor))
+        stroke = msgspec.structs.replace(stroke, dash_offset=stroke.dash_offset + 0.75 * round_)
     body = svg_shapes.scaled(body, factor)
     if isinstance(body, Path) and style.get("fill-rule") == "evenodd":
         body = Path(body.subpaths, "evenodd")
@@ -155,12 +162,12 @@ def text(reader: Reader, node: Node, here: Here) -> list[Layer]:
         )
         return paint if isinstance(paint, Solid) else None
 
-    texts = TextReader(reader.style_of, run_fill, reader.notes, reader.measure, here.view)
+    texts = TextReader(reader.style_of, run_fill, reader.notes, reader.measure, here.view, reader.ids.get)
     settings = texts.read(node, here.style)
     if not settings:
         reader.notes.add("left out", "a text without words", node.says, node.line)
         return []
-    if len(settings) == 1:
+    if len(settings) == 1 and not settings[0].turn:
         return [_text_layer(reader, node, settings[0], here)]
     plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
     inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, turn=here.turn if plain else 0.0)
@@ -169,7 +176,9 @@ def text(reader: Reader, node: Node, here: Here) -> list[Layer]:
         for setting in settings
     ]
     outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.turn)
-    return [reader.wrap(node, layers, outer, typed=typed)]
+    words = "".join(setting.body.words for setting in settings)
+    named = "" if node.attrs.get("id") or node.attrs.get("data-name") else text_name(words)
+    return [reader.wrap(node, layers, outer, name=named, typed=typed)]
 
 
 def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Layer:
@@ -183,7 +192,13 @@ def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Lay
         body = msgspec.structs.replace(body, runs=runs, size=body.size * factor, tracking=body.tracking * factor)
     layer = reader.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
     layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-    return placed(layer, affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor]), here.turn)
+    there = affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor])
+    if setting.turn:
+        x, y = setting.pin[0] * factor, setting.pin[1] * factor
+        cos, sin = math.cos(math.radians(setting.turn)), math.sin(math.radians(setting.turn))
+        about = [cos, sin, -sin, cos, x - cos * x + sin * y, y - sin * x - cos * y]
+        there = affine.multiply(affine.multiply(rest, about), [1, 0, 0, 1, setting.x * factor, setting.y * factor])
+    return placed(layer, there, here.turn + setting.turn)
 
 
 def image(reader: Reader, node: Node, here: Here) -> list[Layer]:

@@ -73,11 +73,15 @@ def bounds(layer: Layer) -> tuple[float, float, float, float]:
     """The layer's upright box in its parent."""
     if upright(layer):
         return layer.x, layer.y, layer.w, layer.h
-    local = affine.compose([
+    x, y, w, h = (float(v) for v in affine.box_bounds(local_matrix(layer), layer.w, layer.h))
+    return x, y, w, h
+
+
+def local_matrix(layer: Layer) -> Floats:
+    """The layer's transform (6,) to its parent."""
+    return affine.compose([
         layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
     ])  # fmt: skip
-    x, y, w, h = (float(v) for v in affine.box_bounds(local, layer.w, layer.h))
-    return x, y, w, h
 
 
 def upright(layer: Layer) -> bool:

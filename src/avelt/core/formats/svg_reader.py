@@ -252,6 +252,8 @@ class Reader:
     def grouped(self, node: Node, here: Here, named: Node, window: Rect | None) -> Layer:
         """What lies in an element as a group; ``window`` cuts what stands out of it."""
         plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
+        # Lines that keep their width cannot lie in a group that is scaled: what it does goes into its layers.
+        plain = plain or (window is None and _keeps_widths(node))
         kept = (here.matrix, here.turn) if plain else (affine.IDENTITY, 0.0)
         inner = replace(here, matrix=kept[0], turn=kept[1], depth=here.depth + 1)
         children = self.children(node, inner)
@@ -332,6 +334,13 @@ class Reader:
             return text_name(layer.body.words)
         word = layer.kind.capitalize()
         return f"{word} {self.kind_count[type(layer.body).__name__]}"
+
+
+def _keeps_widths(node: Node) -> bool:
+    return any(
+        "non-scaling-stroke" in (inner.attrs.get("vector-effect", ""), *inner.attrs.get("style", "").split(":"))
+        for inner in node.all()
+    )
 
 
 def inked(layer: Layer) -> Rect:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import tinycss2
@@ -41,7 +42,9 @@ _AS_ATTRIBUTE = (INHERITED | OWN) - {
     "d",
 }
 Style = dict[str, str]
-_SIMPLE = re.compile(r"([\w-]+|\*)|\.([\w-]+)|#([\w-]+)|\[\s*([\w:-]+)\s*(?:=\s*[\"']?([^\]\"']*)[\"']?\s*)?\]")
+_SIMPLE = re.compile(
+    r"([\w-]+|\*)|\.([\w-]+)|#([\w-]+)|:(root|first-child|last-child)|\[\s*([\w:-]+)\s*(?:=\s*[\"']?([^\]\"']*)[\"']?\s*)?\]"
+)
 
 
 @dataclass(frozen=True)
@@ -51,13 +54,28 @@ class _Compound:
     ident: str
     attrs: tuple[tuple[str, str | None], ...]
     child_only: bool  # stands right behind ">"
+    where: tuple[str, ...] = ()  # root, first-child, last-child
 
     def fits(self, node: Node) -> bool:
         if self.tag not in ("*", "", node.tag) or (self.ident and node.attrs.get("id") != self.ident):
             return False
         if self.classes and not self.classes <= set(node.attrs.get("class", "").split()):
             return False
+        if not all(_PLACES[place](node) for place in self.where):
+            return False
         return all(k in node.attrs and (v is None or node.attrs[k] == v) for k, v in self.attrs)
+
+
+def _at_end(node: Node, first: bool) -> bool:
+    siblings = list(node.parent.children()) if node.parent is not None else [node]
+    return siblings[0 if first else -1] is node
+
+
+_PLACES: dict[str, Callable[[Node], bool]] = {
+    "root": lambda node: node.parent is None,
+    "first-child": lambda node: _at_end(node, True),
+    "last-child": lambda node: _at_end(node, False),
+}
 
 
 @dataclass(frozen=True)
@@ -116,7 +134,7 @@ class Sheet:
                     notes.add("left out", f"the style selector “{selector.strip()[:60]}”", node.says, node.line)
                     continue
                 weight = (
-                    sum(bool(p.ident) for p in parts), sum(len(p.classes) + len(p.attrs) for p in parts),
+                    sum(bool(p.ident) for p in parts), sum(len(p.classes) + len(p.attrs) + len(p.where) for p in parts),
                     sum(p.tag not in ("", "*") for p in parts),
                 )  # fmt: skip
                 self.rules.append(_Rule(parts, weight, len(self.rules), declarations))
@@ -157,7 +175,7 @@ def _selector(text: str) -> tuple[_Compound, ...] | None:
         if word == ">":
             child = True
             continue
-        tag, ident, classes, attrs, place = "", "", set(), [], 0
+        tag, ident, classes, attrs, where, place = "", "", set(), [], [], 0
         while place < len(word):
             found = _SIMPLE.match(word, place)
             if found is None or (found.group(1) and place):
@@ -167,9 +185,11 @@ def _selector(text: str) -> tuple[_Compound, ...] | None:
                 classes.add(found.group(2))
             ident = found.group(3) or ident
             if found.group(4):
-                attrs.append((found.group(4), found.group(5)))
+                where.append(found.group(4))
+            if found.group(5):
+                attrs.append((found.group(5), found.group(6)))
             place = found.end()
-        parts.append(_Compound(tag, frozenset(classes), ident, tuple(attrs), child))
+        parts.append(_Compound(tag, frozenset(classes), ident, tuple(attrs), child, tuple(where)))
         child = False
     return tuple(parts) or None
 

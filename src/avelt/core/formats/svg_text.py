@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
 from avelt.core.formats.svg_style import Style
-from avelt.core.formats.svg_values import length
+from avelt.core.formats.svg_values import length, path_data
 from avelt.core.formats.xml_tree import Node
+from avelt.core.geometry import arc
 from avelt.core.model.values import BASELINE, Paint, Run, Text
 
 #: Gives the width in px of the widest line of a text. Painting rooms hand in one that knows fonts.
 TextMeasure = Callable[[Text], float]
+#: The values of x, y, dx, dy and rotate of an element, one a letter.
+Letters = dict[str, list[float]]
+_UNSEEN = 0.6  # px that a letter may be off its natural place and still belong to its run
 _ALIGN = {"start": "left", "middle": "center", "end": "right"}
 _WEIGHTS = {"normal": 400, "bold": 700, "bolder": 700, "lighter": 300}
 #: Where the baseline lies below the wanted line, in font sizes, for a typical sans.
@@ -38,12 +45,13 @@ def rough_width(text: Text) -> float:
 
 @dataclass
 class Piece:
-    """Text that starts at one place: the anchor's x and the first baseline's y, in user space."""
+    """Text that starts at one place: the anchor's x and the first baseline's y, in user space; turned about it."""
 
     x: float
     y: float
     style: Style
     runs: list[tuple[str, Style, Node]] = field(default_factory=list)
+    turn: float = 0.0
 
     @property
     def words(self) -> str:
@@ -53,7 +61,7 @@ class Piece:
 
 @dataclass(frozen=True)
 class Setting:
-    """A piece as a text body and the box it stands in."""
+    """A piece as a text body and the box it stands in; turned by degrees about the point (pin)."""
 
     body: Text
     x: float
@@ -61,6 +69,8 @@ class Setting:
     w: float
     h: float
     style: Style
+    turn: float = 0.0
+    pin: tuple[float, float] = (0.0, 0.0)
 
 
 class TextReader:
@@ -68,9 +78,10 @@ class TextReader:
 
     def __init__(
         self, style_of: Callable[[Node, Style], Style], paint: Callable[[Style, Node], Paint | None], notes: Notes,
-        measure: TextMeasure, view: tuple[float, float],
+        measure: TextMeasure, view: tuple[float, float], find: Callable[[str], Node | None] = lambda ident: None,
     ) -> None:  # fmt: skip
         self.style_of, self.paint, self.notes, self.measure, self.view = style_of, paint, notes, measure, view
+        self.find = find
         self.pieces: list[Piece] = []
         self.pen = (0.0, 0.0)
         self.keep_spaces = False
@@ -91,29 +102,33 @@ class TextReader:
         return [lines] if lines else [self._set(piece) for piece in pieces]
 
     def _gather(self, node: Node, style: Style) -> None:
-        self._place(node, style)
+        letters = self._placed(node, style)
+        self._place(letters, style)
+        used = 0
         for part in node.content:
             if isinstance(part, str):
                 text = re.sub(r"[\t\n\r]", " ", part) if self.keep_spaces else re.sub(r"\s+", " ", part)
                 before = self.pieces[-1].words
                 if not self.keep_spaces and (before == "" or before.endswith(" ")):
                     text = text.lstrip(" ")
-                if text:
+                if text and (any(letters["rotate"]) or max(len(values) for values in letters.values()) > 1):
+                    self._one_by_one(_cased(text, style), used, letters, style, node)
+                elif text:
                     self.pieces[-1].runs.append((_cased(text, style), style, node))
+                used += len(text)
             elif part.tag in ("tspan", "a", "textPath"):
                 inner = self.style_of(part, style)
                 if inner.get("display") == "none":
                     continue
-                if part.tag == "textPath":
-                    self.notes.add("approximated", "text on a path is set straight", part.says, part.line)
-                self._gather(part, inner)
+                if part.tag != "textPath" or not self._along_path(part, inner):
+                    self._gather(part, inner)
             elif part.tag not in ("title", "desc", "metadata"):
                 self.notes.add("left out", f"{part.tag} inside text is not supported yet", part.says, part.line)
 
-    def _place(self, node: Node, style: Style) -> None:
-        """Begin a new piece where x, y, dx or dy ask for one."""
-        values: dict[str, list[float]] = {}
-        for key in ("x", "y", "dx", "dy"):
+    def _placed(self, node: Node, style: Style) -> Letters:
+        """Where the element wants its letters: the values of x, y, dx, dy and rotate, one a letter."""
+        values: Letters = {}
+        for key in ("x", "y", "dx", "dy", "rotate"):
             text = node.attrs.get(key, "").replace(",", " ").split()
             try:
                 whole = self.view[0] if key in ("x", "dx") else self.view[1]
@@ -121,18 +136,73 @@ class TextReader:
             except FormatError as error:
                 self.notes.add("unreadable", error.sentence, node.says, node.line)
                 values[key] = []
-            if len(values[key]) > 1:
-                self.notes.add("approximated", "letters placed one by one are set as one run", node.says, node.line)
-        if "rotate" in node.attrs:
-            self.notes.add("left out", "letters turned one by one", node.says, node.line)
-        if not any(values.values()):
+        return values
+
+    def _place(self, letters: Letters, style: Style, k: int = 0) -> None:
+        """Begin a new piece where x, y, dx, dy or rotate ask for one before letter ``k``."""
+        given = {key: values[k] for key, values in letters.items() if k < len(values)}
+        turn = given.pop("rotate", letters["rotate"][-1] if letters["rotate"] else 0.0)
+        if not given and turn == self.pieces[-1].turn and not (turn and k):
             return
         x, y = self._pen_now()
-        x = values["x"][0] if values["x"] else x
-        y = values["y"][0] if values["y"] else y
-        x += values["dx"][0] if values["dx"] else 0.0
-        y += values["dy"][0] if values["dy"] else 0.0
-        self.pieces.append(Piece(x, y, style))
+        x, y = given.get("x", x) + given.get("dx", 0.0), given.get("y", y) + given.get("dy", 0.0)
+        natural = self._pen_now()
+        if k and not turn and abs(x - natural[0]) < _UNSEEN and abs(y - natural[1]) < _UNSEEN:
+            return  # it stands where it would stand anyway
+        self.pieces.append(Piece(x, y, style, turn=turn))
+
+    def _one_by_one(self, text: str, used: int, letters: Letters, style: Style, node: Node) -> None:
+        """Letters of which each can have a place of its own."""
+        for k, letter in enumerate(text, used):
+            if k:
+                self._place(letters, style, k)
+            runs = self.pieces[-1].runs
+            if runs and runs[-1][1] is style:
+                runs[-1] = (runs[-1][0] + letter, style, node)
+            else:
+                runs.append((letter, style, node))
+
+    def _along_path(self, part: Node, style: Style) -> bool:
+        """Letters along a path, one by one; False when there is no such path."""
+        target = self.find((part.attrs.get("href") or part.attrs.get("xlink:href") or "").lstrip("#"))
+        subpaths = path_data(target.attrs.get("d", ""))[0] if target is not None else []
+        if not subpaths:
+            self.notes.add(
+                "approximated", "text on a path that is not in the file is set straight", part.says, part.line
+            )
+            return False
+        points = subpaths[0][0]
+        along = arc.travelled(points)
+        whole = float(along[-1, -1])
+        first = len(self.pieces)
+        self.pieces.append(Piece(0.0, 0.0, style))
+        for child in part.content:
+            if isinstance(child, str):
+                self.pieces[-1].runs.append((_cased(re.sub(r"\s+", " ", child), style), style, part))
+            elif child.tag in ("tspan", "a"):
+                self._gather(child, self.style_of(child, style))
+        letters = [(c, own, node) for piece in self.pieces[first:] for text, own, node in piece.runs for c in text]
+        del self.pieces[first:]
+        plain = {**style, "text-anchor": "start"}
+        widths = [self.measure(self._body([Piece(0, 0, own, [(c, own, node)])], own)) for c, own, node in letters]
+        anchor = {"middle": 0.5, "end": 1.0}.get(style.get("text-anchor", "start"), 0.0)
+        try:
+            at = length(part.attrs.get("startOffset", "0"), whole) - anchor * sum(widths)
+        except FormatError:
+            at = 0.0
+        self.notes.add("approximated", "letters on a path stand one by one", part.says, part.line)
+        for (letter, own, node), width in zip(letters, widths, strict=True):
+            middle = at + width / 2
+            at += width
+            if not 0.0 <= middle <= whole or not letter.strip():
+                continue
+            k, t = arc.locate(along, middle)
+            curve = arc.cubics(points)[k]
+            (x, y), (dx, dy) = arc.at(curve[None], np.array([t]))[0, 0], arc.direction(curve, t)
+            turn = math.degrees(math.atan2(dy, dx))
+            x, y = float(x - dx * width / 2), float(y - dy * width / 2)
+            self.pieces.append(Piece(x, y, plain, [(letter, {**own, "text-anchor": "start"}, node)], turn))
+        return True
 
     def _pen_now(self) -> tuple[float, float]:
         """Where the next letter would stand."""
@@ -151,7 +221,8 @@ class TextReader:
         gaps = [b.y - a.y for a, b in itertools.pairwise(pieces)]
         sizes = {font_size(run[1]) for piece in pieces for run in piece.runs}
         same = (
-            all(abs(piece.x - first.x) < 0.01 for piece in pieces)
+            not any(piece.turn for piece in pieces)
+            and all(abs(piece.x - first.x) < 0.01 for piece in pieces)
             and all(abs(gap - gaps[0]) < 0.01 for gap in gaps)
             and gaps[0] > 0
             and len(sizes) == 1
@@ -170,7 +241,8 @@ class TextReader:
         x = piece.x - {"start": 0.0, "middle": 0.5, "end": 1.0}.get(anchor, 0.0) * width
         base = style.get("dominant-baseline", style.get("alignment-baseline", ""))
         y = piece.y + _SHIFT.get(base, 0.0) * body.size - body.size * (body.line_height / 2 + BASELINE)
-        return Setting(body, x, y, width, body.size * body.line_height * len(lines), style)
+        h = body.size * body.line_height * len(lines)
+        return Setting(body, x, y, width, h, style, piece.turn, (piece.x, piece.y))
 
     def _body(self, pieces: list[Piece], style: Style, gap: float = 0.0) -> Text:
         size = font_size(style)

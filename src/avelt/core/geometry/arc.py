@@ -50,6 +50,17 @@ def locate(along: Floats, distance: float) -> tuple[int, float]:
     return k, float(np.interp(distance, along[k], _T))
 
 
+def direction(curve: Floats, t: float) -> tuple[float, float]:
+    """The unit direction of a cubic (4, 2) at a parameter; (1, 0) where it has none."""
+    first = curve[1:] - curve[:-1]
+    s = 1.0 - t
+    way = s * s * first[0] + 2 * s * t * first[1] + t * t * first[2]
+    if float(np.hypot(*way)) < 1e-9:
+        way = curve[3] - curve[0]
+    size = float(np.hypot(*way))
+    return (float(way[0]) / size, float(way[1]) / size) if size > 1e-12 else (1.0, 0.0)
+
+
 def halves(curve: Floats, t: float) -> tuple[Floats, Floats]:
     """A cubic (4, 2) cut in two at a parameter (de Casteljau)."""
     a = curve[:-1] + (curve[1:] - curve[:-1]) * t
