@@ -12,6 +12,7 @@ from avelt.core.timing.items import Item
 from avelt.paint.brushes import qpen
 
 _FINE = 0.05  # px of the device that a stroke's outline may be off
+_DASH_SCALE = 12.0
 _WIDE = 3.0  # standard deviations of a blur that still leave ink
 _MOST_BLUR = 200.0  # px of the device: a wider blur looks the same on any screen, and would take all memory
 
@@ -86,8 +87,15 @@ def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush
     size = max(abs(transform.determinant()) ** 0.5, 1e-6)
     pen = qpen(item.pen)
     stroker = QPainterPathStroker(pen)
-    stroker.setCurveThreshold(_FINE / size)
-    outline = stroker.createStroke(path)
+    if item.pen.dashes:
+        # Dashes are measured on polygons of half a px: on a larger copy they fall where they should.
+        more = _DASH_SCALE * size
+        stroker.setWidth(pen.widthF() * more)
+        larger = stroker.createStroke(QTransform.fromScale(more, more).map(path))
+        outline = QTransform.fromScale(1 / more, 1 / more).map(larger)
+    else:
+        stroker.setCurveThreshold(_FINE / size)
+        outline = stroker.createStroke(path)
     outline.setFillRule(Qt.FillRule.WindingFill)
     painter.fillPath(outline, brush)
 

@@ -19,10 +19,10 @@ from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_text import Setting, TextReader, font_size
 from avelt.core.formats.svg_values import length
 from avelt.core.formats.xml_tree import Node
-from avelt.core.geometry import affine, arc
+from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import oval_outline
-from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke
+from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke, Subpath
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_reader import Here, Reader
@@ -63,9 +63,9 @@ def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape
     fills = fills_of(reader, node, style, area)
     stroke = stroke_of(reader, node, here, area, factor)
     if stroke is not None and stroke.dashes and isinstance(body, Oval):
-        # SVG begins an ellipse at its right, an oval begins at its top: three quarters further on.
-        round_ = arc.length(oval_outline(found.w * factor, found.h * factor))
-        stroke = msgspec.structs.replace(stroke, dash_offset=stroke.dash_offset + 0.75 * round_)
+        # Dashes begin where the outline does: SVG begins an ellipse at its right, an oval begins at its top.
+        points = oval_outline(found.w, found.h)
+        body = Path((Subpath(tuple(np.concatenate([points[3:], points[1:4]]).ravel().tolist()), True),))
     body = svg_shapes.scaled(body, factor)
     if isinstance(body, Path) and style.get("fill-rule") == "evenodd":
         body = Path(body.subpaths, "evenodd")

@@ -6,6 +6,7 @@ import atexit
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtCore import QMimeData
@@ -14,9 +15,11 @@ from PySide6.QtGui import QGuiApplication, QImage
 from avelt.core.edits.clip import MIME, Clip, from_bytes, to_bytes
 from avelt.core.edits.frames import add_frames
 from avelt.core.formats.disk import SCREEN_ENDINGS
-from avelt.core.formats.svg_text import TextMeasure
 from avelt.core.geometry.bezier import union
 from avelt.core.model.values import Asset, Frame, Group, Layer, Picture, Project
+
+if TYPE_CHECKING:
+    from avelt.core.formats.svg_text import TextMeasure
 
 replace = msgspec.structs.replace
 
