@@ -23,7 +23,7 @@ from avelt.core.model.values import Frame, Group, Layer, Path
 from avelt.core.timing.relatives import relatives
 from avelt.paint.brushes import colour as qcolour
 from avelt.window.controls.drawing import shortened
-from avelt.window.frames import deeds
+from avelt.window.frames import deeds, picking
 from avelt.window.frames.handles import Handle, Shown, handles, paint_shown
 from avelt.window.frames.mouse import Mouse
 from avelt.window.frames.pages import Pages
@@ -261,6 +261,8 @@ class Board(QWidget):
             self.edit_nodes(False)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._go_in()
+        elif event.key() in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            self._walk(-1 if event.key() == Qt.Key.Key_PageUp else 1, bool(held & Qt.KeyboardModifier.ControlModifier))
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and frame is not None:
             self._delete()
         elif event.key() in moves and self.desk.chosen and not held & Qt.KeyboardModifier.ControlModifier:
@@ -270,6 +272,22 @@ class Board(QWidget):
             self._nudge(dx, dy)
         else:
             super().keyPressEvent(event)
+
+    def _walk(self, step: int, frames: bool) -> None:
+        """The next or last layer beside the chosen one (the next node, the next frame)."""
+        frame, layer = self.desk.frame, self.desk.layer
+        if frame is None:
+            return
+        if self.node_mode and layer is not None and not frames:
+            self.node = picking.next_node(layer, self.node, step)
+            self.update()
+        elif frames:
+            order = list(self.desk.project.frames)
+            self.desk.choose(order[(order.index(frame) + step) % len(order)].id)
+        else:
+            found = picking.beside(frame, layer, -step)  # down the list is down in paint order
+            if found is not None:
+                self.desk.choose(frame.id, found.id)
 
     def _nudge(self, dx: float, dy: float) -> None:
         layer = self.desk.layer

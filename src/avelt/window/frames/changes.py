@@ -23,6 +23,7 @@ from avelt.window.controls.fields import button, label
 from avelt.window.controls.job import Job
 from avelt.window.controls.painted import TickDelegate
 from avelt.window.shell.desk import Desk
+from avelt.window.shell.import_job import AT_ONCE
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
@@ -65,6 +66,14 @@ def look(frame: Frame) -> Looked:
     found.imported = imported
     found.changes = differences(frame, imported.frame)
     return found
+
+
+def is_large(frame: Frame) -> bool:
+    """Whether reading the frame's file would be felt."""
+    try:
+        return frame.source is not None and Path(frame.source.path).stat().st_size > AT_ONCE
+    except OSError:
+        return False
 
 
 class LookJob(Job):

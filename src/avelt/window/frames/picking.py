@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from avelt.core.edits import nodes
 from avelt.core.geometry.flatten import flatten, layer_at, layers_at
 from avelt.core.model.values import Frame, Layer
 
@@ -65,6 +66,26 @@ def guide_at(frame: Frame, x: float, y: float, px: float) -> tuple[str, float] |
             if abs(place - at) <= reach:
                 return axis, place
     return None
+
+
+def beside(frame: Frame, layer: Layer | None, step: int) -> Layer | None:
+    """The layer some steps up (or down) in paint order among its siblings, round again; the topmost for none."""
+    if layer is None:
+        return frame.layers[-1] if frame.layers else None
+    flat = flatten(frame)
+    up = int(flat.parent[flat.index[layer.id]])
+    siblings = flat.layers[up].children if up >= 0 else frame.layers
+    place = next(k for k, entry in enumerate(siblings) if entry.id == layer.id)
+    return siblings[(place + step) % len(siblings)]
+
+
+def next_node(layer: Layer, node: tuple[int, int] | None, step: int) -> tuple[int, int] | None:
+    """The node some steps on along a path, over all its parts, round again; the first for none."""
+    outline = nodes.outline_of(layer)
+    every = [(sub, k) for sub in range(len(outline)) for k in range(nodes.count(outline, sub))]
+    if not every:
+        return None
+    return every[(every.index(node) + step) % len(every)] if node in every else every[0]
 
 
 def inside(frame: Frame, area: tuple[float, float, float, float]) -> list[str]:

@@ -35,7 +35,7 @@ from avelt.window.controls.fields import panel
 from avelt.window.frames import clipboard, deeds
 from avelt.window.frames.actions import ACTIONS, BY_ID, CONTEXT
 from avelt.window.frames.board import Board
-from avelt.window.frames.changes import ChangesDialog, Looked, Offers, Watcher, look
+from avelt.window.frames.changes import ChangesDialog, Looked, LookJob, Offers, Watcher, is_large, look
 from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
 from avelt.window.frames.inks import Inks
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
@@ -404,7 +404,18 @@ class FramesStation(QWidget):
         frame = self.desk.frame
         if frame is None:
             return
-        looked = look(frame)
+        if is_large(frame):
+            self.desk.said.emit(f"Reading the file of {frame.name}…")
+            self._job = LookJob((frame,))
+            self._job.looked.connect(self._looked)
+            self._job.start()
+        else:
+            self._looked(look(frame))
+
+    def _looked(self, looked: Looked) -> None:
+        frame = next((f for f in self.desk.project.frames if f.id == looked.frame_id), None)
+        if frame is None:
+            return
         if looked.trouble:
             self.desk.said.emit(looked.trouble)
         elif not looked.changes:
