@@ -84,13 +84,15 @@ class Pages:
 
     def zoom_at(self, factor: float, point: QPointF) -> None:
         """Larger or smaller, what lies at a point stays there."""
-        before, corner = self.scale(), self._corner()
+        places = self.places()
+        if not places:
+            return
+        # The gaps between frames do not grow: what stays is a spot of the nearest frame.
+        frame, rect = min(places, key=lambda place: abs(place[1].center().x() - point.x()))
+        before = self.scale()
+        spot = (point - rect.topLeft()) / before
         self.zoom = min(_MOST, max(_LEAST, self.zoom * factor))
-        grown = self.scale() / before
-        self.pan = QPointF(
-            (point.x() - corner.x() + self.pan.x()) * grown - (point.x() - corner.x()),
-            (point.y() - corner.y() + self.pan.y()) * grown - (point.y() - corner.y()),
-        )
+        self.pan += self.rect_of(frame).topLeft() + spot * self.scale() - point
         self._keep()
 
     def set_scale(self, scale: float) -> None:
