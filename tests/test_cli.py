@@ -50,6 +50,33 @@ class Commands(unittest.TestCase):
         self.run_it("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         return self.file
 
+    def test_a_drawing_of_several_screens_is_taken_apart_when_asked(self):
+        card = '<g id="{0}" transform="translate({1} 20)"><rect width="200" height="300" fill="#fff"/><rect x="9" y="9" width="50" height="50"/></g>'
+        inner = card.format("List", 20) + card.format("Pass", 250)
+        board = self.folder / "Board.svg"
+        board.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="480" height="340">{inner}</svg>')
+        self.assertEqual(self.data("import", self.file, board)["frames"], ["Board"])
+        found = self.data("import", self.file, board, "--apart")
+        self.assertEqual(found["frames"], ["List", "Pass"])
+        self.assertEqual([report["counts"] for report in found["reports"]], [{"box": 2}] * 2)
+        self.assertEqual(len(open_project(self.file).routes), 1)
+
+    def test_effects_are_sampled_and_painted(self):
+        (self.folder / "b.svg").write_text(
+            B.replace(
+                'fill="blue"',
+                'fill="blue" style="filter:drop-shadow(0 4px 6px #00000080) blur(2px);mix-blend-mode:multiply"',
+            )
+        )
+        file = self.imported()
+        layers = self.data("sample", file, "a > b", "--at", "300")["samples"][0]["layers"]
+        card = next(layer for layer in layers if layer["name"] == "Card")
+        self.assertEqual((card["blur"], card["shadows"][0]["y"]), (2.0, 4.0))
+        out = self.folder / "x.png"
+        self.run_it("render", file, "--frame", "b", "-o", out)
+        with Image.open(out) as image:
+            self.assertNotEqual(image.convert("RGB").getpixel((80, 36)), (255, 255, 255))
+
     def test_import_makes_frames_and_a_route_of_300_ms(self):
         found = self.data("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         self.assertEqual(found["frames"], ["a", "b"])
