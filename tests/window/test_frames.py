@@ -5,10 +5,10 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractItemView
+from PySide6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit
 
 from avelt.core.edits.clip import MIME
 from avelt.core.edits.layers import set_value
@@ -463,6 +463,34 @@ class Values(FramesCase, unittest.TestCase):
         self.assertEqual([a.text() for a in menu.actions()], ["Same in all frames", "Copy along the row to the right"])
         menu.actions()[1].trigger()
         self.assertEqual(self.cell("place", 2).text(), self.cell("place", 3).text())
+
+    def test_several_cells_of_a_row_take_what_is_typed_into_one(self):
+        self.choose("Grey Stack time")
+        table = self.station.values.table
+        for column in (1, 2):
+            self.cell("opacity", column).setSelected(True)
+        table.setCurrentItem(self.cell("opacity", 1), QItemSelectionModel.SelectionFlag.NoUpdate)
+        table.editItem(self.cell("opacity", 1))
+        editor = table.findChild(QLineEdit)
+        QTest.keyClicks(editor, "3*10 %")
+        QTest.keyClick(editor, KEY.Key_Return)
+        self.settle()
+        self.assertEqual([self.cell("opacity", c).text() for c in (1, 2, 3)], ["30 %", "30 %", "100 %"])
+        self.assertEqual(self.desk.session.undo_label, "set opacity of 2 layers")
+
+    def test_a_pivot_is_chosen_among_nine_or_typed(self):
+        self.choose("Header")
+        click(self.station.values.show_which.button(1))
+        table = self.station.values.table
+        table.editItem(self.cell("pivot", 1))
+        editor = table.findChild(QComboBox)
+        self.assertEqual((editor.count(), editor.isEditable()), (9, True))
+        before = self.box("Header")
+        editor.setCurrentIndex(6)
+        editor.activated.emit(6)
+        self.assertEqual(self.layer("Header").pivot, (0.0, 1.0))
+        self.cell("pivot", 1).setText("10, 20")
+        self.assertEqual((self.layer("Header").pivot, self.box("Header")), ((0.1, 0.2), before))
 
     def test_all_values_are_there_when_asked_for(self):
         self.choose("Header")

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem
 from avelt.core.timing.compile import compile_still
 from avelt.paint.painter import ScenePainter
 from avelt.window.controls.drawing import draw_frame, shortened
-from avelt.window.controls.fields import button, label
+from avelt.window.controls.fields import button, label, row
 from avelt.window.controls.painted import TickDelegate
 from avelt.window.theme import Theme, font
 
@@ -82,14 +82,10 @@ class ApartDialog(QDialog):
         upper.setSpacing(16)
         upper.addLayout(side, 3)
         upper.addWidget(self.preview, 7)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(self.whole)
-        buttons.addWidget(self.apart)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 14, 16, 14)
         layout.addLayout(upper, 1)
-        layout.addLayout(buttons)
+        layout.addLayout(row(None, self.whole, self.apart))
         self.list.itemChanged.connect(lambda _: self._show())
         self.apart.clicked.connect(self.accept)
         self.whole.clicked.connect(self.reject)

@@ -19,7 +19,7 @@ from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.painter import ScenePainter
 from avelt.window.controls.drawing import draw_frame
-from avelt.window.controls.fields import button, label
+from avelt.window.controls.fields import button, label, row
 from avelt.window.controls.job import Job
 from avelt.window.controls.painted import TickDelegate
 from avelt.window.shell.desk import Desk
@@ -215,14 +215,10 @@ class ChangesDialog(QDialog):
         upper.setSpacing(16)
         upper.addLayout(left, 4)
         upper.addWidget(self.compare, 5)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(self.leave)
-        buttons.addWidget(self.take)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(16, 14, 16, 14)
         whole.addLayout(upper, 1)
-        whole.addLayout(buttons)
+        whole.addLayout(row(None, self.leave, self.take))
         self._fill()
         self.list.currentRowChanged.connect(self._show)
         self.take.clicked.connect(self.accept)

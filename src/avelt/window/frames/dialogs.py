@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from avelt.core.blending import colour
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Frame
-from avelt.window.controls.fields import NumberField, button, label
+from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.painted import Tick
 
 
@@ -35,11 +35,7 @@ class Form(QDialog):
         whole.setSpacing(12)
         whole.addLayout(self.fields)
         whole.addWidget(self.trouble)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(self.leave)
-        buttons.addWidget(self.ok)
-        whole.addLayout(buttons)
+        whole.addLayout(row(None, self.leave, self.ok))
 
     def number(self, words: str, value: float, unit: str, low: float, high: float) -> NumberField:
         """A number in a row of its own."""

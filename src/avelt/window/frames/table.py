@@ -21,7 +21,7 @@ from avelt.core.blending import colour
 from avelt.core.edits.values import Spot, copy_value
 from avelt.window.controls.fields import Choice, label
 from avelt.window.controls.painted import TintDelegate
-from avelt.window.frames.values import PAINTS, SHOWN, ValueRow, set_many, value_rows
+from avelt.window.frames.values import OPEN_CHOICES, PAINTS, SHOWN, ValueRow, set_many, value_rows
 from avelt.window.shell.desk import Desk
 
 _DATA = Qt.ItemDataRole.UserRole
@@ -41,12 +41,17 @@ class _Delegate(TintDelegate):
             return super().createEditor(parent, option, index)
         editor = QComboBox(parent)
         editor.addItems(list(choices))
-        editor.activated.connect(lambda _: self._chosen(editor))
+        editor.setEditable(index.data(_DATA)[0] in OPEN_CHOICES)
+        kept = QPersistentModelIndex(index)
+        editor.activated.connect(lambda _: self._chosen(editor, kept))
         return editor
 
-    def _chosen(self, editor: QWidget) -> None:
-        self.commitData.emit(editor)
+    def _chosen(self, editor: QComboBox, index: QPersistentModelIndex) -> None:
+        """Close first: taking the value over fills the table anew, and the editor would be gone with it."""
+        text = editor.currentText()
         self.closeEditor.emit(editor)
+        if index.isValid():
+            index.model().setData(index, text)
 
     def setEditorData(self, editor: QWidget, index: QModelIndex | QPersistentModelIndex) -> None:
         if isinstance(editor, QComboBox):
@@ -58,7 +63,7 @@ class _Delegate(TintDelegate):
         if isinstance(editor, QComboBox):
             model.setData(index, editor.currentText())  # type: ignore[attr-defined]
         else:
-            super().setModelData(editor, model, index)  # type: ignore[arg-type]
+            super().setModelData(editor, model, index)
 
 
 class ValueTable(QWidget):

@@ -116,6 +116,10 @@ def _yes(value: bool) -> str:
 
 
 _YES_NO = ("no", "yes")
+#: The nine points that a pivot is offered at; any other can be typed.
+_NINE = tuple(f"{x}, {y} %" for y in (0, 50, 100) for x in (0, 50, 100))
+#: Rows whose choices are offers: something else can be typed too.
+OPEN_CHOICES = ("pivot",)
 ROWS: tuple[_Kind, ...] = (
     _Kind("name", "name", lambda f, layer: layer.name),
     _Kind("place", "place", _place),
@@ -125,7 +129,7 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("turn_y", "turn about y", lambda f, layer: f"{_n(layer.turn_y)}°", "0°"),
     _Kind("scale", "scale", _scale),
     _Kind("skew", "skew", lambda f, layer: f"{_n(layer.skew)}°", "0°"),
-    _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %"),
+    _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %", _NINE),
     _Kind("corner", "corner", _corner),
     _Kind("opacity", "opacity", lambda f, layer: f"{_n(layer.opacity * 100)} %"),
     _Kind("hidden", "hidden", lambda f, layer: _yes(layer.hidden), "no", _YES_NO),
