@@ -63,7 +63,7 @@ class _Delegate(TintDelegate):
         if isinstance(editor, QComboBox):
             model.setData(index, editor.currentText())  # type: ignore[attr-defined]
         else:
-            super().setModelData(editor, model, index)
+            super().setModelData(editor, model, index)  # type: ignore[arg-type]
 
 
 class ValueTable(QWidget):
