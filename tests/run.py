@@ -5,6 +5,7 @@ Unexpected warnings and messages of Qt fail the run.
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import tempfile
@@ -63,6 +64,7 @@ def _run(names: list[str]) -> int:
 
     application()  # one for all: the painting tests would make one without widgets
     warnings.simplefilter("error")
+    gc.set_threshold(100_000, 20, 50)  # hundreds of windows and frames come and go: looking for rings costs more
     loader = unittest.TestLoader()
     if names:
         suite = loader.loadTestsFromNames(names)

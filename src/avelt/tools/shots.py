@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING, cast
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from PySide6.QtCore import QEvent
+
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
 from avelt.core.model.find import find_frame, find_layer
@@ -162,7 +164,10 @@ def main(folder: Path = FOLDER) -> None:
                 app.processEvents()
             window.grab().save(str(folder / f"{shot.__name__}.png"))
         window.desk.session.saved()
+        app.removeEventFilter(window)
         window.close()
+        window.deleteLater()
+        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 if __name__ == "__main__":
