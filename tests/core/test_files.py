@@ -83,9 +83,12 @@ class BadFiles(unittest.TestCase):
 
     def test_damage_inside_is_found(self):
         whole = bytearray(pack(build_demo()))
-        at = whole.index(b"project.json") + 200
-        whole[at] ^= 0xFF
-        self.refuse(bytes(whole), "bad.avelt")
+        start = whole.index(b"project.json")
+        for at in range(start + 30, len(whole) - 400, len(whole) // 60):
+            with self.subTest(at):
+                bad = bytearray(whole)
+                bad[at] ^= 0xFF
+                self.refuse(bytes(bad), "bad.avelt")
 
     def test_newer_and_wrong_formats(self):
         self.refuse(self.with_json(b'{"name":"a","format":99}'), "newer Avelt")

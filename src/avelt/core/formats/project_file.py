@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from pathlib import Path
 from typing import Any
 
@@ -130,7 +131,7 @@ def _entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, place: st
     try:
         with archive.open(info) as stream:
             data = stream.read(info.file_size + 1)
-    except (zipfile.BadZipFile, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
         raise FormatError(f"The file is damaged: {_plain(error)}.", place) from None
     if len(data) != info.file_size:
         raise FormatError("The file is damaged: an entry is not as long as it says.", place)
