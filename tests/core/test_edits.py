@@ -102,10 +102,6 @@ class Layers(unittest.TestCase):
         self.assertAlmostEqual(index["in"].x, 5 * factor)
         self.assertAlmostEqual(index["in"].body.subpaths[0].points[-2], 10 * factor)
 
-    def test_a_box_is_set_in_the_frame(self):
-        frame = layers.set_box_in_frame(sample_project().frames[0], "in", (50, 60, 30, 40))
-        np.testing.assert_allclose(flatten(frame).bounds[2], (50, 60, 30, 40))
-
     def test_values_are_kept_in_their_limits_and_refused_where_they_make_no_sense(self):
         project = sample_project()
         self.assertEqual(layer_index(layers.set_value(project, "A", "g", "opacity", 7).frames[0])["g"].opacity, 1.0)

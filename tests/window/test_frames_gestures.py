@@ -8,10 +8,10 @@ import numpy as np
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from avelt.core.edits.place import local_of
 from avelt.core.edits.shapes import new_path
 from avelt.core.geometry import affine, arc
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.place import local_of
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Conic, Frame, Linear, Path, Project, Radial, Stop
 from avelt.window.frames import gestures, picking

@@ -90,20 +90,6 @@ def move_in_frame(frame: Frame, layer_id: str, dx: float, dy: float) -> Frame:
     return change_layers(frame, {layer_id: lambda layer: replace(layer, x=layer.x + dx, y=layer.y + dy)})
 
 
-def set_box_in_frame(frame: Frame, layer_id: str, box: tuple[float, float, float, float]) -> Frame:
-    """The layer with its upright box in the frame at (x, y, w, h); for layers without turn or skew."""
-    flat = flatten(frame)
-    i = flat.index[layer_id]
-    layer = flat.layers[i]
-    a, b, c, d = (float(v) for v in flat.world[i][:4])
-    if abs(b) > 1e-9 or abs(c) > 1e-9 or abs(a) < 1e-9 or abs(d) < 1e-9:
-        raise EditError("A turned layer is resized by its numbers.")
-    new = resized(layer, box[2] / abs(a), box[3] / abs(d))
-    frame = change_layers(frame, {layer_id: lambda _: new})
-    x, y, _, _ = flatten(frame).bounds[i]
-    return move_in_frame(frame, layer_id, box[0] - float(x), box[1] - float(y))
-
-
 _PAINTS = (Solid, Linear, Radial, Conic, Pattern)
 
 

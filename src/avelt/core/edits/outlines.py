@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from avelt.core.edits.frames import put_frame, without_layers
-from avelt.core.edits.place import inside, local_of, space_of
+from avelt.core.edits.place import inside, reboxed, space_of
 from avelt.core.edits.structure import children_of, edit_layers, parent_of, topmost_chosen, with_children
 from avelt.core.errors import EditError
 from avelt.core.geometry import affine
@@ -20,6 +20,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
 from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.place import local_of
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.values import Box, Group, Layer, Oval, Path, Picture, Project, Subpath, Text
 
@@ -156,8 +157,6 @@ def _with_body(layer: Layer, outline: Outline, rule: str = "nonzero") -> Layer:
     """The layer as a path of an outline in its own px."""
     if not outline:
         raise EditError(f"Nothing is left of “{layer.name}”.")
-    from avelt.core.edits.place import reboxed
-
     x, y, w, h = bounds_of([points for points, _ in outline])
     body = Path(
         tuple(Subpath(tuple((points - (x, y)).ravel().tolist()), closed) for points, closed in outline),

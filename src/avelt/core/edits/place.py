@@ -9,26 +9,10 @@ from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat
+from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.values import Layer
 
 replace = msgspec.structs.replace
-_DIGITS = 9  # below this places of numbers that were worked out are noise
-
-
-def with_matrix(layer: Layer, matrix: Floats) -> Layer:
-    """The layer under another transform to its parent; its turn stays the nearest way of saying the same angle."""
-    turn, scale_x, scale_y, skew = affine.decompose(matrix)
-    turn += 360.0 * round((layer.turn - turn) / 360.0)
-    x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
-    clean = [round(v, _DIGITS) + 0.0 for v in (x, y, turn, scale_x, scale_y, skew)]
-    return replace(layer, x=clean[0], y=clean[1], turn=clean[2], scale_x=clean[3], scale_y=clean[4], skew=clean[5])
-
-
-def local_of(layer: Layer) -> Floats:
-    """The layer's transform (6,) to its parent."""
-    return affine.compose([
-        layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
-    ])  # fmt: skip
 
 
 def space_of(flat: Flat, layer_id: str) -> Floats:

@@ -8,12 +8,13 @@ import msgspec
 
 from avelt.core.blending import colour
 from avelt.core.edits.frames import free_name, put_frame
-from avelt.core.edits.place import space_of, with_matrix
+from avelt.core.edits.place import space_of
 from avelt.core.edits.structure import children_of, with_children
 from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.place import with_matrix
 from avelt.core.model.find import frame_by_id, walk
 from avelt.core.model.limits import MAX_COORDINATE
 from avelt.core.model.values import (

@@ -7,11 +7,12 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from avelt.core.edits.frames import free_name, put_frame, remove_layer, without_layers
-from avelt.core.edits.place import inside, local_of, pivoted, reboxed, space_of, with_matrix
+from avelt.core.edits.place import inside, pivoted, reboxed, space_of
 from avelt.core.errors import EditError, NotFound
 from avelt.core.geometry import affine
 from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import Flat, flatten
+from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Frame, Group, Layer, Project

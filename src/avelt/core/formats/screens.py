@@ -9,8 +9,8 @@ import msgspec
 
 from avelt.core.formats.svg_in import Imported
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, flatten
+from avelt.core.geometry.place import with_matrix
 from avelt.core.model.find import walk
 from avelt.core.model.values import Box, Frame, Group, Layer, Picture, Text
 
@@ -160,14 +160,7 @@ def _opened(flat: Flat, i: int, box: Rect) -> list[Layer]:
         or layer.blend != "normal"
     )  # fmt: skip
     if plain and abs(layer.w - box[2]) < 1 and abs(layer.h - box[3]) < 1:
-        return [_placed(child, flat.world[flat.index[child.id]], shift) for child in layer.children]
-    return [_placed(layer, world, shift)]
-
-
-def _placed(layer: Layer, world: Floats, shift: list[float]) -> Layer:
-    matrix = affine.multiply(shift, world)
-    turn, scale_x, scale_y, skew = affine.decompose(matrix)
-    turn += 360.0 * round((layer.turn - turn) / 360.0)
-    x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
-    clean = [round(v, 9) + 0.0 for v in (x, y, turn, scale_x, scale_y, skew)]
-    return replace(layer, x=clean[0], y=clean[1], turn=clean[2], scale_x=clean[3], scale_y=clean[4], skew=clean[5])
+        return [
+            with_matrix(child, affine.multiply(shift, flat.world[flat.index[child.id]])) for child in layer.children
+        ]
+    return [with_matrix(layer, affine.multiply(shift, world))]

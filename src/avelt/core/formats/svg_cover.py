@@ -13,11 +13,12 @@ from avelt.core.errors import FormatError
 from avelt.core.formats import css_shape, svg_filter, svg_shapes
 from avelt.core.formats.svg_filter import Effects
 from avelt.core.formats.svg_paint import opacity, reference
-from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, local_matrix, placed, upright
+from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, placed, upright
 from avelt.core.formats.svg_text import font_size
 from avelt.core.formats.svg_values import length, transform
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
+from avelt.core.geometry.place import local_of
 from avelt.core.model.values import Group, Layer, Path, Solid
 
 if TYPE_CHECKING:
@@ -199,7 +200,7 @@ def _clipped_by_shape(reader: Reader, node: Node, layer: Layer, here: Here, valu
         return layer
     mask = reader.layer(node, Path(shape.body.subpaths, rule), shape.x, shape.y, shape.w, shape.h, name="Clip")
     mask = msgspec.structs.replace(mask, fills=(Solid("#000000"),))
-    matrix = affine.multiply(local_matrix(layer), [1.0, 0.0, 0.0, 1.0, shape.x, shape.y])
+    matrix = affine.multiply(local_of(layer), [1.0, 0.0, 0.0, 1.0, shape.x, shape.y])
     mask = placed(msgspec.structs.replace(mask, x=0.0, y=0.0), matrix)
     return behind(reader, node, layer, mask, "alpha")
 

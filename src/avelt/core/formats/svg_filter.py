@@ -318,13 +318,18 @@ def _is_shape(picture: _Picture) -> bool:
     )
 
 
+def _plain(node: Node, key: str) -> float:
+    found = numbers(node.attrs.get(key, "0"))
+    return found[0] if found else 0.0
+
+
 def _composited(chain: _Chain, node: Node) -> _Picture:
     first, second = chain.wanted(node), chain.wanted(node, "in2")
     operator = node.attrs.get("operator", "over")
     if operator == "over":
         return _over(second, first)
     if operator == "arithmetic":
-        k1, k2, k3, k4 = (chain_number(node, f"k{k}") for k in range(1, 5))
+        k1, k2, k3, k4 = (_plain(node, f"k{k}") for k in range(1, 5))
         if (k1, k4) == (0, 0) and (k2, k3) == (-1, 1):
             first, second, operator = second, first, "out"
         elif (k1, k4) == (0, 0) and (k2, k3) == (1, -1):
@@ -366,12 +371,6 @@ def _outside(first: _Picture, second: _Picture) -> _Picture | None:
     if isinstance(first, _Flood) and isinstance(second, _Shade | _Graphic):
         return _Shade(first.rgb, first.alpha, second.x, second.y, second.blur, hole=True)
     return None
-
-
-def chain_number(node: Node, key: str) -> float:
-    """A plain number attribute; 0 when it is not there."""
-    found = numbers(node.attrs.get(key, "0"))
-    return found[0] if found else 0.0
 
 
 def _blended(chain: _Chain, node: Node) -> _Picture:

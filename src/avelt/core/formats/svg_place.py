@@ -9,6 +9,7 @@ from avelt.core.blending import colour
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.place import local_of
 from avelt.core.model.values import Group, Layer, Paint, Pattern, Solid, Stop, Text
 
 _EPS = 1e-9
@@ -73,15 +74,8 @@ def bounds(layer: Layer) -> tuple[float, float, float, float]:
     """The layer's upright box in its parent."""
     if upright(layer):
         return layer.x, layer.y, layer.w, layer.h
-    x, y, w, h = (float(v) for v in affine.box_bounds(local_matrix(layer), layer.w, layer.h))
+    x, y, w, h = (float(v) for v in affine.box_bounds(local_of(layer), layer.w, layer.h))
     return x, y, w, h
-
-
-def local_matrix(layer: Layer) -> Floats:
-    """The layer's transform (6,) to its parent."""
-    return affine.compose([
-        layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew
-    ])  # fmt: skip
 
 
 def upright(layer: Layer) -> bool:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -271,6 +270,3 @@ class Offers:
         """Without frames that are gone."""
         known = {frame.id for frame in project.frames}
         self.by_frame = {k: v for k, v in self.by_frame.items() if k in known}
-
-
-Ask = Callable[[QDialog], bool]

@@ -10,7 +10,7 @@ import numpy as np
 from avelt.core.edits import nodes
 from avelt.core.edits.arrange import ALIGNMENTS, align, distribute, repeat
 from avelt.core.edits.clip import Clip, copied, pasted
-from avelt.core.edits.layers import edit_layer, fit_text
+from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.outlines import COMBINATIONS, How, combine, flattened, to_path
 from avelt.core.edits.paints import add_stop, ends
 from avelt.core.edits.structure import (
@@ -26,13 +26,13 @@ from avelt.core.edits.structure import (
     unmask,
 )  # fmt: skip
 from avelt.core.edits.values import Spot
-from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import layer_index
 from avelt.core.model.values import Group, Layer, Project, Text
 from avelt.core.timing.relatives import relatives
-from avelt.paint.fonts import measure_text, set_text
+from avelt.paint.fonts import set_text
 from avelt.paint.outlines import from_path
 from avelt.window.frames.gestures import put_paint
 from avelt.window.frames.handles import paint_shown
@@ -137,14 +137,22 @@ def shift_order(desk: Desk, how: str) -> None:
     on_each_frame(desk, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
 
 
-def flip_flag(desk: Desk, name: str) -> None:
-    """Hidden or locked, turned round for all chosen after the one shown in full."""
-    layer = desk.layer
-    if layer is None:
+def flip_flag(desk: Desk, name: str, layer_id: str = "") -> None:
+    """Hidden or locked, turned round after one layer (the one shown in full unless it is named) for all chosen.
+
+    A named layer that is not among the chosen is changed alone.
+    """
+    frame = desk.frame
+    layer = layer_index(frame).get(layer_id) if layer_id and frame is not None else desk.layer
+    if layer is None or frame is None:
         desk.said.emit("Choose a layer first.")
         return
     value = not getattr(layer, name)
     verb = {("hidden", True): "hide", ("hidden", False): "show", ("locked", True): "lock", ("locked", False): "unlock"}
+    if layer.id not in desk.chosen_here:
+        words = f"{verb[name, value]} {layer.name}"
+        desk.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda x: replace(x, **{name: value})))
+        return
     on_each_frame(
         desk, verb[name, value],
         lambda p, frame_id, ids: edit_layers(p, frame_id, ids, lambda x: replace(x, **{name: value})),
@@ -289,13 +297,6 @@ def flatten_chosen(desk: Desk) -> None:
     desk.do(f"flatten {layer.name}", lambda p: flattened(p, frame.id, layer.id, text_outline))
 
 
-def fit_words(desk: Desk, project: Project, spots: Sequence[Spot]) -> Project:
-    """Texts' boxes as wide as their words."""
-    for frame_id, layer_id in spots:
-        project = edit_layer(project, frame_id, layer_id, lambda layer: fit_text(layer, measure_text))
-    return project
-
-
 # Nodes and gradients
 
 
@@ -366,10 +367,3 @@ def add_stop_at(desk: Desk, which: str, own: tuple[float, float]) -> None:
     here = np.array([own[0] - x0 * layer.w, own[1] - y0 * layer.h])
     at = float(np.clip(here @ along / max(float(along @ along), 1e-9), 0.0, 1.0))
     _on_path(desk, "add a colour", lambda x: put_paint(x, which, add_stop(paint, at)))
-
-
-def need(desk: Desk, condition: bool, sentence: str) -> bool:
-    """Say why something cannot be done."""
-    if not condition:
-        desk.said.emit(str(EditError(sentence)))
-    return condition

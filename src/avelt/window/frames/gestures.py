@@ -14,11 +14,12 @@ from avelt.core.edits.arrange import boxes_in_frame, move_layers_by, set_guides
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.layers import edit_layer, resized
 from avelt.core.edits.paints import ends, remove_stop, with_ends, with_stop
-from avelt.core.edits.place import local_of, pivoted, with_matrix
+from avelt.core.edits.place import pivoted
 from avelt.core.edits.structure import duplicate, fit_groups
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.values import Box, Frame, Gradient, Layer, Project
 from avelt.window.frames.handles import paint_shown
 from avelt.window.frames.snapping import Marks, Snapped, snapped, snapped_point

@@ -107,7 +107,6 @@ class ValueTable(QWidget):
         below.setSpacing(4)
         below.addLayout(heads)
         below.addWidget(self.table)
-        self.show_which.picked.connect(lambda _: self.fill())
         self.table.itemChanged.connect(self._typed)
         self.table.currentItemChanged.connect(self._current)
         self.table.itemClicked.connect(self._clicked)

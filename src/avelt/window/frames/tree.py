@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTreeWi
 
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.structure import children_of as layers_in
-from avelt.core.edits.structure import edit_layers, move_layers
+from avelt.core.edits.structure import move_layers
 from avelt.core.model.find import walk
 from avelt.core.model.values import Group, Layer
 from avelt.window.controls.painted import Tree, children_of
+from avelt.window.frames import deeds
 from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
@@ -170,7 +171,7 @@ class TreePanel(QWidget):
         self.search.textChanged.connect(self._filter)
         self.tree.itemSelectionChanged.connect(self._picked)
         self.tree.itemChanged.connect(self._renamed)
-        self.tree.sign_clicked.connect(self._flip)
+        self.tree.sign_clicked.connect(lambda layer_id, name: deeds.flip_flag(desk, name, layer_id))
         self.tree.moved.connect(self._move)
         self.tree.customContextMenuRequested.connect(
             lambda point: self.menu_wanted.emit(self.tree.viewport().mapToGlobal(point))
@@ -296,30 +297,8 @@ class TreePanel(QWidget):
             return
         self.desk.do(f"rename {layer.name}", lambda p: set_value(p, frame.id, ident, "name", name))
 
-    def _flip(self, layer_id: str, name: str) -> None:
-        frame = self.desk.frame
-        item = next((entry for entry in self.items() if entry.data(0, _ID) == layer_id), None)
-        if frame is None or item is None:
-            return
-        layer = item.data(0, _ID + 1)
-        value = not getattr(layer, name)
-        word = {"hidden": ("show", "hide"), "locked": ("unlock", "lock")}[name][value]
-        ids = self.desk.chosen_here if layer_id in self.desk.chosen_here else [layer_id]
-        self.desk.do(
-            f"{word} {layer.name}", lambda p: edit_layers(p, frame.id, ids, lambda x: SET_FLAG[name](x, value))
-        )
-
     def _move(self, ids: list[str], parent: str, place: int) -> None:
         frame = self.desk.frame
         if frame is not None:
             self.desk.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
             self.fill()
-
-
-def _with(name: str):  # type: ignore[no-untyped-def]
-    import msgspec
-
-    return lambda layer, value: msgspec.structs.replace(layer, **{name: value})
-
-
-SET_FLAG = {"hidden": _with("hidden"), "locked": _with("locked")}
