@@ -11,21 +11,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avelt.core.curves.named import STARTERS
-from avelt.core.model.values import (
-    Box,
-    Frame,
-    Group,
-    Layer,
-    Line,
-    Oval,
-    Project,
-    Route,
-    Run,
-    Solid,
-    Tap,
-    Text,
-    Transition,
-)  # fmt: skip
+from avelt.core.model.triggers import Tap
+from avelt.core.model.values import Box, Frame, Group, Layer, Line, Oval, Project, Route, Run, Solid, Text, Transition
 from avelt.core.presets.shelf import Shelf
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.shell.recovery import Recovery

@@ -30,10 +30,12 @@ from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.find import find_frame, find_layer, find_route, frame_by_id, layer_index, route_title, walk
-from avelt.core.model.values import Frame, Project, Route, Tap
+from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
+from avelt.core.model.values import Frame, Project, Route
+from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.pairing.explain import reasons
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
+from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.schedule import length_of
 
@@ -150,15 +152,13 @@ def _info(args: Arguments) -> None:
 
 
 def _route_plain(project: Project, route: Route) -> dict[str, Any]:
-    trigger = msgspec.to_builtins(route.trigger)
-    if isinstance(route.trigger, Tap):
-        layer = layer_index(frame_by_id(project, route.leaves)).get(route.trigger.layer)
-        trigger["says"] = f"tap on {layer.name}" if layer else "tap anywhere"
-    else:
-        trigger["says"] = f"by itself after {route.trigger.wait:g} ms"
+    trigger, action = msgspec.to_builtins(route.trigger), msgspec.to_builtins(route.action)
+    trigger["says"] = " ".join(trigger_words(project, route))
+    action["says"] = action_words(project, route.action)
     return {
         "id": route.id, "title": route_title(project, route), "leaves": route.leaves, "arrives": route.arrives,
-        "trigger": trigger, "length": length_of(route.transition), "cues": len(route.transition.cues),
+        "trigger": trigger, "action": action, "wait": route.wait, "only_if": route.only_if, "parts": route.parts,
+        "length": length_of(route.transition), "cues": len(route.transition.cues),
     }  # fmt: skip
 
 
@@ -215,7 +215,7 @@ def _pair(args: Arguments) -> None:
     project = open_project(args.file)
     route = find_route(project, args.route)
     pairing = pairing_of(project, route)
-    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    left, right = ends(project, route)
     pairs: list[dict[str, Any]] = [
         {
             "from": _layer_plain(left, pair.from_id), "to": _layer_plain(right, pair.to_id),
@@ -268,14 +268,14 @@ def _sample(args: Arguments) -> None:
 
 
 def _require_layer(project: Project, route: Route, name: str) -> None:
-    frames = [frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)]
+    frames = ends(project, route)
     if not any(name in (layer.id, layer.name) for frame in frames for layer in walk(frame.layers)):
         find_layer(frames[0], name)
 
 
 def _other_name(project: Project, route: Route, entry: dict[str, Any], name: str) -> bool:
     """Whether the pair's layer in the frame left is called so."""
-    left = layer_index(frame_by_id(project, route.leaves)).get(entry["pair"][0] or "")
+    left = layer_index(ends(project, route)[0]).get(entry["pair"][0] or "")
     return left is not None and left.name == name
 
 

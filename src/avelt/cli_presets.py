@@ -11,12 +11,13 @@ from pathlib import Path
 from avelt.cli_common import Arguments, build_route_command, print_result
 from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import open_project, save_project
-from avelt.core.model.find import find_layer, find_route, frame_by_id, walk
+from avelt.core.model.find import find_layer, find_route, walk
 from avelt.core.model.values import Layer, Project, Route
 from avelt.core.presets.capture import Ends, capture, put
 from avelt.core.presets.shelf import Shelf, read_preset
 from avelt.core.presets.values import to_json
 from avelt.core.timing.compile import pairing_of
+from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import end_of
 
 
@@ -67,7 +68,7 @@ def _preset_show(args: Arguments) -> None:
 def _ends(project: Project, route: Route, name: str) -> Ends:
     """The pair, leaving or entering layer of this name on either side."""
     pairing = pairing_of(project, route)
-    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    left, right = ends(project, route)
     for layer in walk(left.layers):
         if name in (layer.id, layer.name):
             return layer.id, pairing.to_of.get(layer.id)

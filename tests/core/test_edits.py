@@ -12,8 +12,9 @@ from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_route, frame_by_id, layer_index, route_title
+from avelt.core.model.triggers import Tap, Timer
 from avelt.core.model.values import (
-    FADED,
+    Away,
     Box,
     Cue,
     Decision,
@@ -24,10 +25,8 @@ from avelt.core.model.values import (
     Solid,
     Spring,
     Subpath,
-    Tap,
-    Timer,
     Transition,
-)  # fmt: skip
+)
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
 
@@ -73,7 +72,7 @@ class Frames(unittest.TestCase):
         gone = frames.remove_layer(project, "A", "g")
         self.assertEqual(set(layer_index(gone.frames[0])), {"back"})
         route = gone.routes[0]
-        self.assertEqual((gone.frames[0].loops, route.trigger, route.transition.cues), ((), Tap(), ()))
+        self.assertEqual((gone.frames[0].loops, route.trigger, route.transition.cues), ((), Tap("g"), ()))
         self.assertEqual(route.transition.absents, ())
 
     def test_routes_are_chained_only_where_there_are_none(self):
@@ -165,7 +164,8 @@ class Routes(unittest.TestCase):
         project = routes.set_trigger(sample_project(), "R", Timer(500.0))
         self.assertEqual(project.routes[0].trigger, Timer(500.0))
         project = routes.set_absent(project, "R", "g", Pose(shift_y=9))
-        self.assertEqual(routes.set_absent(project, "R", "g", FADED).routes[0].transition.absents, ())
+        self.assertEqual(project.routes[0].transition.absents[0].pose, Away(shift_y=9))
+        self.assertEqual(routes.set_absent(project, "R", "g", None).routes[0].transition.absents, ())
         self.assertEqual(routes.remove_route(project, "R").routes, ())
 
     def test_routes_are_found_by_title(self):

@@ -12,6 +12,7 @@ from avelt.core.blending.paints import couple, form, mean_colour
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
     Absent,
+    Away,
     Conic,
     Cue,
     Frame,
@@ -20,7 +21,6 @@ from avelt.core.model.values import (
     Line,
     Linear,
     Pattern,
-    Pose,
     Radial,
     Shadow,
     Solid,
@@ -200,7 +200,7 @@ class Groups(unittest.TestCase):
 
     def test_what_leaves_takes_its_effects_along(self):
         left = Frame("A", "A", 100, 100, layers=(box("a", 0, 0, 10, 10, blur=6.0, shadows=(Shadow("#000000", 3),)),))
-        absent = (Absent("a", Pose(opacity=0.5)),)
+        absent = (Absent("a", Away(opacity=0.5)),)
         program = compile_frames(None, left, Frame("B", "B", 100, 100), replace(STEADY, absents=absent))
         item = at(program, 50.0)
         self.assertEqual((item.blur, item.shades[0].x, item.opacity), (6.0, 3.0, 0.75))

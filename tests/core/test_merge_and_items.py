@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.model.values import Box, Frame, Group, Line, Linear, Radial, Solid, Stop, Stroke, Transition
+from avelt.core.model.values import Box, Frame, Group, Line, Linear, Radial, Settled, Solid, Stop, Stroke, Transition
 from avelt.core.pairing.engine import pair_frames
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
@@ -103,7 +103,11 @@ class Items(unittest.TestCase):
             self.assertEqual([brush.kind for brush in items(program.at(ms))[0].fills], kinds)
 
     def test_other_kinds_are_cross_faded_in_one_box(self):
-        project = project_of((box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),))
+        settled = (Settled("a", "b", "cross-fade"),)
+        project = project_of(
+            (box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),),
+            Transition(100.0, Line(), settled=settled),
+        )  # fmt: skip
         first, second = items(compile_route(project, project.routes[0]).at(50.0))
         self.assertEqual((first.layer.kind, second.layer.kind, first.w, second.w), ("box", "oval", 20, 20))
         self.assertAlmostEqual(first.opacity + second.opacity, 1.0)

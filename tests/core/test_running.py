@@ -13,7 +13,8 @@ from avelt.core.edits.routes import add_route
 from avelt.core.errors import AveltError
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Line, Loop, Pose, Project, Tap, Timer, Transition
+from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.values import Line, Loop, Pose, Project, Transition
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import distance, round_length, stage, total_length
 from avelt.demo.build import build_demo

@@ -12,6 +12,7 @@ from avelt.core.edits.routes import set_cue
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import (
     Absent,
+    Away,
     Box,
     Cue,
     Handles,
@@ -19,7 +20,6 @@ from avelt.core.model.values import (
     Linear,
     Named,
     Path,
-    Pose,
     Solid,
     Stop,
     Stroke,
@@ -158,7 +158,7 @@ class ComingAndGoing(unittest.TestCase):
         self.assertAlmostEqual(at(program, 25)["opacity"], 0.25)
 
     def test_an_absent_pose_of_its_own(self):
-        absent = Absent("a", Pose(shift_x=40, turn=90, scale_x=2, scale_y=2, opacity=1.0))
+        absent = Absent("a", Away(shift_x=40, turn=90, scale_x=2, scale_y=2, opacity=1.0))
         found = at(compiled((A,), (), absents=(absent,)), 50)
         self.assertEqual((found["w"], found["turn"], found["opacity"]), (30, 45, 1.0))
         self.assertEqual(found["x"] + found["w"] / 2, 30)

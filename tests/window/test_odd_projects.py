@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 
 from avelt.core.edits.loops import add_loop
 from avelt.core.edits.routes import add_route
+from avelt.core.model.triggers import Tap, Timer
 from avelt.core.model.values import (
     Cue,
     Frame,
@@ -20,11 +21,9 @@ from avelt.core.model.values import (
     Project,
     Steps,
     Subpath,
-    Tap,
     Text,
-    Timer,
     Transition,
-)  # fmt: skip
+)
 from avelt.window.shell.commands import STATIONS
 from tests.support import WindowCase, box, click, group, oval, project_of, text
 

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
 
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, layer_index
-from avelt.core.model.values import Named, Spring, Tap, Timer
+from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.values import Named, Spring
 from avelt.core.timing.schedule import timed
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from tests.support import WindowCase, click, drag, send, type_into

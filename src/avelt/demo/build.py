@@ -14,7 +14,8 @@ from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.tree import map_layers
-from avelt.core.model.values import Frame, Handles, Layer, Named, Pose, Project, Spring, Tap, Timer, Transition
+from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.values import Frame, Handles, Layer, Named, Pose, Project, Spring, Transition
 
 SCREENS = ("Sailings", "Sailing detail")
 LATE = "Sailing detail, late"

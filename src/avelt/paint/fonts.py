@@ -65,7 +65,7 @@ def font(family: str, weight: int, italic: bool, tracking: float) -> QFont:
 
 
 @lru_cache(maxsize=4096)
-def _glyphs(text: str, family: str, weight: int, italic: bool, tracking: float) -> tuple[QPainterPath, float]:
+def glyphs(text: str, family: str, weight: int, italic: bool, tracking: float) -> tuple[QPainterPath, float]:
     """A run's outline at the base size with its origin on the baseline, and its advance."""
     face = font(family, weight, italic, tracking)
     path = QPainterPath()
@@ -105,7 +105,7 @@ def set_text(text: Text, size: float, tracking: float, line_height: float, width
             own = size * (run.size / text.size if run.size and text.size else 1.0)
             factor = own / BASE
             spacing = round(tracking / factor, 4) if factor else 0.0
-            path, advance = _glyphs(
+            path, advance = glyphs(
                 words,
                 run.family or text.family,
                 run.weight or text.weight,
@@ -133,7 +133,7 @@ def measure_text(text: Text) -> float:
             factor = (run.size or text.size) / BASE
             if factor <= 0:
                 continue
-            _, advance = _glyphs(
+            _, advance = glyphs(
                 words,
                 run.family or text.family,
                 run.weight or text.weight,

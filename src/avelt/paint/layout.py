@@ -13,7 +13,7 @@ def bare(item: Item) -> Item:
     """The item without its effects."""
     return Item(
         item.slot, item.layer, item.matrix, 1.0, item.w, item.h, pen=item.pen, outline=item.outline, text=item.text,
-        type_size=item.type_size, picture=item.picture,
+        type_size=item.type_size, picture=item.picture, free=item.free, rolling=item.rolling,
     )  # fmt: skip
 
 
@@ -24,8 +24,8 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
     turn = tuple(round(v, 5) for v in (matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22()))
     fills = tuple(brush.colours.tobytes() for brush in item.fills)
     return (
-        item.layer.kind, id(item.text), item.w, item.h, outline, pen, turn, fills, item.type_size, item.tracking,
-        entry.colour.tobytes(), entry.blur,
+        item.form, id(item.text), item.rolling, item.w, item.h, outline, pen, turn, fills, item.type_size,
+        item.tracking, entry.colour.tobytes(), entry.blur,
     )  # fmt: skip
 
 
@@ -39,7 +39,9 @@ def mixes(item: Item) -> bool:
 
 def opens(item: Item) -> bool:
     """Whether a group is painted as if its layers lay beside it."""
-    effects = item.blur > 0.0 or item.shades or item.back_blur > 0.0 or item.blend != "normal" or item.isolates
+    effects = (
+        item.blur > 0.0 or item.shades or item.back_blur > 0.0 or item.blend != "normal" or item.isolates or item.cut
+    )
     return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects
 
 

@@ -112,7 +112,7 @@ def reach(item: Item, matrix: QTransform) -> QRectF:
         # Fonts differ: words may be wider than the box that was measured for them.
         slack = item.w * 0.3 + item.type_size * 1.5
         box.adjust(-slack, -slack, slack, slack)
-    elif item.outline is not None and item.layer.kind == "path":
+    elif item.outline is not None and item.form == "path":
         for points, _ in item.outline:
             (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
             box = box.united(QRectF(x0, y0, x1 - x0, y1 - y0))
@@ -120,6 +120,18 @@ def reach(item: Item, matrix: QTransform) -> QRectF:
         edge = item.pen.width * (item.pen.miter if item.pen.join == "miter" else 1.5)
         box.adjust(-edge, -edge, edge, edge)
     return _spread(matrix.mapRect(box), item, matrix)
+
+
+def left_over(item: Item, size: float) -> QPainterPath:
+    """What is left of an item that is cut off from its sides, in its own px. Sides that are not cut have no edge."""
+    top, right, bottom, left = item.cut
+    away = (max(item.w, item.h) + 100.0) * 4.0 + 100.0 / size
+    x0, x1 = (left * item.w if left else -away), (item.w * (1.0 - right) if right else item.w + away)
+    y0, y1 = (top * item.h if top else -away), (item.h * (1.0 - bottom) if bottom else item.h + away)
+    path = QPainterPath()
+    if x1 > x0 and y1 > y0:
+        path.addRect(QRectF(x0, y0, x1 - x0, y1 - y0))
+    return path
 
 
 def _spread(box: QRectF, item: Item, matrix: QTransform) -> QRectF:

@@ -18,7 +18,18 @@ from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
 from avelt.paint.layout import bare, laid_out, shade_key
-from avelt.paint.outlines import as_path, draw_stroke, outline_path, own_transform, reach, scale_of, shift_of, soft
+from avelt.paint.outlines import (
+    as_path,
+    draw_stroke,
+    left_over,
+    outline_path,
+    own_transform,
+    reach,
+    scale_of,
+    shift_of,
+    soft,
+)
+from avelt.paint.rolling import Placed, set_rolling
 
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 64
@@ -160,7 +171,9 @@ class ScenePainter:
 
     def draw(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
         """One item and what lies in it; ``matrix`` takes its px to the device's."""
-        effects = item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal"
+        effects = (
+            item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal" or bool(item.cut)
+        )
         layered = (
             effects or item.mask is not None or item.isolates
             or (item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None)))
@@ -206,6 +219,8 @@ class ScenePainter:
             shape = QPainterPath()
             shape.addRect(QRectF(0, 0, item.w, item.h))
             _keep_inside(sheet, matrix.map(shape))
+        if item.cut:
+            _keep_inside(sheet, matrix.map(left_over(item, size)))
         if item.mask is not None:
             mask = self._mask(item.mask, own_transform(item.mask) * matrix, item.mask_by, area)
             sheet.painter.setTransform(QTransform())
@@ -245,7 +260,7 @@ class ScenePainter:
         """A shadow under the item. One that only moves is blurred once and kept."""
         assert sheet.image is not None
         dx, dy = shift_of(matrix, entry.x, entry.y)
-        if self._exact or item.children or item.mask is not None or not matrix.isAffine():
+        if self._exact or item.children or item.mask is not None or item.cut or not matrix.isAffine():
             made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
@@ -340,7 +355,7 @@ class ScenePainter:
 
     def _outline(self, painter: QPainter, item: Item) -> None:
         assert item.outline is not None
-        kind = item.layer.kind
+        kind = item.form
         if kind in ("box", "oval") and (item.w <= 0.0 or item.h <= 0.0):
             return
         if kind == "box" and max(item.radii) <= 0.0 and item.pen is None:
@@ -398,9 +413,21 @@ class ScenePainter:
 
     def _text(self, painter: QPainter, item: Item) -> None:
         assert item.text is not None
-        for run in set_text(item.text, item.type_size, item.tracking, item.line_height, item.w):
+        for place in self._rolling(item):
+            painter.save()
+            painter.setClipRect(place.window, Qt.ClipOperation.IntersectClip)
+            painter.setOpacity(painter.opacity() * place.seen)
+            self._filled(painter, place.path, item.fills, item)
+            painter.restore()
+        for run in () if item.rolling else set_text(item.text, item.type_size, item.tracking, item.line_height, item.w):
             brushes = item.fills if run.fill is None else [as_brush(run.fill)]
             self._filled(painter, run.path, brushes, item)
+
+    def _rolling(self, item: Item) -> list[Placed]:
+        assert item.text is not None
+        if not item.rolling:
+            return []
+        return set_rolling(item.text, item.rolling, item.type_size, item.tracking, item.line_height, item.w)
 
     def _picture(self, painter: QPainter, item: Item) -> None:
         assert item.picture is not None

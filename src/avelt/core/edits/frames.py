@@ -10,7 +10,8 @@ from avelt.core.curves.named import STARTERS
 from avelt.core.errors import EditError
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.tree import change_layers
-from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Named, Project, Route, Tap, Transition
+from avelt.core.model.triggers import Tap
+from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Named, Project, Route, Transition
 
 replace = msgspec.structs.replace
 
@@ -152,7 +153,7 @@ def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
 
 
 def without_layers(project: Project, frame_id: str, gone: set[str]) -> Project:
-    """Without the loops, cues, decisions and triggers that hang on layers that are gone."""
+    """Without the loops, cues and decisions that hang on layers that are gone."""
     frame = frame_by_id(project, frame_id)
     loops = tuple(loop for loop in frame.loops if loop.layer not in gone)
     if len(loops) != len(frame.loops):
@@ -166,18 +167,13 @@ def _inside(layer: Layer) -> list[Layer]:
 
 
 def _without(route: Route, gone: set[str]) -> Route:
-    trigger = route.trigger
-    if isinstance(trigger, Tap) and trigger.layer in gone:
-        trigger = Tap()
+    """What hung on the layers goes. The trigger stays: that its layer is gone is shown as trouble."""
     old = route.transition
     transition = replace(
         old,
         cues=tuple(c for c in old.cues if c.from_id not in gone and c.to_id not in gone),
         decisions=tuple(d for d in old.decisions if d.from_id not in gone and d.to_id not in gone),
         absents=tuple(a for a in old.absents if a.layer not in gone),
+        settled=tuple(e for e in old.settled if e.from_id not in gone and e.to_id not in gone),
     )
-    return (
-        route
-        if (trigger, transition) == (route.trigger, old)
-        else replace(route, trigger=trigger, transition=transition)
-    )
+    return route if transition == old else replace(route, transition=transition)

@@ -2,46 +2,59 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from typing import Literal
 
 import msgspec
+from rapidfuzz import process
 
-from avelt.core.errors import EditError
+from avelt.core.errors import EditError, FormatError
+from avelt.core.model.conditions import names_in, parse
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
+from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_layer
 from avelt.core.model.values import (
-    FADED,
     Absent,
+    Away,
+    ContentChange,
     Cue,
     CueKey,
     Curve,
     Decision,
     Group,
+    Layer,
     Named,
     NamedCurve,
+    Path,
     PlainCurve,
     Pose,
     Project,
     Route,
-    Tap,
+    Settled,
     Transition,
-    Trigger,
-)  # fmt: skip
+)
+from avelt.core.timing.over import ends_by_id
 from avelt.core.timing.schedule import cue_index, length_of
 
 replace = msgspec.structs.replace
 
 
 def add_route(
-    project: Project, leaves: str, arrives: str, trigger: Trigger | None = None, transition: Transition | None = None
+    project: Project,
+    leaves: str,
+    arrives: str,
+    trigger: Trigger | None = None,
+    transition: Transition | None = None,
+    action: Action | None = None,
 ) -> tuple[Project, str]:
-    """A new route and its id: tap anywhere, 300 ms."""
+    """A new route and its id: tap anywhere, go there, 300 ms. Only what stays may arrive at its own frame."""
     frame_by_id(project, leaves)
     frame_by_id(project, arrives)
-    if leaves == arrives:
+    if leaves == arrives and not isinstance(action, STAYS):
         raise EditError("A route goes to another frame; motion inside a frame is a loop.")
     ident = f"R{project.next_id}"
-    route = Route(ident, leaves, arrives, trigger or Tap(), transition or Transition(300.0, Named("settle")))
+    trigger = trigger or Tap()
+    route = Route(ident, leaves, arrives, trigger, transition or Transition(300.0, Named("settle")), action or Go())
     return replace(project, routes=(*project.routes, route), next_id=project.next_id + 1), ident
 
 
@@ -65,15 +78,58 @@ def edit_transition(project: Project, route_id: str, change: Callable[[Transitio
 
 
 def set_trigger(project: Project, route_id: str, trigger: Trigger) -> Project:
-    """Another trigger; a tap's layer must be in the frame left."""
+    """Another trigger; the layer that is touched must be in the frame left."""
     route = route_by_id(project, route_id)
-    if (
-        isinstance(trigger, Tap)
-        and trigger.layer
-        and trigger.layer not in layer_index(frame_by_id(project, route.leaves))
-    ):
-        raise EditError("The layer to tap is not in the frame that is left.")
+    touched = hot_layer(trigger)
+    if touched and touched != hot_layer(route.trigger):
+        _in_frame(project, route, touched)
+    if isinstance(trigger, Drag) and trigger.path and trigger.path != getattr(route.trigger, "path", ""):
+        path = _in_frame(project, route, trigger.path)
+        if not isinstance(path.body, Path):
+            raise EditError(f"{path.name} is no path that could be dragged along.")
     return edit_route(project, route_id, lambda route: replace(route, trigger=trigger))
+
+
+def _in_frame(project: Project, route: Route, layer_id: str) -> Layer:
+    layer = layer_index(frame_by_id(project, route.leaves)).get(layer_id)
+    if layer is None:
+        raise EditError("The layer is not in the frame that is left.")
+    return layer
+
+
+def set_action(project: Project, route_id: str, action: Action) -> Project:
+    """Another thing that happens; a route of its own frame can only do what stays there."""
+    route = route_by_id(project, route_id)
+    if route.leaves == route.arrives and not isinstance(action, STAYS):
+        raise EditError("This route stays in its frame: it can set an input or send a signal.")
+    return edit_route(project, route_id, lambda route: replace(route, action=action))
+
+
+def set_condition(project: Project, route_id: str, text: str) -> Project:
+    """When it happens at all; ``FormatError`` unless the text is a condition on inputs that are there."""
+    condition_is_sound(project, text)
+    return edit_route(project, route_id, lambda route: replace(route, only_if=text.strip()))
+
+
+def condition_is_sound(project: Project, text: str) -> None:
+    """Raise ``FormatError`` unless a condition can be read and its inputs are there."""
+    known = [entry.name for entry in project.inputs if entry.kind != "signal"]
+    for name in names_in(parse(text)):
+        if name not in known:
+            near = process.extractOne(name, known, score_cutoff=60)
+            raise FormatError(
+                f"There is no input “{name}”.", "the condition", hint=f"Did you mean “{near[0]}”?" if near else ""
+            )
+
+
+def set_wait(project: Project, route_id: str, wait: float) -> Project:
+    """How long it waits after its trigger, ms."""
+    return edit_route(project, route_id, lambda route: replace(route, wait=min(MAX_MS, max(0.0, wait))))
+
+
+def set_parts(project: Project, route_id: str, parts: Literal["go on", "start over"]) -> Project:
+    """What loops and parts of the frame arrived at do."""
+    return edit_route(project, route_id, lambda route: replace(route, parts=parts))
 
 
 def set_length(project: Project, route_id: str, length: float) -> Project:
@@ -159,9 +215,8 @@ def name_curve(project: Project, name: str, curve: PlainCurve) -> tuple[Project,
 
 def decide(project: Project, route_id: str, from_id: str, to_id: str, together: bool) -> Project:
     """Pair two layers by hand or keep them apart; older decisions about them give way."""
-    route = route_by_id(project, route_id)
-    left = layer_index(frame_by_id(project, route.leaves)).get(from_id)
-    right = layer_index(frame_by_id(project, route.arrives)).get(to_id)
+    left_frame, right_frame = ends_by_id(project, route_id)
+    left, right = layer_index(left_frame).get(from_id), layer_index(right_frame).get(to_id)
     if left is None or right is None:
         raise EditError("Both layers must be in the route's frames.")
     if together and isinstance(left.body, Group) != isinstance(right.body, Group):
@@ -179,10 +234,19 @@ def decide(project: Project, route_id: str, from_id: str, to_id: str, together: 
     return edit_transition(project, route_id, change)
 
 
+def accept_all(project: Project, route_id: str, pairs: Iterable[tuple[str, str]]) -> Project:
+    """Make pairs that Avelt found decisions, so that later edits cannot change them."""
+    for left, right in pairs:
+        project = decide(project, route_id, left, right, True)
+    return project
+
+
 def undecide(project: Project, route_id: str, from_id: str | None, to_id: str | None) -> Project:
-    """Leave it to Avelt again."""
+    """Leave it to Avelt again; with neither, everything that was decided on the route."""
 
     def change(old: Transition) -> Transition:
+        if from_id is None and to_id is None:
+            return replace(old, decisions=()) if old.decisions else old
         kept = tuple(d for d in old.decisions if d.from_id != from_id and d.to_id != to_id)
         return old if len(kept) == len(old.decisions) else replace(old, decisions=kept)
 
@@ -190,12 +254,65 @@ def undecide(project: Project, route_id: str, from_id: str | None, to_id: str | 
 
 
 def set_absent(project: Project, route_id: str, layer_id: str, pose: Pose | None) -> Project:
-    """How a leaving or entering layer looks where it is not; ``None`` is the plain fade."""
+    """How a leaving or entering layer looks where it is not; ``None`` is as all on its side."""
+    away = None if pose is None else as_away(pose)
 
     def change(old: Transition) -> Transition:
         others = tuple(entry for entry in old.absents if entry.layer != layer_id)
-        if pose is None or pose == FADED:
+        if away is None:
             return old if len(others) == len(old.absents) else replace(old, absents=others)
-        return replace(old, absents=(*others, Absent(layer_id, pose)))
+        if len(others) == len(old.absents):
+            return replace(old, absents=(*others, Absent(layer_id, away)))
+        return replace(old, absents=tuple(Absent(layer_id, away) if e.layer == layer_id else e for e in old.absents))
 
     return edit_transition(project, route_id, change)
+
+
+def as_away(pose: Pose) -> Away:
+    """A pose as a way to leave or enter."""
+    if isinstance(pose, Away):
+        return pose
+    return Away(pose.shift_x, pose.shift_y, pose.turn, pose.scale_x, pose.scale_y, pose.opacity)
+
+
+def set_all_absent(
+    project: Project, route_id: str, side: Literal["leave", "enter"], pose: Away, keep_own: bool = True
+) -> Project:
+    """How all leaving or all entering layers go and come; those with a way of their own keep it, if wanted."""
+    left, right = ends_by_id(project, route_id)
+    frame = left if side == "leave" else right
+
+    def change(old: Transition) -> Transition:
+        new = replace(old, **{side: pose})
+        if not keep_own:
+            mine = layer_index(frame)
+            new = replace(new, absents=tuple(a for a in new.absents if a.layer not in mine))
+        return new
+
+    return edit_transition(project, route_id, change)
+
+
+def settle(
+    project: Project, route_id: str, ends: tuple[str, str], *, content: ContentChange | None = None,
+    swap_at: float | Literal["keep"] | None = "keep", order_at: float | Literal["keep"] | None = "keep",
+) -> Project:  # fmt: skip
+    """How a pair's content turns into the other, and when; ``None`` moments are half way."""
+
+    def change(old: Transition) -> Transition:
+        now = next((s for s in old.settled if (s.from_id, s.to_id) == ends), Settled(*ends))
+        new = replace(
+            now, content=now.content if content is None else content,
+            swap_at=now.swap_at if swap_at == "keep" else _share(swap_at),
+            order_at=now.order_at if order_at == "keep" else _share(order_at),
+        )  # fmt: skip
+        others = tuple(s for s in old.settled if (s.from_id, s.to_id) != ends)
+        plain = new == Settled(*ends)
+        if plain and len(others) == len(old.settled):
+            return old
+        return replace(old, settled=others if plain else (*others, new))
+
+    return edit_transition(project, route_id, change)
+
+
+def _share(value: float | None) -> float | None:
+    return None if value is None else min(1.0, max(0.0, value))

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
+from avelt.core.model import conditions
 from avelt.core.model.limits import (
     MAX_COORDINATE,
     MAX_DEPTH,
@@ -15,11 +16,14 @@ from avelt.core.model.limits import (
     MAX_MS,
     MAX_PATH_NUMBERS,
 )  # fmt: skip
+from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row
 from avelt.core.model.values import (
+    Away,
     Curve,
     Frame,
     Group,
     Handles,
+    Input,
     Layer,
     Loop,
     Named,
@@ -34,10 +38,8 @@ from avelt.core.model.values import (
     Solid,
     Spring,
     Steps,
-    Tap,
     Text,
-    Timer,
-)  # fmt: skip
+)
 
 
 def check(project: Project) -> None:
@@ -55,9 +57,13 @@ def check(project: Project) -> None:
     owner: dict[str, str] = {}
     for k, frame in enumerate(project.frames):
         _frame(frame, f"frames[{k}]", assets, curves, owner)
+    _unique([entry.id for entry in project.inputs], "inputs")
+    _unique([entry.name for entry in project.inputs], "inputs")
+    for k, entry in enumerate(project.inputs):
+        _input(entry, f"inputs[{k}]")
     frames = {frame.id for frame in project.frames}
     for k, route in enumerate(project.routes):
-        _route(route, f"routes[{k}]", frames, curves, owner)
+        _route(route, f"routes[{k}]", frames, curves)
     for k, swatch in enumerate(project.swatches):
         _colour(swatch, f"swatches[{k}]")
     number_is_sound(project.grid, "grid", 10_000, 0.0)
@@ -245,14 +251,15 @@ def _loop(loop: Loop, place: str, frame: Frame, owner: dict[str, str], curves: s
     curve_is_sound(loop.curve, curves, f"{place}.curve")
 
 
-def _route(route: Route, place: str, frames: set[str], curves: set[str], owner: dict[str, str]) -> None:
+def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None:
     for name in ("leaves", "arrives"):
         if getattr(route, name) not in frames:
             raise FormatError(f"The frame {getattr(route, name)!r} is not there.", f"{place}.{name}")
-    if isinstance(route.trigger, Timer):
-        number_is_sound(route.trigger.wait, f"{place}.trigger.wait", MAX_MS, 0.0)
-    elif isinstance(route.trigger, Tap) and route.trigger.layer and owner.get(route.trigger.layer) != route.leaves:
-        raise FormatError(f"The layer {route.trigger.layer!r} is not in the frame left.", f"{place}.trigger.layer")
+    _trigger(route.trigger, f"{place}.trigger")
+    _action(route, f"{place}.action")
+    number_is_sound(route.wait, f"{place}.wait", MAX_MS, 0.0)
+    if len(route.only_if) > conditions.MAX_LENGTH:
+        raise FormatError("The condition is too long.", f"{place}.only_if")
     transition = route.transition
     if transition.length is not None:
         number_is_sound(transition.length, f"{place}.transition.length", MAX_MS, 0.0)
@@ -265,5 +272,55 @@ def _route(route: Route, place: str, frames: set[str], curves: set[str], owner: 
         if cue.curve is not None:
             curve_is_sound(cue.curve, curves, f"{where}.curve")
     for k, entry in enumerate(transition.absents):
-        for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
-            number_is_sound(getattr(entry.pose, name), f"{place}.transition.absents[{k}].pose.{name}")
+        _away(entry.pose, f"{place}.transition.absents[{k}].pose")
+    _away(transition.leave, f"{place}.transition.leave")
+    _away(transition.enter, f"{place}.transition.enter")
+    for k, settled in enumerate(transition.settled):
+        for share in (settled.swap_at, settled.order_at):
+            if share is not None:
+                number_is_sound(share, f"{place}.transition.settled[{k}]", 1.0, 0.0)
+
+
+def _away(pose: Away, place: str) -> None:
+    for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+        number_is_sound(getattr(pose, name), f"{place}.{name}")
+    away_is_sound(pose, place)
+
+
+def away_is_sound(pose: Away, place: str) -> None:
+    """Raise ``FormatError`` unless what only ways to leave and enter have is in its limits."""
+    number_is_sound(pose.blur, f"{place}.blur", 1e5, 0.0)
+    for share in pose.cut:
+        number_is_sound(share, f"{place}.cut", 1.0, 0.0)
+
+
+def _trigger(trigger: Trigger, place: str) -> None:
+    """Layers, inputs and motions may be gone: that is shown as trouble. Numbers must be in their limits."""
+    for field in trigger_row(trigger).fields:
+        value, where = getattr(trigger, field.name), f"{place}.{field.name}"
+        if field.kind == "ms":
+            number_is_sound(value, where, MAX_MS, 0.0)
+        elif field.kind == "px":
+            number_is_sound(value, where)
+        elif field.kind == "share":
+            number_is_sound(value, where, 100.0)
+        elif field.kind == "value" and isinstance(value, float):
+            number_is_sound(value, where, 1e15)
+
+
+def _action(route: Route, place: str) -> None:
+    action = route.action
+    if route.leaves == route.arrives and not isinstance(action, STAYS):
+        raise FormatError("A route to its own frame can only set an input or send a signal.", place)
+    if isinstance(action, ShowOver):
+        number_is_sound(action.x, f"{place}.x")
+        number_is_sound(action.y, f"{place}.y")
+        if action.scrim:
+            _colour(action.scrim, f"{place}.scrim")
+
+
+def _input(entry: Input, place: str) -> None:
+    if not conditions.may_be_name(entry.name):
+        raise FormatError(f"{entry.name!r} cannot be an input's name.", f"{place}.name")
+    if isinstance(entry.start, float):
+        number_is_sound(entry.start, f"{place}.start", 1e15)

@@ -33,6 +33,7 @@ PROPERTIES = (
     Property("trim", "trim", ("trim_start", "trim_end", "trim_offset")),
     Property("shadow", "shadow"),
     Property("blur", "blur", ("blur", "back_blur")),
+    Property("cut", "cut off", ("cut_top", "cut_right", "cut_bottom", "cut_left")),
     Property("type", "type size", ("type_size", "tracking", "line_height"), ("text",)),
     Property("shape", "shape", ("mix",)),
 )
@@ -43,7 +44,7 @@ SCALARS = (
     "x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew",
     "opacity", "radius_1", "radius_2", "radius_3", "radius_4", "stroke_width", "dash_offset",
     "type_size", "tracking", "line_height", "turn_x", "turn_y", "trim_start", "trim_end", "trim_offset",
-    "blur", "back_blur", "mix",
+    "blur", "back_blur", "mix", "cut_top", "cut_right", "cut_bottom", "cut_left",
 )  # fmt: skip
 COLUMN = {name: i for i, name in enumerate(SCALARS)}
 PROPERTY_OF_COLUMN = tuple(next(p.key for p in PROPERTIES if name in p.scalars) for name in SCALARS)

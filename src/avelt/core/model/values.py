@@ -11,7 +11,9 @@ from typing import Literal
 
 import msgspec
 
-FORMAT = 1  # the version written into files
+from avelt.core.model.triggers import Action, Go, Tap, Trigger, Value
+
+FORMAT = 2  # the version written into files
 
 
 class Stop(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -256,9 +258,6 @@ class Pose(msgspec.Struct, frozen=True, omit_defaults=True):
     opacity: float = 1.0
 
 
-FADED = Pose(opacity=0.0)
-
-
 class Line(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="line"):
     """Steady all the way."""
 
@@ -413,46 +412,90 @@ class Decision(msgspec.Struct, frozen=True, omit_defaults=True):
     together: bool
 
 
+class Away(Pose, frozen=True, omit_defaults=True):
+    """How a layer is where it is absent: a pose, and what only ways to leave and enter can do.
+
+    ``edge``: beyond that edge of the frame, wholly. ``side``: it grows and shrinks from that side of its box instead
+    of the pivot. ``cut``: shares of its box cut off from the top, right, bottom and left. ``behind``: the layer below
+    which it is painted while it comes or goes. ``blur`` is added, px.
+    """
+
+    blur: float = 0.0
+    edge: Literal["", "top", "right", "bottom", "left"] = ""
+    side: Literal["", "top", "right", "bottom", "left"] = ""
+    cut: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    behind: str = ""
+
+
+FADED = Away(opacity=0.0)
+
+
 class Absent(msgspec.Struct, frozen=True, omit_defaults=True):
     """How a layer looks where it is not there yet (enters) or no more (leaves)."""
 
     layer: str
-    pose: Pose = FADED
+    pose: Away = FADED
+
+
+#: How two contents of one pair that have no common form turn into each other.
+ContentChange = Literal["", "swap", "cross-fade", "roll", "reshape"]
+
+
+class Settled(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What was settled about one pair beside its cues.
+
+    ``content``: how one content becomes the other (empty: as Avelt would). ``swap_at`` and ``order_at``: when the
+    content swaps and when the paint order flips, as shares of the transition; ``None`` is half way.
+    """
+
+    from_id: str
+    to_id: str
+    content: ContentChange = ""
+    swap_at: float | None = None
+    order_at: float | None = None
 
 
 class Transition(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What lies between two frames. Without a length of its own it is as long as its last cue."""
+    """What lies between two frames. Without a length of its own it is as long as its last cue.
+
+    ``leave`` and ``enter`` are how layers without a partner go and come; ``absents`` are those of single layers.
+    """
 
     length: float | None = 300.0
     curve: Curve = Named("settle")
     cues: tuple[Cue, ...] = ()
     decisions: tuple[Decision, ...] = ()
     absents: tuple[Absent, ...] = ()
+    leave: Away = FADED
+    enter: Away = FADED
+    settled: tuple[Settled, ...] = ()
 
 
-class Tap(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="tap"):
-    """A press and a release on a layer, or anywhere when ``layer`` is empty."""
+class Input(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A value of the prototype that triggers and conditions read. A signal has no value."""
 
-    layer: str = ""
-
-
-class Timer(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="timer"):
-    """By itself, ``wait`` ms after the frame was arrived at."""
-
-    wait: float = 1000.0
-
-
-Trigger = Tap | Timer
+    id: str
+    name: str
+    kind: Literal["number", "yes/no", "text", "signal"] = "yes/no"
+    start: Value = False
 
 
 class Route(msgspec.Struct, frozen=True, omit_defaults=True):
-    """From one frame to another, on a trigger, by a transition."""
+    """From one frame to another, on a trigger, by a transition.
+
+    ``wait`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``conditions``).
+    ``parts``: whether loops and parts of the frame arrived at start over or go on.
+    """
 
     id: str
     leaves: str
     arrives: str
     trigger: Trigger = Tap()
     transition: Transition = Transition()
+    action: Action = Go()
+    wait: float = 0.0
+    only_if: str = ""
+    parts: Literal["go on", "start over"] = "go on"
 
 
 class Asset(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -478,3 +521,4 @@ class Project(msgspec.Struct, frozen=True, omit_defaults=True):
     next_id: int = 1
     swatches: tuple[str, ...] = ()
     grid: float = 8.0
+    inputs: tuple[Input, ...] = ()

@@ -9,9 +9,10 @@ import msgspec
 from avelt.core.curves.named import plain
 from avelt.core.edits.routes import edit_transition, set_absent, with_cue
 from avelt.core.errors import EditError
-from avelt.core.model.find import frame_by_id, layer_index, route_by_id
-from avelt.core.model.values import FADED, Cue, Layer, Pose, Project, Route, Transition
+from avelt.core.model.find import layer_index, route_by_id
+from avelt.core.model.values import Away, Cue, Layer, Project, Route, Transition
 from avelt.core.presets.values import Preset, PresetCue
+from avelt.core.timing import over
 from avelt.core.timing.schedule import length_of
 
 replace = msgspec.structs.replace
@@ -42,7 +43,8 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     absent = absent_px = None
     if kind != "cue set":
         layer = _layer(project, route, ends)
-        absent_px = next((a.pose for a in transition.absents if a.layer == layer.id), FADED)
+        usual = transition.leave if kind == "leave" else transition.enter
+        absent_px = next((a.pose for a in transition.absents if a.layer == layer.id), usual)
         absent = _in_shares(absent_px, layer)
     return Preset(name.strip(), kind, length, kept, absent, absent_px, note)
 
@@ -56,14 +58,14 @@ def _kept(project: Project, cue: Cue, length: float) -> PresetCue:
 
 
 def _layer(project: Project, route: Route, ends: Ends) -> Layer:
-    side, ident = (route.leaves, ends[0]) if ends[0] is not None else (route.arrives, ends[1])
-    layer = layer_index(frame_by_id(project, side)).get(ident or "")
+    left, right = over.ends(project, route)
+    layer = layer_index(left if ends[0] is not None else right).get((ends[0] if ends[0] is not None else ends[1]) or "")
     if layer is None:
         raise EditError("The layer is not in the route's frames.")
     return layer
 
 
-def _in_shares(pose: Pose, layer: Layer) -> Pose:
+def _in_shares(pose: Away, layer: Layer) -> Away:
     return replace(pose, shift_x=pose.shift_x / (layer.w or 1.0), shift_y=pose.shift_y / (layer.h or 1.0))
 
 

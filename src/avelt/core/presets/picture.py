@@ -5,7 +5,8 @@ from __future__ import annotations
 import msgspec
 
 from avelt.core.curves.named import STARTERS
-from avelt.core.model.values import Box, Decision, Frame, Layer, Project, Route, Solid, Tap, Transition
+from avelt.core.model.triggers import Tap
+from avelt.core.model.values import Box, Decision, Frame, Layer, Project, Route, Solid, Transition
 from avelt.core.presets.capture import Ends, put
 from avelt.core.presets.values import Preset
 from avelt.core.timing.compile import compile_route

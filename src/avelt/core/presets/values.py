@@ -7,9 +7,9 @@ from typing import Any, Literal
 import msgspec
 
 from avelt.core.errors import FormatError
-from avelt.core.formats.checked import curve_is_sound, number_is_sound
+from avelt.core.formats.checked import away_is_sound, curve_is_sound, number_is_sound
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
-from avelt.core.model.values import PlainCurve, Pose
+from avelt.core.model.values import Away, PlainCurve
 
 FORMAT = 1
 ENDING = ".avelt-preset"
@@ -35,8 +35,8 @@ class Preset(msgspec.Struct, frozen=True, omit_defaults=True):
     kind: Literal["cue set", "enter", "leave"]
     length: float
     cues: tuple[PresetCue, ...] = ()
-    absent: Pose | None = None
-    absent_px: Pose | None = None
+    absent: Away | None = None
+    absent_px: Away | None = None
     note: str = ""
     format: int = FORMAT
 
@@ -90,6 +90,7 @@ def _check(preset: Preset) -> None:
         if pose is not None:
             for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
                 number_is_sound(getattr(pose, name), f"absent.{name}")
+            away_is_sound(pose, "absent")
 
 
 def schema() -> dict[str, Any]:

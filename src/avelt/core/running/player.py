@@ -15,7 +15,8 @@ from avelt.core.errors import EditError
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.properties import SCALARS
-from avelt.core.model.values import Frame, Loop, Project, Route, Tap, Timer
+from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.loops import Stage, distance, round_length, stage

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
 
-from avelt.core.blending import colour
+from avelt.core.blending import colour, reshape
 from avelt.core.blending.paints import Form, couple
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import Flat, parts_of
-from avelt.core.model.find import by_identity, frame_by_id
+from avelt.core.model.find import by_identity
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import (
-    FADED,
     Box,
     Frame,
     Group,
@@ -25,9 +24,7 @@ from avelt.core.model.values import (
     Paint,
     Path,
     Pattern,
-    Picture,
     PlainCurve,
-    Pose,
     Project,
     Route,
     Shadow,
@@ -35,7 +32,11 @@ from avelt.core.model.values import (
     Transition,
 )  # fmt: skip
 from avelt.core.pairing.engine import Pairing, pair_frames
+from avelt.core.timing import layering
+from avelt.core.timing.away import posed
+from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.merge import Merged, Slot, merge
+from avelt.core.timing.over import ends
 from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program, ShadowSlot
 from avelt.core.timing.schedule import Timed, length_of, timed
 
@@ -60,13 +61,13 @@ def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
 
 
 def pairing_of(project: Project, route: Route) -> Pairing:
-    """The pairing of a route's frames."""
-    return paired(frame_by_id(project, route.leaves), frame_by_id(project, route.arrives), route.transition)
+    """The pairing of what a route moves between."""
+    return paired(*ends(project, route), route.transition)
 
 
 def compile_route(project: Project, route: Route) -> Program:
     """The route's transition as a program."""
-    left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    left, right = ends(project, route)
     return compile_frames(project, left, right, route.transition)
 
 
@@ -81,7 +82,7 @@ compile_still = by_identity(_compile_still)
 def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:
     """The motion between two frames as a program."""
     pairing = paired(left, right, transition)
-    merged = merge(pairing)
+    merged = merge(pairing, layering.lifted(pairing, transition))
     home = project or Project(name="")
 
     def schedule(from_id: str | None, to_id: str | None, prop: str) -> Timed:
@@ -112,6 +113,7 @@ class _Build:
         self.own_cues = {(cue.from_id, cue.to_id) for cue in self.transition.cues}
         self.inherited: dict[str, int] | None = None
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
+        self.settled = {(entry.from_id, entry.to_id): entry for entry in self.transition.settled}
 
     def add(self, s: int) -> None:
         slot = self.merged.slots[s]
@@ -120,11 +122,18 @@ class _Build:
         ids = (left.id if left else None, right.id if right else None)
         cue = self.cues_of(ids)
         start, end = self.ends(slot, left, right)
-        mixed = left is not None and right is not None and _is_mixed(left, right)
-        if mixed:
+        settled = self.settled.get((ids[0] or "", ids[1] or ""))
+        change: Change = "" if left is None or right is None else change_of(left, right, settled)
+        if change:
             end[COLUMN["mix"]] = 1.0
         self.dense.append((start, end))
-        self.dense_cue.append([cue[prop] for prop in PROPERTY_OF_COLUMN])
+        cues = [cue[prop] for prop in PROPERTY_OF_COLUMN]
+        if change == "swap":
+            moment = length_of(self.transition) * (
+                0.5 if settled is None or settled.swap_at is None else settled.swap_at
+            )
+            cues[COLUMN["mix"]] = self.cue(replace(self.schedule(*ids, "shape"), start=moment, end=moment))
+        self.dense_cue.append(cues)
         first, second = left or right, right or left
         assert first is not None and second is not None
         fills = self.paints(first.fills, second.fills, cue["fill"])
@@ -134,8 +143,8 @@ class _Build:
             cue["stroke"],
         )
         shadows = self.shadows(first.shadows, second.shadows, cue["shadow"])
-        outline = None if mixed else self.outline(first, second, cue["shape"], cue["size"])
-        self.parts.append(Part(left, right, fills, strokes, outline, mixed, shadows))
+        outline = self.outline(first, second, change, cue["shape"], cue["size"])
+        self.parts.append(Part(left, right, fills, strokes, outline, change, shadows))
 
     def cues_of(self, ids: tuple[str | None, str | None]) -> dict[str, int]:
         """The number of each property's cue. Most pairs have none of their own and share one answer."""
@@ -175,8 +184,9 @@ class _Build:
         )
         up = int(flat.parent[index])
         is_mask = up >= 0 and isinstance(flat.layers[up].body, Group) and _mask_of(flat.layers[up]) == layer.id
-        pose = self.absents.get(layer.id, None if inside or is_mask else FADED)
-        return row.copy() if pose is None else posed(row, pose)
+        usual = self.transition.leave if slot.right < 0 else self.transition.enter
+        pose = self.absents.get(layer.id, None if inside or is_mask else usual)
+        return row.copy() if pose is None else posed(row, pose, flat, index, slot.lifted)
 
     def paints(self, left: tuple[Paint, ...], right: tuple[Paint, ...], cue: int) -> tuple[PaintSlot, ...]:
         made: list[PaintSlot] = []
@@ -208,8 +218,11 @@ class _Build:
                 self.loose += [(a.x, b.x, cue), (a.y, b.y, cue), (a.blur, b.blur, cue)]
         return tuple(made)
 
-    def outline(self, first: Layer, second: Layer, shape_cue: int, size_cue: int) -> OutlineSlot | None:
-        if not isinstance(first.body, Path) or not isinstance(second.body, Path):
+    def outline(self, first: Layer, second: Layer, change: Change, shape_cue: int, size_cue: int) -> OutlineSlot | None:
+        if change == "reshape":
+            one, two = reshape.alike(outline_of(first), outline_of(second))
+            return self.outline_slot(one, two, shape_cue)
+        if change or not isinstance(first.body, Path) or not isinstance(second.body, Path):
             return None
         unit = shape_cue != size_cue
         a, b = _path_numbers(first, unit), _path_numbers(second, unit)
@@ -221,6 +234,13 @@ class _Build:
             tuple(sub.closed for sub in second.body.subpaths),
             unit,
         )
+
+    def outline_slot(self, one: reshape.Outline, two: reshape.Outline, cue: int) -> OutlineSlot:
+        """Two outlines of one structure, in shares of the box."""
+        begin = len(self.loose)
+        for (a, _), (b, _) in zip(one, two, strict=True):
+            self.loose += [(x, y, cue) for x, y in zip(a.ravel().tolist(), b.ravel().tolist(), strict=True)]
+        return OutlineSlot(begin, tuple(len(points) for points, _ in two), tuple(closed for _, closed in two), True)
 
     def finish(self, left: Frame, right: Frame, length: float) -> Program:
         width = len(SCALARS)
@@ -242,6 +262,7 @@ class _Build:
             left=left, right=right, merged=self.merged, parts=tuple(self.parts), start=start, end=end,
             colours=self.colour_count, cue_of=cue_of, cue_times=times, curves=curves, length=length,
             loops=self.loop_slots(left, right),
+            orders=layering.orders(self.merged, self.a, self.b, self.transition, length),
         )  # fmt: skip
 
     def loop_slots(self, left: Frame, right: Frame) -> tuple[LoopSlot, ...]:
@@ -327,35 +348,12 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
     )
     return [
         *parts, opacity, *radii, *stroke, *text, layer.turn_x, layer.turn_y, *trim, layer.blur, layer.back_blur, 0.0,
+        0.0, 0.0, 0.0, 0.0,
     ]  # fmt: skip
-
-
-def posed(row: list[float], pose: Pose) -> list[float]:
-    """Dense numbers moved by a pose."""
-    out = row.copy()
-    out[COLUMN["x"]] += pose.shift_x
-    out[COLUMN["y"]] += pose.shift_y
-    out[COLUMN["turn"]] += pose.turn
-    out[COLUMN["scale_x"]] *= pose.scale_x
-    out[COLUMN["scale_y"]] *= pose.scale_y
-    out[COLUMN["opacity"]] *= pose.opacity
-    return out
 
 
 def _tail(f: Form) -> list[float]:
     return [*f.at.tolist(), *f.matrix, *f.focus]
-
-
-def _is_mixed(left: Layer, right: Layer) -> bool:
-    """Whether the two contents must be cross-faded: they have no common form."""
-    a, b = left.body, right.body
-    if isinstance(a, Text) and isinstance(b, Text):
-        return a.words != b.words
-    if isinstance(a, Picture) and isinstance(b, Picture):
-        return a.asset != b.asset
-    if isinstance(a, Path) and isinstance(b, Path):
-        return [len(s.points) for s in a.subpaths] != [len(s.points) for s in b.subpaths]
-    return type(a) is not type(b)
 
 
 def _of_path(body: Path) -> np.ndarray:

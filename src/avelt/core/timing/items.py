@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from avelt.core.blending.rolling import Column, columns
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.properties import COLUMN
@@ -18,6 +19,7 @@ _WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
 _TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
 _BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
 _TYPE, _TRACKING, _LINE = COLUMN["type_size"], COLUMN["tracking"], COLUMN["line_height"]
+_CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
 
@@ -94,6 +96,14 @@ class Item:
     back_blur: float = 0.0
     shades: list[Shade] = field(default_factory=list)
     isolates: bool = False
+    cut: tuple[float, ...] = ()  # shares cut off from the top, right, bottom and left
+    rolling: tuple[Column, ...] = ()  # the places of a number on its way to another
+    free: bool = False  # an outline that is neither a box nor an oval any more
+
+    @property
+    def form(self) -> str:
+        """The kind of outline that is painted now."""
+        return "path" if self.free else self.layer.kind
 
 
 def items(scene: Scene) -> list[Item]:
@@ -122,7 +132,15 @@ def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> 
     still = bool(scene.program.still[s])
     if isinstance(part.layer.body, Group):
         return [_group(scene, s, part, opacity, w, h, matrix, matrices, still)]
-    if not part.mixed:
+    if part.change in ("roll", "reshape"):
+        share = float(row[_MIX])
+        assert part.left is not None and part.right is not None
+        layer = part.left if share <= 0.0 else part.right if share >= 1.0 else _shown(part, scene.flipped)
+        item = _leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)
+        if share not in (0.0, 1.0):
+            _between(scene, item, part, share, w, h)
+        return [item]
+    if not part.change:
         layer = _shown(part, scene.flipped)
         return [_leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)]
     # Two contents over each other: the arriving one fades in over the leaving one, which goes as it is covered.
@@ -193,7 +211,7 @@ def _leaf(
                 (start, end, offset), source.under,
             )  # fmt: skip
     if isinstance(body, Box):
-        radii = row[_RADII] if not part.mixed else np.array(body.radii)
+        radii = row[_RADII] if not part.change else np.array(body.radii)
         item.radii = tuple(fit_radii(radii, w, h).tolist())
         item.outline = [(box_outline(w, h, radii), True)]
     elif isinstance(body, Oval):
@@ -201,7 +219,9 @@ def _leaf(
     elif isinstance(body, Path):
         item.rule = body.rule
         item.outline = (
-            _outline(scene, part.outline, w, h) if part.outline is not None else _own_outline(layer, body, w, h)
+            _outline(scene, part.outline, w, h)
+            if part.outline is not None and not part.change
+            else _own_outline(layer, body, w, h)
         )
     elif isinstance(body, Text):
         item.text = body
@@ -211,10 +231,24 @@ def _leaf(
     return item
 
 
+def _between(scene: Scene, item: Item, part: Part, share: float, w: float, h: float) -> None:
+    """What an item shows on its way between two contents."""
+    assert part.left is not None and part.right is not None
+    if part.outline is not None:
+        item.outline = _outline(scene, part.outline, w, h)
+        item.free = True
+    else:
+        a, b = part.left.body, part.right.body
+        assert isinstance(a, Text) and isinstance(b, Text)
+        item.rolling = columns(a.words, b.words, share)
+
+
 def _effects(scene: Scene, s: int, part: Part, item: Item) -> None:
     """Blur, shadows and blend of a slot; what lies beneath matters to its ``still`` as it does to blending."""
     row = scene.scalars[s]
     item.blend = item.layer.blend
+    if row[_CUT].any():
+        item.cut = tuple(min(1.0, max(0.0, share)) for share in row[_CUT].tolist())
     item.blur, item.back_blur = max(0.0, float(row[_BLUR])), max(0.0, float(row[_BACK_BLUR]))
     for slot in part.shadows:
         shade = scene.colours[slot.colour]

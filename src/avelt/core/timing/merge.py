@@ -31,8 +31,8 @@ class Merged:
     after: dict[int, tuple[int, ...]]
 
 
-def merge(pairing: Pairing) -> Merged:
-    """Lay both trees into one."""
+def merge(pairing: Pairing, lifted: frozenset[str] = frozenset()) -> Merged:
+    """Lay both trees into one. ``lifted`` are layers without a partner that move in the frame's space all the same."""
     a, b = pairing.left.flat, pairing.right.flat
     partner = {a.index[f]: b.index[t] for f, t in pairing.to_of.items()}
     slots: list[Slot] = []
@@ -47,7 +47,8 @@ def merge(pairing: Pairing) -> Merged:
         j = partner.get(i, -1)
         up, over = int(a.parent[i]), int(b.parent[j]) if j >= 0 else -1
         if j < 0:
-            slots.append(Slot(i, -1, parent_slot(a, i, slot_left)))
+            up_high = a.layers[i].id in lifted and int(a.parent[i]) >= 0
+            slots.append(Slot(i, -1, -1 if up_high else parent_slot(a, i, slot_left), up_high))
         elif (up < 0 and over < 0) or (up >= 0 and partner.get(up, -1) == over and over >= 0):
             slots.append(Slot(i, j, parent_slot(a, i, slot_left)))
         else:
@@ -57,7 +58,8 @@ def merge(pairing: Pairing) -> Merged:
             slot_right[j] = len(slots) - 1
     for j in range(len(b.layers)):
         if j not in slot_right:
-            slots.append(Slot(-1, j, parent_slot(b, j, slot_right)))
+            up_high = b.layers[j].id in lifted and int(b.parent[j]) >= 0
+            slots.append(Slot(-1, j, -1 if up_high else parent_slot(b, j, slot_right), up_high))
             slot_right[j] = len(slots) - 1
     members: dict[int, list[int]] = {}
     for s, slot in enumerate(slots):

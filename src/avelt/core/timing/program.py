@@ -18,6 +18,8 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Layer, Loop, Pattern, Pose
+from avelt.core.timing.content import Change
+from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
 
 _AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
@@ -68,7 +70,7 @@ class Part:
     fills: tuple[PaintSlot, ...]
     stroke: tuple[PaintSlot, ...]
     outline: OutlineSlot | None
-    mixed: bool  # two contents, cross-faded
+    change: Change  # how two contents without a common form become each other
     shadows: tuple[ShadowSlot, ...] = ()
 
     @property
@@ -123,7 +125,7 @@ class Scene:
     @property
     def order(self) -> dict[int, tuple[int, ...]]:
         """Children by parent slot, in paint order now."""
-        return self.program.merged.after if self.flipped else self.program.merged.before
+        return self.program.order_at(self.at)
 
     def local(self) -> Floats:
         """Transforms (slots, 6) to each parent."""
@@ -171,11 +173,12 @@ class Program:
     def __init__(
         self, *, left: Frame, right: Frame, merged: Merged, parts: tuple[Part, ...], start: Floats, end: Floats,
         colours: int, cue_of: np.ndarray, cue_times: Floats, curves: CurveTable, length: float,
-        loops: tuple[LoopSlot, ...] = (),
+        loops: tuple[LoopSlot, ...] = (), orders: tuple[tuple[float, Order], ...] = (),
     ) -> None:  # fmt: skip
         self.left, self.right, self.merged, self.parts = left, right, merged, parts
         self.length = length
         self.loops = loops
+        self.orders = orders or ((0.0, merged.before), (length / 2, merged.after))
         n = len(parts)
         self.dense = n * len(SCALARS)
         self.colours_end = self.dense + colours * 4
@@ -259,6 +262,18 @@ class Program:
             block = vector[self.dense : self.colours_end].reshape(-1, 4)
             colours[self._moving_colours] = colour.from_premultiplied_oklab(block[self._moving_colours])
         return colours
+
+    def order_at(self, ms: float) -> Order:
+        """Children by parent slot, in paint order at a moment; at the ends as the frames have them."""
+        if ms <= 0.0 and self.length > 0.0:
+            return self.merged.before
+        if ms >= self.length:
+            return self.merged.after
+        found = self.orders[0][1]
+        for moment, order in self.orders[1:]:
+            if ms >= moment:
+                found = order
+        return found
 
     def background_at(self, ms: float) -> Floats:
         """The background (4,) at a moment: it goes straight from frame to frame."""

@@ -79,8 +79,11 @@ def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[
     if part.layer.kind == "text":
         record["type_size"] = value["type_size"]
         record["text"] = part.layer.body.words  # type: ignore[union-attr]
-    if part.mixed:
-        record["mix"] = value["mix"]
+    if part.change:
+        record["mix"], record["content"] = value["mix"], part.change
+    cut = [value[f"cut_{side}"] for side in ("top", "right", "bottom", "left")]
+    if any(cut):
+        record["cut"] = cut
     return record
 
 

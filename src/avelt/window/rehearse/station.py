@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from avelt.core.errors import AveltError
 from avelt.core.geometry.affine import box_bounds
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Timer
+from avelt.core.model.triggers import Timer
 from avelt.core.running.player import LogEntry, Player
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.drawing import shortened

@@ -9,8 +9,9 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves.named import plain
-from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Frame, PlainCurve, Project, Tap
+from avelt.core.model.triggers import Timer
+from avelt.core.model.values import Frame, PlainCurve, Project
+from avelt.core.model.wording import trigger_words
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.schedule import length_of
 from avelt.window.controls.drawing import curve_path, draw_frame, draw_wait, shortened
@@ -41,12 +42,8 @@ def cells(project: Project) -> dict[tuple[str, str], list[RouteCell]]:
     found: dict[tuple[str, str], list[RouteCell]] = {}
     for route in project.routes:
         pairing = pairing_of(project, route)
-        wait = 0.0
-        if isinstance(route.trigger, Tap):
-            layer = layer_index(frame_by_id(project, route.leaves)).get(route.trigger.layer)
-            trigger, on = "tap", layer.name if layer else "anywhere"
-        else:
-            trigger, on, wait = "timer", f"after {route.trigger.wait / 1000:g} s", route.trigger.wait
+        trigger, on = trigger_words(project, route)
+        wait = route.wait + (route.trigger.wait if isinstance(route.trigger, Timer) else 0.0)
         length, curve = length_of(route.transition), plain(project, route.transition.curve)
         unsure = sum(pair.confidence < 0.7 for pair in pairing.pairs)
         cell = RouteCell(route.id, trigger, on, length, wait, curve, len(pairing.pairs), unsure)

@@ -6,7 +6,8 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout
 
 from avelt.core.edits.routes import add_route, remove_route, set_base_curve, set_length, set_trigger
 from avelt.core.model.find import frame_by_id, walk
-from avelt.core.model.values import Named, Project, Route, Tap, Timer, Trigger
+from avelt.core.model.triggers import Tap, Timer, Trigger
+from avelt.core.model.values import Named, Project, Route
 from avelt.core.timing.schedule import end_of, length_of
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.curve_pick import show_named

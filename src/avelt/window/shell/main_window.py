@@ -22,8 +22,9 @@ from PySide6.QtWidgets import (
 
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.find import layer_index, route_title
 from avelt.core.presets.capture import Ends, capture
+from avelt.core.timing import over
 from avelt.window.controls.clock import Clock
 from avelt.window.frames.actions import ACTIONS
 from avelt.window.shell.commands import COMMANDS, STATIONS
@@ -263,9 +264,9 @@ class MainWindow(FileCommands):
         route, project = self.desk.route, self.desk.project
         if ends is None or route is None:
             return "Choose a row in Timing to put a preset on it."
-        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        left, right = over.ends(project, route)
         layer = layer_index(left).get(ends[0] or "") or layer_index(right).get(ends[1] or "")
-        return f"For <b>{layer.name if layer else ''}</b> in {left.name} → {right.name}"
+        return f"For <b>{layer.name if layer else ''}</b> in {route_title(project, route).replace(' > ', ' → ')}"
 
     def do_save_preset(self) -> None:
         """Keep the chosen motion on the shelf under a name."""

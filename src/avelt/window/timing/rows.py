@@ -9,11 +9,13 @@ import numpy as np
 from avelt.core.blending import colour
 from avelt.core.curves import easing
 from avelt.core.geometry.flatten import Flat
-from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.find import layer_index
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Layer, Project, Route, Solid
 from avelt.core.presets.capture import Ends
 from avelt.core.timing.compile import pairing_of
+from avelt.core.timing.content import CHOICES
+from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, timed
 
@@ -179,7 +181,9 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
         return f"{count} shadow{'s' if count != 1 else ''}" if count else "none"
     if prop == "stroke":
         return _short(n("stroke_width"))
-    return "mixes" if part.mixed else "shape"
+    if prop == "cut":
+        return f"{_short(max(n('cut_top'), n('cut_right'), n('cut_bottom'), n('cut_left')) * 100)} %"
+    return CHOICES[part.change].words if part.change else "shape"
 
 
 def _short(value: float) -> str:
@@ -191,6 +195,6 @@ def says(project: Project, route: Route, key: tuple[str | None, str | None, str]
     """The quiet line about a cue: how far it is after 40 % of its time."""
     when = timed(project, route.transition, *key)
     share = float(easing.at(when.plain, np.array(0.4)))
-    frame = frame_by_id(project, route.leaves if key[0] else route.arrives)
+    frame = ends(project, route)[0 if key[0] else 1]
     layer = layer_index(frame).get(key[0] or key[1] or "")
     return f"{layer.name if layer else 'It'} is {share * 100:.0f} % there after 40 % of its time"

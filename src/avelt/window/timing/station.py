@@ -9,10 +9,13 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 from avelt.core.curves.named import plain, title
 from avelt.core.edits.routes import inherit_cue, set_base_curve, set_cue, set_length
 from avelt.core.edits.session import Change
+from avelt.core.model import wording
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.properties import BY_KEY
-from avelt.core.model.values import Curve, Named, Route, Tap
+from avelt.core.model.triggers import Timer
+from avelt.core.model.values import Curve, Named, Route
 from avelt.core.presets.capture import Ends
+from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of, length_of, timed
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
@@ -212,6 +215,7 @@ class TimingStation(QWidget):
             self.clock.stop()
             return
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        self._ends = ends(project, route)
         self.program = self.desk.program(route)
         self.leaves_name.setText(left.name)
         self.arrives_name.setText(right.name)
@@ -241,18 +245,18 @@ class TimingStation(QWidget):
         self.save.setEnabled(self.key is not None)
         self.bench.setEnabled(self.key is not None)
         if self.key is None:
-            self.from_view.show_frame(frame_by_id(project, route.leaves), "")
-            self.to_view.show_frame(frame_by_id(project, route.arrives), "")
+            self.from_view.show_frame(self._ends[0], "")
+            self.to_view.show_frame(self._ends[1], "")
             self.now.choose(-1)
             self.quiet.setText("Nothing moves here.")
             return
         left, right, prop = self.key
-        self.from_view.show_frame(frame_by_id(project, route.leaves), left)
-        self.to_view.show_frame(frame_by_id(project, route.arrives), right)
+        self.from_view.show_frame(self._ends[0], left)
+        self.to_view.show_frame(self._ends[1], right)
         when = timed(project, route.transition, *self.key)
         above = timed(project, route.transition, left, right, "") if prop else None
         ghost = above.plain if above else plain(project, route.transition.curve)
-        frame = frame_by_id(project, route.leaves if left else route.arrives)
+        frame = self._ends[0 if left else 1]
         layer = layer_index(frame).get(left or right or "")
         subject = f"Feel of {layer.name if layer else ''}{' · ' + BY_KEY[prop].label if prop else ''}"
         where = "own curve" if when.own_curve else f"inherits {title(project, when.curve)}"
@@ -415,10 +419,11 @@ class TimingStation(QWidget):
 
 def trigger_words(desk: Desk, route: Route) -> str:
     """What starts a route, in words."""
-    if isinstance(route.trigger, Tap):
-        layer = layer_index(frame_by_id(desk.project, route.leaves)).get(route.trigger.layer)
-        return f"on tap of “{layer.name}”" if layer else "on tap anywhere"
-    return f"by itself after {route.trigger.wait / 1000:g} s"
+    word, about = wording.trigger_words(desk.project, route)
+    if isinstance(route.trigger, Timer):
+        return f"by itself {about}"
+    does = wording.short_action(route.action)
+    return f"on {word}: {about}" + (f", {does}" if does else "")
 
 
 __all__ = ["Key", "Row", "TimingStation", "trigger_words"]

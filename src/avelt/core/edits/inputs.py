@@ -1,0 +1,112 @@
+"""Edits of the inputs that triggers and conditions read."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+from avelt.core.edits.frames import free_name
+from avelt.core.errors import EditError, FormatError
+from avelt.core.model.conditions import may_be_name, names_in, parse, renamed
+from avelt.core.model.triggers import Value
+from avelt.core.model.values import Input, Project, Route
+
+replace = msgspec.structs.replace
+Kind = Literal["number", "yes/no", "text", "signal"]
+FIRST: dict[str, Value] = {"number": 0.0, "yes/no": False, "text": "", "signal": False}
+
+
+def add_input(
+    project: Project, name: str = "", kind: Kind = "yes/no", start: Value | None = None
+) -> tuple[Project, str]:
+    """A new input and its id; without a name it gets one."""
+    taken = [entry.name for entry in project.inputs]
+    wanted = _name_is_sound(name) if name else free_name(taken, "input").replace(" ", "-")
+    if wanted in taken:
+        raise EditError(f"There is an input “{wanted}” already.")
+    ident = f"I{project.next_id}"
+    made = Input(ident, wanted, kind, FIRST[kind] if start is None else start)
+    return replace(project, inputs=(*project.inputs, made), next_id=project.next_id + 1), ident
+
+
+def input_by_id(project: Project, input_id: str) -> Input | None:
+    """The input of this id."""
+    return next((entry for entry in project.inputs if entry.id == input_id), None)
+
+
+def rename_input(project: Project, input_id: str, name: str) -> Project:
+    """Another name, also in every condition that reads it."""
+    old = _known(project, input_id)
+    name = _name_is_sound(name)
+    if name == old.name:
+        return project
+    if name in [entry.name for entry in project.inputs]:
+        raise EditError(f"There is an input “{name}” already.")
+
+    def change(route: Route) -> Route:
+        if not route.only_if:
+            return route
+        try:
+            text = renamed(route.only_if, old.name, name)
+        except FormatError:  # a condition that cannot be read stays as it is: it is shown as trouble
+            return route
+        return replace(route, only_if=text) if text != route.only_if else route
+
+    return replace(
+        project, inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
+        routes=tuple(change(route) for route in project.routes),
+    )  # fmt: skip
+
+
+def set_input_kind(project: Project, input_id: str, kind: Kind) -> Project:
+    """Another kind; it starts as that kind does."""
+    old = _known(project, input_id)
+    if kind == old.kind:
+        return project
+    return _put(project, replace(old, kind=kind, start=FIRST[kind]))
+
+
+def set_start(project: Project, input_id: str, start: Value) -> Project:
+    """What it is at first."""
+    old = _known(project, input_id)
+    return _put(project, replace(old, start=start))
+
+
+def remove_input(project: Project, input_id: str) -> Project:
+    """Without the input. What reads it keeps doing so and is shown as trouble."""
+    _known(project, input_id)
+    return replace(project, inputs=tuple(entry for entry in project.inputs if entry.id != input_id))
+
+
+def used_by(project: Project, input_id: str) -> tuple[str, ...]:
+    """Ids of the routes that read or write it."""
+    entry = _known(project, input_id)
+    found = []
+    for route in project.routes:
+        direct = input_id in (getattr(route.trigger, "input", None), getattr(route.action, "input", None))
+        try:
+            named = bool(route.only_if) and entry.name in names_in(parse(route.only_if))
+        except FormatError:
+            named = False
+        if direct or named:
+            found.append(route.id)
+    return tuple(found)
+
+
+def _known(project: Project, input_id: str) -> Input:
+    found = input_by_id(project, input_id)
+    if found is None:
+        raise EditError("The input is not there any more.")
+    return found
+
+
+def _put(project: Project, made: Input) -> Project:
+    return replace(project, inputs=tuple(made if e.id == made.id else e for e in project.inputs))
+
+
+def _name_is_sound(name: str) -> str:
+    name = name.strip()
+    if not may_be_name(name):
+        raise EditError(f"“{name}” cannot be an input's name: letters, digits, _ and -, a letter first.")
+    return name

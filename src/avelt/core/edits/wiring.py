@@ -1,0 +1,321 @@
+"""Edits of many routes at once, return trips, and copying motion from one route to others."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import Literal
+
+import msgspec
+
+from avelt.core.curves.easing import reversed_curve
+from avelt.core.curves.named import plain
+from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_length
+from avelt.core.errors import EditError
+from avelt.core.model.find import frame_by_id, layer_index, route_by_id
+from avelt.core.model.limits import MAX_MS
+from avelt.core.model.triggers import (
+    Action,
+    Drag,
+    Go,
+    GoBack,
+    PutAway,
+    Scroll,
+    ShowOver,
+    Tap,
+    Trigger,
+    hot_layer,
+    on_layer,
+    trigger_row,
+)
+from avelt.core.model.values import Away, Cue, Curve, Decision, Frame, Named, Project, Route, Settled, Transition
+from avelt.core.pairing.engine import Pairing
+from avelt.core.timing.compile import paired, pairing_of
+from avelt.core.timing.over import ends
+from avelt.core.timing.schedule import length_of
+
+replace = msgspec.structs.replace
+BackCurve = Literal["same", "mirrored", "quicker"]
+QUICKER = 0.75  # of the way there: what goes away should not be waited for
+
+
+# Many at once
+
+
+def change_lengths(
+    project: Project, ids: Iterable[str], *, to: float | None = None, times: float = 1.0, add: float = 0.0
+) -> Project:
+    """The lengths of several routes: all the same (``to``), or each times a factor plus some ms."""
+    for ident in ids:
+        length = to if to is not None else length_of(route_by_id(project, ident).transition) * times + add
+        project = set_length(project, ident, length)
+    return project
+
+
+def change_all(project: Project, ids: Iterable[str], change: Callable[[Route], Route]) -> Project:
+    """Each of several routes changed."""
+    for ident in ids:
+        project = edit_route(project, ident, change)
+    return project
+
+
+def change_curves(project: Project, ids: Iterable[str], curve: Curve) -> Project:
+    """One base curve for several routes."""
+    return change_all(project, ids, lambda r: replace(r, transition=replace(r.transition, curve=curve)))
+
+
+def change_triggers(project: Project, ids: Iterable[str], trigger: Trigger) -> Project:
+    """One kind of trigger for several routes; each keeps the layer that is touched."""
+
+    def change(route: Route) -> Route:
+        touched = hot_layer(route.trigger)
+        return replace(route, trigger=on_layer(trigger, touched))
+
+    return change_all(project, ids, change)
+
+
+def change_conditions(project: Project, ids: Iterable[str], text: str) -> Project:
+    """One condition for several routes."""
+    condition_is_sound(project, text)
+    return change_all(project, ids, lambda route: replace(route, only_if=text.strip()))
+
+
+def change_waits(project: Project, ids: Iterable[str], wait: float) -> Project:
+    """One wait for several routes, ms."""
+    wait = min(MAX_MS, max(0.0, wait))
+    return change_all(project, ids, lambda route: replace(route, wait=wait))
+
+
+def remove_routes(project: Project, ids: Iterable[str]) -> Project:
+    """Without these routes."""
+    gone = set(ids)
+    return replace(project, routes=tuple(route for route in project.routes if route.id not in gone))
+
+
+def every_to_every(
+    project: Project, frame_ids: Sequence[str], touched: Mapping[tuple[str, str], str] | None = None
+) -> tuple[Project, list[str]]:
+    """A route from each of these frames to each other one that has none yet; gives the new ids.
+
+    ``touched``: the layer to tap by (frame left, frame arrived at); without one it is a tap anywhere.
+    """
+    made: list[str] = []
+    there = {(route.leaves, route.arrives) for route in project.routes}
+    for left in frame_ids:
+        for right in frame_ids:
+            if left == right or (left, right) in there:
+                continue
+            layer = (touched or {}).get((left, right), "")
+            project, ident = add_route(project, left, right, Tap(layer))
+            made.append(ident)
+    return project, made
+
+
+def relatives_of_touch(
+    project: Project, frame_ids: Sequence[str], chosen: Mapping[str, str]
+) -> dict[tuple[str, str], str]:
+    """The layer to tap in every frame to get to each other one.
+
+    ``chosen``: for a frame to go to, the layer of any one frame that is tapped for it; in the other frames its
+    relative is taken (same origin, or what pairing finds). Where there is none the couple is missing.
+    """
+    found: dict[tuple[str, str], str] = {}
+    frames = [frame_by_id(project, ident) for ident in frame_ids]
+    for target, layer_id in chosen.items():
+        home = next((frame for frame in frames if layer_id in layer_index(frame)), None)
+        if home is None:
+            continue
+        for frame in frames:
+            if frame.id == target:
+                continue
+            ident = layer_id if frame is home else paired(home, frame, _PLAIN).to_of.get(layer_id, "")
+            if ident:
+                found[frame.id, target] = ident
+    return found
+
+
+_PLAIN = Transition()
+
+
+# The way back
+
+
+def return_trip(project: Project, route_id: str, how: BackCurve = "mirrored") -> tuple[Project, str]:
+    """The way back with mirrored cues; gives its id. A way back that is there keeps its trigger and gets the motion."""
+    route = route_by_id(project, route_id)
+    if route.leaves == route.arrives:
+        raise EditError("This route stays in its frame: there is no way back.")
+    there = next((r for r in project.routes if (r.leaves, r.arrives) == (route.arrives, route.leaves)), None)
+    action = _back_action(route.action)
+    if there is None:
+        trigger = _back_trigger(route.trigger, pairing_of(project, route))
+        project, ident = add_route(project, route.arrives, route.leaves, trigger, action=action)
+    else:
+        ident = there.id
+        project = edit_route(project, ident, lambda r: replace(r, action=action))
+    motion = mirrored(project, route, how)
+    project = edit_route(project, ident, lambda r: replace(r, transition=motion))
+    return _same_pairs(project, route, ident), ident
+
+
+def _back_action(action: Action) -> Action:
+    return PutAway() if isinstance(action, ShowOver) else GoBack() if isinstance(action, Go | GoBack) else Go()
+
+
+_BACK = {"right": "left", "left": "right", "up": "down", "down": "up", "path": "path"}
+
+
+def _back_trigger(trigger: Trigger, pairing: Pairing) -> Trigger:
+    """The same touch on the layer's partner, a drag the other way; a tap anywhere when there is no partner."""
+    partner = pairing.to_of.get(hot_layer(trigger), "")
+    if isinstance(trigger, Drag):
+        return replace(trigger, layer=partner, along=_BACK[trigger.along], path=pairing.to_of.get(trigger.path, ""))
+    if isinstance(trigger, Scroll):
+        return replace(trigger, start=trigger.end, end=trigger.start)
+    if partner and hasattr(trigger, "layer"):
+        return on_layer(trigger, partner)
+    return Tap() if not trigger_row(trigger).follows else trigger
+
+
+def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Transition:
+    """The route's transition run backwards: what began last ends last no more, but begins first."""
+    old = route.transition
+    length = length_of(old)
+    factor = QUICKER if how == "quicker" else 1.0
+
+    def curve(value: Curve, leaves: bool) -> Curve:
+        turn = how == "mirrored" or (how == "quicker" and leaves)
+        return _mirror(project, value) if turn else value
+
+    def cue(entry: Cue) -> Cue:
+        back = entry.to_id is None or entry.from_id is None
+        return Cue(
+            entry.to_id, entry.from_id, entry.prop,
+            None if entry.end is None and entry.start is None else (length - _end(entry, length)) * factor,
+            None if entry.start is None and entry.end is None else (length - (entry.start or 0.0)) * factor,
+            curve(entry.curve, back) if entry.curve is not None else None,
+        )  # fmt: skip
+
+    def moment(share: float | None) -> float | None:
+        return None if share is None else 1.0 - share
+
+    return replace(
+        old, length=length * factor if old.length is not None else None, curve=curve(old.curve, False),
+        cues=tuple(cue(entry) for entry in old.cues),
+        decisions=tuple(Decision(d.to_id, d.from_id, d.together) for d in old.decisions),
+        leave=old.enter, enter=old.leave,
+        settled=tuple(
+            Settled(s.to_id, s.from_id, s.content, moment(s.swap_at), moment(s.order_at)) for s in old.settled
+        ),
+    )  # fmt: skip
+
+
+def _end(cue: Cue, length: float) -> float:
+    return length if cue.end is None else cue.end
+
+
+def _mirror(project: Project, curve: Curve) -> Curve:
+    """The curve run backwards, as a named one when the project has it, as itself when it is the same both ways."""
+    value = plain(project, curve)
+    back = reversed_curve(value)
+    if back == value:
+        return curve
+    for entry in project.curves:
+        if entry.curve == back:
+            return Named(entry.id)
+    return back
+
+
+def _same_pairs(project: Project, there: Route, back_id: str) -> Project:
+    """Where the engine would pair otherwise on the way back, what it paired on the way there is decided."""
+    forward = pairing_of(project, there)
+    back = pairing_of(project, route_by_id(project, back_id))
+    other = [(p.to_id, p.from_id) for p in forward.pairs if back.to_of.get(p.to_id) != p.from_id]
+    known = set(back.left.flat.index) | set(back.right.flat.index)
+    new = tuple(Decision(a, b, True) for a, b in other if a in known and b in known)
+    if not new:
+        return project
+    return edit_route(
+        project, back_id,
+        lambda r: replace(r, transition=replace(r.transition, decisions=(*r.transition.decisions, *new))),
+    )  # fmt: skip
+
+
+# Copying motion
+
+
+def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> tuple[Project, int, int]:
+    """One route's motion onto others, pair by pair; gives how many cues and ways found a place, and how many not.
+
+    A layer of the source stands for the target's layer of the same origin, or the one that pairing finds; a cue is
+    copied where both its ends are found and are one pair there too.
+    """
+    source = route_by_id(project, source_id)
+    placed = missed = 0
+    for target_id in target_ids:
+        if target_id == source_id:
+            continue
+        target = route_by_id(project, target_id)
+        left, right = _translation(project, source, target)
+        pairing = pairing_of(project, target)
+        cues: list[Cue] = []
+        for cue in source.transition.cues:
+            moved = _moved(cue, left, right, pairing)
+            cues += [moved] if moved is not None else []
+            placed, missed = placed + (moved is not None), missed + (moved is None)
+        absents = []
+        mine = layer_index(ends(project, source)[0])
+        for entry in source.transition.absents:
+            ident = (left if entry.layer in mine else right).get(entry.layer, "")
+            alone = ident in pairing.leaves if entry.layer in mine else ident in pairing.enters
+            absents += [replace(entry, layer=ident, pose=_behind(entry.pose, left, right))] if alone else []
+            placed, missed = placed + alone, missed + (not alone)
+        motion = replace(
+            target.transition, length=source.transition.length, curve=source.transition.curve, cues=tuple(cues),
+            absents=tuple(absents), leave=_behind(source.transition.leave, left, right),
+            enter=_behind(source.transition.enter, left, right),
+        )  # fmt: skip
+        project = edit_route(project, target_id, lambda r, motion=motion: replace(r, transition=motion))  # type: ignore[misc]
+    return project, placed, missed
+
+
+def _translation(project: Project, source: Route, target: Route) -> tuple[dict[str, str], dict[str, str]]:
+    a, b = ends(project, source), ends(project, target)
+    return _relatives(a[0], b[0]), _relatives(a[1], b[1])
+
+
+def _relatives(one: Frame, other: Frame) -> dict[str, str]:
+    if one is other:
+        return {ident: ident for ident in layer_index(one)}
+    return dict(paired(one, other, _PLAIN).to_of)
+
+
+def _moved(cue: Cue, left: Mapping[str, str], right: Mapping[str, str], pairing: Pairing) -> Cue | None:
+    first = left.get(cue.from_id) if cue.from_id is not None else None
+    second = right.get(cue.to_id) if cue.to_id is not None else None
+    if (cue.from_id is not None and first is None) or (cue.to_id is not None and second is None):
+        return None
+    if first is not None and second is not None:
+        fits = pairing.to_of.get(first) == second
+    elif first is not None:
+        fits = first in pairing.leaves
+    else:
+        fits = second in pairing.enters
+    return replace(cue, from_id=first, to_id=second) if fits else None
+
+
+def _behind(pose: Away, left: Mapping[str, str], right: Mapping[str, str]) -> Away:
+    if not pose.behind:
+        return pose
+    return replace(pose, behind=left.get(pose.behind) or right.get(pose.behind) or "")
+
+
+# The order of frames
+
+
+def move_frames(project: Project, ids: Sequence[str], before: str) -> Project:
+    """Frames put in front of another, or at the end for an empty ``before``; they keep their order."""
+    moved = [frame for frame in project.frames if frame.id in ids]
+    rest = [frame for frame in project.frames if frame.id not in ids]
+    place = next((k for k, frame in enumerate(rest) if frame.id == before), len(rest))
+    frames = (*rest[:place], *moved, *rest[place:])
+    return project if frames == project.frames else replace(project, frames=frames)

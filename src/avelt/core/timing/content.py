@@ -1,0 +1,80 @@
+"""How the content of one layer becomes that of its partner, where they have no common form."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from avelt.core.blending.reshape import Outline
+from avelt.core.blending.rolling import can_roll
+from avelt.core.geometry.bezier import box_outline, oval_outline
+from avelt.core.model.values import Box, ContentChange, Group, Layer, Oval, Path, Picture, Settled, Text
+
+#: Empty: both have one form, and their numbers alone are blended.
+Change = Literal["", "swap", "cross-fade", "roll", "reshape"]
+_SHAPES = (Box, Oval, Path)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One way to get from content to content, and what it looks like in a few words."""
+
+    key: ContentChange
+    words: str
+    says: str
+
+
+CHOICES = {
+    "swap": Choice("swap", "swaps", "One content until a moment, the other from then on"),
+    "cross-fade": Choice("cross-fade", "cross-fades", "One content fades out as the other fades in"),
+    "roll": Choice("roll", "rolls", "The number counts up or down, digit by digit"),
+    "reshape": Choice("reshape", "reshapes", "The one outline becomes the other"),
+}
+
+
+def same_form(left: Layer, right: Layer) -> bool:
+    """Whether blending numbers is enough to get from one to the other."""
+    a, b = left.body, right.body
+    if isinstance(a, Text) and isinstance(b, Text):
+        return a.words == b.words
+    if isinstance(a, Picture) and isinstance(b, Picture):
+        return a.asset == b.asset
+    if isinstance(a, Path) and isinstance(b, Path):
+        return [(len(s.points), s.closed) for s in a.subpaths] == [(len(s.points), s.closed) for s in b.subpaths]
+    return type(a) is type(b)
+
+
+def choices(left: Layer, right: Layer) -> tuple[Choice, ...]:
+    """What can be chosen for this couple, the usual first; none where blending numbers is enough."""
+    if same_form(left, right) or isinstance(left.body, Group) or isinstance(right.body, Group):
+        return ()
+    keys = ["cross-fade", "swap"]
+    if isinstance(left.body, _SHAPES) and isinstance(right.body, _SHAPES):
+        keys.insert(0, "reshape")
+    elif isinstance(left.body, Text) and isinstance(right.body, Text) and can_roll(left.body.words, right.body.words):
+        keys.insert(0, "roll")
+    return tuple(CHOICES[key] for key in keys)
+
+
+def change_of(left: Layer, right: Layer, settled: Settled | None = None) -> Change:
+    """What happens: what was chosen, when it can be done, else the usual."""
+    possible = [choice.key for choice in choices(left, right)]
+    if not possible:
+        return ""
+    if settled is not None and settled.content in possible:
+        return settled.content
+    return possible[0]
+
+
+def outline_of(layer: Layer) -> Outline:
+    """The outline of a box, oval or path in shares of its box: subpaths (n, 2) with whether they are closed."""
+    body, w, h = layer.body, layer.w or 1.0, layer.h or 1.0
+    size = np.array([w, h])
+    if isinstance(body, Box):
+        return [(box_outline(w, h, np.array(body.radii)) / size, True)]
+    if isinstance(body, Oval):
+        return [(oval_outline(w, h) / size, True)]
+    assert isinstance(body, Path)
+    return [(np.array(sub.points, float).reshape(-1, 2) / size, sub.closed) for sub in body.subpaths]

@@ -1,0 +1,128 @@
+"""The two pictures between which a route moves, for every kind of action.
+
+A frame shown over another is laid into a copy of the frame beneath, as a group of its own with a scrim under it: so
+what lies beneath stays, and the rest is like any transition. Its added layers have ids made from the frame's, so that
+cues can hang on them.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import msgspec
+
+from avelt.core.model.find import frame_by_id, route_by_id
+from avelt.core.model.triggers import PutAway, ShowOver, SwapOver
+from avelt.core.model.values import Box, Frame, Group, Layer, Project, Route, Solid
+
+replace = msgspec.structs.replace
+_PLAIN = ShowOver()
+
+
+def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
+    """What is on screen before and after the route's transition."""
+    leaves, arrives = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    action = route.action
+    if isinstance(action, ShowOver):
+        return leaves, _laid(leaves, arrives, action)
+    if isinstance(action, PutAway):
+        return _laid(arrives, leaves, how_shown(project, leaves.id, arrives.id)), arrives
+    if isinstance(action, SwapOver):
+        beneath = _beneath(project, leaves.id)
+        if beneath is not None:
+            under, how = beneath
+            return _laid(under, leaves, how), _laid(under, arrives, how)
+    return leaves, arrives
+
+
+def ends_by_id(project: Project, route_id: str) -> tuple[Frame, Frame]:
+    """The same by the route's id; ``NotFound`` when there is none."""
+    return ends(project, route_by_id(project, route_id))
+
+
+def how_shown(project: Project, over: str, beneath: str) -> ShowOver:
+    """How a frame is shown over another, as the route that shows it says; the plain way when none does."""
+    for route in project.routes:
+        if route.arrives == over and route.leaves == beneath and isinstance(route.action, ShowOver):
+            return route.action
+    found = _beneath(project, over)
+    return found[1] if found else _PLAIN
+
+
+def place_of(beneath: tuple[float, float], over: tuple[float, float], how: ShowOver) -> tuple[float, float]:
+    """Where the top left of a frame of size ``over`` stands on one of size ``beneath``, px.
+
+    >>> place_of((360, 640), (320, 200), ShowOver("bottom"))
+    (20.0, 440.0)
+    """
+    if how.at == "by hand":
+        return how.x, how.y
+    words = how.at.split()
+    across = 0.0 if "left" in words else 1.0 if "right" in words else 0.5
+    down = 0.0 if "top" in words else 1.0 if "bottom" in words else 0.5
+    return (beneath[0] - over[0]) * across, (beneath[1] - over[1]) * down
+
+
+def scrim_id(over: str) -> str:
+    """The id of the scrim under a frame that is shown over another."""
+    return f"{over}:scrim"
+
+
+def sheet_id(over: str) -> str:
+    """The id of the group that a frame is when it is shown over another."""
+    return f"{over}:sheet"
+
+
+def _beneath(project: Project, over: str) -> tuple[Frame, ShowOver] | None:
+    """The first frame over which this one is shown, also when it got there by a swap."""
+    seen, wanted = {over}, [over]
+    while wanted:
+        frame_id = wanted.pop(0)
+        for route in project.routes:
+            if route.arrives != frame_id:
+                continue
+            if isinstance(route.action, ShowOver):
+                return frame_by_id(project, route.leaves), route.action
+            if isinstance(route.action, SwapOver) and route.leaves not in seen:
+                seen.add(route.leaves)
+                wanted.append(route.leaves)
+    return None
+
+
+def _laid(under: Frame, over: Frame, how: ShowOver) -> Frame:
+    # Keyed by identity: frames are shared between edits, and the cache keeps them alive.
+    return _lay(_Same(under), _Same(over), how)
+
+
+class _Same:
+    """A frame as a key of the cache: the very same value, not an equal one."""
+
+    def __init__(self, frame: Frame) -> None:
+        self.frame = frame
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.frame is self.frame
+
+    def __hash__(self) -> int:
+        return id(self.frame)
+
+
+@lru_cache(maxsize=128)
+def _lay(under: _Same, over: _Same, how: ShowOver) -> Frame:
+    below, above = under.frame, over.frame
+    x, y = place_of((below.w, below.h), (above.w, above.h), how)
+    ground = Layer(
+        f"{above.id}:ground", f"{above.id}:ground", "Ground", Box(), w=above.w, h=above.h,
+        fills=(Solid(above.background),),
+    )  # fmt: skip
+    sheet = Layer(
+        sheet_id(above.id), sheet_id(above.id), above.name, Group((ground, *above.layers), clips=above.clips),
+        x=x, y=y, w=above.w, h=above.h,
+    )  # fmt: skip
+    added: tuple[Layer, ...] = (sheet,)
+    if how.scrim:
+        scrim = Layer(
+            scrim_id(above.id), scrim_id(above.id), "Scrim", Box(), w=below.w, h=below.h, fills=(Solid(how.scrim),)
+        )  # fmt: skip
+        added = (scrim, sheet)
+    return replace(below, layers=(*below.layers, *added), loops=(*below.loops, *above.loops), source=None)

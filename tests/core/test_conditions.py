@@ -1,0 +1,93 @@
+"""Conditions: what they say, and what is wrong with a text."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avelt.core.errors import FormatError
+from avelt.core.model.conditions import ALWAYS, MAX_DEPTH, holds, may_be_name, names_in, parse, renamed
+
+VALUES = {"boarded": True, "delay": 12.0, "deck": "C", "rough": False}
+
+
+class Holding(unittest.TestCase):
+    def test_what_holds_and_what_does_not(self):
+        for text, wanted in (
+            ("", True),
+            ("boarded", True),
+            ("not boarded", False),
+            ("delay >= 12", True),
+            ("delay > 12", False),
+            ("delay < -3.5", False),
+            ("12 = delay", True),
+            ("deck = 'C' and not rough", True),
+            ('deck is "C"', True),
+            ("deck is not 'C'", False),
+            ("rough or boarded and delay > 20", False),
+            ("(rough or boarded) and delay > 10", True),
+            ("not not boarded", True),
+            ("boarded = yes and rough = no", True),
+            ("unknown", False),
+            ("not unknown", True),
+        ):
+            self.assertIs(holds(parse(text), VALUES), wanted, text)
+
+    def test_values_of_other_kinds_are_neither_equal_nor_ordered(self):
+        for text in ("deck = 3", "deck < 3", "boarded = 1", "boarded > 0", "deck < 'D'"):
+            self.assertFalse(holds(parse(text), VALUES), text)
+        self.assertTrue(holds(parse("deck != 3"), VALUES))
+
+    def test_or_binds_less_than_and_and_not_most(self):
+        for a in (True, False):
+            for b in (True, False):
+                for c in (True, False):
+                    values = {"a": a, "b": b, "c": c}
+                    self.assertEqual(holds(parse("a or b and not c"), values), a or (b and not c))
+
+    def test_the_inputs_that_it_reads(self):
+        self.assertEqual(names_in(parse("b and (a > 1 or b) and 'x' = c")), ("b", "a", "c"))
+        self.assertEqual(names_in(ALWAYS), ())
+
+    def test_renaming_leaves_texts_and_longer_names_alone(self):
+        self.assertEqual(renamed("deck = 'deck' and  deck-2 > 1", "deck", "level"), "level = 'deck' and  deck-2 > 1")
+
+    def test_names(self):
+        for name, good in (
+            ("delay", True),
+            ("deck-2", True),
+            ("über_7", True),
+            ("2nd", False),
+            ("and", False),
+            ("a b", False),
+            ("", False),
+        ):
+            self.assertIs(may_be_name(name), good, name)
+
+
+class Mistakes(unittest.TestCase):
+    def test_each_has_a_sentence_and_a_place(self):
+        for text, at in (
+            ("delay >", 8), ("and boarded", 1), ("boarded boarded", 9), ("(boarded", 9), ("boarded)", 8), ("delay & 3", 7),
+            ("3", 2), ("not", 4), ("deck = 'C", 8),
+        ):  # fmt: skip
+            with self.assertRaises(FormatError) as caught:
+                parse(text)
+            self.assertIn(f"letter {at} of", str(caught.exception), text)
+
+    def test_too_deep_and_too_long_are_refused(self):
+        for text in (
+            "(" * (MAX_DEPTH + 5) + "a" + ")" * (MAX_DEPTH + 5),
+            "not " * (MAX_DEPTH + 5) + "a",
+            "a or " * 900 + "a",
+        ):
+            with self.assertRaises(FormatError):
+                parse(text)
+
+    @given(st.text(alphabet="ab01 ()<>=!'\"andornotis-", max_size=40))
+    def test_any_text_is_read_or_refused(self, text):
+        try:
+            condition = parse(text)
+        except FormatError:
+            return
+        self.assertIsInstance(holds(condition, {"a": 1.0, "b": True}), bool)
