@@ -163,3 +163,97 @@ class Relatives(unittest.TestCase):
         names = {frame_by_id(project, ident).name: layer.name for ident, layer in family.items()}
         self.assertEqual(set(names), {"Sailings", "Sailing detail", "Sailing detail, late"})
         self.assertEqual(set(names.values()), {"Grey Stack photo"})
+
+
+class HardFrames(unittest.TestCase):
+    """Frames as they come: hundreds of equal rows, nothing named, other sizes, carried to other groups."""
+
+    def rows(self, side: str, words, name: str = "Row", start: float = 0.0):
+        return [
+            group(f"{side}{k}", 0, start + 40 * k, (
+                box(f"{side}{k}g", 0, 0, 180, 38, "#ffffff", name="Ground"), text(f"{side}{k}t", word, 10, 8, name="Label"),
+            ), name=name)
+            for k, word in enumerate(words)
+        ]  # fmt: skip
+
+    def test_hundreds_of_equal_rows_pair_by_order(self):
+        words = ["Sailing"] * 300
+        pairing = found(self.rows("a", words), self.rows("b", words, start=500.0))
+        self.assertLessEqual({(f"a{k}t", f"b{k}t") for k in range(300)}, pairing)
+
+    def test_rows_that_changed_places_pair_by_their_words(self):
+        words = [f"Stop {chr(65 + k)}{k}" for k in range(12)]
+        other = words[::-1]
+        pairing = found(self.rows("a", words), self.rows("b", other))
+        self.assertLessEqual({(f"a{k}", f"b{11 - k}") for k in range(12)}, pairing)
+        self.assertLessEqual({(f"a{k}g", f"b{11 - k}g") for k in range(12)}, pairing)
+
+    def test_a_row_that_is_gone_leaves_the_others_their_partners(self):
+        words = ["Outer Holm", "Grey Stack", "Sandray", "Kelp Bay"]
+        pairing = found(self.rows("a", words), self.rows("b", [words[0], *words[2:]]))
+        self.assertLessEqual({("a0", "b0"), ("a2", "b1"), ("a3", "b2"), ("a3g", "b2g")}, pairing)
+        self.assertNotIn("a1t", {left for left, _ in pairing})
+
+    def test_everything_named_group_12(self):
+        words = ["Outer Holm", "Grey Stack", "Sandray"]
+        left = [replace(layer, name="Group 12") for layer in self.rows("a", words)]
+        right = [replace(layer, name="Group 12") for layer in self.rows("b", words[::-1])]
+        self.assertEqual({(f"a{k}", f"b{2 - k}") for k in range(3)} - found(left, right), set())
+
+    def test_frames_of_other_sizes_compare_by_share(self):
+        left = [box("a1", 10, 10, 40, 40, name="1"), box("a2", 150, 150, 40, 40, name="2")]
+        right = [box("b1", 30, 30, 120, 120, name="3"), box("b2", 450, 450, 120, 120, name="4")]
+        pairing = pair_frames(
+            Frame("A", "A", 200, 200, layers=tuple(left)), Frame("B", "B", 600, 600, layers=tuple(right))
+        )
+        self.assertEqual(pairing.to_of, {"a1": "b1", "a2": "b2"})
+
+    def test_carried_to_another_group(self):
+        left = [group("g", 0, 0, (box("a", 10, 10, 30, 30, "#f00", name="Badge"), box("x", 60, 10, 9, 9, name="Dot")))]
+        right = [
+            group("h", 0, 0, (box("y", 60, 10, 9, 9, name="Dot"),), name="g"),
+            box("b", 10, 10, 30, 30, "#f00", name="Badge"),
+        ]
+        self.assertIn(("a", "b"), found(left, right))
+
+    def test_thousands_of_equal_layers_and_none_at_all(self):
+        many = [box(f"a{k}", k % 70, k // 70, 1, 1, name="Dot") for k in range(5000)]
+        pairing = pair_frames(
+            *frames(many, [replace(layer, id="b" + layer.id, origin="b" + layer.id) for layer in many])
+        )
+        self.assertEqual(len(pairing.pairs), 5000)
+        right = [p.to_id == "b" + p.from_id for p in pairing.pairs]
+        self.assertGreater(sum(right), 4900)
+        self.assertEqual(len(pair_frames(*frames(many, [])).leaves), 5000)
+
+    def test_a_decision_survives_renames_moves_and_a_new_neighbour(self):
+        left = [box("a1", 0, 0, 20, 20, name="Card"), box("a2", 50, 50, 20, 20, name="Other")]
+        right = [box("b1", 0, 0, 20, 20, name="Card"), box("b2", 50, 50, 20, 20, name="Another")]
+        decision = Decision("a1", "b2", True)
+        changed = [replace(left[0], name="Renamed", x=150.0), *left[1:], box("a3", 0, 0, 20, 20, name="Another")]
+        self.assertIn(("a1", "b2"), found(changed, right, [decision]))
+
+
+class Sentences(unittest.TestCase):
+    def name_says(self, left, right) -> str:
+        pairing = pair_frames(*frames(left, right))
+        return next(r.says for r in reasons(pairing, left[0].id, right[0].id) if r.what == "name")
+
+    def test_near_misses_doubles_and_other_kinds_are_told_apart(self):
+        self.assertIn(
+            "1 letter apart",
+            self.name_says([box("a", 0, 0, 9, 9, name="Hero card")], [box("b", 0, 0, 9, 9, name="Hero cart")]),
+        )
+        twice = [box("a", 0, 0, 9, 9, name="Card"), box("c", 20, 0, 9, 9, name="Card")]
+        self.assertIn("2 / 1 times", self.name_says(twice, [box("b", 0, 0, 9, 9, name="Card")]))
+        self.assertIn(
+            "but are box and text", self.name_says([box("a", 0, 0, 9, 9, name="Card")], [text("b", "x", name="Card")])
+        )
+
+    def test_a_layer_alone_names_the_nearest_and_what_speaks_against_it(self):
+        left = [text("a", "Deck C, 42 minutes", 10, 10, name="Deck remark")]
+        right = [text("b", "Grey Stack", 10, 150, 40, name="Island name")]
+        says = why_alone(pair_frames(*frames(left, right)), "a", "from")
+        self.assertTrue(says.startswith("No partner: the nearest, “Island name”, "), says)
+        self.assertIn("has other words", says)
+        self.assertRegex(says, r"is \d+ px away")

@@ -23,7 +23,7 @@ KNOWN_FLOOR = 0.48
 PLAIN_FLOOR = 0.64
 _IDENTIFIES = 0.8
 _LOOKS_SAME = 0.9
-_HOLDS_SAME = 0.55
+_HOLDS_SAME, _HOLDS_ALL = 0.55, 0.85
 
 
 @dataclass(frozen=True)
@@ -93,15 +93,22 @@ def pair_frames(left: Frame, right: Frame, decisions: tuple[Decision, ...] = ())
         elif partner[i] < 0 and taken[j] < 0 and (a.kind[i] == GROUP) == (b.kind[j] == GROUP):
             partner[i], taken[j], by[i] = j, i, "hand"
     _by_origin(a, b, partner, taken, by, apart)
-    weighed: list[tuple[np.ndarray, np.ndarray, Floats]] = []
+    edges = {groups: _edges(a, b, partner, taken, apart, groups) for groups in (True, False)}
     sure: dict[int, float] = {}
-    for groups in (True, False):
-        free_i = np.flatnonzero((partner < 0) & ((a.kind == GROUP) == groups))
-        free_j = np.flatnonzero((taken < 0) & ((b.kind == GROUP) == groups))
-        edges = _assign(a, b, free_i, free_j, partner, taken, apart, sure)
-        weighed.append(edges)
-        for i in sure:
-            by.setdefault(i, "evidence")
+    settled, settled_back = partner.copy(), taken.copy()
+    # Groups first, so that they speak for what lies in them; then again, as what lies in them speaks for the groups.
+    rounds = 2 if len(edges[True].i) and len(edges[False].i) else 1
+    for _ in range(rounds):
+        sure = {}
+        for groups in (True, False):
+            # Weighed with all that was found before, then assigned afresh.
+            marks = evidence.placed(a, b, edges[groups].i, edges[groups].j, edges[groups].marks, partner, taken)
+            of_i, of_j = (a.kind == GROUP) == groups, (b.kind == GROUP) == groups
+            partner[of_i], taken[of_j] = settled[of_i], settled_back[of_j]
+            _assign(edges[groups], marks, partner, taken, sure)
+    for i in sure:
+        by.setdefault(i, "evidence")
+    weighed = [(e.i, e.j, e.score) for e in edges.values()]
     pairs = _make_pairs(a, b, partner, taken, by, sure)
     return Pairing(
         a, b, pairs,
@@ -126,17 +133,33 @@ def _by_origin(
             partner[i], taken[j], by[i] = j, i, "origin"
 
 
-def _assign(
-    a: Facts, b: Facts, free_i: np.ndarray, free_j: np.ndarray, partner: np.ndarray, taken: np.ndarray,
-    apart: set[tuple[int, int]], sure: dict[int, float],
-) -> tuple[np.ndarray, np.ndarray, Floats]:  # fmt: skip
-    """Pair the free rows optimally; writes into ``partner``, ``taken`` and ``sure``; gives what was weighed."""
+@dataclass
+class _Edges:
+    """Couples of free layers that are weighed, with the evidence that lasts and the newest score."""
+
+    i: np.ndarray
+    j: np.ndarray
+    marks: Floats
+    extra: Floats
+    score: Floats
+
+
+def _edges(
+    a: Facts, b: Facts, partner: np.ndarray, taken: np.ndarray, apart: set[tuple[int, int]], groups: bool
+) -> _Edges:
+    free_i = np.flatnonzero((partner < 0) & ((a.kind == GROUP) == groups))
+    free_j = np.flatnonzero((taken < 0) & ((b.kind == GROUP) == groups))
     i, j = couples(a, b, free_i, free_j)
     if apart and len(i):
         keep = np.array([(p, q) not in apart for p, q in zip(i.tolist(), j.tolist(), strict=True)], bool)
         i, j = i[keep], j[keep]
-    marks = evidence.scores(a, b, i, j, partner, taken)
-    score = np.minimum(1.0, evidence.total(marks) + evidence.only_ones(a, b, i, j))
+    return _Edges(i, j, evidence.lasting(a, b, i, j), evidence.only_ones(a, b, i, j), np.zeros(len(i)))
+
+
+def _assign(edges: _Edges, marks: Floats, partner: np.ndarray, taken: np.ndarray, sure: dict[int, float]) -> None:
+    """Pair the free rows optimally; writes into ``partner``, ``taken`` and ``sure``."""
+    i, j = edges.i, edges.j
+    score = edges.score = np.minimum(1.0, evidence.total(marks) + edges.extra)
     good = np.flatnonzero(score >= _floor(marks))
     if len(good):
         chosen = good[_match(i[good], j[good], score[good])]
@@ -144,7 +167,6 @@ def _assign(
         for edge, gap in zip(chosen.tolist(), margin.tolist(), strict=True):
             partner[i[edge]], taken[j[edge]] = j[edge], i[edge]
             sure[int(i[edge])] = certainty(float(score[edge]), gap)
-    return i, j, score
 
 
 def _floor(marks: Floats) -> Floats:
@@ -152,9 +174,9 @@ def _floor(marks: Floats) -> Floats:
     known = np.nan_to_num(marks)
     same_look = (known[:, evidence.LOOK] >= _LOOKS_SAME) & (known[:, evidence.SPOT] >= _LOOKS_SAME)
     named = (known[:, evidence.NAME] >= _IDENTIFIES) | (known[:, evidence.TEXT] >= _IDENTIFIES)
-    named |= known[:, evidence.INSIDE] >= _HOLDS_SAME
-    # Two layers that both have names of their own, and other ones, must look and stand quite the same.
+    # Two layers that both have names of their own, and other ones, must look and stand (or hold) quite the same.
     other_names = marks[:, evidence.NAME] < _IDENTIFIES
+    named |= known[:, evidence.INSIDE] >= np.where(other_names, _HOLDS_ALL, _HOLDS_SAME)
     floor = np.where(named, KNOWN_FLOOR, np.where(same_look & ~other_names, KNOWN_FLOOR, PLAIN_FLOOR))
     # Kinds that share nothing (a text and a picture) are one thing only when the name says so.
     other_kind = (marks[:, evidence.KIND] == 0.0) & (known[:, evidence.NAME] < _IDENTIFIES)

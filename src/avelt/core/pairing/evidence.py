@@ -21,19 +21,46 @@ WEIGHTS = {
     "kind": 1.0,
     "text": 2.5,
     "look": 1.2,
-    "inside": 2.0,
-    "place in the tree": 1.2,
+    "inside": 2.8,
+    "made of": 0.8,
+    "place in the tree": 1.4,
     "shape and spot": 1.6,
 }
 KINDS = tuple(WEIGHTS)
+#: How much of its weight a kind keeps where it says no. A name or words that are the same say more for two layers than
+#: other ones say against them: people rename and translate.
+AGAINST = {"name": 0.34, "text": 0.4, "look": 0.75, "inside": 0.7}
 ONLY_NAME, ONLY_WORDS = 0.25, 0.12
+_MANY_ALIKE = 3
 WEIGHT = np.array([WEIGHTS[kind] for kind in KINDS])
-NAME, PATH, KIND, TEXT, LOOK, INSIDE, TREE, SPOT = range(len(KINDS))
+NAME, PATH, KIND, TEXT, LOOK, INSIDE, MADE, TREE, SPOT = range(len(KINDS))
+_KEEPS = np.array([AGAINST.get(kind, 1.0) for kind in KINDS])
 
 
 def scores(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray, taken: np.ndarray) -> Floats:
     """Evidence (edges, kinds). ``partner`` (n,) is the pair found so far for each layer left, or -1;
     ``taken`` (m,) the same seen from the other frame."""
+    return placed(a, b, i, j, lasting(a, b, i, j), partner, taken)
+
+
+def placed(
+    a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, marks: Floats, partner: np.ndarray, taken: np.ndarray
+) -> Floats:
+    """The lasting evidence with what follows from the pairs that are found so far."""
+    out = marks.copy()
+    if not len(i):
+        return out
+    rows = np.flatnonzero((a.kind[i] == GROUP) & (b.kind[j] == GROUP))
+    if len(rows):
+        shared = _shared_inside(a, b, i[rows], j[rows], partner)
+        out[rows, INSIDE] = np.fmax(out[rows, INSIDE], shared)
+    out[:, TREE] = _tree_likeness(a, b, i, j, partner, taken)
+    out[:, SPOT] = _spot_likeness(a, b, i, j, partner)
+    return out
+
+
+def lasting(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
+    """The evidence (edges, kinds) that does not depend on what is paired already; the rest is not applicable yet."""
     out = np.full((len(i), len(KINDS)), np.nan)
     if not len(i):
         return out
@@ -47,16 +74,17 @@ def scores(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray
     out[rows, TEXT] = word_likeness(a.words, b.words, i[rows], j[rows])
     out[:, LOOK] = _look_likeness(a, b, i, j)
     rows = np.flatnonzero((a.kind[i] == GROUP) & (b.kind[j] == GROUP))
-    out[rows, INSIDE] = [_overlap(a.inner[p], b.inner[q]) for p, q in zip(i[rows], j[rows], strict=True)]
-    out[:, TREE] = _tree_likeness(a, b, i, j, partner, taken)
-    out[:, SPOT] = _spot_likeness(a.spot[i], b.spot[j])
+    rare = _rareness(a, b) if len(rows) else {}
+    out[rows, INSIDE] = [_overlap(a.inner[p], b.inner[q], rare) for p, q in zip(i[rows], j[rows], strict=True)]
+    out[rows, MADE] = _alike_counts(a.make[i[rows]], b.make[j[rows]])
     return out
 
 
 def total(evidence: Floats) -> Floats:
     """The weighted mean of what applies, (edges,)."""
-    weight = np.where(np.isnan(evidence), 0.0, WEIGHT)
-    return np.asarray((np.nan_to_num(evidence) * weight).sum(-1) / np.maximum(weight.sum(-1), 1e-9))
+    known = np.nan_to_num(evidence)
+    weight = np.where(np.isnan(evidence), 0.0, WEIGHT * (_KEEPS + (1.0 - _KEEPS) * known))
+    return np.asarray((known * weight).sum(-1) / np.maximum(weight.sum(-1), 1e-9))
 
 
 def only_ones(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
@@ -114,11 +142,45 @@ def _look_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
     return np.where((a.kind[i] == GROUP) & (b.kind[j] == GROUP), np.nan, look)
 
 
-def _overlap(first: frozenset[str], second: frozenset[str]) -> float:
+def _rareness(a: Facts, b: Facts) -> dict[str, float]:
+    """How much a name or words inside a group say: less the more groups hold the same."""
+    counts: Counter[str] = Counter()
+    for facts in (a, b):
+        own: Counter[str] = Counter(token for tokens in facts.inner for token in tokens)
+        for token, count in own.items():
+            counts[token] = max(counts[token], count)
+    return {token: 1.0 / count for token, count in counts.items()}
+
+
+def _overlap(first: frozenset[str], second: frozenset[str], rare: dict[str, float]) -> float:
     if not first or not second:
         return float("nan")
-    # Against both sizes: a list that holds everything is not the card that it holds (Ochiai's coefficient).
-    return float(len(first & second) / np.sqrt(len(first) * len(second)))
+    # Against both sizes: a list that holds everything is not the card that it holds (Ochiai's coefficient, weighted).
+    shared = sum(rare[token] for token in first & second)
+    whole = sum(rare[token] for token in first) * sum(rare[token] for token in second)
+    return float(shared / np.sqrt(whole))
+
+
+def _alike_counts(first: Floats, second: Floats) -> Floats:
+    """How alike two counts of kinds are: what both have over what either has; 1 for two empty ones."""
+    most = np.maximum(first, second).sum(1)
+    return np.where(most > 0, np.minimum(first, second).sum(1) / np.maximum(most, 1e-9), 1.0)
+
+
+def _shared_inside(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:
+    """Of what lies in two groups, how much is paired with each other (Ochiai); NaN where nothing is paired yet."""
+    votes: Counter[int] = Counter()
+    for p in np.flatnonzero((partner >= 0) & (a.kind != GROUP)).tolist():
+        ups = b.chains[int(partner[p])]
+        for up in a.chains[p]:
+            base = up * b.count
+            for over in ups:
+                votes[base + over] += 1
+    if not votes:
+        return np.full(len(i), np.nan)
+    found = np.array([votes.get(code, 0) for code in (i * b.count + j).tolist()], float)
+    sizes = np.sqrt(a.leaves[i] * b.leaves[j])
+    return np.where(sizes > 0, found / np.maximum(sizes, 1e-9), np.nan)
 
 
 def _tree_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray, taken: np.ndarray) -> Floats:
@@ -131,11 +193,38 @@ def _tree_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np
         np.where((matched >= 0) & (matched == over), 1.0, np.where((matched >= 0) | (back >= 0), 0.1, 0.5)),
     )
     order = 1.0 - np.abs(a.order[i] - b.order[j])
-    return np.asarray(0.7 * parents + 0.3 * order)
+    beside = np.maximum(_beside(a.before, b.before, i, j, partner), _beside(a.after, b.after, i, j, partner))
+    return np.asarray(0.65 * parents + 0.35 * np.fmax(order, beside))
 
 
-def _spot_likeness(a: Floats, b: Floats) -> Floats:
+def _beside(a: np.ndarray, b: np.ndarray, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:
+    """1 where the neighbours of two layers are a pair, 0 otherwise."""
+    p, q = a[i], b[j]
+    return ((p >= 0) & (q >= 0) & (partner[p] == q)).astype(float)
+
+
+def _spot_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:
+    """By where a layer is in the frame, or in its group where both groups are a pair, whichever fits better."""
+    far = _near(a.spot[i], b.spot[j])
+    rows = np.flatnonzero((a.twins[i] >= _MANY_ALIKE) & (a.twins[i] == b.twins[j]))
+    if len(rows):
+        # As many alike on either side: what counts is the place among them, so that a list that was carried or
+        # scrolled keeps its order.
+        same = np.array([a.twin[p] == b.twin[q] for p, q in zip(i[rows].tolist(), j[rows].tolist(), strict=True)], bool)
+        rows = rows[same]
+        p, q = i[rows], j[rows]
+        closer = np.maximum(1.0, a.twins[p] / 6.0)[:, None]
+        one, two = a.twin_spot[p].copy(), b.twin_spot[q].copy()
+        one[:, :2] *= closer
+        two[:, :2] *= closer
+        far[rows] = _near(one, two)
+    up, over = a.flat.parent[i], b.flat.parent[j]
+    kin = (up >= 0) & (over >= 0) & (partner[up] == over)
+    return np.where(kin, np.maximum(far, _near(a.inner_spot[i], b.inner_spot[j])), far)
+
+
+def _near(a: Floats, b: Floats) -> Floats:
     moved = np.hypot(a[:, 0] - b[:, 0], a[:, 1] - b[:, 1])
     small, large = np.minimum(a[:, 2:], b[:, 2:]), np.maximum(a[:, 2:], b[:, 2:])
     ratio = ((small + 0.01) / (large + 0.01)).prod(1)
-    return np.asarray(0.55 * np.exp(-moved * 2.5) + 0.45 * np.sqrt(ratio))
+    return np.asarray(0.35 * np.exp(-moved * 2.5) + 0.25 * np.exp(-moved * 15.0) + 0.4 * np.sqrt(ratio))

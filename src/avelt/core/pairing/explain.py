@@ -6,10 +6,13 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from rapidfuzz.distance import Levenshtein
 
 from avelt.core.model.values import Layer, Text
 from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing
+
+_LETTERS_APART = 2  # names that differ by so many letters are near misses
 
 
 @dataclass(frozen=True)
@@ -44,27 +47,37 @@ def reasons(pairing: Pairing, from_id: str, to_id: str) -> tuple[Reason, ...]:
 
 def _sentences(pairing: Pairing, i: int, j: int, first: Layer, second: Layer) -> dict[str, str]:
     a, b = pairing.left, pairing.right
-    box_a, box_b = a.flat.bounds[i], b.flat.bounds[j]
-    moved = math.dist(box_a[:2] + box_a[2:] / 2, box_b[:2] + box_b[2:] / 2)
-    area_a, area_b = float(box_a[2] * box_a[3]), float(box_b[2] * box_b[3])
-    grown = math.sqrt(area_b / area_a) if area_a > 0 and area_b > 0 else 1.0
+    moved, grown = _moved(pairing, i, j)
     if abs(grown - 1) < 0.02:
         size = "same size"
     else:
         size = f"grew {grown:.1f}×" if grown > 1 else f"shrank to {grown:.2f}×"
     shared = a.inner[i] & b.inner[j]
     return {
-        "name": "both are named “" + first.name + "”"
-        if a.names[i] == b.names[j]
-        else f"“{first.name}” / “{second.name}”",
+        "name": _name_says(pairing, i, j, first, second),
         "name path": "in groups of the same names" if a.paths[i] == b.paths[j] else "in groups of other names",
         "kind": f"{first.kind} and {second.kind}",
         "text": _text_says(first, second),
         "look": _look_says(first, second),
         "inside": f"{len(shared)} of {min(len(a.inner[i]), len(b.inner[j]))} names and words inside are shared",
+        "made of": "the same kinds inside" if (a.make[i] == b.make[j]).all() else "other kinds inside",
         "place in the tree": f"{_ordinal(a.flat.path[i][-1])} / {_ordinal(b.flat.path[j][-1])} among its siblings",
         "shape and spot": f"moved {moved:.0f} px, {size}" if moved >= 0.5 else f"same spot, {size}",
     }
+
+
+def _name_says(pairing: Pairing, i: int, j: int, first: Layer, second: Layer) -> str:
+    """Equal names, with how often they are there and when the kinds differ; near misses are told from other names."""
+    a, b = pairing.left, pairing.right
+    if a.names[i] != b.names[j]:
+        apart = int(Levenshtein.distance(a.names[i], b.names[j]))
+        near = f", {apart} letter{'s' if apart > 1 else ''} apart" if apart <= _LETTERS_APART else ""
+        return f"“{first.name}” / “{second.name}”{near}"
+    says = f"both are named “{first.name}”"
+    counts = a.names.count(a.names[i]), b.names.count(b.names[j])
+    if max(counts) > 1:
+        says += f", which is there {counts[0]} / {counts[1]} times"
+    return says if first.kind == second.kind else f"{says}, but are {first.kind} and {second.kind}"
 
 
 def _text_says(first: Layer, second: Layer) -> str:
@@ -91,24 +104,64 @@ def _ordinal(place: int) -> str:
     return words[place] if place < len(words) else f"number {place + 1}"
 
 
+#: A kind of evidence that speaks against a couple, as said of the other layer; {} is filled by ``_against``.
+_AGAINST = {
+    "name": "has another name", "name path": "lies in groups of other names", "kind": "is a {kind}",
+    "text": "has other words", "look": "looks otherwise", "inside": "holds other things",
+    "made of": "is made of other kinds", "place in the tree": "lies in another group", "shape and spot": "{spot}",
+}  # fmt: skip
+_SPEAKS_AGAINST = 0.5
+_FAR = 0.75  # of the score for shape and spot: below it the distance is told
+
+
 def why_alone(pairing: Pairing, layer_id: str, side: str) -> str:
-    """Why a layer has no partner, with the nearest other layer."""
+    """Why a layer has no partner, with the nearest other layer and what speaks against it."""
     own, other = (pairing.left, pairing.right) if side == "from" else (pairing.right, pairing.left)
     near = pairing.candidates(layer_id, "from" if side == "from" else "to", 1)
     if not near:
         kind = own.flat.layers[own.flat.index[layer_id]].kind
         return f"No partner: the other frame has no {kind} left that it could be."
     there = near[0].layer
-    name = other.flat.layers[other.flat.index[there]].name
+    name = _called(other.flat.layers[other.flat.index[there]])
     pair_ids = (layer_id, there) if side == "from" else (there, layer_id)
-    weak = [r for r in reasons(pairing, *pair_ids) if r.what != "same origin" and r.score < 0.5]
-    weak.sort(key=lambda r: (r.score - 1) * evidence.WEIGHTS[r.what])
-    against = ", ".join(f"{r.what}: {r.says}" for r in weak[:2])
+    against = _against(pairing, *pair_ids, side)
     engaged = there in (pairing.from_of if side == "from" else pairing.to_of)
-    tail = f" ({against})" if against else ""
     if engaged:
-        return f"No partner: the nearest, “{name}”, is paired with a layer that fits it better{tail}."
-    return f"No partner: the nearest, “{name}”, fits only {near[0].score:.2f}{tail}."
+        tail = f"; besides, it {against}" if against else ""
+        return f"No partner: the nearest, {name}, is paired with a layer that fits it better{tail}."
+    if not against:
+        return f"No partner: the nearest, {name}, fits only {near[0].score:.2f}."
+    return f"No partner: the nearest, {name}, {against}."
+
+
+def _against(pairing: Pairing, from_id: str, to_id: str, side: str) -> str:
+    """What speaks most against a couple, in at most three phrases about the layer of the other side."""
+    a, b = pairing.left, pairing.right
+    i, j = a.flat.index[from_id], b.flat.index[to_id]
+    found = [r for r in reasons(pairing, from_id, to_id) if r.what in _AGAINST]
+    weak = [r for r in found if r.score < (_FAR if r.what == "shape and spot" else _SPEAKS_AGAINST)]
+    weak.sort(key=lambda r: (r.score - 1) * evidence.WEIGHTS[r.what])
+    moved, grown = _moved(pairing, i, j)
+    far = f"is {moved:.0f} px away" if moved >= 1 else "has another size"
+    if grown >= 1.5 or grown <= 1 / 1.5:
+        factor = grown if side == "from" else 1 / grown
+        far += f" and {factor:.1f}× as large" if factor > 1 else f" and {1 / factor:.1f}× smaller"
+    kind = (b.flat.layers[j] if side == "from" else a.flat.layers[i]).kind
+    phrases = [_AGAINST[r.what].format(kind=kind, spot=far) for r in weak[:3]]
+    return " and ".join([", ".join(phrases[:-1]), phrases[-1]] if len(phrases) > 1 else phrases)
+
+
+def _moved(pairing: Pairing, i: int, j: int) -> tuple[float, float]:
+    """How far two layers' middles are apart, px, and how much larger the second one is (a length)."""
+    box_a, box_b = pairing.left.flat.bounds[i], pairing.right.flat.bounds[j]
+    moved = math.dist(box_a[:2] + box_a[2:] / 2, box_b[:2] + box_b[2:] / 2)
+    area_a, area_b = float(box_a[2] * box_a[3]), float(box_b[2] * box_b[3])
+    return moved, math.sqrt(area_b / area_a) if area_a > 0 and area_b > 0 else 1.0
+
+
+def _called(layer: Layer) -> str:
+    """A layer's name, or its kind when it has none."""
+    return f"“{layer.name}”" if layer.name.strip() else f"a {layer.kind} without a name"
 
 
 def pair_of(pairing: Pairing, layer_id: str) -> Pair | None:

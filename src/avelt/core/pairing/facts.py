@@ -43,8 +43,11 @@ def is_generic(normal: str, words: str) -> bool:
 class Facts:
     """One frame's layers: n rows.
 
-    ``spot`` (n, 4) centre x, y, width, height over the frame's size; ``look`` (n, 5) mean fill as
-    premultiplied OKLab with alpha, and stroke width; ``order`` (n,) place among siblings, 0..1.
+    ``spot`` (n, 4) centre x, y, width, height over the frame's size, ``inner_spot`` the same over the group's;
+    ``look`` (n, 5) mean fill as premultiplied OKLab with alpha, and stroke width; ``order`` (n,) place among
+    siblings, 0..1; ``before`` and ``after`` (n,) its neighbours' rows or -1; ``make`` (n, kinds) how many of each kind
+    lie in it, ``leaves`` (n,) how many that are no groups; ``chains`` the groups that it lies in. ``twin`` is
+    what it shares with layers just like it, ``twins`` (n,) how many they are, ``twin_spot`` (n, 4) its spot among them.
     """
 
     flat: Flat
@@ -58,6 +61,15 @@ class Facts:
     order: Floats
     assets: tuple[str, ...]
     inner: tuple[frozenset[str], ...]
+    inner_spot: Floats
+    before: np.ndarray
+    after: np.ndarray
+    make: Floats
+    leaves: Floats
+    chains: tuple[tuple[int, ...], ...]
+    twin: tuple[object, ...]
+    twins: np.ndarray
+    twin_spot: Floats
 
     @property
     def count(self) -> int:
@@ -101,13 +113,79 @@ def _gather(frame: Frame) -> Facts:
     box = flat.bounds.reshape(n, 4)
     scale = np.array([max(frame.w, 1e-9), max(frame.h, 1e-9)] * 2)
     spot = np.concatenate([box[:, :2] + box[:, 2:] / 2, box[:, 2:]], 1) / scale
+    kinds = np.array([KIND_CODE[type(layer.body)] for layer in flat.layers], dtype=np.intp)
+    make, leaves, chains = _insides(flat, kinds)
+    before, after = _neighbours(flat)
+    twin, twins, twin_spot = _twins(names, named, words, kinds, make, spot)
     return Facts(
-        flat, names, named, tuple(paths), words,
-        np.array([KIND_CODE[type(layer.body)] for layer in flat.layers], dtype=np.intp),
+        flat, names, named, tuple(paths), words, kinds,
         spot, look, order,
         tuple(layer.body.asset if isinstance(layer.body, Picture) else "" for layer in flat.layers),
         tuple(frozenset(s) for s in inner),
+        _inner_spots(flat, spot), before, after, make, leaves, chains, twin, twins, twin_spot,
     )  # fmt: skip
+
+
+def _insides(flat: Flat, kinds: np.ndarray) -> tuple[Floats, Floats, tuple[tuple[int, ...], ...]]:
+    """What lies in each layer by kind, how many of it are no groups, and the groups that each layer lies in."""
+    n = len(flat.layers)
+    make, leaves = np.zeros((n, len(KIND_CODE))), np.zeros(n)
+    chains: list[tuple[int, ...]] = []
+    for i in range(n):
+        up = int(flat.parent[i])
+        chains.append((*chains[up], up) if up >= 0 else ())
+    for i in range(n - 1, -1, -1):
+        up = int(flat.parent[i])
+        if up >= 0:
+            make[up] += make[i]
+            make[up, kinds[i]] += 1
+            leaves[up] += leaves[i] + (kinds[i] != GROUP)
+    return make, leaves, tuple(chains)
+
+
+def _twins(
+    names: tuple[str, ...], named: np.ndarray, words: tuple[str, ...], kinds: np.ndarray, make: Floats, spot: Floats
+) -> tuple[tuple[object, ...], np.ndarray, Floats]:
+    """Layers that only their place tells apart: what they share, how many they are, and where each is among them."""
+    n = len(names)
+    keys: tuple[object, ...] = tuple(
+        (int(kinds[i]), names[i] if named[i] else "", words[i], tuple(make[i].tolist())) for i in range(n)
+    )
+    sets: dict[object, list[int]] = {}
+    for i, key in enumerate(keys):
+        sets.setdefault(key, []).append(i)
+    count, where = np.ones(n, np.intp), spot.copy()
+    for rows in sets.values():
+        middles = spot[rows, :2]
+        low = middles.min(0)
+        size = np.maximum(middles.max(0) - low, 1e-6)
+        count[rows] = len(rows)
+        # A column of rows has hardly a width: both directions are measured by the longer one.
+        where[rows, :2] = (middles - low) / size.max()
+    return keys, count, where
+
+
+def _neighbours(flat: Flat) -> tuple[np.ndarray, np.ndarray]:
+    """The sibling painted right before and right after each layer, or -1."""
+    n = len(flat.layers)
+    before, after = np.full(n, -1), np.full(n, -1)
+    last: dict[int, int] = {}
+    for i in range(n):
+        up = int(flat.parent[i])
+        if up in last:
+            before[i], after[last[up]] = last[up], i
+        last[up] = i
+    return before, after
+
+
+def _inner_spots(flat: Flat, spot: Floats) -> Floats:
+    """Centre and size over the box of the group; over the frame's at the top."""
+    up = flat.parent
+    inside = up >= 0
+    box = np.where(inside[:, None], spot[up], [0.5, 0.5, 1.0, 1.0])
+    size = np.maximum(box[:, 2:], 1e-6)
+    corner = box[:, :2] - box[:, 2:] / 2
+    return np.concatenate([(spot[:, :2] - corner) / size, spot[:, 2:] / size], 1)
 
 
 #: The facts of a frame, remembered by its identity.
