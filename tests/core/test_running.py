@@ -8,13 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from avelt.core.edits.frames import next_state
+from avelt.core.edits.inputs import add_input
 from avelt.core.edits.loops import add_loop, edit_loop
-from avelt.core.edits.routes import add_route
+from avelt.core.edits.routes import add_route, set_condition, set_parts, set_wait
 from avelt.core.errors import AveltError
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import Tap, Timer
-from avelt.core.model.values import Line, Loop, Pose, Project, Transition
+from avelt.core.model.triggers import PutAway, SetInput, ShowOver, Tap, Timer
+from avelt.core.model.values import Frame, Line, Loop, Pose, Project, Transition
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import distance, round_length, stage, total_length
 from avelt.demo.build import build_demo
@@ -216,14 +217,81 @@ class LoopsInPlay(unittest.TestCase):
     def test_the_demo_can_be_rehearsed(self):
         project = build_demo()
         player = Player(project)
-        player.advance(500)
+        player.advance(3000)
+        self.assertEqual(player.frame.name, "Delay notice")
+        fine = find_layer(find_frame(project, "Delay notice"), "Fine button")
+        self.assertIn(fine.id, player.hot_layers())
+        self.assertIs(player.inputs["told"], True)
+        self.assertIsNone(player.tap(180, 100))
+        self.assertIsNotNone(player.tap(180, 340 + 244))
+        player.advance(9000)
+        self.assertEqual(player.frame.name, "Sailings")
         self.assertIsNotNone(player.tap(180, 320))
-        player.advance(1200)
+        player.advance(10_000)
         self.assertEqual({entry.loop.name for entry in player.running()}, {"boat rock", "swell", "seat blink"})
-        player.advance(3600)
-        self.assertEqual(player.frame.name, "Sailing detail, late")
-        notice = find_layer(find_frame(project, "Sailing detail, late"), "Notice")
-        self.assertIn(notice.id, player.hot_layers())
-        player.tap(180, 130)
-        player.advance(4000)
-        self.assertEqual(player.frame.name, "Sailing detail")
+        player.tap(40, 56)
+        player.advance(11_000)
+        self.assertEqual(player.frame.name, "Sailings")
+        self.assertEqual([e.what for e in player.log if e.what == "timer"], ["timer"])
+
+
+class Over(unittest.TestCase):
+    """Frames over others, conditions, waits and inputs as the player has them."""
+
+    def setUp(self):
+        sheet = Frame("S", "Sheet", 200, 80, "#ff0000", layers=(box("ok", 10, 10, 50, 50),))
+        project = project_of((box("a", 0, 0, 50, 50), box("stay", 100, 0, 50, 50)), (box("b", 0, 0, 50, 50),))
+        project = replace(project, frames=(*project.frames, sheet), routes=())
+        project, _ = add_route(project, "A", "S", Tap("a"), Transition(100.0, Line()), ShowOver("bottom", scrim=""))
+        self.project, _ = add_route(project, "S", "A", Tap("ok"), Transition(100.0, Line()), PutAway())
+
+    def test_what_lies_beneath_is_still_there(self):
+        player = Player(self.project)
+        player.tap(10, 10)
+        player.advance(150)
+        scene = player.scene()
+        names = {part.layer.id for part in scene.program.parts}
+        self.assertLessEqual({"a", "stay", "ok"}, names)
+        self.assertEqual(player.frame.id, "S")
+        self.assertIsNone(player.tap(10, 10))
+        self.assertIsNotNone(player.tap(20, 140))
+        player.advance(300)
+        self.assertEqual((player.frame.id, player.scene().program.left), ("A", self.project.frames[0]))
+
+    def test_turning_round_half_way_keeps_what_lies_beneath(self):
+        player = Player(self.project)
+        player.tap(10, 10)
+        player.advance(50)
+        self.assertIsNotNone(player.tap(20, 140))
+        self.assertIn("stay", {part.layer.id for part in player.scene().program.parts})
+        player.advance(500)
+        self.assertEqual(player.frame.id, "A")
+
+    def test_a_condition_decides(self):
+        project, ident = add_input(self.project, "calm")
+        project = set_condition(project, project.routes[0].id, "calm")
+        self.assertIsNone(Player(project).tap(10, 10))
+        project, _ = add_route(project, "A", "A", Tap("stay"), action=SetInput(ident, True))
+        player = Player(project)
+        player.tap(110, 10)
+        self.assertEqual((player.inputs, player.frame.id), ({"calm": True}, "A"))
+        self.assertIsNotNone(player.tap(10, 10))
+
+    def test_a_wait_passes_before_anything_moves(self):
+        project = set_wait(self.project, self.project.routes[0].id, 80.0)
+        player = Player(project)
+        player.tap(10, 10)
+        player.advance(79)
+        self.assertTrue(player.scene().program.is_absent(len(player.scene().program.parts) - 1, player.scene().at))
+        player.advance(181)
+        self.assertIsNone(player.under_way())
+
+    def test_loops_start_over_when_the_route_says_so(self):
+        project, _ = add_loop(self.project, "B", "b", Pose(shift_y=40.0))
+        project = next_state(project, "B")
+        other = project.frames[2]
+        for parts, since in (("go on", 0.0), ("start over", 400.0)):
+            made, route = add_route(project, "B", other.id, Timer(200.0), Transition(200.0, Line()))
+            player = Player(replace(set_parts(made, route, parts), first="B"))
+            player.advance(500)
+            self.assertEqual([running.since for running in player.running()], [since])

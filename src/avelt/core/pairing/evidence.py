@@ -164,7 +164,7 @@ def _overlap(first: frozenset[str], second: frozenset[str], rare: dict[str, floa
 def _alike_counts(first: Floats, second: Floats) -> Floats:
     """How alike two counts of kinds are: what both have over what either has; 1 for two empty ones."""
     most = np.maximum(first, second).sum(1)
-    return np.where(most > 0, np.minimum(first, second).sum(1) / np.maximum(most, 1e-9), 1.0)
+    return np.asarray(np.where(most > 0, np.minimum(first, second).sum(1) / np.maximum(most, 1e-9), 1.0))
 
 
 def _shared_inside(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:
@@ -200,7 +200,7 @@ def _tree_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np
 def _beside(a: np.ndarray, b: np.ndarray, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:
     """1 where the neighbours of two layers are a pair, 0 otherwise."""
     p, q = a[i], b[j]
-    return ((p >= 0) & (q >= 0) & (partner[p] == q)).astype(float)
+    return np.asarray((p >= 0) & (q >= 0) & (partner[p] == q), float)
 
 
 def _spot_likeness(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, partner: np.ndarray) -> Floats:

@@ -11,18 +11,23 @@ from typing import Literal
 
 import numpy as np
 
-from avelt.core.errors import EditError
+from avelt.core.errors import EditError, FormatError
 from avelt.core.geometry.affine import Floats
+from avelt.core.model.conditions import holds, parse
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.properties import SCALARS
-from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.triggers import Loading, PutAway, SendSignal, SetInput, ShowOver, SwapOver, Tap, Timer, Value
 from avelt.core.model.values import Frame, Loop, Project, Route
+from avelt.core.model.wording import value_words
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.loops import Stage, distance, round_length, stage
+from avelt.core.timing.over import ends, how_shown, laid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.snapshot import snapshot
+
+What = Literal["arrives", "tap", "timer", "turns round", "starts", "input", "signal"]
 
 
 @dataclass(frozen=True)
@@ -30,7 +35,7 @@ class LogEntry:
     """One thing that happened: ms since the start, a word, and what it was about."""
 
     at: float
-    what: Literal["arrives", "tap", "timer", "turns round", "starts"]
+    what: What
     says: str
 
 
@@ -46,10 +51,11 @@ class Running:
 
 @dataclass
 class _Leg:
-    """A transition under way."""
+    """A transition under way, and the picture that it ends in."""
 
     route: Route
     program: Program
+    shown: Frame
     start: float
     end: float
 
@@ -63,8 +69,11 @@ class Player:
         self.project = project
         self.now = 0.0
         self.log: list[LogEntry] = []
+        self.inputs: dict[str, Value] = {entry.name: entry.start for entry in project.inputs}
         self._frame = frame_by_id(project, project.first or project.frames[0].id)
-        self._still = compile_still(self._frame)
+        self._shown = self._frame  # the frame, or the picture of it over another
+        self._beneath: list[tuple[Frame, Frame]] = []  # what lies under it: frames and their pictures
+        self._still = compile_still(self._shown)
         self._leg: _Leg | None = None
         self._clocks: dict[str, float] = {}
         self._pressed: tuple[str, ...] | None = None
@@ -90,7 +99,7 @@ class Player:
     def running(self) -> list[Running]:
         """The loops of the frame that is shown, with where they are."""
         found = []
-        for loop in self._frame.loops:
+        for loop in self._shown.loops:
             since = self._clocks.get(loop.origin)
             if since is not None:
                 where = stage(loop, self.now - since)
@@ -111,7 +120,7 @@ class Player:
         due = [
             (self._arrived + route.trigger.wait, k, route)
             for k, route in enumerate(self.project.routes)
-            if route.leaves == self._frame.id and isinstance(route.trigger, Timer)
+            if route.leaves == self._frame.id and isinstance(route.trigger, Timer) and self._may(route)
         ]
         if not due:
             return None
@@ -128,10 +137,11 @@ class Player:
                 break
             self.now = max(self.now, when)
             if self._leg is not None:
-                self._arrive(frame_by_id(self.project, self._leg.route.arrives))
+                self._arrive(frame_by_id(self.project, self._leg.route.arrives), self._leg)
             else:
                 timer = self.next_timer()
                 assert timer is not None
+                self._fired.add(timer[0].id)
                 self._note(
                     "timer", f"after {timer[0].trigger.wait:g} ms" if isinstance(timer[0].trigger, Timer) else ""
                 )
@@ -176,12 +186,16 @@ class Player:
         return tuple(
             route.trigger.layer
             for route in self.project.routes
-            if route.leaves == self._frame.id and isinstance(route.trigger, Tap)
+            if route.leaves == self._frame.id and isinstance(route.trigger, Tap) and self._may(route)
         )
 
     def _tapped(self, layers: tuple[str, ...]) -> Route | None:
         """The route that a tap starts: the innermost hot layer wins, anywhere comes last."""
-        mine = [r for r in self.project.routes if r.leaves == self._frame.id and isinstance(r.trigger, Tap)]
+        mine = [
+            route
+            for route in self.project.routes
+            if route.leaves == self._frame.id and isinstance(route.trigger, Tap) and self._may(route)
+        ]
         for ident in (*layers, ""):
             for route in mine:
                 if isinstance(route.trigger, Tap) and route.trigger.layer == ident:
@@ -204,40 +218,96 @@ class Player:
 
     # Going
 
+    def _may(self, route: Route) -> bool:
+        """Whether a route can start now: its condition holds, and a timer that stays in its frame fires once."""
+        if route.id in self._fired:
+            return False
+        try:
+            return holds(parse(route.only_if), self.inputs)
+        except FormatError:
+            return False  # checks say what is wrong with it
+
     def _go(self, route: Route) -> None:
+        action = route.action
+        if isinstance(action, SetInput | SendSignal):
+            self._stay(action)
+            return
         target = frame_by_id(self.project, route.arrives)
+        shown = self._picture_after(route, target)
         if self._leg is None:
-            program = compile_route(self.project, route)
-            for loop in self._frame.loops:
+            usual = ends(self.project, route)
+            if usual[0] is self._shown and usual[1] is shown:
+                program = compile_route(self.project, route)
+            else:
+                program = compile_frames(self.project, self._shown, shown, route.transition)
+            for loop in self._shown.loops:
                 self._clocks.setdefault(loop.origin, self.now)
         else:
-            program = self._turned(route, target, self._leg)
+            program = self._turned(route, shown, self._leg)
             share = (self.now - self._leg.start) / max(self._leg.program.length, 1e-9)
             self._note("turns round", f"at {min(1.0, share):.0%}, keeps its speed")
         self._note("starts", f"to {target.name}, {program.length:g} ms")
         self._frame = target
         length = max(program.length, end_of(route.transition))
-        self._leg = _Leg(route, program, self.now, self.now + length)
+        start = self.now + route.wait
+        self._leg = _Leg(route, program, shown, start, start + length)
 
-    def _turned(self, route: Route, target: Frame, leg: _Leg) -> Program:
+    def _picture_after(self, route: Route, target: Frame) -> Frame:
+        """What is on screen after a route; keeps what lies beneath what is shown over."""
+        action = route.action
+        here = (self._frame, self._leg.shown if self._leg is not None else self._shown)
+        if isinstance(action, ShowOver):
+            self._beneath.append(here)
+            return laid(here[1], target, action)
+        if isinstance(action, SwapOver) and self._beneath:
+            under, picture = self._beneath[-1]
+            return laid(picture, target, how_shown(self.project, self._frame.id, under.id))
+        if isinstance(action, PutAway) and self._beneath and self._beneath[-1][0] is target:
+            return self._beneath.pop()[1]
+        self._beneath.clear()
+        return target
+
+    def _stay(self, action: SetInput | SendSignal) -> None:
+        entry = next((e for e in self.project.inputs if e.id == action.input), None)
+        if entry is None:
+            return
+        if isinstance(action, SetInput):
+            self.inputs[entry.name] = action.value
+            self._note("input", f"{entry.name} becomes {value_words(action.value)}")
+        else:
+            self._note("signal", entry.name)
+
+    def _turned(self, route: Route, shown: Frame, leg: _Leg) -> Program:
         """A program that begins with what is on screen, as fast as that moves."""
         scene = self.scene()
-        program = compile_frames(self.project, snapshot(scene, self._frame), target, route.transition)
+        program = compile_frames(self.project, snapshot(scene, leg.shown), shown, route.transition)
         if program.length > 0:
             program.kick = _carried_speed(leg.program, self.now - leg.start, program)
         return program
 
-    def _arrive(self, frame: Frame, first: bool = False) -> None:
-        kept = {loop.origin for loop in frame.loops}
+    def _arrive(self, frame: Frame, leg: _Leg | None = None, first: bool = False) -> None:
+        shown = leg.shown if leg is not None else frame
+        starts_over = leg is not None and leg.route.parts == "start over"
+        kept = {loop.origin for loop in shown.loops} - ({loop.origin for loop in frame.loops} if starts_over else set())
         self._clocks = {origin: at for origin, at in self._clocks.items() if origin in kept}
-        for loop in frame.loops:
+        for loop in shown.loops:
             self._clocks.setdefault(loop.origin, self.now)
-        self._frame, self._leg = frame, None
-        self._still = compile_still(frame)
+        self._frame, self._shown, self._leg = frame, shown, None
+        self._fired: set[str] = set()
+        self._still = compile_still(shown)
         self._arrived = self.now
         self._note("arrives", frame.name if not first else f"{frame.name}, the first")
+        loaded = [
+            route
+            for route in self.project.routes
+            if route.leaves == frame.id and isinstance(route.trigger, Loading) and self._may(route)
+        ]
+        # What stays in the frame is all done; of what leaves it the first.
+        for route in sorted(loaded, key=lambda route: not isinstance(route.action, SetInput | SendSignal)):
+            if self._leg is None and self._may(route):
+                self._go(route)
 
-    def _note(self, what: Literal["arrives", "tap", "timer", "turns round", "starts"], says: str) -> None:
+    def _note(self, what: What, says: str) -> None:
         self.log.append(LogEntry(self.now, what, says))
 
     def _loop_distances(self, program: Program, ms: float) -> Floats | None:

@@ -24,14 +24,14 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
     leaves, arrives = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
     action = route.action
     if isinstance(action, ShowOver):
-        return leaves, _laid(leaves, arrives, action)
+        return leaves, laid(leaves, arrives, action)
     if isinstance(action, PutAway):
-        return _laid(arrives, leaves, how_shown(project, leaves.id, arrives.id)), arrives
+        return laid(arrives, leaves, how_shown(project, leaves.id, arrives.id)), arrives
     if isinstance(action, SwapOver):
         beneath = _beneath(project, leaves.id)
         if beneath is not None:
             under, how = beneath
-            return _laid(under, leaves, how), _laid(under, arrives, how)
+            return laid(under, leaves, how), laid(under, arrives, how)
     return leaves, arrives
 
 
@@ -89,7 +89,8 @@ def _beneath(project: Project, over: str) -> tuple[Frame, ShowOver] | None:
     return None
 
 
-def _laid(under: Frame, over: Frame, how: ShowOver) -> Frame:
+def laid(under: Frame, over: Frame, how: ShowOver) -> Frame:
+    """A copy of a frame with another laid over it; the same value for the same frames."""
     # Keyed by identity: frames are shared between edits, and the cache keeps them alive.
     return _lay(_Same(under), _Same(over), how)
 
