@@ -117,7 +117,7 @@ def _card(project: Project) -> Project:
         ("Boat", Away(shift_x=-50.0, turn=-8.0, opacity=0.0)), ("Swell", Away(shift_y=30.0, opacity=0.0)),
         # The water comes piece by piece, not as one.
         ("Water", Away()), ("Deck note", rise), ("Route line", rise), ("Board button", Away(edge="bottom")),
-        ("Line done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
+        ("Way done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
     ):  # fmt: skip
         project = set_absent(project, out, _id(project, "Sailing detail", name), pose)
     return _card_back(project)

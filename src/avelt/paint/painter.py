@@ -11,7 +11,7 @@ from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Asset, Frame, Pattern, Project
-from avelt.core.timing.compile import compile_still
+from avelt.core.timing.compile import at_rest, compile_still
 from avelt.core.timing.items import Brush, Item, Shade, items
 from avelt.core.timing.program import Program, Scene
 from avelt.paint.brushes import as_brush, colour, qbrush
@@ -116,6 +116,7 @@ class ScenePainter:
         if scene.program is not self._program:
             self._program = scene.program
             self._runs.clear()
+        scene = at_rest(scene)
         program, top = scene.program, items(scene)
         if program.mixes and program.right.isolates and canvas.image is not None:
             sheet = _sheet(canvas.area)

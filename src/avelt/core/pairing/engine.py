@@ -21,9 +21,11 @@ from avelt.core.pairing.facts import GROUP, Facts, gather
 #: The least score of a pair: lower where a name, words, or look with spot identify it.
 KNOWN_FLOOR = 0.48
 PLAIN_FLOOR = 0.64
+STRANGE_FLOOR = 0.8
+_UNLIKE, _AT_HOME = 0.5, 0.7
 _IDENTIFIES = 0.8
 _LOOKS_SAME = 0.9
-_HOLDS_SAME, _HOLDS_ALL = 0.55, 0.85
+_HOLDS_SAME, _HOLDS_ALL = 0.55, 0.7
 
 
 @dataclass(frozen=True)
@@ -178,6 +180,9 @@ def _floor(marks: Floats) -> Floats:
     other_names = marks[:, evidence.NAME] < _IDENTIFIES
     named |= known[:, evidence.INSIDE] >= np.where(other_names, _HOLDS_ALL, _HOLDS_SAME)
     floor = np.where(named, KNOWN_FLOOR, np.where(same_look & ~other_names, KNOWN_FLOOR, PLAIN_FLOOR))
+    # Names that have nothing to do with each other, in groups that are no pair: all else must say yes.
+    strange = (marks[:, evidence.NAME] < _UNLIKE) & (known[:, evidence.TREE] < _AT_HOME) & ~named
+    floor = np.where(strange, STRANGE_FLOOR, floor)
     # Kinds that share nothing (a text and a picture) are one thing only when the name says so.
     other_kind = (marks[:, evidence.KIND] == 0.0) & (known[:, evidence.NAME] < _IDENTIFIES)
     return np.where(other_kind, 2.0, floor)

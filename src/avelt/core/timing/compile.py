@@ -37,7 +37,7 @@ from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.merge import Merged, Slot, merge
 from avelt.core.timing.over import ends
-from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program, ShadowSlot
+from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program, Scene, ShadowSlot
 from avelt.core.timing.schedule import Timed, length_of, timed
 
 _ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
@@ -77,6 +77,19 @@ def _compile_still(frame: Frame) -> Program:
 
 #: One frame as a program in which nothing moves but its loops, remembered by the frame's identity.
 compile_still = by_identity(_compile_still)
+
+
+def at_rest(scene: Scene) -> Scene:
+    """A scene; at an end of a transition in which layers change groups, the frame itself.
+
+    On their way such layers move over (or under) their groups, so that only the frame has them at their exact place.
+    """
+    program = scene.program
+    if scene.looping or not program.lifts or program.left is program.right:
+        return scene
+    if scene.at <= 0.0:
+        return compile_still(program.left).at(0.0)
+    return compile_still(program.right).at(0.0) if scene.at >= program.length else scene
 
 
 def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:

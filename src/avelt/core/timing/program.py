@@ -184,6 +184,8 @@ class Program:
         self.colours_end = self.dense + colours * 4
         self.parent = np.array([slot.parent for slot in merged.slots], dtype=np.intp)
         self.levels = _levels(self.parent)
+        #: Whether some pair lies in other groups before and after.
+        self.lifts = any(slot.lifted for slot in merged.slots)
         self.start, self.end = start, end
         self.moving = np.flatnonzero(start != end)
         self._from, self._to = start[self.moving], end[self.moving]
