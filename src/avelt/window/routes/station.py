@@ -1,22 +1,32 @@
-"""Routes: the matrix, and the card of the chosen route with its moving picture."""
+"""Routes: the matrix, and the card of what is chosen in it, with its moving picture."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
-from avelt.core.edits.routes import add_route, remove_route, set_base_curve, set_length, set_trigger
-from avelt.core.model.find import frame_by_id, walk
-from avelt.core.model.triggers import Tap, Timer, Trigger
-from avelt.core.model.values import Named, Project, Route
-from avelt.core.timing.schedule import end_of, length_of
+from avelt.core.checks.routes import in_words, troubles
+from avelt.core.edits.frames import set_first
+from avelt.core.edits.routes import add_route
+from avelt.core.edits.wiring import BackCurve, copy_motion, move_frames, remove_routes, return_trip
+from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_title
+from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
+from avelt.core.model.values import Project, Route
+from avelt.core.timing.schedule import end_of
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import NumberField, button, label, panel, row, scrolled
-from avelt.window.controls.painted import Pick
+from avelt.window.controls.fields import bar, button, label, panel, row
+from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import SceneView
+from avelt.window.routes.card import RouteCard
+from avelt.window.routes.cells import Filter, of_column, of_row, of_trigger
+from avelt.window.routes.dialogs import EveryDialog, InputsDialog
+from avelt.window.routes.many import ManyCard, copied_words
 from avelt.window.routes.matrix import Matrix
 from avelt.window.shell.desk import Desk
+
+_RETURN = {"same": "the same curves", "mirrored": "mirrored curves", "quicker": "quicker"}
 
 
 class RoutesStation(QWidget):
@@ -26,7 +36,9 @@ class RoutesStation(QWidget):
         super().__init__()
         self.desk = desk
         self.clock = Clock(self)
+        self._looked = ""
         self.matrix = Matrix(desk)
+        self.strip = self._make_strip()
         self.card = self._make_card()
         self.empty = EmptyPlace(
             "There are no frames to go between yet. Bring in screens first.", "Go to Frames",
@@ -34,81 +46,101 @@ class RoutesStation(QWidget):
         )  # fmt: skip
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
-        inner.setContentsMargins(0, 12, 12, 12)
-        inner.addWidget(scrolled(self.matrix), 1)
-        inner.addWidget(self.card)
-        lay_out(self, None, self.body, self.empty)
+        inner.setContentsMargins(0, 0, 12, 12)
+        inner.addWidget(self.matrix, 1)
+        side = QVBoxLayout()
+        side.setContentsMargins(0, 12, 0, 0)
+        side.addWidget(self.card)
+        inner.addLayout(side)
+        lay_out(self, self.strip, self.body, self.empty)
         self._connect()
+
+    def _make_strip(self) -> QWidget:
+        strip, layout = bar()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find frames")
+        self.search.setClearButtonEnabled(True)
+        self.search.setFixedWidth(150)
+        self.only = Pick()
+        self.only.addItem("all triggers", "")
+        for entry in TRIGGERS:
+            self.only.addItem(entry.word, entry.word)
+        self.only.setToolTip("Show the routes on one kind of trigger only")
+        self.only_trouble = Tick("with trouble")
+        self.summary = label("", "quiet")
+        self.every = button("Every one to every one…", "Routes from each of some frames to each other, in one step (E)")
+        self.inputs = button("Inputs…", "What triggers and conditions read (I)")
+        self.smaller = button("−", "Smaller cells (-)")
+        self.fit = button("Fit", "Fit the cells to the window (0)")
+        self.larger = button("+", "Larger cells (+)")
+        for widget in (self.search, self.only, self.only_trouble, self.summary):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        for made in (self.every, self.inputs, self.smaller, self.fit, self.larger):
+            layout.addWidget(made)
+        return strip
 
     def _make_card(self) -> QWidget:
         card = panel()
-        card.setFixedWidth(296)
+        card.setFixedWidth(308)
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.arrow = label("→", "quiet")
         self.view = SceneView(self.desk)
-        self.view.setMinimumHeight(180)
-        self.trigger = Pick()
-        self.trigger.addItems(["tap", "timer"])
-        self.trigger.setToolTip("What starts the route")
-        self.on = Pick()
-        self.on.setToolTip("The layer to tap")
-        self.wait = NumberField("ms", 50.0, 0.0, 3_600_000.0, 0)
-        self.wait.setToolTip("How long it waits on the frame before it starts by itself")
-        self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
-        self.curve = Pick()
-        self.names = {key: label(words, "quiet") for key, words in (
-            ("trigger", "When"), ("on", "On"), ("wait", "Waits first"), ("length", "Length"), ("curve", "Base curve"),
-        )}  # fmt: skip
-        form = QGridLayout()
-        form.setVerticalSpacing(8)
-        form.setColumnStretch(1, 1)
-        fields = {
-            "trigger": self.trigger, "on": self.on, "wait": self.wait, "length": self.length, "curve": self.curve
-        }  # fmt: skip
-        for chooser in (self.trigger, self.on, self.curve):
-            chooser.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-            chooser.setMinimumContentsLength(16)
-        for k, (key, field) in enumerate(fields.items()):
-            form.addWidget(self.names[key], k, 0)
-            form.addWidget(field, k, 1)
-        self.time = button("Open in Timing", "Tune this transition (double-click its cell)", "strong")
-        self.remove = button("Remove", "Remove this route (Delete)")
-        self.hint = label("Choose a route, or click an empty cell to make one.", "quiet")
+        self.view.setFixedHeight(232)
+        self.one, self.many = RouteCard(self.desk), ManyCard(self.desk)
+        self.stack = QStackedWidget()
+        self.hint = label(
+            "Choose a route, or make one: click an empty cell, or drag from a layer in a row's picture to a column.",
+            "quiet",
+        )
         self.hint.setWordWrap(True)
+        holder = QWidget()
+        inside = QVBoxLayout(holder)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.addWidget(self.hint)
+        inside.addStretch(1)
+        for page in (self.one, self.many, holder):
+            self.stack.addWidget(page)
         layout = QVBoxLayout(card)
-        layout.setContentsMargins(14, 12, 14, 14)
-        layout.setSpacing(10)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.setSpacing(8)
         layout.addLayout(row(self.leaves_name, self.arrow, self.arrives_name, None, spacing=6))
-        layout.addWidget(self.hint)
-        layout.addWidget(self.view, 1)
-        layout.addLayout(form)
-        layout.addLayout(row(self.time, self.remove, None))
+        layout.addWidget(self.view)
+        layout.addWidget(self.stack, 1)
         return card
 
     def _connect(self) -> None:
-        desk = self.desk
+        desk, matrix = self.desk, self.matrix
         desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
         desk.routed.connect(lambda: self.refresh() if self.isVisible() else None)
         desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
-        self.matrix.wanted.connect(self.make)
-        self.matrix.picked.connect(desk.choose_route)
-        self.matrix.opened.connect(desk.station_wanted)
-        self.matrix.removed.connect(self._remove)
+        matrix.wanted.connect(self.make)
+        matrix.chose.connect(self._choose)
+        matrix.looked.connect(self._look)
+        matrix.opened.connect(desk.station_wanted)
+        matrix.removed.connect(self.remove)
+        matrix.copied.connect(self.copy)
+        matrix.moved.connect(lambda ids, before: desk.do("reorder frames", lambda p: move_frames(p, ids, before)))
+        matrix.menu_wanted.connect(self._menu)
         self.clock.ticked.connect(self._ticked)
-        self.trigger.activated.connect(self._set_trigger)
-        self.on.activated.connect(self._set_trigger)
-        self.wait.committed.connect(self._set_trigger)
-        self.length.committed.connect(self._set_length)
-        for field in (self.wait, self.length):
-            field.refused.connect(desk.said)
-        self.curve.activated.connect(self._set_curve)
-        self.time.clicked.connect(lambda: desk.station_wanted.emit("timing"))
-        self.remove.clicked.connect(lambda: self._remove(desk.route.id) if desk.route else None)
+        for page in (self.one, self.many):
+            page.back_wanted.connect(self.go_back)
+            page.remove.clicked.connect(self.remove)
+        self.one.input_wanted.connect(self.show_inputs)
+        for signal in (self.search.textChanged, self.only.activated, self.only_trouble.toggled):
+            signal.connect(lambda *_: self._filter())
+        self.every.clicked.connect(self.every_to_every)
+        self.inputs.clicked.connect(self.show_inputs)
+        self.smaller.clicked.connect(lambda: matrix.step_zoom(-1))
+        self.larger.clicked.connect(lambda: matrix.step_zoom(1))
+        self.fit.clicked.connect(lambda: matrix.set_zoom(None))
+
+    # Showing
 
     def enter(self) -> None:
         """The station comes to the front: the chosen transition plays in its card."""
         self.refresh()
-        if self.desk.route is not None:
+        if self._shown() is not None:
             self.clock.play()
 
     def leave(self) -> None:
@@ -119,84 +151,204 @@ class RoutesStation(QWidget):
         """Take everything over from the project."""
         some = len(self.desk.project.frames) > 1
         self.body.setVisible(some)
+        self.strip.setVisible(some)
         self.empty.setVisible(not some)
         self.matrix.refresh()
-        route = self.desk.route
-        names = (self.leaves_name, self.arrow, self.arrives_name, *self.names.values())
-        for widget in (*names, self.view, self.trigger, self.length, self.curve, self.time, self.remove):
-            widget.setVisible(route is not None)
-        self.hint.setVisible(route is None)
-        is_tap = route is not None and isinstance(route.trigger, Tap)
-        for key, field, shown in (("on", self.on, is_tap), ("wait", self.wait, route is not None and not is_tap)):
-            self.names[key].setVisible(shown)
-            field.setVisible(shown)
-        if route is not None:
-            self._show(route)
+        self._show_summary()
+        self._show_card()
 
-    def _show(self, route: Route) -> None:
+    def _show_summary(self) -> None:
         project = self.desk.project
-        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-        self.leaves_name.setText(left.name)
-        self.arrives_name.setText(right.name)
-        self.trigger.setCurrentIndex(0 if isinstance(route.trigger, Tap) else 1)
-        self.on.clear()
-        self.on.addItem("anywhere", "")
-        for layer in walk(left.layers):
-            self.on.addItem(layer.name, layer.id)
-        if isinstance(route.trigger, Tap):
-            self.on.setCurrentIndex(max(0, self.on.findData(route.trigger.layer)))
-        elif isinstance(route.trigger, Timer):
-            self.wait.show_value(route.trigger.wait)
-        self.length.show_value(length_of(route.transition))
-        show_named(self.curve, project, route.transition.curve)
-        self.clock.set_length(end_of(route.transition))
-        self._ticked(self.clock.ms)
+        count, found = len(project.routes), troubles(project)
+        words = f"{count} route{'s' if count != 1 else ''}"
+        self.summary.setText(f"{words}, {len(found)} to look at" if found else words)
+        self.summary.setToolTip("\n".join(in_words(project, trouble) for trouble in found[:12]))
+
+    def _shown(self) -> Route | None:
+        """The route whose motion plays: the one under the pointer, else the chosen one."""
+        project = self.desk.project
+        if self._looked and any(route.id == self._looked for route in project.routes):
+            return route_by_id(project, self._looked)
+        return self.desk.route
+
+    def _show_card(self) -> None:
+        project, route, chosen = self.desk.project, self.desk.route, self.matrix.chosen
+        shown = self._shown()
+        for widget in (self.leaves_name, self.arrow, self.arrives_name, self.view):
+            widget.setVisible(shown is not None)
+        if shown is not None:
+            several = len(chosen) > 1 and not self._looked
+            left, right = frame_by_id(project, shown.leaves).name, frame_by_id(project, shown.arrives).name
+            self.leaves_name.setText(f"{len(chosen)} routes" if several else left)
+            self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else "stays")
+            self.arrives_name.setText("" if several or shown.leaves == shown.arrives else right)
+            self.clock.set_length(shown.wait + end_of(shown.transition))
+            self._ticked(self.clock.ms)
+        if len(chosen) > 1:
+            self.many.show_routes(chosen)
+            self.stack.setCurrentWidget(self.many)
+        elif route is not None:
+            self.one.show_route(route)
+            self.stack.setCurrentWidget(self.one)
+        else:
+            self.stack.setCurrentIndex(2)
 
     def _ticked(self, ms: float) -> None:
-        route = self.desk.route
+        route = self._shown()
         if route is not None:
-            self.view.show_scene(self.desk.program(route).at(ms))
+            self.view.show_scene(self.desk.program(route).at(ms - route.wait))
+
+    def _filter(self) -> None:
+        self.matrix.show_filter(
+            Filter(self.search.text(), self.only.currentData() or "", self.only_trouble.isChecked())
+        )
+
+    def _look(self, route_id: str) -> None:
+        """The pointer is over a route, or over none: its motion plays in the card."""
+        if route_id != self._looked:
+            self._looked = route_id
+            if self.desk.route is None or route_id != self.desk.route.id:
+                self.clock.seek(0.0)
+            self._show_card()
+            if self._shown() is not None and not self.clock.playing:
+                self.clock.play()
+
+    def _choose(self, chosen: list[str]) -> None:
+        self._looked = ""
+        if self.desk.route is None or self.desk.route.id != chosen[-1]:
+            self.clock.seek(0.0)
+            self.desk.choose_route(chosen[-1])
+        self.matrix.chosen = list(chosen)
+        self._show_card()
+        self.clock.play()
 
     # Doing
 
-    def make(self, leaves: str, arrives: str) -> None:
-        """A new route between two frames: tap on the chosen layer if it is in the frame left, else anywhere."""
-        project = self.desk.project
-        layer = self.desk.layer
-        on = layer.id if layer is not None and self.desk.frame is not None and self.desk.frame.id == leaves else ""
+    def make(self, leaves: str, arrives: str, layer_id: str = "") -> None:
+        """A new route between two frames: tap on a layer, on the chosen one if it is in the frame left, or anywhere."""
+        desk, project = self.desk, self.desk.project
+        if not layer_id and desk.layer is not None and desk.frame is not None and desk.frame.id == leaves:
+            layer_id = desk.layer.id
         left, right = frame_by_id(project, leaves), frame_by_id(project, arrives)
         made: list[str] = []
+        action = SetInput() if leaves == arrives else None
 
         def edit(p: Project) -> Project:
-            new, ident = add_route(p, leaves, arrives, Tap(on))
+            new, ident = add_route(p, leaves, arrives, Tap(layer_id), action=action)
             made.append(ident)
             return new
 
-        if self.desk.do(f"route {left.name} to {right.name}", edit):
-            self.desk.choose_route(made[-1])
-            self.clock.seek(0.0)
-            self.clock.play()
+        if desk.do(f"route {left.name} to {right.name}", edit):
+            self._choose([made[-1]])
+            on = layer_index(left)[layer_id].name if layer_id else "anywhere"
+            desk.said.emit(f"Tap {'on ' + on if layer_id else on} goes from {left.name} to {right.name}.")
 
-    def _remove(self, route_id: str) -> None:
-        self.desk.do("remove route", lambda p: remove_route(p, route_id))
+    def remove(self) -> None:
+        """Remove the chosen routes."""
+        chosen = [ident for ident in self.matrix.chosen if ident]
+        if chosen:
+            words = "remove route" if len(chosen) == 1 else f"remove {len(chosen)} routes"
+            self.desk.do(words, lambda p: remove_routes(p, chosen))
 
-    def _set_trigger(self) -> None:
-        route = self.desk.route
-        if route is None:
-            return
-        trigger: Trigger
-        if self.trigger.currentIndex() == 0:
-            trigger = Tap(self.on.currentData() or "" if isinstance(route.trigger, Tap) else "")
+    def copy(self, route_id: str, leaves: str, arrives: str) -> None:
+        """A route's motion onto the routes of a cell; an empty cell gets a route first."""
+        project = self.desk.project
+        source = route_by_id(project, route_id)
+        targets = [r.id for r in project.routes if (r.leaves, r.arrives) == (leaves, arrives)]
+        found: list[tuple[int, int, list[str]]] = []
+
+        def edit(p: Project) -> Project:
+            ids = list(targets)
+            if not ids:
+                p, ident = add_route(p, leaves, arrives, Tap(), source.transition.__class__())
+                ids = [ident]
+            p, placed, missed = copy_motion(p, route_id, ids)
+            found.append((placed, missed, ids))
+            return p
+
+        if self.desk.do(f"copy motion of {route_title(project, source)}", edit) and found:
+            placed, missed, ids = found[-1]
+            self._choose([ids[-1]])
+            self.desk.said.emit(copied_words(placed, missed))
+
+    def go_back(self, how: BackCurve = "mirrored") -> None:
+        """The way back of every chosen route."""
+        chosen = [i for i in self.matrix.chosen if not isinstance(route_by_id(self.desk.project, i).action, STAYS)]
+        made: list[str] = []
+
+        def edit(p: Project) -> Project:
+            for ident in chosen:
+                p, back = return_trip(p, ident, how)
+                made.append(back)
+            return p
+
+        if chosen and self.desk.do(f"return trip, {_RETURN[how]}", edit):
+            self._choose(list(dict.fromkeys(made)))
+
+    def every_to_every(self) -> None:
+        """Ask for frames, and make a route from each to each."""
+        project = self.desk.project
+        chosen = {route.leaves for route in project.routes if route.id in self.matrix.chosen}
+        dialog = EveryDialog(self, project, list(chosen) if len(chosen) > 1 else [frame.id for frame in project.frames])
+        if dialog.exec() and dialog.frames():
+            made: list[str] = []
+
+            def edit(p: Project) -> Project:
+                new, ids = dialog.edit(p)
+                made.extend(ids)
+                return new
+
+            if self.desk.do(f"every one of {len(dialog.frames())} frames to every other", edit) and made:
+                self._choose(made)
+
+    def show_inputs(self) -> None:
+        """The inputs and what they start as."""
+        InputsDialog(self, self.desk).exec()
+        self.refresh()
+
+    def _menu(self, place: tuple[int, int], where: QPoint) -> None:
+        self.menu_of(place).exec(where)
+
+    def menu_of(self, place: tuple[int, int]) -> QMenu:
+        """What can be done with a cell (row, column), or a head (-1 for the other)."""
+        menu, matrix, table = QMenu(self), self.matrix, self.matrix.table
+        if min(place) < 0:
+            frame = table.frames[max(place)]
+            ids = of_row(table, place[0]) if place[1] < 0 else of_column(table, place[1])
+            first = menu.addAction("Start with this frame")
+            first.setEnabled(self.desk.project.first != frame.id)
+            first.triggered.connect(lambda: self.desk.do(f"start with {frame.name}", lambda p: set_first(p, frame.id)))
+            pick = menu.addAction("Choose its routes")
+            pick.setEnabled(bool(ids))
+            pick.triggered.connect(lambda: self._choose(ids))
+            menu.addAction("A route that stays here").triggered.connect(lambda: self.make(frame.id, frame.id))
+            return menu
+        left, right = table.frames[place[0]], table.frames[place[1]]
+        routes = table.at(*place)
+        menu.addAction("One more route here" if routes else "Make a route").triggered.connect(
+            lambda: self.make(left.id, right.id)
+        )
+        if routes:
+            for cell in routes if len(routes) > 1 else ():
+                menu.addAction(f"Show {cell.trigger}: {cell.on}").triggered.connect(
+                    lambda _=False, ident=cell.route_id: self._choose([ident])
+                )
+            same = of_trigger(table, routes[0].trigger)
+            menu.addAction(f"Choose all on {routes[0].trigger}").triggered.connect(lambda: self._choose(same))
+            menu.addSeparator()
+            if place[0] != place[1]:
+                for how, words in _RETURN.items():
+                    menu.addAction(f"Return trip, {words}").triggered.connect(
+                        lambda _=False, how=how: self.go_back(how)
+                    )
+                menu.addSeparator()
+            menu.addAction("Remove").triggered.connect(matrix.removed)
+        return menu
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        does = {"r": lambda: self.go_back("mirrored"), "e": self.every_to_every, "i": self.show_inputs}
+        deed = does.get(event.text().casefold())
+        if deed is not None and not event.modifiers():
+            deed()
         else:
-            trigger = Timer(self.wait.value if isinstance(route.trigger, Timer) else 2000.0)
-        self.desk.do("change trigger", lambda p: set_trigger(p, route.id, trigger))
-
-    def _set_length(self, value: float) -> None:
-        route = self.desk.route
-        if route is not None:
-            self.desk.do("change length", lambda p: set_length(p, route.id, value))
-
-    def _set_curve(self, place: int) -> None:
-        route, ident = self.desk.route, self.curve.itemData(place)
-        if route is not None and ident is not None:
-            self.desk.do("change base curve", lambda p: set_base_curve(p, route.id, Named(ident)))
+            super().keyPressEvent(event)

@@ -1,0 +1,189 @@
+"""The card of one route: its moving picture, when it starts, what happens, and how long it takes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+
+from avelt.core.checks.routes import of_route
+from avelt.core.edits.routes import (
+    set_action,
+    set_base_curve,
+    set_condition,
+    set_length,
+    set_parts,
+    set_trigger,
+    set_wait,
+)
+from avelt.core.model.limits import MAX_MS
+from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
+from avelt.core.model.values import Named, Route
+from avelt.core.timing.schedule import length_of
+from avelt.window.controls.curve_pick import show_named
+from avelt.window.controls.fields import NumberField, button, label, row, scrolled
+from avelt.window.controls.painted import Pick
+from avelt.window.routes.form import TableForm
+from avelt.window.shell.desk import Desk
+
+_PARTS = ("go on", "start over")
+
+
+class RouteCard(QWidget):
+    """Everything about the chosen route. Edits go through the desk."""
+
+    back_wanted = Signal(str)  # a return trip: same, mirrored, quicker
+    input_wanted = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.route_id = ""
+        self._make()
+        self._connect()
+
+    def _make(self) -> None:
+        self.trouble = label("", "trouble")
+        self.trouble.setWordWrap(True)
+        self.trigger, self.action, self.curve, self.parts = Pick(), Pick(), Pick(), Pick()
+        for entry in TRIGGERS:
+            self.trigger.addItem(entry.word)
+            self.trigger.setItemData(self.trigger.count() - 1, entry.says, Qt.ItemDataRole.ToolTipRole)
+        self.parts.addItems(_PARTS)
+        self.parts.setToolTip("Whether loops and parts of the frame arrived at begin anew")
+        self.trigger_form, self.action_form = TableForm(), TableForm()
+        self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
+        self.wait.setToolTip("What passes between the trigger and the motion, apart from its length")
+        self.length = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
+        self.only_if = QLineEdit()
+        self.only_if.setPlaceholderText("always")
+        self.only_if.setToolTip("A condition on inputs, such as: boarded and minutes-late >= 15")
+        self.names = {key: label(words, "quiet") for key, words in (
+            ("trigger", "When"), ("action", "Then"), ("wait", "Waits first"), ("length", "Length"),
+            ("curve", "Base curve"), ("only_if", "Only if"), ("parts", "Parts there"),
+        )}  # fmt: skip
+        fields: dict[str, QWidget] = {
+            "trigger": self.trigger, "action": self.action, "wait": self.wait, "length": self.length,
+            "curve": self.curve, "only_if": self.only_if, "parts": self.parts,
+        }  # fmt: skip
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.setHorizontalSpacing(10)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnMinimumWidth(0, 92)
+        place = 0
+        for key, field in fields.items():
+            field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            field.setMaximumWidth(16_777_215)
+            field.setAccessibleName(self.names[key].text())
+            grid.addWidget(self.names[key], place, 0)
+            grid.addWidget(field, place, 1)
+            place += 1
+            if key in ("trigger", "action"):
+                grid.addWidget(self.trigger_form if key == "trigger" else self.action_form, place, 0, 1, 2)
+                place += 1
+        inside = QWidget()
+        holder = QVBoxLayout(inside)
+        holder.setContentsMargins(0, 0, 8, 0)
+        holder.addWidget(self.trouble)
+        holder.addLayout(grid)
+        holder.addStretch(1)
+        self.time = button("Open in Timing", "Tune this transition (double-click its cell)", "strong")
+        self.pair = button("Pairs", "What moves into what here")
+        self.back = Pick()
+        self.back.addItems(["Return trip…", "with the same curves", "with mirrored curves", "quicker, as one leaves"])
+        self.back.setToolTip("Make the way back with mirrored cues (R: mirrored curves)")
+        self.remove = button("Remove", "Remove this route (Delete)")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(8)
+        whole.addWidget(scrolled(inside), 1)
+        whole.addLayout(row(self.time, self.pair, None, self.remove))
+        whole.addLayout(row(self.back))
+
+    def _connect(self) -> None:
+        self.trigger.activated.connect(self._set_kind)
+        self.action.activated.connect(self._set_action_kind)
+        self.trigger_form.changed.connect(
+            lambda v: self._do("change trigger", lambda p: set_trigger(p, self.route_id, v))
+        )
+        self.action_form.changed.connect(
+            lambda v: self._do("change what happens", lambda p: set_action(p, self.route_id, v))
+        )
+        for form in (self.trigger_form, self.action_form):
+            form.refused.connect(self.desk.said)
+            form.input_wanted.connect(self.input_wanted)
+        self.wait.committed.connect(lambda v: self._do("change wait", lambda p: set_wait(p, self.route_id, v)))
+        self.length.committed.connect(lambda v: self._do("change length", lambda p: set_length(p, self.route_id, v)))
+        for field in (self.wait, self.length):
+            field.refused.connect(self.desk.said)
+        self.curve.activated.connect(self._set_curve)
+        self.parts.activated.connect(
+            lambda k: self._do("change parts", lambda p: set_parts(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
+        )
+        self.only_if.editingFinished.connect(self._set_condition)
+        self.time.clicked.connect(lambda: self.desk.station_wanted.emit("timing"))
+        self.pair.clicked.connect(lambda: self.desk.station_wanted.emit("pairs"))
+        self.back.activated.connect(self._go_back)
+
+    def _do(self, words: str, edit) -> bool:  # type: ignore[no-untyped-def]
+        return bool(self.route_id) and self.desk.do(words, edit)
+
+    def show_route(self, route: Route) -> None:
+        """Take over a route."""
+        project = self.desk.project
+        self.route_id = route.id
+        stays = route.leaves == route.arrives
+        found = of_route(project, route.id)
+        self.trouble.setText("\n".join(t.says + (" Choose another below." if t.mend else "") for t in found))
+        self.trouble.setVisible(bool(found))
+        kind = trigger_row(route.trigger)
+        self.trigger.setCurrentIndex(TRIGGERS.index(kind))
+        self.trigger.setToolTip(kind.says)
+        self.trigger_form.show_value(project, route, kind, route.trigger)
+        does = action_row(route.action)
+        self.action.clear()
+        for entry in ACTIONS:
+            if not stays or entry.make in STAYS:
+                self.action.addItem(entry.word, entry)
+        self.action.setCurrentIndex(self.action.findText(does.word))
+        self.action.setToolTip(does.says)
+        self.action_form.show_value(project, route, does, route.action)
+        self.wait.show_value(route.wait)
+        self.length.show_value(length_of(route.transition))
+        show_named(self.curve, project, route.transition.curve)
+        if not (self.only_if.hasFocus() and self.only_if.isModified()):
+            self.only_if.setText(route.only_if)
+        self.parts.setCurrentIndex(_PARTS.index(route.parts))
+        for key in ("length", "curve", "parts"):
+            self.names[key].setVisible(not stays)
+        for field in (self.length, self.curve, self.parts, self.time, self.pair, self.back):
+            field.setVisible(not stays)
+
+    def _route(self) -> Route:
+        return next(route for route in self.desk.project.routes if route.id == self.route_id)
+
+    def _set_kind(self, place: int) -> None:
+        trigger = as_kind(self._route().trigger, TRIGGERS[place])
+        self._do("change trigger", lambda p: set_trigger(p, self.route_id, trigger))
+
+    def _set_action_kind(self, place: int) -> None:
+        made = self.action.itemData(place).make()
+        self._do("change what happens", lambda p: set_action(p, self.route_id, made))
+
+    def _set_curve(self, place: int) -> None:
+        ident = self.curve.itemData(place)
+        if ident is not None:
+            self._do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
+
+    def _set_condition(self) -> None:
+        if not self.only_if.isModified():
+            return
+        text = self.only_if.text()
+        self.only_if.setModified(False)
+        if not self._do("change condition", lambda p: set_condition(p, self.route_id, text)):
+            self.only_if.setText(self._route().only_if)
+
+    def _go_back(self, place: int) -> None:
+        self.back.setCurrentIndex(0)
+        if place:
+            self.back_wanted.emit(("same", "mirrored", "quicker")[place - 1])

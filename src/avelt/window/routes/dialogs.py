@@ -1,0 +1,258 @@
+"""The dialogs of Routes: every frame to every other, and the inputs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractItemView, QDialog, QHeaderView, QLineEdit, QTableWidget, QVBoxLayout, QWidget
+from rapidfuzz import fuzz
+
+from avelt.core.edits import inputs
+from avelt.core.edits.wiring import every_to_every, relatives_of_touch
+from avelt.core.errors import AveltError
+from avelt.core.model.triggers import Value
+from avelt.core.model.values import Frame, Group, Layer, Project, Text
+from avelt.core.model.wording import value_words
+from avelt.window.controls.fields import NumberField, button, label, row, scrolled
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.routes.form import indented, with_depth
+from avelt.window.shell.desk import Desk
+
+_FITS = 72  # of 100: how alike a layer's name and a frame's must be to be proposed
+
+
+def proposed(frames: Sequence[Frame]) -> dict[str, str]:
+    """For each frame to go to: the layer of the first frame (or the second, for the first) that most looks meant.
+
+    By name or words: a tab called "Deck" for a frame called "Seat deck".
+    """
+    found: dict[str, str] = {}
+    for frame in frames:
+        home = next((other for other in frames if other is not frame), None)
+        if home is None:
+            continue
+        scored = [(_likeness(layer, frame.name), -k, layer) for k, (layer, _) in enumerate(with_depth(home.layers))]
+        best = max(scored, default=None, key=lambda entry: entry[:2])
+        if best is not None and best[0] >= _FITS:
+            found[frame.id] = best[2].id
+    return found
+
+
+def _likeness(layer: Layer, wanted: str) -> float:
+    names = [layer.name]
+    if isinstance(layer.body, Group):
+        names += [c.body.words for c in layer.children if isinstance(c.body, Text)]
+    elif isinstance(layer.body, Text):
+        names.append(layer.body.words)
+    best = max(
+        (fuzz.token_set_ratio(name.casefold(), wanted.casefold()) for name in names if name.strip()), default=0.0
+    )
+    # Of equals the group is meant: all of a tab can be tapped, not only its word; a whole tab rather than a card.
+    bonus = 6.0 if isinstance(layer.body, Group) and "tab" in layer.name.casefold() else 0.0
+    return float(best) + bonus + (1.0 if isinstance(layer.body, Group) else 0.0)
+
+
+class EveryDialog(QDialog):
+    """Which frames go to each other, and what is tapped for each of them."""
+
+    def __init__(self, parent: QWidget, project: Project, chosen: Sequence[str]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Every one to every one")
+        self.project = project
+        self.setMinimumSize(520, 380)
+        self.table = QTableWidget(len(project.frames), 2)
+        self.table.setHorizontalHeaderLabels(["Frame", "Is gone to by a tap on"])
+        self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        self.table.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(34)
+        self.table.setShowGrid(False)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.ticks: list[Tick] = []
+        self.touches: list[Pick] = []
+        for k, frame in enumerate(project.frames):
+            tick = Tick(frame.name)
+            tick.setChecked(frame.id in chosen)
+            tick.toggled.connect(self._show)
+            self.ticks.append(tick)
+            self.table.setCellWidget(k, 0, _padded(tick))
+            pick = Pick()
+            self.touches.append(pick)
+            self.table.setCellWidget(k, 1, pick)
+        self.says = label("", "quiet")
+        self.says.setWordWrap(True)
+        self.ok = button("Make the routes", "", "strong")
+        self.ok.setDefault(True)
+        self.leave = button("Leave it", "Esc")
+        self.ok.clicked.connect(self.accept)
+        self.leave.clicked.connect(self.reject)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(18, 16, 18, 14)
+        whole.setSpacing(12)
+        words = label(
+            "In each of these frames the same layer is tapped: what is chosen once is found in the others.", "quiet"
+        )
+        words.setWordWrap(True)
+        whole.addWidget(words)
+        whole.addWidget(self.table, 1)
+        whole.addWidget(self.says)
+        whole.addLayout(row(None, self.leave, self.ok))
+        self._show()
+
+    def frames(self) -> list[Frame]:
+        """The ticked frames."""
+        return [frame for frame, tick in zip(self.project.frames, self.ticks, strict=True) if tick.isChecked()]
+
+    def _show(self) -> None:
+        frames = self.frames()
+        guess = proposed(frames)
+        for frame, pick in zip(self.project.frames, self.touches, strict=True):
+            kept = pick.currentData()
+            pick.clear()
+            pick.setEnabled(frame in frames)
+            home = next((other for other in frames if other is not frame), None)
+            pick.addItem("anywhere", "")
+            if home is not None and frame in frames:
+                for layer, depth in with_depth(home.layers):
+                    pick.addItem(indented(layer, depth), layer.id)
+            wanted = kept if kept and pick.findData(kept) >= 0 else guess.get(frame.id, "")
+            pick.setCurrentIndex(max(0, pick.findData(wanted)))
+        n = len(frames)
+        there = {(route.leaves, route.arrives) for route in self.project.routes}
+        new = sum((a.id, b.id) not in there for a in frames for b in frames if a is not b)
+        old = n * (n - 1) - new
+        words = f"{new} route{'s' if new != 1 else ''} will be made"
+        self.says.setText(words + (f"; {old} are there already and stay as they are." if old else "."))
+        self.ok.setEnabled(new > 0)
+
+    def edit(self, project: Project) -> tuple[Project, list[str]]:
+        """The project with the routes, and their ids."""
+        ids = [frame.id for frame in self.frames()]
+        chosen = {
+            frame.id: pick.currentData()
+            for frame, pick in zip(self.project.frames, self.touches, strict=True)
+            if frame.id in ids and pick.currentData()
+        }
+        return every_to_every(project, ids, relatives_of_touch(project, ids, chosen))
+
+
+def _padded(widget: QWidget) -> QWidget:
+    holder = QWidget()
+    inside = QVBoxLayout(holder)
+    inside.setContentsMargins(8, 0, 4, 0)
+    inside.addWidget(widget)
+    return holder
+
+
+class InputsDialog(QDialog):
+    """The inputs: names, kinds, what they start as, and who uses them. Every change is an edit of its own."""
+
+    KINDS = ("yes/no", "number", "text", "signal")
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Inputs")
+        self.setMinimumSize(560, 340)
+        self.desk = desk
+        self.trouble = label("", "trouble")
+        self.trouble.setWordWrap(True)
+        self.holder = QWidget()
+        self.rows = QVBoxLayout(self.holder)
+        self.rows.setContentsMargins(0, 0, 8, 0)
+        self.add = button("New input", "An input that triggers and conditions can read", "strong")
+        self.ready = button("Done", "Esc")
+        self.ready.clicked.connect(self.accept)
+        self.add.clicked.connect(lambda: self._do("new input", lambda p: inputs.add_input(p)[0]))
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(18, 16, 18, 14)
+        whole.setSpacing(10)
+        says = label("Conditions name inputs by their names; a signal has no value, it is only sent.", "quiet")
+        whole.addWidget(says)
+        whole.addWidget(scrolled(self.holder), 1)
+        whole.addWidget(self.trouble)
+        whole.addLayout(row(self.add, None, self.ready))
+        self.names: list[QLineEdit] = []
+        self.kinds: list[Pick] = []
+        self._show()
+
+    def _do(self, words: str, edit) -> None:  # type: ignore[no-untyped-def]
+        try:
+            project = edit(self.desk.project)
+        except AveltError as error:
+            self.trouble.setText(str(error))
+            self.trouble.show()
+        else:
+            self.trouble.hide()
+            self.desk.session.do(words, project)
+        self._show()
+
+    def _show(self) -> None:
+        while self.rows.count():
+            item = self.rows.takeAt(0)
+            gone = item.widget() if item is not None else None
+            if gone is not None:
+                gone.hide()
+                gone.deleteLater()
+        self.names, self.kinds = [], []
+        project = self.desk.project
+        for entry in project.inputs:
+            ident = entry.id
+            name = QLineEdit(entry.name)
+            name.setAccessibleName("Name")
+            name.editingFinished.connect(
+                lambda ident=ident, name=name: (
+                    self._do("rename input", lambda p: inputs.rename_input(p, ident, name.text()))
+                    if name.isModified()
+                    else None
+                )
+            )
+            kind = Pick()
+            kind.addItems(self.KINDS)
+            kind.setCurrentText(entry.kind)
+            kind.activated.connect(
+                lambda k, ident=ident: self._do(
+                    "kind of input",
+                    lambda p: inputs.set_input_kind(p, ident, self.KINDS[k]),  # type: ignore[arg-type]
+                )
+            )
+            users = len(inputs.used_by(project, ident))
+            used = label(f"{users} route{'s' if users != 1 else ''}", "quiet")
+            remove = button("Remove", "What reads it will be shown as trouble")
+            remove.clicked.connect(
+                lambda _=False, ident=ident: self._do("remove input", lambda p: inputs.remove_input(p, ident))
+            )
+            line = QWidget()
+            inside = row(
+                name, kind, label("starts as", "quiet"), self._start(ident, entry.kind, entry.start), used, remove
+            )
+            inside.setContentsMargins(0, 2, 0, 2)
+            line.setLayout(inside)
+            self.rows.addWidget(line)
+            self.names.append(name)
+            self.kinds.append(kind)
+        if not project.inputs:
+            self.rows.addWidget(label("There are no inputs yet.", "quiet"))
+        self.rows.addStretch(1)
+
+    def _start(self, ident: str, kind: str, start: Value) -> QWidget:
+        def put(value: Value) -> None:
+            self._do("start of input", lambda p: inputs.set_start(p, ident, value))
+
+        if kind == "number":
+            number = NumberField("", 1.0, -1e12, 1e12)
+            number.show_value(float(start) if not isinstance(start, str) else 0.0)
+            number.committed.connect(put)
+            return number
+        if kind == "text":
+            line = QLineEdit(str(start) if isinstance(start, str) else "")
+            line.editingFinished.connect(lambda: put(line.text()) if line.isModified() else None)
+            return line
+        if kind == "yes/no":
+            pick = Pick()
+            pick.addItems(["no", "yes"])
+            pick.setCurrentText(value_words(bool(start)))
+            pick.activated.connect(lambda k: put(bool(k)))
+            return pick
+        return label("nothing", "quiet")
