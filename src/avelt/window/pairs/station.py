@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSizePolicy, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from avelt.core.edits.routes import decide, set_absent, undecide
+from avelt.core.edits.routes import accept_all, decide, set_absent, set_all_absent, settle, undecide
 from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import FADED, Frame, Layer, Pose
+from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pairing
-from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.compile import pairing_of
+from avelt.core.timing.over import ends
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import NumberField, bar, button, label, panel, row
-from avelt.window.controls.painted import Tree, children_of
-from avelt.window.pairs.threads import Bars, Chosen, Threads
-from avelt.window.shell.desk import UNSURE, Desk
+from avelt.window.controls.fields import NumberField, bar, button, label, panel
+from avelt.window.controls.painted import Tick
+from avelt.window.pairs.ghosts import ghost_of, outermost_alone
+from avelt.window.pairs.threads import Chosen, Threads
+from avelt.window.pairs.trees import PairTree
+from avelt.window.pairs.why import WhySheet
+from avelt.window.shell.desk import Desk
 
-_ID = Qt.ItemDataRole.UserRole
+_MOST_GHOSTS = 60
 
 
 class PairsStation(QWidget):
@@ -28,6 +32,7 @@ class PairsStation(QWidget):
         self.desk = desk
         self.chosen = Chosen()
         self.pairing: Pairing | None = None
+        self.frames: tuple[Frame, Frame] | None = None
         self._make()
         self._connect()
 
@@ -35,135 +40,75 @@ class PairsStation(QWidget):
         strip, layout = bar()
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.summary = label("", "quiet")
-        self.next = button("Next unsure", "Go to the next pair below 0.70 (N)")
+        self.show_ghosts = Tick("ghosts")
+        self.show_ghosts.setChecked(True)
+        self.show_ghosts.setToolTip("Where layers stand on the frame that does not have them (G)")
+        self.trust = NumberField("", 0.05, 0.0, 1.0)
+        self.trust.setFixedWidth(56)
+        self.trust.setToolTip("Pairs below this want to be looked at")
+        self.trust.show_value(self.desk.trust)
+        self.next = button("Next unsure", "Go to the next pair that wants to be looked at (N)")
+        self.again = button("Pair again", "Forget all that was decided by hand on this route")
+        self.accept = button("Accept all sure", "Keep all sure pairs as they are, whatever changes later", "strong")
         for widget in (self.leaves_name, label("→", "quiet"), self.arrives_name, self.summary):
             layout.addWidget(widget)
         layout.addStretch(1)
-        layout.addWidget(self.next)
-        self.left_tree, self.right_tree = self._tree("Leaves from"), self._tree("Arrives as")
+        for made in (self.show_ghosts, label("Trust above", "quiet"), self.trust, self.next, self.again, self.accept):
+            layout.addWidget(made)
+        self.left_tree, self.right_tree = (
+            PairTree(self.desk, "from", "Leaves from"), PairTree(self.desk, "to", "Arrives as"),
+        )  # fmt: skip
         self.threads = Threads(self.desk)
+        self.threads.row_y = self._row_y
         upper = QHBoxLayout()
-        upper.setSpacing(12)
-        for tree, words, role in (
-            (self.left_tree, "Leaves from", "leaves"),
-            (None, "", ""),
-            (self.right_tree, "Arrives as", "arrives"),
-        ):
-            holder = panel()
-            inside = QVBoxLayout(holder)
-            if tree is None:
-                inside.setContentsMargins(0, 0, 0, 0)
-                inside.addWidget(self.threads)
-                upper.addWidget(holder, 1)
-                continue
-            inside.setContentsMargins(10, 8, 4, 8)
-            inside.addWidget(label(words, role))
-            inside.addWidget(tree)
-            holder.setFixedWidth(252)
-            upper.addWidget(holder)
+        upper.setSpacing(0)
+        upper.addWidget(_titled(self.left_tree, "Leaves from", "leaves"))
+        upper.addWidget(self.threads, 1)
+        upper.addWidget(_titled(self.right_tree, "Arrives as", "arrives"))
         self.empty = EmptyPlace(
             "Pairs belong to a transition. Make one in Routes first.", "Go to Routes",
             lambda: self.desk.station_wanted.emit("routes"),
         )  # fmt: skip
+        self.sheet = WhySheet(self.desk)
         self.body = QWidget()
         inner = QVBoxLayout(self.body)
         inner.setContentsMargins(12, 10, 12, 12)
         inner.setSpacing(12)
         inner.addLayout(upper, 1)
-        inner.addWidget(self._make_why())
+        inner.addWidget(self.sheet)
+        self.strip = strip
         lay_out(self, strip, self.body, self.empty)
 
-    def _tree(self, name: str) -> Tree:
-        tree = Tree()
-        tree.setColumnCount(2)
-        tree.setHeaderHidden(True)
-        tree.setIndentation(11)
-        tree.setAccessibleName(name)
-        tree.header().setStretchLastSection(False)
-        tree.header().setSectionResizeMode(0, tree.header().ResizeMode.Stretch)
-        tree.header().setSectionResizeMode(1, tree.header().ResizeMode.ResizeToContents)
-        return tree
-
-    def _make_why(self) -> QWidget:
-        sheet = panel()
-        sheet.setFixedHeight(226)
-        self.title = label("", "heading")
-        self.why = label("", "quiet")
-        self.why.setWordWrap(True)
-        self.bars = Bars(self.desk)
-        self.candidates = [button("", "Look at this couple") for _ in range(4)]
-        self.pair_these = button("Pair these", "Take them as one layer, whatever the evidence says", "strong")
-        self.apart = button("Keep apart", "Never take them as one layer")
-        self.leave_to = button("Leave it to Avelt", "Forget what was decided by hand about them")
-        self.absent_title = label("", "heading")
-        self.fields = {
-            "shift_x": NumberField("px", 1.0), "shift_y": NumberField("px", 1.0), "turn": NumberField("°", 1.0),
-            "scale": NumberField("%", 1.0, 0.0, 10000.0), "opacity": NumberField("%", 1.0, 0.0, 100.0),
-        }  # fmt: skip
-        words = {
-            "shift_x": "Shift right",
-            "shift_y": "Shift down",
-            "turn": "Turn",
-            "scale": "Scale",
-            "opacity": "Opacity",
-        }
-        self.absent = QWidget()
-        grid = QGridLayout(self.absent)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(4)
-        for k, (key, field) in enumerate(self.fields.items()):
-            grid.addWidget(label(words[key], "quiet"), k, 0)
-            grid.addWidget(field, k, 1)
-        left = QVBoxLayout()
-        left.addWidget(self.title)
-        left.addWidget(self.why)
-        left.addSpacing(4)
-        left.addWidget(self.bars, 1)
-        left.setSpacing(3)
-        self.why.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
-        middle = QVBoxLayout()
-        self.other_title = label("Other candidates", "heading")
-        middle.addWidget(self.other_title)
-        for made in self.candidates:
-            made.setStyleSheet("text-align: left;")
-            middle.addWidget(made)
-        middle.addStretch(1)
-        right = QVBoxLayout()
-        right.addWidget(self.absent_title)
-        right.addWidget(self.absent)
-        right.addStretch(1)
-        right.addLayout(row(self.pair_these, self.apart))
-        right.addLayout(row(self.leave_to, None))
-        layout = QHBoxLayout(sheet)
-        layout.setContentsMargins(16, 12, 16, 12)
-        layout.setSpacing(24)
-        layout.addLayout(left, 5)
-        for part, width in ((middle, 240), (right, 250)):
-            holder = QWidget()
-            holder.setLayout(part)
-            part.setContentsMargins(0, 0, 0, 0)
-            holder.setFixedWidth(width)
-            layout.addWidget(holder)
-        return sheet
-
     def _connect(self) -> None:
-        desk = self.desk
+        desk, sheet = self.desk, self.sheet
         desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
         desk.routed.connect(self._routed)
         desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
-        self.left_tree.currentItemChanged.connect(lambda item, _: self._from_tree("from", item))
-        self.right_tree.currentItemChanged.connect(lambda item, _: self._from_tree("to", item))
+        for tree, other in ((self.left_tree, self.right_tree), (self.right_tree, self.left_tree)):
+            tree.picked.connect(lambda ident, side=tree.side: self.choose(side, ident))
+            tree.dropped.connect(lambda ident, where, tree=tree, other=other: self._dropped(tree, other, ident, where))
+            tree.verticalScrollBar().valueChanged.connect(self.threads.update)
+            tree.itemExpanded.connect(lambda _: self.threads.update())
+            tree.itemCollapsed.connect(lambda _: self.threads.update())
         self.threads.picked.connect(self.choose)
         self.threads.paired.connect(self.pair)
+        self.threads.posed.connect(self._pose_ghost)
+        self.show_ghosts.toggled.connect(lambda _: self._show_chosen())
+        self.trust.committed.connect(self._set_trust)
+        self.trust.refused.connect(desk.said)
         self.next.clicked.connect(self.next_unsure)
-        self.pair_these.clicked.connect(lambda: self.pair(self.chosen.left, self.chosen.right))
-        self.apart.clicked.connect(self.keep_apart)
-        self.leave_to.clicked.connect(self._leave_to)
-        for place, made in enumerate(self.candidates):
-            made.clicked.connect(lambda _=False, place=place: self._look_at(place))
-        for key, field in self.fields.items():
-            field.committed.connect(lambda value, key=key: self._set_absent(key, value))
-            field.refused.connect(desk.said)
+        self.again.clicked.connect(self.pair_again)
+        self.accept.clicked.connect(self.accept_sure)
+        sheet.looked.connect(self._look_at)
+        sheet.pair_these.clicked.connect(lambda: self.pair(self.chosen.left, self.chosen.right))
+        sheet.apart.clicked.connect(self.keep_apart)
+        sheet.leave_to.clicked.connect(self._leave_to)
+        sheet.content_wanted.connect(lambda key: self._settle("how contents change", content=key))
+        sheet.swap_wanted.connect(lambda share: self._settle("when contents swap", swap_at=share))
+        sheet.order_wanted.connect(lambda share: self._settle("when order flips", order_at=share))
+        sheet.ways.changed.connect(self._set_pose)
+        sheet.ways.for_all.connect(self._way_for_all)
+        sheet.ways.reset.connect(self._as_all)
 
     # Showing
 
@@ -190,24 +135,24 @@ class PairsStation(QWidget):
         route, project = self.desk.route, self.desk.project
         self.body.setVisible(route is not None)
         self.empty.setVisible(route is None)
+        self.strip.setVisible(route is not None)
         self.pairing = None
         if route is None:
-            for widget in (self.leaves_name, self.arrives_name, self.summary):
-                widget.setText("")
             return
-        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        self.frames = left, right = ends(project, route)
         self.pairing = pairing = pairing_of(project, route)
-        unsure = sum(pair.confidence < UNSURE for pair in pairing.pairs)
-        self.leaves_name.setText(left.name)
-        self.arrives_name.setText(right.name)
+        unsure = sum(pair.confidence < self.desk.trust for pair in pairing.pairs)
+        self.leaves_name.setText(frame_by_id(project, route.leaves).name)
+        self.arrives_name.setText(frame_by_id(project, route.arrives).name)
         look = f", {unsure} to look at" if unsure else ""
         self.summary.setText(
             f"{len(pairing.pairs)} pairs{look}, {len(pairing.leaves)} leave, {len(pairing.enters)} enter"
         )
         self.next.setEnabled(bool(unsure))
+        self.again.setEnabled(bool(route.transition.decisions))
         self.threads.pairing, self.threads.frames = pairing, (left, right)
-        self._fill(self.left_tree, left, "from")
-        self._fill(self.right_tree, right, "to")
+        self.left_tree.fill(left, pairing, route.transition)
+        self.right_tree.fill(right, pairing, route.transition)
         if self.chosen.left not in layer_index(left):
             self.chosen = Chosen("", self.chosen.right)
         if self.chosen.right not in layer_index(right):
@@ -217,121 +162,35 @@ class PairsStation(QWidget):
             self.chosen = Chosen(first.from_id, first.to_id)
         self._show_chosen()
 
-    def _fill(self, tree: Tree, frame: Frame, side: str) -> None:
-        assert self.pairing is not None
-        known = self.pairing.to_of if side == "from" else self.pairing.from_of
-        other = self.pairing.right if side == "from" else self.pairing.left
-        names = {layer.id: layer.name for layer in other.flat.layers}
-        theme = self.desk.theme
-        blocker = QSignalBlocker(tree)
-        tree.clear()
-
-        def add(parent: QTreeWidgetItem, layer: Layer) -> None:
-            partner = known.get(layer.id)
-            words = "" if partner else ("leaves" if side == "from" else "enters")
-            item = QTreeWidgetItem(parent, [layer.name, words])
-            item.setData(0, _ID, layer.id)
-            item.setToolTip(0, f"{layer.name} ({layer.kind}), {'pairs with ' + names[partner] if partner else words}")
-            if partner is None:
-                item.setForeground(0, theme.quiet)
-                item.setForeground(1, theme.leaves_text if side == "from" else theme.arrives_text)
-            for child in reversed(layer.children):
-                add(item, child)
-            item.setExpanded(any(inner.id in known for inner in _inside(layer)))
-
-        for layer in reversed(frame.layers):
-            add(tree.invisibleRootItem(), layer)
-        del blocker
-
     def _show_chosen(self) -> None:
-        assert self.pairing is not None
-        left, right = self.chosen.left, self.chosen.right
-        for tree, ident in ((self.left_tree, left), (self.right_tree, right)):
-            blocker = QSignalBlocker(tree)
-            tree.show_current(_find(tree.invisibleRootItem(), ident))
-            del blocker
-        self.threads.chosen = self.chosen
-        self.threads.update()
-        pair = pair_of(self.pairing, left or right)
-        is_pair = pair is not None and (pair.from_id, pair.to_id) == (left, right)
-        both = bool(left and right)
-        self._show_reasons(left, right, is_pair)
-        self._show_candidates(left, right)
-        alone = left if left and not right else right if right and not left else ""
-        self._show_absent(alone)
-        # An unsure pair can be settled, not only made.
-        self.pair_these.setEnabled(both and (not is_pair or (pair is not None and pair.by == "evidence")))
-        self.apart.setEnabled(both and is_pair)
-        decided = self.desk.route is not None and any(
-            left == d.from_id or right == d.to_id for d in self.desk.route.transition.decisions
-        )
-        self.leave_to.setEnabled(decided)
-
-    def _show_reasons(self, left: str, right: str, is_pair: bool) -> None:
-        assert self.pairing is not None
-        p = self.desk.theme.palette
-        name_left = _name(self.pairing, left, "from")
-        name_right = _name(self.pairing, right, "to")
-        first = f"<span style='color:{p.leaves_text}'>{name_left}</span>"
-        second = f"<span style='color:{p.arrives_text}'>{name_right}</span>"
-        self.bars.entries = []
-        if left and right:
-            verb = "are one layer" if is_pair else "might be one layer"
-            self.title.setText(f"Why {first} and {second} {verb}")
-            pair = pair_of(self.pairing, left)
-            how = {"hand": "paired by hand", "origin": "copied from each other"}.get(
-                pair.by if pair and is_pair else "", ""
-            )
-            self.why.setText(how or ("by evidence" if is_pair else "not a pair now"))
-            self.bars.entries = [(r.what, r.score, r.says) for r in reasons(self.pairing, left, right)]
-        elif left or right:
-            side = "from" if left else "to"
-            self.title.setText(f"{first} leaves" if left else f"{second} enters")
-            self.why.setText(why_alone(self.pairing, left or right, side))
-        else:
-            self.title.setText("Choose a layer on either side.")
-            self.why.setText("")
-        self.bars.update()
-
-    def _show_candidates(self, left: str, right: str) -> None:
-        assert self.pairing is not None
-        self._shown: list[Chosen] = []
-        words: list[str] = []
-        if left:
-            for entry in self.pairing.candidates(left, "from"):
-                if entry.layer != right:
-                    self._shown.append(Chosen(left, entry.layer))
-                    words.append(f"{_name(self.pairing, entry.layer, 'to')}   {entry.score:.2f}")
-        elif right:
-            for entry in self.pairing.candidates(right, "to"):
-                self._shown.append(Chosen(entry.layer, right))
-                words.append(f"{_name(self.pairing, entry.layer, 'from')}   {entry.score:.2f}")
-        self.other_title.setText("Other candidates" if words else "No other candidates")
-        for place, made in enumerate(self.candidates):
-            made.setVisible(place < len(words))
-            if place < len(words):
-                made.setText(words[place])
-
-    def _show_absent(self, alone: str) -> None:
-        self.absent.setVisible(bool(alone))
-        if not alone or self.desk.route is None:
-            self.absent_title.setText("")
+        if self.pairing is None or self.frames is None or self.desk.route is None:
             return
-        leaves = bool(self.chosen.left)
-        self.absent_title.setText("Goes to this as it leaves" if leaves else "Comes from this as it enters")
-        pose = self._pose_of(alone)
-        for key, field in self.fields.items():
-            value = {
-                "shift_x": pose.shift_x, "shift_y": pose.shift_y, "turn": pose.turn, "scale": pose.scale_x * 100,
-                "opacity": pose.opacity * 100,
-            }[key]  # fmt: skip
-            field.show_value(value)
+        transition = self.desk.route.transition
+        self.left_tree.open_around(self.chosen.left)
+        self.right_tree.open_around(self.chosen.right)
+        self.left_tree.show_layer(self.chosen.left)
+        self.right_tree.show_layer(self.chosen.right)
+        self.threads.chosen = self.chosen
+        self._make_ghosts()
+        self.threads.update()
+        self.sheet.show_couple(self.pairing, self.frames, transition, self.chosen)
 
-    def _pose_of(self, layer_id: str) -> Pose:
-        assert self.desk.route is not None
-        return next((a.pose for a in self.desk.route.transition.absents if a.layer == layer_id), FADED)
+    def _make_ghosts(self) -> None:
+        assert self.pairing is not None and self.desk.route is not None
+        route, shown = self.desk.route, self.show_ghosts.isChecked()
+        program = self.desk.program(route)
+        alone = self.chosen.alone
+        self.threads.ghost = ghost_of(program, self.pairing, route.transition, alone) if alone else None
+        idents = outermost_alone(self.pairing)[:_MOST_GHOSTS] if shown else ()
+        made = (ghost_of(program, self.pairing, route.transition, ident) for ident in idents)
+        self.threads.ghosts = tuple(ghost for ghost in made if ghost is not None)
 
-    # Doing
+    def _row_y(self, side: str, layer_id: str) -> float | None:
+        tree = self.left_tree if side == "from" else self.right_tree
+        where = tree.row_middle(layer_id)
+        return float(self.threads.mapFromGlobal(where).y()) if where is not None else None
+
+    # Choosing
 
     def choose(self, side: str, layer_id: str) -> None:
         """Look at a layer, with its partner when it has one."""
@@ -344,21 +203,46 @@ class PairsStation(QWidget):
         self.desk.choose_layer(layer_id)
         self._show_chosen()
 
-    def _from_tree(self, side: str, item: QTreeWidgetItem | None) -> None:
-        if item is not None:
-            self.choose(side, item.data(0, _ID))
-
-    def _look_at(self, place: int) -> None:
-        self.chosen = self._shown[place]
+    def _look_at(self, chosen: Chosen) -> None:
+        self.chosen = chosen
         self._show_chosen()
+
+    def next_unsure(self) -> None:
+        """The next pair that wants to be looked at."""
+        if self.pairing is None:
+            return
+        unsure = [pair for pair in self.pairing.pairs if pair.confidence < self.desk.trust]
+        if unsure:
+            ids = [pair.from_id for pair in unsure]
+            at = ids.index(self.chosen.left) if self.chosen.left in ids else -1
+            pair = unsure[(at + 1) % len(unsure)]
+            self._look_at(Chosen(pair.from_id, pair.to_id))
+
+    def _set_trust(self, value: float) -> None:
+        self.desk.trust = value
+        self.refresh()
+        self.desk.routed.emit()
+
+    # Settling
+
+    def _dropped(self, tree: PairTree, other: PairTree, layer_id: str, where: QPoint) -> None:
+        """A layer was dragged out of a tree: onto the other tree, or onto a frame."""
+        found = other.layer_at(where)
+        if not found:
+            under = self.threads.drop_at(QPointF(self.threads.mapFromGlobal(where)))
+            found = under[1] if under is not None and under[0] != tree.side else ""
+        if found:
+            self.pair(layer_id, found) if tree.side == "from" else self.pair(found, layer_id)
 
     def pair(self, left: str, right: str) -> None:
         """Pair two layers by hand."""
         route = self.desk.route
         if route is None or not left or not right:
             return
+        before = self.chosen
         self.chosen = Chosen(left, right)
-        self.desk.do("pair by hand", lambda p: decide(p, route.id, left, right, True))
+        if not self.desk.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
+            self.chosen = before
         self.refresh()
 
     def keep_apart(self) -> None:
@@ -366,8 +250,8 @@ class PairsStation(QWidget):
         route, chosen = self.desk.route, self.chosen
         if route is None or not chosen.left or not chosen.right:
             return
-        self.desk.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
         self.chosen = Chosen(chosen.left, "")
+        self.desk.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
         self.refresh()
 
     def _leave_to(self) -> None:
@@ -377,51 +261,83 @@ class PairsStation(QWidget):
                 "leave pair to Avelt", lambda p: undecide(p, route.id, chosen.left or None, chosen.right or None)
             )
 
-    def next_unsure(self) -> None:
-        """The next pair that wants to be looked at."""
-        if self.pairing is None:
-            return
-        unsure = [pair for pair in self.pairing.pairs if pair.confidence < UNSURE]
-        if unsure:
-            ids = [pair.from_id for pair in unsure]
-            at = ids.index(self.chosen.left) if self.chosen.left in ids else -1
-            pair = unsure[(at + 1) % len(unsure)]
-            self.chosen = Chosen(pair.from_id, pair.to_id)
-            self._show_chosen()
-
-    def _set_absent(self, key: str, value: float) -> None:
+    def pair_again(self) -> None:
+        """Forget everything that was decided by hand on this route."""
         route = self.desk.route
-        alone = self.chosen.left or self.chosen.right
+        if route is not None:
+            self.desk.do("pair again", lambda p: undecide(p, route.id, None, None))
+
+    def accept_sure(self) -> None:
+        """Keep all sure pairs as they are."""
+        route = self.desk.route
+        if route is None or self.pairing is None:
+            return
+        sure = [p for p in self.pairing.pairs if p.by == "evidence" and p.confidence >= self.desk.trust]
+        if not sure:
+            self.desk.said.emit("All sure pairs are kept already.")
+            return
+        self.desk.do("accept all sure pairs", lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure]))
+        self.desk.said.emit(f"{len(sure)} pairs are kept, whatever changes later.")
+
+    def _settle(self, words: str, **own: object) -> None:
+        route, chosen = self.desk.route, self.chosen
+        if route is not None and chosen.left and chosen.right:
+            self.desk.do(words, lambda p: settle(p, route.id, (chosen.left, chosen.right), **own))  # type: ignore[arg-type]
+
+    # Leaving and entering
+
+    def _set_pose(self, pose: Away) -> None:
+        route, alone = self.desk.route, self.chosen.alone
+        if route is not None and alone:
+            self.desk.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, pose))
+
+    def _pose_ghost(self, pose: Away, over: bool) -> None:
+        """While a ghost is dragged the pose is shown; the whole drag is one entry."""
+        route, alone = self.desk.route, self.chosen.alone
         if route is None or not alone:
             return
-        pose = self._pose_of(alone)
-        parts = {
-            "shift_x": pose.shift_x, "shift_y": pose.shift_y, "turn": pose.turn, "scale_x": pose.scale_x,
-            "scale_y": pose.scale_y, "opacity": pose.opacity,
-        }  # fmt: skip
-        if key == "scale":
-            parts["scale_x"] = parts["scale_y"] = value / 100
-        elif key == "opacity":
-            parts["opacity"] = value / 100
+        self.desk.gesture("drag ghost", lambda p: set_absent(p, route.id, alone, pose), self)
+        if over:
+            self.desk.end_gesture()
+
+    def _way_for_all(self) -> None:
+        route, alone = self.desk.route, self.chosen.alone
+        if route is None or not alone:
+            return
+        side, pose = ("leave" if self.chosen.left else "enter"), self.sheet.ways.pose
+
+        def edit(project):  # type: ignore[no-untyped-def]
+            project = set_all_absent(project, route.id, side, pose)  # type: ignore[arg-type]
+            return set_absent(project, route.id, alone, None)
+
+        words = "leave" if side == "leave" else "enter"
+        if self.desk.do(f"one way for all that {words}", edit):
+            self.desk.said.emit(f"All that {words} without a way of their own now go like this.")
+
+    def _as_all(self) -> None:
+        route, alone = self.desk.route, self.chosen.alone
+        if route is not None and alone:
+            self.desk.do("as all the others", lambda p: set_absent(p, route.id, alone, None))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key == Qt.Key.Key_N:
+            self.next_unsure()
+        elif key == Qt.Key.Key_P:
+            self.pair(self.chosen.left, self.chosen.right)
+        elif key == Qt.Key.Key_A and not event.modifiers():
+            self.keep_apart()
+        elif key == Qt.Key.Key_G:
+            self.show_ghosts.toggle()
         else:
-            parts[key] = value
-        self.desk.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, Pose(**parts)))
+            super().keyPressEvent(event)
 
 
-def _inside(layer: Layer) -> list[Layer]:
-    return [entry for child in layer.children for entry in (child, *_inside(child))]
-
-
-def _name(pairing: Pairing, layer_id: str, side: str) -> str:
-    flat = (pairing.left if side == "from" else pairing.right).flat
-    return flat.layers[flat.index[layer_id]].name if layer_id in flat.index else ""
-
-
-def _find(item: QTreeWidgetItem, ident: str) -> QTreeWidgetItem | None:
-    for child in children_of(item):
-        if child.data(0, _ID) == ident:
-            return child
-        found = _find(child, ident)
-        if found is not None:
-            return found
-    return None
+def _titled(tree: PairTree, words: str, role: str) -> QWidget:
+    holder = panel()
+    inside = QVBoxLayout(holder)
+    inside.setContentsMargins(10, 8, 4, 8)
+    inside.addWidget(label(words, role))
+    inside.addWidget(tree)
+    holder.setFixedWidth(252)
+    return holder

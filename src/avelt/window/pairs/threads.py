@@ -1,20 +1,40 @@
-"""Both frames with a thread from layer to layer, and evidence as bars."""
+"""Both frames with a thread from layer to layer, from row to row of the trees, and ghosts where layers are absent."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+)
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.geometry.flatten import flatten, layer_at
-from avelt.core.model.values import Frame
+from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pair, Pairing
+from avelt.core.timing.compile import compile_still
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
-from avelt.window.shell.desk import UNSURE, Desk
-from avelt.window.theme import Theme, font
+from avelt.window.pairs.ghosts import Ghost, Grip, dragged
+from avelt.window.shell.desk import Desk
+from avelt.window.theme import font
+
+MANY = 36  # pairs; above it only threads of what is chosen, and unsure ones, are drawn
+_BETWEEN, _SIDE = 170.0, 46.0  # px between the frames, and between them and the trees
+_GRIP = 5.0
+_ABOVE = 18.0  # px from a ghost to its turn grip, and to its fade bar
+_SEEN_AT_LEAST = 0.32
 
 
 @dataclass(frozen=True)
@@ -24,12 +44,18 @@ class Chosen:
     left: str = ""
     right: str = ""
 
+    @property
+    def alone(self) -> str:
+        """The one layer, when there is only one."""
+        return "" if self.left and self.right else self.left or self.right
+
 
 class Threads(QWidget):
-    """Both frames with a thread from layer to layer."""
+    """Turns presses into choices, drags from side to side into pairs, and drags of a ghost into poses."""
 
     picked = Signal(str, str)  # side, layer id
     paired = Signal(str, str)  # dragged from one to the other
+    posed = Signal(object, bool)  # the ghost's new pose, and whether the drag is over
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -37,19 +63,44 @@ class Threads(QWidget):
         self.pairing: Pairing | None = None
         self.frames: tuple[Frame, Frame] | None = None
         self.chosen = Chosen()
+        self.ghosts: tuple[Ghost, ...] = ()
+        self.ghost: Ghost | None = None  # the chosen one
+        self.row_y: Callable[[str, str], float | None] = lambda side, layer_id: None
         self._drag: tuple[str, str, QPointF] | None = None
+        self._pull: tuple[Grip, Ghost, tuple[float, float]] | None = None
+        self._pose: Away | None = None
         self._at = QPointF()
+        self._pictures: dict[int, tuple[object, QImage]] = {}
+        self.setMouseTracking(True)
+        self.setAccessibleName("Both frames")
+
+    # Where
 
     def places(self) -> tuple[QRectF, QRectF]:
         """Where the two frames stand."""
         assert self.frames is not None
-        area = QRectF(self.rect()).adjusted(30, 14, -30, -14)
-        half = (area.width() - 150) / 2
+        area = QRectF(self.rect()).adjusted(_SIDE, 14, -_SIDE, -14)
+        between = min(_BETWEEN, area.width() * 0.3)
+        half = (area.width() - between) / 2
         made = []
         for k, frame in enumerate(self.frames):
-            room = QRectF(area.left() + k * (half + 150), area.top(), half, area.height())
+            room = QRectF(area.left() + k * (half + between), area.top(), half, area.height())
             made.append(fit(QRectF(0, 0, frame.w, frame.h).size(), room))
         return made[0], made[1]
+
+    def to_widget(self, side: str) -> QTransform:
+        """From a frame's px to the widget's."""
+        assert self.frames is not None
+        k = 0 if side == "from" else 1
+        rect = self.places()[k]
+        scale = rect.width() / self.frames[k].w
+        return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+
+    def in_frame(self, side: str, point: QPointF) -> tuple[float, float]:
+        """A point of the widget in a frame's px."""
+        back, _ = self.to_widget(side).inverted()
+        found = back.map(point)
+        return found.x(), found.y()
 
     def _middle(self, side: int, layer_id: str) -> QPointF | None:
         assert self.frames is not None
@@ -64,48 +115,80 @@ class Threads(QWidget):
             min(rect.bottom(), max(rect.top(), rect.top() + (y + h / 2) * scale)),
         )
 
+    # Painting
+
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.frames is None or self.pairing is None:
             return
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         theme = self.desk.theme
-        sides = ((theme.leaves, self.chosen.left), (theme.arrives, self.chosen.right))
-        for frame, rect, (colour, layer_id) in zip(self.frames, self.places(), sides, strict=True):
+        for frame, rect, colour in zip(self.frames, self.places(), (theme.leaves, theme.arrives), strict=True):
             scale = rect.width() / frame.w
             draw_frame(painter, self.desk.picture(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8)
-            flat = flatten(frame)
-            if layer_id in flat.index:
-                i = flat.index[layer_id]
-                to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
-                painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
-                painter.setPen(QPen(theme.now, 2))
-                painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
-                painter.setClipping(False)
-        for pair in self.pairing.pairs:
-            if pair.from_id != self.chosen.left:
-                self._thread(painter, theme, pair, False)
-        for pair in self.pairing.pairs:
-            if pair.from_id == self.chosen.left:
-                self._thread(painter, theme, pair, True)
+        for ghost in self.ghosts:
+            if self.ghost is None or ghost.layer.id != self.ghost.layer.id:
+                self._paint_ghost(painter, ghost, False)
+        self._outline_chosen(painter)
+        self._paint_threads(painter)
+        if self.ghost is not None:
+            self._paint_ghost(painter, self.ghost, True)
         if self._drag is not None:
             painter.setPen(QPen(theme.now, 1.8, Qt.PenStyle.DashLine))
             painter.drawLine(self._drag[2], self._at)
 
-    def _thread(self, painter: QPainter, theme: Theme, pair: Pair, chosen: bool) -> None:
+    def _outline_chosen(self, painter: QPainter) -> None:
+        assert self.frames is not None
+        for frame, rect, layer_id in zip(
+            self.frames, self.places(), (self.chosen.left, self.chosen.right), strict=True
+        ):
+            flat = flatten(frame)
+            if layer_id in flat.index:
+                i = flat.index[layer_id]
+                scale = rect.width() / frame.w
+                to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+                painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
+                painter.setPen(QPen(self.desk.theme.now, 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
+                painter.setClipping(False)
+
+    def _paint_threads(self, painter: QPainter) -> None:
+        assert self.pairing is not None
+        few = len(self.pairing.pairs) <= MANY
+        last: list[Pair] = []
+        for pair in self.pairing.pairs:
+            if pair.from_id == self.chosen.left:
+                last.append(pair)
+            elif few or pair.confidence < self.desk.trust:
+                self._thread(painter, pair, False)
+        for pair in last:
+            self._thread(painter, pair, True)
+        if self.chosen.left and self.chosen.right and not last:
+            self._candidate(painter)
+
+    def _candidate(self, painter: QPainter) -> None:
+        """A couple that is looked at and no pair: a dotted line between its layers."""
+        start, end = self._middle(0, self.chosen.left), self._middle(1, self.chosen.right)
+        if start is not None and end is not None:
+            painter.setPen(QPen(self.desk.theme.now, 1.6, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(_bent(start, end))
+
+    def _thread(self, painter: QPainter, pair: Pair, chosen: bool) -> None:
         start, end = self._middle(0, pair.from_id), self._middle(1, pair.to_id)
         if start is None or end is None:
             return
-        unsure = pair.confidence < UNSURE
+        theme = self.desk.theme
+        unsure = pair.confidence < self.desk.trust
         colour = QColor(theme.now if chosen else theme.trouble if unsure else theme.quiet)
-        colour.setAlphaF(1.0 if chosen or unsure else 0.35)
-        path = QPainterPath(start)
-        bend = max(40.0, (end.x() - start.x()) / 2)
-        path.cubicTo(start + QPointF(bend, 0), end - QPointF(bend, 0), end)
+        colour.setAlphaF(1.0 if chosen or unsure else 0.3)
+        path = _bent(start, end)
         style = Qt.PenStyle.DashLine if unsure else Qt.PenStyle.SolidLine
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour, 2.2 if chosen else 1.8 if unsure else 1.2, style))
+        painter.setPen(QPen(colour, 2.2 if chosen else 1.8 if unsure else 1.1, style))
         painter.drawPath(path)
+        self._to_trees(painter, pair, start, end, chosen)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour)
         for point in (start, end):
@@ -119,35 +202,183 @@ class Threads(QWidget):
             painter.setFont(font(11.5, 600))
             painter.drawText(pill, Qt.AlignmentFlag.AlignCenter, f"{pair.confidence:.2f}")
 
+    def _to_trees(self, painter: QPainter, pair: Pair, start: QPointF, end: QPointF, chosen: bool) -> None:
+        """The outer ends of a thread: from the tree's row to the layer, on either side."""
+        theme = self.desk.theme
+        for side, point, x, ident in (
+            ("from", start, 0.0, pair.from_id), ("to", end, float(self.width()), pair.to_id),
+        ):  # fmt: skip
+            y = self.row_y(side, ident)
+            if y is None:
+                continue
+            colour = QColor(theme.now if chosen else theme.leaves if side == "from" else theme.arrives)
+            colour.setAlphaF(0.9 if chosen else 0.35)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(colour, 1.6 if chosen else 1.0))
+            painter.drawPath(_bent(QPointF(x, y), point) if side == "from" else _bent(point, QPointF(x, y)))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            painter.drawEllipse(QPointF(x, y), 4, 4)
+
+    # Ghosts
+
+    def _shape(self, ghost: Ghost) -> QPolygonF:
+        to = self.to_widget(ghost.side)
+        return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in ghost.corners()])
+
+    def _paint_ghost(self, painter: QPainter, ghost: Ghost, chosen: bool) -> None:
+        theme = self.desk.theme
+        shape = self._shape(ghost)
+        colour = QColor(theme.leaves if ghost.side == "to" else theme.arrives)
+        if chosen:
+            self._paint_picture(painter, ghost)
+        colour.setAlphaF(1.0 if chosen else 0.4)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 1.8 if chosen else 1.0, Qt.PenStyle.DashLine))
+        painter.drawPolygon(shape)
+        if not chosen:
+            return
+        grips = self.grips(ghost)
+        painter.setPen(QPen(colour, 1.4))
+        painter.setBrush(theme.sheet)
+        box = shape.boundingRect()
+        bar = QRectF(box.left(), box.bottom() + _ABOVE - 2, max(30.0, box.width()), 4)
+        painter.drawLine(QPointF(grips["turn"]), QPointF(box.center().x(), box.top()))
+        painter.drawRoundedRect(bar, 2, 2)
+        for key, point in grips.items():
+            if key == "turn" or key == "fade":
+                painter.drawEllipse(point, _GRIP, _GRIP)
+            else:
+                painter.drawRect(QRectF(point.x() - 4, point.y() - 4, 8, 8))
+        painter.setFont(font(11))
+        painter.setPen(theme.quiet)
+        painter.drawText(
+            QRectF(bar.left(), bar.bottom() + 3, max(bar.width(), 90.0), 16), Qt.AlignmentFlag.AlignLeft,
+            f"{ghost.pose.opacity * 100:.0f} % opacity",
+        )  # fmt: skip
+
+    def _paint_picture(self, painter: QPainter, ghost: Ghost) -> None:
+        """The layer itself, pale, as it is where it is absent."""
+        image = self._picture(ghost)
+        if image is None or ghost.w <= 0 or ghost.h <= 0:
+            return
+        a, b, c, d, e, f = (float(v) for v in ghost.matrix)
+        painter.save()
+        painter.setTransform(QTransform(a, b, c, d, e, f) * self.to_widget(ghost.side), True)
+        painter.setOpacity(max(_SEEN_AT_LEAST, ghost.pose.opacity * 0.7))
+        painter.drawImage(QRectF(0, 0, ghost.w, ghost.h), image, QRectF(image.rect()))
+        painter.restore()
+
+    def _picture(self, ghost: Ghost) -> QImage | None:
+        layer = ghost.layer
+        if layer.w < 1 or layer.h < 1 or layer.w * layer.h > 4e6:
+            return None
+        kept = self._pictures.get(id(layer))
+        if kept is None or kept[0] is not layer:
+            from msgspec.structs import replace
+
+            bare = replace(
+                layer, x=0.0, y=0.0, turn=0.0, scale_x=1.0, scale_y=1.0, skew=0.0, opacity=1.0, turn_x=0.0, turn_y=0.0
+            )
+            frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
+            kept = (layer, self.desk.painter().render(compile_still(frame).at(0.0), 1.5))
+            if len(self._pictures) > 40:
+                self._pictures.clear()
+            self._pictures[id(layer)] = kept
+        return kept[1]
+
+    def grips(self, ghost: Ghost) -> dict[str, QPointF]:
+        """Where the chosen ghost is taken: four corners, above it to turn, below it to fade."""
+        shape = self._shape(ghost)
+        box = shape.boundingRect()
+        found = {f"size {k}": shape.at(k) for k in range(4)}
+        found["turn"] = QPointF(box.center().x(), box.top() - _ABOVE)
+        wide = max(30.0, box.width())
+        found["fade"] = QPointF(box.left() + wide * min(1.0, max(0.0, ghost.pose.opacity)), box.bottom() + _ABOVE)
+        return found
+
+    def _taken(self, point: QPointF) -> Grip | None:
+        """What a press takes of the chosen ghost."""
+        if self.ghost is None:
+            return None
+        for key, place in self.grips(self.ghost).items():
+            if (place - point).manhattanLength() <= 2 * _GRIP:
+                return "size" if key.startswith("size") else "turn" if key == "turn" else "fade"
+        shape = self._shape(self.ghost)
+        return "move" if shape.containsPoint(point, Qt.FillRule.WindingFill) else None
+
+    # The mouse
+
     def _under(self, point: QPointF) -> tuple[str, str] | None:
         if self.frames is None:
             return None
         for side, (frame, rect) in zip(("from", "to"), zip(self.frames, self.places(), strict=True), strict=True):
             if rect.contains(point):
-                scale = rect.width() / frame.w
-                layer = layer_at(frame, (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
+                layer = layer_at(frame, *self.in_frame(side, point))
                 return (side, layer.id) if layer is not None else None
         return None
 
+    def drop_at(self, point: QPointF) -> tuple[str, str] | None:
+        """What a drag from a tree is dropped on."""
+        return self._under(point)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self._under(event.position())
+        point = event.position()
+        grip = self._taken(point)
+        if grip is not None and self.ghost is not None:
+            self._pull = (grip, self.ghost, self.in_frame(self.ghost.side, point))
+            self._pose = None
+            return
+        for ghost in self.ghosts:
+            if self._under(point) is None and self._shape(ghost).containsPoint(point, Qt.FillRule.WindingFill):
+                self.picked.emit("from" if ghost.side == "to" else "to", ghost.layer.id)
+                return
+        found = self._under(point)
         if found is not None:
             self.picked.emit(*found)
-            self._drag = (*found, event.position())
-            self._at = event.position()
+            self._drag = (*found, point)
+            self._at = point
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._drag is not None:
-            self._at = event.position()
+        self._at = event.position()
+        if self._pull is not None:
+            grip, ghost, start = self._pull
+            even = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._pose = dragged(ghost, grip, start, self.in_frame(ghost.side, self._at), even)
+            self.posed.emit(self._pose, False)
+        elif self._drag is not None:
             self.update()
+        else:
+            grip_here = self._taken(self._at)
+            shapes = {"move": Qt.CursorShape.SizeAllCursor, "size": Qt.CursorShape.SizeFDiagCursor}
+            self.setCursor(
+                shapes.get(grip_here or "", Qt.CursorShape.PointingHandCursor)
+                if grip_here
+                else Qt.CursorShape.ArrowCursor
+            )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pull is not None:
+            pose, self._pull, self._pose = self._pose, None, None
+            if pose is not None:
+                self.posed.emit(pose, True)
+            return
         drag, self._drag = self._drag, None
         found = self._under(event.position())
         if drag is not None and found is not None and found[0] != drag[0]:
             left, right = (drag[1], found[1]) if drag[0] == "from" else (found[1], drag[1])
             self.paired.emit(left, right)
         self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        event.ignore()
+
+
+def _bent(start: QPointF, end: QPointF) -> QPainterPath:
+    path = QPainterPath(start)
+    bend = max(24.0, (end.x() - start.x()) / 2)
+    path.cubicTo(start + QPointF(bend, 0), end - QPointF(bend, 0), end)
+    return path
 
 
 class Bars(QWidget):
@@ -157,13 +388,15 @@ class Bars(QWidget):
         super().__init__()
         self.desk = desk
         self.entries: list[tuple[str, float, str]] = []
+        self.setAccessibleName("Evidence")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.desk.theme
+        step = min(19.5, self.height() / max(1, len(self.entries)))
         for k, (what, score, says) in enumerate(self.entries):
-            y = k * 19.5
+            y = k * step
             painter.setFont(font(12))
             painter.setPen(theme.quiet)
             painter.drawText(QRectF(0, y, 116, 18), Qt.AlignmentFlag.AlignVCenter, what)
@@ -174,4 +407,6 @@ class Bars(QWidget):
             painter.drawRoundedRect(QRectF(120, y + 6, max(0.0, 110 * score), 7), 3.5, 3.5)
             painter.setPen(theme.ink)
             painter.drawText(QRectF(240, y, 34, 18), Qt.AlignmentFlag.AlignVCenter, f"{score:.2f}")
-            painter.drawText(QRectF(282, y, self.width() - 282, 18), Qt.AlignmentFlag.AlignVCenter, says)
+            room = self.width() - 282
+            words = painter.fontMetrics().elidedText(says, Qt.TextElideMode.ElideRight, int(room))
+            painter.drawText(QRectF(282, y, room, 18), Qt.AlignmentFlag.AlignVCenter, words)

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avelt.core.model.find import route_by_id
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
-from avelt.window.shell.desk import UNSURE, Desk
+from avelt.window.shell.desk import Desk
 
 
 class PairCounts(QObject):
@@ -39,12 +39,12 @@ class PairCounts(QObject):
         project = self.desk.project
         for route_id in self._wanted():
             route = route_by_id(project, route_id)
-            key = (*ends(project, route), route.transition.decisions)
+            key = (*ends(project, route), route.transition.decisions, self.desk.trust)
             kept = self._kept.get(route_id)
             if kept is not None and all(a is b for a, b in zip(kept[0], key, strict=True)):
                 continue
             pairs = pairing_of(project, route).pairs
-            self._kept[route_id] = (key, (len(pairs), sum(pair.confidence < UNSURE for pair in pairs)))
+            self._kept[route_id] = (key, (len(pairs), sum(pair.confidence < self.desk.trust for pair in pairs)))
             self.counted.emit()
             return
         self._timer.stop()

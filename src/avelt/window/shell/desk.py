@@ -20,7 +20,7 @@ from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 from avelt.window.theme import Theme
 
-UNSURE = 0.70  # pairs below this want to be looked at
+UNSURE = 0.70  # pairs below this want to be looked at, unless another trust is set
 _KEPT_PICTURES = 200
 _KEPT_PIXELS = 40e6  # over all kept pictures
 
@@ -40,6 +40,7 @@ class Desk(QObject):
         self.theme = theme
         self.shelf = shelf or Shelf()
         self.path: Path | None = None
+        self.trust = UNSURE
         self._frame_id = ""
         self._layer_id = ""
         self._also: tuple[Spot, ...] = ()
@@ -170,7 +171,7 @@ class Desk(QObject):
         """How many pairs of the chosen route want to be looked at."""
         if self.route is None:
             return 0
-        return sum(pair.confidence < UNSURE for pair in pairing_of(self.project, self.route).pairs)
+        return sum(pair.confidence < self.trust for pair in pairing_of(self.project, self.route).pairs)
 
     # Pictures
 

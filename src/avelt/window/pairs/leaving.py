@@ -1,0 +1,141 @@
+"""How a leaving or entering layer goes and comes: ready ways, mixes, numbers; for one or for all on its side."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+
+from avelt.core.model.values import Away, Frame
+from avelt.core.timing.ways import WAYS, mixed, taken, way_of
+from avelt.window.controls.fields import NumberField, button, label, row
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.routes.form import indented, with_depth
+from avelt.window.shell.desk import Desk
+
+_SIDES = ("pivot", "top", "right", "bottom", "left")
+_OWN = "in its own way"
+
+
+class WaySheet(QWidget):
+    """The fields. ``changed`` carries a new pose for the layer; the rest are wishes."""
+
+    changed = Signal(object)
+    for_all = Signal()  # this way for all on the side
+    reset = Signal()  # as all on the side
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.pose = Away()
+        self.way = Pick()
+        self.way.setAccessibleName("Way")
+        self.way.setMinimumWidth(190)
+        self.mix = Tick("mix with what is set")
+        self.mix.setToolTip("Put the next way on what is set already, instead of in its place")
+        self.side = Pick()
+        self.side.addItems([f"from the {s}" if s != "pivot" else "from its pivot" for s in _SIDES])
+        self.side.setToolTip("What stays where it is while it grows or shrinks")
+        self.behind = Pick()
+        self.behind.setToolTip("The layer under which it is painted while it comes or goes")
+        self.fields = {
+            "shift_x": NumberField("px", 1.0), "shift_y": NumberField("px", 1.0), "turn": NumberField("°", 1.0),
+            "scale_x": NumberField("%", 1.0, 0.0, 10_000.0), "scale_y": NumberField("%", 1.0, 0.0, 10_000.0),
+            "opacity": NumberField("%", 1.0, 0.0, 100.0), "blur": NumberField("px", 1.0, 0.0, 1000.0),
+            "cut": NumberField("%", 1.0, 0.0, 100.0),
+        }  # fmt: skip
+        words = {
+            "shift_x": "Shift right", "shift_y": "Shift down", "turn": "Turn", "scale_x": "Width", "scale_y": "Height",
+            "opacity": "Opacity", "blur": "Blur", "cut": "Cut off",
+        }  # fmt: skip
+        self.all = button("This way for all", "All on this side that have no way of their own go like this")
+        self.back = button("As all the others", "Forget its own way")
+        self.note = label("", "quiet")
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(5)
+        grid.setHorizontalSpacing(8)
+        for k, (key, field) in enumerate(self.fields.items()):
+            field.setFixedWidth(72)
+            field.setAccessibleName(words[key])
+            grid.addWidget(label(words[key], "quiet"), k // 2, (k % 2) * 2)
+            grid.addWidget(field, k // 2, (k % 2) * 2 + 1)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        left.addLayout(row(self.way))
+        left.addWidget(self.mix)
+        left.addLayout(row(label("Size", "quiet"), self.side, None))
+        left.addLayout(row(label("Behind", "quiet"), self.behind, None))
+        left.addStretch(1)
+        left.addWidget(self.note)
+        right = QVBoxLayout()
+        right.addLayout(grid)
+        right.addStretch(1)
+        right.addLayout(row(self.all, self.back))
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(24)
+        whole.addLayout(left)
+        whole.addLayout(right)
+        self.way.activated.connect(self._pick_way)
+        self.side.activated.connect(lambda k: self._put(side="" if k == 0 else _SIDES[k]))
+        self.behind.activated.connect(lambda k: self._put(behind=self.behind.itemData(k)))
+        for key, field in self.fields.items():
+            field.committed.connect(lambda value, key=key: self._set(key, value))
+            field.refused.connect(desk.said)
+        self.all.clicked.connect(self.for_all)
+        self.back.clicked.connect(self.reset)
+
+    def show_pose(self, pose: Away, own: bool, leaves: bool, frame: Frame, layer_id: str) -> None:
+        """Show how a layer of a frame leaves or enters."""
+        self.pose = pose
+        self.way.clear()
+        for way in WAYS:
+            self.way.addItem(way.leaves if leaves else way.enters, way.key)
+        found = way_of(pose)
+        if found is None:
+            self.way.addItem(_OWN, "")
+        self.way.setCurrentIndex(WAYS.index(found) if found is not None else self.way.count() - 1)
+        self.side.setCurrentIndex(_SIDES.index(pose.side or "pivot"))
+        self.behind.clear()
+        self.behind.addItem("nothing", "")
+        for layer, depth in with_depth(frame.layers):
+            if layer.id != layer_id:
+                self.behind.addItem(indented(layer, depth), layer.id)
+        at = self.behind.findData(pose.behind)
+        if at < 0:
+            self.behind.addItem("a layer that is gone", pose.behind)
+            at = self.behind.count() - 1
+        self.behind.setCurrentIndex(at)
+        for key, field in self.fields.items():
+            field.show_value(self._value(key))
+        self.note.setText("its own way" if own else "as all that leave" if leaves else "as all that enter")
+        self.back.setEnabled(own)
+
+    def _value(self, key: str) -> float:
+        if key == "cut":
+            return max(self.pose.cut) * 100
+        value = float(getattr(self.pose, key))
+        return value * 100 if key in ("scale_x", "scale_y", "opacity") else value
+
+    def _set(self, key: str, value: float) -> None:
+        if key == "cut":
+            share = value / 100
+            cut = self.pose.cut if any(self.pose.cut) else (0.0, 1.0, 0.0, 0.0)
+            most = max(cut)
+            self._put(cut=tuple(c / most * share for c in cut))
+        elif key in ("scale_x", "scale_y", "opacity"):
+            self._put(**{key: value / 100})
+        else:
+            self._put(**{key: value})
+
+    def _put(self, **own: Any) -> None:
+        self.changed.emit(msgspec.structs.replace(self.pose, **own))
+
+    def _pick_way(self, place: int) -> None:
+        key = self.way.itemData(place)
+        way = next((way for way in WAYS if way.key == key), None)
+        if way is not None:
+            self.changed.emit(mixed(self.pose, way) if self.mix.isChecked() else taken(self.pose, way))
