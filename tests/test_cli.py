@@ -152,7 +152,7 @@ class Commands(unittest.TestCase):
         self.run_it("demo", "--out", self.folder / "out")
         names = {p.suffix for p in (self.folder / "out").iterdir()}
         self.assertEqual(names, {".avelt", ".png", ".gif", ".avelt-preset"})
-        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 3)
+        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 5)
 
     def test_errors_are_one_line_and_code_two(self):
         (self.folder / "bad.svg").write_text("<svg")

@@ -161,7 +161,7 @@ class Relatives(unittest.TestCase):
         sailings = find_frame(project, "Sailings")
         family = relatives(project, sailings, find_layer(sailings, "Grey Stack photo"))
         names = {frame_by_id(project, ident).name: layer.name for ident, layer in family.items()}
-        self.assertEqual(set(names), {"Sailings", "Sailing detail", "Sailing detail, late"})
+        self.assertEqual(set(names), {"Sailings", "Sailing detail", "Boarding pass"})
         self.assertEqual(set(names.values()), {"Grey Stack photo"})
 
 

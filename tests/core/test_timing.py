@@ -28,6 +28,7 @@ from avelt.core.model.values import (
 )  # fmt: skip
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.items import items
+from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.schedule import end_of, length_of, timed
 from avelt.core.timing.snapshot import snapshot
@@ -216,8 +217,8 @@ class WholeDemo(unittest.TestCase):
         project = build_demo()
         for route in project.routes:
             program = compile_route(project, route)
-            for side, (ms, frame_id) in enumerate(((0.0, route.leaves), (end_of(route.transition), route.arrives))):
-                frame = next(f for f in project.frames if f.id == frame_id)
+            stands = ends(project, route)
+            for side, (ms, frame) in enumerate(((0.0, stands[0]), (end_of(route.transition), stands[1]))):
                 wanted = {entry["pair"][0]: entry for entry in sample(compile_still(frame), 0.0)}
                 moved = {entry["pair"][side]: entry for entry in sample(program, ms) if entry["opacity"] > 0}
                 self.assertEqual(set(wanted), set(moved))

@@ -28,6 +28,7 @@ from avelt.core.model.values import (
     Transition,
 )  # fmt: skip
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.over import ends
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import ensure_gui, load_house_font, measure_text, set_text
 from avelt.paint.moving import Moving, gif, moments, pictures, save_gif, to_pillow
@@ -206,8 +207,7 @@ class StillnessAndEnds(unittest.TestCase):
         painter = ScenePainter()
         for route in project.routes:
             program = compile_route(project, route)
-            for ms, frame_id in ((0.0, route.leaves), (program.length, route.arrives)):
-                frame = next(f for f in project.frames if f.id == frame_id)
+            for ms, frame in zip((0.0, program.length), ends(project, route), strict=True):
                 still = painter.render(compile_still(frame).at(0.0))
                 self.assertEqual(painter.render(program.at(ms)), still, f"{route.id} at {ms}")
 

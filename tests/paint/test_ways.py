@@ -75,13 +75,13 @@ class Ways(unittest.TestCase):
 
     def test_all_on_a_side_at_once_and_one_for_itself(self):
         left = (box("a", 0, 0, 20, 20), box("b", 50, 0, 20, 20))
-        project = project_of(left, (box("c", 90, 90, 20, 20),))
+        project = project_of(left, (box("c", 120, 150, 60, 20, "#00ff00"),))
         project = routes.set_all_absent(project, "R", "leave", Away(shift_x=10.0))
         project = routes.set_all_absent(project, "R", "enter", Away(shift_y=-30.0))
         project = routes.set_absent(project, "R", "b", Away(shift_x=70.0))
         scene = compile_route(project, project.routes[0]).at(50.0)
         self.assertEqual([row(scene, i)[0] for i in "ab"], [5.0, 85.0])
-        self.assertEqual(row(scene, "c")[1], 75.0)
+        self.assertEqual(row(scene, "c")[1], 135.0)
         kept = routes.set_all_absent(project, "R", "leave", Away(opacity=0.0), keep_own=False)
         self.assertEqual(kept.routes[0].transition.absents, ())
 

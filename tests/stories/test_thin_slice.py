@@ -45,9 +45,9 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertEqual(self.desk.layer.name, "Grey Stack card")
         click(self.window.top.stations["routes"])
         matrix = self.window.stations["routes"].matrix
-        click(matrix, matrix.cell_rect(0, 1).center())
+        click(matrix.viewport(), matrix.cell_rect(0, 1).center())
         self.assertEqual(self.desk.route.trigger, Tap(self.desk.layer.id))
-        type_into(self.window.stations["routes"].length, "480")
+        type_into(self.window.stations["routes"].one.length, "480")
 
     def look_at_pairs(self):
         click(self.window.top.stations["pairs"])
@@ -57,7 +57,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
             for p in pairs.pairing.pairs
         }
         self.assertLessEqual({("Grey Stack photo", "Grey Stack photo"), ("Grey Stack time", "Time")}, same)
-        self.assertTrue(pairs.bars.entries)
+        self.assertTrue(pairs.sheet.bars.entries)
 
     def row(self, name: str):
         body = self.window.stations["timing"].sheet.body
@@ -123,15 +123,17 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.desk.choose(find_frame(self.project, "Sailing detail").id)
         click(self.window.stations["frames"].strip.next)
         late = self.project.frames[2]
-        self.desk.choose(late.id, find_layer(late, "Notice").id)
+        self.desk.choose(late.id, find_layer(late, "Board button").id)
         table = self.window.stations["frames"].values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
-        table.item(rows["place"], 3).setText("16, 94")
+        table.item(rows["place"], 3).setText("20, 480")
         click(self.window.top.stations["routes"])
         routes = self.window.stations["routes"]
-        click(routes.matrix, routes.matrix.cell_rect(1, 2).center())
-        routes.trigger.setCurrentIndex(1)
-        routes.trigger.activated.emit(1)
+        click(routes.matrix.viewport(), routes.matrix.cell_rect(1, 2).center())
+        place = routes.one.trigger.findText("timer")
+        routes.one.trigger.setCurrentIndex(place)
+        routes.one.trigger.activated.emit(place)
+        type_into(routes.one.trigger_form.fields["wait"], "2s")
         self.assertEqual(self.desk.route.trigger, Timer(2000.0))
 
     def rehearse(self):
@@ -148,8 +150,8 @@ class FirstEvening(WindowCase, unittest.TestCase):
             station.clock.advance(60)
         self.assertEqual(station.player.frame.name, "Sailing detail, next")
         scene = station.player.scene()
-        notice = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Notice")
-        self.assertAlmostEqual(scene.world()[notice][5], 94, delta=0.01)
+        notice = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Board button")
+        self.assertAlmostEqual(scene.world()[notice][5], 480, delta=0.01)
         self.assertIn("timer", [entry.what for entry in station.log.entries])
 
     def send_a_gif(self):

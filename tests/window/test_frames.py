@@ -290,9 +290,9 @@ class Choosing(FramesCase, unittest.TestCase):
         self.assertGreater(self.board.scale(), 1.0)
         self.station.do("fit_all")
         self.desk.do(
-            "move", lambda p: set_value(p, p.frames[2].id, find_layer(p.frames[2], "Board button").id, "x", 300.0)
+            "move", lambda p: set_value(p, p.frames[1].id, find_layer(p.frames[1], "Board button").id, "x", 300.0)
         )
-        spot = (self.at(375, 590, "Sailing detail, late")).toPoint()
+        spot = (self.at(375, 590, "Sailing detail")).toPoint()
         before = pixel(self.board.grab().toImage(), spot.x(), spot.y())
         click(self.station.tools.toggles["outside"])
         self.assertNotEqual(pixel(self.board.grab().toImage(), spot.x(), spot.y()), before)

@@ -10,9 +10,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
 
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.find import find_frame, find_layer, layer_index
-from avelt.core.model.triggers import Tap, Timer
-from avelt.core.model.values import Named, Spring
+from avelt.core.model.find import find_frame, find_layer, find_route, layer_index
+from avelt.core.model.values import Spring
 from avelt.core.timing.schedule import timed
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from tests.support import WindowCase, click, drag, send, type_into
@@ -131,7 +130,7 @@ class Frames(WindowCase, unittest.TestCase):
         click(self.board, self.spot("Grey Stack card"))
         self.assertEqual(self.desk.layer.name, "Grey Stack card")
         names = [self.station.values.table.item(0, c).text() for c in range(1, 4)]
-        self.assertEqual(names, ["Grey Stack card", "Hero card", "Hero card"])
+        self.assertEqual(names, ["Grey Stack card", "Hero card", "—"])
         self.assertEqual(self.station.tree.tree.currentItem().text(0), "Grey Stack card")
 
     def test_dragging_moves_as_one_entry(self):
@@ -188,7 +187,7 @@ class Frames(WindowCase, unittest.TestCase):
         click(self.station.strip.first)
         self.assertEqual(self.project.first, self.project.frames[1].id)
         self.window.do("remove")
-        self.assertEqual(len(self.project.frames), 3)
+        self.assertEqual(len(self.project.frames), 5)
 
     def test_keys_nudge_and_double_click_goes_deeper(self):
         click(self.board, self.spot("Grey Stack time"))
@@ -212,118 +211,22 @@ class Frames(WindowCase, unittest.TestCase):
         )
         self.assertEqual(self.desk.session.undo_label, "remove Sandray card")
         self.desk.choose(self.project.frames[0].id)
-        QTest.keyClick(self.board, Qt.Key.Key_Delete)
-        self.assertEqual([f.name for f in self.project.frames], ["Sailing detail", "Sailing detail, late"])
+        names = [f.name for f in self.project.frames]
+        for wanted, left in ((False, names), (True, names[1:])):
+            with mock.patch("avelt.window.frames.station.ask", return_value=wanted) as asked:
+                QTest.keyClick(self.board, Qt.Key.Key_Delete)
+            self.assertIn("routes", asked.call_args.args[2])
+            self.assertEqual([f.name for f in self.project.frames], left)
+        self.assertFalse([r for r in self.project.routes if r.id == "R209"])
         self.window.do("undo")
         self.window.do("undo")
-        self.assertEqual(len(self.project.routes), 5)
+        self.assertEqual(len(self.project.routes), 15)
 
     def test_search_narrows_the_tree(self):
         self.station.tree.search.setText("sandray n")
         shown = [i.text(0) for i in self.station.tree.items() if not i.isHidden()]
         self.assertIn("Sandray name", shown)
         self.assertNotIn("Header", shown)
-
-
-class Routes(WindowCase, unittest.TestCase):
-    def setUp(self):
-        super().setUp()
-        self.window.go("routes")
-        self.settle()
-        self.station = self.window.stations["routes"]
-
-    def test_an_empty_cell_makes_a_route(self):
-        self.desk.choose(self.project.frames[0].id, find_layer(self.project.frames[0], "Sandray card").id)
-        click(self.station.matrix, self.station.matrix.cell_rect(0, 2).center())
-        route = self.desk.route
-        self.assertEqual((route.leaves, route.arrives), (self.project.frames[0].id, self.project.frames[2].id))
-        self.assertEqual(route.trigger, Tap(self.desk.layer.id))
-        self.assertTrue(self.station.clock.playing)
-
-    def test_the_card_changes_trigger_length_and_curve(self):
-        click(self.station.matrix, self.station.matrix.cell_rect(0, 1).center())
-        self.station.trigger.setCurrentIndex(1)
-        self.station.trigger.activated.emit(1)
-        self.assertEqual(self.desk.route.trigger, Timer(2000.0))
-        type_into(self.station.wait, "1.5s")
-        self.assertEqual(self.desk.route.trigger, Timer(1500.0))
-        type_into(self.station.length, "600")
-        self.assertEqual(self.desk.route.transition.length, 600)
-        place = self.station.curve.findData("buoy")
-        self.station.curve.setCurrentIndex(place)
-        self.station.curve.activated.emit(place)
-        self.assertEqual(self.desk.route.transition.curve, Named("buoy"))
-
-    def test_keys_walk_the_matrix(self):
-        matrix = self.station.matrix
-        matrix.setFocus()
-        QTest.keyClick(matrix, Qt.Key.Key_Right)
-        self.assertEqual(self.desk.route.id, self.project.routes[0].id)
-        QTest.keyClick(matrix, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.project.routes), 4)
-        QTest.keyClick(matrix, Qt.Key.Key_Return)
-        self.assertEqual(len(self.project.routes), 5)
-
-
-class Pairs(WindowCase, unittest.TestCase):
-    def setUp(self):
-        super().setUp()
-        self.window.go("pairs")
-        self.settle()
-        self.station = self.window.stations["pairs"]
-        self.left, self.right = self.project.frames[:2]
-
-    def test_why_apart_and_together_again(self):
-        card, hero = find_layer(self.left, "Grey Stack card"), find_layer(self.right, "Hero card")
-        self.station.choose("from", card.id)
-        self.assertEqual(self.station.chosen.right, hero.id)
-        self.assertGreater(len(self.station.bars.entries), 4)
-        click(self.station.apart)
-        self.assertNotIn(card.id, self.station.pairing.to_of)
-        self.station.choose("from", card.id)
-        self.assertIn("No partner", self.station.why.text())
-        self.station.pair(card.id, hero.id)
-        self.assertEqual(self.station.pairing.to_of[card.id], hero.id)
-        self.assertEqual(next(p.by for p in self.station.pairing.pairs if p.from_id == card.id), "hand")
-        self.window.do("undo")
-        self.window.do("undo")
-        self.assertEqual(self.desk.route.transition.decisions, ())
-
-    def test_dragging_from_frame_to_frame_pairs(self):
-        threads = self.station.threads
-        out = find_layer(self.left, "Outer Holm time")
-        price = find_layer(self.right, "Price")
-
-        def spot(side, frame, layer):
-            flat = flatten(frame)
-            x, y, w, h = flat.bounds[flat.index[layer.id]]
-            rect = threads.places()[side]
-            return QPointF(
-                rect.left() + (x + w / 2) * rect.width() / frame.w, rect.top() + (y + h / 2) * rect.height() / frame.h
-            )
-
-        drag(threads, spot(0, self.left, out), spot(1, self.right, price))
-        self.assertEqual(self.station.pairing.to_of[out.id], price.id)
-
-    def test_a_group_and_a_leaf_are_refused_with_a_sentence(self):
-        self.station.pair(find_layer(self.left, "Header").id, find_layer(self.right, "Price").id)
-        self.assertIn("group", self.window.said.text())
-
-    def test_how_a_layer_leaves_is_typed(self):
-        header = find_layer(self.left, "Header")
-        self.station.choose("from", header.id)
-        self.assertTrue(self.station.absent.isVisible())
-        type_into(self.station.fields["shift_y"], "-30")
-        pose = next(a.pose for a in self.desk.route.transition.absents if a.layer == header.id)
-        self.assertEqual((pose.shift_y, pose.opacity), (-30, 0))
-
-    def test_next_unsure_walks(self):
-        self.station.next_unsure()
-        chosen = self.station.chosen
-        pair = next(p for p in self.station.pairing.pairs if p.from_id == chosen.left)
-        self.assertLess(pair.confidence, 0.7)
-        count = sum(p.confidence < 0.7 for p in self.station.pairing.pairs)
-        self.assertEqual(self.window.top.stations["pairs"].text(), f"Pairs  {count}")
 
 
 class Timing(WindowCase, unittest.TestCase):
@@ -454,9 +357,9 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertGreater(colour.lightness(), 230)
 
     def test_other_routes_are_chosen(self):
-        self.desk.choose_route(self.project.routes[2].id)
+        self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.settle()
-        self.assertEqual(self.station.trigger.text(), "by itself after 2 s")
+        self.assertEqual(self.station.trigger.text(), "by itself after 2.4 s")
         self.assertEqual(self.station.clock.length, 420)
 
 
@@ -521,10 +424,15 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(self.station.player.frame.name, "Sailing detail")
         for _ in range(40):
             self.station.clock.advance(90)
-        self.assertEqual(self.station.player.frame.name, "Sailing detail, late")
-        self.assertIn("timer", [entry.what for entry in self.station.log.entries])
         self.assertEqual([name for name, *_ in self.station.runs.lines], ["boat rock", "swell", "seat blink"])
         self.tap(40, 56)
+        self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Sailings")
+        for _ in range(40):
+            self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Delay notice")
+        self.assertIn("timer", [entry.what for entry in self.station.log.entries])
+        self.tap(180, 584)
         self.station.clock.advance(90)
         self.assertEqual(self.station.player.frame.name, "Sailings")
 

@@ -13,7 +13,7 @@ from avelt.core.timing.compile import compile_route
 from avelt.demo.build import build_demo
 from avelt.window.frames.values import set_from_text, value_rows
 from avelt.window.loops.strip import pieces, shown_time
-from avelt.window.routes.matrix import cells
+from avelt.window.routes.cells import table_of
 from avelt.window.timing.rows import moving_properties, says, sheet_rows
 from tests.support import box, group, project_of, text
 
@@ -107,14 +107,14 @@ class ValueTable(unittest.TestCase):
 
     def test_a_column_a_frame_and_what_differs_from_the_left(self):
         rows = self.rows("Grey Stack time")
-        self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "46"])
-        self.assertEqual([cell.differs for cell in rows["type"].cells], [False, True, False])
+        self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "44", "—", "—"])
+        self.assertEqual([cell.differs for cell in rows["type"].cells], [False, True, True, False, False])
         self.assertEqual(rows["fill"].cells[0].swatch, "#16323a")
         self.assertNotIn("corner", rows)
 
     def test_frames_without_it_have_a_dash(self):
         cells_of = self.rows("Sandray card")["place"].cells
-        self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False), ("—", False)])
+        self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False)] * 4)
 
     def test_typed_values_are_read_where_they_belong(self):
         layer = find_layer(self.frame, "Grey Stack paper")
@@ -146,19 +146,12 @@ class MatrixCells(unittest.TestCase):
         project = project_of((box("a", 0, 0, 9, 9, name="x"),), (box("b", 0, 0, 9, 9, name="x"),))
         project = set_trigger(project, "R", Timer(1500.0))
         project, second = add_route(project, "A", "B", transition=Transition(80.0, Named("buoy")))
-        found = cells(project)[("A", "B")]
+        found = table_of(project).cells["A", "B"]
         self.assertEqual(
             (found[0].trigger, found[0].on, found[0].wait, found[0].length), ("timer", "after 1.5 s", 1500, 100)
         )
-        self.assertEqual((found[1].route_id, found[1].on, found[1].pairs, found[1].unsure), (second, "anywhere", 1, 0))
+        self.assertEqual((found[1].route_id, found[1].on, found[1].trouble), (second, "anywhere", ()))
         self.assertEqual(found[1].curve, Spring(0.35))
-
-    def test_a_tapped_layer_is_named(self):
-        found = cells(build_demo())
-        self.assertEqual(
-            sorted(cell.on for row in found.values() for cell in row),
-            ["Back", "Back", "Grey Stack card", "Notice", "after 2 s"],
-        )
 
 
 class Strips(unittest.TestCase):

@@ -270,7 +270,7 @@ ACTIONS = (
         ShowOver, "show over", "The frame is laid over this one",
         (
             Field("at", "At", "choice", POINTS), Field("x", "From left", "px"), Field("y", "From top", "px"),
-            Field("scrim", "Scrim", "choice"), Field("outside_closes", "Closes on outside press", "yes"),
+            Field("scrim", "Scrim", "choice"), Field("outside_closes", "Closes", "yes", ("on a press outside",)),
         ),
     ),
     Row(SwapOver, "swap over", "The frame takes the place of the one that is shown over another"),

@@ -50,6 +50,13 @@ class Form(QDialog):
         self.trouble.show()
 
 
+def ask(parent: QWidget, title: str, words: str, does: str) -> bool:
+    """Ask before something is done that takes more with it than was chosen."""
+    form = Form(parent, title, does)
+    form.fields.addRow(label(words))
+    return bool(form.exec())
+
+
 class RepeatDialog(Form):
     """How many across and down, and the gaps."""
 

@@ -36,7 +36,7 @@ from avelt.window.frames import clipboard, deeds
 from avelt.window.frames.actions import ACTIONS, BY_ID, CONTEXT
 from avelt.window.frames.board import Board
 from avelt.window.frames.changes import ChangesDialog, Looked, LookJob, Offers, Watcher, is_large, look
-from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
+from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog, ask
 from avelt.window.frames.inks import Inks
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
 from avelt.window.frames.table import ValueTable
@@ -319,7 +319,10 @@ class FramesStation(QWidget):
         if self.desk.chosen:
             deeds.remove(self.desk)
         else:
-            self.desk.do(f"remove frame {frame.name}", lambda p: remove_frame(p, frame.id))
+            count = sum(frame.id in (r.leaves, r.arrives) for r in self.desk.project.routes)
+            words = f"{frame.name} has {count} route{'s' if count != 1 else ''}, which would go with it."
+            if not count or ask(self, "Remove frame", words, "Remove it"):
+                self.desk.do(f"remove frame {frame.name}", lambda p: remove_frame(p, frame.id))
 
     def flip_frame_clip(self) -> None:
         """Whether the chosen frame cuts off what lies outside."""

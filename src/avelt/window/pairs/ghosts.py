@@ -105,7 +105,8 @@ def dragged(ghost: Ghost, grip: Grip, start: tuple[float, float], now: tuple[flo
         if even:
             dx, dy = (dx, 0.0) if abs(dx) >= abs(dy) else (0.0, dy)
         if back is not None:
-            dx, dy = back[0] * dx + back[2] * dy, back[1] * dx + back[3] * dy
+            a, b, c, d = (float(v) for v in back[:4])  # the project is saved: no NumPy numbers in it
+            dx, dy = a * dx + c * dy, b * dx + d * dy
         return replace(pose, shift_x=pose.shift_x + dx, shift_y=pose.shift_y + dy)
     x, y = ghost.pivot
     if grip == "turn":

@@ -17,8 +17,8 @@ class PairCounts(QObject):
 
     counted = Signal()
 
-    def __init__(self, desk: Desk, wanted: Callable[[], Iterable[str]]) -> None:
-        super().__init__()
+    def __init__(self, desk: Desk, wanted: Callable[[], Iterable[str]], parent: QObject) -> None:
+        super().__init__(parent)
         self.desk, self._wanted = desk, wanted
         self._kept: dict[str, tuple[tuple[object, ...], tuple[int, int]]] = {}
         self._timer = QTimer(self)

@@ -119,7 +119,7 @@ class TableForm(QWidget):
         if field.kind in ("ms", "px", "share"):
             return self._number(field, float(value))
         if field.kind == "yes":
-            tick = Tick("")
+            tick = Tick(" ".join(field.choices))
             tick.setChecked(bool(value))
             tick.toggled.connect(lambda on: self._tell(field.name, on))
             return tick

@@ -54,7 +54,7 @@ class Matrix(QAbstractScrollArea):
         self.spot = (0, 0)
         self.grid = Grid(0)
         self.faces = Faces(desk)
-        self.pairs = PairCounts(desk, self._shown_ids)
+        self.pairs = PairCounts(desk, self._shown_ids, self)
         self.pairs.counted.connect(self.viewport().update)
         self._corner = (0, 0)
         self._hover: tuple[int, int] | None = None
