@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from importlib.resources import as_file, files
 
 import msgspec
@@ -19,6 +20,7 @@ SCREENS = ("Sailings", "Sailing detail", "Boarding pass", "Seat deck", "Delay no
 replace = msgspec.structs.replace
 
 
+@lru_cache(maxsize=4)
 def build_demo(measure: TextMeasure = rough_width) -> Project:
     """Five frames, the routes between them on nine kinds of trigger, and four loops of the Skerry Line."""
     project = new_project("Skerry Line")
