@@ -18,6 +18,7 @@ import msgspec
 
 from avelt import __version__
 from avelt.cli_common import Arguments, build_route_command, print_result
+from avelt.cli_look import build_check, build_pair
 from avelt.cli_presets import build_preset
 from avelt.core.blending import colour
 from avelt.core.curves import easing
@@ -29,12 +30,10 @@ from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screens import apart, screens_in
-from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
-from avelt.core.model.values import Frame, Project, Route
+from avelt.core.model.values import Project, Route
 from avelt.core.model.wording import action_words, trigger_words
-from avelt.core.pairing.explain import reasons
-from avelt.core.timing.compile import compile_route, compile_still, pairing_of
+from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.schedule import length_of
@@ -193,44 +192,6 @@ def _import(args: Arguments) -> None:
 
 
 # pair, sample
-
-
-def _layer_plain(frame: Frame, layer_id: str) -> dict[str, Any]:
-    flat = flatten(frame)
-    i = flat.index[layer_id]
-    layer = flat.layers[i]
-    return {
-        "id": layer.id, "name": layer.name, "kind": layer.kind, "path": list(flat.path[i]),
-        "box": [float(v) for v in flat.bounds[i]],
-    }  # fmt: skip
-
-
-def _build_pair(parser: argparse.ArgumentParser) -> None:
-    build_route_command(parser)
-    parser.add_argument("--json", action="store_true")
-    parser.set_defaults(run=_pair)
-
-
-def _pair(args: Arguments) -> None:
-    project = open_project(args.file)
-    route = find_route(project, args.route)
-    pairing = pairing_of(project, route)
-    left, right = ends(project, route)
-    pairs: list[dict[str, Any]] = [
-        {
-            "from": _layer_plain(left, pair.from_id), "to": _layer_plain(right, pair.to_id),
-            "confidence": round(pair.confidence, 4), "by": pair.by,
-            "evidence": [
-                {"what": r.what, "score": r.score, "says": r.says} for r in reasons(pairing, pair.from_id, pair.to_id)
-            ],
-        }
-        for pair in pairing.pairs
-    ]  # fmt: skip
-    leaves = [_layer_plain(left, ident) for ident in pairing.leaves]
-    enters = [_layer_plain(right, ident) for ident in pairing.enters]
-    lines = [f"{p['from']['name']} = {p['to']['name']}  {p['confidence']:.2f} by {p['by']}" for p in pairs]
-    lines += [f"{layer['name']}  leaves" for layer in leaves] + [f"{layer['name']}  enters" for layer in enters]
-    print_result(args, {"route": route.id, "pairs": pairs, "leaves": leaves, "enters": enters}, lines)
 
 
 def _build_sample(parser: argparse.ArgumentParser) -> None:
@@ -441,7 +402,8 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("demo", "write the demo project and one of every export", _build_demo),
     ("info", "frames, layers, routes, loops and curves of a project", _build_info),
     ("import", "a new project from SVG files or pictures", _build_import),
-    ("pair", "which layers are one thing, how sure that is and why", _build_pair),
+    ("pair", "which layers are one thing, how sure that is and why", build_pair),
+    ("check", "what is wrong with the routes; exit code 1 when something is", build_check),
     ("sample", "values of every layer at moments of a transition", _build_sample),
     ("render", "a frame or a moment of a transition as PNG", _build_render),
     ("curve", "values of easing curves", _build_curve),

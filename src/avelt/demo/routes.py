@@ -11,9 +11,8 @@ from avelt.core.edits.routes import (
     set_condition,
     set_cue,
     set_parts,
-    set_trigger,
 )
-from avelt.core.edits.wiring import mirrored, return_trip
+from avelt.core.edits.wiring import BackCurve, mirrored
 from avelt.core.model.find import find_frame, find_layer, frame_by_id, route_by_id
 from avelt.core.model.triggers import (
     Action,
@@ -141,9 +140,9 @@ def _tabs(project: Project) -> Project:
     project, out = _route(project, "Sailings", "Seat deck", tap, 240.0, "settle")
     project = set_absent(project, out, _id(project, "Sailings", "Sailing list"), Away(shift_x=-60.0, opacity=0.0))
     project = set_absent(project, out, _id(project, "Seat deck", "Ship plan"), Away(shift_x=60.0, opacity=0.0))
-    project, back = return_trip(project, out, "same")
     there = Tap(_id(project, "Seat deck", "Tab Sailings"))
-    return set_trigger(project, back, there)
+    project, back = _route(project, "Seat deck", "Sailings", there, 240.0, "settle", GoBack())
+    return _mirrored(project, back, out, "same")
 
 
 def _notice(project: Project, told: str) -> Project:
@@ -170,6 +169,12 @@ def _notice(project: Project, told: str) -> Project:
     return set_absent(project, dragged, sheet_id(notice), Away(edge="bottom"))
 
 
+def _mirrored(project: Project, back: str, out: str, how: BackCurve) -> Project:
+    """The way back runs the way there backwards. Nothing is paired here: the demo opens faster without."""
+    motion = mirrored(project, route_by_id(project, out), how)
+    return edit_transition(project, back, lambda old: motion)
+
+
 def _pass(project: Project, boarded: str) -> Project:
     """The pass comes from below, follows a drag back, and knows when one is on board."""
     tap = Tap(_id(project, "Sailing detail", "Board button"))
@@ -181,8 +186,7 @@ def _pass(project: Project, boarded: str) -> Project:
     project = _leaving(project, out, tuple((name, 20.0 * k, 180.0 + 20.0 * k) for k, name in enumerate(gone)))
     drag = Drag(_id(project, "Boarding pass", "Pass"), "down", travel=320.0)
     project, back = _route(project, "Boarding pass", "Sailing detail", drag, 620.0, "steady", GoBack())
-    motion = mirrored(project, route_by_id(project, out))
-    project = edit_transition(project, back, lambda old: motion)
+    project = _mirrored(project, back, out, "mirrored")
     deck_note = Hold(_id(project, "Sailing detail", "Deck note"), 450.0)
     project, seats = _route(project, "Sailing detail", "Seat deck", deck_note, 320.0, "settle")
     project = set_absent(

@@ -11,6 +11,7 @@ from avelt.window.frames.actions import ACTIONS, MENUS
 from avelt.window.frames.handles import HINTS
 from avelt.window.frames.tools import TOOLS
 from avelt.window.shell.commands import COMMANDS, STATIONS
+from avelt.window.shell.main_window import STATION_KEYS
 
 PATH = Path(__file__).resolve().parents[3] / "docs" / "keys.md"
 
@@ -31,6 +32,9 @@ def text() -> str:
     for menu in MENUS:
         lines += ["", f"## In Frames: {menu}", "", "| command | keys |", "| --- | --- |"]
         lines += [f"| {a.words} | {a.keys} |" for a in ACTIONS if a.menu == menu]
+    for ident, keys in STATION_KEYS.items():
+        lines += ["", f"## In {ident.capitalize()}", "", "| command | keys |", "| --- | --- |"]
+        lines += [f"| {key.words} | {key.keys} |" for key in keys]
     lines += ["", "## Tools of Frames", "", "| tool | |", "| --- | --- |"]
     lines += [f"| {word} | {tip} |" for _, word, _, tip in TOOLS]
     lines += ["", "## Handles on the chosen layer", "", "| handle | |", "| --- | --- |"]

@@ -16,14 +16,17 @@ from PySide6.QtCore import QEvent
 
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
-from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.presets.shelf import Shelf
+from avelt.window.routes.cells import of_column, of_row
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
 
 if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
+    from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
+    from avelt.window.routes.station import RoutesStation
     from avelt.window.timing.station import TimingStation
 
 FOLDER = Path(__file__).resolve().parents[3] / "docs" / "screenshots"
@@ -71,9 +74,25 @@ def routes(window: MainWindow) -> None:
     _hold(window, 192.0)
 
 
+def together(window: MainWindow) -> None:
+    """All routes between the tabs and the way to the pass, to be changed together."""
+    station = cast("RoutesStation", window.stations["routes"])
+    table = station.matrix.table
+    station.matrix._choose([*of_row(table, 0), *of_column(table, 0)])
+    _hold(window, 150.0)
+
+
 def pairs(window: MainWindow) -> None:
     """The pair that wants to be looked at."""
+    window.desk.choose_route(find_route(window.desk.project, "Sailings > Sailing detail").id)
     window.go("pairs")
+
+
+def ghost(window: MainWindow) -> None:
+    """A layer that enters, with its ghost on the frame that does not have it."""
+    station = cast("PairsStation", window.stations["pairs"])
+    detail = find_frame(window.desk.project, "Sailing detail")
+    station.choose("to", find_layer(detail, "Deck note").id)
 
 
 def timing(window: MainWindow) -> None:
@@ -98,14 +117,13 @@ def loops(window: MainWindow) -> None:
 
 
 def rehearse(window: MainWindow) -> None:
-    """After a tap, with the notice on its way in."""
+    """Nobody tapped, and the notice comes in over the list."""
     window.go("rehearse")
     station = cast("RehearseStation", window.stations["rehearse"])
     station.clock.stop()
     station.start_over()
-    station.clock.advance(80.0)
     assert station.player is not None
-    station.player.tap(180.0, 320.0)
+    station.player.tap(180.0, 60.0)
     for _ in range(26):
         station.clock.advance(100.0)
 
@@ -146,7 +164,7 @@ def _hold(window: MainWindow, ms: float) -> None:
 
 
 SHOTS: tuple[Callable[[MainWindow], None], ...] = (
-    frames, colours, routes, pairs, timing, loops, rehearse, handoff, shelf, dark,
+    frames, colours, routes, together, pairs, ghost, timing, loops, rehearse, handoff, shelf, dark,
 )  # fmt: skip
 
 

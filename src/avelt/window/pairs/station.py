@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -15,7 +15,9 @@ from avelt.core.timing.over import ends
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, bar, button, label, panel
 from avelt.window.controls.painted import Tick
+from avelt.window.controls.station_keys import press
 from avelt.window.pairs.ghosts import ghost_of, outermost_alone
+from avelt.window.pairs.keys import KEYS
 from avelt.window.pairs.threads import Chosen, Threads
 from avelt.window.pairs.trees import PairTree
 from avelt.window.pairs.why import WhySheet
@@ -320,16 +322,7 @@ class PairsStation(QWidget):
             self.desk.do("as all the others", lambda p: set_absent(p, route.id, alone, None))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key = event.key()
-        if key == Qt.Key.Key_N:
-            self.next_unsure()
-        elif key == Qt.Key.Key_P:
-            self.pair(self.chosen.left, self.chosen.right)
-        elif key == Qt.Key.Key_A and not event.modifiers():
-            self.keep_apart()
-        elif key == Qt.Key.Key_G:
-            self.show_ghosts.toggle()
-        else:
+        if not press(KEYS, self, event):
             super().keyPressEvent(event)
 
 

@@ -77,7 +77,7 @@ class Grid:
     def cell(self, row: int, column: int) -> QRectF:
         """A cell, unscrolled."""
         return QRectF(
-            self.head_w + column * (self.cell_w + self.gap), self.head_h + row * (self.cell_h + self.gap),
+            self.head_w + 2 + column * (self.cell_w + self.gap), self.head_h + 2 + row * (self.cell_h + self.gap),
             self.cell_w, self.cell_h,
         )  # fmt: skip
 

@@ -337,6 +337,10 @@ class Matrix(QAbstractScrollArea):
             self.chose.emit(chosen)
             self.viewport().update()
 
+    def choose_all(self) -> None:
+        """All routes that are shown."""
+        self._choose(self.table.ids())
+
     def _use(self, place: tuple[int, int], more: bool = False) -> None:
         """Choose a cell's route, the next of several; or make one where there is none."""
         routes = self.table.at(*place)
@@ -427,16 +431,6 @@ class Matrix(QAbstractScrollArea):
             self._step(moves[key], bool(keys & Qt.KeyboardModifier.ShiftModifier))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and n:
             self._use(self.spot)
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.removed.emit()
-        elif key == Qt.Key.Key_A and keys & Qt.KeyboardModifier.ControlModifier:
-            self._choose(self.table.ids())
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
-            self.step_zoom(1)
-        elif key == Qt.Key.Key_Minus:
-            self.step_zoom(-1)
-        elif key == Qt.Key.Key_0:
-            self.set_zoom(None)
         elif key == Qt.Key.Key_Menu and n:
             where = self.cell_rect(*self.spot).center().toPoint()
             self.menu_wanted.emit(self.spot, self.viewport().mapToGlobal(where))

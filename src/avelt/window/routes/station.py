@@ -18,10 +18,12 @@ from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import bar, button, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
+from avelt.window.controls.station_keys import press
 from avelt.window.controls.views import SceneView
 from avelt.window.routes.card import RouteCard
 from avelt.window.routes.cells import Filter, of_column, of_row, of_trigger
 from avelt.window.routes.dialogs import EveryDialog, InputsDialog
+from avelt.window.routes.keys import KEYS
 from avelt.window.routes.many import ManyCard, copied_words
 from avelt.window.routes.matrix import Matrix
 from avelt.window.shell.desk import Desk
@@ -346,9 +348,5 @@ class RoutesStation(QWidget):
         return menu
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        does = {"r": lambda: self.go_back("mirrored"), "e": self.every_to_every, "i": self.show_inputs}
-        deed = does.get(event.text().casefold())
-        if deed is not None and not event.modifiers():
-            deed()
-        else:
+        if not press(KEYS, self, event):
             super().keyPressEvent(event)

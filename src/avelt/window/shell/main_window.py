@@ -26,7 +26,10 @@ from avelt.core.model.find import layer_index, route_title
 from avelt.core.presets.capture import Ends, capture
 from avelt.core.timing import over
 from avelt.window.controls.clock import Clock
+from avelt.window.controls.station_keys import StationKey
 from avelt.window.frames.actions import ACTIONS
+from avelt.window.pairs.keys import KEYS as PAIRS_KEYS
+from avelt.window.routes.keys import KEYS as ROUTES_KEYS
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.desk import Desk
 from avelt.window.shell.file_commands import FileCommands
@@ -52,6 +55,9 @@ class Station(Protocol):
     def enter(self) -> None: ...
 
     def leave(self) -> None: ...
+
+
+STATION_KEYS = {"routes": ROUTES_KEYS, "pairs": PAIRS_KEYS}
 
 
 class MainWindow(FileCommands):
@@ -341,6 +347,11 @@ class MainWindow(FileCommands):
             *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
             *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
             *(Hit(a.words, f"in Frames {a.keys}".strip(), partial(self._do_in_frames, a.id)) for a in ACTIONS),
+            *(
+                Hit(key.words, f"in {ident.capitalize()} {key.keys}", partial(self._do_in, ident, key))
+                for ident, keys in STATION_KEYS.items()
+                for key in keys
+            ),
             *project_hits(project, self._show_layer, self._show_route),
             *(Hit(name, "preset", partial(self._show_preset, name)) for name in presets),
         ]
@@ -348,6 +359,10 @@ class MainWindow(FileCommands):
     def _do_in_frames(self, ident: str) -> None:
         self.go("frames")
         cast("FramesStation", self.stations["frames"]).do(ident)
+
+    def _do_in(self, ident: str, key: StationKey) -> None:
+        self.go(ident)
+        key.do(self.stations[ident])
 
     def _show_layer(self, frame_id: str, layer_id: str) -> None:
         self.go("frames")
