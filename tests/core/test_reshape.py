@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.blending.reshape import alike, signed_area
+from avelt.core.blending.reshape import alike, fits_node_by_node, signed_area
 from avelt.core.blending.rolling import can_roll, columns
 from avelt.core.geometry import arc
 from avelt.core.geometry.bezier import box_outline, line_to, oval_outline
@@ -141,3 +141,15 @@ class Rolling(unittest.TestCase):
 
         steps = np.diff([far(s) for s in np.linspace(0, 1, 600)])
         self.assertTrue((np.abs(steps) < 0.25).all())
+
+
+class NodeByNode(unittest.TestCase):
+    def test_outlines_whose_nodes_do_not_answer_each_other_are_laid_along_their_length(self):
+        same = [(SQUARE, True)]
+        moved = [(SQUARE * 0.8 + 0.1, True)]
+        turned = [(polygon([(1, 1), (0, 1), (0, 0), (1, 0)]), True)]
+        self.assertTrue(fits_node_by_node(same, moved))
+        self.assertFalse(fits_node_by_node(same, turned))
+        self.assertFalse(fits_node_by_node(same, [(TRIANGLE, True)]))
+        self.assertFalse(fits_node_by_node(same, [(SQUARE, False)]))
+        self.assertTrue(fits_node_by_node([], []))

@@ -134,7 +134,7 @@ class Between(unittest.TestCase):
         def path(ident, x, points):
             return box(ident, x, 0, 10, 10, name="P", body=Path((Subpath(points, True),)))
 
-        first, second = (0.0, 0, 0, 5, 5, 10, 10, 10), (10.0, 0, 10, 5, 5, 0, 0, 0)
+        first, second = (0.0, 0, 0, 5, 5, 10, 10, 10), (2.0, 0, 0, 8, 5, 9, 10, 6)
         program = compiled((path("a", 0, first),), (path("b", 100, second),))
         (item,) = items(program.at(50.0))
         np.testing.assert_allclose(item.outline[0][0].ravel(), (np.array(first) + second) / 2)

@@ -17,6 +17,8 @@ Outline = list[tuple[Floats, bool]]
 _SAMPLES = 128
 _SAME_PLACE = 1e-4  # of the length: nodes nearer than this are one
 _NO_LENGTH = 1e-9
+_T = np.linspace(0.0, 1.0, 5)
+_FURTHER, _HARDLY = 2.0, 0.05  # a factor, and a share of the box
 
 
 def alike(first: Outline, second: Outline, shift: float = 0.0) -> tuple[Outline, Outline]:
@@ -47,6 +49,30 @@ def alike(first: Outline, second: Outline, shift: float = 0.0) -> tuple[Outline,
         points, closed = second[j]
         made.append(((_shrunk(points, first), closed), (points, closed)))
     return [entry[0] for entry in made], [entry[1] for entry in made]
+
+
+def fits_node_by_node(first: Outline, second: Outline) -> bool:
+    """Whether two outlines of one structure may be blended node by node: their points travel hardly further so than
+    when both are laid along each other by length. Outlines of other structure never fit."""
+    if [(len(p), c) for p, c in first] != [(len(p), c) for p, c in second]:
+        return False
+    straight = _travel(first, second)
+    if straight < _HARDLY:
+        return True
+    return straight <= _travel(*alike(first, second)) * _FURTHER + _HARDLY
+
+
+def _travel(first: Outline, second: Outline) -> float:
+    """How far the points of two outlines of one structure are apart on the whole, weighted by length."""
+    far = weight = 0.0
+    for (a, _), (b, _) in zip(first, second, strict=True):
+        if len(a) < 4 or len(a) != len(b):
+            continue
+        one, two = arc.at(arc.cubics(a), _T), arc.at(arc.cubics(b), _T)
+        sizes = sum(np.linalg.norm(np.diff(there, axis=1), axis=-1).sum(1) for there in (one, two))
+        far += float((np.linalg.norm(one - two, axis=-1).mean(1) * sizes).sum())
+        weight += float(np.sum(sizes))
+    return far / weight if weight > 0 else 0.0
 
 
 def _sound(outline: Outline) -> Outline:

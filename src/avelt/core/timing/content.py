@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
-from avelt.core.blending.reshape import Outline
+from avelt.core.blending.reshape import Outline, fits_node_by_node
 from avelt.core.blending.rolling import can_roll
 from avelt.core.geometry.bezier import box_outline, oval_outline
 from avelt.core.model.values import Box, ContentChange, Group, Layer, Oval, Path, Picture, Settled, Text
@@ -42,8 +43,16 @@ def same_form(left: Layer, right: Layer) -> bool:
     if isinstance(a, Picture) and isinstance(b, Picture):
         return a.asset == b.asset
     if isinstance(a, Path) and isinstance(b, Path):
-        return [(len(s.points), s.closed) for s in a.subpaths] == [(len(s.points), s.closed) for s in b.subpaths]
+        return _nodes_fit(a, left.w, left.h, b, right.w, right.h)
     return type(a) is type(b)
+
+
+@lru_cache(maxsize=2048)
+def _nodes_fit(a: Path, aw: float, ah: float, b: Path, bw: float, bh: float) -> bool:
+    """Whether two paths can be blended node by node; remembered, as an edit of a cue asks again for all."""
+    if [(len(s.points), s.closed) for s in a.subpaths] != [(len(s.points), s.closed) for s in b.subpaths]:
+        return False
+    return a == b or fits_node_by_node(_in_shares(a, aw, ah), _in_shares(b, bw, bh))
 
 
 def choices(left: Layer, right: Layer) -> tuple[Choice, ...]:
@@ -77,4 +86,9 @@ def outline_of(layer: Layer) -> Outline:
     if isinstance(body, Oval):
         return [(oval_outline(w, h) / size, True)]
     assert isinstance(body, Path)
+    return _in_shares(body, w, h)
+
+
+def _in_shares(body: Path, w: float, h: float) -> Outline:
+    size = np.array([w or 1.0, h or 1.0])
     return [(np.array(sub.points, float).reshape(-1, 2) / size, sub.closed) for sub in body.subpaths]

@@ -12,7 +12,7 @@ from avelt.core.model.values import Away, Frame
 from avelt.core.timing.ways import WAYS, mixed, taken, way_of
 from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.painted import Pick, Tick
-from avelt.window.routes.form import indented, with_depth
+from avelt.window.routes.form import add_layers
 from avelt.window.shell.desk import Desk
 
 _SIDES = ("pivot", "top", "right", "bottom", "left")
@@ -101,9 +101,7 @@ class WaySheet(QWidget):
         self.side.setCurrentIndex(_SIDES.index(pose.side or "pivot"))
         self.behind.clear()
         self.behind.addItem("nothing", "")
-        for layer, depth in with_depth(frame.layers):
-            if layer.id != layer_id:
-                self.behind.addItem(indented(layer, depth), layer.id)
+        add_layers(self.behind, frame.layers, layer_id)
         at = self.behind.findData(pose.behind)
         if at < 0:
             self.behind.addItem("a layer that is gone", pose.behind)

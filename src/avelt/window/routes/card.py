@@ -153,6 +153,7 @@ class RouteCard(QWidget):
         show_named(self.curve, project, route.transition.curve)
         if not (self.only_if.hasFocus() and self.only_if.isModified()):
             self.only_if.setText(route.only_if)
+            self.only_if.setCursorPosition(0)
         self.parts.setCurrentIndex(_PARTS.index(route.parts))
         for key in ("length", "curve", "parts"):
             self.names[key].setVisible(not stays)

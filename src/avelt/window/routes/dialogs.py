@@ -16,10 +16,10 @@ from avelt.core.model.values import Frame, Group, Layer, Project, Text
 from avelt.core.model.wording import value_words
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick, Tick
-from avelt.window.routes.form import indented, with_depth
+from avelt.window.routes.form import add_layers, with_depth
 from avelt.window.shell.desk import Desk
 
-_FITS = 72  # of 100: how alike a layer's name and a frame's must be to be proposed
+_FITS = 84  # of 100: how alike a layer's name and a frame's must be to be proposed
 
 
 def proposed(frames: Sequence[Frame]) -> dict[str, str]:
@@ -115,8 +115,7 @@ class EveryDialog(QDialog):
             home = next((other for other in frames if other is not frame), None)
             pick.addItem("anywhere", "")
             if home is not None and frame in frames:
-                for layer, depth in with_depth(home.layers):
-                    pick.addItem(indented(layer, depth), layer.id)
+                add_layers(pick, home.layers)
             wanted = kept if kept and pick.findData(kept) >= 0 else guess.get(frame.id, "")
             pick.setCurrentIndex(max(0, pick.findData(wanted)))
         n = len(frames)

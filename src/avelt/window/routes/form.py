@@ -5,9 +5,17 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QLineEdit,
+    QSizePolicy,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
 
 from avelt.core.edits.inputs import input_by_id
 from avelt.core.model.find import frame_by_id, route_title, walk
@@ -23,6 +31,7 @@ SCRIMS = (
     ("deep", "rgb(10 24 28 / 0.7)"),
     ("light", "rgb(255 255 255 / 0.6)"),
 )
+_DEPTH = Qt.ItemDataRole.UserRole + 1
 _NAMES = {
     Qt.Key.Key_Space: " ", Qt.Key.Key_Return: "Enter", Qt.Key.Key_Enter: "Enter", Qt.Key.Key_Escape: "Escape",
     Qt.Key.Key_Left: "ArrowLeft", Qt.Key.Key_Right: "ArrowRight", Qt.Key.Key_Up: "ArrowUp",
@@ -131,7 +140,7 @@ class TableForm(QWidget):
         if field.kind == "value":
             return self._any_value(project, field, value)
         entries = self._entries(project, route, field)
-        return self._pick(field, entries, value)
+        return self._pick(field, entries, value, frame_by_id(project, route.leaves).layers)
 
     def _number(self, field: Field, value: float) -> NumberField:
         share = field.kind == "share"
@@ -145,15 +154,18 @@ class TableForm(QWidget):
         made.refused.connect(self.refused)
         return made
 
-    def _pick(self, field: Field, entries: list[tuple[str, Any]], value: Any) -> Pick:
+    def _pick(self, field: Field, entries: list[tuple[str, Any]], value: Any, layers: tuple[Layer, ...] = ()) -> Pick:
         made = Pick()
         made.setMinimumContentsLength(10)
-        known = [entry for _, entry in entries]
-        if value not in known:
-            entries = [*entries, (_gone(field), value)]
         for words, entry in entries:
             made.addItem(words, entry)
-        made.setCurrentIndex([entry for _, entry in entries].index(value))
+        if field.kind == "layer":
+            add_layers(made, layers)
+        found = next((k for k in range(made.count()) if made.itemData(k) == value), -1)
+        if found < 0:
+            made.addItem(_gone(field), value)
+            found = made.count() - 1
+        made.setCurrentIndex(found)
 
         def picked(place: int) -> None:
             chosen = made.itemData(place)
@@ -168,10 +180,7 @@ class TableForm(QWidget):
     def _entries(self, project: Project, route: Route, field: Field) -> list[tuple[str, Any]]:
         frame = frame_by_id(project, route.leaves)
         if field.kind == "layer":
-            return [
-                ("anywhere", ""),
-                *((indented(layer, depth), layer.id) for layer, depth in with_depth(frame.layers)),
-            ]
+            return [("anywhere", "")]  # the layers themselves are put in with their depth
         if field.kind == "path":
             paths = [layer for layer in walk(frame.layers) if isinstance(layer.body, Path)]
             return [(layer.name, layer.id) for layer in paths]
@@ -233,6 +242,23 @@ def with_depth(layers: tuple[Layer, ...], depth: int = 0) -> list[tuple[Layer, i
     return found
 
 
-def indented(layer: Layer, depth: int) -> str:
-    """A layer's name set in by its depth."""
-    return "\u2003" * depth + (layer.name or layer.kind)
+class DepthDelegate(QStyledItemDelegate):
+    """Names in an open list, set in by how deep their layers lie."""
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        depth = index.data(_DEPTH)
+        if depth:
+            option.rect.adjust(12 * int(depth), 0, 0, 0)
+        super().paint(painter, option, index)
+
+
+def add_layers(pick: QComboBox, layers: tuple[Layer, ...], but: str = "") -> None:
+    """All layers into a list (data: their ids), the topmost first; ``but`` one."""
+    if not isinstance(pick.itemDelegate(), DepthDelegate):
+        pick.setItemDelegate(DepthDelegate(pick))
+    for layer, depth in with_depth(layers):
+        if layer.id != but:
+            pick.addItem(layer.name or layer.kind, layer.id)
+            pick.setItemData(pick.count() - 1, depth, _DEPTH)
