@@ -156,6 +156,8 @@ def _twins(
         sets.setdefault(key, []).append(i)
     count, where = np.ones(n, np.intp), spot.copy()
     for rows in sets.values():
+        if len(rows) == 1:
+            continue
         middles = spot[rows, :2]
         low = middles.min(0)
         size = np.maximum(middles.max(0) - low, 1e-6)
