@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from avelt.core.curves.named import STARTERS
 from avelt.core.model.triggers import Tap
@@ -93,6 +93,13 @@ class WindowCase:
         for _ in range(3):
             self.app.processEvents()
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+    def pick(self, chooser: QComboBox, words: str) -> None:
+        """Choose an entry of a list as a person does."""
+        place = chooser.findText(words)
+        self.assertGreaterEqual(place, 0, words)
+        chooser.setCurrentIndex(place)
+        chooser.activated.emit(place)
 
     @property
     def desk(self):

@@ -73,12 +73,6 @@ class TwoMinutes(WindowCase, unittest.TestCase):
     def cell(self, row: int, column: int) -> QPointF:
         return self.routes.matrix.cell_rect(row, column).center()
 
-    def pick(self, chooser, words: str) -> None:
-        place = chooser.findText(words)
-        self.assertGreaterEqual(place, 0, words)
-        chooser.setCurrentIndex(place)
-        chooser.activated.emit(place)
-
     def bring_in(self):
         names = ([str(path) for path in self.paths], "")
         with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=names):

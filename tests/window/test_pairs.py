@@ -40,12 +40,6 @@ class Station(WindowCase, unittest.TestCase):
             rect.left() + (x + w / 2) * rect.width() / frame.w, rect.top() + (y + h / 2) * rect.height() / frame.h
         )
 
-    def pick(self, chooser, words: str) -> None:
-        place = chooser.findText(words)
-        self.assertGreaterEqual(place, 0, words)
-        chooser.setCurrentIndex(place)
-        chooser.activated.emit(place)
-
     def pose(self, layer_id: str) -> Away:
         return next(a.pose for a in self.desk.route.transition.absents if a.layer == layer_id)
 

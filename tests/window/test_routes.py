@@ -125,12 +125,6 @@ class Station(WindowCase, unittest.TestCase):
     def cell(self, row: int, column: int) -> QPointF:
         return self.matrix.cell_rect(row, column).center()
 
-    def pick(self, chooser, words: str) -> None:
-        place = chooser.findText(words)
-        self.assertGreaterEqual(place, 0, words)
-        chooser.setCurrentIndex(place)
-        chooser.activated.emit(place)
-
 
 class Matrix(Station):
     def test_an_empty_cell_makes_a_route(self):

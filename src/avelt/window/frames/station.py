@@ -32,11 +32,12 @@ from avelt.core.model.values import Project
 from avelt.paint.fonts import measure_text
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import panel
+from avelt.window.controls.forms import ask
 from avelt.window.frames import clipboard, deeds
 from avelt.window.frames.actions import ACTIONS, BY_ID, CONTEXT
 from avelt.window.frames.board import Board
 from avelt.window.frames.changes import ChangesDialog, Looked, LookJob, Offers, Watcher, is_large, look
-from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog, ask
+from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
 from avelt.window.frames.inks import Inks
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
 from avelt.window.frames.table import ValueTable

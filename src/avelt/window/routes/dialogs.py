@@ -11,10 +11,12 @@ from rapidfuzz import fuzz
 from avelt.core.edits import inputs
 from avelt.core.edits.wiring import every_to_every, relatives_of_touch
 from avelt.core.errors import AveltError
+from avelt.core.model.find import layer_index
 from avelt.core.model.triggers import Value
 from avelt.core.model.values import Frame, Group, Layer, Project, Text
 from avelt.core.model.wording import value_words
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
+from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.routes.form import add_layers, with_depth
 from avelt.window.shell.desk import Desk
@@ -23,16 +25,14 @@ _FITS = 84  # of 100: how alike a layer's name and a frame's must be to be propo
 
 
 def proposed(frames: Sequence[Frame]) -> dict[str, str]:
-    """For each frame to go to: the layer of the first frame (or the second, for the first) that most looks meant.
+    """For each frame to go to: the layer of any of the others that most looks meant.
 
     By name or words: a tab called "Deck" for a frame called "Seat deck".
     """
     found: dict[str, str] = {}
     for frame in frames:
-        home = next((other for other in frames if other is not frame), None)
-        if home is None:
-            continue
-        scored = [(_likeness(layer, frame.name), -k, layer) for k, (layer, _) in enumerate(with_depth(home.layers))]
+        layers = [layer for other in frames if other is not frame for layer, _ in with_depth(other.layers)]
+        scored = [(_likeness(layer, frame.name), -k, layer) for k, layer in enumerate(layers)]
         best = max(scored, default=None, key=lambda entry: entry[:2])
         if best is not None and best[0] >= _FITS:
             found[frame.id] = best[2].id
@@ -53,12 +53,11 @@ def _likeness(layer: Layer, wanted: str) -> float:
     return float(best) + bonus + (1.0 if isinstance(layer.body, Group) else 0.0)
 
 
-class EveryDialog(QDialog):
+class EveryDialog(Form):
     """Which frames go to each other, and what is tapped for each of them."""
 
     def __init__(self, parent: QWidget, project: Project, chosen: Sequence[str]) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Every one to every one")
+        super().__init__(parent, "Every one to every one", "Make the routes")
         self.project = project
         self.setMinimumSize(520, 380)
         self.table = QTableWidget(len(project.frames), 2)
@@ -83,22 +82,12 @@ class EveryDialog(QDialog):
             self.table.setCellWidget(k, 1, pick)
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
-        self.ok = button("Make the routes", "", "strong")
-        self.ok.setDefault(True)
-        self.leave = button("Leave it", "Esc")
-        self.ok.clicked.connect(self.accept)
-        self.leave.clicked.connect(self.reject)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(18, 16, 18, 14)
-        whole.setSpacing(12)
         words = label(
             "In each of these frames the same layer is tapped: what is chosen once is found in the others.", "quiet"
         )
         words.setWordWrap(True)
-        whole.addWidget(words)
-        whole.addWidget(self.table, 1)
-        whole.addWidget(self.says)
-        whole.addLayout(row(None, self.leave, self.ok))
+        for widget in (words, self.table, self.says):
+            self.fields.addRow(widget)
         self._show()
 
     def frames(self) -> list[Frame]:
@@ -112,11 +101,13 @@ class EveryDialog(QDialog):
             kept = pick.currentData()
             pick.clear()
             pick.setEnabled(frame in frames)
-            home = next((other for other in frames if other is not frame), None)
+            others = [other for other in frames if other is not frame]
+            meant = guess.get(frame.id, "")
+            home = next((other for other in others if meant in layer_index(other)), others[0] if others else None)
             pick.addItem("anywhere", "")
             if home is not None and frame in frames:
                 add_layers(pick, home.layers)
-            wanted = kept if kept and pick.findData(kept) >= 0 else guess.get(frame.id, "")
+            wanted = kept if kept and pick.findData(kept) >= 0 else meant
             pick.setCurrentIndex(max(0, pick.findData(wanted)))
         n = len(frames)
         there = {(route.leaves, route.arrives) for route in self.project.routes}
