@@ -23,7 +23,8 @@ from scipy.optimize import linear_sum_assignment
 
 from avelt.core.edits.routes import set_cue
 from avelt.core.formats.project_file import from_json, pack, to_json, unpack
-from avelt.core.model.values import Handles, Project
+from avelt.core.model.curves import Handles
+from avelt.core.model.values import Project
 from avelt.core.pairing.engine import pair_frames
 from avelt.core.pairing.facts import _gather
 from avelt.core.timing.compile import compile_route

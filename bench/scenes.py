@@ -6,22 +6,8 @@ import msgspec
 import numpy as np
 
 from avelt.core.curves.named import STARTERS
-from avelt.core.model.values import (
-    Box,
-    Cue,
-    Frame,
-    Handles,
-    Layer,
-    Line,
-    Project,
-    Route,
-    Run,
-    Shadow,
-    Solid,
-    Tap,
-    Text,
-    Transition,
-)
+from avelt.core.model.curves import Handles, Line
+from avelt.core.model.values import Box, Cue, Frame, Layer, Project, Route, Run, Shadow, Solid, Tap, Text, Transition
 
 
 def boxes(count: int, seed: int, prefix: str, size: float = 2000.0) -> tuple[Layer, ...]:

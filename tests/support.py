@@ -11,8 +11,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from avelt.core.curves.named import STARTERS
+from avelt.core.model.curves import Line
 from avelt.core.model.triggers import Tap
-from avelt.core.model.values import Box, Frame, Group, Layer, Line, Oval, Project, Route, Run, Solid, Text, Transition
+from avelt.core.model.values import Box, Frame, Group, Layer, Oval, Project, Route, Run, Solid, Text, Transition
 from avelt.core.presets.shelf import Shelf
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.shell.recovery import Recovery

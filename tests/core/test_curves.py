@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from avelt.core.curves import easing, handles, measure, spring, text
 from avelt.core.curves.named import plain, title
 from avelt.core.errors import FormatError
-from avelt.core.model.values import Handles, Line, Named, NamedCurve, Points, Project, Spring, Steps
+from avelt.core.model.curves import Handles, Line, Named, Points, Spring, Steps
+from avelt.core.model.values import NamedCurve, Project
 
 unit = st.floats(0, 1)
 wide = st.floats(-2, 3)

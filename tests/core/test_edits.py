@@ -11,22 +11,10 @@ from avelt.core.edits import frames, layers, loops, routes
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
 from avelt.core.geometry.flatten import flatten
+from avelt.core.model.curves import Handles, Named, Spring
 from avelt.core.model.find import find_frame, find_route, frame_by_id, layer_index, route_title
 from avelt.core.model.triggers import Tap, Timer
-from avelt.core.model.values import (
-    Away,
-    Box,
-    Cue,
-    Decision,
-    Handles,
-    Named,
-    Path,
-    Pose,
-    Solid,
-    Spring,
-    Subpath,
-    Transition,
-)
+from avelt.core.model.values import Away, Box, Cue, Decision, Path, Pose, Solid, Subpath, Transition
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
 

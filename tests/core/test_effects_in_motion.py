@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from avelt.core.blending import colour
 from avelt.core.blending.paints import couple, form, mean_colour
+from avelt.core.model.curves import Line
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
     Absent,
@@ -18,7 +19,6 @@ from avelt.core.model.values import (
     Frame,
     Group,
     Layer,
-    Line,
     Linear,
     Pattern,
     Radial,
@@ -27,7 +27,7 @@ from avelt.core.model.values import (
     Stop,
     Stroke,
     Transition,
-)  # fmt: skip
+)
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items

@@ -16,7 +16,8 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.project_file import MIMETYPE, open_project, pack, save_project, to_json, unpack
-from avelt.core.model.values import Cue, Handles, Loop, Picture, Pose, Transition
+from avelt.core.model.curves import Handles
+from avelt.core.model.values import Cue, Loop, Picture, Pose, Transition
 from avelt.demo.build import build_demo
 from tests.support import box, project_of
 

@@ -7,7 +7,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.model.values import Box, Frame, Group, Line, Linear, Radial, Settled, Solid, Stop, Stroke, Transition
+from avelt.core.model.curves import Line
+from avelt.core.model.values import Box, Frame, Group, Linear, Radial, Settled, Solid, Stop, Stroke, Transition
 from avelt.core.pairing.engine import pair_frames
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still

@@ -9,7 +9,8 @@ import msgspec
 
 from avelt.core.edits.routes import set_absent, set_cue, set_length
 from avelt.core.errors import AveltError
-from avelt.core.model.values import Handles, Named, Pose, Spring
+from avelt.core.model.curves import Handles, Named, Spring
+from avelt.core.model.values import Pose
 from avelt.core.presets.capture import capture, put
 from avelt.core.presets.picture import picture_program
 from avelt.core.presets.shelf import Shelf, file_name, read_preset

@@ -12,10 +12,11 @@ from avelt.core.edits.inputs import add_input
 from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.edits.routes import add_route, set_condition, set_parts, set_wait
 from avelt.core.errors import AveltError
+from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import PutAway, SetInput, ShowOver, Tap, Timer
-from avelt.core.model.values import Frame, Line, Loop, Pose, Project, Transition
+from avelt.core.model.values import Frame, Loop, Pose, Project, Transition
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import distance, round_length, stage, total_length
 from avelt.demo.build import build_demo

@@ -9,23 +9,9 @@ from hypothesis import strategies as st
 
 from avelt.core.blending import colour
 from avelt.core.edits.routes import set_cue
+from avelt.core.model.curves import Handles, Line, Named
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
-from avelt.core.model.values import (
-    Absent,
-    Away,
-    Box,
-    Cue,
-    Handles,
-    Line,
-    Linear,
-    Named,
-    Path,
-    Solid,
-    Stop,
-    Stroke,
-    Subpath,
-    Transition,
-)  # fmt: skip
+from avelt.core.model.values import Absent, Away, Box, Cue, Linear, Path, Solid, Stop, Stroke, Subpath, Transition
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.items import items
 from avelt.core.timing.over import ends

@@ -10,6 +10,7 @@ from avelt.core.curves.named import STARTERS
 from avelt.core.edits import frames, inputs, routes, wiring
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats.project_file import pack, unpack
+from avelt.core.model.curves import Handles, Line, Named, Spring
 from avelt.core.model.find import find_route, frame_by_id, layer_index, route_by_id
 from avelt.core.model.triggers import (
     ACTIONS,
@@ -38,7 +39,7 @@ from avelt.core.model.triggers import (
     same_touch,
     trigger_row,
 )  # fmt: skip
-from avelt.core.model.values import Away, Frame, Handles, Line, Named, Path, Project, Spring, Subpath, Transition
+from avelt.core.model.values import Away, Frame, Path, Project, Subpath, Transition
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, pairing_of
 from avelt.core.timing.over import ends, place_of, scrim_id, sheet_id

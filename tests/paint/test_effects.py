@@ -8,12 +8,12 @@ from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QImage, QPainter, QTransform
 
 from avelt.core.geometry.bezier import line_to
+from avelt.core.model.curves import Line
 from avelt.core.model.values import (
     Conic,
     Frame,
     Group,
     Layer,
-    Line,
     Path,
     Pattern,
     Shadow,
@@ -22,7 +22,7 @@ from avelt.core.model.values import (
     Stroke,
     Subpath,
     Transition,
-)  # fmt: skip
+)
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
 from avelt.paint.effects import FORMAT, blurred, mixed, pixels

@@ -10,11 +10,11 @@ from PySide6.QtCore import QRect
 from PySide6.QtGui import QPainterPath, QTransform
 
 from avelt.core.geometry.bezier import box_outline, oval_outline
+from avelt.core.model.curves import Line
 from avelt.core.model.values import (
     Frame,
     Group,
     Layer,
-    Line,
     Linear,
     Path,
     Pattern,
@@ -24,7 +24,7 @@ from avelt.core.model.values import (
     Stroke,
     Subpath,
     Transition,
-)  # fmt: skip
+)
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
 from avelt.paint.effects import pixels

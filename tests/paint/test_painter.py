@@ -12,11 +12,11 @@ from PIL import Image
 from avelt.core.errors import AveltError, Stopped
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.svg_in import read_svg
+from avelt.core.model.curves import Line
 from avelt.core.model.values import (
     Box,
     Frame,
     Group,
-    Line,
     Linear,
     Picture,
     Radial,
@@ -26,7 +26,7 @@ from avelt.core.model.values import (
     Stroke,
     Text,
     Transition,
-)  # fmt: skip
+)
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.demo.build import build_demo

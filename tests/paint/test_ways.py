@@ -6,8 +6,9 @@ import msgspec
 import numpy as np
 
 from avelt.core.edits import routes
+from avelt.core.model.curves import Line
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Absent, Away, Frame, Line, Path, Settled, Subpath, Transition
+from avelt.core.model.values import Absent, Away, Frame, Path, Settled, Subpath, Transition
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.content import choices
 from avelt.core.timing.items import items

@@ -15,9 +15,9 @@ from PySide6.QtCore import QPointF, Qt, QThreadPool
 from PySide6.QtTest import QTest
 
 from avelt.core.geometry.flatten import flatten
+from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.triggers import Tap, Timer
-from avelt.core.model.values import Spring
 from avelt.core.timing.schedule import timed
 from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, type_into

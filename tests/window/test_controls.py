@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.errors import FormatError
-from avelt.core.model.values import Handles, Points, Spring
+from avelt.core.model.curves import Handles, Points, Spring
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import NumberField
 from avelt.window.controls.number_text import read_number

@@ -8,22 +8,9 @@ from PySide6.QtTest import QTest
 
 from avelt.core.edits.loops import add_loop
 from avelt.core.edits.routes import add_route
+from avelt.core.model.curves import Line, Steps
 from avelt.core.model.triggers import Tap, Timer
-from avelt.core.model.values import (
-    Cue,
-    Frame,
-    Group,
-    Layer,
-    Line,
-    Path,
-    Picture,
-    Pose,
-    Project,
-    Steps,
-    Subpath,
-    Text,
-    Transition,
-)
+from avelt.core.model.values import Cue, Frame, Group, Layer, Path, Picture, Pose, Project, Subpath, Text, Transition
 from avelt.window.shell.commands import STATIONS
 from tests.support import WindowCase, box, click, group, oval, project_of, text
 

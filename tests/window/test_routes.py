@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from avelt.core.edits.frames import remove_layer
 from avelt.core.edits.routes import add_route
 from avelt.core.edits.wiring import every_to_every
+from avelt.core.model.curves import Named
 from avelt.core.model.find import find_layer, find_route, route_by_id
 from avelt.core.model.triggers import (
     TRIGGERS,
@@ -22,7 +23,7 @@ from avelt.core.model.triggers import (
     Timer,
     trigger_row,
 )  # fmt: skip
-from avelt.core.model.values import Frame, Named, Project
+from avelt.core.model.values import Frame, Project
 from avelt.core.timing.schedule import length_of
 from avelt.demo.build import build_demo
 from avelt.window.routes.cells import (

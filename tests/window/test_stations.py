@@ -10,8 +10,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
 
 from avelt.core.geometry.flatten import flatten
+from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index
-from avelt.core.model.values import Spring
 from avelt.core.timing.schedule import timed
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from tests.support import WindowCase, click, drag, send, type_into

@@ -6,9 +6,10 @@ import msgspec
 
 from avelt.core.edits.routes import add_route, set_cue, set_trigger
 from avelt.core.errors import AveltError
+from avelt.core.model.curves import Line, Named, Spring
 from avelt.core.model.find import find_frame, find_layer, layer_index
 from avelt.core.model.triggers import Timer
-from avelt.core.model.values import Cue, Line, Linear, Loop, Named, Pose, Solid, Spring, Stop, Transition
+from avelt.core.model.values import Cue, Linear, Loop, Pose, Solid, Stop, Transition
 from avelt.core.timing.compile import compile_route
 from avelt.demo.build import build_demo
 from avelt.window.frames.values import set_from_text, value_rows

@@ -11,9 +11,10 @@ from avelt.core.edits.frames import add_frames, new_project, put_frame
 from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.svg_text import TextMeasure, rough_width
+from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.tree import map_layers
-from avelt.core.model.values import Frame, Layer, Named, Pose, Project
+from avelt.core.model.values import Frame, Layer, Pose, Project
 from avelt.demo.routes import wire
 
 SCREENS = ("Sailings", "Sailing detail", "Boarding pass", "Seat deck", "Delay notice")

@@ -13,6 +13,7 @@ from avelt.core.edits.routes import (
     set_parts,
 )
 from avelt.core.edits.wiring import BackCurve, mirrored
+from avelt.core.model.curves import Curve, Handles, Line, Named, Spring
 from avelt.core.model.find import find_frame, find_layer, frame_by_id, route_by_id
 from avelt.core.model.triggers import (
     Action,
@@ -31,7 +32,7 @@ from avelt.core.model.triggers import (
     Timer,
     Trigger,
 )
-from avelt.core.model.values import Away, Curve, Handles, Line, Named, Project, Spring, Transition
+from avelt.core.model.values import Away, Project, Transition
 from avelt.core.timing.over import scrim_id, sheet_id
 
 Ends = tuple[str | None, str | None]

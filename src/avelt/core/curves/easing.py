@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import ArrayLike
 
-from avelt.core.curves import handles, spring
+from avelt.core.curves import bounces, drawn, handles, spring
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import Handles, Line, PlainCurve, Points, Steps
+from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Line, PlainCurve, Points, Ring, Steps
 
 _SLOPE_STEP = 1e-5
 
@@ -25,6 +25,14 @@ def at(curve: PlainCurve, t: ArrayLike) -> Floats:
         return _steps(curve, t)
     if isinstance(curve, Points):
         return _points(curve, t)
+    if isinstance(curve, Drawn):
+        return drawn.evaluate(curve, t)
+    if isinstance(curve, Drops):
+        return bounces.drops(curve, t)
+    if isinstance(curve, Ring):
+        return bounces.ring(curve, t)
+    if isinstance(curve, Hold):
+        return bounces.hold(curve, t)
     return spring.evaluate(curve.bounce, curve.speed, t)
 
 
@@ -50,6 +58,10 @@ def reversed_curve(curve: PlainCurve) -> PlainCurve:
         return Steps(curve.count, swapped.get(curve.jump, curve.jump))  # type: ignore[arg-type]
     if isinstance(curve, Points):
         return Points(tuple((1 - at, 1 - value) for at, value in reversed(curve.points)))
+    if isinstance(curve, Drawn):
+        return drawn.turned(curve)
+    if isinstance(curve, Hold):
+        return Hold(1.0 - curve.at)
     t = np.linspace(0.0, 1.0, 201)
     values = 1.0 - at(curve, 1.0 - t)
     return Points(tuple(zip(t.tolist(), values.tolist(), strict=True)))

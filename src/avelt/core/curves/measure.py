@@ -8,7 +8,7 @@ import numpy as np
 
 from avelt.core.curves import easing
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.values import PlainCurve
+from avelt.core.model.curves import PlainCurve
 
 _SAMPLES = 2001
 

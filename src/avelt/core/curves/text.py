@@ -5,12 +5,14 @@ from __future__ import annotations
 import itertools
 import math
 import re
+from collections.abc import Callable
 
 import numpy as np
 
+from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.curves.measure import straight_pieces
 from avelt.core.errors import FormatError
-from avelt.core.model.values import Handles, Line, PlainCurve, Points, Spring, Steps
+from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Line, PlainCurve, Points, Ring, Spring, Steps
 
 #: CSS Easing Functions Level 1, the keywords.
 KEYWORDS: dict[str, PlainCurve] = {
@@ -38,12 +40,11 @@ def parse(text: str) -> PlainCurve:
     if plain in KEYWORDS:
         return KEYWORDS[plain]
     call = _CALL.fullmatch(plain)
-    readers = {"cubic-bezier": _read_handles, "steps": _read_steps, "linear": _read_points, "spring": _read_spring}
-    if call is None or call.group(1) not in readers:
-        known = ", ".join([*KEYWORDS, *(f"{name}()" for name in readers)])
+    if call is None or call.group(1) not in _READERS:
+        known = ", ".join([*KEYWORDS, *(f"{name}()" for name in _READERS)])
         raise FormatError(f"{text.strip()!r} is not a curve.", hint=f"Known are {known}.")
     try:
-        return readers[call.group(1)]([part.strip() for part in call.group(2).split(",")])
+        return _READERS[call.group(1)]([part.strip() for part in call.group(2).split(",")])
     except FormatError as error:
         raise FormatError(f"{text.strip()!r} is not a curve: {error.sentence}") from None
 
@@ -90,6 +91,46 @@ def _read_spring(parts: list[str]) -> PlainCurve:
     return Spring(*values)
 
 
+def _limited(parts: list[str], what: str, limits: tuple[tuple[float, float], ...]) -> list[float]:
+    """Numbers inside their limits, as many as there are limits or fewer."""
+    if not 1 <= len(parts) <= len(limits):
+        raise FormatError(f"{what} takes {len(limits)} number{'s' if len(limits) > 1 else ''}.")
+    values = [_number(part) for part in parts]
+    for value, (low, high) in zip(values, limits, strict=False):
+        if not low <= value <= high:
+            raise FormatError(f"{value:g} does not lie in {low:g}..{high:g}.")
+    return values
+
+
+def _read_drops(parts: list[str]) -> PlainCurve:
+    values = _limited(parts, "drops()", ((0, 12), (0, 0.95)))
+    if values[0] != round(values[0]):
+        raise FormatError("the count must be a whole number.")
+    return Drops(int(values[0]), *values[1:])
+
+
+def _read_ring(parts: list[str]) -> PlainCurve:
+    return Ring(*_limited(parts, "ring()", ((0, 40), (0, 60))))
+
+
+def _read_hold(parts: list[str]) -> PlainCurve:
+    return Hold(*_limited(parts, "hold()", ((0, 1),)))
+
+
+def _read_drawn(parts: list[str]) -> PlainCurve:
+    """Points as "time value", parted by commas."""
+    points = []
+    for part in parts:
+        words = part.split()
+        if len(words) != 2:
+            raise FormatError(f"{part!r} is not a point (a time and a value).")
+        points.append((_number(words[0]), _number(words[1])))
+    wrong = drawn_wrong(tuple(points))
+    if wrong or len(points) > _MAX_POINTS:
+        raise FormatError((wrong or "There are too many points.").rstrip("."))
+    return Drawn(tuple(points))
+
+
 def _read_points(parts: list[str]) -> PlainCurve:
     """CSS Easing Level 2, "create a linear easing function": gaps are filled, order is forced."""
     if len(parts) > _MAX_POINTS:
@@ -127,6 +168,12 @@ def _read_points(parts: list[str]) -> PlainCurve:
     return Points(tuple((float(at or 0.0), float(value or 0.0)) for at, value in stops))
 
 
+_READERS: dict[str, Callable[[list[str]], PlainCurve]] = {
+    "cubic-bezier": _read_handles, "steps": _read_steps, "linear": _read_points, "spring": _read_spring,
+    "drawn": _read_drawn, "drops": _read_drops, "ring": _read_ring, "hold": _read_hold,
+}  # fmt: skip
+
+
 def number(value: float, digits: int = 4) -> str:
     """A number as CSS writes it: no needless zeros, no minus zero."""
     text = f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
@@ -141,6 +188,11 @@ def css(curve: PlainCurve, tolerance: float = 0.002) -> str:
         return f"cubic-bezier({', '.join(number(v) for v in (curve.x1, curve.y1, curve.x2, curve.y2))})"
     if isinstance(curve, Steps):
         return f"steps({curve.count}, jump-{curve.jump})"
+    if isinstance(curve, Hold):
+        if curve.at in (0.0, 1.0):
+            return f"steps(1, jump-{'start' if curve.at == 0.0 else 'end'})"
+        at = number(curve.at * 100, 2)
+        return f"linear(0 0%, 0 {at}%, 1 {at}%, 1 100%)"
     points = curve.points if isinstance(curve, Points) else straight_pieces(curve, tolerance)[0]
     return "linear(" + ", ".join(f"{number(value)} {number(at * 100, 2)}%" for at, value in points) + ")"
 
@@ -149,4 +201,12 @@ def own(curve: PlainCurve) -> str:
     """The curve as text that ``parse`` takes back without loss of kind."""
     if isinstance(curve, Spring):
         return f"spring({number(curve.bounce)}{', ' + number(curve.speed) if curve.speed else ''})"
+    if isinstance(curve, Drops):
+        return f"drops({curve.count}, {number(curve.keep)})"
+    if isinstance(curve, Ring):
+        return f"ring({number(curve.swings)}, {number(curve.decay)})"
+    if isinstance(curve, Hold):
+        return f"hold({number(curve.at)})"
+    if isinstance(curve, Drawn):
+        return "drawn(" + ", ".join(f"{number(x)} {number(y)}" for x, y in curve.points) + ")"
     return css(curve)

@@ -8,10 +8,11 @@ import msgspec
 
 from avelt.core.curves.named import STARTERS
 from avelt.core.errors import EditError
+from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
-from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Named, Project, Route, Transition
+from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Project, Route, Transition
 
 replace = msgspec.structs.replace
 

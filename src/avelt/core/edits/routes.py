@@ -10,6 +10,7 @@ from rapidfuzz import process
 
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import names_in, parse
+from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_layer
@@ -19,14 +20,11 @@ from avelt.core.model.values import (
     ContentChange,
     Cue,
     CueKey,
-    Curve,
     Decision,
     Group,
     Layer,
-    Named,
     NamedCurve,
     Path,
-    PlainCurve,
     Pose,
     Project,
     Route,

@@ -11,6 +11,7 @@ from avelt.core.curves.easing import reversed_curve
 from avelt.core.curves.named import plain
 from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_length
 from avelt.core.errors import EditError
+from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import (
@@ -27,7 +28,7 @@ from avelt.core.model.triggers import (
     on_layer,
     trigger_row,
 )
-from avelt.core.model.values import Away, Cue, Curve, Decision, Frame, Named, Project, Route, Settled, Transition
+from avelt.core.model.values import Away, Cue, Decision, Frame, Project, Route, Settled, Transition
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.compile import paired, pairing_of
 from avelt.core.timing.over import ends

@@ -6,8 +6,10 @@ import math
 from collections.abc import Iterator
 
 from avelt.core.blending import colour
+from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.errors import FormatError
 from avelt.core.model import conditions
+from avelt.core.model.curves import Curve, Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
 from avelt.core.model.limits import (
     MAX_COORDINATE,
     MAX_DEPTH,
@@ -19,25 +21,19 @@ from avelt.core.model.limits import (
 from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row
 from avelt.core.model.values import (
     Away,
-    Curve,
     Frame,
     Group,
-    Handles,
     Input,
     Layer,
     Loop,
-    Named,
     Paint,
     Path,
     Pattern,
     Picture,
-    Points,
     Project,
     Radial,
     Route,
     Solid,
-    Spring,
-    Steps,
     Text,
 )
 
@@ -234,6 +230,20 @@ def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
             last = at
     elif isinstance(curve, Steps):
         number_is_sound(curve.count, f"{place}.count", 10_000, 2 if curve.jump == "none" else 1)
+    elif isinstance(curve, Drawn):
+        for at, value in curve.points:
+            number_is_sound(at, place, 1.0, 0.0)
+            number_is_sound(value, place, 1e6)
+        if wrong := drawn_wrong(curve.points):
+            raise FormatError(wrong, place)
+    elif isinstance(curve, Drops):
+        number_is_sound(curve.count, f"{place}.count", 12, 0)
+        number_is_sound(curve.keep, f"{place}.keep", 0.95, 0.0)
+    elif isinstance(curve, Ring):
+        number_is_sound(curve.swings, f"{place}.swings", 40, 0.0)
+        number_is_sound(curve.decay, f"{place}.decay", 60, 0.0)
+    elif isinstance(curve, Hold):
+        number_is_sound(curve.at, f"{place}.at", 1.0, 0.0)
     elif isinstance(curve, Spring):
         number_is_sound(curve.bounce, f"{place}.bounce", 1.0)
         number_is_sound(curve.speed, f"{place}.speed", 100.0)

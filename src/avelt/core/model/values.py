@@ -11,6 +11,7 @@ from typing import Literal
 
 import msgspec
 
+from avelt.core.model.curves import Curve, Handles, Named, PlainCurve
 from avelt.core.model.triggers import Action, Go, Tap, Trigger, Value
 
 FORMAT = 2  # the version written into files
@@ -258,55 +259,14 @@ class Pose(msgspec.Struct, frozen=True, omit_defaults=True):
     opacity: float = 1.0
 
 
-class Line(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="line"):
-    """Steady all the way."""
-
-
-class Handles(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="handles"):
-    """A cubic Bezier from 0,0 to 1,1 with two handles; x in 0..1."""
-
-    x1: float
-    y1: float
-    x2: float
-    y2: float
-
-
-class Points(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="points"):
-    """Straight from point to point: (at, value)."""
-
-    points: tuple[tuple[float, float], ...]
-
-
-class Steps(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="steps"):
-    """Stairs."""
-
-    count: int = 4
-    jump: Literal["start", "end", "none", "both"] = "end"
-
-
-class Spring(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="spring"):
-    """A damped spring; damping ratio is 1 - bounce. ``speed`` is the slope at the start."""
-
-    bounce: float = 0.2
-    speed: float = 0.0
-
-
-class Named(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="named"):
-    """A use of one of the project's named curves."""
-
-    id: str
-
-
-PlainCurve = Line | Handles | Points | Steps | Spring
-Curve = Line | Handles | Points | Steps | Spring | Named
-
-
 class NamedCurve(msgspec.Struct, frozen=True, omit_defaults=True):
     """A curve that many cues share: edit it once and all of them follow."""
 
     id: str
     name: str
     curve: PlainCurve
+    feel: Literal["", "arrives", "leaves", "stays", "playful", "mechanical"] = ""
+    note: str = ""
 
 
 class Loop(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -8,8 +8,9 @@ import msgspec
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.checked import away_is_sound, curve_is_sound, number_is_sound
+from avelt.core.model.curves import PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
-from avelt.core.model.values import Away, PlainCurve
+from avelt.core.model.values import Away
 
 FORMAT = 1
 ENDING = ".avelt-preset"

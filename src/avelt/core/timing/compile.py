@@ -13,6 +13,7 @@ from avelt.core.blending.paints import Form, couple
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import Flat, parts_of
+from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.find import by_identity
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import (
@@ -20,17 +21,15 @@ from avelt.core.model.values import (
     Frame,
     Group,
     Layer,
-    Line,
     Paint,
     Path,
     Pattern,
-    PlainCurve,
     Project,
     Route,
     Shadow,
     Text,
     Transition,
-)  # fmt: skip
+)
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed

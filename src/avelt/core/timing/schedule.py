@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from avelt.core.curves.named import plain
+from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.find import by_identity
-from avelt.core.model.values import Cue, CueKey, Curve, PlainCurve, Project, Transition
+from avelt.core.model.values import Cue, CueKey, Project, Transition
 
 DEFAULT_LENGTH = 300.0
 

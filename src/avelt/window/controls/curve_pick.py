@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox
 
 from avelt.core.curves.named import title
-from avelt.core.model.values import Curve, Named, Project
+from avelt.core.model.curves import Curve, Named
+from avelt.core.model.values import Project
 
 
 def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
@@ -13,6 +15,7 @@ def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
     pick.clear()
     for entry in project.curves:
         pick.addItem(entry.name, entry.id)
+        pick.setItemData(pick.count() - 1, entry.note, Qt.ItemDataRole.ToolTipRole)
     if isinstance(curve, Named):
         pick.setCurrentIndex(pick.findData(curve.id))
         return

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen
 
 from avelt.core.curves import easing
-from avelt.core.model.values import PlainCurve
+from avelt.core.model.curves import PlainCurve
 from avelt.window.theme import Theme
 
 RADIUS = 10.0

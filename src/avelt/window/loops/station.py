@@ -18,8 +18,9 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
+from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
-from avelt.core.model.values import Layer, Loop, Named, Pose, Project
+from avelt.core.model.values import Layer, Loop, Pose, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import distance, round_length, stage
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock

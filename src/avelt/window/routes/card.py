@@ -15,9 +15,10 @@ from avelt.core.edits.routes import (
     set_trigger,
     set_wait,
 )
+from avelt.core.model.curves import Named
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
-from avelt.core.model.values import Named, Route
+from avelt.core.model.values import Route
 from avelt.core.timing.schedule import length_of
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled

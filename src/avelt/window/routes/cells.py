@@ -9,8 +9,9 @@ from rapidfuzz import fuzz
 
 from avelt.core.checks.routes import of_route, troubles
 from avelt.core.curves.named import plain
+from avelt.core.model.curves import PlainCurve
 from avelt.core.model.triggers import Timer, trigger_row
-from avelt.core.model.values import Frame, PlainCurve, Project, Route
+from avelt.core.model.values import Frame, Project, Route
 from avelt.core.model.wording import short_action, trigger_words
 from avelt.core.timing.schedule import length_of
 

@@ -8,10 +8,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.edits import wiring
+from avelt.core.model.curves import Named
 from avelt.core.model.find import route_by_id, route_title
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import TRIGGERS, trigger_row
-from avelt.core.model.values import Named, Project, Route
+from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import length_of
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QLineEdit, QVBoxLayout, QWidg
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
-from avelt.core.model.values import Handles, PlainCurve
+from avelt.core.model.curves import Handles, PlainCurve
 from avelt.core.presets.capture import Ends, put
 from avelt.core.presets.picture import H, W, picture_program
 from avelt.core.presets.shelf import file_name, read_preset

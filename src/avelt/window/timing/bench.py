@@ -7,13 +7,29 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from avelt.core.curves import easing, text
+from avelt.core.curves import drawn, easing, text
 from avelt.core.curves.measure import measure
+from avelt.core.curves.named import used_by
+from avelt.core.curves.numbers import numbers_of, with_number
 from avelt.core.errors import FormatError
-from avelt.core.model.values import Curve, Handles, Line, Named, PlainCurve, Points, Project, Spring, Steps
+from avelt.core.model.curves import (
+    Curve,
+    Drawn,
+    Drops,
+    Handles,
+    Hold,
+    Line,
+    Named,
+    PlainCurve,
+    Points,
+    Ring,
+    Spring,
+    Steps,
+)
+from avelt.core.model.values import Project
 from avelt.window.controls.drawing import curve_path
 from avelt.window.controls.fields import NumberField, button, column, label, row
-from avelt.window.controls.painted import Pick
+from avelt.window.controls.painted import Pick, Tick
 from avelt.window.theme import Theme, font
 
 _LOW, _HIGH = -0.30, 1.30  # the part of the value axis that is shown
@@ -25,7 +41,11 @@ KINDS: tuple[tuple[str, PlainCurve], ...] = (
     ("Two handles", Handles(0.3, 0.0, 0.2, 1.0)),
     ("Points", Points(((0.0, 0.0), (0.35, 0.8), (0.6, 0.9), (1.0, 1.0)))),
     ("Steps", Steps(4, "end")),
+    ("Drawn", Drawn()),
     ("Spring", Spring(0.22)),
+    ("Drops", Drops()),
+    ("Ring", Ring()),
+    ("Hold", Hold()),
 )
 
 
@@ -47,7 +67,10 @@ class CurveCanvas(QWidget):
         self.setMinimumSize(200, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Curve")
-        self.setToolTip("Drag the handles; Tab chooses one, the arrow keys move it")
+        self.setToolTip(
+            "Drag the handles; Tab chooses one, the arrow keys move it. Points and drawn curves: double-click for one"
+            " more, Delete takes it away"
+        )
 
     def area(self) -> QRectF:
         """The rectangle of 0..1 by 0..1."""
@@ -61,6 +84,10 @@ class CurveCanvas(QWidget):
             return [(self.curve.x1, self.curve.y1), (self.curve.x2, self.curve.y2)]
         if isinstance(self.curve, Points):
             return [(at, value) for at, value in self.curve.points[1:-1]]
+        if isinstance(self.curve, Drawn):
+            return list(self.curve.points)
+        if isinstance(self.curve, Hold):
+            return [(self.curve.at, 0.5)]
         return []
 
     def place_of(self, spot: tuple[float, float]) -> QPointF:
@@ -114,11 +141,20 @@ class CurveCanvas(QWidget):
             painter.setPen(QPen(self.theme.ink, 1))
             for spot, end in zip(spots, ((0.0, 0.0), (1.0, 1.0)), strict=True):
                 painter.drawLine(self.place_of(end), self.place_of(spot))
+        elif isinstance(self.curve, Drawn):
+            painter.setPen(QPen(self.theme.ink, 1))
+            for k in range(1, len(spots)):
+                if k % 3 != 2:  # each handle hangs on its node, not on the other handle
+                    painter.drawLine(self.place_of(spots[k - 1]), self.place_of(spots[k]))
         for k, spot in enumerate(spots):
             active = k == self._held or (self.hasFocus() and k == self._focus)
             painter.setPen(QPen(self.theme.now if active else self.theme.ink, 1.8))
             painter.setBrush(self.theme.sheet)
-            painter.drawEllipse(self.place_of(spot), 5.0, 5.0)
+            place = self.place_of(spot)
+            if isinstance(self.curve, Drawn) and k % 3 == 0:
+                painter.drawRect(QRectF(place.x() - 4.5, place.y() - 4.5, 9, 9))
+            else:
+                painter.drawEllipse(place, 5.0, 5.0)
 
     def _paint_speed(self, painter: QPainter, area: QRectF) -> None:
         edges = easing.at(self.curve, np.linspace(0.0, 1.0, _BARS + 1))
@@ -146,6 +182,10 @@ class CurveCanvas(QWidget):
             low, high = points[k][0], points[k + 2][0]
             points[k + 1] = (min(high, max(low, x)), y)
             self.curve = Points(tuple(points))
+        elif isinstance(self.curve, Drawn):
+            self.curve = drawn.moved(self.curve, k, x, y)
+        elif isinstance(self.curve, Hold):
+            self.curve = Hold(x)
         self.update()
         self.shaped.emit(self.curve)
 
@@ -171,8 +211,37 @@ class CurveCanvas(QWidget):
             self.update()
             self.dropped.emit()
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """One point more where it was clicked, on curves of points or drawn ones."""
+        x = (event.position().x() - self.area().left()) / self.area().width()
+        if not 0.0 < x < 1.0:
+            return
+        if isinstance(self.curve, Drawn):
+            self._take(drawn.with_node(self.curve, x))
+        elif isinstance(self.curve, Points):
+            value = round(float(easing.at(self.curve, np.array(x))), 3)
+            self._take(Points(tuple(sorted((*self.curve.points, (round(x, 3), value)), key=lambda p: p[0]))))
+
+    def remove_point(self) -> None:
+        """Without the point that is in focus."""
+        if isinstance(self.curve, Drawn):
+            self._take(drawn.without_node(self.curve, self._focus))
+        elif isinstance(self.curve, Points) and self._spots():
+            at = min(self._focus, len(self._spots()) - 1) + 1
+            self._take(Points((*self.curve.points[:at], *self.curve.points[at + 1 :])))
+
+    def _take(self, curve: PlainCurve) -> None:
+        self._held, self._focus = -1, 0
+        self.curve = curve
+        self.update()
+        self.shaped.emit(curve)
+        self.dropped.emit()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         spots = self._spots()
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and isinstance(self.curve, Drawn | Points):
+            self.remove_point()
+            return
         moves = {
             Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
         }  # fmt: skip
@@ -207,6 +276,8 @@ class Bench(QWidget):
     inherited = Signal()
     timed = Signal(object, object)  # start, end in ms, typed
     refused = Signal(str)
+    drawer_wanted = Signal()
+    own_wanted = Signal()  # the named curve made this cue's own
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -223,10 +294,17 @@ class Bench(QWidget):
         self.numbers = [NumberField(step=0.01, digits=3) for _ in range(2)]
         self.number_labels = [label("", "quiet"), label("", "quiet")]
         self.words = QLineEdit()
-        self.words.setToolTip("The curve as text: cubic-bezier(), linear(), steps(), spring(). Type or paste one.")
+        self.words.setToolTip(
+            "The curve as text: cubic-bezier(), linear(), steps(), spring(), drops(), ring(), hold(), drawn()."
+            " Type or paste one."
+        )
         self.start, self.lasts = NumberField("ms", 5.0, 0.0, digits=0), NumberField("ms", 5.0, 0.0, digits=0)
+        self.drawer = button("All…", "The named curves with their pictures (C)")
+        self.for_all = Tick("for all that use it")
+        self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
+        self.make_own = button("Make it its own", "Keep the curve as it is now, whatever becomes of the name")
         self.back = button("Back to inherited", "Give up this cue's own time and curve (Delete in the sheet)")
-        self.readout = [label("", "quiet"), label("", "quiet")]
+        self.readout = [label("", "quiet"), label("", "quiet"), label("", "quiet")]
         self._lay_out()
         self._connect()
 
@@ -241,13 +319,14 @@ class Bench(QWidget):
             form.addWidget(self.number_labels[k], 2 + k, 0)
             form.addWidget(self.numbers[k], 2 + k, 1)
         side = column(
-            label("Curve", "quiet"), self.kind, self.words, spacing=5,
+            label("Curve", "quiet"), self.kind, self.words, self.for_all, spacing=5,
         )  # fmt: skip
         side.addSpacing(4)
         side.addLayout(form)
         side.addSpacing(4)
         side.addLayout(column(*self.readout, spacing=3))
         side.addStretch(1)
+        side.addLayout(row(self.drawer, self.make_own, spacing=5))
         side.addWidget(self.back)
         holder = QWidget()
         holder.setLayout(side)
@@ -269,6 +348,8 @@ class Bench(QWidget):
         self.kind.activated.connect(self._kind_picked)
         self.words.editingFinished.connect(self._typed)
         self.back.clicked.connect(self.inherited)
+        self.drawer.clicked.connect(self.drawer_wanted)
+        self.make_own.clicked.connect(self.own_wanted)
         for k, field in enumerate(self.numbers):
             field.scrubbed.connect(lambda value, k=k: self._number(k, value, False))
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
@@ -289,6 +370,11 @@ class Bench(QWidget):
         self.back.setEnabled(own)
         self.start.show_value(start)
         self.lasts.show_value(end - start)
+        named = isinstance(curve, Named)
+        count = used_by(project, curve.id) if isinstance(curve, Named) else 0
+        self.for_all.setVisible(named)
+        self.for_all.setText(f"for all {count} that use it" if count != 1 else "for the one that uses it")
+        self.make_own.setEnabled(named)
         self._fill_kinds(project, curve)
         self._show_numbers(plain)
         self._show_readout(plain, start, end)
@@ -304,6 +390,7 @@ class Bench(QWidget):
             self.kind.clear()
             for entry in project.curves:
                 self.kind.addItem(entry.name, Named(entry.id))
+                self.kind.setItemData(self.kind.count() - 1, entry.note, Qt.ItemDataRole.ToolTipRole)
             self.kind.insertSeparator(self.kind.count())
             for name, plain in KINDS:
                 self.kind.addItem(name, plain)
@@ -315,28 +402,23 @@ class Bench(QWidget):
                 self.kind.setCurrentIndex(len(wanted) + 1 + k)
 
     def _show_numbers(self, plain: PlainCurve) -> None:
-        names: tuple[str, ...] = ()
-        values: tuple[float, ...] = ()
-        if isinstance(plain, Spring):
-            names, values = ("Bounce", "Start speed"), (plain.bounce, plain.speed)
-        elif isinstance(plain, Steps):
-            names, values = ("Steps",), (float(plain.count),)
+        found = numbers_of(plain)
         for k, field in enumerate(self.numbers):
-            field.setVisible(k < len(names))
-            self.number_labels[k].setVisible(k < len(names))
-            if k < len(names):
-                self.number_labels[k].setText(names[k])
-                field.step_size = 1.0 if names[k] == "Steps" else 0.01
-                field.low, field.high = {
-                    "Bounce": (-1.0, 1.0), "Steps": (1.0, 1000.0), "Start speed": (-20.0, 20.0)
-                }[names[k]]  # fmt: skip
-                field.show_value(values[k])
+            field.setVisible(k < len(found))
+            self.number_labels[k].setVisible(k < len(found))
+            if k < len(found):
+                number, value = found[k]
+                self.number_labels[k].setText(number.words)
+                field.step_size, field.low, field.high = number.step, number.low, number.high
+                field.show_value(value)
 
     def _show_readout(self, plain: PlainCurve, start: float, end: float) -> None:
         found = measure(plain)
         over = f"Overshoots {found.overshoot * 100:.0f} %" if found.overshoot > 0.0005 else "No overshoot"
         self.readout[0].setText(over)
         self.readout[1].setText(f"Settles at {start + found.settles * (end - start):.0f} ms")
+        half = start + found.half * (end - start)
+        self.readout[2].setText(f"Half at {half:.0f} ms, peak {found.peak_speed:.1f}×")
 
     def set_share(self, share: float | None) -> None:
         """Where the playhead is in the cue, 0..1."""
@@ -365,15 +447,8 @@ class Bench(QWidget):
         self.chosen.emit(curve)
 
     def _number(self, k: int, value: float, final: bool) -> None:
-        plain = self.canvas.curve
-        new: PlainCurve
-        if isinstance(plain, Spring):
-            new = Spring(value, plain.speed) if k == 0 else Spring(plain.bounce, value)
-        elif isinstance(plain, Steps):
-            least = 2 if plain.jump == "none" else 1
-            new = Steps(max(least, round(value)), plain.jump)
-        else:
+        if k >= len(numbers_of(self.canvas.curve)):
             return
-        self.shaped.emit(new)
+        self.shaped.emit(with_number(self.canvas.curve, k, value))
         if final:
             self.settled.emit()

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
-from avelt.core.edits.routes import inherit_cue, set_base_curve, set_cue, set_length
+from avelt.core.edits.curves import keep_curve, make_own, remove_curve, rename_curve
+from avelt.core.edits.routes import edit_named_curve, inherit_cue, set_base_curve, set_cue, set_length
 from avelt.core.edits.session import Change
 from avelt.core.model import wording
+from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.properties import BY_KEY
 from avelt.core.model.triggers import Timer
-from avelt.core.model.values import Curve, Named, Route
+from avelt.core.model.values import Route
 from avelt.core.presets.capture import Ends
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
@@ -26,6 +28,7 @@ from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import FrameView
 from avelt.window.shell.desk import Desk
 from avelt.window.timing.bench import Bench
+from avelt.window.timing.drawer import CurveDrawer
 from avelt.window.timing.now_view import NowView
 from avelt.window.timing.rows import Row, says, sheet_rows
 from avelt.window.timing.sheet import Sheet
@@ -164,6 +167,13 @@ class TimingStation(QWidget):
         body.reset.connect(self._inherit)
         body.nudged.connect(self._nudge)
         bench.shaped.connect(self._shape)
+        bench.drawer_wanted.connect(self.open_drawer)
+        bench.own_wanted.connect(self._make_own)
+        self.drawer = CurveDrawer(self.desk, self)
+        self.drawer.taken.connect(lambda ident: self._choose_curve(Named(ident)))
+        self.drawer.keep_wanted.connect(self._keep_curve)
+        self.drawer.rename_wanted.connect(self._rename_curve)
+        self.drawer.remove_wanted.connect(self._remove_curve)
         bench.settled.connect(desk.end_gesture)
         bench.chosen.connect(self._choose_curve)
         bench.inherited.connect(lambda: self._inherit(self.key))
@@ -234,6 +244,8 @@ class TimingStation(QWidget):
             self.key = first.key if first else None
         self.sheet.body.chosen = self.key
         self.sheet.body.show_rows(rows)
+        if self.drawer.isVisible():
+            self._show_drawer()
         self._show_key()
         self._ticked(self.clock.ms)
 
@@ -382,15 +394,60 @@ class TimingStation(QWidget):
             route_id, key = self.route.id, self.key
             self.desk.do(f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=end))
 
-    def _shape(self, curve: Curve) -> None:
+    def _shape(self, curve: PlainCurve) -> None:
         if self.route is not None and self.key is not None:
             route_id, key = self.route.id, self.key
+            named = self.cue_curve()
+            if isinstance(named, Named) and self.bench.for_all.isChecked():
+                name = title(self.desk.project, named)
+                self.desk.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
+                return
             self.desk.gesture(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
 
     def _choose_curve(self, curve: Curve) -> None:
         if self.route is not None and self.key is not None:
             route_id, key = self.route.id, self.key
             self.desk.do(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
+
+    def cue_curve(self) -> Curve:
+        """The chosen cue's curve as it is named, its own or inherited."""
+        assert self.route is not None and self.key is not None
+        return timed(self.desk.project, self.route.transition, *self.key).curve
+
+    def open_drawer(self) -> None:
+        """The named curves with their pictures."""
+        if self.key is not None:
+            self._show_drawer()
+            self.drawer.open_over(self)
+
+    def _show_drawer(self) -> None:
+        curve = self.cue_curve() if self.route is not None and self.key is not None else None
+        self.drawer.cards.show_curves(self.desk.project, curve.id if isinstance(curve, Named) else "")
+
+    def _keep_curve(self) -> None:
+        if self.route is None or self.key is None:
+            return
+        route_id, key, curve = self.route.id, self.key, self.cue_curve()
+        name, ok = QInputDialog.getText(self, "Keep curve", "Name", QLineEdit.EchoMode.Normal, "")
+        if ok and name.strip():
+            self.desk.do(f"keep curve {name.strip()}", lambda p: keep_curve(p, route_id, key, curve, name)[0])
+
+    def _rename_curve(self, curve_id: str) -> None:
+        if curve_id:
+            old = title(self.desk.project, Named(curve_id))
+            name, ok = QInputDialog.getText(self, "Rename curve", "Name", QLineEdit.EchoMode.Normal, old)
+            if ok:
+                self.desk.do(f"rename curve {old}", lambda p: rename_curve(p, curve_id, name))
+
+    def _remove_curve(self, curve_id: str) -> None:
+        if curve_id:
+            name = title(self.desk.project, Named(curve_id))
+            self.desk.do(f"remove curve {name}", lambda p: remove_curve(p, curve_id))
+
+    def _make_own(self) -> None:
+        if self.route is not None and self.key is not None:
+            route_id, key, curve = self.route.id, self.key, self.cue_curve()
+            self.desk.do(f"curve of {self._name(key)} its own", lambda p: make_own(p, route_id, key, curve))
 
     def _inherit(self, key: Key | None) -> None:
         if self.route is not None and key is not None:
