@@ -90,7 +90,7 @@ class Tilting(unittest.TestCase):
     def test_a_tilt_moves_like_any_number(self):
         left = Frame("A", "A", 100, 100, layers=(box("a", 0, 0, 10, 10),))
         right = Frame("B", "B", 100, 100, layers=(box("b", 0, 0, 10, 10, origin="a", turn_x=360.0),), perspective=400.0)
-            from avelt.core.model.curves import Line
+        from avelt.core.model.curves import Line
         from avelt.core.model.values import Transition
 
         program = compile_frames(None, left, right, Transition(100.0, Line()))

@@ -96,12 +96,12 @@ class Drawer(Station):
 
     def test_keeping_renaming_and_removing_from_it(self):
         self.bench.chosen.emit(Ring(2.0, 4.0))
-        self.station.open_drawer()
-        with mock.patch("avelt.window.timing.station.QInputDialog.getText", return_value=("Pier", True)):
+        self.station.names.open_drawer()
+        with mock.patch("avelt.window.timing.naming.QInputDialog.getText", return_value=("Pier", True)):
             click(self.station.drawer.keep)
         kept = self.curve()
         self.assertEqual(curves.curve_by_id(self.project, kept.id).curve, Ring(2.0, 4.0))
-        with mock.patch("avelt.window.timing.station.QInputDialog.getText", return_value=("Mole", True)):
+        with mock.patch("avelt.window.timing.naming.QInputDialog.getText", return_value=("Mole", True)):
             click(self.station.drawer.rename)
         self.assertEqual(curves.curve_by_id(self.project, kept.id).name, "Mole")
         click(self.station.drawer.remove)

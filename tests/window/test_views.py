@@ -15,8 +15,8 @@ from avelt.demo.build import build_demo
 from avelt.window.frames.values import set_from_text, value_rows
 from avelt.window.loops.strip import pieces, shown_time
 from avelt.window.routes.cells import table_of
-from avelt.window.timing.rows import moving_properties, says, sheet_rows
-from tests.support import box, group, project_of, text
+from avelt.window.timing.rows import Wanted, arranged, moving_properties, says, sheet_rows
+from tests.support import box, group, oval, project_of, text
 
 replace = msgspec.structs.replace
 
@@ -95,6 +95,54 @@ class SheetRows(unittest.TestCase):
         project = build_demo()
         listed = {row.ends for row in rows_of(project)}
         self.assertLessEqual({(cue.from_id, cue.to_id) for cue in project.routes[0].transition.cues}, listed)
+
+
+class Arranging(unittest.TestCase):
+    def setUp(self):
+        self.project = build_demo()
+        self.route = self.project.routes[0]
+        program = compile_route(self.project, self.route)
+        self.rows = sheet_rows(self.project, self.route, program, frozenset(), True)
+
+    def names(self, **wanted):
+        return [(row.left_name, row.right_name) for row in arranged(self.rows, Wanted(**wanted))]
+
+    def test_search_looks_into_folded_groups_and_at_both_names(self):
+        self.assertEqual(self.names(words="sun"), [("Grey Stack sun", "Grey Stack sun")])
+        self.assertIn(("Grey Stack name", "Island"), self.names(words="ISLAND"))
+        self.assertEqual(self.names(words="nothing of the sort"), [])
+
+    def test_kinds_of_rows(self):
+        self.assertTrue(all(right == "leaves" for _, right in self.names(show="leaves")))
+        self.assertTrue(all(left == "enters" for left, _ in self.names(show="enters")))
+        own = arranged(self.rows, Wanted(show="own"))
+        self.assertEqual(
+            {row.ends for row in own},
+            {(c.from_id, c.to_id) for c in self.route.transition.cues} & {r.ends for r in self.rows},
+        )
+        every = sum(len(self.names(show=kind)) for kind in ("both", "leaves", "enters"))
+        self.assertEqual(every, len(self.names()))
+
+    def test_sorting_by_start_and_by_place(self):
+        starts = [row.timed.start for row in arranged(self.rows, Wanted(sort="start"))]
+        self.assertEqual(starts, sorted(starts))
+        tops = [row.top for row in arranged(self.rows, Wanted(sort="place"))]
+        self.assertEqual(tops, sorted(tops))
+        self.assertEqual({row.depth for row in arranged(self.rows, Wanted(sort="place"))}, {0})
+
+    def test_properties_stay_behind_their_layer(self):
+        program = compile_route(self.project, self.route)
+        opened = frozenset(row.ends for row in self.rows)
+        rows = sheet_rows(self.project, self.route, program, opened, True)
+        for sort in ("order", "start", "place"):
+            last = None
+            for row in arranged(rows, Wanted(sort=sort)):
+                last = row.ends if not row.prop else last
+                self.assertEqual(row.ends, last)
+
+    def test_a_box_that_becomes_an_oval_is_listed(self):
+        project = project_of((box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),))
+        self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("size", "fill", "shape")})
 
 
 class ValueTable(unittest.TestCase):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -35,6 +35,8 @@ class Row:
     depth: int = 0
     opens: bool = False
     open: bool = False
+    own: bool = False  # has some cue of its own
+    top: float = 0.0  # where it stands in its frame, px from the top
 
     @property
     def key(self) -> tuple[str | None, str | None, str]:
@@ -61,7 +63,7 @@ def moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
         for shadow in part.shadows:
             if shadow.colour in colours or loose & set(range(shadow.loose, shadow.loose + 3)):
                 found.setdefault(s, set()).add("shadow")
-        if part.outline is not None:
+        if part.outline is not None and not part.change:
             first = part.outline.loose
             if loose & set(range(first, first + sum(part.outline.lengths) * 2)) and _reshapes(part.left, part.right):
                 found.setdefault(s, set()).add("shape")
@@ -84,8 +86,59 @@ def _reshapes(left: Layer | None, right: Layer | None) -> bool:
     return False
 
 
-def sheet_rows(project: Project, route: Route, program: Program, opened: frozenset[Ends]) -> tuple[Row, ...]:
-    """The rows of all layers that change, with the properties of the opened ones."""
+@dataclass(frozen=True)
+class Wanted:
+    """Which rows are shown, and in which order: words in a name, a kind of row, and what they are sorted by."""
+
+    words: str = ""
+    show: str = "all"
+    sort: str = "order"
+
+    @property
+    def deep(self) -> bool:
+        """Whether layers in folded groups are looked at too."""
+        return bool(self.words.strip()) or self.show != "all" or self.sort != "order"
+
+
+#: What can be shown and sorted by, with the words for it.
+SHOWN = (
+    ("all", "all that changes"), ("own", "own cues"), ("both", "pairs"), ("leaves", "what leaves"),
+    ("enters", "what enters"),
+)  # fmt: skip
+SORTED = (("order", "by layers"), ("start", "by start"), ("place", "top to bottom"))
+
+
+def arranged(rows: tuple[Row, ...], wanted: Wanted) -> tuple[Row, ...]:
+    """The rows that are wanted, each layer with its properties behind it; sorted ones without their depth."""
+    blocks: list[list[Row]] = []
+    for entry in rows:
+        if not entry.prop:
+            blocks.append([])
+        if blocks:
+            blocks[-1].append(entry)
+    words = wanted.words.strip().casefold()
+    kept = [
+        block
+        for block in blocks
+        if (not words or any(words in name.casefold() for name in (block[0].left_name, block[0].right_name)))
+        and (wanted.show in ("all", block[0].role) or (wanted.show == "own" and block[0].own))
+    ]
+    if wanted.sort == "start":
+        kept.sort(key=lambda block: block[0].timed.start)
+    elif wanted.sort == "place":
+        kept.sort(key=lambda block: block[0].top)
+    if not wanted.deep:
+        return tuple(entry for block in kept for entry in block)
+    return tuple(replace(entry, depth=1 if entry.prop else 0) for block in kept for entry in block)
+
+
+def sheet_rows(
+    project: Project, route: Route, program: Program, opened: frozenset[Ends], deep: bool = False
+) -> tuple[Row, ...]:
+    """The rows of all layers that change, with the properties of the opened ones.
+
+    What lies in a group is listed when the group is opened or it has a cue of its own; ``deep``: always.
+    """
     pairing = pairing_of(project, route)
     a, b = pairing.left.flat, pairing.right.flat
     moving = moving_properties(program)
@@ -100,8 +153,7 @@ def sheet_rows(project: Project, route: Route, program: Program, opened: frozens
         props = moving.get(s, ())
         up = slot.parent
         unfolded = up in depth and (up < 0 or ends_of[up] in opened)
-        if not props or not (unfolded or ends_of[s] in own_cue):
-            # What moves inside a group is listed when the group is opened, or when it has a cue of its own.
+        if not props or not (unfolded or deep or ends_of[s] in own_cue):
             if not props and unfolded:
                 depth[s] = depth[up]
             continue
@@ -113,13 +165,15 @@ def sheet_rows(project: Project, route: Route, program: Program, opened: frozens
         is_open = ends in opened
         when = timed(project, route.transition, *ends, "")
         names = (left.name if left else "enters", right.name if right else "leaves")
-        rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open))
+        top = float(a.bounds[slot.left][1] if left is not None else b.bounds[slot.right][1])
+        own = ends in own_cue
+        rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top))
         if is_open:
             for prop in props:
-                own = timed(project, route.transition, *ends, prop)
+                of_prop = timed(project, route.transition, *ends, prop)
                 values = (value_text(program, s, prop, 0, a, b), value_text(program, s, prop, 1, a, b))
                 label = next(p.label for p in PROPERTIES if p.key == prop)
-                rows.append(Row(ends, prop, role, label, "", *values, own, depth[s] + 1))
+                rows.append(Row(ends, prop, role, label, "", *values, of_prop, depth[s] + 1))
     return tuple(rows)
 
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
-from avelt.core.edits.curves import keep_curve, make_own, remove_curve, rename_curve
 from avelt.core.edits.routes import edit_named_curve, inherit_cue, set_base_curve, set_cue, set_length
 from avelt.core.edits.session import Change
 from avelt.core.model import wording
@@ -28,9 +27,9 @@ from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import FrameView
 from avelt.window.shell.desk import Desk
 from avelt.window.timing.bench import Bench
-from avelt.window.timing.drawer import CurveDrawer
+from avelt.window.timing.naming import CurveNames
 from avelt.window.timing.now_view import NowView
-from avelt.window.timing.rows import Row, says, sheet_rows
+from avelt.window.timing.rows import SHOWN, SORTED, Row, Wanted, arranged, says, sheet_rows
 from avelt.window.timing.sheet import Sheet
 
 Key = tuple[str | None, str | None, str]
@@ -77,7 +76,20 @@ class TimingStation(QWidget):
         self.base = Pick()
         self.base.setToolTip("The curve of every cue that has none of its own")
         self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find rows")
+        self.search.setClearButtonEnabled(True)
+        self.search.setFixedWidth(112)
+        self.shows, self.sorts = Pick(), Pick()
+        for chooser, entries, tip in (
+            (self.shows, SHOWN, "Which rows are shown"), (self.sorts, SORTED, "What the rows are sorted by"),
+        ):  # fmt: skip
+            for key, words in entries:
+                chooser.addItem(words, key)
+            chooser.setToolTip(tip)
+            chooser.setFixedWidth(112)
         add_all(layout, self.leaves_name, label("→", "quiet"), self.arrives_name, self.trigger, self.other, None)
+        add_all(layout, self.search, self.shows, self.sorts)
         add_all(layout, label("Length", "quiet"), self.length, label("Base curve", "quiet"), self.base, self.save)
 
     def _make_middle(self) -> None:
@@ -166,14 +178,13 @@ class TimingStation(QWidget):
         body.dropped.connect(desk.end_gesture)
         body.reset.connect(self._inherit)
         body.nudged.connect(self._nudge)
+        self.search.textChanged.connect(lambda _: self.refresh())
+        for chooser in (self.shows, self.sorts):
+            chooser.activated.connect(lambda _: self.refresh())
         bench.shaped.connect(self._shape)
-        bench.drawer_wanted.connect(self.open_drawer)
-        bench.own_wanted.connect(self._make_own)
-        self.drawer = CurveDrawer(self.desk, self)
+        self.names = CurveNames(self)
+        self.drawer = self.names.drawer
         self.drawer.taken.connect(lambda ident: self._choose_curve(Named(ident)))
-        self.drawer.keep_wanted.connect(self._keep_curve)
-        self.drawer.rename_wanted.connect(self._rename_curve)
-        self.drawer.remove_wanted.connect(self._remove_curve)
         bench.settled.connect(desk.end_gesture)
         bench.chosen.connect(self._choose_curve)
         bench.inherited.connect(lambda: self._inherit(self.key))
@@ -237,15 +248,15 @@ class TimingStation(QWidget):
         whole = end_of(route.transition)
         self.clock.set_length(whole)
         self.sheet.set_length(whole)
-        rows = sheet_rows(project, route, self.program, self._opened)
+        wanted = Wanted(self.search.text(), self.shows.currentData(), self.sorts.currentData())
+        rows = arranged(sheet_rows(project, route, self.program, self._opened, wanted.deep), wanted)
         if self.key is None or self.key[:2] not in {entry.ends for entry in rows}:
             ranked = sorted(rows, key=lambda entry: (entry.role != "both", not entry.timed.own_time))
             first = ranked[0] if ranked else None
             self.key = first.key if first else None
         self.sheet.body.chosen = self.key
         self.sheet.body.show_rows(rows)
-        if self.drawer.isVisible():
-            self._show_drawer()
+        self.names.follow()
         self._show_key()
         self._ticked(self.clock.ms)
 
@@ -413,41 +424,6 @@ class TimingStation(QWidget):
         """The chosen cue's curve as it is named, its own or inherited."""
         assert self.route is not None and self.key is not None
         return timed(self.desk.project, self.route.transition, *self.key).curve
-
-    def open_drawer(self) -> None:
-        """The named curves with their pictures."""
-        if self.key is not None:
-            self._show_drawer()
-            self.drawer.open_over(self)
-
-    def _show_drawer(self) -> None:
-        curve = self.cue_curve() if self.route is not None and self.key is not None else None
-        self.drawer.cards.show_curves(self.desk.project, curve.id if isinstance(curve, Named) else "")
-
-    def _keep_curve(self) -> None:
-        if self.route is None or self.key is None:
-            return
-        route_id, key, curve = self.route.id, self.key, self.cue_curve()
-        name, ok = QInputDialog.getText(self, "Keep curve", "Name", QLineEdit.EchoMode.Normal, "")
-        if ok and name.strip():
-            self.desk.do(f"keep curve {name.strip()}", lambda p: keep_curve(p, route_id, key, curve, name)[0])
-
-    def _rename_curve(self, curve_id: str) -> None:
-        if curve_id:
-            old = title(self.desk.project, Named(curve_id))
-            name, ok = QInputDialog.getText(self, "Rename curve", "Name", QLineEdit.EchoMode.Normal, old)
-            if ok:
-                self.desk.do(f"rename curve {old}", lambda p: rename_curve(p, curve_id, name))
-
-    def _remove_curve(self, curve_id: str) -> None:
-        if curve_id:
-            name = title(self.desk.project, Named(curve_id))
-            self.desk.do(f"remove curve {name}", lambda p: remove_curve(p, curve_id))
-
-    def _make_own(self) -> None:
-        if self.route is not None and self.key is not None:
-            route_id, key, curve = self.route.id, self.key, self.cue_curve()
-            self.desk.do(f"curve of {self._name(key)} its own", lambda p: make_own(p, route_id, key, curve))
 
     def _inherit(self, key: Key | None) -> None:
         if self.route is not None and key is not None:
