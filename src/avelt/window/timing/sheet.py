@@ -118,6 +118,7 @@ class SheetBody(QWidget):
     """The rows. Emits what the person does; changes nothing itself."""
 
     picked = Signal(object)  # row key
+    picked_also = Signal(object)  # row key, put to the chosen ones or taken out
     toggled = Signal(object)  # ends
     dragged = Signal(object, object, object)  # row key, start or None, end or None
     dropped = Signal()
@@ -129,8 +130,10 @@ class SheetBody(QWidget):
         self.theme, self.scale = theme, scale
         self.rows: tuple[Row, ...] = ()
         self.chosen: tuple[str | None, str | None, str] | None = None
+        self.also: frozenset[tuple[str | None, str | None, str]] = frozenset()
         self.now = 0.0
         self._drag: _Drag | None = None
+        self._alone: tuple[str | None, str | None, str] | None = None
         self._kept: tuple[object, QPixmap] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -157,7 +160,7 @@ class SheetBody(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         # Playing moves nothing but the playhead: the rows are painted once an edit and kept.
-        key = (self.rows, self.chosen, self.scale.length, self.size().toTuple(), self.theme.dark)
+        key = (self.rows, self.chosen, self.also, self.scale.length, self.size().toTuple(), self.theme.dark)
         if self._kept is None or self._kept[0] != key:
             self._kept = (key, self._painted_rows())
         painter = QPainter(self)
@@ -188,7 +191,7 @@ class SheetBody(QWidget):
 
     def _paint_row(self, painter: QPainter, place: int) -> None:
         row, top = self.rows[place], place * ROW
-        chosen = row.key == self.chosen
+        chosen = row.key == self.chosen or row.key in self.also
         if chosen:
             painter.fillRect(QRectF(0, top, LEFT - 4, ROW), self.theme.chosen)
             painter.fillRect(QRectF(self.width() - RIGHT + 4, top, RIGHT, ROW), self.theme.chosen)
@@ -259,7 +262,12 @@ class SheetBody(QWidget):
         if row.opens and position.x() < 44 + 14 * row.depth:
             self.toggled.emit(row.ends)
             return
-        self.picked.emit(row.key)
+        if event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier):
+            self.picked_also.emit(row.key)
+            return
+        self._alone = row.key if row.key in self.also or (self.also and row.key == self.chosen) else None
+        if self._alone is None:
+            self.picked.emit(row.key)
         grip = self._grip_at(int(position.y() // ROW), position.x())
         if grip is not None:
             self._drag = _Drag(row, grip, position.x(), row.timed.start, row.timed.end)
@@ -312,6 +320,9 @@ class SheetBody(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None and self._drag.moved:
             self.dropped.emit()
+        elif self._alone is not None:
+            self.picked.emit(self._alone)  # a click on one of several that was no drag chooses it alone
+        self._alone = None
         self._drag = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -326,7 +337,11 @@ class SheetBody(QWidget):
         place = keys.index(self.chosen) if self.chosen in keys else -1
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and keys:
             step = -1 if event.key() == Qt.Key.Key_Up else 1
-            self.picked.emit(keys[min(len(keys) - 1, max(0, place + step))])
+            other = keys[min(len(keys) - 1, max(0, place + step))]
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and other != self.chosen:
+                self.picked_also.emit(other)
+            else:
+                self.picked.emit(other)
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and place >= 0:
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 row = self.rows[place]

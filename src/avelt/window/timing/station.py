@@ -7,7 +7,8 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
-from avelt.core.edits.routes import edit_named_curve, inherit_cue, set_base_curve, set_cue, set_length
+from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
+from avelt.core.edits.routes import edit_named_curve, set_base_curve, set_length
 from avelt.core.edits.session import Change
 from avelt.core.model import wording
 from avelt.core.model.curves import Curve, Named, PlainCurve
@@ -46,6 +47,8 @@ class TimingStation(QWidget):
         self.clock = Clock(self)
         self.program: Program | None = None
         self.key: Key | None = None
+        self.also: tuple[Key, ...] = ()
+        self._base: dict[Key, tuple[float, float]] = {}
         self._opened: frozenset[Ends] = frozenset()
         self._stale = True
         self._make_bar()
@@ -173,9 +176,10 @@ class TimingStation(QWidget):
         head, body, bench = self.sheet.head, self.sheet.body, self.bench
         head.scrubbed.connect(self._scrubbed)
         body.picked.connect(self.pick)
+        body.picked_also.connect(self.pick_also)
         body.toggled.connect(self.toggle)
         body.dragged.connect(self._drag_time)
-        body.dropped.connect(desk.end_gesture)
+        body.dropped.connect(self._dropped)
         body.reset.connect(self._inherit)
         body.nudged.connect(self._nudge)
         self.search.textChanged.connect(lambda _: self.refresh())
@@ -254,7 +258,9 @@ class TimingStation(QWidget):
             ranked = sorted(rows, key=lambda entry: (entry.role != "both", not entry.timed.own_time))
             first = ranked[0] if ranked else None
             self.key = first.key if first else None
-        self.sheet.body.chosen = self.key
+        there = {entry.key for entry in rows}
+        self.also = tuple(entry for entry in self.also if entry in there and entry != self.key)
+        self.sheet.body.chosen, self.sheet.body.also = self.key, frozenset(self.also)
         self.sheet.body.show_rows(rows)
         self.names.follow()
         self._show_key()
@@ -281,7 +287,11 @@ class TimingStation(QWidget):
         ghost = above.plain if above else plain(project, route.transition.curve)
         frame = self._ends[0 if left else 1]
         layer = layer_index(frame).get(left or right or "")
-        subject = f"Feel of {layer.name if layer else ''}{' · ' + BY_KEY[prop].label if prop else ''}"
+        subject = (
+            f"Feel of {len(self.keys())} cues"
+            if self.also
+            else f"Feel of {layer.name if layer else ''}{' · ' + BY_KEY[prop].label if prop else ''}"
+        )
         where = "own curve" if when.own_curve else f"inherits {title(project, when.curve)}"
         self.bench.show_cue(
             project, subject, where, when.curve, when.plain, ghost if when.own_curve else None, when.start, when.end,
@@ -328,14 +338,28 @@ class TimingStation(QWidget):
 
     def pick(self, key: Key, tell: bool = True) -> None:
         """Choose a row of the sheet; ``tell`` the desk, unless the choice came from there."""
-        self.key = key
-        self.sheet.body.chosen = key
+        self.key, self.also = key, ()
+        self.sheet.body.chosen, self.sheet.body.also = key, frozenset()
         self.sheet.body.update()
         self.sheet.reveal(key)
         ident = key[0] or key[1]
         if ident and tell:
             self.desk.choose_layer(ident)
         self._show_key()
+
+    def pick_also(self, key: Key) -> None:
+        """One row more to what is chosen, or one less; the newest is shown on the bench."""
+        before = [entry for entry in self.keys() if entry != key]
+        now = before if key in self.keys() and before else [*before, key]
+        self.pick(now[-1])
+        self.also = tuple(now[:-1])
+        self.sheet.body.also = frozenset(self.also)
+        self.sheet.body.update()
+        self._show_key()
+
+    def keys(self) -> tuple[Key, ...]:
+        """All chosen rows, the one on the bench last."""
+        return (*self.also, self.key) if self.key is not None else ()
 
     def toggle(self, ends: Ends) -> None:
         """Open or close a layer's properties."""
@@ -386,24 +410,37 @@ class TimingStation(QWidget):
         found = next((entry for entry in self.sheet.body.rows if entry.key == key), None)
         return found.left_name if found and found.left_name != "enters" else found.right_name if found else "cue"
 
-    def _drag_time(self, key: Key, start: float | None, end: float | None) -> None:
-        if self.route is not None:
-            route_id = self.route.id
-            self.desk.gesture(f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=end))
+    def _words(self, key: Key | None) -> str:
+        return self._name(key) if not self.also or key not in self.keys() else f"{len(self.keys())} cues"
 
-    def _nudge(self, key: Key, by: float) -> None:
+    def _meant(self, key: Key) -> tuple[Key, ...]:
+        """The rows that an edit of one is for: all that are chosen when it is one of them."""
+        return self.keys() if key in self.keys() else (key,)
+
+    def _drag_time(self, key: Key, start: float, end: float) -> None:
         if self.route is None:
             return
-        route_id, when = self.route.id, timed(self.desk.project, self.route.transition, *key)
-        start = max(0.0, when.start + by)
-        self.desk.do(
-            f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=start + when.length)
-        )
+        route_id, meant = self.route.id, self._meant(key)
+        if not self._base or set(self._base) != set(meant):
+            self._base = times_of(self.desk.project, route_id, meant)
+        base = self._base
+        by_start, by_end = start - base[key][0], end - base[key][1]
+        self.desk.gesture(f"time {self._words(key)}", lambda p: shift_cues(p, route_id, base, by_start, by_end))
+
+    def _dropped(self) -> None:
+        self._base = {}
+        self.desk.end_gesture()
+
+    def _nudge(self, key: Key, by: float) -> None:
+        if self.route is not None:
+            route_id = self.route.id
+            base = times_of(self.desk.project, route_id, self._meant(key))
+            self.desk.do(f"time {self._words(key)}", lambda p: shift_cues(p, route_id, base, by, by))
 
     def _set_times(self, start: float, end: float) -> None:
         if self.route is not None and self.key is not None:
-            route_id, key = self.route.id, self.key
-            self.desk.do(f"time {self._name(key)}", lambda p: set_cue(p, route_id, key, start=start, end=end))
+            route_id, keys = self.route.id, self.keys()
+            self.desk.do(f"time {self._words(self.key)}", lambda p: time_cues(p, route_id, keys, start, end))
 
     def _shape(self, curve: PlainCurve) -> None:
         if self.route is not None and self.key is not None:
@@ -413,12 +450,13 @@ class TimingStation(QWidget):
                 name = title(self.desk.project, named)
                 self.desk.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
                 return
-            self.desk.gesture(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
+            keys = self.keys()
+            self.desk.gesture(f"curve of {self._words(key)}", lambda p: curve_cues(p, route_id, keys, curve))
 
     def _choose_curve(self, curve: Curve) -> None:
         if self.route is not None and self.key is not None:
-            route_id, key = self.route.id, self.key
-            self.desk.do(f"curve of {self._name(key)}", lambda p: set_cue(p, route_id, key, curve=curve))
+            route_id, keys = self.route.id, self.keys()
+            self.desk.do(f"curve of {self._words(self.key)}", lambda p: curve_cues(p, route_id, keys, curve))
 
     def cue_curve(self) -> Curve:
         """The chosen cue's curve as it is named, its own or inherited."""
@@ -427,8 +465,8 @@ class TimingStation(QWidget):
 
     def _inherit(self, key: Key | None) -> None:
         if self.route is not None and key is not None:
-            route_id = self.route.id
-            self.desk.do(f"inherit {self._name(key)}", lambda p: inherit_cue(p, route_id, key))
+            route_id, meant = self.route.id, self._meant(key)
+            self.desk.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, route_id, meant))
 
     def _set_length(self, value: float) -> None:
         if self.route is not None:
