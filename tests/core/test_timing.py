@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from avelt.core.blending import colour
 from avelt.core.edits.routes import set_cue
+from avelt.core.edits.wiring import return_trip
 from avelt.core.model.curves import Handles, Line, Named
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Absent, Away, Box, Cue, Linear, Path, Solid, Stop, Stroke, Subpath, Transition
@@ -246,3 +247,25 @@ class Moments(unittest.TestCase):
         program = compiled()
         row = program.at(0.0).scalars[0]
         self.assertEqual([row[COLUMN[name]] for name in ("x", "w", "opacity", "scale_x")], [0, 20, 1, 1])
+
+
+class Turning(unittest.TestCase):
+    def turned(self, by: float, shortest: bool, ms: float) -> float:
+        left, right = replace(A, turn=0.0), replace(B, turn=by)
+        cues = (Cue(A.id, B.id, "turn", shortest=True),) if shortest else ()
+        return float(compiled((left,), (right,), cues=cues).at(ms).scalars[0, COLUMN["turn"]])
+
+    def test_as_typed_or_the_shortest_way(self):
+        for by, typed, short in ((360.0, 180.0, 0.0), (350.0, 175.0, -5.0), (-270.0, -135.0, 45.0), (90.0, 45.0, 45.0)):
+            self.assertAlmostEqual(self.turned(by, False, 50.0), typed)
+            self.assertAlmostEqual(self.turned(by, True, 50.0), short)
+            self.assertAlmostEqual((self.turned(by, True, 100.0) - by) % 360.0, 0.0)
+
+    def test_it_is_a_cues_own_and_goes_with_the_way_back(self):
+        cue = Cue("a", "b", "turn", shortest=True)
+        self.assertFalse(cue.empty)
+        project = project_of((replace(A, turn=10.0),), (replace(B, turn=350.0),), Transition(100.0, Line(), (cue,)))
+        self.assertTrue(timed(project, project.routes[0].transition, "a", "b", "turn").shortest)
+        self.assertFalse(timed(project, project.routes[0].transition, "a", "b", "place").shortest)
+        project, back = return_trip(project, "R")
+        self.assertTrue(next(r for r in project.routes if r.id == back).transition.cues[0].shortest)

@@ -108,3 +108,25 @@ class Many(WindowCase, unittest.TestCase):
         self.pick(self.station.sorts, "by start")
         starts = [row.timed.start for row in self.body.rows]
         self.assertEqual(starts, sorted(starts))
+
+
+class Turns(WindowCase, unittest.TestCase):
+    def test_the_tick_shows_for_angles_only_and_turns_the_short_way(self):
+        from avelt.core.edits.layers import set_value
+
+        detail = next(f for f in self.project.frames if f.name == "Sailing detail")
+        photo = next(e for e in detail.layers if e.name == "Hero card")
+        self.desk.do("turn", lambda p: set_value(p, detail.id, photo.id, "turn", 350.0))
+        self.window.go("timing")
+        self.settle()
+        station = self.window.stations["timing"]
+        ends = next(r.ends for r in station.sheet.body.rows if r.right_name == "Hero card")
+        station.toggle(ends)
+        station.pick((*ends, "place"))
+        self.assertFalse(station.bench.shortest.isVisible())
+        station.pick((*ends, "turn"))
+        self.assertTrue(station.bench.shortest.isVisible())
+        click(station.bench.shortest, QPointF(8, station.bench.shortest.height() / 2))
+        self.assertTrue(timed(self.project, self.desk.route.transition, *ends, "turn").shortest)
+        self.window.do("undo")
+        self.assertFalse(timed(self.project, self.desk.route.transition, *ends, "turn").shortest)

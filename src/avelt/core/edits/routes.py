@@ -159,9 +159,9 @@ def set_base_curve(project: Project, route_id: str, curve: Curve) -> Project:
 
 def set_cue(
     project: Project, route_id: str, key: CueKey, *, start: float | str | None = "keep",
-    end: float | str | None = "keep", curve: Curve | str | None = "keep",
+    end: float | str | None = "keep", curve: Curve | str | None = "keep", shortest: bool | str | None = "keep",
 ) -> Project:  # fmt: skip
-    """Give a cue its own start, end or curve; ``None`` goes back to what is inherited, "keep" leaves it."""
+    """Give a cue its own start, end, curve or way of turning; ``None`` is inherited, "keep" leaves it."""
 
     def change(old: Transition) -> Transition:
         cue = cue_index(old).get(key, Cue(*key))
@@ -172,6 +172,8 @@ def set_cue(
             fields["end"] = _ms(end)
         if curve != "keep":
             fields["curve"] = curve
+        if shortest != "keep":
+            fields["shortest"] = shortest
         return with_cue(old, replace(cue, **fields))
 
     return edit_transition(project, route_id, change)
@@ -195,7 +197,7 @@ def with_cue(transition: Transition, cue: Cue) -> Transition:
 
 def inherit_cue(project: Project, route_id: str, key: CueKey) -> Project:
     """Nothing of its own any more."""
-    return set_cue(project, route_id, key, start=None, end=None, curve=None)
+    return set_cue(project, route_id, key, start=None, end=None, curve=None, shortest=None)
 
 
 def edit_named_curve(project: Project, curve_id: str, curve: PlainCurve) -> Project:

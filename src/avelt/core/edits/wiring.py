@@ -193,7 +193,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
             entry.to_id, entry.from_id, entry.prop,
             None if entry.end is None and entry.start is None else (length - _end(entry, length)) * factor,
             None if entry.start is None and entry.end is None else (length - (entry.start or 0.0)) * factor,
-            curve(entry.curve, back) if entry.curve is not None else None,
+            curve(entry.curve, back) if entry.curve is not None else None, entry.shortest,
         )  # fmt: skip
 
     def moment(share: float | None) -> float | None:

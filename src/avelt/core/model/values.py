@@ -341,7 +341,10 @@ class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
-    """When and how one property (or all, ``prop`` empty) of one pair moves; ``None`` is inherited."""
+    """When and how one property (or all, ``prop`` empty) of one pair moves; ``None`` is inherited.
+
+    ``shortest``: angles go the shortest way instead of the way they are typed.
+    """
 
     from_id: str | None
     to_id: str | None
@@ -349,6 +352,7 @@ class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
     start: float | None = None
     end: float | None = None
     curve: Curve | None = None
+    shortest: bool | None = None
 
     @property
     def key(self) -> CueKey:
@@ -358,7 +362,7 @@ class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
     @property
     def empty(self) -> bool:
         """Nothing of its own."""
-        return self.start is None and self.end is None and self.curve is None
+        return self.start is None and self.end is None and self.curve is None and self.shortest is None
 
 
 CueKey = tuple[str | None, str | None, str]

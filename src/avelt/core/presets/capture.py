@@ -54,7 +54,7 @@ def _kept(project: Project, cue: Cue, length: float) -> PresetCue:
         return None if ms is None else (ms / length if length > 0 else 0.0)
 
     curve = plain(project, cue.curve) if cue.curve is not None else None
-    return PresetCue(cue.prop, share(cue.start), share(cue.end), cue.start, cue.end, curve)
+    return PresetCue(cue.prop, share(cue.start), share(cue.end), cue.start, cue.end, curve, cue.shortest)
 
 
 def _layer(project: Project, route: Route, ends: Ends) -> Layer:
@@ -86,7 +86,7 @@ def put(
         else:
             start = entry.start * length if entry.start is not None else None
             end = entry.end * length if entry.end is not None else None
-        return Cue(ends[0], ends[1], entry.prop, start, end, entry.curve)
+        return Cue(ends[0], ends[1], entry.prop, start, end, entry.curve, entry.shortest)
 
     def change(old: Transition) -> Transition:
         new = replace(old, cues=tuple(c for c in old.cues if (c.from_id, c.to_id) != ends))

@@ -26,6 +26,7 @@ class PresetCue(msgspec.Struct, frozen=True, omit_defaults=True):
     start_ms: float | None = None
     end_ms: float | None = None
     curve: PlainCurve | None = None
+    shortest: bool | None = None
 
 
 class Preset(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -134,6 +134,8 @@ class _Build:
         ids = (left.id if left else None, right.id if right else None)
         cue = self.cues_of(ids)
         start, end = self.ends(slot, left, right)
+        if ids in self.own_cues:
+            self.shortest_ways(ids, start, end)
         settled = self.settled.get((ids[0] or "", ids[1] or ""))
         change: Change = "" if left is None or right is None else change_of(left, right, settled)
         if change:
@@ -157,6 +159,14 @@ class _Build:
         shadows = self.shadows(first.shadows, second.shadows, cue["shadow"])
         outline = self.outline(first, second, change, cue["shape"], cue["size"])
         self.parts.append(Part(left, right, fills, strokes, outline, change, shadows))
+
+    def shortest_ways(self, ids: tuple[str | None, str | None], start: list[float], end: list[float]) -> None:
+        """Angles that shall not go as typed end less than half a turn from where they begin: the same angle."""
+        for prop, names in (("turn", ("turn",)), ("tilt", ("turn_x", "turn_y"))):
+            if self.schedule(*ids, prop).shortest:
+                for name in names:
+                    column = COLUMN[name]
+                    end[column] = start[column] + shortest_turn(end[column] - start[column])
 
     def cues_of(self, ids: tuple[str | None, str | None]) -> dict[str, int]:
         """The number of each property's cue. Most pairs have none of their own and share one answer."""
@@ -362,6 +372,16 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
         *parts, opacity, *radii, *stroke, *text, layer.turn_x, layer.turn_y, *trim, layer.blur, layer.back_blur, 0.0,
         0.0, 0.0, 0.0, 0.0,
     ]  # fmt: skip
+
+
+def shortest_turn(by: float) -> float:
+    """A turn by degrees as one of at most half a circle: the same angle in the end.
+
+    >>> [shortest_turn(by) for by in (350.0, -190.0, 180.0, 720.0)]
+    [-10.0, 170.0, 180.0, 0.0]
+    """
+    turned = (by + 180.0) % 360.0 - 180.0
+    return 180.0 if turned == -180.0 and by > 0 else turned
 
 
 def _tail(f: Form) -> list[float]:

@@ -22,6 +22,7 @@ class Timed:
     plain: PlainCurve
     own_time: bool
     own_curve: bool
+    shortest: bool = False
 
     @property
     def length(self) -> float:
@@ -50,16 +51,18 @@ def timed(project: Project, transition: Transition, from_id: str | None, to_id: 
     cues = cue_index(transition)
     layer_cue = cues.get((from_id, to_id, ""))
     own = cues.get((from_id, to_id, prop))
-    start, end, curve = 0.0, length_of(transition), transition.curve
+    start, end, curve, shortest = 0.0, length_of(transition), transition.curve, False
     for cue in (layer_cue, own):
         if cue is not None:
             start = cue.start if cue.start is not None else start
             end = cue.end if cue.end is not None else end
             curve = cue.curve if cue.curve is not None else curve
+            shortest = cue.shortest if cue.shortest is not None else shortest
     return Timed(
         start, max(start, end), curve, plain(project, curve),
         own is not None and (own.start is not None or own.end is not None),
         own is not None and own.curve is not None,
+        shortest,
     )  # fmt: skip
 
 

@@ -277,6 +277,7 @@ class Bench(QWidget):
     timed = Signal(object, object)  # start, end in ms, typed
     refused = Signal(str)
     drawer_wanted = Signal()
+    shortest_wanted = Signal(bool)  # angles go the shortest way
     own_wanted = Signal()  # the named curve made this cue's own
 
     def __init__(self, theme: Theme) -> None:
@@ -302,6 +303,8 @@ class Bench(QWidget):
         self.drawer = button("All…", "The named curves with their pictures (C)")
         self.for_all = Tick("for all that use it")
         self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
+        self.shortest = Tick("the shortest way")
+        self.shortest.setToolTip("Off: as typed, so that 360 is a whole turn")
         self.make_own = button("Make it its own", "Keep the curve as it is now, whatever becomes of the name")
         self.back = button("Back to inherited", "Give up this cue's own time and curve (Delete in the sheet)")
         self.readout = [label("", "quiet"), label("", "quiet"), label("", "quiet")]
@@ -319,7 +322,7 @@ class Bench(QWidget):
             form.addWidget(self.number_labels[k], 2 + k, 0)
             form.addWidget(self.numbers[k], 2 + k, 1)
         side = column(
-            label("Curve", "quiet"), self.kind, self.words, self.for_all, spacing=5,
+            label("Curve", "quiet"), self.kind, self.words, self.for_all, self.shortest, spacing=5,
         )  # fmt: skip
         side.addSpacing(4)
         side.addLayout(form)
@@ -350,6 +353,7 @@ class Bench(QWidget):
         self.back.clicked.connect(self.inherited)
         self.drawer.clicked.connect(self.drawer_wanted)
         self.make_own.clicked.connect(self.own_wanted)
+        self.shortest.clicked.connect(self.shortest_wanted)
         for k, field in enumerate(self.numbers):
             field.scrubbed.connect(lambda value, k=k: self._number(k, value, False))
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
@@ -382,6 +386,11 @@ class Bench(QWidget):
             self.words.setText(text.own(plain))
             self.words.setCursorPosition(0)
         self.canvas.update()
+
+    def show_turning(self, turns: bool, shortest: bool) -> None:
+        """Whether the cue is that of an angle, and which way that goes."""
+        self.shortest.setVisible(turns)
+        self.shortest.setChecked(shortest)
 
     def _fill_kinds(self, project: Project, curve: Curve) -> None:
         wanted = [entry.id for entry in project.curves]

@@ -1,4 +1,4 @@
-"""What is done with named curves from Timing: the drawer, keeping, renaming, giving up, making a use its own."""
+"""What is done with curves from Timing: the drawer, keeping, renaming, giving up, making a use its own; and turns."""
 
 from __future__ import annotations
 
@@ -9,7 +9,9 @@ from PySide6.QtWidgets import QInputDialog, QLineEdit
 
 from avelt.core.curves.named import title
 from avelt.core.edits.curves import keep_curve, make_own, remove_curve, rename_curve
+from avelt.core.edits.routes import set_cue
 from avelt.core.model.curves import Named
+from avelt.core.model.values import Project
 from avelt.window.timing.drawer import CurveDrawer
 
 if TYPE_CHECKING:
@@ -28,6 +30,19 @@ class CurveNames(QObject):
         self.drawer.remove_wanted.connect(self.remove)
         station.bench.drawer_wanted.connect(self.open_drawer)
         station.bench.own_wanted.connect(self.make_own)
+        station.bench.shortest_wanted.connect(self.set_shortest)
+
+    def set_shortest(self, on: bool) -> None:
+        """Angles of the chosen cues go the shortest way, or as typed."""
+        route, keys = self.station.route, self.station.keys()
+
+        def edit(project: Project) -> Project:
+            for key in keys:
+                project = set_cue(project, route.id if route else "", key, shortest=on or None)
+            return project
+
+        if route is not None and keys:
+            self.desk.do("the way of a turn", edit)
 
     def open_drawer(self) -> None:
         """The named curves with their pictures."""

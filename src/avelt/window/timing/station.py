@@ -293,6 +293,7 @@ class TimingStation(QWidget):
             else f"Feel of {layer.name if layer else ''}{' · ' + BY_KEY[prop].label if prop else ''}"
         )
         where = "own curve" if when.own_curve else f"inherits {title(project, when.curve)}"
+        self.bench.show_turning(prop in ("turn", "tilt"), when.shortest)
         self.bench.show_cue(
             project, subject, where, when.curve, when.plain, ghost if when.own_curve else None, when.start, when.end,
             when.own_curve or when.own_time,
@@ -414,7 +415,6 @@ class TimingStation(QWidget):
         return self._name(key) if not self.also or key not in self.keys() else f"{len(self.keys())} cues"
 
     def _meant(self, key: Key) -> tuple[Key, ...]:
-        """The rows that an edit of one is for: all that are chosen when it is one of them."""
         return self.keys() if key in self.keys() else (key,)
 
     def _drag_time(self, key: Key, start: float, end: float) -> None:
