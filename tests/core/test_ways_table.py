@@ -4,7 +4,7 @@ import unittest
 
 from avelt.core.model.values import FADED, Away, Box, Frame
 from avelt.core.pairing.engine import pair_frames
-from avelt.core.timing.changes import content_words, what_changes
+from avelt.core.timing.changes import what_changes
 from avelt.core.timing.ways import BY_KEY, WAYS, mixed, taken, way_of, words_of
 from tests.support import box, oval, text
 
@@ -48,4 +48,3 @@ class Changes(unittest.TestCase):
         self.assertEqual(self.between([a, b], [d, c][::-1][::-1]), ())
         pairing = pair_frames(Frame("A", "A", layers=(a, b)), Frame("B", "B", layers=(c, d)))
         self.assertEqual(what_changes(pairing, "p1", "p2"), ("order",))
-        self.assertEqual(content_words(text("a", "1"), text("b", "2")), "rolls")

@@ -70,6 +70,29 @@ class Pairing:
         """Layer left, by the layer arrived at."""
         return {pair.to_id: pair.from_id for pair in self.pairs}
 
+    @cached_property
+    def by_left(self) -> dict[str, Pair]:
+        """The pairs by the layer left."""
+        return {pair.from_id: pair for pair in self.pairs}
+
+    @cached_property
+    def partners(self) -> tuple[np.ndarray, np.ndarray]:
+        """The pair of each layer left (n,) and of each layer arrived at (m,), as rows; -1 for none."""
+        partner, taken = np.full(self.left.count, -1), np.full(self.right.count, -1)
+        for left_id, right_id in self.to_of.items():
+            i, j = self.left.flat.index[left_id], self.right.flat.index[right_id]
+            partner[i], taken[j] = j, i
+        return partner, taken
+
+    @cached_property
+    def kin(self) -> dict[tuple[int, int], tuple[np.ndarray, np.ndarray]]:
+        """Rows of the pairs that lie in the same two groups (-1: the frame), by the groups' rows."""
+        found: dict[tuple[int, int], list[tuple[int, int]]] = {}
+        for i in np.flatnonzero(self.partners[0] >= 0).tolist():
+            j = int(self.partners[0][i])
+            found.setdefault((int(self.left.flat.parent[i]), int(self.right.flat.parent[j])), []).append((i, j))
+        return {key: (np.array(rows)[:, 0], np.array(rows)[:, 1]) for key, rows in found.items()}
+
     def candidates(self, layer_id: str, side: Literal["from", "to"], most: int = 4) -> tuple[Candidate, ...]:
         """The best-fitting layers of the other frame, best first."""
         own, other = (self.left, self.right) if side == "from" else (self.right, self.left)

@@ -112,10 +112,10 @@ def word_likeness(left: tuple[str, ...], right: tuple[str, ...], i: np.ndarray, 
     if not len(i):
         return np.zeros(0)
     ids: dict[str, int] = {}
-    left_id = np.array([ids.setdefault(word, len(ids)) for word in left], dtype=np.int64)
-    right_id = np.array([ids.setdefault(word, len(ids)) for word in right], dtype=np.int64)
+    left_id = np.array([ids.setdefault(left[k], len(ids)) for k in i.tolist()], dtype=np.int64)
+    right_id = np.array([ids.setdefault(right[k], len(ids)) for k in j.tolist()], dtype=np.int64)
     words = list(ids)
-    code = left_id[i] * len(words) + right_id[j]
+    code = left_id * len(words) + right_id
     unique, back = np.unique(code, return_inverse=True)
     p, q = unique // len(words), unique % len(words)
     first, second = [words[k] for k in p], [words[k] for k in q]

@@ -28,11 +28,11 @@ def reasons(pairing: Pairing, from_id: str, to_id: str) -> tuple[Reason, ...]:
     """All evidence for these two layers, whether they are a pair or not."""
     a, b = pairing.left, pairing.right
     i, j = a.flat.index[from_id], b.flat.index[to_id]
-    partner, taken = np.full(a.count, -1), np.full(b.count, -1)
-    for left_id, right_id in pairing.to_of.items():
-        p, q = a.flat.index[left_id], b.flat.index[right_id]
-        partner[p], taken[q] = q, p
-    marks = evidence.scores(a, b, np.array([i]), np.array([j]), partner, taken)[0]
+    pair = pairing.by_left.get(from_id)
+    if pair is not None and pair.to_id == to_id:
+        marks = np.array(pair.scores)
+    else:
+        marks = evidence.scores(a, b, np.array([i]), np.array([j]), *pairing.partners)[0]
     first, second = a.flat.layers[i], b.flat.layers[j]
     same = first.origin == second.origin
     found = [Reason("same origin", float(same), "copied from each other" if same else "not copied from each other")]

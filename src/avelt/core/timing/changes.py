@@ -6,7 +6,7 @@ import numpy as np
 
 from avelt.core.model.values import Box, Group, Layer, Path, Text
 from avelt.core.pairing.engine import Pairing
-from avelt.core.timing.content import CHOICES, change_of, same_form
+from avelt.core.timing.content import same_form
 
 _SAME = 0.5  # px
 
@@ -48,16 +48,6 @@ def _of_body(left: Layer, right: Layer) -> list[tuple[str, bool]]:
 
 def _order_differs(pairing: Pairing, i: int, j: int) -> bool:
     """Whether some other pair in the same group lies above on one side and below on the other."""
-    a, b = pairing.left.flat, pairing.right.flat
-    up, over = int(a.parent[i]), int(b.parent[j])
-    for left_id, right_id in pairing.to_of.items():
-        p, q = a.index[left_id], b.index[right_id]
-        if p != i and int(a.parent[p]) == up and int(b.parent[q]) == over and (p < i) != (q < j):
-            return True
-    return False
-
-
-def content_words(left: Layer, right: Layer) -> str:
-    """What happens to contents without a common form; empty when numbers alone do it."""
-    change = change_of(left, right)
-    return CHOICES[change].words if change else ""
+    groups = int(pairing.left.flat.parent[i]), int(pairing.right.flat.parent[j])
+    kin = pairing.kin.get(groups)
+    return kin is not None and bool(((kin[0] < i) != (kin[1] < j))[kin[0] != i].any())
