@@ -184,9 +184,20 @@ def _all(project: Project) -> tuple[Trouble, ...]:
 troubles = by_identity(_all)
 
 
+def _by_route(project: Project) -> dict[str, tuple[Trouble, ...]]:
+    found: dict[str, tuple[Trouble, ...]] = {}
+    for trouble in troubles(project):
+        for ident in trouble.routes:
+            found[ident] = (*found.get(ident, ()), trouble)
+    return found
+
+
+_of_routes = by_identity(_by_route)
+
+
 def of_route(project: Project, route_id: str) -> tuple[Trouble, ...]:
     """The troubles that concern one route."""
-    return tuple(trouble for trouble in troubles(project) if route_id in trouble.routes)
+    return _of_routes(project).get(route_id, ())
 
 
 def in_words(project: Project, trouble: Trouble) -> str:

@@ -135,7 +135,9 @@ class RouteCard(QWidget):
         self.route_id = route.id
         stays = route.leaves == route.arrives
         found = of_route(project, route.id)
-        self.trouble.setText("\n".join(t.says + (" Choose another below." if t.mend else "") for t in found))
+        says = list(dict.fromkeys(t.says + (" Choose another below." if t.mend else "") for t in found))
+        more = [f"And {len(says) - 3} more."] if len(says) > 3 else []
+        self.trouble.setText("\n".join(says[:3] + more))
         self.trouble.setVisible(bool(found))
         kind = trigger_row(route.trigger)
         self.trigger.setCurrentIndex(TRIGGERS.index(kind))

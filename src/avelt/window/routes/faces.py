@@ -62,7 +62,12 @@ class Faces:
         place = self.thumb(rect, frame)
         right = rect.right() - 76 if not place.isEmpty() else rect.right() - 4
         self._name(
-            painter, QRectF(12, rect.center().y() - 19, right - 12, 18), frame.name, theme.leaves_text, lit, _RIGHT
+            painter,
+            QRectF(12, rect.center().y() - (19 if rect.height() > 40 else 9), right - 12, 18),
+            frame.name,
+            theme.leaves_text,
+            lit,
+            _RIGHT,
         )
         painter.setFont(font(11, 600 if first else 400))
         painter.setPen(theme.trouble if note else theme.ink if first else theme.quiet)
