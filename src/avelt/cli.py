@@ -20,7 +20,7 @@ from avelt import __version__
 from avelt.cli_common import Arguments, build_route_command, print_result
 from avelt.cli_look import build_check, build_pair
 from avelt.cli_presets import build_preset
-from avelt.core.blending import colour
+from avelt.core.blending import colour, spaces
 from avelt.core.curves import easing
 from avelt.core.curves.measure import measure
 from avelt.core.curves.text import parse as parse_curve
@@ -157,7 +157,7 @@ def _route_plain(project: Project, route: Route) -> dict[str, Any]:
     return {
         "id": route.id, "title": route_title(project, route), "leaves": route.leaves, "arrives": route.arrives,
         "trigger": trigger, "action": action, "wait": route.wait, "only_if": route.only_if, "parts": route.parts,
-        "length": length_of(route.transition), "cues": len(route.transition.cues),
+        "length": length_of(route.transition, project), "cues": len(route.transition.cues),
     }  # fmt: skip
 
 
@@ -384,14 +384,14 @@ def _build_blend(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("first", metavar="A")
     parser.add_argument("second", metavar="B")
     parser.add_argument("--at", type=_times, required=True, metavar="T")
-    parser.add_argument("--in", dest="space", choices=colour.SPACES, default="oklab")
+    parser.add_argument("--in", dest="space", choices=spaces.SPACES, default="oklab")
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=_blend)
 
 
 def _blend(args: Arguments) -> None:
     first, second = colour.parse(args.first), colour.parse(args.second)
-    blended = [[min(1.0, max(0.0, float(v))) for v in colour.blend(first, second, t, args.space)] for t in args.at]
+    blended = [[min(1.0, max(0.0, float(v))) for v in spaces.blend(first, second, t, args.space)] for t in args.at]
     plain: dict[str, Any] = {"rgb": blended[0]}
     if len(blended) > 1:
         plain["all"] = blended

@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.blending import colour
+from avelt.core.blending import colour, spaces
 from avelt.core.blending.paints import couple, form, mean_colour
 from avelt.core.errors import FormatError
 from avelt.core.model.values import Linear, Radial, Solid, Stop
@@ -40,9 +40,9 @@ class Reading(unittest.TestCase):
 
 
 class Blending(unittest.TestCase):
-    @given(rgba, rgba, st.sampled_from(colour.SPACES))
+    @given(rgba, rgba, st.sampled_from(spaces.SPACES))
     def test_both_ends_are_the_colours_themselves(self, a, b, space):
-        ends = colour.blend(a, b, [0.0, 1.0], space)
+        ends = spaces.blend(a, b, [0.0, 1.0], space)
         for found, wanted in zip(ends, (a, b), strict=True):
             self.assertAlmostEqual(found[3], wanted[3], delta=1e-9)
             if wanted[3] > 1e-3:
@@ -54,24 +54,24 @@ class Blending(unittest.TestCase):
 
     def test_known_middles(self):
         red, blue = colour.parse("red"), colour.parse("blue")
-        np.testing.assert_allclose(colour.blend(red, blue, 0.5, "srgb")[:3], (0.5, 0, 0.5), atol=1e-9)
-        np.testing.assert_allclose(colour.blend(red, blue, 0.5, "srgb-linear")[:3], (0.7354, 0, 0.7354), atol=1e-3)
-        np.testing.assert_allclose(colour.blend(red, blue, 0.5, "oklab")[:3], (0.5503, 0.3256, 0.6365), atol=2e-3)
+        np.testing.assert_allclose(spaces.blend(red, blue, 0.5, "srgb")[:3], (0.5, 0, 0.5), atol=1e-9)
+        np.testing.assert_allclose(spaces.blend(red, blue, 0.5, "srgb-linear")[:3], (0.7354, 0, 0.7354), atol=1e-3)
+        np.testing.assert_allclose(spaces.blend(red, blue, 0.5, "oklab")[:3], (0.5503, 0.3256, 0.6365), atol=2e-3)
 
     def test_alpha_is_multiplied_in(self):
         clear_red, blue = colour.parse("rgb(255 0 0 / 0)"), colour.parse("blue")
-        middle = colour.blend(clear_red, blue, 0.5, "oklab")
+        middle = spaces.blend(clear_red, blue, 0.5, "oklab")
         np.testing.assert_allclose(middle, (0, 0, 1, 0.5), atol=1e-6)
 
     def test_a_grey_takes_over_the_others_hue(self):
         middle = colour.to_oklab(
-            colour.blend(colour.parse("white"), colour.parse("oklch(0.6 0.1 150)"), 0.5, "oklch")[:3]
+            spaces.blend(colour.parse("white"), colour.parse("oklch(0.6 0.1 150)"), 0.5, "oklch")[:3]
         )
         self.assertAlmostEqual(float(np.degrees(np.arctan2(middle[2], middle[1]))), 150, delta=0.5)
 
     def test_hue_goes_the_short_way(self):
         middle = colour.to_oklab(
-            colour.blend(colour.parse("oklch(0.7 0.1 350)"), colour.parse("oklch(0.7 0.1 20)"), 0.5, "oklch")[:3]
+            spaces.blend(colour.parse("oklch(0.7 0.1 350)"), colour.parse("oklch(0.7 0.1 20)"), 0.5, "oklch")[:3]
         )
         self.assertAlmostEqual(float(np.degrees(np.arctan2(middle[2], middle[1]))), 5, delta=0.5)
 

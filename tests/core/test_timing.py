@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from avelt.core.blending import colour
+from avelt.core.blending import colour, spaces
 from avelt.core.edits.routes import set_cue
 from avelt.core.edits.wiring import return_trip
 from avelt.core.model.curves import Handles, Line, Named
@@ -84,7 +84,7 @@ class Between(unittest.TestCase):
 
     def test_colours_blend_in_oklab(self):
         found = colour.parse(at(compiled(), 50)["fill"])
-        wanted = colour.blend(colour.parse("#ff0000"), colour.parse("#0000ff"), 0.5)
+        wanted = spaces.blend(colour.parse("#ff0000"), colour.parse("#0000ff"), 0.5)
         np.testing.assert_allclose(found[:3], wanted[:3], atol=0.003)
 
     def test_radii_stroke_and_type_size(self):

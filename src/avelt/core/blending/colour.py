@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -18,9 +18,6 @@ from tinycss2 import color4
 
 from avelt.core.errors import FormatError
 from avelt.core.geometry.affine import Floats
-
-Space = Literal["oklab", "oklch", "srgb", "srgb-linear"]
-SPACES: tuple[Space, ...] = ("oklab", "oklch", "srgb", "srgb-linear")
 
 _RGB_TO_XYZ = np.array([
     [506752 / 1228815, 87881 / 245763, 12673 / 70218],
@@ -47,10 +44,11 @@ _LMS_TO_LAB = np.array([
     [1.9779985324311684, -2.4285922420485799, 0.4505937096174110],
     [0.0259040424655478, 0.7827717124575296, -0.8086757549230774],
 ])  # fmt: skip
+_D65_TO_D50 = np.linalg.inv(_D50_TO_D65)
 _LMS_TO_LINEAR = np.linalg.inv(_LINEAR_TO_LMS)
 _LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
 _XYZ_TO_RGB = np.linalg.inv(_RGB_TO_XYZ)
-_GREY = 4e-6  # chroma below this has no hue (CSS Color 4, powerless hue, OKLCH)
+GREY = 4e-6  # chroma below this has no hue (CSS Color 4, powerless hue, OKLCH)
 
 
 def to_linear(rgb: Floats) -> Floats:
@@ -91,16 +89,30 @@ def from_premultiplied_oklab(lab: Floats) -> Floats:
     return np.asarray(np.clip(np.round(np.concatenate([rgb, alpha], -1), 12), 0.0, 1.0))
 
 
+_WHITE = np.array([0.3457 / 0.3585, 1.0, (1.0 - 0.3457 - 0.3585) / 0.3585])  # D50
+_KAPPA, _EPSILON = 24389 / 27, 216 / 24389
+
+
+def from_lab(lab: Floats) -> Floats:
+    """CIE Lab (D50) (..., 3) to sRGB, not clipped: CSS Color 4, sample code Lab_to_XYZ."""
+    light = lab[..., 0]
+    fy = (light + 16) / 116
+    fx, fz = lab[..., 1] / 500 + fy, fy - lab[..., 2] / 200
+    x = np.where(fx**3 > _EPSILON, fx**3, (116 * fx - 16) / _KAPPA)
+    y = np.where(light > _KAPPA * _EPSILON, fy**3, light / _KAPPA)
+    z = np.where(fz**3 > _EPSILON, fz**3, (116 * fz - 16) / _KAPPA)
+    return from_linear(np.asarray(np.stack([x, y, z], -1) * _WHITE @ _D50_TO_D65.T @ _XYZ_TO_RGB.T))
+
+
+def to_lab(rgb: Floats) -> Floats:
+    """sRGB (..., 3) to CIE Lab (D50): CSS Color 4, sample code XYZ_to_Lab."""
+    xyz = to_linear(rgb) @ _RGB_TO_XYZ.T @ _D65_TO_D50.T / _WHITE
+    f = np.where(xyz > _EPSILON, np.cbrt(xyz), (_KAPPA * xyz + 16) / 116)
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)
+
+
 def _of_lab(c: list[float]) -> Floats:
-    """CIE Lab (D50) to sRGB: CSS Color 4, sample code Lab_to_XYZ."""
-    fy = (c[0] + 16) / 116
-    fx, fz = c[1] / 500 + fy, fy - c[2] / 200
-    kappa, epsilon = 24389 / 27, 216 / 24389
-    x = fx**3 if fx**3 > epsilon else (116 * fx - 16) / kappa
-    y = fy**3 if c[0] > kappa * epsilon else c[0] / kappa
-    z = fz**3 if fz**3 > epsilon else (116 * fz - 16) / kappa
-    white = np.array([0.3457 / 0.3585, 1.0, (1.0 - 0.3457 - 0.3585) / 0.3585])
-    return _of_xyz(_D50_TO_D65 @ (np.array([x, y, z]) * white))
+    return from_lab(np.array(c, float))
 
 
 def _of_xyz(xyz: Floats) -> Floats:
@@ -163,45 +175,3 @@ def to_text(rgba: ArrayLike) -> str:
         return f"#{r:02x}{g:02x}{b:02x}"
     alpha = f"{c[3]:.3f}".rstrip("0").rstrip(".")
     return f"rgb({r} {g} {b} / {alpha})"
-
-
-def blend(first: ArrayLike, second: ArrayLike, t: ArrayLike, space: Space = "oklab") -> Floats:
-    """Colours (..., 4) between two at t (...,), with premultiplied alpha as CSS Color 4, section 12.
-
-    OKLCH takes the shorter way round and a grey takes over the other's hue. Not clipped.
-    """
-    a, b = np.asarray(first, float), np.asarray(second, float)
-    share = np.asarray(t, float)[..., None]
-    if space == "oklch":
-        return _blend_oklch(a, b, share)
-    into, out = _INTO[space], _OUT[space]
-    alpha = a[..., 3:] * (1 - share) + b[..., 3:] * share
-    mixed = into(a[..., :3]) * a[..., 3:] * (1 - share) + into(b[..., :3]) * b[..., 3:] * share
-    rgb = np.where(alpha != 0, out(mixed / np.where(alpha != 0, alpha, 1.0)), 0.0)
-    return np.concatenate([rgb, alpha], -1)
-
-
-def _as_is(rgb: Floats) -> Floats:
-    return rgb
-
-
-_INTO: dict[str, Callable[[Floats], Floats]] = {"oklab": to_oklab, "srgb": _as_is, "srgb-linear": to_linear}
-_OUT: dict[str, Callable[[Floats], Floats]] = {"oklab": from_oklab, "srgb": _as_is, "srgb-linear": from_linear}
-
-
-def _blend_oklch(a: Floats, b: Floats, share: Floats) -> Floats:
-    lab_a, lab_b = to_oklab(a[..., :3]), to_oklab(b[..., :3])
-    chroma_a, chroma_b = np.hypot(lab_a[..., 1], lab_a[..., 2]), np.hypot(lab_b[..., 1], lab_b[..., 2])
-    hue_a, hue_b = np.arctan2(lab_a[..., 2], lab_a[..., 1]), np.arctan2(lab_b[..., 2], lab_b[..., 1])
-    hue_a, hue_b = np.where(chroma_a < _GREY, hue_b, hue_a), np.where(chroma_b < _GREY, hue_a, hue_b)
-    way = (hue_b - hue_a + np.pi) % (2 * np.pi) - np.pi
-    hue = hue_a[..., None] + way[..., None] * share
-    alpha = a[..., 3:] * (1 - share) + b[..., 3:] * share
-    safe = np.where(alpha != 0, alpha, 1.0)
-
-    def mixed(u: Floats, v: Floats) -> Floats:
-        return (u[..., None] * a[..., 3:] * (1 - share) + v[..., None] * b[..., 3:] * share) / safe
-
-    light, chroma = mixed(lab_a[..., 0], lab_b[..., 0]), mixed(chroma_a, chroma_b)
-    rgb = from_oklab(np.concatenate([light, chroma * np.cos(hue), chroma * np.sin(hue)], -1))
-    return np.concatenate([np.where(alpha != 0, rgb, 0.0), alpha], -1)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from avelt.core.model.curves import (
     Curve,
     Drawn,
@@ -16,6 +18,7 @@ from avelt.core.model.curves import (
     Spring,
     Steps,
 )
+from avelt.core.model.motion import Transition
 from avelt.core.model.values import NamedCurve, Project
 
 STARTERS = (
@@ -164,12 +167,20 @@ def title(project: Project, curve: Curve) -> str:
 
 
 def used_by(project: Project, curve_id: str) -> int:
-    """How many transitions, cues and loops use a named curve."""
+    """How many transitions, cues, keys, staggers and loops use a named curve."""
     found = sum(loop.curve == Named(curve_id) for frame in project.frames for loop in frame.loops)
-    for route in project.routes:
-        found += route.transition.curve == Named(curve_id)
-        found += sum(cue.curve == Named(curve_id) for cue in route.transition.cues)
-    return found
+    transitions = [route.transition for route in project.routes]
+    transitions += [entry.transition for route in project.routes for entry in route.tryouts]
+    transitions += [frame.entrance.transition for frame in project.frames if frame.entrance is not None]
+    return found + sum(curve == Named(curve_id) for motion in transitions for curve in _curves_in(motion))
+
+
+def _curves_in(motion: Transition) -> Iterator[Curve | None]:
+    yield from (motion.curve, motion.leave_curve, motion.enter_curve)
+    for cue in motion.cues:
+        yield cue.curve
+        yield from (key.curve for key in cue.keys)
+    yield from (entry.curve for entry in motion.staggers)
 
 
 KIND_TITLES: dict[type, str] = {

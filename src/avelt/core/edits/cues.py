@@ -4,12 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from avelt.core.edits.routes import inherit_cue, set_cue
-from avelt.core.model.curves import Curve
-from avelt.core.model.find import route_by_id
-from avelt.core.model.values import CueKey, Project
-from avelt.core.timing.schedule import timed
+import msgspec
 
+from avelt.core.curves.easing import reversed_curve
+from avelt.core.curves.named import plain
+from avelt.core.edits.routes import edit_transition, inherit_cue, set_cue, with_cue
+from avelt.core.model.curves import Curve, Named
+from avelt.core.model.find import route_by_id
+from avelt.core.model.motion import Cue, CueKey, Space, Transition
+from avelt.core.model.values import Project
+from avelt.core.timing.schedule import cue_index, length_of, plan_of, timed
+
+replace = msgspec.structs.replace
 _ALIKE = 1e-6  # ms
 Times = Mapping[CueKey, tuple[float, float]]
 
@@ -21,6 +27,31 @@ def times_of(project: Project, route_id: str, keys: Iterable[CueKey]) -> dict[Cu
     return {key: (when.start, when.end) for key, when in found.items()}
 
 
+def place_cue(project: Project, route_id: str, key: CueKey, start: float, end: float) -> Project:
+    """A cue that starts and ends then, ms. Where it hangs on another its offset changes, so that it still hangs there;
+    in a stagger it is moved against the rest."""
+    transition = route_by_id(project, route_id).transition
+    plan = plan_of(project, transition)
+    start, end = max(0.0, start), max(0.0, start, end)
+    if key not in plan.hung:
+        return set_cue(project, route_id, key, start=start, end=end)
+    now, late, base = plan.of(key), plan.late.get(key, 0.0), plan.base(key)
+    hung = [tie.at for tie in transition.ties if tie.cue == key]
+
+    def moved(old: Transition) -> Transition:
+        by = {"start": start - now[0], "end": end - now[1]}
+        return replace(
+            old, ties=tuple(replace(t, by=t.by + by[t.at]) if t.cue == key else t for t in old.ties)
+        )  # fmt: skip
+
+    if hung:
+        project = edit_transition(project, route_id, moved)
+        # The untied end is where the length puts it.
+        return set_cue(project, route_id, key, start=base[0], end=base[0] + end - start)
+    start = max(0.0, start - late)
+    return set_cue(project, route_id, key, start=start, end=max(start, end - late))
+
+
 def shift_cues(project: Project, route_id: str, base: Times, by_start: float, by_end: float) -> Project:
     """Starts and ends moved by so many ms from what they were (``base``); none begins before 0, or ends before that.
 
@@ -29,14 +60,14 @@ def shift_cues(project: Project, route_id: str, base: Times, by_start: float, by
     for key, (start, end) in base.items():
         new_start = max(0.0, start + by_start)
         kept = end - start if abs(by_start - by_end) < _ALIKE else 0.0
-        project = set_cue(project, route_id, key, start=new_start, end=max(new_start + kept, end + by_end, new_start))
+        project = place_cue(project, route_id, key, new_start, max(new_start + kept, end + by_end, new_start))
     return project
 
 
 def time_cues(project: Project, route_id: str, keys: Iterable[CueKey], start: float, end: float) -> Project:
     """One start and end for several cues."""
     for key in keys:
-        project = set_cue(project, route_id, key, start=start, end=max(start, end))
+        project = place_cue(project, route_id, key, start, max(start, end))
     return project
 
 
@@ -51,4 +82,51 @@ def inherit_cues(project: Project, route_id: str, keys: Iterable[CueKey]) -> Pro
     """Several cues back to what they inherit."""
     for key in keys:
         project = inherit_cue(project, route_id, key)
+    return project
+
+
+def change_cues(project: Project, route_id: str, cues: Iterable[CueKey], **fields: object) -> Project:
+    """Fields of several cues."""
+
+    def change(old: Transition) -> Transition:
+        for key in cues:
+            old = with_cue(old, replace(cue_index(old).get(key, Cue(*key)), **fields))
+        return old
+
+    return edit_transition(project, route_id, change)
+
+
+def mute_cues(project: Project, route_id: str, keys: Iterable[CueKey], muted: bool) -> Project:
+    """Cues that do not move, or move again."""
+    return change_cues(project, route_id, keys, muted=muted)
+
+
+def space_of_cues(project: Project, route_id: str, keys: Iterable[CueKey], space: Space | None) -> Project:
+    """The space in which the colours of cues blend; ``None`` is inherited."""
+    return change_cues(project, route_id, keys, space=space)
+
+
+def put_timing(project: Project, route_id: str, source: CueKey, keys: Iterable[CueKey]) -> Project:
+    """When and how one cue goes, for others too: its time, its curve, whether it turns the shortest way."""
+    when = timed(project, route_by_id(project, route_id).transition, *source)
+    for key in keys:
+        if key != source:
+            project = place_cue(project, route_id, key, when.start, when.end)
+            project = set_cue(project, route_id, key, curve=when.curve, shortest=when.shortest or None)
+    return project
+
+
+def mirror_cues(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
+    """Cues with their time and curve mirrored in the transition: what began first ends last, run backwards."""
+    transition = route_by_id(project, route_id).transition
+    length = length_of(transition, project)
+    for key in keys:
+        when = timed(project, transition, *key)
+        back = reversed_curve(when.plain)
+        named = next((Named(entry.id) for entry in project.curves if entry.curve == back), back)
+        curve = when.curve if plain(project, when.curve) == back else named
+        moments = sorted(1.0 - k.at for k in when.keys)
+        keyed = tuple(replace(k, at=at) for k, at in zip(when.keys, moments, strict=True))
+        project = place_cue(project, route_id, key, length - when.end, length - when.start)
+        project = change_cues(project, route_id, [key], curve=curve, keys=keyed)
     return project

@@ -10,6 +10,7 @@ from avelt.core.curves.named import STARTERS
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.motion import CueKey
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
 from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Project, Route, Transition
@@ -159,6 +160,10 @@ def without_layers(project: Project, frame_id: str, gone: set[str]) -> Project:
     loops = tuple(loop for loop in frame.loops if loop.layer not in gone)
     if len(loops) != len(frame.loops):
         project = put_frame(project, replace(frame, loops=loops))
+    if frame.entrance is not None and gone & set(frame.entrance.layers):
+        layers = tuple(ident for ident in frame.entrance.layers if ident not in gone)
+        entrance = replace(frame.entrance, layers=layers, transition=_motion_without(frame.entrance.transition, gone))
+        project = put_frame(project, replace(frame_by_id(project, frame_id), entrance=entrance if layers else None))
     routes = tuple(_without(route, gone) for route in project.routes)
     return replace(project, routes=routes)
 
@@ -169,12 +174,25 @@ def _inside(layer: Layer) -> list[Layer]:
 
 def _without(route: Route, gone: set[str]) -> Route:
     """What hung on the layers goes. The trigger stays: that its layer is gone is shown as trouble."""
-    old = route.transition
+    transition = _motion_without(route.transition, gone)
+    tryouts = tuple(replace(entry, transition=_motion_without(entry.transition, gone)) for entry in route.tryouts)
+    if transition is route.transition and tryouts == route.tryouts:
+        return route
+    return replace(route, transition=transition, tryouts=tryouts)
+
+
+def _motion_without(old: Transition, gone: set[str]) -> Transition:
+    def stays(key: CueKey) -> bool:
+        return key[0] not in gone and key[1] not in gone
+
+    staggers = (replace(e, cues=tuple(key for key in e.cues if stays(key))) for e in old.staggers)
     transition = replace(
         old,
+        ties=tuple(tie for tie in old.ties if stays(tie.cue) and stays(tie.to)),
+        staggers=tuple(entry for entry in staggers if len(entry.cues) > 1),
         cues=tuple(c for c in old.cues if c.from_id not in gone and c.to_id not in gone),
         decisions=tuple(d for d in old.decisions if d.from_id not in gone and d.to_id not in gone),
         absents=tuple(a for a in old.absents if a.layer not in gone),
         settled=tuple(e for e in old.settled if e.from_id not in gone and e.to_id not in gone),
     )
-    return route if transition == old else replace(route, transition=transition)
+    return old if transition == old else transition

@@ -11,7 +11,7 @@ from rapidfuzz import process
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import names_in, parse
 from avelt.core.model.curves import Curve, Named, PlainCurve
-from avelt.core.model.find import frame_by_id, layer_index, route_by_id
+from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_layer
 from avelt.core.model.values import (
@@ -52,8 +52,13 @@ def add_route(
         raise EditError("A route goes to another frame; motion inside a frame is a loop.")
     ident = f"R{project.next_id}"
     trigger = trigger or Tap()
-    route = Route(ident, leaves, arrives, trigger, transition or Transition(300.0, Named("settle")), action or Go())
+    route = Route(ident, leaves, arrives, trigger, transition or usual_motion(), action or Go())
     return replace(project, routes=(*project.routes, route), next_id=project.next_id + 1), ident
+
+
+def usual_motion() -> Transition:
+    """What a new route has: what stays eases both ways, what leaves speeds up, what enters slows down."""
+    return Transition(300.0, Named("settle"), leave_curve=Named("leave"), enter_curve=Named("arrive"))
 
 
 def remove_route(project: Project, route_id: str) -> Project:
@@ -67,6 +72,12 @@ def edit_route(project: Project, route_id: str, change: Callable[[Route], Route]
     new = change(old)
     if new is old or new == old:
         return project
+    if frame_id := frame_of_entrance(route_id):
+        frame = frame_by_id(project, frame_id)
+        assert frame.entrance is not None
+        entrance = replace(frame.entrance, transition=new.transition)
+        made = replace(frame, entrance=entrance)
+        return replace(project, frames=tuple(made if f.id == frame_id else f for f in project.frames))
     return replace(project, routes=tuple(new if route.id == route_id else route for route in project.routes))
 
 
@@ -135,7 +146,7 @@ def set_length(project: Project, route_id: str, length: float) -> Project:
     length = min(MAX_MS, max(0.0, length))
 
     def change(old: Transition) -> Transition:
-        before = length_of(old)
+        before = length_of(old, project)
         if before == length and old.length is not None:
             return old
         factor = length / before if before > 0 else 1.0
@@ -147,14 +158,25 @@ def set_length(project: Project, route_id: str, length: float) -> Project:
             )
             for cue in old.cues
         )
-        return replace(old, length=length, cues=cues)
+        ties = tuple(replace(tie, by=tie.by * factor) for tie in old.ties)
+        staggers = tuple(replace(entry, ms=entry.ms * factor) for entry in old.staggers)
+        return replace(old, length=length, cues=cues, ties=ties, staggers=staggers)
 
     return edit_transition(project, route_id, change)
 
 
-def set_base_curve(project: Project, route_id: str, curve: Curve) -> Project:
-    """The curve that cues without one of their own have."""
-    return edit_transition(project, route_id, lambda old: replace(old, curve=curve))
+def set_base_curve(
+    project: Project, route_id: str, curve: Curve | None, role: Literal["both", "leaves", "enters"] = "both"
+) -> Project:
+    """The curve that cues without one of their own have; of what leaves or enters, ``None`` is that of the rest."""
+    name = {"both": "curve", "leaves": "leave_curve", "enters": "enter_curve"}[role]
+    return edit_transition(project, route_id, lambda old: replace(old, **{name: curve}))
+
+
+def move_end(project: Project, route_id: str, length: float | None) -> Project:
+    """Another length that leaves all cues where they are; ``None``: as long as the last cue."""
+    length = None if length is None else min(MAX_MS, max(0.0, length))
+    return edit_transition(project, route_id, lambda old: replace(old, length=length))
 
 
 def set_cue(
@@ -196,8 +218,15 @@ def with_cue(transition: Transition, cue: Cue) -> Transition:
 
 
 def inherit_cue(project: Project, route_id: str, key: CueKey) -> Project:
-    """Nothing of its own any more."""
-    return set_cue(project, route_id, key, start=None, end=None, curve=None, shortest=None)
+    """Nothing of its own any more, and hung on nothing."""
+
+    def change(old: Transition) -> Transition:
+        ties = tuple(tie for tie in old.ties if tie.cue != key)
+        if len(ties) != len(old.ties):
+            old = replace(old, ties=ties)
+        return with_cue(old, Cue(*key))
+
+    return edit_transition(project, route_id, change)
 
 
 def edit_named_curve(project: Project, curve_id: str, curve: PlainCurve) -> Project:
@@ -295,6 +324,7 @@ def set_all_absent(
 def settle(
     project: Project, route_id: str, ends: tuple[str, str], *, content: ContentChange | None = None,
     swap_at: float | Literal["keep"] | None = "keep", order_at: float | Literal["keep"] | None = "keep",
+    shift: float | None = None,
 ) -> Project:  # fmt: skip
     """How a pair's content turns into the other, and when; ``None`` moments are half way."""
 
@@ -304,6 +334,7 @@ def settle(
             now, content=now.content if content is None else content,
             swap_at=now.swap_at if swap_at == "keep" else _share(swap_at),
             order_at=now.order_at if order_at == "keep" else _share(order_at),
+            shift=now.shift if shift is None else shift % 1.0,
         )  # fmt: skip
         others = tuple(s for s in old.settled if (s.from_id, s.to_id) != ends)
         plain = new == Settled(*ends)

@@ -14,6 +14,7 @@ from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
+from avelt.core.model.motion import CueKey, Key, Moment, Stagger, Tie, Way
 from avelt.core.model.triggers import (
     Action,
     Drag,
@@ -32,7 +33,8 @@ from avelt.core.model.values import Away, Cue, Decision, Frame, Project, Route, 
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.compile import paired, pairing_of
 from avelt.core.timing.over import ends
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import length_of, plan_of, timed
+from avelt.core.timing.stagger import offsets as stagger_offsets
 
 replace = msgspec.structs.replace
 BackCurve = Literal["same", "mirrored", "quicker"]
@@ -47,7 +49,7 @@ def change_lengths(
 ) -> Project:
     """The lengths of several routes: all the same (``to``), or each times a factor plus some ms."""
     for ident in ids:
-        length = to if to is not None else length_of(route_by_id(project, ident).transition) * times + add
+        length = to if to is not None else length_of(route_by_id(project, ident).transition, project) * times + add
         project = set_length(project, ident, length)
     return project
 
@@ -180,20 +182,40 @@ def _back_trigger(trigger: Trigger, pairing: Pairing) -> Trigger:
 def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Transition:
     """The route's transition run backwards: what began last ends last no more, but begins first."""
     old = route.transition
-    length = length_of(old)
+    length = length_of(old, project)
     factor = QUICKER if how == "quicker" else 1.0
 
     def curve(value: Curve, leaves: bool) -> Curve:
         turn = how == "mirrored" or (how == "quicker" and leaves)
         return _mirror(project, value) if turn else value
 
+    plan = plan_of(project, old)
+    staggers = tuple(
+        replace(e, cues=tuple(_key_back(key) for key in e.cues), backwards=not e.backwards, ms=e.ms * factor)
+        for e in old.staggers
+    )
+    frames = ends(project, route)
+    late: dict[CueKey, float] = {}
+    for entry in staggers:
+        for key, by in stagger_offsets(entry, (frames[1], frames[0])).items():
+            late[key] = late.get(key, 0.0) + by
+
     def cue(entry: Cue) -> Cue:
         back = entry.to_id is None or entry.from_id is None
+        start, end = plan.of(entry.key)
+        inherits = entry.start is None and entry.end is None and entry.key not in plan.hung
+        by = late.get(_key_back(entry.key), 0.0)  # the stagger puts it off by this again
+        entry = _with_curves(project, old, entry)
+        whole = entry.curve if not entry.keys or entry.keys[0].curve is None else entry.keys[0].curve
+        keys = _keys_back(entry, lambda value: curve(value, back))
+        if keys and entry.keys[0].curve is not None and entry.curve is not None:
+            keys = (replace(keys[0], curve=curve(entry.curve, back)), *keys[1:])
         return Cue(
             entry.to_id, entry.from_id, entry.prop,
-            None if entry.end is None and entry.start is None else (length - _end(entry, length)) * factor,
-            None if entry.start is None and entry.end is None else (length - (entry.start or 0.0)) * factor,
-            curve(entry.curve, back) if entry.curve is not None else None, entry.shortest,
+            None if inherits else max(0.0, (length - end) * factor - by),
+            None if inherits else max(0.0, (length - start) * factor - by),
+            curve(whole, back) if whole is not None else None, entry.shortest, entry.space, entry.muted, keys,
+            _way_back(entry.way),
         )  # fmt: skip
 
     def moment(share: float | None) -> float | None:
@@ -201,17 +223,52 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
 
     return replace(
         old, length=length * factor if old.length is not None else None, curve=curve(old.curve, False),
-        cues=tuple(cue(entry) for entry in old.cues),
+        cues=tuple(cue(plan.cues.get(key, Cue(*key))) for key in dict.fromkeys((*plan.cues, *plan.hung))),
         decisions=tuple(Decision(d.to_id, d.from_id, d.together) for d in old.decisions),
         leave=old.enter, enter=old.leave,
+        leave_curve=None if old.enter_curve is None else curve(old.enter_curve, True),
+        enter_curve=None if old.leave_curve is None else curve(old.leave_curve, True),
+        ties=tuple(_tie_back(tie, factor) for tie in old.ties),
+        staggers=staggers,
         settled=tuple(
-            Settled(s.to_id, s.from_id, s.content, moment(s.swap_at), moment(s.order_at)) for s in old.settled
+            Settled(s.to_id, s.from_id, s.content, moment(s.swap_at), moment(s.order_at), (1.0 - s.shift) % 1.0)
+            for s in old.settled
         ),
     )  # fmt: skip
 
 
-def _end(cue: Cue, length: float) -> float:
-    return length if cue.end is None else cue.end
+def _key_back(key: CueKey) -> CueKey:
+    return (key[1], key[0], key[2])
+
+
+def _tie_back(tie: Tie, factor: float) -> Tie:
+    """What began after an end now ends before a start."""
+    turned: dict[Moment, Moment] = {"start": "end", "end": "start"}
+    return Tie(_key_back(tie.cue), _key_back(tie.to), turned[tie.at], turned[tie.to_at], -tie.by * factor)
+
+
+def _keys_back(cue: Cue, turn: Callable[[Curve], Curve]) -> tuple[Key, ...]:
+    """Keys met from the other side: each is reached by the curve that led on from it."""
+    onward = [key.curve for key in cue.keys[1:]] + [None]
+    return tuple(
+        Key(1.0 - key.at, (1.0 - key.value[0],) if cue.way is not None else key.value, None if c is None else turn(c))
+        for key, c in zip(reversed(cue.keys), reversed(onward[: len(cue.keys)]), strict=True)
+    )
+
+
+def _with_curves(project: Project, old: Transition, cue: Cue) -> Cue:
+    """The cue with every curve written out, where a key has one of its own."""
+    if all(key.curve is None for key in cue.keys):
+        return cue
+    usual = timed(project, old, *cue.key).curve
+    keys = tuple(replace(key, curve=key.curve or usual) for key in cue.keys)
+    return replace(cue, keys=keys, curve=usual)
+
+
+def _way_back(way: Way | None) -> Way | None:
+    if way is None:
+        return None
+    return replace(way, points=tuple((1.0 - u, dx, dy) for u, dx, dy in reversed(way.points)))
 
 
 def _mirror(project: Project, curve: Curve) -> Curve:
@@ -263,6 +320,7 @@ def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> 
             moved = _moved(cue, left, right, pairing)
             cues += [moved] if moved is not None else []
             placed, missed = placed + (moved is not None), missed + (moved is None)
+        ties, staggers = _hung(source.transition, left, right, pairing)
         absents = []
         mine = layer_index(ends(project, source)[0])
         for entry in source.transition.absents:
@@ -272,7 +330,8 @@ def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> 
             placed, missed = placed + alone, missed + (not alone)
         motion = replace(
             target.transition, length=source.transition.length, curve=source.transition.curve, cues=tuple(cues),
-            absents=tuple(absents), leave=_behind(source.transition.leave, left, right),
+            leave_curve=source.transition.leave_curve, enter_curve=source.transition.enter_curve, ties=ties,
+            staggers=staggers, absents=tuple(absents), leave=_behind(source.transition.leave, left, right),
             enter=_behind(source.transition.enter, left, right),
         )  # fmt: skip
         project = edit_route(project, target_id, lambda r, motion=motion: replace(r, transition=motion))  # type: ignore[misc]
@@ -288,6 +347,23 @@ def _relatives(one: Frame, other: Frame) -> dict[str, str]:
     if one is other:
         return {ident: ident for ident in layer_index(one)}
     return dict(paired(one, other, _PLAIN).to_of)
+
+
+def _hung(
+    motion: Transition, left: Mapping[str, str], right: Mapping[str, str], pairing: Pairing
+) -> tuple[tuple[Tie, ...], tuple[Stagger, ...]]:
+    """Ties and staggers between cues that find a place."""
+
+    def there(key: CueKey) -> CueKey | None:
+        cue = _moved(Cue(*key), left, right, pairing)
+        return cue.key if cue is not None else None
+
+    ties = []
+    for tie in motion.ties:
+        own, other = there(tie.cue), there(tie.to)
+        ties += [replace(tie, cue=own, to=other)] if own is not None and other is not None else []
+    moved = [(e, tuple(key for key in map(there, e.cues) if key is not None)) for e in motion.staggers]
+    return tuple(ties), tuple(replace(e, cues=keys) for e, keys in moved if len(keys) > 1)
 
 
 def _moved(cue: Cue, left: Mapping[str, str], right: Mapping[str, str], pairing: Pairing) -> Cue | None:

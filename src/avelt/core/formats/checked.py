@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+import msgspec
+
 from avelt.core.blending import colour
 from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.errors import FormatError
@@ -18,6 +20,8 @@ from avelt.core.model.limits import (
     MAX_MS,
     MAX_PATH_NUMBERS,
 )  # fmt: skip
+from avelt.core.model.motion import Cue, Transition
+from avelt.core.model.properties import KEYED
 from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row
 from avelt.core.model.values import (
     Away,
@@ -36,6 +40,9 @@ from avelt.core.model.values import (
     Solid,
     Text,
 )
+from avelt.core.timing.schedule import circle
+
+replace = msgspec.structs.replace
 
 
 def check(project: Project) -> None:
@@ -105,6 +112,11 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
     if frame.source is not None:
         _tree(frame.source.base, f"{place}.source.base", assets)
     _unique([loop.id for loop in frame.loops], f"{place}.loops")
+    if frame.entrance is not None:
+        for k, ident in enumerate(frame.entrance.layers):
+            if owner.get(ident) != frame.id:
+                raise FormatError(f"The layer {ident!r} is not in the frame.", f"{place}.entrance.layers[{k}]")
+        _transition(frame.entrance.transition, f"{place}.entrance.transition", curves)
     for k, loop in enumerate(frame.loops):
         _loop(loop, f"{place}.loops[{k}]", frame, owner, curves)
 
@@ -270,25 +282,77 @@ def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None
     number_is_sound(route.wait, f"{place}.wait", MAX_MS, 0.0)
     if len(route.only_if) > conditions.MAX_LENGTH:
         raise FormatError("The condition is too long.", f"{place}.only_if")
-    transition = route.transition
+    _transition(route.transition, f"{place}.transition", curves)
+    _unique([entry.id for entry in route.tryouts], f"{place}.tryouts")
+    for k, tried in enumerate(route.tryouts):
+        _transition(tried.transition, f"{place}.tryouts[{k}].transition", curves)
+
+
+def _transition(transition: Transition, place: str, curves: set[str]) -> None:
     if transition.length is not None:
-        number_is_sound(transition.length, f"{place}.transition.length", MAX_MS, 0.0)
-    curve_is_sound(transition.curve, curves, f"{place}.transition.curve")
+        number_is_sound(transition.length, f"{place}.length", MAX_MS, 0.0)
+    for name in ("curve", "leave_curve", "enter_curve"):
+        curve: Curve | None = getattr(transition, name)
+        if curve is not None:
+            curve_is_sound(curve, curves, f"{place}.{name}")
     for k, cue in enumerate(transition.cues):
-        where = f"{place}.transition.cues[{k}]"
+        where = f"{place}.cues[{k}]"
         for time in (cue.start, cue.end):
             if time is not None:
                 number_is_sound(time, where, MAX_MS, 0.0)
         if cue.curve is not None:
             curve_is_sound(cue.curve, curves, f"{where}.curve")
+        _keys(cue, where, curves)
     for k, entry in enumerate(transition.absents):
-        _away(entry.pose, f"{place}.transition.absents[{k}].pose")
-    _away(transition.leave, f"{place}.transition.leave")
-    _away(transition.enter, f"{place}.transition.enter")
+        _away(entry.pose, f"{place}.absents[{k}].pose")
+    _away(transition.leave, f"{place}.leave")
+    _away(transition.enter, f"{place}.enter")
     for k, settled in enumerate(transition.settled):
-        for share in (settled.swap_at, settled.order_at):
+        for share in (settled.swap_at, settled.order_at, settled.shift):
             if share is not None:
-                number_is_sound(share, f"{place}.transition.settled[{k}]", 1.0, 0.0)
+                number_is_sound(share, f"{place}.settled[{k}]", 1.0, 0.0)
+    _hung(transition, place, curves)
+
+
+def _keys(cue: Cue, place: str, curves: set[str]) -> None:
+    if cue.way is not None:
+        if len(cue.way.points) % 3 != 2:
+            raise FormatError("A way needs 2 + 3 n points.", f"{place}.way")
+        for point in cue.way.points:
+            for value in point:
+                number_is_sound(value, f"{place}.way")
+    count = 1 if cue.way is not None and cue.prop == "place" else len(KEYED.get(cue.prop, ()))
+    if cue.keys and not count:
+        raise FormatError("This cue cannot have keys on its way.", f"{place}.keys")
+    last = 0.0
+    for k, key in enumerate(cue.keys):
+        number_is_sound(key.at, f"{place}.keys[{k}].at", 1.0, 0.0)
+        if key.at < last:
+            raise FormatError("Keys must be in the order of their time.", f"{place}.keys[{k}].at")
+        last = key.at
+        if len(key.value) != count:
+            raise FormatError(f"This key needs {count} number{'s' if count != 1 else ''}.", f"{place}.keys[{k}].value")
+        for value in key.value:
+            number_is_sound(value, f"{place}.keys[{k}].value")
+        if key.curve is not None:
+            curve_is_sound(key.curve, curves, f"{place}.keys[{k}].curve")
+
+
+def _hung(transition: Transition, place: str, curves: set[str]) -> None:
+    made = replace(transition, ties=())
+    for k, tie in enumerate(transition.ties):
+        number_is_sound(tie.by, f"{place}.ties[{k}].by", MAX_MS)
+        if circle(made, tie):
+            raise FormatError("Ties go in a circle.", f"{place}.ties[{k}]")
+        made = replace(made, ties=(*made.ties, tie))
+    _unique([entry.id for entry in transition.staggers], f"{place}.staggers")
+    for k, entry in enumerate(transition.staggers):
+        where = f"{place}.staggers[{k}]"
+        number_is_sound(entry.ms, f"{where}.ms", MAX_MS, 0.0)
+        number_is_sound(entry.seed, f"{where}.seed", 2**31, 0)
+        for value in entry.point:
+            number_is_sound(value, f"{where}.point")
+        curve_is_sound(entry.curve, curves, f"{where}.curve")
 
 
 def _away(pose: Away, place: str) -> None:

@@ -8,6 +8,8 @@ from typing import Any, TypeVar
 from rapidfuzz import process
 
 from avelt.core.errors import NotFound
+from avelt.core.model.motion import Transition
+from avelt.core.model.triggers import Loading
 from avelt.core.model.values import Frame, Layer, Project, Route
 
 V = TypeVar("V")
@@ -65,8 +67,34 @@ def frame_of_layer(project: Project, layer_id: str) -> Frame | None:
     return next((frame for frame in project.frames if layer_id in layer_index(frame)), None)
 
 
+_ENTRANCE = "entrance:"
+
+
+def entrance_id(frame_id: str) -> str:
+    """The id under which a frame's entrance can be edited as if it were a route."""
+    return _ENTRANCE + frame_id
+
+
+def frame_of_entrance(route_id: str) -> str:
+    """The frame whose entrance an id means; empty for the id of a route."""
+    return route_id[len(_ENTRANCE) :] if route_id.startswith(_ENTRANCE) else ""
+
+
+def _as_route(frame: Frame) -> Route:
+    transition = frame.entrance.transition if frame.entrance is not None else Transition()
+    return Route(entrance_id(frame.id), frame.id, frame.id, Loading(), transition)
+
+
+#: A frame's entrance as a route in its frame; remembered by the frame's identity.
+entrance_route = by_identity(_as_route)
+
+
 def route_by_id(project: Project, route_id: str) -> Route:
-    """The route of this id; ``NotFound`` when there is none."""
+    """The route of this id, or the entrance that it means; ``NotFound`` when there is none."""
+    if frame_id := frame_of_entrance(route_id):
+        frame = frame_by_id(project, frame_id)
+        if frame.entrance is not None:
+            return entrance_route(frame)
     for route in project.routes:
         if route.id == route_id:
             return route

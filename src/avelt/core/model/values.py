@@ -11,10 +11,26 @@ from typing import Literal
 
 import msgspec
 
-from avelt.core.model.curves import Curve, Handles, Named, PlainCurve
+from avelt.core.model.curves import Curve, Handles, PlainCurve
+from avelt.core.model.motion import FADED as FADED
+from avelt.core.model.motion import Absent as Absent
+from avelt.core.model.motion import Away as Away
+from avelt.core.model.motion import ContentChange as ContentChange
+from avelt.core.model.motion import Cue as Cue
+from avelt.core.model.motion import CueKey as CueKey
+from avelt.core.model.motion import Decision as Decision
+from avelt.core.model.motion import Entrance as Entrance
+from avelt.core.model.motion import Key as Key
+from avelt.core.model.motion import Pose as Pose
+from avelt.core.model.motion import Settled as Settled
+from avelt.core.model.motion import Stagger as Stagger
+from avelt.core.model.motion import Tie as Tie
+from avelt.core.model.motion import Transition as Transition
+from avelt.core.model.motion import Tryout as Tryout
+from avelt.core.model.motion import Way as Way
 from avelt.core.model.triggers import Action, Go, Tap, Trigger, Value
 
-FORMAT = 2  # the version written into files
+FORMAT = 3  # the version written into files
 
 
 class Stop(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -248,17 +264,6 @@ class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
         return self.body.children if isinstance(self.body, Group) else ()
 
 
-class Pose(msgspec.Struct, frozen=True, omit_defaults=True):
-    """How far a layer is from its state: shift in px, turn added, scale and opacity multiplied."""
-
-    shift_x: float = 0.0
-    shift_y: float = 0.0
-    turn: float = 0.0
-    scale_x: float = 1.0
-    scale_y: float = 1.0
-    opacity: float = 1.0
-
-
 class NamedCurve(msgspec.Struct, frozen=True, omit_defaults=True):
     """A curve that many cues share: edit it once and all of them follow."""
 
@@ -322,7 +327,8 @@ class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
     """One screen, or one state of a screen.
 
     ``perspective`` is the eye's distance in px for turns out of the plane (0: from very far). ``isolates``: blend
-    modes do not see the background. Guides are places along x and along y in px.
+    modes do not see the background. Guides are places along x and along y in px. ``entrance``: how some of its layers
+    come to life after it was arrived at.
     """
 
     id: str
@@ -338,101 +344,7 @@ class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
     isolates: bool = False
     guides_x: tuple[float, ...] = ()
     guides_y: tuple[float, ...] = ()
-
-
-class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
-    """When and how one property (or all, ``prop`` empty) of one pair moves; ``None`` is inherited.
-
-    ``shortest``: angles go the shortest way instead of the way they are typed.
-    """
-
-    from_id: str | None
-    to_id: str | None
-    prop: str = ""
-    start: float | None = None
-    end: float | None = None
-    curve: Curve | None = None
-    shortest: bool | None = None
-
-    @property
-    def key(self) -> CueKey:
-        """What the cue hangs on."""
-        return (self.from_id, self.to_id, self.prop)
-
-    @property
-    def empty(self) -> bool:
-        """Nothing of its own."""
-        return self.start is None and self.end is None and self.curve is None and self.shortest is None
-
-
-CueKey = tuple[str | None, str | None, str]
-
-
-class Decision(msgspec.Struct, frozen=True, omit_defaults=True):
-    """A pair made or taken apart by hand; it always wins."""
-
-    from_id: str
-    to_id: str
-    together: bool
-
-
-class Away(Pose, frozen=True, omit_defaults=True):
-    """How a layer is where it is absent: a pose, and what only ways to leave and enter can do.
-
-    ``edge``: beyond that edge of the frame, wholly. ``side``: it grows and shrinks from that side of its box instead
-    of the pivot. ``cut``: shares of its box cut off from the top, right, bottom and left. ``behind``: the layer below
-    which it is painted while it comes or goes. ``blur`` is added, px.
-    """
-
-    blur: float = 0.0
-    edge: Literal["", "top", "right", "bottom", "left"] = ""
-    side: Literal["", "top", "right", "bottom", "left"] = ""
-    cut: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    behind: str = ""
-
-
-FADED = Away(opacity=0.0)
-
-
-class Absent(msgspec.Struct, frozen=True, omit_defaults=True):
-    """How a layer looks where it is not there yet (enters) or no more (leaves)."""
-
-    layer: str
-    pose: Away = FADED
-
-
-#: How two contents of one pair that have no common form turn into each other.
-ContentChange = Literal["", "swap", "cross-fade", "roll", "reshape"]
-
-
-class Settled(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What was settled about one pair beside its cues.
-
-    ``content``: how one content becomes the other (empty: as Avelt would). ``swap_at`` and ``order_at``: when the
-    content swaps and when the paint order flips, as shares of the transition; ``None`` is half way.
-    """
-
-    from_id: str
-    to_id: str
-    content: ContentChange = ""
-    swap_at: float | None = None
-    order_at: float | None = None
-
-
-class Transition(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What lies between two frames. Without a length of its own it is as long as its last cue.
-
-    ``leave`` and ``enter`` are how layers without a partner go and come; ``absents`` are those of single layers.
-    """
-
-    length: float | None = 300.0
-    curve: Curve = Named("settle")
-    cues: tuple[Cue, ...] = ()
-    decisions: tuple[Decision, ...] = ()
-    absents: tuple[Absent, ...] = ()
-    leave: Away = FADED
-    enter: Away = FADED
-    settled: tuple[Settled, ...] = ()
+    entrance: Entrance | None = None
 
 
 class Input(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -448,7 +360,8 @@ class Route(msgspec.Struct, frozen=True, omit_defaults=True):
     """From one frame to another, on a trigger, by a transition.
 
     ``wait`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``conditions``).
-    ``parts``: whether loops and parts of the frame arrived at start over or go on.
+    ``parts``: whether loops and parts of the frame arrived at start over or go on. ``tryouts`` are other versions of
+    the transition that are kept beside it.
     """
 
     id: str
@@ -460,6 +373,7 @@ class Route(msgspec.Struct, frozen=True, omit_defaults=True):
     wait: float = 0.0
     only_if: str = ""
     parts: Literal["go on", "start over"] = "go on"
+    tryouts: tuple[Tryout, ...] = ()
 
 
 class Asset(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -13,7 +13,7 @@ from avelt.core.model.find import layer_index, route_by_id
 from avelt.core.model.values import Away, Cue, Layer, Project, Route, Transition
 from avelt.core.presets.values import Preset, PresetCue
 from avelt.core.timing import over
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import base_curve, length_of, plan_of
 
 replace = msgspec.structs.replace
 Ends = tuple[str | None, str | None]
@@ -27,14 +27,15 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     """
     route = route_by_id(project, route_id)
     transition = route.transition
-    length = length_of(transition)
+    length = length_of(transition, project)
     cues = [cue for cue in transition.cues if (cue.from_id, cue.to_id) == ends]
+    times = plan_of(project, transition).of((*ends, ""))
     whole = next((cue for cue in cues if not cue.prop), Cue(*ends))
     whole = replace(
         whole,
-        start=whole.start if whole.start is not None else 0.0,
-        end=whole.end if whole.end is not None else length,
-        curve=whole.curve if whole.curve is not None else transition.curve,
+        start=times[0],
+        end=times[1],
+        curve=whole.curve if whole.curve is not None else base_curve(transition, *ends),
     )
     kept = tuple(_kept(project, cue, length) for cue in [whole, *(cue for cue in cues if cue.prop)])
     kind: Literal["cue set", "enter", "leave"] = (
@@ -78,7 +79,7 @@ def put(
     ``recorded``: the milliseconds and pixels that were recorded.
     """
     route = route_by_id(project, route_id)
-    length = length_of(route.transition)
+    length = length_of(route.transition, project)
 
     def cue(entry: PresetCue) -> Cue:
         if how == "recorded":

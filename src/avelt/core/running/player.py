@@ -248,7 +248,7 @@ class Player:
             self._note("turns round", f"at {min(1.0, share):.0%}, keeps its speed")
         self._note("starts", f"to {target.name}, {program.length:g} ms")
         self._frame = target
-        length = max(program.length, end_of(route.transition))
+        length = max(program.length, end_of(route.transition, self.project))
         start = self.now + route.wait
         self._leg = _Leg(route, program, shown, start, start + length)
 

@@ -8,14 +8,16 @@ from functools import lru_cache
 
 import numpy as np
 
-from avelt.core.blending import colour, reshape
+from avelt.core.blending import colour, reshape, spaces
 from avelt.core.blending.paints import Form, couple
 from avelt.core.curves.easing import CurveTable
+from avelt.core.curves.named import plain
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import Flat, parts_of
-from avelt.core.model.curves import Line, PlainCurve
+from avelt.core.model.curves import Curve, Line, PlainCurve
 from avelt.core.model.find import by_identity
-from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.motion import Space
+from avelt.core.model.properties import COLUMN, KEYED, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import (
     Box,
     Frame,
@@ -31,16 +33,17 @@ from avelt.core.model.values import (
     Transition,
 )
 from avelt.core.pairing.engine import Pairing, pair_frames
-from avelt.core.timing import layering
+from avelt.core.timing import courses, layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.merge import Merged, Slot, merge
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, Program, Scene, ShadowSlot
-from avelt.core.timing.schedule import Timed, length_of, timed
+from avelt.core.timing.schedule import Timed, end_of, length_of, plan_of, timed
 
 _ALL = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
 _TRACE = 1e-5  # of opacity: too little to be seen, enough to carry a colour
+_ON_WAY = ("x", "y", "w", "h", "pivot_x", "pivot_y", "turn")
 _STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
 Schedule = Callable[[str | None, str | None, str], Timed]
 _pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
@@ -98,12 +101,15 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     home = project or Project(name="")
 
     def schedule(from_id: str | None, to_id: str | None, prop: str) -> Timed:
-        return timed(home, transition, from_id, to_id, prop)
+        when = timed(home, transition, from_id, to_id, prop)
+        # What is muted jumps at the very end, so that the frame arrived at is whole.
+        return replace(when, start=end, end=end, keys=(), way=None) if when.muted else when
 
-    build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, schedule)
+    length, end = length_of(transition, project), end_of(transition, project)
+    build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, schedule, home)
     for s in range(len(merged.slots)):
         build.add(s)
-    return build.finish(left, right, length_of(transition))
+    return build.finish(left, right, length)
 
 
 @dataclass
@@ -113,17 +119,20 @@ class _Build:
     merged: Merged
     transition: Transition
     schedule: Schedule
+    project: Project
     dense: list[tuple[list[float], list[float]]] = field(default_factory=list)
     dense_cue: list[list[int]] = field(default_factory=list)
-    colours: list[tuple[np.ndarray, np.ndarray, int]] = field(default_factory=list)
+    colours: list[tuple[np.ndarray, np.ndarray, int, Space]] = field(default_factory=list)
+    courses: list[courses.Keyed | courses.Followed] = field(default_factory=list)
     colour_count: int = 0
     loose: list[tuple[float, float, int]] = field(default_factory=list)
     parts: list[Part] = field(default_factory=list)
     cues: dict[tuple[float, float, PlainCurve], int] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        self.own_cues = {(cue.from_id, cue.to_id) for cue in self.transition.cues}
-        self.inherited: dict[str, int] | None = None
+        plan = plan_of(self.project, self.transition)
+        self.own_cues = {key[:2] for key in (*plan.cues, *plan.hung)}
+        self.inherited: dict[tuple[bool, bool], dict[str, int]] = {}
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
         self.settled = {(entry.from_id, entry.to_id): entry for entry in self.transition.settled}
 
@@ -143,21 +152,24 @@ class _Build:
         self.dense.append((start, end))
         cues = [cue[prop] for prop in PROPERTY_OF_COLUMN]
         if change == "swap":
-            moment = length_of(self.transition) * (
+            moment = length_of(self.transition, self.project) * (
                 0.5 if settled is None or settled.swap_at is None else settled.swap_at
             )
             cues[COLUMN["mix"]] = self.cue(replace(self.schedule(*ids, "shape"), start=moment, end=moment))
         self.dense_cue.append(cues)
         first, second = left or right, right or left
         assert first is not None and second is not None
-        fills = self.paints(first.fills, second.fills, cue["fill"])
+        inks = (self.space(ids, "fill"), self.space(ids, "stroke"), self.space(ids, "shadow"))
+        fills = self.paints(first.fills, second.fills, cue["fill"], inks[0])
         strokes = self.paints(
             (first.stroke.paint,) if first.stroke else (),
             (second.stroke.paint,) if second.stroke else (),
-            cue["stroke"],
-        )
-        shadows = self.shadows(first.shadows, second.shadows, cue["shadow"])
-        outline = self.outline(first, second, change, cue["shape"], cue["size"])
+            cue["stroke"], inks[1],
+        )  # fmt: skip
+        shadows = self.shadows(first.shadows, second.shadows, cue["shadow"], inks[2])
+        outline = self.outline(first, second, change, cue["shape"], cue["size"], settled.shift if settled else 0.0)
+        if ids in self.own_cues:
+            self.go_by(s, ids, start, end, fills)
         self.parts.append(Part(left, right, fills, strokes, outline, change, shadows))
 
     def shortest_ways(self, ids: tuple[str | None, str | None], start: list[float], end: list[float]) -> None:
@@ -168,12 +180,57 @@ class _Build:
                     column = COLUMN[name]
                     end[column] = start[column] + shortest_turn(end[column] - start[column])
 
+    def space(self, ids: tuple[str | None, str | None], prop: str) -> Space:
+        return self.schedule(*ids, prop).space if ids in self.own_cues else "oklab"
+
+    def go_by(
+        self, s: int, ids: tuple[str | None, str | None], start: list[float], end: list[float],
+        fills: tuple[PaintSlot, ...],
+    ) -> None:  # fmt: skip
+        """What goes over keys or along a way."""
+        width = len(SCALARS)
+
+        def plain_of(curve: Curve) -> PlainCurve:
+            return plain(self.project, curve)
+
+        ways = []
+        for prop, names in KEYED.items():
+            when = self.schedule(*ids, prop)
+            if when.way is not None and prop == "place":
+                columns = np.array([COLUMN[name] for name in _ON_WAY])
+                first, last = np.array(start)[columns], np.array(end)[columns]
+                ways.append(courses.followed(s * width + columns, first[:6], last[:6], when, plain_of))
+            elif when.keys and prop == "fill":
+                if fills and fills[-1].kind == "solid":
+                    a, b, _, space = self.colours[self.paint_at(fills[-1].colour)]
+                    places = len(self.merged.slots) * width + 4 * fills[-1].colour + np.arange(4)
+                    values = [spaces.vectors(np.array(key.value), space) for key in when.keys]
+                    self.courses.append(courses.keyed(places, a[0], b[0], values, when, plain_of))
+            elif when.keys:
+                columns = np.array([COLUMN[name] for name in names])
+                self.courses.append(courses.keyed(
+                    s * width + columns, np.array(start)[columns], np.array(end)[columns],
+                    [np.array(key.value, float) for key in when.keys], when, plain_of,
+                ))  # fmt: skip
+        # Sizes and turns must be known when the place on a way is worked out.
+        self.courses += ways
+
+    def paint_at(self, first: int) -> int:
+        """The entry of ``colours`` that begins with a colour."""
+        count = 0
+        for k, entry in enumerate(self.colours):
+            if count == first:
+                return k
+            count += len(entry[0])
+        raise AssertionError
+
     def cues_of(self, ids: tuple[str | None, str | None]) -> dict[str, int]:
         """The number of each property's cue. Most pairs have none of their own and share one answer."""
         if ids not in self.own_cues:
-            if self.inherited is None:
-                self.inherited = dict.fromkeys(_ALL, self.cue(self.schedule(None, None, "")))
-            return self.inherited
+            role = (ids[0] is None, ids[1] is None)
+            if role not in self.inherited:
+                self.inherited[role] = dict.fromkeys(_ALL, self.cue(self.schedule(*ids, "")))
+            return self.inherited[role]
         return {prop: self.cue(self.schedule(*ids, prop)) for prop in _ALL}
 
     def cue(self, when: Timed) -> int:
@@ -210,12 +267,14 @@ class _Build:
         pose = self.absents.get(layer.id, None if inside or is_mask else usual)
         return row.copy() if pose is None else posed(row, pose, flat, index, slot.lifted)
 
-    def paints(self, left: tuple[Paint, ...], right: tuple[Paint, ...], cue: int) -> tuple[PaintSlot, ...]:
+    def paints(
+        self, left: tuple[Paint, ...], right: tuple[Paint, ...], cue: int, space: Space
+    ) -> tuple[PaintSlot, ...]:
         made: list[PaintSlot] = []
-        for entry in _coupled(left, right):
+        for entry in _coupled(left, right, space):
             first = self.colour_count
             # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
-            self.colours.append((entry.left, entry.right, cue))
+            self.colours.append((entry.left, entry.right, cue, space))
             self.colour_count += len(entry.left)
             loose = -1
             if entry.tails:
@@ -224,7 +283,9 @@ class _Build:
             made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show, entry.pattern))
         return tuple(made)
 
-    def shadows(self, left: tuple[Shadow, ...], right: tuple[Shadow, ...], cue: int) -> tuple[ShadowSlot, ...]:
+    def shadows(
+        self, left: tuple[Shadow, ...], right: tuple[Shadow, ...], cue: int, space: Space
+    ) -> tuple[ShadowSlot, ...]:
         """Shadows in turn, outer ones with outer ones; what one side lacks fades where it is."""
         made: list[ShadowSlot] = []
         for inner in (False, True):
@@ -234,15 +295,17 @@ class _Build:
                 a = first[k] if k < len(first) else _cleared(second[k])
                 b = second[k] if k < len(second) else _cleared(first[k])
                 made.append(ShadowSlot(self.colour_count, len(self.loose), inner))
-                lab = [colour.premultiplied_oklab(np.array([colour.parse(side.color)])) for side in (a, b)]
-                self.colours.append((lab[0], lab[1], cue))
+                one, two = (np.array([colour.parse(side.color)]) for side in (a, b))
+                self.colours.append((*spaces.between(one, two, space), cue, space))
                 self.colour_count += 1
                 self.loose += [(a.x, b.x, cue), (a.y, b.y, cue), (a.blur, b.blur, cue)]
         return tuple(made)
 
-    def outline(self, first: Layer, second: Layer, change: Change, shape_cue: int, size_cue: int) -> OutlineSlot | None:
+    def outline(
+        self, first: Layer, second: Layer, change: Change, shape_cue: int, size_cue: int, shift: float
+    ) -> OutlineSlot | None:
         if change == "reshape":
-            one, two = reshape.alike(outline_of(first), outline_of(second))
+            one, two = reshape.alike(outline_of(first), outline_of(second), shift)
             return self.outline_slot(one, two, shape_cue)
         if change or not isinstance(first.body, Path) or not isinstance(second.body, Path):
             return None
@@ -278,12 +341,16 @@ class _Build:
         cue_of = np.concatenate([
             cue_dense.ravel(), *colour_cue, loose[:, 2].astype(np.intp),
         ])  # fmt: skip
+        named = {space: k for k, space in enumerate(spaces.SPACES)}
+        in_space = np.concatenate([
+            np.zeros(0, np.intp), *(np.full(len(c[0]), named[c[3]], np.intp) for c in self.colours)
+        ])  # fmt: skip
         times = np.array([(s, e) for s, e, _ in self.cues] or [(0.0, 0.0)], float)
         curves = CurveTable([curve for _, _, curve in self.cues] or [Line()])
         return Program(
             left=left, right=right, merged=self.merged, parts=tuple(self.parts), start=start, end=end,
             colours=self.colour_count, cue_of=cue_of, cue_times=times, curves=curves, length=length,
-            loops=self.loop_slots(left, right),
+            loops=self.loop_slots(left, right), courses=tuple(self.courses), in_space=in_space,
             orders=layering.orders(self.merged, self.a, self.b, self.transition, length),
         )  # fmt: skip
 
@@ -303,24 +370,22 @@ class _Coupled:
     kind: str
     spread: str
     show: str
-    left: np.ndarray  # premultiplied OKLab (k, 4)
+    left: np.ndarray  # vectors of the space (k, 4)
     right: np.ndarray
     tails: tuple[tuple[float, float], ...]
     pattern: Pattern | None
 
 
 @lru_cache(maxsize=8192)
-def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[_Coupled, ...]:
+def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...], space: Space) -> tuple[_Coupled, ...]:
     """Two stacks of paint brought to one form, remembered: an edit of a cue changes no paint."""
     made: list[_Coupled] = []
     for entry in couple(left, right):
         tails: tuple[tuple[float, float], ...] = ()
         if entry.left.kind != "solid":
             tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
-        lab = [colour.premultiplied_oklab(_tinted(f)) for f in (entry.left, entry.right)]
-        made.append(
-            _Coupled(entry.left.kind, entry.right.spread, entry.show, lab[0], lab[1], tails, entry.left.pattern)
-        )
+        one, two = spaces.between(_tinted(entry.left), _tinted(entry.right), space)
+        made.append(_Coupled(entry.left.kind, entry.right.spread, entry.show, one, two, tails, entry.left.pattern))
     return tuple(made)
 
 

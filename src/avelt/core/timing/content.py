@@ -71,7 +71,9 @@ def change_of(left: Layer, right: Layer, settled: Settled | None = None) -> Chan
     """What happens: what was chosen, when it can be done, else the usual."""
     possible = [choice.key for choice in choices(left, right)]
     if not possible:
-        return ""
+        # Node by node the start is given; to begin elsewhere the outlines must be laid along each other.
+        turned = settled is not None and settled.shift and isinstance(left.body, _SHAPES)
+        return "reshape" if turned and not isinstance(left.body, Group) else ""
     if settled is not None and settled.content in possible:
         return settled.content
     return possible[0]

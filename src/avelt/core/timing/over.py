@@ -11,7 +11,8 @@ from functools import lru_cache
 
 import msgspec
 
-from avelt.core.model.find import frame_by_id, route_by_id
+from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, route_by_id, walk
+from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import PutAway, ShowOver, SwapOver
 from avelt.core.model.values import Box, Frame, Group, Layer, Project, Route, Solid
 
@@ -20,9 +21,16 @@ _PLAIN = ShowOver()
 
 
 def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
-    """What is on screen before and after the route's transition."""
+    """What is on screen before and after the route's transition.
+
+    Layers that come to life only after the arrival are not there yet.
+    """
     leaves, arrives = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+    if frame_of_entrance(route.id):
+        return entrance_ends(arrives)
     action = route.action
+    if not isinstance(action, PutAway):
+        arrives = at_arrival(arrives)
     if isinstance(action, ShowOver):
         return leaves, laid(leaves, arrives, action)
     if isinstance(action, PutAway):
@@ -33,6 +41,27 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
             under, how = beneath
             return laid(under, leaves, how), laid(under, arrives, how)
     return leaves, arrives
+
+
+def at_arrival(frame: Frame) -> Frame:
+    """The frame as it is arrived at: without the layers of its entrance. The same value for the same frame."""
+    return frame if frame.entrance is None else _bare(frame)
+
+
+def entrance_ends(frame: Frame) -> tuple[Frame, Frame]:
+    """What is on screen before and after a frame's entrance."""
+    return at_arrival(frame), frame
+
+
+def _without(frame: Frame) -> Frame:
+    assert frame.entrance is not None
+    layers = map_layers(frame.layers, dict.fromkeys(frame.entrance.layers, lambda _: None))
+    left = {layer.id for layer in walk(layers)}
+    loops = tuple(loop for loop in frame.loops if loop.layer in left)
+    return replace(frame, layers=layers, loops=loops, entrance=None)
+
+
+_bare = by_identity(_without)
 
 
 def ends_by_id(project: Project, route_id: str) -> tuple[Frame, Frame]:

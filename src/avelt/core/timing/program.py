@@ -12,13 +12,14 @@ from functools import cached_property
 
 import numpy as np
 
-from avelt.core.blending import colour
+from avelt.core.blending import colour, spaces
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Layer, Loop, Pattern, Pose
 from avelt.core.timing.content import Change
+from avelt.core.timing.courses import Followed, Keyed
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
 
@@ -174,6 +175,7 @@ class Program:
         self, *, left: Frame, right: Frame, merged: Merged, parts: tuple[Part, ...], start: Floats, end: Floats,
         colours: int, cue_of: np.ndarray, cue_times: Floats, curves: CurveTable, length: float,
         loops: tuple[LoopSlot, ...] = (), orders: tuple[tuple[float, Order], ...] = (),
+        courses: tuple[Keyed | Followed, ...] = (), in_space: np.ndarray | None = None,
     ) -> None:  # fmt: skip
         self.left, self.right, self.merged, self.parts = left, right, merged, parts
         self.length = length
@@ -194,11 +196,19 @@ class Program:
         self._cue_start = cue_times[:, 0]
         self._cue_end = cue_times[:, 1]
         span = cue_times[:, 1] - cue_times[:, 0]
+        #: When the last cue ends, or the length.
+        self.last = max(length, float(cue_times[:, 1].max(initial=0.0)))
         self._span = np.where(span > _AT_ONCE, span, 1.0)
         self._curves = curves
-        in_colours = self.moving[(self.moving >= self.dense) & (self.moving < self.colours_end)]
+        self.courses = courses
+        #: Every place that changes: between its ends, over keys, or along a way.
+        self.touched = self.moving
+        if courses:
+            self.touched = np.unique(np.concatenate([self.moving, *(course.places for course in courses)]))
+        in_colours = self.touched[(self.touched >= self.dense) & (self.touched < self.colours_end)]
         self._moving_colours = np.unique((in_colours - self.dense) // 4)
-        self._base_colours = colour.from_premultiplied_oklab(start[self.dense : self.colours_end].reshape(-1, 4))
+        self._in_space = np.zeros(colours, np.intp) if in_space is None else in_space
+        self._base_colours = self._to_colours(start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
         self.kick: Floats | None = None
         self.still = _still_slots(self)
         sides = [side for part in parts for side in (part.left, part.right) if side is not None]
@@ -225,6 +235,9 @@ class Program:
             out = moved
         else:
             out[self.moving] = moved
+        for course in self.courses:
+            if 0.0 < ms < self.last:
+                course.put(out, np.asarray(ms, float))
         if self.kick is not None and 0.0 <= ms < self.length:
             out[: self.dense] += self.kick * (ms * (1.0 - ms / self.length) ** 2)
         return out
@@ -235,6 +248,12 @@ class Program:
         out = np.repeat(self.start[None, :], len(times), 0)
         eased = self.eased(times)[:, self._cue]
         out[:, self.moving] = self._from * (1.0 - eased) + self._to * eased
+        inside = (times > 0.0) & (times < self.last)
+        if self.courses and inside.any():
+            part = out[inside]
+            for course in self.courses:
+                course.put(part, times[inside])
+            out[inside] = part
         if self.kick is not None:
             share = np.where(
                 (times >= 0) & (times < self.length), times * (1 - times / max(self.length, 1e-9)) ** 2, 0.0
@@ -262,8 +281,18 @@ class Program:
         if len(self._moving_colours):
             colours = colours.copy()
             block = vector[self.dense : self.colours_end].reshape(-1, 4)
-            colours[self._moving_colours] = colour.from_premultiplied_oklab(block[self._moving_colours])
+            colours[self._moving_colours] = self._to_colours(
+                block[self._moving_colours], self._in_space[self._moving_colours]
+            )
         return colours
+
+    def _to_colours(self, vectors: Floats, in_space: np.ndarray) -> Floats:
+        """Vectors (count, 4), each of its own space, as sRGB and alpha."""
+        out = colour.from_premultiplied_oklab(vectors)
+        for k in np.unique(in_space[in_space > 0]).tolist():
+            rows = in_space == k
+            out[rows] = spaces.colours(vectors[rows], spaces.SPACES[k])
+        return out
 
     def order_at(self, ms: float) -> Order:
         """Children by parent slot, in paint order at a moment; at the ends as the frames have them."""
@@ -305,7 +334,7 @@ def _still_slots(program: Program) -> np.ndarray:
     """Slots of which nothing changes by itself (their parents may)."""
     still = np.ones(len(program.parts), bool)
     moves = np.zeros(len(program.start) + 1, bool)
-    moves[program.moving] = True
+    moves[program.touched] = True
     if len(still):
         still &= ~moves[: program.dense].reshape(len(still), -1).any(1)
     # Running totals answer "does any number of this stretch move" by two look-ups.

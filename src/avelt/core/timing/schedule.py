@@ -1,15 +1,19 @@
-"""When things move: the cascade of property cue over layer cue over transition."""
+"""When things move: the cascade of property cue over layer cue over transition, then ties, then staggers."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from avelt.core.curves.named import plain
+from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.find import by_identity
-from avelt.core.model.values import Cue, CueKey, Project, Transition
+from avelt.core.model.motion import Cue, CueKey, Key, Moment, Space, Tie, Transition, Way
+from avelt.core.model.values import Frame, Project
+from avelt.core.timing import stagger
 
 DEFAULT_LENGTH = 300.0
+Times = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -23,19 +27,16 @@ class Timed:
     own_time: bool
     own_curve: bool
     shortest: bool = False
+    space: Space = "oklab"
+    muted: bool = False
+    hung: bool = False  # its time comes from a tie or a stagger
+    keys: tuple[Key, ...] = ()
+    way: Way | None = None
 
     @property
     def length(self) -> float:
         """How long it moves, ms."""
         return self.end - self.start
-
-
-def length_of(transition: Transition) -> float:
-    """The length in ms: its own, or the end of the last cue, or 300 when there is neither."""
-    if transition.length is not None:
-        return transition.length
-    ends = [cue.end for cue in transition.cues if cue.end is not None]
-    return max(ends) if ends else DEFAULT_LENGTH
 
 
 def _by_key(transition: Transition) -> dict[CueKey, Cue]:
@@ -46,27 +47,150 @@ def _by_key(transition: Transition) -> dict[CueKey, Cue]:
 cue_index = by_identity(_by_key)
 
 
+class Plan:
+    """The times of all cues of a transition between two frames; times are worked out when asked for."""
+
+    def __init__(self, transition: Transition, frames: tuple[Frame, Frame] | None) -> None:
+        self.cues = cue_index(transition)
+        self.ties: dict[tuple[CueKey, Moment], Tie] = {(tie.cue, tie.at): tie for tie in transition.ties}
+        self.late: dict[CueKey, float] = {}
+        for entry in transition.staggers:
+            for key, by in stagger.offsets(entry, frames).items():
+                self.late[key] = self.late.get(key, 0.0) + by
+        self.hung = {tie.cue for tie in transition.ties} | set(self.late)
+        self._known: dict[CueKey, Times] = {}
+        self.length = transition.length if transition.length is not None else DEFAULT_LENGTH
+        if transition.length is None:
+            self.length = max([cue.end for cue in transition.cues if cue.end is not None], default=DEFAULT_LENGTH)
+            self.length = self._last(transition) or DEFAULT_LENGTH
+            self._known = {}
+        #: When the last thing stops.
+        self.end = max(self.length, self._last(transition))
+
+    def _last(self, transition: Transition) -> float:
+        own = {cue.key for cue in transition.cues if cue.end is not None}
+        return max((self.of(key)[1] for key in own | self.hung), default=0.0)
+
+    def of(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
+        """Start and end of a cue, ms. A circle of ties, which no edit makes, is cut where it closes."""
+        found = self._known.get(key)
+        if found is None:
+            found = self._worked_out(key, (*asked, key))
+            if not asked:
+                self._known[key] = found
+        return found
+
+    def _worked_out(self, key: CueKey, asked: tuple[CueKey, ...]) -> Times:
+        start, end = self.base(key, asked)
+        length = max(0.0, end - start)
+        first, last = self._tied(key, "start", asked), self._tied(key, "end", asked)
+        if first is not None:
+            start, end = first, first + length if last is None else max(first, last)
+        elif last is not None:
+            start, end = max(0.0, last - length), last
+        late = self.late.get(key, 0.0)
+        return start + late, max(start, end) + late
+
+    def base(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
+        """The times without the ties and staggers of the cue itself: its own, or those that it inherits."""
+        whole = (key[0], key[1], "")
+        start, end = (0.0, self.length) if key == whole or whole in asked else self.of(whole, asked)
+        own = self.cues.get(key)
+        if own is not None:
+            start = own.start if own.start is not None else start
+            end = own.end if own.end is not None else end
+        return start, end
+
+    def _tied(self, key: CueKey, at: Moment, asked: tuple[CueKey, ...]) -> float | None:
+        tie = self.ties.get((key, at))
+        if tie is None or tie.to in asked:
+            return None
+        start, end = self.of(tie.to, asked)
+        return max(0.0, (start if tie.to_at == "start" else end) + tie.by)
+
+
+_plans: dict[int, tuple[Transition, Frame | None, Frame | None, Plan]] = {}
+
+
+def plan_of(project: Project | None, transition: Transition) -> Plan:
+    """The plan of a transition, kept while neither it nor the frames that a stagger looks at change."""
+    frames = None
+    if project is not None and any(entry.order in stagger.SPATIAL for entry in transition.staggers):
+        frames = stagger.frames_of(project, transition)
+    left, right = frames or (None, None)
+    kept = _plans.get(id(transition))
+    if kept is not None and kept[0] is transition and kept[1] is left and kept[2] is right:
+        return kept[3]
+    if len(_plans) > 512:
+        _plans.clear()
+    made = Plan(transition, frames)
+    _plans[id(transition)] = (transition, left, right, made)
+    return made
+
+
+def length_of(transition: Transition, project: Project | None = None) -> float:
+    """The length in ms: its own, or the end of the last cue, or 300 when there is neither."""
+    return transition.length if transition.length is not None else plan_of(project, transition).length
+
+
+def end_of(transition: Transition, project: Project | None = None) -> float:
+    """When the last thing stops: the length, or a cue that goes on beyond it."""
+    return plan_of(project, transition).end
+
+
+def base_curve(transition: Transition, from_id: str | None, to_id: str | None) -> Curve:
+    """The curve of a layer that has none of its own: what leaves and what enters may have another."""
+    if from_id is not None and to_id is None:
+        return transition.leave_curve or transition.curve
+    if from_id is None and to_id is not None:
+        return transition.enter_curve or transition.curve
+    return transition.curve
+
+
 def timed(project: Project, transition: Transition, from_id: str | None, to_id: str | None, prop: str) -> Timed:
     """The cue of one property of one pair (``prop`` empty: of the layer as a whole)."""
-    cues = cue_index(transition)
-    layer_cue = cues.get((from_id, to_id, ""))
-    own = cues.get((from_id, to_id, prop))
-    start, end, curve, shortest = 0.0, length_of(transition), transition.curve, False
+    plan = plan_of(project, transition)
+    key: CueKey = (from_id, to_id, prop)
+    layer_cue, own = plan.cues.get((from_id, to_id, "")), plan.cues.get(key)
+    start, end = plan.of(key)
+    curve, shortest, muted = base_curve(transition, from_id, to_id), False, False
+    space: Space = "oklab"
     for cue in (layer_cue, own):
         if cue is not None:
-            start = cue.start if cue.start is not None else start
-            end = cue.end if cue.end is not None else end
             curve = cue.curve if cue.curve is not None else curve
             shortest = cue.shortest if cue.shortest is not None else shortest
+            space = cue.space if cue.space is not None else space
+            muted = muted or cue.muted
     return Timed(
-        start, max(start, end), curve, plain(project, curve),
-        own is not None and (own.start is not None or own.end is not None),
-        own is not None and own.curve is not None,
-        shortest,
+        start, end, curve, plain(project, curve), own is not None and (own.start is not None or own.end is not None),
+        own is not None and own.curve is not None, shortest, space, muted, key in plan.hung,
+        own.keys if own is not None else (), own.way if own is not None else None,
     )  # fmt: skip
 
 
-def end_of(transition: Transition) -> float:
-    """When the last thing stops: the length, or a cue that goes on beyond it."""
-    ends = [cue.end for cue in transition.cues if cue.end is not None]
-    return max([length_of(transition), *ends])
+def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
+    """The cues that would hang on each other in a circle if the tie were made; empty when none would."""
+    onto: dict[CueKey, set[CueKey]] = {}
+    for tie in (*(t for t in transition.ties if (t.cue, t.at) != (new.cue, new.at)), new):
+        onto.setdefault(tie.cue, set()).add(tie.to)
+
+    def way_back(key: CueKey, seen: tuple[CueKey, ...]) -> tuple[CueKey, ...]:
+        # A property hangs on its layer's cue too, which it inherits from.
+        whole = (key[0], key[1], "")
+        for other in (*onto.get(key, ()), *((whole,) if whole != key and whole in onto else ())):
+            if other == new.cue:
+                return seen
+            if other not in seen and (found := way_back(other, (*seen, other))):
+                return found
+        return ()
+
+    if new.to == new.cue:
+        return (new.cue,)
+    return way_back(new.to, (new.cue, new.to))
+
+
+def refuse_circle(names: tuple[str, ...]) -> EditError:
+    """The sentence for a circle, with the names in it."""
+    if len(names) == 1:
+        return EditError(f"{names[0]} cannot hang on itself.")
+    return EditError("That would be a circle: " + " hangs on ".join([*names, names[0]]) + ".")

@@ -156,7 +156,7 @@ class HandoffStation(QWidget):
         wanted = f"{left.name} to {right.name}.gif"
         if not self.name.isModified():
             self.name.setText(wanted)
-        self.clock.set_length(length_of(route.transition))
+        self.clock.set_length(length_of(route.transition, self.desk.project))
         self._show_facts()
         self._show_busy()
         self._ticked(self.clock.ms)
@@ -175,7 +175,7 @@ class HandoffStation(QWidget):
         if route is None:
             return
         frame, wanted = frame_by_id(self.desk.project, route.leaves), self.wanted()
-        length = length_of(route.transition)
+        length = length_of(route.transition, self.desk.project)
         size = f"{frame.w * wanted.scale:.0f} × {frame.h * wanted.scale:.0f} px"
         self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
 

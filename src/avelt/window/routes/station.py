@@ -184,7 +184,7 @@ class RoutesStation(QWidget):
             self.leaves_name.setText(f"{len(chosen)} routes" if several else left)
             self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else "stays")
             self.arrives_name.setText("" if several or shown.leaves == shown.arrives else right)
-            self.clock.set_length(shown.wait + end_of(shown.transition))
+            self.clock.set_length(shown.wait + end_of(shown.transition, self.desk.project))
             self._ticked(self.clock.ms)
         if len(chosen) > 1:
             self.many.show_routes(chosen)

@@ -48,10 +48,10 @@ def moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
     """What moves in each slot, in the order of the table of properties."""
     found: dict[int, set[str]] = {}
     width = len(SCALARS)
-    for place in program.moving[program.moving < program.dense].tolist():
+    for place in program.touched[program.touched < program.dense].tolist():
         found.setdefault(place // width, set()).add(PROPERTY_OF_COLUMN[place % width])
-    colours = {int(p - program.dense) // 4 for p in program.moving if program.dense <= p < program.colours_end}
-    loose = {int(p - program.colours_end) for p in program.moving if p >= program.colours_end}
+    colours = {int(p - program.dense) // 4 for p in program.touched if program.dense <= p < program.colours_end}
+    loose = {int(p - program.colours_end) for p in program.touched if p >= program.colours_end}
     for s, part in enumerate(program.parts):
         for paints, key in ((part.fills, "fill"), (part.stroke, "stroke")):
             for paint in paints:

@@ -1,0 +1,145 @@
+"""Edits of ties and staggers: what starts after, with or before what."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from itertools import pairwise
+from typing import Literal
+
+import msgspec
+
+from avelt.core.edits.cues import place_cue
+from avelt.core.edits.routes import edit_transition
+from avelt.core.errors import EditError
+from avelt.core.model.find import route_by_id
+from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.core.model.values import Project
+from avelt.core.timing.schedule import circle, plan_of, refuse_circle
+
+replace = msgspec.structs.replace
+Name = Callable[[CueKey], str]
+
+
+def tie(
+    project: Project, route_id: str, cue: CueKey, to: CueKey, name: Name, at: Moment = "start",
+    to_at: Moment = "end", by: float | None = None,
+) -> Project:  # fmt: skip
+    """Hang an end of a cue on an end of another. Without ``by`` it stays where it is now.
+
+    ``EditError`` with the names when the cues would hang on each other in a circle.
+    """
+    transition = route_by_id(project, route_id).transition
+    plan = plan_of(project, transition)
+    if by is None:
+        own, other = plan.of(cue), plan.of(to)
+        late = plan.late.get(cue, 0.0)
+        by = (own[0] if at == "start" else own[1]) - late - (other[0] if to_at == "start" else other[1])
+    new = Tie(cue, to, at, to_at, by)
+    found = circle(transition, new)
+    if found:
+        raise refuse_circle(tuple(name(key) for key in found))
+    return edit_transition(
+        project, route_id,
+        lambda old: replace(old, ties=(*(t for t in old.ties if (t.cue, t.at) != (cue, at)), new)),
+    )  # fmt: skip
+
+
+def set_offset(project: Project, route_id: str, cue: CueKey, at: Moment, by: float) -> Project:
+    """Another offset for a tie, ms; below zero it overlaps."""
+    return edit_transition(
+        project, route_id,
+        lambda old: replace(
+            old, ties=tuple(replace(t, by=by) if (t.cue, t.at) == (cue, at) else t for t in old.ties)
+        ),
+    )  # fmt: skip
+
+
+def untie(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
+    """Cues that hang on nothing any more and stay where they are."""
+    for key in keys:
+        plan = plan_of(project, route_by_id(project, route_id).transition)
+        start, end = plan.of(key)
+        gone = edit_transition(
+            project,
+            route_id,
+            lambda old, key=key: replace(old, ties=tuple(t for t in old.ties if t.cue != key)),  # type: ignore[misc]
+        )
+        project = place_cue(gone, route_id, key, start, end) if gone is not project else project
+    return project
+
+
+def chain(
+    project: Project, route_id: str, keys: Sequence[CueKey], how: Literal["after", "with", "before"], name: Name,
+    by: float = 0.0,
+) -> Project:  # fmt: skip
+    """Each of the cues after, with or before the one in front of it."""
+    ends: dict[str, tuple[Moment, Moment]] = {
+        "after": ("start", "end"), "with": ("start", "start"), "before": ("end", "start"),
+    }  # fmt: skip
+    at, to_at = ends[how]
+    for previous, key in pairwise(keys):
+        project = tie(project, route_id, key, previous, name, at, to_at, by)
+    return project
+
+
+def make_stagger(project: Project, route_id: str, keys: Sequence[CueKey], rule: Stagger) -> tuple[Project, str]:
+    """A rule that spreads the starts of cues, from the earliest of them on; gives its id.
+
+    Cues that were in another stagger leave it.
+    """
+    if len(keys) < 2:
+        raise EditError("A stagger needs at least two cues.")
+    project = _out_of_staggers(project, route_id, keys)
+    plan = plan_of(project, route_by_id(project, route_id).transition)
+    first = min(plan.of(key)[0] for key in keys)
+    times = {key: plan.of(key) for key in keys}
+    for key, (start, end) in times.items():
+        project = place_cue(project, route_id, key, first, first + end - start)
+    ident = f"G{project.next_id}"
+    made = replace(rule, id=ident, cues=tuple(keys))
+    project = replace(project, next_id=project.next_id + 1)
+    return edit_transition(project, route_id, lambda old: replace(old, staggers=(*old.staggers, made))), ident
+
+
+def _out_of_staggers(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
+    gone = set(keys)
+    for entry in route_by_id(project, route_id).transition.staggers:
+        if gone & set(entry.cues):
+            rest = tuple(key for key in entry.cues if key not in gone)
+            project = set_stagger(project, route_id, replace(entry, cues=rest))
+    return project
+
+
+def set_stagger(project: Project, route_id: str, rule: Stagger) -> Project:
+    """A stagger changed; with fewer than two cues it goes."""
+    return edit_transition(
+        project, route_id,
+        lambda old: replace(
+            old, staggers=tuple(
+                new for new in (rule if e.id == rule.id else e for e in old.staggers) if len(new.cues) > 1
+            )
+        ),
+    )  # fmt: skip
+
+
+def dissolve(project: Project, route_id: str, stagger_id: str) -> Project:
+    """Without the rule; every cue stays where it put it."""
+    transition = route_by_id(project, route_id).transition
+    rule = next((entry for entry in transition.staggers if entry.id == stagger_id), None)
+    if rule is None:
+        return project
+    plan = plan_of(project, transition)
+    times = {key: plan.of(key) for key in rule.cues}
+    project = edit_transition(
+        project, route_id,
+        lambda old: replace(old, staggers=tuple(e for e in old.staggers if e.id != stagger_id)),
+    )  # fmt: skip
+    for key, (start, end) in times.items():
+        project = place_cue(project, route_id, key, start, end)
+    return project
+
+
+def stagger_of(project: Project, route_id: str, key: CueKey) -> Stagger | None:
+    """The stagger that a cue is in."""
+    staggers = route_by_id(project, route_id).transition.staggers
+    return next((entry for entry in staggers if key in entry.cues), None)

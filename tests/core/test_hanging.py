@@ -1,0 +1,251 @@
+"""Ties and staggers."""
+
+import unittest
+
+import msgspec
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avelt.core.edits.cues import mirror_cues, put_timing, shift_cues, time_cues, times_of
+from avelt.core.edits.hanging import chain, dissolve, make_stagger, set_offset, set_stagger, stagger_of, tie, untie
+from avelt.core.edits.routes import inherit_cue, set_cue, set_length
+from avelt.core.edits.wiring import copy_motion, mirrored
+from avelt.core.errors import EditError, FormatError
+from avelt.core.formats.checked import check
+from avelt.core.model.curves import Handles, Line
+from avelt.core.model.motion import Stagger, Tie, Transition
+from avelt.core.timing.compile import compile_route
+from avelt.core.timing.schedule import circle, end_of, length_of
+from tests.support import box, project_of
+
+replace = msgspec.structs.replace
+COUNT = 4
+KEYS = tuple((f"a{k}", f"b{k}", "") for k in range(COUNT))
+SPOTS = ((0, 0), (200, 0), (100, 300), (200, 300))
+
+
+def names(key):
+    return f"Box {key[0][1:]}"
+
+
+def made(times=((0, 100),) * COUNT, **own):
+    left = tuple(box(f"a{k}", x, y, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
+    right = tuple(box(f"b{k}", x, y + 50, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
+    own.setdefault("length", 1000.0)
+    project = project_of(left, right, Transition(curve=Line(), **own))
+    for key, (start, end) in zip(KEYS, times, strict=False):
+        project = set_cue(project, "R", key, start=float(start), end=float(end))
+    return project
+
+
+def times(project, keys=KEYS):
+    return list(times_of(project, "R", keys).values())
+
+
+class Ties(unittest.TestCase):
+    def test_a_start_follows_the_end_it_hangs_on_and_keeps_its_length(self):
+        project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names, by=80.0)
+        self.assertEqual(times(project)[1], (180.0, 380.0))
+        project = set_cue(project, "R", KEYS[0], end=300.0)
+        self.assertEqual(times(project)[1], (380.0, 580.0))
+
+    def test_without_an_offset_it_stays_where_it_is(self):
+        project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names)
+        self.assertEqual(times(project)[1], (500.0, 700.0))
+        self.assertEqual(project.routes[0].transition.ties, (Tie(KEYS[1], KEYS[0], by=400.0),))
+
+    def test_both_ends_tied_stretch_it(self):
+        project = made(((100, 200), (600, 700), (0, 50)))
+        project = tie(project, "R", KEYS[2], KEYS[0], names, "start", "end", 0.0)
+        project = tie(project, "R", KEYS[2], KEYS[1], names, "end", "start", -20.0)
+        self.assertEqual(times(project)[2], (200.0, 580.0))
+
+    def test_a_circle_is_refused_with_the_names_in_it(self):
+        project = chain(made(), "R", KEYS[:3], "after", names)
+        self.assertEqual(times(project)[:3], [(0, 100), (100, 200), (200, 300)])
+        with self.assertRaisesRegex(EditError, "Box 0 hangs on Box 2 hangs on Box 1 hangs on Box 0"):
+            tie(project, "R", KEYS[0], KEYS[2], names)
+        with self.assertRaisesRegex(EditError, "Box 1 cannot hang on itself"):
+            tie(project, "R", KEYS[1], KEYS[1], names, "end", "start")
+
+    def test_a_property_cannot_hang_on_what_hangs_on_its_layer(self):
+        project = tie(made(), "R", KEYS[0], KEYS[1], names)
+        with self.assertRaises(EditError):
+            tie(project, "R", KEYS[1], ("a0", "b0", "size"), names)
+
+    @given(st.permutations(range(COUNT)), st.lists(st.integers(-300, 300), min_size=COUNT, max_size=COUNT))
+    def test_chains_of_any_order_hold_their_offsets(self, order, offsets):
+        project = made(tuple((400 * k, 400 * k + 100 + k) for k in range(COUNT)))
+        for k in range(1, COUNT):
+            project = tie(project, "R", KEYS[order[k]], KEYS[order[k - 1]], names, by=float(offsets[k]))
+        found = times(project)
+        for k in range(1, COUNT):
+            before, now = found[order[k - 1]], found[order[k]]
+            self.assertAlmostEqual(now[0], max(0.0, before[1] + offsets[k]))
+            self.assertAlmostEqual(now[1] - now[0], 100 + order[k])
+        check(project)
+
+    @given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), max_size=8))
+    def test_whatever_is_tied_there_is_no_circle(self, wanted):
+        project = made()
+        for a, b in wanted:
+            try:
+                project = tie(project, "R", KEYS[a], KEYS[b], names)
+            except EditError:
+                self.assertTrue(circle(project.routes[0].transition, Tie(KEYS[a], KEYS[b])))
+        check(project)
+
+    def test_dragging_what_hangs_changes_its_offset(self):
+        project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names)
+        base = times_of(project, "R", KEYS[1:2])
+        for by in (30.0, 90.0):  # a drag tells where it is from where it began, again and again
+            project = shift_cues(project, "R", base, by, by)
+        self.assertEqual(times(project)[1], (590.0, 790.0))
+        self.assertEqual(project.routes[0].transition.ties[0].by, 490.0)
+        project = shift_cues(project, "R", times_of(project, "R", KEYS[1:2]), 0.0, 60.0)
+        self.assertEqual(times(project)[1], (590.0, 850.0))
+
+    def test_untied_it_stays_and_inherited_again_it_hangs_no_more(self):
+        project = set_offset(tie(made(), "R", KEYS[1], KEYS[0], names), "R", KEYS[1], "start", 33.0)
+        self.assertEqual(times(untie(project, "R", KEYS[1:2]))[1], (133.0, 233.0))
+        self.assertEqual(times(inherit_cue(project, "R", KEYS[1]))[1], (0.0, 1000.0))
+
+    def test_a_length_of_none_follows_what_hangs(self):
+        project = chain(made(length=None), "R", KEYS, "after", names, 50.0)
+        self.assertEqual(length_of(project.routes[0].transition), 550.0)
+        self.assertEqual(compile_route(project, project.routes[0]).length, 550.0)
+
+    def test_a_file_with_a_circle_is_refused_with_its_place(self):
+        ties = (Tie(KEYS[0], KEYS[1]), Tie(KEYS[1], KEYS[0]))
+        with self.assertRaisesRegex(FormatError, r"ties\[1\]"):
+            check(made(ties=ties))
+        self.assertEqual(len(times(made(ties=ties))), COUNT)  # and nothing runs on for ever
+
+    def test_with_and_before(self):
+        project = chain(made(((200, 300), (0, 50), (0, 80))), "R", KEYS[:2], "with", names, 10.0)
+        project = chain(project, "R", (KEYS[0], KEYS[2]), "before", names)
+        self.assertEqual(times(project)[:3], [(200, 300), (210, 260), (120, 200)])
+
+
+class Staggers(unittest.TestCase):
+    def rule(self, project=None, **own):
+        return make_stagger(project or made(), "R", KEYS, Stagger("", (), **own))
+
+    def test_a_step_in_the_sheets_order_and_a_total(self):
+        project, ident = self.rule(ms=40.0)
+        self.assertEqual([start for start, _ in times(project)], [0, 40, 80, 120])
+        rule = stagger_of(project, "R", KEYS[2])
+        self.assertEqual(rule.id, ident)
+        project = set_stagger(project, "R", replace(rule, spread="total", ms=60.0, backwards=True))
+        self.assertEqual([round(start, 9) for start, _ in times(project)], [60, 40, 20, 0])
+        self.assertEqual({round(end - start, 9) for start, end in times(project)}, {100})
+
+    def test_orders_look_at_where_layers_are(self):
+        cases = {
+            "left to right": [0, 100, 50, 100], "top to bottom": [0, 0, 50, 50], "paint": [0, 50, 100, 150],
+        }  # fmt: skip
+        for order, wanted in cases.items():
+            project, _ = self.rule(order=order, ms=50.0)
+            levels = len(set(wanted)) - 1
+            whole = 150.0
+            self.assertEqual([start for start, _ in times(project)], [w / (50 * levels) * whole for w in wanted], order)
+
+    def test_distance_is_measured_from_the_point(self):
+        project, _ = self.rule(order="distance", point=(210.0, 310.0), ms=100.0, spread="total")
+        starts = [start for start, _ in times(project)]
+        self.assertEqual(starts[3], 0.0)
+        self.assertEqual(starts[0], 100.0)
+        self.assertAlmostEqual(starts[2], 100 * 100 / (210**2 + 310**2) ** 0.5, delta=8)
+
+    def test_chance_has_a_seed(self):
+        first, second = (times(self.rule(order="chance", seed=s)[0]) for s in (1, 1))
+        self.assertEqual(first, second)
+        self.assertGreater(len({tuple(times(self.rule(order="chance", seed=s)[0])) for s in range(12)}), 3)
+        self.assertEqual(sorted(start for start, _ in first), [0, 40, 80, 120])
+
+    def test_a_curve_bends_the_shares(self):
+        project, _ = self.rule(ms=90.0, spread="total", curve=Handles(0.4, 0.0, 1.0, 1.0))
+        starts = [start for start, _ in times(project)]
+        self.assertLess(starts[1], 30.0)
+        self.assertEqual((starts[0], starts[-1]), (0.0, 90.0))
+
+    @given(st.sampled_from(["sheet", "paint", "left to right", "top to bottom", "distance", "chance"]), st.booleans(),
+           st.integers(0, 200), st.sampled_from(["step", "total"]))  # fmt: skip
+    def test_every_rule_keeps_lengths_and_begins_with_the_first(self, order, backwards, ms, spread):
+        project, ident = self.rule(
+            made(((50, 150), (80, 200), (60, 65), (90, 91))), order=order, backwards=backwards, ms=float(ms),
+            spread=spread,
+        )  # fmt: skip
+        found = times(project)
+        self.assertAlmostEqual(min(start for start, _ in found), 50.0)
+        for (start, end), length in zip(found, (100, 120, 5, 1), strict=True):
+            self.assertAlmostEqual(end - start, length)
+        loose = dissolve(project, "R", ident)
+        self.assertEqual(loose.routes[0].transition.staggers, ())
+        for one, other in zip(times(loose), found, strict=True):
+            self.assertAlmostEqual(one[0], other[0])
+
+    def test_one_that_is_dragged_moves_against_the_rest(self):
+        project, _ = self.rule()
+        base = times_of(project, "R", KEYS[2:3])
+        project = shift_cues(project, "R", base, 15.0, 15.0)
+        self.assertEqual([start for start, _ in times(project)], [0, 40, 95, 120])
+
+    def test_what_joins_another_leaves_the_first(self):
+        project, first = self.rule()
+        project, second = make_stagger(project, "R", KEYS[:2], Stagger("", (), ms=10.0))
+        rules = {rule.id: rule.cues for rule in project.routes[0].transition.staggers}
+        self.assertEqual(rules, {first: KEYS[2:], second: KEYS[:2]})
+        with self.assertRaises(EditError):
+            make_stagger(project, "R", KEYS[:1], Stagger("", ()))
+
+    def test_ties_may_hang_on_what_is_staggered(self):
+        project, _ = make_stagger(made(), "R", KEYS[:3], Stagger("", (), ms=40.0))
+        project = tie(project, "R", KEYS[3], KEYS[2], names, by=5.0)
+        self.assertEqual(times(project)[3], (185.0, 285.0))
+
+    def test_a_longer_transition_stretches_them(self):
+        project, _ = self.rule()
+        project = set_length(tie(project, "R", ("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
+        self.assertEqual(times(project), [(0, 200), (80, 280), (160, 360), (240, 440)])
+        self.assertEqual(project.routes[0].transition.ties[0].by, 16.0)
+
+
+class Elsewhere(unittest.TestCase):
+    def hung(self):
+        project, _ = make_stagger(
+            made(), "R", KEYS[:3], Stagger("", (), ms=40.0, curve=Handles(0.4, 0.0, 1.0, 1.0), order="left to right")
+        )  # fmt: skip
+        return tie(project, "R", KEYS[3], KEYS[0], names, by=25.0)
+
+    def test_the_way_back_is_the_way_there_mirrored(self):
+        project = self.hung()
+        route = project.routes[0]
+        back = mirrored(project, route)
+        other = replace(project, routes=(replace(route, leaves=route.arrives, arrives=route.leaves, transition=back),))
+        there = times(project)
+        for key, (start, end) in zip(KEYS, there, strict=True):
+            found = times_of(other, "R", [(key[1], key[0], "")])[(key[1], key[0], "")]
+            self.assertAlmostEqual(found[0], 1000 - end)
+            self.assertAlmostEqual(found[1], 1000 - start)
+
+    def test_they_are_copied_with_the_motion(self):
+        project = self.hung()
+        second = replace(project.routes[0], id="S", transition=Transition(500.0))
+        project = replace(project, routes=(*project.routes, second))
+        copied, _, missed = copy_motion(project, "R", ["S"])
+        self.assertEqual(copied.routes[1].transition.ties, copied.routes[0].transition.ties)
+        self.assertEqual(copied.routes[1].transition.staggers, copied.routes[0].transition.staggers)
+        self.assertEqual(missed, 0)
+
+    def test_timing_is_copied_and_mirrored(self):
+        project = set_cue(made(((100, 300), (0, 50))), "R", KEYS[0], curve=Handles(0.1, 0.2, 0.3, 1.0))
+        project = put_timing(project, "R", KEYS[0], KEYS[:2])
+        self.assertEqual(times(project)[1], (100, 300))
+        self.assertEqual(project.routes[0].transition.cues[1].curve, Handles(0.1, 0.2, 0.3, 1.0))
+        project = mirror_cues(project, "R", KEYS[:1])
+        self.assertEqual(times(project)[0], (700, 900))
+        curve = project.routes[0].transition.cues[0].curve
+        self.assertAlmostEqual(curve.x1, 0.7)
+        self.assertEqual(end_of(project.routes[0].transition), 1000.0)
+        self.assertEqual(times(time_cues(project, "R", KEYS[:2], 5.0, 6.0))[:2], [(5, 6), (5, 6)])
