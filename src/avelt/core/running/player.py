@@ -14,7 +14,7 @@ import numpy as np
 from avelt.core.errors import EditError, FormatError
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.conditions import holds, parse
-from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.properties import SCALARS
 from avelt.core.model.triggers import Loading, PutAway, SendSignal, SetInput, ShowOver, SwapOver, Tap, Timer, Value
 from avelt.core.model.values import Frame, Loop, Project, Route
@@ -22,12 +22,12 @@ from avelt.core.model.wording import value_words
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.loops import Stage, distance, round_length, stage
-from avelt.core.timing.over import ends, how_shown, laid
+from avelt.core.timing.over import at_arrival, ends, how_shown, laid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.snapshot import snapshot
 
-What = Literal["arrives", "tap", "timer", "turns round", "starts", "input", "signal"]
+What = Literal["arrives", "tap", "timer", "turns round", "starts", "input", "signal", "entrance", "loaded"]
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ class _Leg:
 class Player:
     """Plays a project from its first frame."""
 
-    def __init__(self, project: Project) -> None:
+    def __init__(self, project: Project, loading: float = 0.0) -> None:
         if not project.frames:
             raise EditError("There is no frame to begin with.")
         self.project = project
@@ -76,6 +76,10 @@ class Player:
         self._still = compile_still(self._shown)
         self._leg: _Leg | None = None
         self._clocks: dict[str, float] = {}
+        #: How long frames take to load, ms.
+        self.loading = loading
+        self._wants_entrance = False
+        self._ready_at: float | None = None
         self._pressed: tuple[str, ...] | None = None
         self._arrive(self._frame, first=True)
 
@@ -88,8 +92,8 @@ class Player:
 
     @property
     def route(self) -> Route | None:
-        """The route under way."""
-        return self._leg.route if self._leg else None
+        """The route under way; none while a frame's own entrance plays."""
+        return self._leg.route if self._leg and not frame_of_entrance(self._leg.route.id) else None
 
     def scene(self) -> Scene:
         """What is on screen now."""
@@ -115,7 +119,7 @@ class Player:
 
     def next_timer(self) -> tuple[Route, float] | None:
         """The timer that falls due first and when (ms since the start)."""
-        if self._leg is not None:
+        if self.route is not None:
             return None
         due = [
             (self._arrived + route.trigger.wait, k, route)
@@ -136,8 +140,10 @@ class Player:
             if when is None or when > to_ms:
                 break
             self.now = max(self.now, when)
-            if self._leg is not None:
+            if self._leg is not None and when >= self._leg.end:
                 self._arrive(frame_by_id(self.project, self._leg.route.arrives), self._leg)
+            elif self._ready_at is not None and when >= self._ready_at:
+                self.loaded()
             else:
                 timer = self.next_timer()
                 assert timer is not None
@@ -149,12 +155,20 @@ class Player:
         self.now = max(self.now, to_ms)
 
     def _next_due(self) -> float | None:
-        if self._leg is not None:
-            return self._leg.end
         timer = self.next_timer()
-        return timer[1] if timer else None
+        due = (self._leg.end if self._leg else None, self._ready_at, timer[1] if timer else None)
+        return min((when for when in due if when is not None), default=None)
 
     # Events
+
+    def loaded(self) -> None:
+        """The loading of the frame that is shown is done: what waited for it begins."""
+        self._ready_at = None
+        if self.loading > 0.0:
+            self._note("loaded", self._frame.name)
+        self._start_loading_routes("is ready")
+        if self._wants_entrance and self._leg is None:
+            self._enter()
 
     def press(self, x: float, y: float) -> None:
         """The pointer goes down at a place in the frame."""
@@ -234,6 +248,7 @@ class Player:
             return
         target = frame_by_id(self.project, route.arrives)
         shown = self._picture_after(route, target)
+        self._wants_entrance, self._ready_at = False, None
         if self._leg is None:
             usual = ends(self.project, route)
             if usual[0] is self._shown and usual[1] is shown:
@@ -265,7 +280,7 @@ class Player:
         if isinstance(action, PutAway) and self._beneath and self._beneath[-1][0] is target:
             return self._beneath.pop()[1]
         self._beneath.clear()
-        return target
+        return at_arrival(target)
 
     def _stay(self, action: SetInput | SendSignal) -> None:
         entry = next((e for e in self.project.inputs if e.id == action.input), None)
@@ -286,26 +301,50 @@ class Player:
         return program
 
     def _arrive(self, frame: Frame, leg: _Leg | None = None, first: bool = False) -> None:
-        shown = leg.shown if leg is not None else frame
+        shown = leg.shown if leg is not None else at_arrival(frame)
         starts_over = leg is not None and leg.route.parts == "start over"
         kept = {loop.origin for loop in shown.loops} - ({loop.origin for loop in frame.loops} if starts_over else set())
         self._clocks = {origin: at for origin, at in self._clocks.items() if origin in kept}
         for loop in shown.loops:
             self._clocks.setdefault(loop.origin, self.now)
         self._frame, self._shown, self._leg = frame, shown, None
-        self._fired: set[str] = set()
+        entered = leg is not None and bool(frame_of_entrance(leg.route.id))
+        self._fired: set[str] = self._fired if entered else set()
         self._still = compile_still(shown)
+        if entered:
+            self._note("entrance", f"of {frame.name} is over")
+            return
         self._arrived = self.now
         self._note("arrives", frame.name if not first else f"{frame.name}, the first")
+        self._wants_entrance = shown is at_arrival(frame) and frame.entrance is not None
+        self._ready_at = self.now + self.loading
+        self._start_loading_routes("starts")
+        waits = frame.entrance is not None and frame.entrance.when == "after loading"
+        if self._wants_entrance and self._leg is None and not waits:
+            self._enter()
+        if self.loading <= 0.0 and self.route is None:
+            self.loaded()
+
+    def _start_loading_routes(self, when: str) -> None:
+        """What stays in the frame is all done; of what leaves it the first."""
         loaded = [
             route
             for route in self.project.routes
-            if route.leaves == frame.id and isinstance(route.trigger, Loading) and self._may(route)
+            if route.leaves == self._frame.id and isinstance(route.trigger, Loading) and route.trigger.when == when
         ]
-        # What stays in the frame is all done; of what leaves it the first.
         for route in sorted(loaded, key=lambda route: not isinstance(route.action, SetInput | SendSignal)):
-            if self._leg is None and self._may(route):
+            if self.route is None and self._may(route):
                 self._go(route)
+
+    def _enter(self) -> None:
+        """The frame's own layers come to life. Touches meanwhile are answered as in any transition."""
+        frame = self._frame
+        route = entrance_route(frame)
+        self._wants_entrance = False
+        self._note("entrance", f"of {frame.name}")
+        program = compile_route(self.project, route)
+        length = max(program.length, end_of(route.transition, self.project))
+        self._leg = _Leg(route, program, frame, self.now, self.now + length)
 
     def _note(self, what: What, says: str) -> None:
         self.log.append(LogEntry(self.now, what, says))

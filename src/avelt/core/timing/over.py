@@ -23,14 +23,12 @@ _PLAIN = ShowOver()
 def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
     """What is on screen before and after the route's transition.
 
-    Layers that come to life only after the arrival are not there yet.
+    Where the route goes to a frame, layers that come to life only after the arrival are not there yet.
     """
     leaves, arrives = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
     if frame_of_entrance(route.id):
         return entrance_ends(arrives)
     action = route.action
-    if not isinstance(action, PutAway):
-        arrives = at_arrival(arrives)
     if isinstance(action, ShowOver):
         return leaves, laid(leaves, arrives, action)
     if isinstance(action, PutAway):
@@ -40,7 +38,7 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
         if beneath is not None:
             under, how = beneath
             return laid(under, leaves, how), laid(under, arrives, how)
-    return leaves, arrives
+    return leaves, at_arrival(arrives)
 
 
 def at_arrival(frame: Frame) -> Frame:

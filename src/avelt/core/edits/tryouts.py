@@ -1,0 +1,82 @@
+"""Edits of tryouts: other versions of a route's transition, kept beside it until one is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+
+from avelt.core.edits.frames import free_name
+from avelt.core.edits.routes import edit_route
+from avelt.core.errors import EditError
+from avelt.core.model.find import frame_of_entrance, route_by_id
+from avelt.core.model.motion import Transition, Tryout
+from avelt.core.model.values import Project, Route
+
+replace = msgspec.structs.replace
+#: Versions beside the transition itself: four in all.
+MOST = 3
+
+
+def version(route: Route, tryout_id: str) -> Transition:
+    """A version of a route's motion: that of a tryout, or for an empty id the route's own."""
+    if not tryout_id:
+        return route.transition
+    for entry in route.tryouts:
+        if entry.id == tryout_id:
+            return entry.transition
+    raise EditError("The tryout is not there any more.")
+
+
+def add_tryout(project: Project, route_id: str, copied: str = "", name: str = "") -> tuple[Project, str]:
+    """One version more, like another one to begin with; gives its id."""
+    if frame_of_entrance(route_id):
+        raise EditError("Tryouts are for transitions: an entrance has none.")
+    route = route_by_id(project, route_id)
+    if len(route.tryouts) >= MOST:
+        raise EditError("Four versions are as many as can be compared: throw one away first.")
+    ident = f"V{project.next_id}"
+    taken = [entry.name for entry in route.tryouts]
+    letters = next(letter for letter in "BCDE" if f"Version {letter}" not in taken)
+    entry = Tryout(ident, free_name(taken, name.strip() or f"Version {letters}"), version(route, copied))
+    project = replace(project, next_id=project.next_id + 1)
+    return edit_route(project, route_id, lambda r: replace(r, tryouts=(*r.tryouts, entry))), ident
+
+
+def edit_version(project: Project, route_id: str, tryout_id: str, change: Callable[[Project], Project]) -> Project:
+    """A version changed by any edit of the route's motion; the others stay as they are."""
+    if not tryout_id:
+        return change(project)
+    route = route_by_id(project, route_id)
+    own = version(route, tryout_id)
+    tried = change(edit_route(project, route_id, lambda r: replace(r, transition=own)))
+    made = route_by_id(tried, route_id).transition
+    return edit_route(
+        tried, route_id,
+        lambda r: replace(
+            r, transition=route.transition,
+            tryouts=tuple(replace(e, transition=made) if e.id == tryout_id else e for e in route.tryouts),
+        ),
+    )  # fmt: skip
+
+
+def name_tryout(project: Project, route_id: str, tryout_id: str, name: str) -> Project:
+    """Another name for a version."""
+    wanted = name.strip()
+    if not wanted:
+        return project
+    return edit_route(
+        project, route_id,
+        lambda r: replace(r, tryouts=tuple(replace(e, name=wanted) if e.id == tryout_id else e for e in r.tryouts)),
+    )  # fmt: skip
+
+
+def drop_tryout(project: Project, route_id: str, tryout_id: str) -> Project:
+    """Without a version."""
+    return edit_route(project, route_id, lambda r: replace(r, tryouts=tuple(e for e in r.tryouts if e.id != tryout_id)))
+
+
+def keep_one(project: Project, route_id: str, tryout_id: str) -> Project:
+    """A version becomes the transition (an empty id: it stays what it is); the others are thrown away."""
+    motion = version(route_by_id(project, route_id), tryout_id)
+    return edit_route(project, route_id, lambda r: replace(r, transition=motion, tryouts=()))
