@@ -359,7 +359,7 @@ class Timing(WindowCase, unittest.TestCase):
     def test_other_routes_are_chosen(self):
         self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.settle()
-        self.assertEqual(self.station.trigger.text(), "by itself after 2.4 s")
+        self.assertEqual(self.station.bar.trigger.text(), "by itself after 2.4 s")
         self.assertEqual(self.station.clock.length, 420)
 
 

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import msgspec
 
+from avelt.core.edits.cues import curve_cues, time_cues
 from avelt.core.edits.frames import free_name
-from avelt.core.edits.routes import edit_route
+from avelt.core.edits.hanging import make_stagger, set_stagger
+from avelt.core.edits.routes import edit_route, set_base_curve, set_length
 from avelt.core.errors import EditError
+from avelt.core.model.curves import Curve
 from avelt.core.model.find import frame_of_entrance, route_by_id
-from avelt.core.model.motion import Transition, Tryout
+from avelt.core.model.motion import CueKey, Stagger, Transition, Tryout
 from avelt.core.model.values import Project, Route
+from avelt.core.timing.schedule import length_of, timed
 
 replace = msgspec.structs.replace
 #: Versions beside the transition itself: four in all.
@@ -80,3 +85,65 @@ def keep_one(project: Project, route_id: str, tryout_id: str) -> Project:
     """A version becomes the transition (an empty id: it stays what it is); the others are thrown away."""
     motion = version(route_by_id(project, route_id), tryout_id)
     return edit_route(project, route_id, lambda r: replace(r, transition=motion, tryouts=()))
+
+
+@dataclass(frozen=True)
+class Feel:
+    """What is compared between versions: ms, a curve, and the step of a stagger (``None`` without one)."""
+
+    length: float
+    curve: Curve
+    step: float | None
+
+
+def _stagger(motion: Transition, cues: Sequence[CueKey]) -> Stagger | None:
+    """The stagger that is meant: the one that the last cue is in; of the whole the only one."""
+    if not cues:
+        return motion.staggers[0] if len(motion.staggers) == 1 else None
+    return next((rule for rule in motion.staggers if cues[-1] in rule.cues), None)
+
+
+def feel(project: Project, motion: Transition, cues: Sequence[CueKey]) -> Feel:
+    """Length, curve and step of a version: of the last of some cues, or without cues of the whole."""
+    rule = _stagger(motion, cues)
+    step = rule.ms if rule is not None else None
+    if not cues:
+        return Feel(length_of(motion, project), motion.curve, step)
+    when = timed(project, motion, *cues[-1])
+    return Feel(when.length, when.curve, step if step is not None or len(cues) < 2 else 0.0)
+
+
+def lasting(project: Project, route_id: str, tryout_id: str, cues: Sequence[CueKey], ms: float) -> Project:
+    """A version whose cues last so long, each from its own start; without cues the whole is stretched."""
+
+    def change(p: Project) -> Project:
+        if not cues:
+            return set_length(p, route_id, ms)
+        motion = route_by_id(p, route_id).transition
+        starts = {key: timed(p, motion, *key).start for key in cues}
+        for key, start in starts.items():
+            p = time_cues(p, route_id, [key], start, start + ms)
+        return p
+
+    return edit_version(project, route_id, tryout_id, change)
+
+
+def curved(project: Project, route_id: str, tryout_id: str, cues: Sequence[CueKey], curve: Curve) -> Project:
+    """A version whose cues have a curve; without cues it is the base curve."""
+
+    def change(p: Project) -> Project:
+        return curve_cues(p, route_id, cues, curve) if cues else set_base_curve(p, route_id, curve)
+
+    return edit_version(project, route_id, tryout_id, change)
+
+
+def stepped(project: Project, route_id: str, tryout_id: str, cues: Sequence[CueKey], ms: float) -> Project:
+    """A version whose stagger has another step; several cues that have none get one."""
+
+    def change(p: Project) -> Project:
+        rule = _stagger(route_by_id(p, route_id).transition, cues)
+        if rule is not None:
+            return set_stagger(p, route_id, replace(rule, ms=ms))
+        return make_stagger(p, route_id, list(cues), Stagger("", (), ms=ms))[0]
+
+    return edit_version(project, route_id, tryout_id, change)

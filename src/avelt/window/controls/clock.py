@@ -23,6 +23,9 @@ class Clock(QObject):
         self.length = 0.0
         self.speed = 1.0
         self.loop = True
+        self.back = False  # there and back, round and round
+        self.part: tuple[float, float] | None = None  # only this much of the time is played, ms
+        self._way = 1.0
         self.endless = False  # runs on and on: loops and rehearsals
         self._rested = 0.0
         self._timer = QTimer(self)
@@ -38,12 +41,19 @@ class Clock(QObject):
 
     def play(self) -> None:
         """Run from here, or from the start when it is at the end."""
-        if not self.endless and self.ms >= self.length:
-            self.ms = 0.0
-        self._rested = 0.0
+        low, high = self.reach()
+        if not self.endless and not low <= self.ms < high:
+            self.ms = low
+        self._rested, self._way = 0.0, 1.0
         self._since.start()
         self._timer.start()
         self.played.emit(True)
+
+    def reach(self) -> tuple[float, float]:
+        """Between which moments it plays."""
+        if self.part is None:
+            return 0.0, self.length
+        return min(self.part[0], self.length), min(self.part[1], self.length)
 
     def stop(self) -> None:
         """Stand still."""
@@ -82,15 +92,20 @@ class Clock(QObject):
 
     def advance(self, passed: float) -> None:
         """Let real ms pass (the timer does; tests may)."""
-        self.ms += passed * self.speed
-        if not self.endless and self.ms >= self.length:
-            if self.loop:
+        self.ms += passed * self.speed * self._way
+        low, high = self.reach()
+        if not self.endless and self._way < 0 and self.ms <= low:
+            self.ms, self._way = low, 1.0
+        elif not self.endless and self.ms >= high:
+            self.ms = high
+            if self.back or self.loop:
                 self._rested += passed
-                self.ms = self.length
                 if self._rested >= _REST:
                     self._rested = 0.0
-                    self.ms = 0.0
+                    if self.back:
+                        self._way = -1.0
+                    else:
+                        self.ms = low
             else:
-                self.ms = self.length
                 self.stop()
         self.ticked.emit(self.ms)

@@ -21,6 +21,9 @@ class StationKey:
 def press(table: Sequence[StationKey], station: object, event: QKeyEvent) -> bool:
     """Do what a key is for; whether it is for anything."""
     pressed = QKeySequence(event.keyCombination()).toString()
+    if event.text() and not event.text().isalnum() and not event.text().isspace():
+        # Signs stand on other keys in other countries: what is written counts, not whether Shift was needed for it.
+        pressed = event.text()
     for entry in table:
         if pressed == entry.keys:
             entry.do(station)

@@ -37,6 +37,7 @@ from avelt.window.shell.find import FindPanel, Hit, project_hits
 from avelt.window.shell.recovery import Keeper, Recovery
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
+from avelt.window.timing.keys import KEYS as TIMING_KEYS
 
 if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
@@ -57,7 +58,7 @@ class Station(Protocol):
     def leave(self) -> None: ...
 
 
-STATION_KEYS = {"routes": ROUTES_KEYS, "pairs": PAIRS_KEYS}
+STATION_KEYS = {"routes": ROUTES_KEYS, "pairs": PAIRS_KEYS, "timing": TIMING_KEYS}
 
 
 class MainWindow(FileCommands):
@@ -262,7 +263,7 @@ class MainWindow(FileCommands):
     def chosen_ends(self) -> Ends | None:
         """The pair that a preset would be put on or taken from."""
         timing = cast("TimingStation", self.stations["timing"])
-        if timing.key is None or self.desk.route is None:
+        if timing.key is None or self.desk.route is None or timing.route is not self.desk.route:
             return None
         return timing.key[0], timing.key[1]
 

@@ -27,6 +27,7 @@ from avelt.core.model.curves import (
     Steps,
 )
 from avelt.core.model.values import Project
+from avelt.core.timing.schedule import Timed
 from avelt.window.controls.drawing import curve_path
 from avelt.window.controls.fields import NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
@@ -35,6 +36,10 @@ from avelt.window.theme import Theme, font
 _LOW, _HIGH = -0.30, 1.30  # the part of the value axis that is shown
 _BARS = 26
 _HANDLE = 7.0
+SPACE_WORDS = (
+    ("blends in OKLab", "oklab"), ("blends in OKLCH", "oklch"), ("blends in Lab", "lab"), ("blends in sRGB", "srgb"),
+    ("blends in linear light", "srgb-linear"),
+)  # fmt: skip
 #: The kinds a person can choose, and the curve each begins with.
 KINDS: tuple[tuple[str, PlainCurve], ...] = (
     ("Line", Line()),
@@ -278,6 +283,9 @@ class Bench(QWidget):
     refused = Signal(str)
     drawer_wanted = Signal()
     shortest_wanted = Signal(bool)  # angles go the shortest way
+    space_wanted = Signal(str)  # colours blend in it
+    lean_wanted = Signal(bool)  # the layer leans into its way
+    shift_wanted = Signal(float)  # the outline begins a share of its length further on
     own_wanted = Signal()  # the named curve made this cue's own
 
     def __init__(self, theme: Theme) -> None:
@@ -291,7 +299,7 @@ class Bench(QWidget):
         self.canvas = CurveCanvas(theme)
         self.kind = Pick()
         self.kind.setToolTip("The kind of curve, or one of the project's named curves")
-        self.kind.setMinimumWidth(132)
+        self.kind.setMinimumWidth(110)
         self.numbers = [NumberField(step=0.01, digits=3) for _ in range(2)]
         self.number_labels = [label("", "quiet"), label("", "quiet")]
         self.words = QLineEdit()
@@ -305,8 +313,18 @@ class Bench(QWidget):
         self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
         self.shortest = Tick("the shortest way")
         self.shortest.setToolTip("Off: as typed, so that 360 is a whole turn")
-        self.make_own = button("Make it its own", "Keep the curve as it is now, whatever becomes of the name")
-        self.back = button("Back to inherited", "Give up this cue's own time and curve (Delete in the sheet)")
+        self.lean = Tick("leans into its way")
+        self.lean.setToolTip("The layer is turned along its path; at both ends it is as its frames have it")
+        self.space = Pick()
+        for words, key in SPACE_WORDS:
+            self.space.addItem(words, key)
+        self.space.setToolTip("The space in which the colours blend")
+        self.shift = NumberField("% on", 1.0, -100.0, 100.0, 1)
+        self.shift.setToolTip("Where the outline arrived at begins, from where Avelt would begin it")
+        self.make_own = button("Make own", "Keep the curve as it is now, whatever becomes of the name")
+        self.back = button(
+            "Inherit", "Back to what it inherits: give up this cue's own time and curve (Delete in the sheet)"
+        )
         self.readout = [label("", "quiet"), label("", "quiet"), label("", "quiet")]
         self._lay_out()
         self._connect()
@@ -314,23 +332,21 @@ class Bench(QWidget):
     def _lay_out(self) -> None:
         form = QGridLayout()
         form.setHorizontalSpacing(8)
-        form.setVerticalSpacing(5)
+        form.setVerticalSpacing(4)
         for place, (name, field) in enumerate((("Starts", self.start), ("Lasts", self.lasts))):
             form.addWidget(label(name, "quiet"), place, 0)
             form.addWidget(field, place, 1)
         for k in range(2):
             form.addWidget(self.number_labels[k], 2 + k, 0)
             form.addWidget(self.numbers[k], 2 + k, 1)
-        side = column(
-            label("Curve", "quiet"), self.kind, self.words, self.for_all, self.shortest, spacing=5,
-        )  # fmt: skip
-        side.addSpacing(4)
+        side = column(spacing=5)
+        side.addLayout(row(self.kind, self.drawer, spacing=5))
+        for widget in (self.words, self.for_all, self.shortest, self.lean, self.space, self.shift):
+            side.addWidget(widget)
+        side.addSpacing(2)
         side.addLayout(form)
-        side.addSpacing(4)
-        side.addLayout(column(*self.readout, spacing=3))
         side.addStretch(1)
-        side.addLayout(row(self.drawer, self.make_own, spacing=5))
-        side.addWidget(self.back)
+        side.addLayout(row(self.make_own, self.back, spacing=5))
         holder = QWidget()
         holder.setLayout(side)
         side.setContentsMargins(0, 0, 0, 0)
@@ -344,6 +360,7 @@ class Bench(QWidget):
         body.addWidget(self.canvas, 1)
         body.addWidget(holder)
         whole.addLayout(body, 1)
+        whole.addLayout(row(*self.readout, None, spacing=16))
 
     def _connect(self) -> None:
         self.canvas.shaped.connect(self._shaped)
@@ -354,6 +371,9 @@ class Bench(QWidget):
         self.drawer.clicked.connect(self.drawer_wanted)
         self.make_own.clicked.connect(self.own_wanted)
         self.shortest.clicked.connect(self.shortest_wanted)
+        self.lean.clicked.connect(self.lean_wanted)
+        self.space.activated.connect(lambda place: self.space_wanted.emit(self.space.itemData(place)))
+        self.shift.committed.connect(lambda value: self.shift_wanted.emit(value / 100.0))
         for k, field in enumerate(self.numbers):
             field.scrubbed.connect(lambda value, k=k: self._number(k, value, False))
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
@@ -387,10 +407,16 @@ class Bench(QWidget):
             self.words.setCursorPosition(0)
         self.canvas.update()
 
-    def show_turning(self, turns: bool, shortest: bool) -> None:
-        """Whether the cue is that of an angle, and which way that goes."""
-        self.shortest.setVisible(turns)
-        self.shortest.setChecked(shortest)
+    def show_own(self, prop: str, when: Timed, shift: float | None) -> None:
+        """What only cues of some properties have: the way of a turn, a lean, a colour space, an outline's start."""
+        self.shortest.setVisible(prop in ("turn", "tilt"))
+        self.shortest.setChecked(when.shortest)
+        self.lean.setVisible(prop == "place" and when.way is not None)
+        self.lean.setChecked(when.way is not None and when.way.turns)
+        self.space.setVisible(prop in ("fill", "stroke", "shadow"))
+        self.space.setCurrentIndex(self.space.findData(when.space))
+        self.shift.setVisible(prop == "shape" and shift is not None)
+        self.shift.show_value((shift or 0.0) * 100.0)
 
     def _fill_kinds(self, project: Project, curve: Curve) -> None:
         wanted = [entry.id for entry in project.curves]

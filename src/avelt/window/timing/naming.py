@@ -8,9 +8,11 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QLineEdit
 
 from avelt.core.curves.named import title
+from avelt.core.edits.cues import space_of_cues
 from avelt.core.edits.curves import keep_curve, make_own, remove_curve, rename_curve
-from avelt.core.edits.routes import set_cue
+from avelt.core.edits.routes import set_cue, settle
 from avelt.core.model.curves import Named
+from avelt.core.model.motion import Space
 from avelt.core.model.values import Project
 from avelt.window.timing.drawer import CurveDrawer
 
@@ -31,6 +33,8 @@ class CurveNames(QObject):
         station.bench.drawer_wanted.connect(self.open_drawer)
         station.bench.own_wanted.connect(self.make_own)
         station.bench.shortest_wanted.connect(self.set_shortest)
+        station.bench.space_wanted.connect(self.set_space)
+        station.bench.shift_wanted.connect(self.set_shift)
 
     def set_shortest(self, on: bool) -> None:
         """Angles of the chosen cues go the shortest way, or as typed."""
@@ -43,6 +47,19 @@ class CurveNames(QObject):
 
         if route is not None and keys:
             self.desk.do("the way of a turn", edit)
+
+    def set_space(self, space: Space) -> None:
+        """The space in which the colours of the chosen cues blend."""
+        route, keys = self.station.route, self.station.keys()
+        if route is not None and keys:
+            self.desk.do("colour space", lambda p: space_of_cues(p, route.id, keys, space))
+
+    def set_shift(self, share: float) -> None:
+        """Where the outline of the chosen pair begins."""
+        route, key = self.station.route, self.station.key
+        if route is not None and key is not None and key[0] is not None and key[1] is not None:
+            ends = (key[0], key[1])
+            self.desk.do("where an outline begins", lambda p: settle(p, route.id, ends, shift=share))
 
     def open_drawer(self) -> None:
         """The named curves with their pictures."""

@@ -1,41 +1,163 @@
-"""The Now view: the moment, with the chosen layer's path and its beats."""
+"""The Now view: the moment, with paths and beats, skins of other moments, ghosts; layers, ways and keys are dragged."""
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from dataclasses import dataclass
+
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPen
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QTransform, QWheelEvent
 
 from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.timing.program import Program
+from avelt.core.timing.program import Program, Scene
 from avelt.window.controls.views import SceneView, box_polygon
 from avelt.window.shell.desk import Desk
+from avelt.window.timing.alone import alone
 
 _BEATS = 12
 _SMOOTH = 48
+_NEAR = 8.0  # px
+_SKINS = 60  # pictures kept
+
+
+@dataclass
+class _Held:
+    """What is being dragged: "layer", "way", "peg" or "turn"; which of them; and where it was pressed (frame px)."""
+
+    what: str
+    which: int
+    press: tuple[float, float]
+    moved: bool = False
 
 
 class NowView(SceneView):
-    """A scene view that knows which slot is chosen."""
+    """A scene view that knows which slot is chosen. Emits what is dragged; changes nothing itself."""
+
+    layer_dragged = Signal(float, float)  # px in the space of the layer's parent, since the press
+    point_dragged = Signal(int, float, float)  # which point of the way, and where to, in the parent's space
+    peg_dragged = Signal(int, float, float)  # which key, and by how much since the press
+    pegs_turned = Signal(float, float)  # degrees and factor since the press
+    node_wanted = Signal(float, float)  # one point more on the way, near there
+    node_removed = Signal(int)
+    node_smoothed = Signal(int)
+    dropped = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.slot = -1
         self.paths = True
+        self.watched = False  # the chosen slot alone
+        self.skins = 0  # how many moments before and after are shown
+        self.skins_every = 60.0  # ms
+        self.ghosts = False
+        self.lit = ""  # a word over the picture: what a drag does now
+        self.way: Floats | None = None  # the way's points in the parent's space, when it has one
+        self.pegs: tuple[tuple[float, float], ...] = ()  # keys of the place: the layer's middle there, in the frame
+        self.pegs_chosen: tuple[int, ...] = ()
+        self.point = -1  # the chosen point of the way
+        self.zoom = 1.0
+        self.shift = QPointF()
+        self._held: _Held | None = None
+        self._pan: QPointF | None = None
         self._track: tuple[Program, int, np.ndarray] | None = None
+        self._skins: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Now view")
 
     def choose(self, slot: int) -> None:
         """Outline a slot and show its path."""
+        if slot != self.slot:
+            self.point, self.pegs_chosen = -1, ()
         self.slot = slot
         self.update()
 
+    def show_way(self, way: Floats | None, pegs: tuple[tuple[float, float], ...]) -> None:
+        """The way of the chosen slot and where its keys are."""
+        self.way, self.pegs = way, pegs
+        self.pegs_chosen = tuple(k for k in self.pegs_chosen if k < len(pegs))
+        if way is None or self.point >= len(way):
+            self.point = -1
+        self.update()
+
+    def show_scene(self, scene: Scene | None) -> None:
+        if scene is not None and self.watched and self.slot >= 0:
+            scene = alone(scene, self.slot)
+        super().show_scene(scene)
+
+    # Where things stand
+
+    def place(self) -> QRectF:
+        rect = super().place()
+        if self.zoom == 1.0:
+            return rect
+        size = QSizeF(rect.width() * self.zoom, rect.height() * self.zoom)
+        middle = rect.center() + self.shift
+        return QRectF(QPointF(middle.x() - size.width() / 2, middle.y() - size.height() / 2), size)
+
+    def set_zoom(self, zoom: float, about: QPointF | None = None) -> None:
+        """Larger or smaller about a point of the widget; 1 is fitted."""
+        before = self.place()
+        point = about if about is not None else QPointF(self.rect().center())
+        zoom = min(8.0, max(1.0, zoom))
+        if zoom == 1.0:
+            self.zoom, self.shift = 1.0, QPointF()
+        elif before.width() > 0:
+            share = QPointF((point.x() - before.left()) / before.width(), (point.y() - before.top()) / before.height())
+            self.zoom = zoom
+            after = self.place()
+            at = QPointF(after.left() + share.x() * after.width(), after.top() + share.y() * after.height())
+            self.shift += point - at
+        self.update()
+
+    def parent_world(self) -> Floats:
+        """The transform (6,) from the space that the chosen slot lies in to the frame."""
+        if self.scene is None or self.slot < 0:
+            return np.array([1.0, 0, 0, 1.0, 0, 0])
+        up = int(self.scene.program.parent[self.slot])
+        return self.scene.world()[up] if up >= 0 else np.array([1.0, 0, 0, 1.0, 0, 0])
+
+    def spots(self) -> list[QPointF]:
+        """The way's points in the widget."""
+        if self.way is None:
+            return []
+        to, world = self.to_widget(), self.parent_world()
+        return [to.map(QPointF(float(x), float(y))) for x, y in affine.apply(world, self.way)]
+
+    def peg_spots(self) -> list[QPointF]:
+        """The keys on the path in the widget."""
+        to = self.to_widget()
+        return [to.map(QPointF(x, y)) for x, y in self.pegs]
+
+    def turner(self) -> QPointF | None:
+        """The knob that turns and spreads the chosen keys, when there are several."""
+        if len(self.pegs_chosen) < 2:
+            return None
+        spots = [self.peg_spots()[k] for k in self.pegs_chosen]
+        return QPointF(max(p.x() for p in spots) + 18, min(p.y() for p in spots) - 18)
+
+    # Painting
+
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
-        if self.scene is None or not 0 <= self.slot < len(self.scene.program.parts):
+        if self.scene is None:
             return
-        theme, to = self.desk.theme, self.to_widget()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.ghosts:
+            self._paint_ghosts(painter)
+        if 0 <= self.slot < len(self.scene.program.parts):
+            self._paint_chosen(painter, rect)
+        if self.lit:
+            self._paint_lit(painter)
+
+    def _paint_chosen(self, painter: QPainter, rect: QRectF) -> None:
+        assert self.scene is not None
+        theme, to = self.desk.theme, self.to_widget()
         painter.setClipRect(rect.adjusted(-1, -1, 1, 1) if self.clip else QRectF(self.rect()))
+        if self.skins:
+            self._paint_skins(painter, rect)
         row = self.scene.scalars[self.slot]
         world = self.scene.tilts().get(self.slot, self.scene.world()[self.slot])
         painter.setPen(QPen(theme.now, 1.4))
@@ -43,31 +165,241 @@ class NowView(SceneView):
         painter.drawPolygon(box_polygon(world, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))
         if not self.paths:
             return
-        track = self._track_of(self.scene.program, self.slot)
-        if np.ptp(track, axis=0).max() < 0.5:
-            return
-        points = [to.map(QPointF(float(x), float(y))) for x, y in track]
-        path = QPainterPath(points[0])
-        for point in points[1:]:
-            path.lineTo(point)
-        painter.drawPath(path)
+        track = self.track()
+        if np.ptp(track, axis=0).max() >= 0.5:
+            points = [to.map(QPointF(float(x), float(y))) for x, y in track]
+            path = QPainterPath(points[0])
+            for point in points[1:]:
+                path.lineTo(point)
+            painter.drawPath(path)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.now)
+            for point in points[:: _SMOOTH // _BEATS]:
+                painter.drawEllipse(point, 2.6, 2.6)
+        self._paint_handles(painter)
+
+    def _paint_handles(self, painter: QPainter) -> None:
+        theme, spots = self.desk.theme, self.spots()
+        painter.setPen(QPen(theme.ink, 1))
+        for k in range(1, len(spots)):
+            if k % 3 != 2:  # each handle hangs on its node
+                painter.drawLine(spots[k - 1], spots[k])
+        for k, spot in enumerate(spots):
+            if k in (0, len(spots) - 1):
+                continue
+            painter.setPen(QPen(theme.now if k == self.point else theme.ink, 1.6))
+            painter.setBrush(theme.sheet)
+            if k % 3 == 0:
+                painter.drawRect(QRectF(spot.x() - 4, spot.y() - 4, 8, 8))
+            else:
+                painter.drawEllipse(spot, 3.6, 3.6)
+        for k, spot in enumerate(self.peg_spots()):
+            painter.setPen(QPen(theme.now, 1.8))
+            painter.setBrush(theme.now if k in self.pegs_chosen else theme.sheet)
+            painter.drawEllipse(spot, 5, 5)
+        knob = self.turner()
+        if knob is not None:
+            chosen = [self.peg_spots()[k] for k in self.pegs_chosen]
+            middle = QPointF(sum(p.x() for p in chosen) / len(chosen), sum(p.y() for p in chosen) / len(chosen))
+            painter.setPen(QPen(theme.now, 1, Qt.PenStyle.DotLine))
+            painter.drawLine(middle, knob)
+            painter.setPen(QPen(theme.now, 1.8))
+            painter.setBrush(theme.sheet)
+            painter.drawEllipse(knob, 5, 5)
+
+    def _paint_skins(self, painter: QPainter, rect: QRectF) -> None:
+        """The chosen layer at moments before and after, at whole multiples of the spacing."""
+        assert self.scene is not None
+        program, scale = self.scene.program, rect.width() / self.scene.size[0] * self.devicePixelRatioF()
+        middle = self.scene.at / self.skins_every
+        low, high = int(np.ceil(middle - self.skins)), int(np.floor(middle + self.skins))
+        for k in range(low, high + 1):
+            ms = k * self.skins_every
+            if 0.0 <= ms <= program.last and abs(ms - self.scene.at) > 1.0:
+                painter.setOpacity(0.42 * (1.0 - abs(k - middle) / (self.skins + 1)))
+                painter.drawImage(rect, self._skin(program, ms, scale))
+        painter.setOpacity(1.0)
+
+    def _skin(self, program: Program, ms: float, scale: float) -> QImage:
+        key = (id(program), self.slot, ms, round(scale, 3))
+        if key not in self._skins:
+            scene = alone(program.at(ms), self.slot, 0.0)
+            width, height = (max(1, round(v * scale)) for v in scene.size)
+            image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+            image.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(image)
+            self.painter.paint(inner, scene, QTransform.fromScale(scale, scale), image.rect())
+            inner.end()
+            self._skins[key] = image
+            if len(self._skins) > _SKINS:
+                self._skins.popitem(last=False)
+        self._skins.move_to_end(key)
+        return self._skins[key]
+
+    def _paint_ghosts(self, painter: QPainter) -> None:
+        """Where layers come from and go to, dashed, in the colour of the side that does not have them."""
+        assert self.scene is not None
+        program, theme, to = self.scene.program, self.desk.theme, self.to_widget()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for role, vector in (("enters", program.start), ("leaves", program.end)):
+            scene = program.scene_of(vector.copy(), self.scene.at)
+            worlds = scene.world()
+            painter.setPen(QPen(theme.leaves if role == "enters" else theme.arrives, 1.2, Qt.PenStyle.DashLine))
+            for s, part in enumerate(program.parts):
+                up = int(program.parent[s])
+                alone_here = part.left is None if role == "enters" else part.right is None
+                inside = up >= 0 and (program.parts[up].left is None or program.parts[up].right is None)
+                if alone_here and not inside:
+                    row = scene.scalars[s]
+                    painter.drawPolygon(box_polygon(worlds[s], float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))
+
+    def _paint_lit(self, painter: QPainter) -> None:
+        theme = self.desk.theme
+        painter.setClipping(False)
+        width = painter.fontMetrics().horizontalAdvance(self.lit) + 18
+        rect = QRectF(self.width() / 2 - width / 2, 6, width, 22)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.now)
-        for point in points[:: _SMOOTH // _BEATS]:
-            painter.drawEllipse(point, 2.6, 2.6)
+        painter.drawRoundedRect(rect, 11, 11)
+        painter.setPen(theme.sheet)
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, self.lit)
 
-    def _track_of(self, program: Program, slot: int) -> np.ndarray:
-        """Where the slot's middle is at equal times (points, 2), in the frame."""
+    def track(self) -> np.ndarray:
+        """Where the chosen slot's middle (on a way: its pivot) is at equal times (points, 2), in the frame."""
+        assert self.scene is not None
+        program, slot = self.scene.program, self.slot
         if self._track is not None and self._track[0] is program and self._track[1] == slot:
             return self._track[2]
         chain = [slot]
         while program.parent[chain[-1]] >= 0:
             chain.append(int(program.parent[chain[-1]]))
-        times = np.linspace(0.0, program.length, _SMOOTH + 1)
+        times = np.linspace(0.0, program.last, _SMOOTH + 1)
         table = program.table(times)[:, : program.dense].reshape(len(times), -1, len(SCALARS))
         own = table[:, slot]
-        points = np.stack([own[:, COLUMN["w"]] / 2, own[:, COLUMN["h"]] / 2], -1)
+        share = (own[:, 4], own[:, 5]) if self.way is not None else (0.5, 0.5)
+        points = np.stack([own[:, COLUMN["w"]] * share[0], own[:, COLUMN["h"]] * share[1]], -1)
         for s in chain:
             points = affine.apply(affine.compose(table[:, s, :10]), points)
         self._track = (program, slot, points)
         return points
+
+    # The mouse and the keyboard
+
+    def _at(self, point: QPointF) -> tuple[str, int]:
+        """What is at a point of the widget."""
+        knob = self.turner()
+        if knob is not None and (knob - point).manhattanLength() <= _NEAR:
+            return "turn", 0
+        for k, spot in enumerate(self.peg_spots()):
+            if self.paths and (spot - point).manhattanLength() <= _NEAR:
+                return "peg", k
+        spots = self.spots() if self.paths else []
+        near = [(float((spot - point).manhattanLength()), k) for k, spot in enumerate(spots[1:-1], 1)]
+        if near and min(near)[0] <= _NEAR:
+            return "way", min(near)[1]
+        return "layer", -1
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.scene is None:
+            return
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._pan = event.position()
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        what, which = self._at(event.position())
+        here = self._in_frame(event)
+        if what == "peg":
+            more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            if more:
+                self.pegs_chosen = tuple(sorted(set(self.pegs_chosen) ^ {which}))
+            elif which not in self.pegs_chosen:
+                self.pegs_chosen = (which,)
+            self.point = -1
+        elif what == "way":
+            self.point = which
+        elif what == "layer":
+            self.pegs_chosen, self.point = (), -1
+            super().mousePressEvent(event)
+        self._held = _Held(what, which, here)
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pan is not None:
+            self.shift += event.position() - self._pan
+            self._pan = event.position()
+            self.update()
+            return
+        if self._held is None or self.scene is None:
+            shape = Qt.CursorShape.ArrowCursor if self._at(event.position())[0] == "layer" else None
+            self.setCursor(shape if shape is not None else Qt.CursorShape.PointingHandCursor)
+            return
+        held, here = self._held, self._in_frame(event)
+        if not held.moved and abs(here[0] - held.press[0]) + abs(here[1] - held.press[1]) < 2.0:
+            return
+        held.moved = True
+        back = affine.invert(self.parent_world())
+        if back is None:
+            return
+        there, first = affine.apply(back, np.array(here)), affine.apply(back, np.array(held.press))
+        by = there - first
+        if held.what == "way":
+            self.point_dragged.emit(held.which, float(there[0]), float(there[1]))
+        elif held.what == "peg":
+            self.peg_dragged.emit(held.which, float(by[0]), float(by[1]))
+        elif held.what == "turn":
+            self._turn(held, here)
+        elif self.slot >= 0:
+            self.layer_dragged.emit(float(by[0]), float(by[1]))
+
+    def _turn(self, held: _Held, here: tuple[float, float]) -> None:
+        middle = np.mean([self.pegs[k] for k in self.pegs_chosen], axis=0)
+        one, two = np.array(held.press) - middle, np.array(here) - middle
+        sizes = float(np.hypot(*one)), float(np.hypot(*two))
+        if min(sizes) > 1e-6:
+            angle = np.degrees(np.arctan2(two[1], two[0]) - np.arctan2(one[1], one[0]))
+            self.pegs_turned.emit(float(angle), sizes[1] / sizes[0])
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._pan = None
+        held, self._held = self._held, None
+        if held is not None and held.moved:
+            self.dropped.emit()
+        super().mouseReleaseEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        what, which = self._at(event.position())
+        if what == "way" and which % 3 == 0:
+            self.node_smoothed.emit(which)
+        elif what == "layer" and self.slot >= 0 and self.paths:
+            x, y = self._in_frame(event)
+            far = np.hypot(*(self.track() - (x, y)).T).min() * self.place().width() / self.scene.size[0]  # type: ignore[union-attr]
+            if far <= _NEAR:
+                self.node_wanted.emit(x, y)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * (1.25 if event.angleDelta().y() > 0 else 0.8), event.position())
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
+        }  # fmt: skip
+        by = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.point > 0:
+            self.node_removed.emit(self.point)
+        elif event.key() in steps and self.slot >= 0:
+            dx, dy = (float(v) * by for v in steps[Qt.Key(event.key())])
+            if self.point > 0 and self.way is not None:
+                x, y = self.way[self.point]
+                self.point_dragged.emit(self.point, float(x) + dx, float(y) + dy)
+            elif self.pegs_chosen:
+                self.peg_dragged.emit(self.pegs_chosen[-1], dx, dy)
+            else:
+                self.layer_dragged.emit(dx, dy)
+            self.dropped.emit()
+        else:
+            super().keyPressEvent(event)

@@ -10,14 +10,14 @@ from avelt.core.blending import colour
 from avelt.core.curves import easing
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.find import layer_index
-from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.properties import COLUMN, KEYED, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Layer, Project, Route, Solid
 from avelt.core.presets.capture import Ends
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.content import CHOICES
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
-from avelt.core.timing.schedule import Timed, timed
+from avelt.core.timing.schedule import Timed, plan_of, timed
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,7 @@ class Row:
     open: bool = False
     own: bool = False  # has some cue of its own
     top: float = 0.0  # where it stands in its frame, px from the top
+    changes: bool = True
 
     @property
     def key(self) -> tuple[str | None, str | None, str]:
@@ -97,19 +98,27 @@ class Wanted:
     @property
     def deep(self) -> bool:
         """Whether layers in folded groups are looked at too."""
-        return bool(self.words.strip()) or self.show != "all" or self.sort != "order"
+        return bool(self.words.strip()) or self.show not in ("all", "everything") or self.sort != "order"
+
+    @property
+    def everything(self) -> bool:
+        """Whether what does not change is listed too."""
+        return self.show == "everything"
 
 
 #: What can be shown and sorted by, with the words for it.
 SHOWN = (
     ("all", "all that changes"), ("own", "own cues"), ("both", "pairs"), ("leaves", "what leaves"),
-    ("enters", "what enters"),
+    ("enters", "what enters"), ("everything", "everything"),
 )  # fmt: skip
 SORTED = (("order", "by layers"), ("start", "by start"), ("place", "top to bottom"))
 
 
-def arranged(rows: tuple[Row, ...], wanted: Wanted) -> tuple[Row, ...]:
-    """The rows that are wanted, each layer with its properties behind it; sorted ones without their depth."""
+def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[Ends, ...] = ()) -> tuple[Row, ...]:
+    """The rows that are wanted, each layer with its properties behind it; sorted ones without their depth.
+
+    ``by_hand`` are layers in an order of their own, in which they stand where the first of them would.
+    """
     blocks: list[list[Row]] = []
     for entry in rows:
         if not entry.prop:
@@ -121,28 +130,37 @@ def arranged(rows: tuple[Row, ...], wanted: Wanted) -> tuple[Row, ...]:
         block
         for block in blocks
         if (not words or any(words in name.casefold() for name in (block[0].left_name, block[0].right_name)))
-        and (wanted.show in ("all", block[0].role) or (wanted.show == "own" and block[0].own))
+        and (wanted.show in ("all", "everything", block[0].role) or (wanted.show == "own" and block[0].own))
     ]
     if wanted.sort == "start":
         kept.sort(key=lambda block: block[0].timed.start)
     elif wanted.sort == "place":
         kept.sort(key=lambda block: block[0].top)
+    elif by_hand:
+        place = {ends: k for k, ends in enumerate(by_hand)}
+        mine = [k for k, block in enumerate(kept) if block[0].ends in place]
+        ordered = sorted((kept[k] for k in mine), key=lambda block: place[block[0].ends])
+        for k, block in zip(mine, ordered, strict=True):
+            kept[k] = block
     if not wanted.deep:
         return tuple(entry for block in kept for entry in block)
     return tuple(replace(entry, depth=1 if entry.prop else 0) for block in kept for entry in block)
 
 
 def sheet_rows(
-    project: Project, route: Route, program: Program, opened: frozenset[Ends], deep: bool = False
-) -> tuple[Row, ...]:
+    project: Project, route: Route, program: Program, opened: frozenset[Ends], deep: bool = False,
+    everything: bool = False,
+) -> tuple[Row, ...]:  # fmt: skip
     """The rows of all layers that change, with the properties of the opened ones.
 
     What lies in a group is listed when the group is opened or it has a cue of its own; ``deep``: always.
+    ``everything``: also what does not change, so that it can be given keys.
     """
     pairing = pairing_of(project, route)
     a, b = pairing.left.flat, pairing.right.flat
     moving = moving_properties(program)
-    own_cue = {(cue.from_id, cue.to_id) for cue in route.transition.cues}
+    plan = plan_of(project, route.transition)
+    own_cue = {key[:2] for key in (*plan.cues, *plan.hung)}
     ends_of: list[Ends] = [
         (part.left.id if part.left else None, part.right.id if part.right else None) for part in program.parts
     ]
@@ -153,8 +171,9 @@ def sheet_rows(
         props = moving.get(s, ())
         up = slot.parent
         unfolded = up in depth and (up < 0 or ends_of[up] in opened)
-        if not props or not (unfolded or deep or ends_of[s] in own_cue):
-            if not props and unfolded:
+        listed = bool(props) or everything
+        if not listed or not (unfolded or deep or ends_of[s] in own_cue):
+            if not listed and unfolded:
                 depth[s] = depth[up]
             continue
         depth[s] = depth.get(up, -1) + 1
@@ -167,14 +186,24 @@ def sheet_rows(
         names = (left.name if left else "enters", right.name if right else "leaves")
         top = float(a.bounds[slot.left][1] if left is not None else b.bounds[slot.right][1])
         own = ends in own_cue
-        rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top))
+        rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top, bool(props)))
         if is_open:
-            for prop in props:
+            for prop in _listed(program.parts[s].layer, props) if everything else props:
                 of_prop = timed(project, route.transition, *ends, prop)
                 values = (value_text(program, s, prop, 0, a, b), value_text(program, s, prop, 1, a, b))
                 label = next(p.label for p in PROPERTIES if p.key == prop)
-                rows.append(Row(ends, prop, role, label, "", *values, of_prop, depth[s] + 1))
+                rows.append(Row(ends, prop, role, label, "", *values, of_prop, depth[s] + 1, changes=prop in props))
     return tuple(rows)
+
+
+def _listed(layer: Layer, props: tuple[str, ...]) -> tuple[str, ...]:
+    """All properties that a layer of this kind can have keys of, with those that change."""
+    return tuple(
+        prop.key for prop in PROPERTIES
+        if prop.key in props
+        or (prop.key in KEYED and prop.key != "cut" and (not prop.kinds or layer.kind in prop.kinds)
+            and (prop.key != "fill" or bool(layer.fills)) and (prop.key not in ("stroke", "trim") or layer.stroke))
+    )  # fmt: skip
 
 
 def _by_tree(program: Program) -> list[int]:

@@ -1,0 +1,108 @@
+"""Which motion Timing shows, a route's or a frame's coming to life, and what is done about the latter."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QMenu
+
+from avelt.core.edits.entrances import remove_entrance, set_layers, set_when
+from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance
+from avelt.core.model.triggers import Go
+from avelt.core.model.values import Frame, Route
+from avelt.window.timing.top_bar import WHENS, trigger_words
+
+if TYPE_CHECKING:
+    from avelt.window.timing.station import TimingStation
+
+
+class EntranceDeeds(QObject):
+    """Keeps which entrance is shown (``frame_id``, or empty) and carries out what the menus ask for."""
+
+    def __init__(self, station: TimingStation) -> None:
+        super().__init__(station)
+        self.station, self.desk = station, station.desk
+        self.frame_id = ""
+        station.bar.other.clicked.connect(lambda: self._open(self.routes_menu()))
+        station.bar.back.clicked.connect(lambda: self.show(""))
+        station.bar.when.activated.connect(self._set_when)
+
+    @property
+    def route(self) -> Route | None:
+        """The entrance that is shown, as a route in its frame."""
+        frame = self._frame(self.frame_id)
+        return entrance_route(frame) if frame is not None and frame.entrance is not None else None
+
+    def _frame(self, ident: str) -> Frame | None:
+        return next((frame for frame in self.desk.project.frames if frame.id == ident), None)
+
+    def show(self, frame_id: str) -> None:
+        """Show a frame's entrance; an empty id shows the route again."""
+        self.frame_id = frame_id
+        self.station.show_other()
+
+    def _open(self, menu: QMenu) -> None:
+        button = self.station.bar.other
+        menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def routes_menu(self) -> QMenu:
+        """All routes, then what comes to life."""
+        menu, project = QMenu(self.station), self.desk.project
+        for route in project.routes:
+            left, right = (frame_by_id(project, ident) for ident in (route.leaves, route.arrives))
+            action = menu.addAction(f"{left.name} → {right.name}   {trigger_words(project, route)}")
+            action.triggered.connect(lambda _=False, ident=route.id: self._choose(ident))
+        living = [frame for frame in project.frames if frame.entrance is not None]
+        if living:
+            menu.addSeparator()
+        for frame in living:
+            action = menu.addAction(f"{frame.name} comes to life")
+            action.triggered.connect(lambda _=False, ident=frame.id: self.show(ident))
+        return menu
+
+    def _choose(self, route_id: str) -> None:
+        if self.frame_id:
+            self.show("")
+        self.desk.choose_route(route_id)
+
+    def add_to(self, menu: QMenu) -> None:
+        """What the menu of the chosen rows says about coming to life."""
+        route, station = self.station.route, self.station
+        if route is None:
+            return
+        keys = station.keys()
+        chosen = [key[1] for key in keys if key[1] is not None]
+        if frame_of_entrance(route.id):
+            menu.addSeparator()
+            menu.addAction("There at once, not later").triggered.connect(lambda _=False: self.leave_out(chosen))
+        elif chosen and isinstance(route.action, Go):
+            menu.addSeparator()
+            words = "Comes to life after the arrival"
+            menu.addAction(words).triggered.connect(lambda _=False: self.bring(chosen))
+
+    def bring(self, layers: list[str]) -> None:
+        """Layers come to life after the arrival, beside those that do already; their sheet is shown."""
+        route = self.station.route
+        frame = self._frame(route.arrives) if route is not None else None
+        if frame is None:
+            return
+        known = frame.entrance.layers if frame.entrance is not None else ()
+        if self.desk.do("comes to life", lambda p: set_layers(p, frame.id, (*known, *layers))):
+            self.show(frame.id)
+            self.desk.said.emit(f"{frame.name} is arrived at without them; then they come as this sheet says.")
+
+    def leave_out(self, layers: list[str]) -> None:
+        """Layers are there at once again; with none left the frame comes to life no more."""
+        frame = self._frame(self.frame_id)
+        if frame is None or frame.entrance is None:
+            return
+        rest = [ident for ident in frame.entrance.layers if ident not in layers]
+        if rest:
+            self.desk.do("there at once", lambda p: set_layers(p, frame.id, rest))
+        elif self.desk.do("there at once", lambda p: remove_entrance(p, frame.id)):
+            self.show("")
+
+    def _set_when(self, place: int) -> None:
+        when = WHENS[place]
+        self.desk.do(f"comes to life {when}", lambda p: set_when(p, self.frame_id, when))  # type: ignore[arg-type]

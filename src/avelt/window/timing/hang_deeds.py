@@ -1,0 +1,232 @@
+"""What is done with several cues in Timing: ties, staggers, copied and mirrored timing, muting."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING, Literal
+
+import msgspec
+from PySide6.QtCore import QObject, QPoint, QRect
+from PySide6.QtWidgets import QMenu, QWidget
+
+from avelt.core.edits.cues import mirror_cues, mute_cues, put_timing
+from avelt.core.edits.hanging import chain, dissolve, make_stagger, set_offset, set_stagger, stagger_of, tie, untie
+from avelt.core.model.find import route_by_id
+from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.core.model.values import Project
+from avelt.core.timing.schedule import timed
+from avelt.window.timing.popovers import StaggerForm, TieForm
+
+if TYPE_CHECKING:
+    from avelt.window.timing.station import TimingStation
+
+
+class HangDeeds(QObject):
+    """Carries out what the sheet, the strip and the menus ask for."""
+
+    def __init__(self, station: TimingStation) -> None:
+        super().__init__(station)
+        self.station, self.desk = station, station.desk
+        self.copied: CueKey | None = None
+        self.tie_form, self.stagger_form = TieForm(station), StaggerForm(station)
+        self._tie: Tie | None = None
+        self.picking_point = False
+        body = station.sheet.body
+        body.tied.connect(self.tie)
+        body.tie_opened.connect(self.open_tie)
+        body.stagger_opened.connect(self.open_stagger)
+        body.menu_wanted.connect(lambda _, point: self.menu().exec(point))
+        self.tie_form.changed.connect(self._set_offset)
+        self.tie_form.undone.connect(self._untie)
+        self.stagger_form.changed.connect(self._set_stagger)
+        self.stagger_form.undone.connect(self._dissolve)
+        self.stagger_form.point_wanted.connect(self._pick_point)
+        strip = station.strip
+        strip.stagger.clicked.connect(self.stagger)
+        strip.timing.clicked.connect(lambda: self.menu().exec(_below(strip.timing)))
+        strip.follow.clicked.connect(lambda: self.follow_menu().exec(_below(strip.follow)))
+
+    @property
+    def _route_id(self) -> str:
+        return self.station.route.id if self.station.route is not None else ""
+
+    def name(self, key: CueKey) -> str:
+        """A cue in words."""
+        return self.station.name(key)
+
+    # Ties
+
+    def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
+        """Hang an end of a cue on an end of another; it stays where it is."""
+        ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
+        if self.desk.do(f"tie {self.name(cue)}", lambda p: tie(p, self._route_id, cue, to, self.name, *ends)):
+            self.station.pick(cue)
+
+    def open_tie(self, found: Tie, where: QRect) -> None:
+        """Its offset, beside its label."""
+        self._tie = found
+        self.tie_form.show_tie(found, self.name(found.cue), self.name(found.to))
+        self.tie_form.open_at(self.station.sheet.body.mapToGlobal(where.bottomLeft()))
+
+    def _set_offset(self, by: float) -> None:
+        found = self._tie
+        if found is not None:
+            self.desk.do("change offset", lambda p: set_offset(p, self._route_id, found.cue, found.at, by))
+
+    def _untie(self) -> None:
+        found = self._tie
+        self.tie_form.hide()
+        if found is not None:
+            self.desk.do("untie", lambda p: untie(p, self._route_id, [found.cue]))
+
+    def chain(self, how: Literal["after", "with", "before"]) -> None:
+        """The chosen cues after, with or before each other as listed; one alone: and the one above it."""
+        keys = self._in_order()
+        if len(keys) == 1:
+            rows = [entry.key for entry in self.station.sheet.body.rows if not entry.prop]
+            place = rows.index(keys[0]) if keys[0] in rows else 0
+            keys = [rows[place - 1], keys[0]] if place > 0 else keys
+        if len(keys) < 2:
+            self.desk.said.emit("Choose at least two cues: hold Ctrl and click their names.")
+            return
+        self.desk.do(f"{how} each other", lambda p: chain(p, self._route_id, keys, how, self.name))
+
+    def loosen(self) -> None:
+        """The chosen cues hang on nothing any more."""
+        keys = self.station.keys()
+        self.desk.do("untie", lambda p: untie(p, self._route_id, keys))
+
+    def _in_order(self) -> list[CueKey]:
+        chosen = set(self.station.keys())
+        return [entry.key for entry in self.station.sheet.body.rows if entry.key in chosen]
+
+    # Staggers
+
+    def stagger(self) -> None:
+        """The stagger that the chosen cue is in, or a new one of all chosen; its sheet opens."""
+        if self.station.key is None or not self._route_id:
+            return
+        keys = self._in_order()
+        known = stagger_of(self.desk.project, self._route_id, self.station.key)
+        if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
+            made: list[str] = []
+
+            def edit(project: Project) -> Project:
+                project, ident = make_stagger(project, self._route_id, keys, Stagger("", ()))
+                made.append(ident)
+                return project
+
+            if len(keys) < 2:
+                self.desk.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
+                return
+            if not self.desk.do("stagger", edit):
+                return
+            staggers = route_by_id(self.desk.project, self._route_id).transition.staggers
+            known = next(entry for entry in staggers if entry.id == made[0])
+        self._show_stagger(known)
+        self.stagger_form.open_at(_below(self.station.strip.stagger))
+
+    def open_stagger(self, rule: Stagger, where: QRect) -> None:
+        """Its rule, beside its label."""
+        self._show_stagger(rule)
+        self.stagger_form.open_at(self.station.sheet.body.mapToGlobal(where.bottomLeft()))
+
+    def _show_stagger(self, rule: Stagger) -> None:
+        self.stagger_form.show_rule(self.desk.project, rule)
+
+    def _set_stagger(self, rule: Stagger) -> None:
+        if self.desk.do("change stagger", lambda p: set_stagger(p, self._route_id, rule)):
+            self._show_stagger(rule)
+
+    def _dissolve(self) -> None:
+        rule = self.stagger_form.rule
+        self.stagger_form.hide()
+        if rule is not None:
+            self.desk.do("loose again", lambda p: dissolve(p, self._route_id, rule.id))
+
+    def _pick_point(self) -> None:
+        self.stagger_form.hide()
+        self.picking_point = True
+        self.station.now.lit = "click where distances begin"
+        self.station.now.update()
+
+    def take_point(self, x: float, y: float) -> bool:
+        """The point that was clicked in the Now view, when one is wanted."""
+        rule = self.stagger_form.rule
+        if not self.picking_point or rule is None:
+            return False
+        self.picking_point = False
+        self.station.now.lit = ""
+        self._set_stagger(msgspec.structs.replace(rule, point=(round(x, 1), round(y, 1))))
+        return True
+
+    # Timing of one for others
+
+    def copy(self) -> None:
+        """Remember the chosen cue's timing."""
+        self.copied = self.station.key
+        if self.copied is not None:
+            self.desk.said.emit(f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them.")
+
+    def put(self) -> None:
+        """The remembered timing on the chosen cues."""
+        source, keys = self.copied, self.station.keys()
+        if source is None:
+            self.desk.said.emit("Copy the timing of a cue first (Ctrl+C).")
+            return
+        self.desk.do("put timing", lambda p: put_timing(p, self._route_id, source, keys))
+
+    def mirror(self) -> None:
+        """The chosen cues mirrored in the transition."""
+        keys = self.station.keys()
+        self.desk.do("mirror timing", lambda p: mirror_cues(p, self._route_id, keys))
+
+    def mute(self) -> None:
+        """The chosen cues do not move, or move again."""
+        keys, route = self.station.keys(), self.station.route
+        if route is None or not keys:
+            return
+        muted = all(timed(self.desk.project, route.transition, *key).muted for key in keys)
+        self.desk.do("move again" if muted else "mute", lambda p: mute_cues(p, route.id, keys, not muted))
+
+    # Menus
+
+    def menu(self) -> QMenu:
+        """What can be done with the chosen cues."""
+        station, menu = self.station, QMenu(self.station)
+        several = len(station.keys()) > 1
+        for words, does in (
+            ("Copy timing\tCtrl+C", self.copy), ("Put timing on\tCtrl+V", self.put), ("Mirror timing\tX", self.mirror),
+            ("", None), ("Mute, or move again\tM", self.mute), ("Watch alone, or all\tW", station.watch),
+            ("", None), ("Back to inherited\tDel", lambda: station.inherit(station.key)),
+        ):  # fmt: skip
+            if does is None:
+                menu.addSeparator()
+            else:
+                menu.addAction(words).triggered.connect(lambda _=False, does=does: does())
+        if several:
+            menu.addSeparator()
+            menu.addAction("Stagger…\tG").triggered.connect(self.stagger)
+        menu.addMenu(self.follow_menu(menu))
+        station.entrances.add_to(menu)
+        return menu
+
+    def follow_menu(self, parent: QMenu | None = None) -> QMenu:
+        """How cues can hang on each other."""
+        menu = QMenu("Follow", parent or self.station)
+        ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
+            ("One after the other\tA", "after"), ("All with the first", "with"),
+            ("Each before the one above", "before"),
+        )  # fmt: skip
+        for words, how in ways:
+            menu.addAction(words).triggered.connect(partial(self._chained, how))
+        menu.addSeparator()
+        menu.addAction("Untie").triggered.connect(lambda _=False: self.loosen())
+        return menu
+
+    def _chained(self, how: Literal["after", "with", "before"], _: bool = False) -> None:
+        self.chain(how)
+
+
+def _below(widget: QWidget) -> QPoint:
+    return widget.mapToGlobal(widget.rect().bottomLeft())

@@ -1,0 +1,29 @@
+"""What Timing does by keys, beside walking and nudging in the sheet."""
+
+from __future__ import annotations
+
+from avelt.window.controls.station_keys import StationKey
+
+KEYS = (
+    StationKey("Named curves", "C", lambda s: s.names.open_drawer()),
+    StationKey("Stagger of the chosen cues…", "G", lambda s: s.hang.stagger()),
+    StationKey("The chosen cues one after the other", "A", lambda s: s.hang.chain("after")),
+    StationKey("Copy the cue's timing", "Ctrl+C", lambda s: s.hang.copy()),
+    StationKey("Put the copied timing on the chosen cues", "Ctrl+V", lambda s: s.hang.put()),
+    StationKey("Mirror the timing of the chosen cues", "X", lambda s: s.hang.mirror()),
+    StationKey("Mute the chosen cues, or let them move again", "M", lambda s: s.hang.mute()),
+    StationKey("Watch the chosen layer alone, or all", "W", lambda s: s.watch()),
+    StationKey("Key at the playhead", "K", lambda s: s.ways.key_here()),
+    StationKey("What is changed in the Now view becomes a key", "Shift+K", lambda s: s.strip.keep.click()),
+    StationKey("Drag layers to where they come from", "H", lambda s: s.strip.from_here.click()),
+    StationKey("Try versions side by side", "T", lambda s: s.try_out()),
+    StationKey("The part that plays begins here", "I", lambda s: s.mark("in")),
+    StationKey("The part that plays ends here", "O", lambda s: s.mark("out")),
+    StationKey("Play all of it", "Shift+I", lambda s: s.mark("")),
+    StationKey("Only the Now view, or everything", "F", lambda s: s.show_full(not s.full)),
+    StationKey("Fit the time to the sheet", "0", lambda s: s.fit()),
+    StationKey("Zoom into the time", "+", lambda s: s.sheet.magnify(1.25)),
+    StationKey("Zoom out of the time", "-", lambda s: s.sheet.magnify(0.8)),
+    StationKey("Snap to a grid of 10 ms, or not", "Shift+G", lambda s: s.switch_grid()),
+    StationKey("Find rows", "/", lambda s: s.strip.search.setFocus()),
+)

@@ -1,0 +1,96 @@
+"""The column beside the Now view: the moment, playing, and what is shown."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.fields import Choice, NumberField, button, column, label, row
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.timing.now_view import NowView
+
+
+class NowPanel(QWidget):
+    """Drives a clock and a Now view; knows no project."""
+
+    full_wanted = Signal()
+
+    def __init__(self, now: NowView, clock: Clock) -> None:
+        super().__init__()
+        self.now, self.clock = now, clock
+        self.big, self.of_length = label("0", "big"), label("", "quiet")
+        self.play = button("Play", "Play or stop (Space)", "strong")
+        self.rounds = Pick()
+        for words, key in (("round and round", "round"), ("there and back", "back"), ("once", "once")):
+            self.rounds.addItem(words, key)
+        self.rounds.setToolTip("How it plays")
+        self.full = button("Full", "Only the Now view (F)")
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [f"Play at {s:g} of the speed" for s in SPEEDS])
+        self.paths, self.clips = Tick("Path and beats"), Tick("Clip to frame")
+        self.skins, self.ghosts = Tick("Onion skin"), Tick("Ghosts")
+        self.paths.setToolTip("The way of the chosen layer, with dots at equal times")
+        self.clips.setToolTip("Off shows what lies outside the frame")
+        self.skins.setToolTip("The chosen layer at moments before and after")
+        self.ghosts.setToolTip("Where layers come from and go to")
+        self.count, self.every = NumberField("", 1.0, 1.0, 12.0, 0), NumberField("ms", 5.0, 5.0, 10_000.0, 0)
+        self.count.setToolTip("How many moments before and after")
+        self.every.setToolTip("How far they are apart")
+        self.count.show_value(3)
+        self.every.show_value(60)
+        self.count.setFixedWidth(30)
+        self.every.setFixedWidth(54)
+        self.paths.setChecked(True)
+        self.clips.setChecked(True)
+        self.quiet = label("", "quiet")
+        self.quiet.setWordWrap(True)
+        self._lay_out()
+        self._connect()
+
+    def _lay_out(self) -> None:
+        side = column(spacing=6)
+        side.addLayout(row(label("Now", "heading"), None, self.full))
+        side.addLayout(row(self.big, self.of_length, None, spacing=5))
+        side.addLayout(row(self.play, self.rounds, spacing=6))
+        side.addLayout(row(self.speeds, None))
+        side.addSpacing(2)
+        for widget in (self.paths, self.clips, self.ghosts):
+            side.addWidget(widget)
+        side.addLayout(row(self.skins, None, self.count, self.every, spacing=4))
+        side.addSpacing(2)
+        side.addWidget(self.quiet)
+        side.addStretch(1)
+        side.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(side)
+        self.setFixedWidth(188)
+
+    def _connect(self) -> None:
+        clock = self.clock
+        clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
+        self.play.clicked.connect(clock.toggle)
+        self.full.clicked.connect(self.full_wanted)
+        self.rounds.activated.connect(lambda _: self._set_rounds())
+        self.speeds.picked.connect(lambda k: setattr(clock, "speed", SPEEDS[k]))
+        for tick in (self.paths, self.clips, self.skins, self.ghosts):
+            tick.toggled.connect(lambda _: self._options())
+        for field in (self.count, self.every):
+            field.committed.connect(lambda _: self._options())
+        self._options()
+
+    def _set_rounds(self) -> None:
+        how = self.rounds.currentData()
+        self.clock.loop, self.clock.back = how == "round", how == "back"
+
+    def _options(self) -> None:
+        now = self.now
+        now.paths, now.clip, now.ghosts = self.paths.isChecked(), self.clips.isChecked(), self.ghosts.isChecked()
+        now.skins = int(self.count.value) if self.skins.isChecked() else 0
+        now.skins_every = self.every.value
+        for field in (self.count, self.every):
+            field.setVisible(self.skins.isChecked())
+        now.update()
+
+    def show_time(self, ms: float, length: float) -> None:
+        """The moment and the whole."""
+        self.big.setText(f"{ms:.0f}")
+        self.of_length.setText(f"/ {length:g} ms")

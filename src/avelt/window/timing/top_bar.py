@@ -1,0 +1,74 @@
+"""The bar over Timing: between which frames, by what, how long, by which curves."""
+
+from __future__ import annotations
+
+from avelt.core.curves.named import title
+from avelt.core.model import wording
+from avelt.core.model.find import frame_by_id, frame_of_entrance
+from avelt.core.model.triggers import Timer
+from avelt.core.model.values import Project, Route
+from avelt.core.timing.schedule import length_of
+from avelt.window.controls.curve_pick import show_named
+from avelt.window.controls.fields import NumberField, add_all, bar, button, label
+from avelt.window.controls.painted import Pick
+
+WHENS = ("on arrival", "after loading")
+
+
+class TimingBar:
+    """Only widgets (``frame`` holds them); the station connects them."""
+
+    def __init__(self) -> None:
+        self.frame, layout = bar()
+        self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
+        self.arrow = label("→", "quiet")
+        self.trigger = label("", "quiet")
+        self.other = button("Other route…", "Choose another transition, or what comes to life after an arrival")
+        self.when = Pick()
+        for words in WHENS:
+            self.when.addItem(words, words)
+        self.when.setToolTip("Whether what comes to life waits until loading is done")
+        self.back = button("Back to the transition", "From what comes to life to how the frame is arrived at")
+        self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
+        self.length.setToolTip("How long the transition lasts; all cues are stretched with it")
+        self.base = Pick()
+        self.roles = button("", "Other curves for what enters and what leaves")
+        self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
+        add_all(layout, self.leaves_name, self.arrow, self.arrives_name, self.trigger, self.when, self.other, self.back)
+        add_all(layout, None, label("Length", "quiet"), self.length)
+        add_all(layout, label("Base curve", "quiet"), self.base, self.roles, self.save)
+
+    def show_route(self, project: Project, route: Route) -> None:
+        """What the bar says of a route, or of an entrance."""
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        entrance = bool(frame_of_entrance(route.id))
+        for widget in (self.leaves_name, self.arrow):
+            widget.setVisible(not entrance)
+        for shown in (self.when, self.back):
+            shown.setVisible(entrance)
+        self.leaves_name.setText(left.name)
+        self.arrives_name.setText(f"{right.name} comes to life" if entrance else right.name)
+        self.trigger.setVisible(not entrance)
+        self.trigger.setText(trigger_words(project, route))
+        if right.entrance is not None:
+            self.when.setCurrentIndex(WHENS.index(right.entrance.when))
+        motion = route.transition
+        self.length.show_value(length_of(motion, project))
+        show_named(self.base, project, motion.curve)
+        self.base.setToolTip("The curve of every cue that has none of its own")
+        others = [
+            f"{words} {title(project, curve)}"
+            for words, curve in (("enters:", motion.enter_curve), ("leaves:", motion.leave_curve)) if curve is not None
+        ]  # fmt: skip
+        self.roles.setText("By role…" if not others else f"By role ({len(others)})…")
+        self.roles.setToolTip("; ".join(others) or "Other curves for what enters and what leaves")
+        self.save.setVisible(not entrance)
+
+
+def trigger_words(project: Project, route: Route) -> str:
+    """What starts a route, in words."""
+    word, about = wording.trigger_words(project, route)
+    if isinstance(route.trigger, Timer):
+        return f"by itself {about}"
+    does = wording.short_action(route.action)
+    return f"on {word}: {about}" + (f", {does}" if does else "")

@@ -1,0 +1,173 @@
+"""Tryouts in Timing: versions of a transition playing in step side by side, or as frames at equal times."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from avelt.core.edits import tryouts as edits
+from avelt.core.edits.routes import edit_route
+from avelt.core.edits.tryouts import MOST
+from avelt.core.model.curves import Curve
+from avelt.core.model.find import frame_by_id, route_by_id
+from avelt.core.model.motion import CueKey
+from avelt.core.model.values import Project, Route
+from avelt.core.timing.compile import compile_route
+from avelt.core.timing.program import Program
+from avelt.core.timing.schedule import end_of
+from avelt.window.timing.tryout_view import TryoutPanel, VersionView
+
+if TYPE_CHECKING:
+    from avelt.window.timing.station import TimingStation
+
+
+class TryoutDeeds(QObject):
+    """Opens the panel over the sheet and carries out what it asks for."""
+
+    def __init__(self, station: TimingStation) -> None:
+        super().__init__(station)
+        self.station, self.desk = station, station.desk
+        self.open = False
+        self.cues: tuple[CueKey, ...] = ()  # what was chosen when the panel was opened
+        self._programs: dict[str, tuple[Project, Program]] = {}
+        self.panel = TryoutPanel(self.desk, station.clock)
+        self.panel.hide()
+        layout = station.layout()
+        assert layout is not None
+        layout.addWidget(self.panel)
+        panel = self.panel
+        panel.more.clicked.connect(self.add)
+        panel.back.clicked.connect(self.toggle)
+        panel.scope.picked.connect(lambda _: self.refresh())
+        panel.named.connect(self._name)
+        panel.dropped.connect(self._drop)
+        panel.kept.connect(self._keep)
+        panel.lasting.connect(self._last)
+        panel.curved.connect(self._curve)
+        panel.stepped.connect(self._step)
+
+    # Opening
+
+    def toggle(self) -> None:
+        """Versions side by side, or the sheet again; what was made is kept with the project."""
+        if self.open:
+            self.close()
+            self.station.refresh()
+            return
+        route = self.desk.route
+        if route is None or self.station.entrances.frame_id:
+            self.desk.said.emit("Versions are for transitions: what comes to life has none.")
+            return
+        if not route.tryouts and not self.desk.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
+            return
+        self.cues = self.station.keys()
+        self.open = True
+        self.station.strip.from_here.setChecked(False)
+        self.panel.scope.show_picked(1 if len(self.cues) > 1 else 0)
+        self.station.refresh()
+        self.panel.setFocus()
+
+    def close(self) -> None:
+        """Hide the panel."""
+        self.open = False
+        self._programs.clear()
+        self.panel.hide()
+
+    # Showing
+
+    def _versions(self) -> list[tuple[str, str]]:
+        """Ids and names, the transition itself first."""
+        route = self.desk.route
+        return [("", "As it is"), *((entry.id, entry.name) for entry in route.tryouts)] if route is not None else []
+
+    def _scope(self) -> tuple[CueKey, ...]:
+        return self.cues if self.panel.whole_or_cues() else ()
+
+    def _compiled(self, route: Route, ident: str) -> Program:
+        """A version's program; compiled anew when the project changed."""
+        kept = self._programs.get(ident)
+        if kept is None or kept[0] is not self.desk.project:
+            motion = edits.version(route, ident)
+            project = edit_route(self.desk.project, route.id, lambda r: _with(r, motion))
+            kept = (self.desk.project, compile_route(project, route_by_id(project, route.id)))
+            self._programs[ident] = kept
+        return kept[1]
+
+    def longest(self) -> float:
+        """ms of the longest version; 0 while they are not shown."""
+        route = self.desk.route
+        if not self.open or route is None:
+            return 0.0
+        return max(end_of(edits.version(route, ident), self.desk.project) for ident, _ in self._versions())
+
+    def refresh(self) -> None:
+        """Take the versions over from the project."""
+        route, project = self.desk.route, self.desk.project
+        if not self.open or route is None:
+            return
+        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
+        names = [self.station.name(key) for key in self.cues]
+        self.panel.show_scope(f"Versions of {left.name} → {right.name}", names)
+        scope = self._scope()
+        views = [
+            VersionView(
+                ident, name, self._compiled(route, ident), edits.feel(project, edits.version(route, ident), scope),
+                end_of(edits.version(route, ident), project),
+            )
+            for ident, name in self._versions()
+        ]  # fmt: skip
+        self.panel.show_versions(views, self.longest(), len(views) <= MOST)
+        self.tick(self.station.clock.ms)
+
+    def tick(self, ms: float) -> None:
+        """All versions at one moment."""
+        self.panel.tick(ms)
+
+    # Editing
+
+    @property
+    def _route_id(self) -> str:
+        return self.desk.route.id if self.desk.route is not None else ""
+
+    def add(self) -> None:
+        """One version more, like the last one."""
+        last = self._versions()[-1][0]
+        self.desk.do("try a version", lambda p: edits.add_tryout(p, self._route_id, last)[0])
+
+    def _name(self, ident: str, name: str) -> None:
+        self.desk.do("name version", lambda p: edits.name_tryout(p, self._route_id, ident, name))
+
+    def _drop(self, ident: str) -> None:
+        if self.desk.do("throw version away", lambda p: edits.drop_tryout(p, self._route_id, ident)):
+            route = self.desk.route
+            if route is not None and not route.tryouts:
+                self.toggle()
+
+    def _keep(self, ident: str) -> None:
+        name = dict(self._versions()).get(ident, "")
+        self.close()
+        if self.desk.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
+            self.desk.said.emit(f"“{name}” is the transition now; the others are thrown away. Undo brings them back.")
+        self.station.refresh()
+
+    def _change(self, words: str, edit: object, final: bool) -> None:
+        self.desk.gesture(words, edit)  # type: ignore[arg-type]
+        if final:
+            self.desk.end_gesture()
+
+    def _last(self, ident: str, ms: float, final: bool) -> None:
+        scope = self._scope()
+        self._change("length of version", lambda p: edits.lasting(p, self._route_id, ident, scope, ms), final)
+
+    def _curve(self, ident: str, curve: Curve) -> None:
+        scope = self._scope()
+        self._change("curve of version", lambda p: edits.curved(p, self._route_id, ident, scope, curve), True)
+
+    def _step(self, ident: str, ms: float, final: bool) -> None:
+        scope = self._scope()
+        self._change("stagger of version", lambda p: edits.stepped(p, self._route_id, ident, scope, ms), final)
+
+
+def _with(route: Route, motion: object) -> Route:
+    return edits.replace(route, transition=motion)
