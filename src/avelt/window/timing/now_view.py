@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QTransform, QWheelEvent
 
-from avelt.core.geometry import affine
+from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.timing.program import Program, Scene
@@ -290,14 +290,21 @@ class NowView(SceneView):
         knob = self.turner()
         if knob is not None and (knob - point).manhattanLength() <= _NEAR:
             return "turn", 0
-        for k, spot in enumerate(self.peg_spots()):
-            if self.paths and (spot - point).manhattanLength() <= _NEAR:
-                return "peg", k
-        spots = self.spots() if self.paths else []
-        near = [(float((spot - point).manhattanLength()), k) for k, spot in enumerate(spots[1:-1], 1)]
-        if near and min(near)[0] <= _NEAR:
-            return "way", min(near)[1]
+        if self.paths:
+            for what, first, spots in (("peg", 0, self.peg_spots()), ("way", 1, self.spots()[1:-1])):
+                near = [((spot - point).manhattanLength(), k) for k, spot in enumerate(spots, first)]
+                if near and min(near)[0] <= _NEAR:
+                    return what, min(near)[1]
         return "layer", -1
+
+    def _in_chosen(self, x: float, y: float) -> bool:
+        """Whether a point of the frame is in the chosen layer's box."""
+        if self.scene is None or self.slot < 0:
+            return False
+        world = self.scene.tilts().get(self.slot, self.scene.world()[self.slot])
+        there = tilt.back_to(world, x, y)
+        row = self.scene.scalars[self.slot]
+        return there is not None and 0 <= there[0] <= row[COLUMN["w"]] and 0 <= there[1] <= row[COLUMN["h"]]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.scene is None:
@@ -320,7 +327,10 @@ class NowView(SceneView):
             self.point = which
         elif what == "layer":
             self.pegs_chosen, self.point = (), -1
-            super().mousePressEvent(event)
+            # In the chosen layer's box a press may begin a drag of it: only a click chooses what lies there.
+            if not self._in_chosen(*here):
+                super().mousePressEvent(event)
+                what = "" if self.slot < 0 else what
         self._held = _Held(what, which, here)
         self.update()
 
@@ -365,6 +375,8 @@ class NowView(SceneView):
         held, self._held = self._held, None
         if held is not None and held.moved:
             self.dropped.emit()
+        elif held is not None and held.what == "layer" and self.scene is not None:
+            self.pressed.emit(*held.press)
         super().mouseReleaseEvent(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QObject, QRect
+from PySide6.QtCore import QObject, QRect, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QMenu
 
 from avelt.core.edits.cues import change_cues, place_cue
@@ -158,7 +159,7 @@ class WayDeeds(QObject):
     def _bend(
         self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
     ) -> None:
-        """The way goes through where the layer is dragged to; no key is made."""
+        """The way goes through where the layer is dragged to; no key is made, so when it is there is the curve's say."""
         row = program.at(ms).scalars[slot]
         spot = np.array([row[0] + row[4] * row[2], row[1] + row[5] * row[3]])
 
@@ -441,16 +442,20 @@ class WayDeeds(QObject):
         row = next((entry for entry in self.station.sheet.body.rows if entry.key == cue), None)
         if row is None:
             return
-        field = QLineEdit(self.station.sheet.body)
+        field = _ValueField(self.station.sheet.body)
         field.setText(row.left_value if side == 0 else row.right_value)
         field.setGeometry(where.adjusted(-4, 2, 4, -2))
         field.selectAll()
 
         def done() -> None:
-            if field.isModified() and field.isVisible():
-                self.set_end(cue, side, field.text())
+            if not field.isVisible():
+                return
+            typed = field.text() if field.isModified() else None
             field.hide()
             field.deleteLater()
+            self.station.sheet.body.setFocus()
+            if typed is not None:
+                self.set_end(cue, side, typed)
 
         field.editingFinished.connect(done)
         field.show()
@@ -467,3 +472,15 @@ class WayDeeds(QObject):
 
         if self.desk.do(f"value of {self.station.name(cue)}", edit):
             self.desk.said.emit(says[-1])
+
+
+class _ValueField(QLineEdit):
+    """A value being typed in the sheet: Return and Esc end it and go no further."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setModified(False)
+        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.editingFinished.emit()
+            return
+        super().keyPressEvent(event)

@@ -1,0 +1,430 @@
+"""The Now view and keys on the way: layers, ways and keys dragged, values typed, things made from what is there."""
+
+import unittest
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
+
+from avelt.core.edits.keys import HOLDS
+from avelt.core.model.curves import Named
+from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.properties import COLUMN
+from avelt.core.timing.schedule import timed
+from avelt.window.timing.row_paint import pegs, value_rect
+from tests.support import click, drag, pixel, send, type_into
+from tests.window.test_timing_hanging import FREE, NONE, SheetCase
+
+MORE = Qt.KeyboardModifier.ShiftModifier
+
+
+class NowCase(SheetCase):
+    """The card that grows into the hero, at 200 ms."""
+
+    def setUp(self):
+        super().setUp()
+        self.choose("Grey Stack card")
+        self.station.clock.seek(200.0)
+        self.now = self.station.now
+
+    def middle(self) -> QPointF:
+        """The chosen layer's middle in the Now view."""
+        row = self.now.scene.scalars[self.now.slot]
+        world = self.now.scene.world()[self.now.slot]
+        from avelt.core.geometry import affine
+
+        x, y = affine.apply(world, np.array([row[COLUMN["w"]] / 2, row[COLUMN["h"]] / 2]))
+        return self.now.to_widget().map(QPointF(float(x), float(y)))
+
+    def of(self, prop: str):
+        return timed(self.project, self.desk.route.transition, *self.station.key[:2], prop)
+
+    def pull(self, dx: float, dy: float, start: QPointF | None = None, keys=NONE):
+        """Drag the chosen layer by so many px of the frame."""
+        scale = self.now.to_widget().m11()
+        first = start or self.middle()
+        drag(self.now, first, first + QPointF(dx * scale, dy * scale), keys=keys)
+        self.settle()
+
+
+class Dragged(NowCase, unittest.TestCase):
+    def test_in_between_the_way_bends_through_there_and_no_key_is_made(self):
+        before = self.middle()
+        self.pull(40, 0)
+        when = self.of("place")
+        self.assertIsNotNone(when.way)
+        self.assertEqual(when.keys, ())
+        wanted = before + QPointF(40 * self.now.to_widget().m11(), 0)
+        back = self.now.to_widget().inverted()[0].map(wanted)
+        far = np.hypot(*(self.now.track() - (back.x(), back.y())).T).min()
+        self.assertLess(far, 3.0)  # the path passes there
+        self.assertGreater(self.middle().x() - before.x(), 6)  # and the layer goes with it
+        for ms, wanted in ((0.0, 0.0), (self.station.clock.length, 0.0)):
+            self.station.clock.seek(ms)
+            row = self.now.scene.scalars[self.now.slot]
+            end = self.station.program.start if ms == 0 else self.station.program.end
+            self.assertEqual(float(row[0]) - float(end[self.now.slot * len(row)]), wanted)
+        self.window.do("undo")
+        self.assertIsNone(self.of("place").way)
+
+    def test_with_the_switch_lit_it_becomes_a_key(self):
+        click(self.station.strip.keep)
+        self.assertIn("becomes a key", self.now.lit)
+        self.pull(30, 20)
+        (key,) = self.of("place").keys
+        self.assertIsNone(self.of("place").way)
+        when = self.of("place")
+        self.assertAlmostEqual(when.start + key.at * when.length, 200, delta=0.1)
+        self.assertEqual(self.desk.session.undo_label, "key on the way")
+        click(self.station.strip.keep)
+        self.assertEqual(self.now.lit, "")
+
+    def test_at_an_end_the_frame_itself_changes_and_says_so(self):
+        self.station.clock.seek(0.0)
+        frame = find_frame(self.project, "Sailings")
+        x = find_layer(frame, "Grey Stack card").x
+        self.pull(10, 0)
+        self.assertAlmostEqual(find_layer(find_frame(self.project, "Sailings"), "Grey Stack card").x, x + 10, delta=1)
+        self.assertIn("in Sailings itself", self.window.said.text())
+
+    def test_arrow_keys_do_the_same(self):
+        self.station.clock.seek(self.station.clock.length)
+        self.now.setFocus()
+        y = find_layer(find_frame(self.project, "Sailing detail"), "Hero card").y
+        QTest.keyClick(self.now, Qt.Key.Key_Down, MORE)
+        self.assertEqual(find_layer(find_frame(self.project, "Sailing detail"), "Hero card").y, y + 10)
+
+    def test_another_layer_is_chosen_by_a_click(self):
+        self.station.clock.seek(0.0)
+        layer = find_layer(find_frame(self.project, "Sailings"), "Header")
+        click(self.now, self.now.to_widget().map(QPointF(layer.x + 20, layer.y + 15)))
+        self.assertEqual(self.station.key, self.key("Header"))
+
+
+class Ways(NowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.pull(40, 0)
+
+    def test_a_handle_is_dragged(self):
+        before = self.of("place").way.points
+        spot = self.now.spots()[1]
+        drag(self.now, spot, spot + QPointF(-15, 10))
+        after = self.of("place").way.points
+        self.assertNotEqual(before[0], after[0])
+        self.assertEqual(self.of("place").keys, ())
+
+    def test_points_come_and_go(self):
+        count = len(self.now.way)
+        track = self.now.track()
+        spot = self.now.to_widget().map(QPointF(*track[len(track) // 6]))
+        send(self.now, __import__("PySide6.QtCore", fromlist=["QEvent"]).QEvent.Type.MouseButtonDblClick, spot)
+        self.settle()
+        self.assertEqual(len(self.now.way), count + 3)
+        self.now.setFocus()
+        QTest.keyClick(self.now, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.now.way), count)
+
+    def test_straight_leaning_and_along_a_path(self):
+        menu = self.station.ways.menu()
+        by = {action.text(): action for action in menu.actions()}
+        by["Leans into its way"].trigger()
+        self.assertTrue(self.of("place").way.turns)
+        swell = next(word for word in by if word.startswith("Along "))
+        by[swell].trigger()
+        self.assertGreater(len(self.of("place").way.points), 2)
+        self.assertTrue(self.of("place").way.turns)
+        self.station.ways.straight()
+        self.assertIsNone(self.of("place").way)
+
+    def test_beats_ghosts_and_skins_are_painted(self):
+        plain = self.now.grab().toImage()
+        self.station.panel.skins.click()
+        with_skins = self.now.grab().toImage()
+        self.assertNotEqual(plain, with_skins)
+        type_into(self.station.panel.count, "6")
+        self.assertEqual(self.now.skins, 6)
+        self.station.panel.ghosts.click()
+        self.assertNotEqual(self.now.grab().toImage(), with_skins)
+
+    def test_it_is_zoomed_about_the_mouse(self):
+        spot = self.middle()
+        back = self.now.to_widget().inverted()[0]
+        there = back.map(spot)
+        self.now.set_zoom(2.0, spot)
+        again = self.now.to_widget().map(there)
+        self.assertAlmostEqual((again - spot).manhattanLength(), 0.0, delta=0.5)
+        self.station.fit()
+        self.assertEqual(self.now.zoom, 1.0)
+
+
+class Keys(NowCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.body.setFocus()
+        QTest.keyClick(self.body, Qt.Key.Key_K)
+        self.settle()
+
+    def row_of_place(self) -> int:
+        return next(k for k, row in enumerate(self.body.rows) if row.key == self.station.key)
+
+    def spot(self, which: int = 0) -> QPointF:
+        place = self.row_of_place()
+        return pegs(self.body.scale, self.body.rows[place], place, self.body.width())[which]
+
+    def test_a_key_keeps_the_value_at_the_playhead(self):
+        self.assertEqual(self.station.key[2], "place")
+        (key,) = self.of("place").keys
+        row = self.now.scene.scalars[self.now.slot]
+        self.assertAlmostEqual(key.value[0], float(row[0]), delta=0.51)
+        self.assertEqual(self.body.peg, 0)
+        self.assertIn("Into key 1", self.station.bench.subject.text())
+        now = self.desk.theme.now
+        image = self.body.grab().toImage()
+        self.assertEqual(pixel(image, self.spot().x(), self.spot().y()), (now.red(), now.green(), now.blue()))
+
+    def test_a_key_is_dragged_typed_and_gets_a_curve(self):
+        drag(self.body, self.spot(), self.spot() + QPointF(60, 0), keys=FREE)
+        self.assertGreater(self.of("place").keys[0].at, 160 / 440 + 0.05)
+        send(self.body, _double(), self.spot())
+        form = self.station.ways.form
+        self.assertTrue(form.isVisible())
+        type_into(form.moment, "120")
+        self.assertAlmostEqual(self.of("place").keys[0].at * 440 + 40, 120, delta=1e-6)
+        type_into(form.numbers[0], "33")
+        self.assertEqual(self.of("place").keys[0].value[0], 33.0)
+        self.pick(form.curve, "Sink")
+        self.assertEqual(self.of("place").keys[0].curve, Named("sink"))
+        place = next(k for k in range(form.curve.count()) if form.curve.itemData(k) == HOLDS)
+        form.curve.setCurrentIndex(place)
+        form.curve.activated.emit(place)
+        self.assertEqual(self.of("place").keys[0].curve, HOLDS)
+        self.station.clock.seek(60.0)
+        program = self.station.program
+        held = float(program.at(60.0).scalars[self.now.slot][0])
+        self.assertEqual(held, float(program.at(0.0).scalars[self.now.slot][0]))
+
+    def test_delete_takes_the_key_and_then_the_cue(self):
+        QTest.keyClick(self.body, Qt.Key.Key_Delete)
+        self.assertEqual(self.of("place").keys, ())
+        self.assertEqual(self.desk.session.undo_label, "remove key")
+
+    def test_the_bench_shapes_the_curve_into_a_key(self):
+        self.pick(self.station.bench.kind, "Two handles")
+        self.assertIsNotNone(self.of("place").keys[0].curve)
+        self.assertFalse(self.of("place").own_curve and False)
+        self.window.do("undo")
+        self.assertIsNone(self.of("place").keys[0].curve)
+
+    def test_several_keys_on_the_path_are_moved_and_turned_together(self):
+        self.station.clock.seek(90.0)
+        self.body.setFocus()
+        QTest.keyClick(self.body, Qt.Key.Key_K)
+        self.settle()
+        before = [key.value for key in self.of("place").keys]
+        self.assertEqual(len(before), 2)
+        spots = self.now.peg_spots()
+        click(self.now, spots[0])
+        click(self.now, spots[1], MORE)
+        self.assertEqual(self.now.pegs_chosen, (0, 1))
+        drag(self.now, spots[1], spots[1] + QPointF(20, 0))
+        moved = [key.value for key in self.of("place").keys]
+        by = [b[0] - a[0] for a, b in zip(before, moved, strict=True)]
+        self.assertAlmostEqual(by[0], by[1], delta=0.02)
+        self.assertGreater(by[0], 5)
+        knob = self.now.turner()
+        drag(self.now, knob, knob + QPointF(0, 40))
+        turned = [key.value for key in self.of("place").keys]
+        self.assertNotEqual(turned, moved)
+        self.assertEqual(self.desk.session.undo_label, "turn keys")
+
+
+class Values(SheetCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.choose("Grey Stack card")
+        self.station.toggle(self.station.key[:2])
+
+    def type_value(self, prop: str, side: int, words: str):
+        ends = self.key("Grey Stack card")[:2]
+        place = next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
+        send(self.body, _double(), QPointF(value_rect(side, place, self.body.width()).center()))
+        field = self.body.findChild(QLineEdit)
+        self.assertIsNotNone(field)
+        type_into(field, words)
+        self.settle()
+
+    def test_a_typed_value_changes_the_frames_layer_and_says_so(self):
+        self.type_value("place", 0, "30, 250")
+        self.assertIn("Changed in Sailings", self.window.said.text())
+        row = next(r for r in self.body.rows if r.prop == "place")
+        self.assertEqual(row.left_value, "30, 250")
+        self.type_value("size", 1, "300 x 200")
+        layer = find_layer(find_frame(self.project, "Sailing detail"), "Hero card")
+        self.assertEqual((layer.w, layer.h), (300.0, 200.0))
+
+    def test_what_cannot_be_typed_is_said(self):
+        project = self.project
+        self.type_value("size", 1, "wide")
+        self.assertIs(self.project, project)
+        self.assertIn("wide", self.window.said.text())
+
+    def test_everything_lists_what_does_not_change(self):
+        rows = len(self.body.rows)
+        self.pick(self.station.shows, "everything")
+        self.assertGreater(len(self.body.rows), rows)
+        self.assertTrue(any(row.prop == "turn" and not row.changes for row in self.body.rows))
+
+
+class FromHere(SheetCase, unittest.TestCase):
+    def test_an_entering_layer_is_dragged_to_where_it_comes_from(self):
+        self.choose("Deck note")
+        self.station.clock.seek(300.0)
+        click(self.station.strip.from_here)
+        now = self.station.now
+        self.assertIn("come from", now.lit)
+        # The arriving frame stands complete.
+        layer = find_layer(find_frame(self.project, "Sailing detail"), "Deck note")
+        row = now.scene.scalars[now.slot]
+        self.assertEqual(float(row[COLUMN["opacity"]]), layer.opacity)
+        spot = now.to_widget().map(QPointF(layer.x + 20, layer.y + 20))
+        shift = float(now.scene.scalars[now.slot][1]) - layer.y
+        spot += QPointF(0, shift * now.to_widget().m11())
+        drag(now, spot, spot + QPointF(0, 80 * now.to_widget().m11()))
+        self.settle()
+        key = self.station.key
+        self.assertEqual((key[0], key[1]), (None, layer.id))
+        when = timed(self.project, self.desk.route.transition, *key)
+        self.assertEqual(when.end, 300.0)
+        self.assertLess(when.start, 300.0)
+        absent = next(e for e in self.desk.route.transition.absents if e.layer == layer.id)
+        self.assertAlmostEqual(absent.pose.shift_y, shift + 80, delta=3)
+        click(self.station.strip.from_here)
+        self.assertEqual(now.lit, "")
+
+
+class Roles(SheetCase, unittest.TestCase):
+    def test_what_enters_and_what_leaves_have_base_curves_of_their_own(self):
+        click(self.station.roles)
+        picks = self.station.cues.bases.picks
+        self.pick(picks["leaves"], "Sink")
+        self.assertEqual(self.motion.leave_curve, Named("sink"))
+        self.assertIn("(1)", self.station.roles.text())
+        self.pick(picks["leaves"], "as what stays")
+        self.assertIsNone(self.motion.leave_curve)
+        self.station.cues.bases.hide()
+
+
+def _double():
+    from PySide6.QtCore import QEvent
+
+    return QEvent.Type.MouseButtonDblClick
+
+
+class Tryouts(SheetCase, unittest.TestCase):
+    def setUp(self):
+        super().setUp()
+        self.choose("Sandray card")
+        self.body.setFocus()
+        QTest.keyClick(self.body, Qt.Key.Key_T)
+        self.settle()
+        self.panel = self.station.tryouts.panel
+
+    def test_two_play_in_step_and_one_is_kept(self):
+        self.assertTrue(self.panel.isVisible())
+        self.assertEqual([view.name for view in self.panel.views], ["As it is", "Version B"])
+        column = self.panel.columns[1]
+        type_into(column.length, "800")
+        self.pick(column.curve, "Buoy")
+        self.assertEqual(self.station.clock.length, 800.0)
+        self.station.clock.seek(300.0)
+        one, two = (part.scene.scene for part in self.panel.columns)
+        self.assertEqual((one.at, two.at), (300.0, 300.0))
+        self.assertTrue((one.scalars != two.scalars).any())
+        self.station.clock.seek(700.0)
+        self.assertEqual(self.panel.columns[0].scene.scene.at, 480.0)
+        click(column.keep)
+        self.assertFalse(self.panel.isVisible())
+        self.assertEqual((self.motion.length, self.motion.curve), (800.0, Named("buoy")))
+        self.assertEqual(self.desk.route.tryouts, ())
+        self.window.do("undo")
+        self.assertEqual(len(self.desk.route.tryouts), 1)
+
+    def test_more_are_named_thrown_away_and_kept_with_the_project(self):
+        click(self.panel.more)
+        click(self.panel.more)
+        self.assertEqual(len(self.panel.views), 4)
+        self.assertFalse(self.panel.more.isEnabled())
+        type_into(self.panel.columns[1].name, "Calm one")
+        self.assertEqual(self.desk.route.tryouts[0].name, "Calm one")
+        click(self.panel.columns[2].drop)
+        self.assertEqual([v.name for v in self.panel.views], ["As it is", "Calm one", "Version D"])
+        click(self.panel.back)
+        self.assertTrue(self.station.sheet.isVisible())
+        self.assertEqual(len(self.desk.route.tryouts), 2)
+
+    def test_only_the_chosen_cue(self):
+        click(self.panel.scope.button(1))
+        column = self.panel.columns[1]
+        key = self.station.tryouts.cues[-1]
+        type_into(column.length, "111")
+        version = self.desk.route.tryouts[0].transition
+        self.assertEqual(timed(self.project, version, *key).length, 111.0)
+        self.assertEqual(version.length, self.motion.length)
+
+    def test_as_frames_at_equal_times(self):
+        click(self.panel.shown.button(1))
+        for _ in range(40):
+            self.settle()
+        for row in self.panel.frame_rows:
+            self.assertGreaterEqual(len(row.moments), 6)
+            self.assertEqual(len(row.pictures), len(row.moments))
+            steps = np.diff(row.moments)
+            self.assertAlmostEqual(float(np.ptp(steps)), 0.0, places=6)
+        self.assertNotEqual(self.panel.frame_rows[0].pictures[0], self.panel.frame_rows[0].pictures[-1])
+
+    def test_esc_goes_back(self):
+        QTest.keyClick(self.panel, Qt.Key.Key_Escape)
+        self.settle()
+        self.assertTrue(self.station.sheet.isVisible())
+
+
+class ComesToLife(SheetCase, unittest.TestCase):
+    def bring(self, *names: str):
+        self.choose(*names)
+        menu = self.station.hang.menu()
+        next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
+        self.settle()
+
+    def test_layers_come_to_life_with_a_sheet_of_their_own(self):
+        self.bring("Deck note", "Board button")
+        frame = find_frame(self.project, "Sailing detail")
+        self.assertEqual(len(frame.entrance.layers), 2)
+        self.assertEqual(self.station.bar.arrives_name.text(), "Sailing detail comes to life")
+        self.assertEqual({row.role for row in self.body.rows}, {"enters"})
+        starts = sorted(row.timed.start for row in self.body.rows if not row.prop)
+        self.assertEqual(starts, [0.0, 60.0])
+        rect = self.rect("Deck note")
+        drag(self.body, rect.center(), rect.center() + QPointF(80, 0), keys=FREE)
+        self.assertGreater(self.motion.cues[0].start or self.body.rows[0].timed.start, 0)
+        self.pick(self.station.bar.when, "after loading")
+        self.assertEqual(find_frame(self.project, "Sailing detail").entrance.when, "after loading")
+        self.assertIsNone(self.window.chosen_ends())
+        click(self.station.bar.back)
+        self.assertEqual(self.station.route.id, self.desk.route.id)
+        self.assertNotIn("Deck note", [row.right_name for row in self.body.rows])
+
+    def test_it_is_reached_again_and_given_up(self):
+        self.bring("Deck note")
+        click(self.station.bar.back)
+        menu = self.station.entrances.routes_menu()
+        next(a for a in menu.actions() if a.text() == "Sailing detail comes to life").trigger()
+        self.settle()
+        self.choose("Deck note")
+        menu = self.station.hang.menu()
+        next(a for a in menu.actions() if a.text() == "There at once, not later").trigger()
+        self.assertIsNone(find_frame(self.project, "Sailing detail").entrance)
+        self.assertIsNone(self.station.entrances.route)
+        self.window.do("undo")
+        self.assertIsNotNone(find_frame(self.project, "Sailing detail").entrance)
