@@ -159,7 +159,7 @@ class WayDeeds(QObject):
     def _bend(
         self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
     ) -> None:
-        """The way goes through where the layer is dragged to; no key is made, so when it is there is the curve's say."""
+        """The way goes through where the layer is dragged to; no key is made: the curve says when it is there."""
         row = program.at(ms).scalars[slot]
         spot = np.array([row[0] + row[4] * row[2], row[1] + row[5] * row[3]])
 
