@@ -39,6 +39,11 @@ class Keyed:
         eased = np.where(ms <= first, 0.0, np.where(ms >= last, 1.0, eased))[..., None]
         return np.asarray(self.values[segment] * (1.0 - eased) + self.values[segment + 1] * eased)
 
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+        return self.places
+
     def put(self, out: Floats, ms: Floats) -> None:
         """Write them into vectors (..., numbers)."""
         out[..., self.places] = self.at(ms)
@@ -52,6 +57,11 @@ class Followed:
     course: Course
     along: Keyed  # its share of the way
     turns: bool
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes: the size and the pivot are only read."""
+        return self.places[[0, 1, 6]] if self.turns else self.places[:2]
 
     def put(self, out: Floats, ms: Floats) -> None:
         """Write place (and turn) into vectors (..., numbers) that have everything else."""

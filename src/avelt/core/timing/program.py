@@ -204,7 +204,7 @@ class Program:
         #: Every place that changes: between its ends, over keys, or along a way.
         self.touched = self.moving
         if courses:
-            self.touched = np.unique(np.concatenate([self.moving, *(course.places for course in courses)]))
+            self.touched = np.unique(np.concatenate([self.moving, *(course.written for course in courses)]))
         in_colours = self.touched[(self.touched >= self.dense) & (self.touched < self.colours_end)]
         self._moving_colours = np.unique((in_colours - self.dense) // 4)
         self._in_space = np.zeros(colours, np.intp) if in_space is None else in_space

@@ -237,19 +237,23 @@ class NowView(SceneView):
         return self._skins[key]
 
     def _paint_ghosts(self, painter: QPainter) -> None:
-        """Where layers come from and go to, dashed, in the colour of the side that does not have them."""
+        """Where layers come from and go to, dashed, in the colour of the side that does not have them.
+
+        Those that only fade where they stand have none.
+        """
         assert self.scene is not None
         program, theme, to = self.scene.program, self.desk.theme, self.to_widget()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for role, vector in (("enters", program.start), ("leaves", program.end)):
             scene = program.scene_of(vector.copy(), self.scene.at)
-            worlds = scene.world()
+            worlds, there = scene.world(), (program.end if role == "enters" else program.start)
+            placed = program.scene_of(there.copy(), self.scene.at).world()
             painter.setPen(QPen(theme.leaves if role == "enters" else theme.arrives, 1.2, Qt.PenStyle.DashLine))
             for s, part in enumerate(program.parts):
                 up = int(program.parent[s])
                 alone_here = part.left is None if role == "enters" else part.right is None
                 inside = up >= 0 and (program.parts[up].left is None or program.parts[up].right is None)
-                if alone_here and not inside:
+                if alone_here and not inside and np.abs(worlds[s] - placed[s]).max() > 0.5:
                     row = scene.scalars[s]
                     painter.drawPolygon(box_polygon(worlds[s], float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))
 

@@ -229,7 +229,7 @@ class TimingStation(QWidget):
         project, palette = self.desk.project, self.desk.theme.palette
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         words = ("Before", "After") if frame_of_entrance(route.id) else ("From", "To")
-        self.bar.show_route(project, route)
+        self.bar.show_route(project, route, self.tryouts.open)
         self.from_title.setText(f"<b style='color:{palette.leaves_text}'>{words[0]}</b> {left.name}")
         self.to_title.setText(f"<b style='color:{palette.arrives_text}'>{words[1]}</b> {right.name}")
         self.strip.side_by_side.setEnabled(not frame_of_entrance(route.id))

@@ -50,7 +50,7 @@ def threads(ties: tuple[Tie, ...], rect_of: RectOf) -> list[Thread]:
             continue
         first, last = end_point(other, tie.to_at), end_point(own, tie.at)
         middle = (first + last) / 2
-        words = f"{tie.by:+.0f}" if round(tie.by) else "0"
+        words = f"{tie.by:+.0f}".replace("-", "−") if round(tie.by) else "0"
         made.append(Thread(tie, first, last, QRectF(middle.x() + 6, middle.y() - 8, 16 + 7 * len(words), 16), words))
     return made
 

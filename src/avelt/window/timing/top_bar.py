@@ -35,11 +35,12 @@ class TimingBar:
         self.roles = button("", "Other curves for what enters and what leaves")
         self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
         add_all(layout, self.leaves_name, self.arrow, self.arrives_name, self.trigger, self.when, self.other, self.back)
-        add_all(layout, None, label("Length", "quiet"), self.length)
-        add_all(layout, label("Base curve", "quiet"), self.base, self.roles, self.save)
+        words = label("Length", "quiet"), label("Base curve", "quiet")
+        add_all(layout, None, words[0], self.length, words[1], self.base, self.roles, self.save)
+        self._motion = (*words, self.length, self.base, self.roles, self.save)
 
-    def show_route(self, project: Project, route: Route) -> None:
-        """What the bar says of a route, or of an entrance."""
+    def show_route(self, project: Project, route: Route, several: bool = False) -> None:
+        """What the bar says of a route, or of an entrance; of ``several`` versions it does not say how one moves."""
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         entrance = bool(frame_of_entrance(route.id))
         for widget in (self.leaves_name, self.arrow):
@@ -62,7 +63,8 @@ class TimingBar:
         ]  # fmt: skip
         self.roles.setText("By role…" if not others else f"By role ({len(others)})…")
         self.roles.setToolTip("; ".join(others) or "Other curves for what enters and what leaves")
-        self.save.setVisible(not entrance)
+        for widget in self._motion:
+            widget.setVisible(not several and not (entrance and widget is self.save))
 
 
 def trigger_words(project: Project, route: Route) -> str:
