@@ -5,6 +5,7 @@ import unittest
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 
+from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import length_of, timed
 from avelt.window.timing import threads
 from tests.support import WindowCase, click, drag, pixel, send, type_into
@@ -219,9 +220,6 @@ class Timing(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_W)
         faded = self.station.now.scene.scalars
         slot = self.station.now.slot
-        opacity = 9
-        from avelt.core.model.properties import COLUMN
-
         opacity = COLUMN["opacity"]
         self.assertEqual(faded[slot, opacity], whole[slot, opacity])
         self.assertLess(faded[:, opacity].sum(), whole[:, opacity].sum())
@@ -256,6 +254,11 @@ class Timing(SheetCase, unittest.TestCase):
         top = self.place("Header")
         drag(self.body, QPointF(80, top * 29 + 14), QPointF(80, self.place("Grey Stack card") * 29 + 2))
         self.assertGreater(self.place("Header"), self.place("Outer Holm card"))
+        self.assertIs(self.project, project)
+        self.choose("Header")
+        before = self.place("Header")
+        self.press(Qt.Key.Key_Up, FREE)
+        self.assertLess(self.place("Header"), before)
         self.assertIs(self.project, project)
 
 

@@ -188,7 +188,7 @@ class Keys(NowCase, unittest.TestCase):
         drag(self.body, self.spot(), self.spot() + QPointF(60, 0), keys=FREE)
         self.assertGreater(self.of("place").keys[0].at, 160 / 440 + 0.05)
         send(self.body, _double(), self.spot())
-        form = self.station.ways.form
+        form = self.station.pegs.form
         self.assertTrue(form.isVisible())
         type_into(form.moment, "120")
         self.assertAlmostEqual(self.of("place").keys[0].at * 440 + 40, 120, delta=1e-6)
@@ -204,6 +204,42 @@ class Keys(NowCase, unittest.TestCase):
         program = self.station.program
         held = float(program.at(60.0).scalars[self.now.slot][0])
         self.assertEqual(held, float(program.at(0.0).scalars[self.now.slot][0]))
+
+    def test_by_keys_alone(self):
+        """Chosen, moved on, copied, put elsewhere, opened: without the mouse."""
+        at = self.of("place").keys[0].at
+        self.press(Qt.Key.Key_Right, MORE)
+        self.assertAlmostEqual(self.of("place").keys[0].at - at, 10 / 440, delta=1e-6)
+        value = self.of("place").keys[0].value
+        self.press(Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        self.station.clock.seek(400.0)
+        self.press(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual([key.value for key in self.of("place").keys], [value, value])
+        self.press(Qt.Key.Key_N)
+        self.assertEqual(self.body.peg, 1)
+        self.press(Qt.Key.Key_N, MORE)
+        self.assertEqual(self.body.peg, 0)
+        self.press(Qt.Key.Key_Return)
+        self.assertTrue(self.station.pegs.form.isVisible())
+        self.station.pegs.form.hide()
+
+    def test_a_turn_and_a_size_become_keys_by_the_layers_grips(self):
+        click(self.station.strip.keep)
+        turner, far = self.now.layer_grips()
+        drag(self.now, turner, turner + QPointF(14, 22))
+        self.settle()
+        (key,) = self.of("turn").keys
+        self.assertGreater(key.value[0], 3.0)
+        self.assertLess(key.value[0], 60.0)
+        self.window.do("undo")
+        far = self.now.layer_grips()[1]
+        before = self.now.scene.scalars[self.now.slot].copy()
+        drag(self.now, far, far + QPointF(-20, -10))
+        (key,) = self.of("size").keys
+        scale = self.now.to_widget().m11()
+        self.assertAlmostEqual(key.value[0], float(before[2]) - 20 / scale, delta=1.5)
+        self.assertAlmostEqual(key.value[1], float(before[3]) - 10 / scale, delta=1.5)
+        self.assertEqual(self.of("turn").keys, ())
 
     def test_delete_takes_the_key_and_then_the_cue(self):
         QTest.keyClick(self.body, Qt.Key.Key_Delete)
@@ -263,6 +299,21 @@ class Values(SheetCase, unittest.TestCase):
         self.type_value("size", 1, "300 x 200")
         layer = find_layer(find_frame(self.project, "Sailing detail"), "Hero card")
         self.assertEqual((layer.w, layer.h), (300.0, 200.0))
+
+    def test_a_value_is_typed_by_keys_alone(self):
+        self.station.pick((*self.key("Grey Stack card")[:2], "size"))
+        self.press(Qt.Key.Key_E, MORE)
+        field = self.body.findChild(QLineEdit)
+        type_into(field, "340 x 260")
+        layer = find_layer(find_frame(self.project, "Sailing detail"), "Hero card")
+        self.assertEqual((layer.w, layer.h), (340.0, 260.0))
+        self.settle()
+        self.press(Qt.Key.Key_E)
+        field = next(f for f in self.body.findChildren(QLineEdit) if f.isVisible())
+        QTest.keyClicks(field, "9")
+        QTest.keyClick(field, Qt.Key.Key_Escape)
+        self.assertEqual(self.desk.session.undo_label, "value of Grey Stack card · size")
+        self.assertEqual(find_layer(find_frame(self.project, "Sailings"), "Grey Stack card").w, 320.0)
 
     def test_what_cannot_be_typed_is_said(self):
         project = self.project

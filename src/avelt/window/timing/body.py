@@ -401,8 +401,7 @@ class SheetBody(QWidget):
                 self.value_wanted.emit(row.key, side, rect.toRect())
                 return
         if peg >= 0:
-            where = pegs(self.scale, row, place, self.width())[peg]
-            self.peg_opened.emit(row.key, peg, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
+            self._open_peg(place, peg)
         elif row.opens and point.x() < LEFT:
             self.toggled.emit(row.ends)
 
@@ -414,12 +413,36 @@ class SheetBody(QWidget):
             self.picked.emit(row.key)
         self.menu_wanted.emit(row.key, event.globalPos())
 
+    def _open_peg(self, place: int, peg: int) -> None:
+        where = pegs(self.scale, self.rows[place], place, self.width())[peg]
+        self.peg_opened.emit(self.rows[place].key, peg, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
+
     # The keyboard
+
+    def _nudge(self, row: Row, by: float) -> None:
+        """The chosen key, or else the chosen cues, some ms on."""
+        if 0 <= self.peg < len(row.timed.keys):
+            at = row.timed.start + row.timed.keys[self.peg].at * row.timed.length
+            self.peg_dragged.emit(row.key, self.peg, at + by)
+            self.dropped.emit()
+        else:
+            self.nudged.emit(row.key, by)
+
+    def _carry_by(self, place: int, step: int) -> None:
+        """The chosen layer's rows before the layer above, or behind the layer below."""
+        layers = [row.ends for row in self.rows if not row.prop]
+        own = self.rows[place].ends if place >= 0 else None
+        if own in layers:
+            where = layers.index(own) + step + (1 if step > 0 else 0)
+            if where >= 0:
+                self.row_moved.emit(own, layers[where] if where < len(layers) else None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = [row.key for row in self.rows]
         place = keys.index(self.chosen) if self.chosen in keys else -1
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and keys:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self._carry_by(place, -1 if event.key() == Qt.Key.Key_Up else 1)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and keys:
             step = -1 if event.key() == Qt.Key.Key_Up else 1
             other = keys[min(len(keys) - 1, max(0, place + step))]
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and other != self.chosen:
@@ -433,9 +456,11 @@ class SheetBody(QWidget):
                     self.toggled.emit(row.ends)
                 return
             by = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-            self.nudged.emit(keys[place], by if event.key() == Qt.Key.Key_Right else -by)
+            self._nudge(self.rows[place], by if event.key() == Qt.Key.Key_Right else -by)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and place >= 0:
             self.reset.emit(keys[place])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.peg >= 0:
+            self._open_peg(place, self.peg)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.rows[place].opens:
             self.toggled.emit(self.rows[place].ends)
         else:

@@ -4,26 +4,24 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
-
 from avelt.core.curves.named import title
 from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
 from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_length
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.motion import CueKey
+from avelt.window.timing.deeds import Deeds
 from avelt.window.timing.popovers import BaseCurves
 
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 
-class CueDeeds(QObject):
+class CueDeeds(Deeds):
     """Carries out what ribbons, the bench and the bar ask for."""
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
-        self._base: dict[CueKey, tuple[float, float]] = {}
+        self._times: dict[CueKey, tuple[float, float]] = {}
         self.bases = BaseCurves(station)
         body, head, bench = station.sheet.body, station.sheet.head, station.bench
         body.dragged.connect(self._drag_time)
@@ -42,10 +40,6 @@ class CueDeeds(QObject):
         station.roles.clicked.connect(self._open_bases)
         self.bases.chosen.connect(self._set_role)
 
-    @property
-    def _route_id(self) -> str:
-        return self.station.route.id if self.station.route is not None else ""
-
     def _words(self, key: CueKey | None) -> str:
         keys = self.station.keys()
         return self.station.name(key) if len(keys) < 2 or key not in keys else f"{len(keys)} cues"
@@ -55,40 +49,40 @@ class CueDeeds(QObject):
         return chosen if key in chosen else (key,)
 
     def _drag_time(self, key: CueKey, start: float, end: float) -> None:
-        if not self._route_id:
+        if not self.route_id:
             return
         meant = self._meant(key)
-        if not self._base or set(self._base) != set(meant):
-            self._base = times_of(self.desk.project, self._route_id, meant)
-        base = self._base
+        if not self._times or set(self._times) != set(meant):
+            self._times = times_of(self.desk.project, self.route_id, meant)
+        base = self._times
         by_start, by_end = start - base[key][0], end - base[key][1]
-        self.desk.gesture(f"time {self._words(key)}", lambda p: shift_cues(p, self._route_id, base, by_start, by_end))
+        self.desk.gesture(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by_start, by_end))
 
     def _dropped(self) -> None:
-        self._base = {}
+        self._times = {}
         self.desk.end_gesture()
         self.station.measure()
 
     def _nudge(self, key: CueKey, by: float) -> None:
-        if self._route_id:
-            base = times_of(self.desk.project, self._route_id, self._meant(key))
-            self.desk.do(f"time {self._words(key)}", lambda p: shift_cues(p, self._route_id, base, by, by))
+        if self.route_id:
+            base = times_of(self.desk.project, self.route_id, self._meant(key))
+            self.desk.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
 
     def _set_times(self, start: float, end: float) -> None:
         keys = self.station.keys()
         if keys:
-            self.desk.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self._route_id, keys, start, end))
+            self.desk.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
 
     def _stretch(self, length: float, only_end: bool) -> None:
         does = move_end if only_end else set_length
-        self.desk.gesture("change length", lambda p: does(p, self._route_id, length))
+        self.desk.gesture("change length", lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
         station = self.station
         if station.route is None or station.key is None:
             return
-        if station.ways.peg() is not None:
-            station.ways.curve_into(curve, gesture=True)
+        if station.pegs.peg() is not None:
+            station.pegs.curve_into(curve, gesture=True)
             return
         named = station.cue_curve()
         if isinstance(named, Named) and station.bench.for_all.isChecked():
@@ -97,16 +91,16 @@ class CueDeeds(QObject):
             return
         keys = station.keys()
         self.desk.gesture(
-            f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self._route_id, keys, curve)
+            f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
         )  # fmt: skip
 
     def choose_curve(self, curve: Curve) -> None:
         """Another curve for the chosen cues, or into the chosen key."""
         station, keys = self.station, self.station.keys()
-        if station.ways.peg() is not None:
-            station.ways.curve_into(curve, gesture=False)
+        if station.pegs.peg() is not None:
+            station.pegs.curve_into(curve, gesture=False)
         elif station.route is not None and keys:
-            self.desk.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self._route_id, keys, curve))
+            self.desk.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
 
     def choose_named(self, ident: str) -> None:
         """A named curve for the chosen cues."""
@@ -114,18 +108,18 @@ class CueDeeds(QObject):
 
     def inherit(self, key: CueKey | None) -> None:
         """A cue, with all that are chosen beside it, back to what it inherits."""
-        if self._route_id and key is not None:
+        if self.route_id and key is not None:
             meant = self._meant(key)
-            self.desk.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self._route_id, meant))
+            self.desk.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, meant))
 
     def _set_length(self, value: float) -> None:
-        if self._route_id:
-            self.desk.do("change length", lambda p: set_length(p, self._route_id, value))
+        if self.route_id:
+            self.desk.do("change length", lambda p: set_length(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
         ident = self.station.base.itemData(place)
-        if self._route_id and ident is not None:
-            self.desk.do("change base curve", lambda p: set_base_curve(p, self._route_id, Named(ident)))
+        if self.route_id and ident is not None:
+            self.desk.do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
 
     def _open_bases(self) -> None:
         route = self.station.route
@@ -141,4 +135,4 @@ class CueDeeds(QObject):
     def _set_role(self, curve: Curve | None, role: str) -> None:
         if role == "both" and curve is None:
             return
-        self.desk.do("change base curve", lambda p: set_base_curve(p, self._route_id, curve, role))  # type: ignore[arg-type]
+        self.desk.do("change base curve", lambda p: set_base_curve(p, self.route_id, curve, role))  # type: ignore[arg-type]

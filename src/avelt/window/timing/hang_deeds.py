@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Literal
 
 import msgspec
-from PySide6.QtCore import QObject, QPoint, QRect
+from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.cues import mirror_cues, mute_cues, put_timing
@@ -15,18 +15,18 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import timed
+from avelt.window.timing.deeds import Deeds
 from avelt.window.timing.popovers import StaggerForm, TieForm
 
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 
-class HangDeeds(QObject):
+class HangDeeds(Deeds):
     """Carries out what the sheet, the strip and the menus ask for."""
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
         self.copied: CueKey | None = None
         self.tie_form, self.stagger_form = TieForm(station), StaggerForm(station)
         self._tie: Tie | None = None
@@ -46,10 +46,6 @@ class HangDeeds(QObject):
         strip.timing.clicked.connect(lambda: self.menu().exec(_below(strip.timing)))
         strip.follow.clicked.connect(lambda: self.follow_menu().exec(_below(strip.follow)))
 
-    @property
-    def _route_id(self) -> str:
-        return self.station.route.id if self.station.route is not None else ""
-
     def name(self, key: CueKey) -> str:
         """A cue in words."""
         return self.station.name(key)
@@ -59,7 +55,7 @@ class HangDeeds(QObject):
     def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
         """Hang an end of a cue on an end of another; it stays where it is."""
         ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
-        if self.desk.do(f"tie {self.name(cue)}", lambda p: tie(p, self._route_id, cue, to, self.name, *ends)):
+        if self.desk.do(f"tie {self.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.name, *ends)):
             self.station.pick(cue)
 
     def open_tie(self, found: Tie, where: QRect) -> None:
@@ -71,13 +67,13 @@ class HangDeeds(QObject):
     def _set_offset(self, by: float) -> None:
         found = self._tie
         if found is not None:
-            self.desk.do("change offset", lambda p: set_offset(p, self._route_id, found.cue, found.at, by))
+            self.desk.do("change offset", lambda p: set_offset(p, self.route_id, found.cue, found.at, by))
 
     def _untie(self) -> None:
         found = self._tie
         self.tie_form.hide()
         if found is not None:
-            self.desk.do("untie", lambda p: untie(p, self._route_id, [found.cue]))
+            self.desk.do("untie", lambda p: untie(p, self.route_id, [found.cue]))
 
     def chain(self, how: Literal["after", "with", "before"]) -> None:
         """The chosen cues after, with or before each other as listed; one alone: and the one above it."""
@@ -89,12 +85,12 @@ class HangDeeds(QObject):
         if len(keys) < 2:
             self.desk.said.emit("Choose at least two cues: hold Ctrl and click their names.")
             return
-        self.desk.do(f"{how} each other", lambda p: chain(p, self._route_id, keys, how, self.name))
+        self.desk.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.name))
 
     def loosen(self) -> None:
         """The chosen cues hang on nothing any more."""
         keys = self.station.keys()
-        self.desk.do("untie", lambda p: untie(p, self._route_id, keys))
+        self.desk.do("untie", lambda p: untie(p, self.route_id, keys))
 
     def _in_order(self) -> list[CueKey]:
         chosen = set(self.station.keys())
@@ -104,15 +100,15 @@ class HangDeeds(QObject):
 
     def stagger(self) -> None:
         """The stagger that the chosen cue is in, or a new one of all chosen; its sheet opens."""
-        if self.station.key is None or not self._route_id:
+        if self.station.key is None or not self.route_id:
             return
         keys = self._in_order()
-        known = stagger_of(self.desk.project, self._route_id, self.station.key)
+        known = stagger_of(self.desk.project, self.route_id, self.station.key)
         if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
             made: list[str] = []
 
             def edit(project: Project) -> Project:
-                project, ident = make_stagger(project, self._route_id, keys, Stagger("", ()))
+                project, ident = make_stagger(project, self.route_id, keys, Stagger("", ()))
                 made.append(ident)
                 return project
 
@@ -121,7 +117,7 @@ class HangDeeds(QObject):
                 return
             if not self.desk.do("stagger", edit):
                 return
-            staggers = route_by_id(self.desk.project, self._route_id).transition.staggers
+            staggers = route_by_id(self.desk.project, self.route_id).transition.staggers
             known = next(entry for entry in staggers if entry.id == made[0])
         self._show_stagger(known)
         self.stagger_form.open_at(_below(self.station.strip.stagger))
@@ -135,14 +131,14 @@ class HangDeeds(QObject):
         self.stagger_form.show_rule(self.desk.project, rule)
 
     def _set_stagger(self, rule: Stagger) -> None:
-        if self.desk.do("change stagger", lambda p: set_stagger(p, self._route_id, rule)):
+        if self.desk.do("change stagger", lambda p: set_stagger(p, self.route_id, rule)):
             self._show_stagger(rule)
 
     def _dissolve(self) -> None:
         rule = self.stagger_form.rule
         self.stagger_form.hide()
         if rule is not None:
-            self.desk.do("loose again", lambda p: dissolve(p, self._route_id, rule.id))
+            self.desk.do("loose again", lambda p: dissolve(p, self.route_id, rule.id))
 
     def _pick_point(self) -> None:
         self.stagger_form.hide()
@@ -163,23 +159,29 @@ class HangDeeds(QObject):
     # Timing of one for others
 
     def copy(self) -> None:
-        """Remember the chosen cue's timing."""
+        """Remember the chosen key, or the chosen cue's timing."""
+        if self.station.pegs.copy_key():
+            self.copied = None
+            return
+        self.station.pegs.copied = None
         self.copied = self.station.key
         if self.copied is not None:
             self.desk.said.emit(f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them.")
 
     def put(self) -> None:
-        """The remembered timing on the chosen cues."""
+        """The remembered key at the playhead, or the remembered timing on the chosen cues."""
+        if self.station.pegs.put_copied():
+            return
         source, keys = self.copied, self.station.keys()
         if source is None:
             self.desk.said.emit("Copy the timing of a cue first (Ctrl+C).")
             return
-        self.desk.do("put timing", lambda p: put_timing(p, self._route_id, source, keys))
+        self.desk.do("put timing", lambda p: put_timing(p, self.route_id, source, keys))
 
     def mirror(self) -> None:
         """The chosen cues mirrored in the transition."""
         keys = self.station.keys()
-        self.desk.do("mirror timing", lambda p: mirror_cues(p, self._route_id, keys))
+        self.desk.do("mirror timing", lambda p: mirror_cues(p, self.route_id, keys))
 
     def mute(self) -> None:
         """The chosen cues do not move, or move again."""

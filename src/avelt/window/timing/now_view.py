@@ -30,6 +30,8 @@ class _Held:
     what: str
     which: int
     press: tuple[float, float]
+    pivot: np.ndarray  # of the chosen layer then, in the frame
+    world: np.ndarray  # from its own space to the frame then
     moved: bool = False
 
 
@@ -38,6 +40,8 @@ class NowView(SceneView):
 
     layer_dragged = Signal(float, float)  # px in the space of the layer's parent, since the press
     point_dragged = Signal(int, float, float)  # which point of the way, and where to, in the parent's space
+    layer_turned = Signal(float)  # degrees since the press
+    layer_sized = Signal(float, float)  # px of the layer's own space since the press
     peg_dragged = Signal(int, float, float)  # which key, and by how much since the press
     pegs_turned = Signal(float, float)  # degrees and factor since the press
     node_wanted = Signal(float, float)  # one point more on the way, near there
@@ -53,6 +57,7 @@ class NowView(SceneView):
         self.skins = 0  # how many moments before and after are shown
         self.skins_every = 60.0  # ms
         self.ghosts = False
+        self.grips = False  # the chosen layer can be turned and sized by its corners
         self.lit = ""  # a word over the picture: what a drag does now
         self.way: Floats | None = None  # the way's points in the parent's space, when it has one
         self.pegs: tuple[tuple[float, float], ...] = ()  # keys of the place: the layer's middle there, in the frame
@@ -132,6 +137,18 @@ class NowView(SceneView):
         to = self.to_widget()
         return [to.map(QPointF(x, y)) for x, y in self.pegs]
 
+    def layer_grips(self) -> tuple[QPointF, QPointF] | None:
+        """The knob that turns the chosen layer, and the one at its far corner that sizes it."""
+        if not self.grips or self.scene is None or self.slot < 0:
+            return None
+        row, to = self.scene.scalars[self.slot], self.to_widget()
+        w, h = float(row[COLUMN["w"]]), float(row[COLUMN["h"]])
+        corners = affine.apply(self.scene.world()[self.slot], np.array([[w, 0.0], [w, h], [w / 2, h / 2]]))
+        right, far, middle = (to.map(QPointF(float(x), float(y))) for x, y in corners)
+        out = right - middle
+        size = max(1.0, float(np.hypot(out.x(), out.y())))
+        return right + out * (18.0 / size), far
+
     def turner(self) -> QPointF | None:
         """The knob that turns and spreads the chosen keys, when there are several."""
         if len(self.pegs_chosen) < 2:
@@ -197,6 +214,12 @@ class NowView(SceneView):
             painter.setPen(QPen(theme.now, 1.8))
             painter.setBrush(theme.now if k in self.pegs_chosen else theme.sheet)
             painter.drawEllipse(spot, 5, 5)
+        grips = self.layer_grips()
+        if grips is not None:
+            painter.setPen(QPen(theme.now, 1.8))
+            painter.setBrush(theme.sheet)
+            painter.drawEllipse(grips[0], 5, 5)
+            painter.drawRect(QRectF(grips[1].x() - 4.5, grips[1].y() - 4.5, 9, 9))
         knob = self.turner()
         if knob is not None:
             chosen = [self.peg_spots()[k] for k in self.pegs_chosen]
@@ -294,6 +317,9 @@ class NowView(SceneView):
         knob = self.turner()
         if knob is not None and (knob - point).manhattanLength() <= _NEAR:
             return "turn", 0
+        for what, grip in zip(("turn layer", "size layer"), self.layer_grips() or (), strict=False):
+            if (grip - point).manhattanLength() <= _NEAR:
+                return what, 0
         if self.paths:
             for what, first, spots in (("peg", 0, self.peg_spots()), ("way", 1, self.spots()[1:-1])):
                 near = [((spot - point).manhattanLength(), k) for k, spot in enumerate(spots, first)]
@@ -335,7 +361,7 @@ class NowView(SceneView):
             if not self._in_chosen(*here):
                 super().mousePressEvent(event)
                 what = "" if self.slot < 0 else what
-        self._held = _Held(what, which, here)
+        self._held = _Held(what, which, here, *self._stand())
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -362,17 +388,29 @@ class NowView(SceneView):
         elif held.what == "peg":
             self.peg_dragged.emit(held.which, float(by[0]), float(by[1]))
         elif held.what == "turn":
-            self._turn(held, here)
+            middle = np.mean([self.pegs[k] for k in self.pegs_chosen], axis=0)
+            degrees, factor = _swung(middle, held.press, here)
+            self.pegs_turned.emit(degrees, factor)
+        elif held.what == "turn layer":
+            self.layer_turned.emit(_swung(held.pivot, held.press, here)[0])
+        elif held.what == "size layer":
+            self._size(held, here)
         elif self.slot >= 0:
             self.layer_dragged.emit(float(by[0]), float(by[1]))
 
-    def _turn(self, held: _Held, here: tuple[float, float]) -> None:
-        middle = np.mean([self.pegs[k] for k in self.pegs_chosen], axis=0)
-        one, two = np.array(held.press) - middle, np.array(here) - middle
-        sizes = float(np.hypot(*one)), float(np.hypot(*two))
-        if min(sizes) > 1e-6:
-            angle = np.degrees(np.arctan2(two[1], two[0]) - np.arctan2(one[1], one[0]))
-            self.pegs_turned.emit(float(angle), sizes[1] / sizes[0])
+    def _stand(self) -> tuple[np.ndarray, np.ndarray]:
+        """The chosen layer's pivot in the frame, and its transform."""
+        assert self.scene is not None
+        if self.slot < 0:
+            return np.zeros(2), np.array([1.0, 0, 0, 1.0, 0, 0])
+        row, world = self.scene.scalars[self.slot], self.scene.world()[self.slot]
+        return np.asarray(affine.apply(world, row[2:4] * row[4:6])), world.copy()
+
+    def _size(self, held: _Held, here: tuple[float, float]) -> None:
+        back = affine.invert(held.world)
+        if back is not None:
+            by = affine.apply(back, np.array(here)) - affine.apply(back, np.array(held.press))
+            self.layer_sized.emit(float(by[0]), float(by[1]))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
@@ -419,3 +457,13 @@ class NowView(SceneView):
             self.dropped.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _swung(about: np.ndarray, press: tuple[float, float], here: tuple[float, float]) -> tuple[float, float]:
+    """By how many degrees, and how many times as far, a point went round another."""
+    one, two = np.array(press) - about, np.array(here) - about
+    sizes = float(np.hypot(*one)), float(np.hypot(*two))
+    if min(sizes) < 1e-6:
+        return 0.0, 1.0
+    degrees = np.degrees(np.arctan2(two[1], two[0]) - np.arctan2(one[1], one[0]))
+    return float((degrees + 180.0) % 360.0 - 180.0), sizes[1] / sizes[0]

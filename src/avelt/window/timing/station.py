@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
-from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Curve
 from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import BY_KEY
-from avelt.core.model.values import Path, Route
+from avelt.core.model.values import Frame, Route
 from avelt.core.presets.capture import Ends
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
@@ -30,6 +26,7 @@ from avelt.window.timing.bench import Bench
 from avelt.window.timing.cue_deeds import CueDeeds
 from avelt.window.timing.entrance_deeds import EntranceDeeds
 from avelt.window.timing.hang_deeds import HangDeeds
+from avelt.window.timing.key_deeds import KeyDeeds
 from avelt.window.timing.keys import KEYS
 from avelt.window.timing.naming import CurveNames
 from avelt.window.timing.now_panel import NowPanel
@@ -39,11 +36,11 @@ from avelt.window.timing.sheet import Sheet
 from avelt.window.timing.strip import Strip
 from avelt.window.timing.top_bar import TimingBar, trigger_words
 from avelt.window.timing.tryouts import TryoutDeeds
+from avelt.window.timing.value_deeds import ValueDeeds
 from avelt.window.timing.way_deeds import WayDeeds
 
 _MIDDLE = 352  # px
 _GRID = 10.0  # ms
-_MOST_PATHS = 24  # in the menu of ways
 
 
 class TimingStation(QWidget):
@@ -82,6 +79,7 @@ class TimingStation(QWidget):
         lay_out(self, self.bar.frame, self.body, self.empty)
         self._connect()
         self.names, self.hang, self.ways = CurveNames(self), HangDeeds(self), WayDeeds(self)
+        self.pegs, self.values = KeyDeeds(self), ValueDeeds(self)
         self.cues, self.entrances, self.tryouts = CueDeeds(self), EntranceDeeds(self), TryoutDeeds(self)
         self.drawer = self.names.drawer
         self.drawer.taken.connect(self.cues.choose_named)
@@ -150,12 +148,17 @@ class TimingStation(QWidget):
         for chooser in (self.shows, self.sorts):
             chooser.activated.connect(lambda _: self.refresh())
         strip.fit.clicked.connect(self.fit)
-        strip.key.clicked.connect(lambda: self.ways.key_here())
+        strip.key.clicked.connect(lambda: self.pegs.key_here())
         strip.from_here.toggled.connect(lambda on: self.ways.show_from(on))
         strip.keep.toggled.connect(lambda on: self.ways.show_keep(on))
         strip.side_by_side.clicked.connect(self.try_out)
 
     # Showing
+
+    @property
+    def ends(self) -> tuple[Frame, Frame]:
+        """What is on screen before and after."""
+        return self._ends
 
     @property
     def route(self) -> Route | None:
@@ -273,7 +276,7 @@ class TimingStation(QWidget):
         """From when to when the curve on the bench runs: the cue's time, or that before its chosen key."""
         assert self.route is not None
         when = timed(self.desk.project, self.route.transition, *key)
-        peg, place = self.ways.peg(), self.sheet.body.peg
+        peg, place = self.pegs.peg(), self.sheet.body.peg
         if peg is None:
             return when.start, when.end
         first = when.keys[place - 1].at if place else 0.0
@@ -286,7 +289,7 @@ class TimingStation(QWidget):
         left, right, prop = key
         when = timed(project, route.transition, *key)
         name = f"{self.name((left, right, ''))}{' · ' + BY_KEY[prop].label if prop else ''}"
-        peg, place = self.ways.peg(), self.sheet.body.peg
+        peg, place = self.pegs.peg(), self.sheet.body.peg
         if peg is not None:
             curve = peg.curve if peg.curve is not None else when.curve
             where = "its own curve" if peg.curve is not None else "the cue's curve"
@@ -435,27 +438,8 @@ class TimingStation(QWidget):
 
     def inherit(self, key: CueKey | None) -> None:
         """The chosen key goes; without one, the cues go back to what they inherit."""
-        if not self.ways.remove_key():
+        if not self.pegs.remove_key():
             self.cues.inherit(key)
-
-    def path_points(self, ident: str) -> Floats | None:
-        """The first outline of a path layer of either frame (1 + 3 n, 2), in the frame."""
-        for frame in self._ends:
-            flat = flatten(frame)
-            i = flat.index.get(ident, -1)
-            body = flat.layers[i].body if i >= 0 else None
-            if isinstance(body, Path) and body.subpaths:
-                points = np.array(body.subpaths[0].points, float).reshape(-1, 2)
-                return affine.apply(flat.world[i], points)
-        return None
-
-    def path_layers(self) -> list[tuple[str, str]]:
-        """Path layers of both frames: id and name, each once."""
-        found = {
-            layer.id: f"{layer.name} ({frame.name})"
-            for frame in self._ends for layer in layer_index(frame).values() if isinstance(layer.body, Path)
-        }  # fmt: skip
-        return list(found.items())[:_MOST_PATHS]
 
     # What is seen
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PySide6.QtWidgets import QWidget
+
 from avelt.core.curves.named import title
 from avelt.core.model import wording
 from avelt.core.model.find import frame_by_id, frame_of_entrance
@@ -35,9 +37,9 @@ class TimingBar:
         self.roles = button("", "Other curves for what enters and what leaves")
         self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
         add_all(layout, self.leaves_name, self.arrow, self.arrives_name, self.trigger, self.when, self.other, self.back)
-        words = label("Length", "quiet"), label("Base curve", "quiet")
-        add_all(layout, None, words[0], self.length, words[1], self.base, self.roles, self.save)
-        self._motion = (*words, self.length, self.base, self.roles, self.save)
+        lasts, base = label("Length", "quiet"), label("Base curve", "quiet")
+        add_all(layout, None, lasts, self.length, base, self.base, self.roles, self.save)
+        self._motion: tuple[QWidget, ...] = (lasts, base, self.length, self.base, self.roles)
 
     def show_route(self, project: Project, route: Route, several: bool = False) -> None:
         """What the bar says of a route, or of an entrance; of ``several`` versions it does not say how one moves."""
@@ -63,8 +65,9 @@ class TimingBar:
         ]  # fmt: skip
         self.roles.setText("By role…" if not others else f"By role ({len(others)})…")
         self.roles.setToolTip("; ".join(others) or "Other curves for what enters and what leaves")
-        for widget in self._motion:
-            widget.setVisible(not several and not (entrance and widget is self.save))
+        for part in self._motion:
+            part.setVisible(not several)
+        self.save.setVisible(not several and not entrance)
 
 
 def trigger_words(project: Project, route: Route) -> str:

@@ -1,98 +1,59 @@
-"""What is done in the Now view and with keys: layers dragged, ways shaped, keys kept, values typed."""
+"""What is done in the Now view: layers dragged, ways shaped, layers dragged to where they come from."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QObject, QRect, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLineEdit, QMenu
+from PySide6.QtWidgets import QMenu
 
 from avelt.core.edits.cues import change_cues, place_cue
-from avelt.core.edits.ends import away_now, set_end, set_shift
-from avelt.core.edits.keys import change_key, key_here, put_key, remove_keys, set_way, shape_way, turn_keys, way_points
+from avelt.core.edits.ends import away_now, set_shift
+from avelt.core.edits.keys import set_way, shape_way, way_points
 from avelt.core.edits.layers import set_value
 from avelt.core.geometry import affine
 from avelt.core.geometry import way as ways
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.curves import Curve
+from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.motion import CueKey, Key, Way
 from avelt.core.model.properties import SCALARS
-from avelt.core.model.values import Project
+from avelt.core.model.values import Path, Project
 from avelt.core.timing.courses import way_of
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
-from avelt.window.timing.popovers import KeyForm
+from avelt.window.timing.deeds import Deeds
 
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 _COMES = 240.0  # ms that a layer dragged to where it comes from takes
+_MOST_PATHS = 24  # in the menu of ways
 _SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a new one made
 
 
-class WayDeeds(QObject):
-    """Carries out what the Now view, the pegs and the values of the sheet ask for, for the chosen cue of a station."""
+class WayDeeds(Deeds):
+    """For the chosen layer of a station."""
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
-        self.form = KeyForm(station)
-        self._base: tuple[Project, Program] | None = None  # as it was when a drag began
-        now, body = station.now, station.sheet.body
+        now = station.now
         now.layer_dragged.connect(self._drag_layer)
         now.point_dragged.connect(self._drag_point)
-        now.peg_dragged.connect(self._drag_pegs)
-        now.pegs_turned.connect(self._turn_pegs)
         now.node_wanted.connect(self._add_node)
         now.node_removed.connect(lambda k: self._shape("remove point", lambda points: ways.without_node(points, k)))
         now.node_smoothed.connect(self._smooth)
-        now.dropped.connect(self._dropped)
-        body.peg_picked.connect(self._pick_peg)
-        body.peg_dragged.connect(self._move_peg)
-        body.peg_opened.connect(self._open_peg)
-        body.value_wanted.connect(self._edit_value)
+        now.dropped.connect(self.dropped)
         way = station.strip.way
         way.clicked.connect(lambda: self.menu().exec(way.mapToGlobal(way.rect().bottomLeft())))
-        self.form.moved.connect(self._type_moment)
-        self.form.valued.connect(lambda value: self._change_key("change key", value=value))
-        self.form.curved.connect(lambda curve: self._change_key("curve into key", curve=curve))
-        self.form.removed.connect(self.remove_key)
-
-    # What is chosen
-
-    @property
-    def _route_id(self) -> str:
-        return self.station.route.id if self.station.route is not None else ""
-
-    @property
-    def _place_cue(self) -> CueKey | None:
-        key = self.station.key
-        return None if key is None else (key[0], key[1], "place")
-
-    def _timed(self, cue: CueKey) -> Timed:
-        assert self.station.route is not None
-        return timed(self.desk.project, self.station.route.transition, *cue)
-
-    def _begin(self) -> tuple[Project, Program]:
-        if self._base is None:
-            assert self.station.program is not None
-            self._base = (self.desk.project, self.station.program)
-        return self._base
-
-    def _dropped(self) -> None:
-        self._base = None
-        self.desk.end_gesture()
 
     def show(self) -> None:
         """The way and the keys of the chosen layer in the Now view."""
-        cue, program, now = self._place_cue, self.station.program, self.station.now
+        cue, program, now = self.place_cue, self.station.program, self.station.now
         if cue is None or program is None or self.station.route is None or now.slot < 0:
             now.show_way(None, ())
             return
-        when = self._timed(cue)
+        when = self.timed(cue)
         points = way_points(program, now.slot, when.way) if when.way is not None else None
         now.show_way(points, tuple(self._middle(program, now.slot, when, key) for key in when.keys))
 
@@ -107,10 +68,10 @@ class WayDeeds(QObject):
     # Layers in the Now view
 
     def _drag_layer(self, dx: float, dy: float) -> None:
-        cue, station = self._place_cue, self.station
+        cue, station = self.place_cue, self.station
         if cue is None or station.program is None:
             return
-        project, program = self._begin()
+        project, program = self.begin()
         slot, ms = station.now.slot, station.clock.ms
         when = timed(project, station.route.transition, *cue) if station.route else None
         if when is None:
@@ -125,7 +86,7 @@ class WayDeeds(QObject):
         elif not when.start < ms < when.end:
             self.desk.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
         elif station.strip.keep.isChecked():
-            self._drag_key(project, program, cue, when, slot, ms, dx, dy)
+            station.pegs.drag(project, program, cue, when, slot, ms, dx, dy)
         else:
             self._bend(project, program, cue, when, slot, ms, dx, dy)
 
@@ -142,19 +103,6 @@ class WayDeeds(QObject):
 
         if self.desk.gesture(f"move {layer.name}", edit):
             self.desk.said.emit(f"{layer.name} is moved in {home.name} itself.")
-
-    def _drag_key(
-        self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
-    ) -> None:
-        row = program.at(ms).scalars[slot]
-        at = (ms - when.start) / when.length
-        if when.way is None:
-            value = (round(float(row[0]) + dx, 2), round(float(row[1]) + dy, 2))
-        else:
-            course = ways.Course(way_points(program, slot, when.way))
-            spot = float(row[0] + row[4] * row[2]) + dx, float(row[1] + row[5] * row[3]) + dy
-            value = (round(course.share_near(*spot), 4),)  # type: ignore[assignment]
-        self.desk.gesture("key on the way", lambda _: put_key(project, self._route_id, cue, at, value))
 
     def _bend(
         self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
@@ -175,7 +123,7 @@ class WayDeeds(QObject):
             return ways.smoothed(ways.moved(points, k, (float(x), float(y))), k)
 
         self.desk.gesture(
-            "bend the way", lambda _: shape_way(project, self._route_id, cue, program, slot, change)
+            "bend the way", lambda _: shape_way(project, self.route_id, cue, program, slot, change)
         )  # fmt: skip
 
     # From here
@@ -185,6 +133,7 @@ class WayDeeds(QObject):
         if on:
             self.station.strip.from_here.setChecked(False)
         self.station.now.lit = "what you drag becomes a key" if on else ""
+        self.station.now.grips = on
         self.station.now.update()
 
     def show_from(self, on: bool) -> None:
@@ -214,9 +163,9 @@ class WayDeeds(QObject):
         if cue[0] is not None and cue[1] is not None:
             self.desk.said.emit("This layer is in both frames: it comes from where it was.")
             return
-        project, _ = self._begin()
+        project, _ = self.begin()
         assert self.station.route is not None
-        route_id, whole = self._route_id, (cue[0], cue[1], "")
+        route_id, whole = self.route_id, (cue[0], cue[1], "")
         pose = away_now(project, route_id, cue)
         when = timed(project, self.station.route.transition, *whole)
         lasts = when.length if when.own_time else _COMES
@@ -232,12 +181,12 @@ class WayDeeds(QObject):
     # Ways
 
     def _shape(self, words: str, change: object, gesture: bool = False) -> None:
-        cue, program = self._place_cue, self.station.program
+        cue, program = self.place_cue, self.station.program
         if cue is None or program is None or self.station.now.slot < 0:
             return
         slot = self.station.now.slot
         does = self.desk.gesture if gesture else self.desk.do
-        does(words, lambda p: shape_way(p, self._route_id, cue, program, slot, change))  # type: ignore[arg-type]
+        does(words, lambda p: shape_way(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
         self._shape("bend the way", lambda points: ways.moved(points, which, (x, y)), gesture=True)
@@ -267,11 +216,30 @@ class WayDeeds(QObject):
 
         self._shape("round or straight", change)
 
+    def path_points(self, ident: str) -> Floats | None:
+        """The first outline of a path layer of either frame (1 + 3 n, 2), in the frame."""
+        for frame in self.station.ends:
+            flat = flatten(frame)
+            i = flat.index.get(ident, -1)
+            body = flat.layers[i].body if i >= 0 else None
+            if isinstance(body, Path) and body.subpaths:
+                points = np.array(body.subpaths[0].points, float).reshape(-1, 2)
+                return affine.apply(flat.world[i], points)
+        return None
+
+    def path_layers(self) -> list[tuple[str, str]]:
+        """Path layers of both frames: id and name, each once."""
+        found = {
+            layer.id: f"{layer.name} ({frame.name})"
+            for frame in self.station.ends for layer in layer_index(frame).values() if isinstance(layer.body, Path)
+        }  # fmt: skip
+        return list(found.items())[:_MOST_PATHS]
+
     def menu(self) -> QMenu:
         """How the chosen layer goes: straight, leaning, or along one of the frames' path layers."""
-        station, cue = self.station, self._place_cue
+        station, cue = self.station, self.place_cue
         menu = QMenu(station)
-        when = self._timed(cue) if cue is not None and station.route is not None else None
+        when = self.timed(cue) if cue is not None and station.route is not None else None
         straight = menu.addAction("Straight")
         straight.setEnabled(when is not None and when.way is not None)
         straight.triggered.connect(lambda _=False: self.straight())
@@ -280,7 +248,7 @@ class WayDeeds(QObject):
         leans.setChecked(when is not None and when.way is not None and when.way.turns)
         leans.triggered.connect(lambda on: self.lean(on))
         menu.addSeparator()
-        found = station.path_layers()
+        found = self.path_layers()
         for ident, name in found:
             menu.addAction(f"Along {name}").triggered.connect(lambda _=False, ident=ident: self.take_path(ident))
         if not found:
@@ -289,198 +257,27 @@ class WayDeeds(QObject):
 
     def straight(self) -> None:
         """The chosen layer goes straight again."""
-        cue, program = self._place_cue, self.station.program
+        cue, program = self.place_cue, self.station.program
         if cue is not None and program is not None and self.station.now.slot >= 0:
             slot = self.station.now.slot
-            self.desk.do("straight way", lambda p: set_way(p, self._route_id, cue, program, slot, None))
+            self.desk.do("straight way", lambda p: set_way(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
         """Whether the layer leans into its way."""
-        cue = self._place_cue
+        cue = self.place_cue
         if cue is not None:
-            when = self._timed(cue)
+            when = self.timed(cue)
             way = when.way if when.way is not None else Way()
             made = Way(way.points, on)
-            self.desk.do("lean into the way", lambda p: change_cues(p, self._route_id, [cue], way=made))
+            self.desk.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], way=made))
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""
-        cue, program, slot = self._place_cue, self.station.program, self.station.now.slot
-        points = self.station.path_points(ident)
+        cue, program, slot = self.place_cue, self.station.program, self.station.now.slot
+        points = self.path_points(ident)
         back = affine.invert(self.station.now.parent_world())
         if cue is None or program is None or points is None or back is None or slot < 0:
             return
-        when = self._timed(cue)
+        when = self.timed(cue)
         way = way_of(affine.apply(back, points), when.way.turns if when.way is not None else False)
-        self.desk.do("take a path", lambda p: set_way(p, self._route_id, cue, program, slot, way))
-
-    # Keys
-
-    def key_here(self) -> None:
-        """The chosen property's value at the playhead becomes a key."""
-        key, program, slot = self.station.key, self.station.program, self.station.now.slot
-        if key is None or program is None or slot < 0:
-            return
-        cue = key if key[2] else (key[0], key[1], "place")
-        ms = self.station.clock.ms
-        if self.desk.do("key on the way", lambda p: key_here(p, self._route_id, cue, program, slot, ms)):
-            self.station.open_row(cue)
-            moments = [entry.at for entry in self._timed(cue).keys]
-            when = self._timed(cue)
-            at = (ms - when.start) / max(when.length, 1e-9)
-            self._pick_peg(cue, int(np.argmin([abs(m - at) for m in moments])))
-
-    def _pick_peg(self, cue: object, place: int) -> None:
-        self.station.sheet.body.peg = place
-        self.station.now.pegs_chosen = (place,) if self.station.key and self.station.key[2] == "place" else ()
-        self.station.sheet.body.update()
-        self.station.show_key()
-
-    def peg(self) -> Key | None:
-        """The chosen key of the chosen cue."""
-        key, place = self.station.key, self.station.sheet.body.peg
-        if key is None or place < 0 or self.station.route is None:
-            return None
-        keys = self._timed(key).keys
-        return keys[place] if place < len(keys) else None
-
-    def _move_peg(self, cue: CueKey, place: int, ms: float) -> None:
-        when = self._timed(cue)
-        if when.length <= 0 or place >= len(when.keys):
-            return
-        at = (ms - when.start) / when.length
-        found: list[int] = []
-
-        def edit(p: Project) -> Project:
-            p, new = change_key(p, self._route_id, cue, place, at=at)
-            found.append(new)
-            return p
-
-        if self.desk.gesture("move key", edit):
-            self.station.sheet.body.peg = found[-1]
-
-    def _open_peg(self, cue: CueKey, place: int, where: QRect) -> None:
-        self._pick_peg(cue, place)
-        key = self.peg()
-        if key is not None:
-            when = self._timed(cue)
-            on_way = when.way is not None and cue[2] == "place"
-            self.form.show_key(self.desk.project, key, cue[2], on_way, when.start + key.at * when.length)
-            self.form.open_at(self.station.sheet.body.mapToGlobal(where.bottomRight()))
-
-    def _type_moment(self, ms: float) -> None:
-        key = self.station.key
-        if key is not None:
-            when = self._timed(key)
-            self._change_key("move key", at=(ms - when.start) / max(when.length, 1e-9))
-
-    def _change_key(self, words: str, **own: object) -> None:
-        cue, place = self.station.key, self.station.sheet.body.peg
-        if cue is None or self.peg() is None:
-            return
-        found: list[int] = []
-
-        def edit(p: Project) -> Project:
-            p, new = change_key(p, self._route_id, cue, place, **own)  # type: ignore[arg-type]
-            found.append(new)
-            return p
-
-        if self.desk.do(words, edit):
-            self.station.sheet.body.peg = found[-1]
-            self.station.sheet.body.update()
-
-    def curve_into(self, curve: Curve, gesture: bool) -> None:
-        """The curve that leads into the chosen key."""
-        cue, place = self.station.key, self.station.sheet.body.peg
-        if cue is not None and self.peg() is not None:
-            does = self.desk.gesture if gesture else self.desk.do
-            does("curve into key", lambda p: change_key(p, self._route_id, cue, place, curve=curve)[0])
-
-    def remove_key(self) -> bool:
-        """Without the chosen key; whether there was one."""
-        cue, place = self.station.key, self.station.sheet.body.peg
-        self.form.hide()
-        if cue is None or self.peg() is None:
-            return False
-        self.station.sheet.body.peg = -1
-        return self.desk.do("remove key", lambda p: remove_keys(p, self._route_id, cue, [place]))
-
-    def _drag_pegs(self, which: int, dx: float, dy: float) -> None:
-        cue, now = self._place_cue, self.station.now
-        if cue is None or self.station.route is None:
-            return
-        project, program = self._begin()
-        when = timed(project, self.station.route.transition, *cue)
-        chosen = now.pegs_chosen or (which,)
-
-        def edit(_: Project) -> Project:
-            made = project
-            for k in chosen:
-                key = when.keys[k]
-                if when.way is None:
-                    value: tuple[float, ...] = (round(key.value[0] + dx, 2), round(key.value[1] + dy, 2))
-                else:
-                    course = ways.Course(way_points(program, now.slot, when.way))
-                    x, y = course.at(np.array(key.value[0]))
-                    value = (round(course.share_near(float(x) + dx, float(y) + dy), 4),)
-                made = change_key(made, self._route_id, cue, k, value=value)[0]
-            return made
-
-        self.desk.gesture("move keys", edit)
-
-    def _turn_pegs(self, degrees: float, factor: float) -> None:
-        cue, chosen = self._place_cue, self.station.now.pegs_chosen
-        if cue is not None and len(chosen) > 1:
-            project, _ = self._begin()
-            self.desk.gesture(
-                "turn keys", lambda _: turn_keys(project, self._route_id, cue, chosen, degrees, factor)
-            )  # fmt: skip
-
-    # Values of the ends
-
-    def _edit_value(self, cue: CueKey, side: int, where: QRect) -> None:
-        row = next((entry for entry in self.station.sheet.body.rows if entry.key == cue), None)
-        if row is None:
-            return
-        field = _ValueField(self.station.sheet.body)
-        field.setText(row.left_value if side == 0 else row.right_value)
-        field.setGeometry(where.adjusted(-4, 2, 4, -2))
-        field.selectAll()
-
-        def done() -> None:
-            if not field.isVisible():
-                return
-            typed = field.text() if field.isModified() else None
-            field.hide()
-            field.deleteLater()
-            self.station.sheet.body.setFocus()
-            if typed is not None:
-                self.set_end(cue, side, typed)
-
-        field.editingFinished.connect(done)
-        field.show()
-        field.setFocus()
-
-    def set_end(self, cue: CueKey, side: int, text: str) -> None:
-        """A value where it leaves or arrives, as typed."""
-        says: list[str] = []
-
-        def edit(p: Project) -> Project:
-            p, words = set_end(p, self._route_id, cue, side, text)
-            says.append(words)
-            return p
-
-        if self.desk.do(f"value of {self.station.name(cue)}", edit):
-            self.desk.said.emit(says[-1])
-
-
-class _ValueField(QLineEdit):
-    """A value being typed in the sheet: Return and Esc end it and go no further."""
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.setModified(False)
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.editingFinished.emit()
-            return
-        super().keyPressEvent(event)
+        self.desk.do("take a path", lambda p: set_way(p, self.route_id, cue, program, slot, way))
