@@ -9,15 +9,28 @@ from avelt.core.edits.cues import curve_cues, time_cues
 from avelt.core.edits.entrances import make_entrance, remove_entrance, set_layers, set_when
 from avelt.core.edits.frames import remove_layer
 from avelt.core.edits.hanging import make_stagger
+from avelt.core.edits.inputs import add_input
 from avelt.core.edits.routes import add_route, set_cue, set_length
-from avelt.core.edits.tryouts import add_tryout, drop_tryout, edit_version, keep_one, name_tryout, version
+from avelt.core.edits.tryouts import (
+    Feel,
+    add_tryout,
+    curved,
+    drop_tryout,
+    edit_version,
+    feel,
+    keep_one,
+    lasting,
+    name_tryout,
+    stepped,
+    version,
+)
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import pack, unpack
 from avelt.core.model.curves import Line, Spring
 from avelt.core.model.find import entrance_id, frame_by_id, layer_index, route_by_id
 from avelt.core.model.motion import Stagger, Transition
-from avelt.core.model.triggers import Loading, Timer
+from avelt.core.model.triggers import Loading, SetInput, Timer
 from avelt.core.model.values import Group
 from avelt.core.running.player import Player
 from avelt.core.timing.compile import compile_frames, compile_route
@@ -198,6 +211,52 @@ class Entrances(unittest.TestCase):
         self.assertTrue(all(program.is_absent(s, 0.0) for s, p in enumerate(program.parts) if p.left is None))
         with self.assertRaises(EditError):
             add_tryout(self.project, self.ident)
+
+    def test_a_route_that_only_sets_something_hides_nothing(self):
+        project, name = add_input(self.project, "seen", "yes/no")
+        project, ident = add_route(project, "B", "B", Loading("is ready"), Transition(0.0), SetInput(name, True))
+        frame = frame_by_id(project, "B")
+        self.assertEqual(ends(project, route_by_id(project, ident)), (frame, frame))
+
+
+class Compared(unittest.TestCase):
+    """Length, curve and stagger of versions, of the whole or of some cues."""
+
+    def setUp(self):
+        self.project, self.route = made(), "R"
+        self.project, self.ident = add_tryout(self.project, self.route)
+        self.own = version(route_by_id(self.project, self.route), "")
+
+    def motion(self, project):
+        return version(route_by_id(project, self.route), self.ident)
+
+    def test_of_the_whole(self):
+        project = lasting(self.project, self.route, self.ident, (), 900.0)
+        project = curved(project, self.route, self.ident, (), Spring(0.4))
+        self.assertEqual(feel(project, self.motion(project), ()), Feel(900.0, Spring(0.4), None))
+        self.assertEqual(version(route_by_id(project, self.route), ""), self.own)
+
+    def test_of_one_cue(self):
+        project = time_cues(self.project, self.route, [KEY], 30.0, 90.0)
+        project, ident = add_tryout(project, self.route)
+        project = lasting(project, self.route, ident, (KEY,), 200.0)
+        project = curved(project, self.route, ident, (KEY,), Line())
+        motion = version(route_by_id(project, self.route), ident)
+        when = timed(project, motion, *KEY)
+        self.assertEqual((when.start, when.end, when.curve), (30.0, 230.0, Line()))
+        self.assertEqual(feel(project, motion, (KEY,)), Feel(200.0, Line(), None))
+
+    def test_several_cues_get_a_stagger_when_a_step_is_typed(self):
+        keys = ((None, "c", ""), (None, "d", ""))
+        self.assertEqual(feel(self.project, self.own, keys).step, 0.0)
+        project = stepped(self.project, self.route, self.ident, keys, 45.0)
+        motion = self.motion(project)
+        starts = sorted(timed(project, motion, *key).start for key in keys)
+        self.assertEqual(starts[1] - starts[0], 45.0)
+        project = stepped(project, self.route, self.ident, keys, 20.0)
+        self.assertEqual([rule.ms for rule in self.motion(project).staggers], [20.0])
+        self.assertEqual(feel(project, self.motion(project), ()).step, 20.0)
+        self.assertEqual(version(route_by_id(project, self.route), "").staggers, ())
 
 
 if __name__ == "__main__":

@@ -436,6 +436,29 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.clock.advance(90)
         self.assertEqual(self.station.player.frame.name, "Sailings")
 
+    def test_what_waits_for_loading_comes_to_life_then(self):
+        type_into(self.station.loading, "400")
+        self.station.clock.stop()
+        self.assertEqual(self.station.runs.lines[0][0], "loading")
+        self.tap(180, 320)
+        for _ in range(12):
+            self.station.clock.advance(90)
+        self.tap(180, 600)  # the button that shows the pass
+        for _ in range(8):
+            self.station.clock.advance(90)
+        player = self.station.player
+        self.assertEqual(player.frame.name, "Boarding pass")
+        waves = [s for s, part in enumerate(player.scene().program.parts) if part.layer.name.startswith("Code wave")]
+        self.assertEqual(waves, [])
+        while player.still_loads() is not None:
+            self.station.clock.advance(30)
+        self.station.clock.advance(60)
+        self.assertIn("Boarding pass comes to life", [name for name, *_ in self.station.runs.lines])
+        for _ in range(10):
+            self.station.clock.advance(90)
+        self.assertIn("loaded", [entry.what for entry in self.station.log.entries])
+        self.assertEqual(self.station.log.entries[-1].says, "of Boarding pass is over")
+
     def test_start_over_and_slower(self):
         click(self.station.speeds.button(3))
         self.station.clock.advance(100)

@@ -16,6 +16,7 @@ FREE = Qt.KeyboardModifier.AltModifier
 class Many(WindowCase, unittest.TestCase):
     def setUp(self):
         super().setUp()
+        self.loosen()
         self.window.go("timing")
         self.settle()
         self.station = self.window.stations["timing"]

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import msgspec
+
+from avelt.core.edits.cues import change_cues
+from avelt.core.edits.entrances import make_entrance, set_when
+from avelt.core.edits.hanging import make_stagger, set_stagger, tie
 from avelt.core.edits.inputs import add_input
 from avelt.core.edits.routes import (
     add_route,
@@ -14,7 +19,8 @@ from avelt.core.edits.routes import (
 )
 from avelt.core.edits.wiring import BackCurve, mirrored
 from avelt.core.model.curves import Curve, Handles, Line, Named, Spring
-from avelt.core.model.find import find_frame, find_layer, frame_by_id, route_by_id
+from avelt.core.model.find import entrance_id, find_frame, find_layer, frame_by_id, route_by_id
+from avelt.core.model.motion import CueKey, Stagger, Way
 from avelt.core.model.triggers import (
     Action,
     Crosses,
@@ -120,7 +126,19 @@ def _card(project: Project) -> Project:
         ("Way done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
     ):  # fmt: skip
         project = set_absent(project, out, _id(project, "Sailing detail", name), pose)
-    return _card_back(project)
+    return _card_back(_card_hangs(project, out))
+
+
+def _card_hangs(project: Project, out: str) -> Project:
+    """The list leaves card by card, the button follows the route line, and the boat comes over a wave."""
+    cards: list[CueKey] = [(_id(project, "Sailings", name), None, "") for name in ("Outer Holm card", "Sandray card")]
+    project, _ = make_stagger(project, out, cards, Stagger("", (), "top to bottom", ms=30.0))
+    line: CueKey = (None, _id(project, "Sailing detail", "Route line"), "")
+    button: CueKey = (None, _id(project, "Sailing detail", "Board button"), "")
+    project = tie(project, out, button, line, lambda key: key[1] or "", "start", "start")
+    wave = Way(((0.33, 0.0, -18.0), (0.66, 0.0, -18.0)), turns=True)
+    boat: CueKey = (None, _id(project, "Sailing detail", "Boat"), "place")
+    return change_cues(project, out, [boat], way=wave)
 
 
 def _card_back(project: Project) -> Project:
@@ -201,4 +219,15 @@ def _pass(project: Project, boarded: str) -> Project:
     hover = HoverIn(_id(project, "Boarding pass", "Gate"))
     project, _ = _route(project, "Boarding pass", "Boarding pass", hover, 0.0, "steady", SetInput(boarded, True))
     project, home = _route(project, "Boarding pass", "Sailings", Crosses(boarded, True), 700.0, "settle")
-    return set_all_absent(project, home, "leave", Away(edge="bottom"))
+    project = set_all_absent(project, home, "leave", Away(edge="bottom"))
+    return _code_comes(project)
+
+
+def _code_comes(project: Project) -> Project:
+    """The pass shows its code only when it has loaded: wave by wave, from the left."""
+    frame = find_frame(project, "Boarding pass")
+    waves = [find_layer(frame, f"Code wave {k}").id for k in range(1, 6)]
+    project = set_when(make_entrance(project, frame.id, waves), frame.id, "after loading")
+    ident = entrance_id(frame.id)
+    (rule,) = route_by_id(project, ident).transition.staggers
+    return set_stagger(project, ident, msgspec.structs.replace(rule, order="left to right", ms=50.0))

@@ -117,6 +117,10 @@ class Player:
             return None
         return min(1.0, (self.now - self._leg.start) / max(self._leg.end - self._leg.start, 1e-9))
 
+    def still_loads(self) -> float | None:
+        """For how many ms the frame that is shown still loads; ``None`` when it is loaded."""
+        return None if self._ready_at is None or self._ready_at <= self.now else self._ready_at - self.now
+
     def next_timer(self) -> tuple[Route, float] | None:
         """The timer that falls due first and when (ms since the start)."""
         if self.route is not None:

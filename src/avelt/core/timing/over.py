@@ -13,7 +13,7 @@ import msgspec
 
 from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, route_by_id, walk
 from avelt.core.model.tree import map_layers
-from avelt.core.model.triggers import PutAway, ShowOver, SwapOver
+from avelt.core.model.triggers import PutAway, SendSignal, SetInput, ShowOver, SwapOver
 from avelt.core.model.values import Box, Frame, Group, Layer, Project, Route, Solid
 
 replace = msgspec.structs.replace
@@ -38,6 +38,8 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
         if beneath is not None:
             under, how = beneath
             return laid(under, leaves, how), laid(under, arrives, how)
+    if isinstance(action, SetInput | SendSignal):  # one stays where one is: what came to life is there
+        return leaves, arrives
     return leaves, at_arrival(arrives)
 
 

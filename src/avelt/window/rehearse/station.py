@@ -14,7 +14,7 @@ from avelt.core.running.player import LogEntry, Player
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.drawing import shortened
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import Choice, bar, button, label, panel, row, scrolled
+from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Tick
 from avelt.window.controls.views import SceneView
 from avelt.window.loops.station import stage_words
@@ -70,7 +70,13 @@ class LogView(QWidget):
         if self.entries:
             painter.setPen(QPen(theme.line, 2))
             painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
-        dots = {"arrives": theme.arrives, "tap": theme.leaves, "timer": theme.leaves, "turns round": theme.now}
+        dots = {
+            "arrives": theme.arrives,
+            "tap": theme.leaves,
+            "timer": theme.leaves,
+            "turns round": theme.now,
+            "entrance": theme.arrives,
+        }
         for k, entry in enumerate(self.entries):
             y = 16.0 + k * _LINE
             painter.setFont(font(11))
@@ -142,7 +148,11 @@ class RehearseStation(QWidget):
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
         self.hot = Tick("show what can be tapped")
         self.hot.setChecked(True)
-        for widget in (self.again, self.hold, label("Speed", "quiet"), self.speeds):
+        self.loading = NumberField("ms", 50.0, 0.0, 60_000.0, 0)
+        self.loading.setToolTip("How long every frame loads: what waits for that starts then")
+        for widget in (
+            self.again, self.hold, label("Speed", "quiet"), self.speeds, label("Loading takes", "quiet"), self.loading,
+        ):  # fmt: skip
             layout.addWidget(widget)
         layout.addStretch(1)
         layout.addWidget(self.hot)
@@ -184,6 +194,8 @@ class RehearseStation(QWidget):
         self.clock.played.connect(lambda on: self.hold.setChecked(not on))
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
         self.hot.toggled.connect(self._set_hot)
+        self.loading.committed.connect(lambda _: self.start_over())
+        self.loading.refused.connect(desk.said)
         self.stage.pressed.connect(self._press)
         self.stage.released.connect(self._release)
 
@@ -204,7 +216,7 @@ class RehearseStation(QWidget):
     def start_over(self) -> None:
         """From the first frame."""
         try:
-            self.player = Player(self.desk.project)
+            self.player = Player(self.desk.project, self.loading.value)
         except AveltError as error:
             self.player = None
             self.desk.said.emit(str(error))
@@ -254,7 +266,11 @@ class RehearseStation(QWidget):
         lines: list[tuple[str, str, float, str]] = []
         under_way = player.under_way()
         if under_way is not None:
-            lines.append((f"to {player.frame.name}", f"{under_way * 100:.0f} %", under_way, "route"))
+            words = f"to {player.frame.name}" if player.route is not None else f"{player.frame.name} comes to life"
+            lines.append((words, f"{under_way * 100:.0f} %", under_way, "route"))
+        loads = player.still_loads()
+        if loads is not None:
+            lines.append(("loading", f"{loads / 1000:.1f} s more", 1.0 - loads / max(player.loading, 1e-9), "timer"))
         timer = player.next_timer()
         if timer is not None and isinstance(timer[0].trigger, Timer):
             left = timer[1] - player.now
