@@ -1,12 +1,15 @@
 """Runs every test (or the modules that are named) and closes with the counts on a line of their own.
 
-Unexpected warnings and messages of Qt fail the run.
+Unexpected warnings and messages of Qt fail the run. All of them are run by as many processes as there are cores, at
+most four, each with modules of its own.
 """
 
 from __future__ import annotations
 
 import gc
 import os
+import re
+import subprocess
 import sys
 import tempfile
 import traceback
@@ -28,8 +31,57 @@ HARMLESS = (
 )
 
 
+_COUNTS = re.compile(r"(-?\d+) passed, (\d+) failed, (\d+) skipped\s*\Z")
+_WINDOW = 6  # a test of the window takes about as long as so many others
+
+
 def main(names: list[str]) -> int:
     """Run; gives the exit code."""
+    cores = min(4, os.cpu_count() or 1)
+    return _run_apart(_shares(cores)) if not names and cores > 1 else _run_here(names)
+
+
+def _shares(count: int) -> list[list[str]]:
+    """All test modules in so many heaps of about the same work, the same ones every time."""
+    heaps: list[tuple[int, list[str]]] = [(0, []) for _ in range(count)]
+    weights = []
+    for path in sorted((ROOT / "tests").rglob("test_*.py")):
+        slow = path.parent.name in ("window", "stories")
+        tests = path.read_text(encoding="utf-8").count("    def test_")
+        weights.append((tests * (_WINDOW if slow else 1), ".".join(path.relative_to(ROOT).with_suffix("").parts)))
+    for weight, name in sorted(weights, reverse=True):
+        least = min(range(count), key=lambda k: heaps[k][0])
+        heaps[least] = (heaps[least][0] + weight, [*heaps[least][1], name])
+    return [names for _, names in heaps]
+
+
+def _run_apart(shares: list[list[str]]) -> int:
+    """Every heap in a process of its own; what each says is printed when it is done."""
+    with tempfile.TemporaryDirectory() as folder:
+        running = []
+        for k, names in enumerate(shares):
+            path = Path(folder) / f"{k}.txt"
+            with path.open("w", encoding="utf-8") as said:
+                command = [sys.executable, "-m", "tests.run", *names]
+                running.append((subprocess.Popen(command, cwd=ROOT, stdout=said, stderr=subprocess.STDOUT), path))
+        return _added([(process.wait(), path.read_text(encoding="utf-8")) for process, path in running])
+
+
+def _added(ended: list[tuple[int, str]]) -> int:
+    """Print what the processes said, and their counts as one; gives the exit code."""
+    totals, broken = [0, 0, 0], 0
+    for code, text in ended:
+        broken += code != 0
+        counts = _COUNTS.search(text)
+        print(text[: counts.start()] if counts else text)
+        # A process that came to no end counts as a failure of its own.
+        found = [int(value) for value in counts.groups()] if counts else [0, 1, 0]
+        totals = [a + b for a, b in zip(totals, found, strict=True)]
+    print(f"{totals[0]} passed, {totals[1]} failed, {totals[2]} skipped", flush=True)
+    return 1 if broken or totals[1] or not totals[0] else 0
+
+
+def _run_here(names: list[str]) -> int:
     with tempfile.TemporaryDirectory() as home:
         # Nothing of the person who runs the tests is read or written.
         for key in ("XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
