@@ -113,9 +113,9 @@ class ScenePainter:
         painter.drawImage(area.topLeft(), sheet.image)
 
     def _paint(self, canvas: Canvas, scene: Scene, base: QTransform) -> None:
-        if scene.program is not self._program:
-            self._program = scene.program
+        if self._program is None or not scene.program.stands_like(self._program):
             self._runs.clear()
+        self._program = scene.program
         scene = at_rest(scene)
         program, top = scene.program, items(scene)
         if program.mixes and program.right.isolates and canvas.image is not None:

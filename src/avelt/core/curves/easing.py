@@ -98,6 +98,7 @@ class CurveTable:
 
     def __init__(self, curves: Sequence[PlainCurve]) -> None:
         self.count = len(curves)
+        self.curves = tuple(curves)
         rows = [i for i, c in enumerate(curves) if isinstance(c, Handles)]
         self._handle_rows = np.array(rows, dtype=np.intp)
         self._handles = np.array([(c.x1, c.y1, c.x2, c.y2) for c in curves if isinstance(c, Handles)], float).reshape(

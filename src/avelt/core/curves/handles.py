@@ -34,9 +34,11 @@ def parameter(x1: ArrayLike, x2: ArrayLike, x: ArrayLike) -> Floats:
         few = np.broadcast_arrays(np.asarray(x1, float), np.asarray(x2, float), np.asarray(x, float))
         rows = zip(*(part.ravel().tolist() for part in few), strict=True)
         return np.array([_one(a, b, t) for a, b, t in rows], float).reshape(shape)
-    first, second = (np.broadcast_to(np.asarray(v, float), shape) for v in (x1, x2))
-    wanted = np.clip(np.broadcast_to(np.asarray(x, float), shape), 0.0, 1.0)
-    low, high, s = np.zeros(shape), np.ones(shape), wanted.copy()
+    first, second = (np.broadcast_to(np.asarray(v, float), shape).ravel() for v in (x1, x2))
+    wanted = np.clip(np.broadcast_to(np.asarray(x, float), shape), 0.0, 1.0).ravel()
+    found = wanted.copy()
+    left = np.arange(len(wanted))  # those that are not found yet: most are after few rounds
+    low, high, s = np.zeros(len(wanted)), np.ones(len(wanted)), wanted.copy()
     for _ in range(_ROUNDS):
         error = _poly(first, second, s) - wanted
         below = error < 0
@@ -47,11 +49,13 @@ def parameter(x1: ArrayLike, x2: ArrayLike, x: ArrayLike) -> Floats:
         inside = (step >= low) & (step <= high)
         new = np.where(inside, step, (low + high) / 2)
         new = np.where(error == 0.0, s, new)
-        done = (np.abs(new - s) <= _STILL) | (np.abs(error) <= _CLOSE)
-        s = new
-        if done.all():
+        goes_on = (np.abs(new - s) > _STILL) & (np.abs(error) > _CLOSE)
+        found[left] = new
+        if not goes_on.any():
             break
-    return np.asarray(s)
+        left, s = left[goes_on], new[goes_on]
+        first, second, wanted, low, high = (part[goes_on] for part in (first, second, wanted, low, high))
+    return np.asarray(found.reshape(shape))
 
 
 def _one(x1: float, x2: float, x: float) -> float:

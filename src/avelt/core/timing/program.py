@@ -13,6 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from avelt.core.blending import colour, spaces
+from avelt.core.curves import easing
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
@@ -241,6 +242,30 @@ class Program:
         if self.kick is not None and 0.0 <= ms < self.length:
             out[: self.dense] += self.kick * (ms * (1.0 - ms / self.length) ** 2)
         return out
+
+    def stands_like(self, other: Program) -> bool:
+        """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
+        return self is other or (self.parts is other.parts and self.kick is None and other.kick is None)
+
+    def rows_of(self, slots: list[int], times: Floats) -> Floats:
+        """The dense numbers of a few slots at many moments: (times, slots, SCALARS)."""
+        times = np.asarray(times, float)
+        width = len(SCALARS)
+        out = np.repeat(self.start[None, : self.dense], len(times), 0)
+        only = np.flatnonzero(np.isin(self.moving // width, slots) & (self.moving < self.dense))
+        for cue in np.unique(self._cue[only]).tolist():
+            mine = only[self._cue[only] == cue]
+            first, last = self._cue_start[cue], self._cue_end[cue]
+            eased = easing.at(self._curves.curves[cue], np.clip((times - first) / self._span[cue], 0.0, 1.0))
+            eased = np.where(times < first, 0.0, np.where(times >= last, 1.0, eased))[:, None]
+            out[:, self.moving[mine]] = self._from[mine] * (1.0 - eased) + self._to[mine] * eased
+        inside = (times > 0.0) & (times < self.last)
+        part = out[inside]
+        for course in self.courses:
+            if course.places[0] < self.dense and course.places[0] // width in slots:
+                course.put(part, times[inside])
+        out[inside] = part
+        return out.reshape(len(times), -1, width)[:, slots]
 
     def table(self, times: Floats) -> Floats:
         """The vector at many moments at once: (times, numbers)."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from avelt.core.curves.named import plain
 from avelt.core.errors import EditError
@@ -70,6 +70,10 @@ class Plan:
     def _last(self, transition: Transition) -> float:
         own = {cue.key for cue in transition.cues if cue.end is not None}
         return max((self.of(key)[1] for key in own | self.hung), default=0.0)
+
+    def has_own(self, key: CueKey) -> bool:
+        """Whether a cue has anything of its own, or hangs on something."""
+        return key in self.cues or key in self.hung
 
     def of(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
         """Start and end of a cue, ms. A circle of ties, which no edit makes, is cut where it closes."""
@@ -149,11 +153,13 @@ def base_curve(transition: Transition, from_id: str | None, to_id: str | None) -
 
 def timed(project: Project, transition: Transition, from_id: str | None, to_id: str | None, prop: str) -> Timed:
     """The cue of one property of one pair (``prop`` empty: of the layer as a whole)."""
-    plan = plan_of(project, transition)
-    key: CueKey = (from_id, to_id, prop)
-    layer_cue, own = plan.cues.get((from_id, to_id, "")), plan.cues.get(key)
+    return _timed(plan_of(project, transition), project, transition, (from_id, to_id, prop))
+
+
+def _timed(plan: Plan, project: Project, transition: Transition, key: CueKey) -> Timed:
+    layer_cue, own = plan.cues.get((key[0], key[1], "")), plan.cues.get(key)
     start, end = plan.of(key)
-    curve, shortest, muted = base_curve(transition, from_id, to_id), False, False
+    curve, shortest, muted = base_curve(transition, key[0], key[1]), False, False
     space: Space = "oklab"
     for cue in (layer_cue, own):
         if cue is not None:
@@ -166,6 +172,31 @@ def timed(project: Project, transition: Transition, from_id: str | None, to_id: 
         own is not None and own.curve is not None, shortest, space, muted, key in plan.hung,
         own.keys if own is not None else (), own.way if own is not None else None,
     )  # fmt: skip
+
+
+class Timings:
+    """The cues of a transition as they are run, each worked out once. What is muted jumps at the very end, so that the
+    frame arrived at is whole."""
+
+    def __init__(self, project: Project, transition: Transition) -> None:
+        self.project, self.transition = project, transition
+        self.plan = plan_of(project, transition)
+        self._known: dict[CueKey, Timed] = {}
+
+    def of(self, from_id: str | None, to_id: str | None, prop: str) -> Timed:
+        """The cue of one property of one pair."""
+        key = (from_id, to_id, prop)
+        found = self._known.get(key)
+        if found is None:
+            found = _timed(self.plan, self.project, self.transition, key)
+            if found.muted:
+                found = replace(found, start=self.plan.end, end=self.plan.end, keys=(), way=None)
+            self._known[key] = found
+        return found
+
+    def plain(self, curve: Curve) -> PlainCurve:
+        """A curve without its name."""
+        return plain(self.project, curve)
 
 
 def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:

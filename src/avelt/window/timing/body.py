@@ -52,6 +52,9 @@ class _Rope:
     now: QPointF
 
 
+_Look = tuple[Row, bool, int]  # a row, whether it is chosen, and its chosen key or -1
+
+
 class SheetBody(QWidget):
     """The rows. Emits what the person does; changes nothing itself."""
 
@@ -90,7 +93,7 @@ class SheetBody(QWidget):
         self._carried: tuple[Row, float, int] | None = None  # a row being moved: from which y, and where it would go
         self._hover = -1
         self._alone: CueKey | None = None
-        self._kept: tuple[object, QPixmap] | None = None
+        self._kept: tuple[object, tuple[_Look, ...], QPixmap] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Cue sheet")
@@ -132,18 +135,16 @@ class SheetBody(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        # Playing moves nothing but the playhead: the rows are painted once an edit and kept.
-        key = (
-            self.rows, self.ties, self.staggers, self.chosen, self.also, self.peg, self.scale.state,
-            self.size().toTuple(), self.theme.dark,
-        )  # fmt: skip
-        if self._kept is None or self._kept[0] != key:
-            self._kept = (key, self._painted_rows())
         painter = QPainter(self)
         area = event.rect()
         ratio = self.devicePixelRatioF()
         source = QRectF(area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio)
-        painter.drawPixmap(QRectF(area), self._kept[1], source)
+        painter.drawPixmap(QRectF(area), self._painted_rows(), source)
+        painter.save()
+        painter.setClipRect(QRectF(LEFT - 8, 0, self.width() - LEFT - RIGHT + 16, self.height()))
+        threads.paint_marks(painter, self.theme, self.seen_staggers())
+        threads.paint_threads(painter, self.theme, self.seen_ties())
+        painter.restore()
         self._paint_hand(painter)
         now = self.scale.x(self.now, self.width())
         if LEFT - 1 <= now <= self.width() - RIGHT + 1:
@@ -170,25 +171,44 @@ class SheetBody(QWidget):
             painter.drawLine(QPointF(12, y), QPointF(LEFT - 8, y))
 
     def _painted_rows(self) -> QPixmap:
-        """All rows as a picture."""
-        ratio = self.devicePixelRatioF()
-        made = QPixmap(self.size() * ratio)
-        made.setDevicePixelRatio(ratio)
-        made.fill(self.theme.sheet)
-        painter = QPainter(made)
+        """All rows as a picture. Playing moves nothing in it, and an edit only some rows: the others are kept."""
+        looks = tuple(
+            (row, row.key == self.chosen or row.key in self.also, self.peg if row.key == self.chosen else -1)
+            for row in self.rows
+        )
+        frame = (self.scale.state, self.size().toTuple(), self.devicePixelRatioF(), self.theme.dark, len(looks))
+        if self._kept is not None and self._kept[0] == frame:
+            _, before, picture = self._kept
+            stale = [place for place, look in enumerate(looks) if look != before[place]]
+        else:
+            ratio = self.devicePixelRatioF()
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(self.theme.sheet)
+            stale = list(range(-1, len(looks)))
+        if stale:
+            painter = QPainter(picture)
+            for place in stale:
+                self._paint_row(painter, place, looks)
+            painter.end()
+            self._kept = (frame, looks, picture)
+        return picture
+
+    def _paint_row(self, painter: QPainter, place: int, looks: tuple[_Look, ...]) -> None:
+        """One row into the picture of all; -1 is what lies below the last."""
+        top = place * ROW if place >= 0 else len(looks) * ROW
+        area = QRectF(0, top, self.width(), ROW if place >= 0 else max(0, self.height() - top))
+        painter.save()
+        painter.setClipRect(area)
+        painter.fillRect(area, self.theme.sheet)
         painter.setPen(QPen(self.theme.faint, 1))
         for ms in self.scale.ticks(self.width()):
             x = self.scale.x(ms, self.width())
-            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        for place, row in enumerate(self.rows):
-            chosen = row.key == self.chosen or row.key in self.also
-            peg = self.peg if row.key == self.chosen else -1
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        if place >= 0:
+            row, chosen, peg = looks[place]
             paint_row(painter, self.theme, self.scale, row, place, self.width(), chosen, peg)
-        painter.setClipRect(QRectF(LEFT - 8, 0, self.width() - LEFT - RIGHT + 16, self.height()))
-        threads.paint_marks(painter, self.theme, self.seen_staggers())
-        threads.paint_threads(painter, self.theme, self.seen_ties())
-        painter.end()
-        return made
+        painter.restore()
 
     # The mouse
 

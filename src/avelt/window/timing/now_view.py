@@ -11,7 +11,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.properties import COLUMN
 from avelt.core.timing.program import Program, Scene
 from avelt.window.controls.views import SceneView, box_polygon
 from avelt.window.shell.desk import Desk
@@ -301,12 +301,12 @@ class NowView(SceneView):
         while program.parent[chain[-1]] >= 0:
             chain.append(int(program.parent[chain[-1]]))
         times = np.linspace(0.0, program.last, _SMOOTH + 1)
-        table = program.table(times)[:, : program.dense].reshape(len(times), -1, len(SCALARS))
-        own = table[:, slot]
+        table = program.rows_of(chain, times)
+        own = table[:, 0]
         share = (own[:, 4], own[:, 5]) if self.way is not None else (0.5, 0.5)
         points = np.stack([own[:, COLUMN["w"]] * share[0], own[:, COLUMN["h"]] * share[1]], -1)
-        for s in chain:
-            points = affine.apply(affine.compose(table[:, s, :10]), points)
+        for k in range(len(chain)):
+            points = affine.apply(affine.compose(table[:, k, :10]), points)
         self._track = (program, slot, points)
         return points
 

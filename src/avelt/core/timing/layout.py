@@ -1,0 +1,390 @@
+"""The numbers of two frames laid out: what each is at both ends, and which property of which pair it belongs to.
+
+Nothing here depends on when things move, so a layout is kept while only times and curves change: most edits in Timing
+do nothing else.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+import numpy as np
+
+from avelt.core.blending import colour, reshape, spaces
+from avelt.core.blending.paints import Form, couple
+from avelt.core.geometry import affine
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.flatten import Flat, parts_of
+from avelt.core.model.find import by_identity
+from avelt.core.model.motion import Space
+from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.model.values import Box, Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
+from avelt.core.pairing.engine import Pairing
+from avelt.core.timing import layering
+from avelt.core.timing.away import posed
+from avelt.core.timing.content import Change, change_of, outline_of
+from avelt.core.timing.merge import Merged, Slot, merge
+from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, ShadowSlot
+
+Ids = tuple[str | None, str | None]
+#: The properties that numbers belong to; ``Layout.prop_of`` are places in it.
+PROPS = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
+_PLACE = {prop: k for k, prop in enumerate(PROPS)}
+_OF_COLUMNS = np.array([_PLACE[prop] for prop in PROPERTY_OF_COLUMN])
+_TRACE = 1e-5  # of opacity: too little to be seen, enough to carry a colour
+_STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
+_KEPT = 64
+
+
+@dataclass(frozen=True)
+class Look:
+    """What of a pair's cues says how its numbers are laid out: angles the shortest way, spaces of colours, and whether
+    its outline goes by another cue than its size."""
+
+    shortest: frozenset[str] = frozenset()
+    spaces: tuple[tuple[str, Space], ...] = ()
+    apart: bool = False
+
+    def space(self, prop: str) -> Space:
+        """The space in which a property's colours blend."""
+        return dict(self.spaces).get(prop, "oklab")
+
+
+PLAIN = Look()
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Numbers at both ends (n,), and for each its slot and the place of its property in ``PROPS`` (n,)."""
+
+    a: Flat
+    b: Flat
+    merged: Merged
+    ids: tuple[Ids, ...]  # of each slot
+    parts: tuple[Part, ...]
+    start: Floats
+    end: Floats
+    slot_of: np.ndarray
+    prop_of: np.ndarray
+    in_space: np.ndarray  # of each colour, its place in ``spaces.SPACES``
+    swaps: tuple[tuple[int, float], ...]  # slots whose content swaps, and at which share of the length
+    loops: tuple[LoopSlot, ...]
+
+    @property
+    def colours(self) -> int:
+        """How many colours there are."""
+        return len(self.in_space)
+
+    def ends_of(self, slot: int) -> tuple[Floats, Floats]:
+        """The dense numbers of a slot at both ends."""
+        width = len(SCALARS)
+        return self.start[slot * width : (slot + 1) * width], self.end[slot * width : (slot + 1) * width]
+
+
+_layouts: dict[object, tuple[Pairing, Layout]] = {}
+
+
+def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
+    """The layout of a transition between two frames, kept while nothing that it depends on changes."""
+    key = (
+        id(pairing), transition.settled, transition.absents, transition.leave, transition.enter,
+        frozenset(looks.items()),
+    )  # fmt: skip
+    kept = _layouts.get(key)
+    if kept is not None and kept[0] is pairing:
+        return kept[1]
+    merged = merge(pairing, layering.lifted(pairing, transition))
+    build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, looks)
+    for s in range(len(merged.slots)):
+        build.add(s)
+    made = build.finish(left, right)
+    if len(_layouts) >= _KEPT:
+        _layouts.pop(next(iter(_layouts)))
+    _layouts[key] = (pairing, made)
+    return made
+
+
+@dataclass
+class _Build:
+    a: Flat
+    b: Flat
+    merged: Merged
+    transition: Transition
+    looks: dict[Ids, Look]
+    ids: list[Ids] = field(default_factory=list)
+    dense: list[tuple[list[float], list[float]]] = field(default_factory=list)
+    colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]] = field(default_factory=list)
+    colour_count: int = 0
+    loose: list[tuple[float, float, int, int]] = field(default_factory=list)
+    parts: list[Part] = field(default_factory=list)
+    swaps: list[tuple[int, float]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
+        self.settled = {(entry.from_id, entry.to_id): entry for entry in self.transition.settled}
+
+    def add(self, s: int) -> None:
+        slot = self.merged.slots[s]
+        left = self.a.layers[slot.left] if slot.left >= 0 else None
+        right = self.b.layers[slot.right] if slot.right >= 0 else None
+        ids = (left.id if left else None, right.id if right else None)
+        look = self.looks.get(ids, PLAIN)
+        start, end = self.ends(slot, left, right)
+        shortest_ways(look, start, end)
+        settled = self.settled.get((ids[0] or "", ids[1] or ""))
+        change: Change = "" if left is None or right is None else change_of(left, right, settled)
+        if change:
+            end[COLUMN["mix"]] = 1.0
+        if change == "swap":
+            self.swaps.append((s, 0.5 if settled is None or settled.swap_at is None else settled.swap_at))
+        self.ids.append(ids)
+        self.dense.append((start, end))
+        first, second = left or right, right or left
+        assert first is not None and second is not None
+        fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
+        strokes = self.paints(
+            (first.stroke.paint,) if first.stroke else (), (second.stroke.paint,) if second.stroke else (),
+            s, "stroke", look.space("stroke"),
+        )  # fmt: skip
+        shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
+        outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
+        self.parts.append(Part(left, right, fills, strokes, outline, change, shadows))
+
+    def ends(self, slot: Slot, left: Layer | None, right: Layer | None) -> tuple[list[float], list[float]]:
+        start = _row(self.a, slot.left, slot.lifted) if left else None
+        end = _row(self.b, slot.right, slot.lifted) if right else None
+        if end is None and left is not None and start is not None:
+            end = self.away(slot, left, start, self.a, slot.left)
+        if start is None and right is not None and end is not None:
+            start = self.away(slot, right, end, self.b, slot.right)
+        assert start is not None and end is not None
+        if left and right and (left.stroke is None) != (right.stroke is None):
+            # A stroke that only one side has fades at its own width and as it is cut.
+            source = start if left.stroke is not None else end
+            for name in _STROKE:
+                start[COLUMN[name]] = end[COLUMN[name]] = source[COLUMN[name]]
+        if left and right and isinstance(left.body, Text) != isinstance(right.body, Text):
+            for name in ("type_size", "tracking", "line_height"):
+                column = COLUMN[name]
+                source = start if isinstance(left.body, Text) else end
+                start[column] = end[column] = source[column]
+        return start, end
+
+    def away(self, slot: Slot, layer: Layer, row: list[float], flat: Flat, index: int) -> list[float]:
+        """The row of a layer where it is absent. Inside a group that is absent too it stays as it is."""
+        inside = slot.parent >= 0 and (
+            self.merged.slots[slot.parent].left < 0 or self.merged.slots[slot.parent].right < 0
+        )
+        up = int(flat.parent[index])
+        is_mask = up >= 0 and isinstance(flat.layers[up].body, Group) and _mask_of(flat.layers[up]) == layer.id
+        usual = self.transition.leave if slot.right < 0 else self.transition.enter
+        pose = self.absents.get(layer.id, None if inside or is_mask else usual)
+        return row.copy() if pose is None else posed(row, pose, flat, index, slot.lifted)
+
+    def paints(
+        self, left: tuple[Paint, ...], right: tuple[Paint, ...], s: int, prop: str, space: Space
+    ) -> tuple[PaintSlot, ...]:
+        made: list[PaintSlot] = []
+        for entry in _coupled(left, right, space):
+            first = self.colour_count
+            # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
+            self.colours.append((entry.left, entry.right, s, _PLACE[prop], space))
+            self.colour_count += len(entry.left)
+            loose = -1
+            if entry.tails:
+                loose = len(self.loose)
+                self.loose += [(x, y, s, _PLACE[prop]) for x, y in entry.tails]
+            made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show, entry.pattern))
+        return tuple(made)
+
+    def shadows(
+        self, left: tuple[Shadow, ...], right: tuple[Shadow, ...], s: int, space: Space
+    ) -> tuple[ShadowSlot, ...]:
+        """Shadows in turn, outer ones with outer ones; what one side lacks fades where it is."""
+        made: list[ShadowSlot] = []
+        for inner in (False, True):
+            first = [shadow for shadow in left if shadow.inner is inner]
+            second = [shadow for shadow in right if shadow.inner is inner]
+            for k in range(max(len(first), len(second))):
+                a = first[k] if k < len(first) else _cleared(second[k])
+                b = second[k] if k < len(second) else _cleared(first[k])
+                made.append(ShadowSlot(self.colour_count, len(self.loose), inner))
+                one, two = (np.array([colour.parse(side.color)]) for side in (a, b))
+                place = _PLACE["shadow"]
+                self.colours.append((*spaces.between(one, two, space), s, place, space))
+                self.colour_count += 1
+                self.loose += [(x, y, s, place) for x, y in ((a.x, b.x), (a.y, b.y), (a.blur, b.blur))]
+        return tuple(made)
+
+    def outline(
+        self, first: Layer, second: Layer, change: Change, s: int, apart: bool, shift: float
+    ) -> OutlineSlot | None:
+        if change == "reshape":
+            one, two = reshape.alike(outline_of(first), outline_of(second), shift)
+            return self.outline_slot(one, two, s)
+        if change or not isinstance(first.body, Path) or not isinstance(second.body, Path):
+            return None
+        # In shares of the box when the box goes by a cue of its own.
+        a, b = _path_numbers(first, apart), _path_numbers(second, apart)
+        begin = len(self.loose)
+        self.loose += [(x, y, s, _PLACE["shape"]) for x, y in zip(a, b, strict=True)]
+        return OutlineSlot(
+            begin,
+            tuple(len(sub.points) // 2 for sub in second.body.subpaths),
+            tuple(sub.closed for sub in second.body.subpaths),
+            apart,
+        )
+
+    def outline_slot(self, one: reshape.Outline, two: reshape.Outline, s: int) -> OutlineSlot:
+        """Two outlines of one structure, in shares of the box."""
+        begin = len(self.loose)
+        for (a, _), (b, _) in zip(one, two, strict=True):
+            numbers = zip(a.ravel().tolist(), b.ravel().tolist(), strict=True)
+            self.loose += [(x, y, s, _PLACE["shape"]) for x, y in numbers]
+        return OutlineSlot(begin, tuple(len(points) for points, _ in two), tuple(closed for _, closed in two), True)
+
+    def finish(self, left: Frame, right: Frame) -> Layout:
+        width = len(SCALARS)
+        count = len(self.dense)
+        dense = np.array(self.dense, float).reshape(-1, 2, width)
+        loose = np.array([entry[:2] for entry in self.loose], float).reshape(-1, 2)
+        where = np.array([entry[2:] for entry in self.loose], np.intp).reshape(-1, 2)
+        empty = np.zeros((0, 4))
+        colour_a = np.concatenate([empty, *(c[0] for c in self.colours)])
+        colour_b = np.concatenate([empty, *(c[1] for c in self.colours)])
+        none = np.zeros(0, np.intp)
+        slot_of_colour = np.concatenate([none, *(np.full(c[0].size, c[2]) for c in self.colours)])
+        prop_of_colour = np.concatenate([none, *(np.full(c[0].size, c[3]) for c in self.colours)])
+        named = {space: k for k, space in enumerate(spaces.SPACES)}
+        in_space = np.concatenate([none, *(np.full(len(c[0]), named[c[4]]) for c in self.colours)])
+        return Layout(
+            self.a, self.b, self.merged, tuple(self.ids), tuple(self.parts),
+            np.concatenate([dense[:, 0].ravel(), colour_a.ravel(), loose[:, 0]]),
+            np.concatenate([dense[:, 1].ravel(), colour_b.ravel(), loose[:, 1]]),
+            np.concatenate([np.repeat(np.arange(count), width), slot_of_colour, where[:, 0]]),
+            np.concatenate([np.tile(_OF_COLUMNS, count), prop_of_colour, where[:, 1]]),
+            in_space, tuple(self.swaps), self.loop_slots(left, right),
+        )  # fmt: skip
+
+    def loop_slots(self, left: Frame, right: Frame) -> tuple[LoopSlot, ...]:
+        of_left = {self.a.layers[slot.left].id: s for s, slot in enumerate(self.merged.slots) if slot.left >= 0}
+        of_right = {self.b.layers[slot.right].id: s for s, slot in enumerate(self.merged.slots) if slot.right >= 0}
+        found = [LoopSlot(loop, of_left[loop.layer], "from") for loop in left.loops if loop.layer in of_left]
+        if left is not right:
+            found += [LoopSlot(loop, of_right[loop.layer], "to") for loop in right.loops if loop.layer in of_right]
+        return tuple(found)
+
+
+def shortest_ways(look: Look, start: list[float], end: list[float]) -> None:
+    """Angles that shall not go as typed end less than half a turn from where they begin: the same angle."""
+    for prop, names in (("turn", ("turn",)), ("tilt", ("turn_x", "turn_y"))):
+        if prop in look.shortest:
+            for name in names:
+                column = COLUMN[name]
+                end[column] = start[column] + shortest_turn(end[column] - start[column])
+
+
+@dataclass(frozen=True)
+class _Coupled:
+    """One layer of paint between two stacks as the numbers that are blended."""
+
+    kind: str
+    spread: str
+    show: str
+    left: np.ndarray  # vectors of the space (k, 4)
+    right: np.ndarray
+    tails: tuple[tuple[float, float], ...]
+    pattern: Pattern | None
+
+
+@lru_cache(maxsize=8192)
+def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...], space: Space) -> tuple[_Coupled, ...]:
+    """Two stacks of paint brought to one form, remembered: an edit of a cue changes no paint."""
+    made: list[_Coupled] = []
+    for entry in couple(left, right):
+        tails: tuple[tuple[float, float], ...] = ()
+        if entry.left.kind != "solid":
+            tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
+        one, two = spaces.between(_tinted(entry.left), _tinted(entry.right), space)
+        made.append(_Coupled(entry.left.kind, entry.right.spread, entry.show, one, two, tails, entry.left.pattern))
+    return tuple(made)
+
+
+def _tinted(f: Form) -> np.ndarray:
+    """The form's colours; the clear stops of a gradient keep a trace of theirs, as stops between blend into it."""
+    if f.kind == "solid":
+        return f.colours
+    colours = f.colours.copy()
+    colours[:, 3] = np.maximum(colours[:, 3], _TRACE)
+    return colours
+
+
+def _cleared(shadow: Shadow) -> Shadow:
+    """The same shadow, not to be seen."""
+    r, g, b, _ = colour.parse(shadow.color)
+    return Shadow(colour.to_text((r, g, b, 0.0)), shadow.x, shadow.y, shadow.blur, shadow.inner)
+
+
+def _mask_of(layer: Layer) -> str:
+    return layer.body.mask if isinstance(layer.body, Group) else ""
+
+
+def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
+    """A layer's dense numbers, in its parent's space or (lifted) in the frame's."""
+    layer = flat.layers[index]
+    parts = list(parts_of(layer))
+    opacity = 0.0 if layer.hidden else layer.opacity
+    if lifted:
+        world = flat.world[index]
+        turn, scale_x, scale_y, skew = affine.decompose(world)
+        # The same angle can be said in many turns: keep the one nearest to what was typed along the way up.
+        typed = layer.turn
+        up = int(flat.parent[index])
+        while up >= 0:
+            typed += flat.layers[up].turn
+            up = int(flat.parent[up])
+        turn += 360.0 * round((typed - turn) / 360.0)
+        parts[0], parts[1] = affine.place_for(world, layer.w, layer.h, layer.pivot)
+        parts[6:10] = [turn, scale_x, scale_y, skew]
+        opacity = float(flat.opacity[index])
+    body = layer.body
+    radii = list(body.radii) if isinstance(body, Box) else [0.0] * 4
+    stroke = [layer.stroke.width, layer.stroke.dash_offset] if layer.stroke else [0.0, 0.0]
+    text = [body.size, body.tracking, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
+    trim = (
+        [layer.stroke.trim_start, layer.stroke.trim_end, layer.stroke.trim_offset] if layer.stroke else [0.0, 1.0, 0.0]
+    )
+    return [
+        *parts, opacity, *radii, *stroke, *text, layer.turn_x, layer.turn_y, *trim, layer.blur, layer.back_blur, 0.0,
+        0.0, 0.0, 0.0, 0.0,
+    ]  # fmt: skip
+
+
+def shortest_turn(by: float) -> float:
+    """A turn by degrees as one of at most half a circle: the same angle in the end.
+
+    >>> [shortest_turn(by) for by in (350.0, -190.0, 180.0, 720.0)]
+    [-10.0, 170.0, 180.0, 0.0]
+    """
+    turned = (by + 180.0) % 360.0 - 180.0
+    return 180.0 if turned == -180.0 and by > 0 else turned
+
+
+def _tail(f: Form) -> list[float]:
+    return [*f.at.tolist(), *f.matrix, *f.focus]
+
+
+def _of_path(body: Path) -> np.ndarray:
+    return np.array([v for sub in body.subpaths for v in sub.points], float).reshape(-1, 2)
+
+
+_points = by_identity(_of_path)
+
+
+def _path_numbers(layer: Layer, unit: bool) -> list[float]:
+    numbers = _points(layer.body)
+    if unit:
+        numbers = numbers / np.array([layer.w or 1.0, layer.h or 1.0])
+    flat: list[float] = numbers.ravel().tolist()
+    return flat
