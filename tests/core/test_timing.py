@@ -8,9 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from avelt.core.blending import colour, spaces
+from avelt.core.edits.layers import set_value
 from avelt.core.edits.routes import set_cue
 from avelt.core.edits.wiring import return_trip
 from avelt.core.model.curves import Handles, Line, Named
+from avelt.core.model.find import frame_of_layer
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Absent, Away, Box, Cue, Linear, Path, Solid, Stop, Stroke, Subpath, Transition
 from avelt.core.timing.compile import compile_route, compile_still
@@ -269,3 +271,54 @@ class Turning(unittest.TestCase):
         self.assertFalse(timed(project, project.routes[0].transition, "a", "b", "place").shortest)
         project, back = return_trip(project, "R")
         self.assertTrue(next(r for r in project.routes if r.id == back).transition.cues[0].shortest)
+
+
+class Kept(unittest.TestCase):
+    """What an edit of times and curves leaves alone."""
+
+    def setUp(self):
+        self.project = build_demo()
+        self.route = self.project.routes[0]
+        self.before = compile_route(self.project, self.route)
+        self.key = self.route.transition.cues[0].key
+
+    def after(self, **own):
+        made = set_cue(self.project, self.route.id, self.key, **own)
+        return compile_route(made, made.routes[0])
+
+    def test_times_and_curves_keep_the_layout(self):
+        for own in ({"start": 5.0}, {"end": 333.0}, {"curve": Line()}):
+            after = self.after(**own)
+            self.assertIs(after.parts, self.before.parts)
+            self.assertTrue(after.stands_like(self.before))
+            self.assertTrue((after.at(100.0).vector != self.before.at(100.0).vector).any(), own)
+
+    def test_what_changes_the_numbers_does_not(self):
+        ends = self.key[:2]
+        turned = compile_route(*self.with_turn(350.0))
+        short = compile_route(*self.with_turn(350.0, shortest=True))
+        self.assertIsNot(turned.parts, short.parts)
+        slot = next(s for s, part in enumerate(turned.parts) if (part.left and part.left.id) == ends[0])
+        ends_at = [program.at(program.last).scalars[slot, COLUMN["turn"]] for program in (turned, short)]
+        self.assertEqual(ends_at, [350.0, -10.0])
+
+    def with_turn(self, degrees: float, **own):
+        frame = frame_of_layer(self.project, self.key[1])
+        made = set_value(self.project, frame.id, self.key[1], "turn", degrees)
+        if own:
+            made = set_cue(made, self.route.id, (*self.key[:2], "turn"), **own)
+        return made, made.routes[0]
+
+    def test_another_drawing_is_laid_out_anew(self):
+        made, route = self.with_turn(10.0)
+        self.assertFalse(compile_route(made, route).stands_like(self.before))
+
+    def test_a_few_slots_at_many_moments_are_as_all_of_them(self):
+        times = np.linspace(-20.0, self.before.last + 20.0, 31)
+        whole = self.before.table(times)[:, : self.before.dense].reshape(len(times), -1, len(SCALARS))
+        for slots in ([0], [3, 1], list(range(len(self.before.parts)))):
+            np.testing.assert_allclose(self.before.rows_of(slots, times), whole[:, slots], atol=1e-9)
+
+
+if __name__ == "__main__":
+    unittest.main()
