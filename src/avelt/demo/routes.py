@@ -224,10 +224,10 @@ def _pass(project: Project, boarded: str) -> Project:
 
 
 def _code_comes(project: Project) -> Project:
-    """The pass shows its code only when it has loaded: wave by wave, from the left."""
+    """The pass shows its code only when it has loaded: wave by wave, from the top."""
     frame = find_frame(project, "Boarding pass")
     waves = [find_layer(frame, f"Code wave {k}").id for k in range(1, 6)]
     project = set_when(make_entrance(project, frame.id, waves), frame.id, "after loading")
     ident = entrance_id(frame.id)
     (rule,) = route_by_id(project, ident).transition.staggers
-    return set_stagger(project, ident, msgspec.structs.replace(rule, order="left to right", ms=50.0))
+    return set_stagger(project, ident, msgspec.structs.replace(rule, ms=50.0))

@@ -16,11 +16,13 @@ from PySide6.QtCore import QEvent
 
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
+from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.presets.shelf import Shelf
 from avelt.window.routes.cells import of_column, of_row
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
+from avelt.window.timing.row_paint import ROW
 
 if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
@@ -108,8 +110,51 @@ def timing(window: MainWindow) -> None:
     _hold(window, 192.0)
 
 
+def on_the_way(window: MainWindow) -> None:
+    """A way that is bent, moments before and after, where layers come from; nothing of it is kept."""
+    station = cast("TimingStation", window.stations["timing"])
+    station.toggle(station.sheet.body.rows[[r.open for r in station.sheet.body.rows].index(True)].ends)
+    row = next(r for r in station.sheet.body.rows if r.right_name == "Board button")
+    station.pick(row.key)
+    card = next(r for r in station.sheet.body.rows if r.right_name == "Hero card")
+    station.pick(card.key)
+    _hold(window, 110.0)
+    station.now.layer_dragged.emit(60.0, 0.0)
+    station.now.dropped.emit()
+    station.clock.seek(150.0)
+    station.panel.skins.setChecked(True)
+    station.panel.clips.setChecked(False)
+    station.sheet.scroller.verticalScrollBar().setValue(5 * ROW)
+
+
+def tryouts(window: MainWindow) -> None:
+    """Three versions in step; kept as long as the picture takes."""
+    station = cast("TimingStation", window.stations["timing"])
+    window.do("undo")
+    station.panel.skins.setChecked(False)
+    station.panel.clips.setChecked(True)
+    station.try_out()
+    station.tryouts.add()
+    quick, slow = station.tryouts.panel.columns[1:]
+    quick.length.committed.emit(320.0)
+    slow.curved.emit(slow.view.ident if slow.view else "", Named("buoy"))
+    slow.length.committed.emit(640.0)
+    _hold(window, 140.0)
+
+
+def comes_to_life(window: MainWindow) -> None:
+    """The pass, loaded, shows its code wave by wave."""
+    station = cast("TimingStation", window.stations["timing"])
+    station.try_out()
+    for _ in range(5):
+        window.do("undo")
+    station.entrances.show(find_frame(window.desk.project, "Boarding pass").id)
+    _hold(window, 210.0)
+
+
 def loops(window: MainWindow) -> None:
     """The boat, the swell and the blinking seat, unrolled."""
+    cast("TimingStation", window.stations["timing"]).entrances.show("")
     detail = find_frame(window.desk.project, "Sailing detail")
     window.desk.choose(detail.id, find_layer(detail, "Boat").id)
     window.go("loops")
@@ -164,7 +209,8 @@ def _hold(window: MainWindow, ms: float) -> None:
 
 
 SHOTS: tuple[Callable[[MainWindow], None], ...] = (
-    frames, colours, routes, together, pairs, ghost, timing, loops, rehearse, handoff, shelf, dark,
+    frames, colours, routes, together, pairs, ghost, timing, on_the_way, tryouts, comes_to_life, loops, rehearse,
+    handoff, shelf, dark,
 )  # fmt: skip
 
 

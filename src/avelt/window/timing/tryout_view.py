@@ -109,6 +109,7 @@ class VersionColumn(QWidget):
         if not self.name.hasFocus():
             self.name.setText(view.name)
         self.name.setReadOnly(not view.ident)
+        self.name.setStyleSheet("" if view.ident else "border-color: transparent; background: transparent;")
         self.drop.setVisible(bool(view.ident))
         self.ends.setText(f"{view.end:.0f} ms")
         self.length.show_value(view.feel.length)

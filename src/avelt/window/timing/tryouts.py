@@ -52,8 +52,7 @@ class TryoutDeeds(QObject):
     def toggle(self) -> None:
         """Versions side by side, or the sheet again; what was made is kept with the project."""
         if self.open:
-            self.close()
-            self.station.refresh()
+            self._back()
             return
         route = self.desk.route
         if route is None or self.station.entrances.frame_id:
@@ -67,6 +66,12 @@ class TryoutDeeds(QObject):
         self.panel.scope.show_picked(1 if len(self.cues) > 1 else 0)
         self.station.refresh()
         self.panel.setFocus()
+
+    def _back(self) -> None:
+        """The sheet again, with the keyboard."""
+        self.close()
+        self.station.refresh()
+        self.station.sheet.body.setFocus()
 
     def close(self) -> None:
         """Hide the panel."""
@@ -146,10 +151,9 @@ class TryoutDeeds(QObject):
 
     def _keep(self, ident: str) -> None:
         name = dict(self._versions()).get(ident, "")
-        self.close()
         if self.desk.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
             self.desk.said.emit(f"“{name}” is the transition now; the others are thrown away. Undo brings them back.")
-        self.station.refresh()
+        self._back()
 
     def _change(self, words: str, edit: object, final: bool) -> None:
         self.desk.gesture(words, edit)  # type: ignore[arg-type]
