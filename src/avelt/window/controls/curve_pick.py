@@ -12,10 +12,12 @@ from avelt.core.model.values import Project
 
 def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
     """Fill a choice with the named curves (data: their ids); one that has no name stands last, as own."""
-    pick.clear()
-    for entry in project.curves:
-        pick.addItem(entry.name, entry.id)
-        pick.setItemData(pick.count() - 1, entry.note, Qt.ItemDataRole.ToolTipRole)
+    names = [(entry.name, entry.id) for entry in project.curves]
+    if names != [(pick.itemText(k), pick.itemData(k)) for k in range(pick.count())]:
+        pick.clear()
+        for entry in project.curves:
+            pick.addItem(entry.name, entry.id)
+            pick.setItemData(pick.count() - 1, entry.note, Qt.ItemDataRole.ToolTipRole)
     if isinstance(curve, Named):
         pick.setCurrentIndex(pick.findData(curve.id))
         return

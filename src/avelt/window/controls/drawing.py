@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
 from avelt.core.curves import easing
 from avelt.core.model.curves import PlainCurve
@@ -41,13 +41,10 @@ def curve_points(curve: PlainCurve, count: int = 49) -> tuple[tuple[float, float
 
 def curve_path(curve: PlainCurve, rect: QRectF, count: int = 49) -> QPainterPath:
     """A curve in a rectangle, 0 at its bottom and 1 at its top."""
+    left, bottom, width, height = rect.left(), rect.bottom(), rect.width(), rect.height()
     path = QPainterPath()
-    for k, (t, value) in enumerate(curve_points(curve, count)):
-        point = QPointF(rect.left() + t * rect.width(), rect.bottom() - value * rect.height())
-        if k == 0:
-            path.moveTo(point)
-        else:
-            path.lineTo(point)
+    points = [QPointF(left + t * width, bottom - value * height) for t, value in curve_points(curve, count)]
+    path.addPolygon(QPolygonF(points))
     return path
 
 

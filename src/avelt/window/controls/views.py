@@ -47,7 +47,7 @@ class FrameView(QWidget):
 
     def show_frame(self, frame: Frame | None, layer_id: str | None) -> None:
         """Show a frame and outline a layer of it."""
-        if frame is not self.frame or layer_id != self.layer_id:
+        if frame is not self.frame or (layer_id or "") != self.layer_id:
             self.frame, self.layer_id = frame, layer_id or ""
             self.update()
 

@@ -70,6 +70,7 @@ class CurveCanvas(QWidget):
         self._held = -1
         self._focus = 0
         self.setMinimumSize(200, 220)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Curve")
         self.setToolTip(
@@ -102,6 +103,7 @@ class CurveCanvas(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.fillRect(event.rect(), self.theme.sheet)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self.area()
         painter.fillRect(area, self.theme.bar)
@@ -114,13 +116,13 @@ class CurveCanvas(QWidget):
         if self.ghost is not None and self.ghost != self.curve:
             pen = QPen(self.theme.quiet, 1.4, Qt.PenStyle.DashLine)
             painter.setPen(pen)
-            painter.drawPath(curve_path(self.ghost, area, 97))
+            painter.drawPath(curve_path(self.ghost, area, 65))
         if self.share is not None:
             x = area.left() + self.share * area.width()
             painter.setPen(QPen(self.theme.now, 1.6))
             painter.drawLine(QPointF(x, 4), QPointF(x, self.height() - 58))
         painter.setPen(QPen(self.theme.arrives, 2.4))
-        painter.drawPath(curve_path(self.curve, area, 201))
+        painter.drawPath(curve_path(self.curve, area, 129))
         self._paint_ends(painter, area)
         self._paint_handles(painter)
         self._paint_speed(painter, area)

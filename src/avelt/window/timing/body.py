@@ -94,6 +94,7 @@ class SheetBody(QWidget):
         self._hover = -1
         self._alone: CueKey | None = None
         self._kept: tuple[object, tuple[_Look, ...], QPixmap] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Cue sheet")

@@ -7,7 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QTransform, QWheelEvent
+from PySide6.QtGui import (
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QTransform,
+    QWheelEvent,
+)
 
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
@@ -72,6 +82,8 @@ class NowView(SceneView):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Now view")
+        # Its own ground, so that nothing beneath is painted for every picture of playing.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     def choose(self, slot: int) -> None:
         """Outline a slot and show its path."""
@@ -157,6 +169,12 @@ class NowView(SceneView):
         return QPointF(max(p.x() for p in spots) + 18, min(p.y() for p in spots) - 18)
 
     # Painting
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(event.rect(), self.desk.theme.sheet)
+        painter.end()
+        super().paintEvent(event)
 
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
         if self.scene is None:

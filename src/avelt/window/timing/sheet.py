@@ -33,6 +33,7 @@ class SheetHead(QWidget):
         self._held = ""
         self._pressed = (0.0, 0.0, 0.0)  # x, the length then, and ms a px
         self.setFixedHeight(HEAD)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setToolTip(
             "Drag to scrub. Drag the line at the end to stretch all (Alt: only the end). I and O mark the part played"
