@@ -98,6 +98,28 @@ class WindowCase:
             self.app.processEvents()
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
+    def walk(self, *steps) -> None:
+        """The steps of a story one after the other; what one of them breaks is said with its name."""
+        for step in steps:
+            with self.subTest(step.__name__):
+                step()
+            self.assertFalse(self.window.grab().isNull())
+
+    def take_all_back_and_again(self) -> None:
+        """Undo to the empty project, redo to what it is, and find it in its file."""
+        whole, count = self.project, 0
+        while self.desk.session.undo_label:
+            self.window.do("undo")
+            count += 1
+        self.assertEqual((self.project.frames, self.project.routes), ((), ()))
+        for _ in range(count):
+            self.window.do("redo")
+        self.assertEqual(self.project, whole)
+        path = Path(self.folder.name) / "story.avelt"
+        self.assertTrue(self.window.save_to(path))
+        self.assertTrue(self.window.open_file(path))
+        self.assertEqual(self.project, whole)
+
     def loosen(self) -> None:
         """Nothing hangs on anything on the first route any more: what is tied and staggered stays where it is."""
         from avelt.core.edits.hanging import dissolve, untie

@@ -282,28 +282,14 @@ class FiveMinutes(WindowCase, unittest.TestCase):
             self.assertEqual(painter.render(program.at(ms), 0.5), self.desk.picture(frame, 0.5))
 
     def test_the_five_minutes(self):
-        for step in (
+        self.walk(
             self.bring_two_screens_in_and_wire_them, self.watch_slowly_and_set_the_length, self.one_bar_another_easing,
             self.one_property_without_the_others, self.a_whole_turn_is_typed, self.a_shared_curve_once_for_all,
             self.three_lines_one_after_the_other_then_the_button, self.a_colour_held_until_it_was_seen,
             self.the_card_goes_a_rounder_way, self.a_line_dragged_to_where_it_comes_from, self.two_versions_in_step,
             self.the_button_comes_to_life_after_the_arrival, self.the_ends_are_the_frames,
-        ):  # fmt: skip
-            with self.subTest(step.__name__):
-                step()
-            self.assertFalse(self.window.grab().isNull())
-        whole, count = self.project, 0
-        while self.desk.session.undo_label:
-            self.window.do("undo")
-            count += 1
-        self.assertEqual((self.project.frames, self.project.routes), ((), ()))
-        for _ in range(count):
-            self.window.do("redo")
-        self.assertEqual(self.project, whole)
-        path = Path(self.folder.name) / "timed.avelt"
-        self.assertTrue(self.window.save_to(path))
-        self.assertTrue(self.window.open_file(path))
-        self.assertEqual(self.project, whole)
+        )  # fmt: skip
+        self.take_all_back_and_again()
 
 
 class OnARealDisplay(unittest.TestCase):

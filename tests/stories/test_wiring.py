@@ -169,25 +169,11 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(route_by_id(self.project, self.desk.route.id).transition.absents[0].layer, lamp.id)
 
     def test_the_two_minutes(self):
-        for step in (
+        self.walk(
             self.bring_in, self.every_tab_to_every_tab, self.time_them_together, self.a_notice_over_the_map,
             self.what_is_wrong_is_seen_and_mended, self.the_name_that_differs_by_a_letter, self.a_ghost_says_where_it_goes,
-        ):  # fmt: skip
-            with self.subTest(step.__name__):
-                step()
-            self.assertFalse(self.window.grab().isNull())
-        whole, count = self.project, 0
-        while self.desk.session.undo_label:
-            self.window.do("undo")
-            count += 1
-        self.assertEqual((self.project.frames, self.project.routes), ((), ()))
-        for _ in range(count):
-            self.window.do("redo")
-        self.assertEqual(self.project, whole)
-        path = Path(self.folder.name) / "wired.avelt"
-        self.assertTrue(self.window.save_to(path))
-        self.assertTrue(self.window.open_file(path))
-        self.assertEqual(self.project, whole)
+        )  # fmt: skip
+        self.take_all_back_and_again()
 
 
 class OnARealDisplay(unittest.TestCase):

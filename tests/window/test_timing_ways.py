@@ -253,6 +253,16 @@ class Keys(NowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertIsNone(self.of("place").keys[0].curve)
 
+    def test_the_bench_types_the_keys_moment_and_the_cues_end(self):
+        start = self.of("place").start
+        type_into(self.station.bench.ends, "150")
+        when = self.of("place")
+        self.assertAlmostEqual(when.start + when.keys[0].at * when.length, 150.0, delta=1e-6)
+        self.assertEqual(when.start, start)
+        self.station.pick(self.station.key)  # the cue itself, without its key
+        type_into(self.station.bench.ends, "400")
+        self.assertEqual((self.of("place").start, self.of("place").end), (start, 400.0))
+
     def test_several_keys_on_the_path_are_moved_and_turned_together(self):
         self.station.clock.seek(90.0)
         self.body.setFocus()

@@ -309,7 +309,7 @@ class Bench(QWidget):
             "The curve as text: cubic-bezier(), linear(), steps(), spring(), drops(), ring(), hold(), drawn()."
             " Type or paste one."
         )
-        self.start, self.lasts = NumberField("ms", 5.0, 0.0, digits=0), NumberField("ms", 5.0, 0.0, digits=0)
+        self.start, self.ends, self.lasts = (NumberField("ms", 5.0, 0.0, digits=0) for _ in range(3))
         self.drawer = button("All…", "The named curves with their pictures (C)")
         self.for_all = Tick("for all that use it")
         self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
@@ -334,13 +334,13 @@ class Bench(QWidget):
     def _lay_out(self) -> None:
         form = QGridLayout()
         form.setHorizontalSpacing(8)
-        form.setVerticalSpacing(4)
-        for place, (name, field) in enumerate((("Starts", self.start), ("Lasts", self.lasts))):
+        form.setVerticalSpacing(3)
+        for place, (name, field) in enumerate((("Starts", self.start), ("Ends", self.ends), ("Lasts", self.lasts))):
             form.addWidget(label(name, "quiet"), place, 0)
             form.addWidget(field, place, 1)
         for k in range(2):
-            form.addWidget(self.number_labels[k], 2 + k, 0)
-            form.addWidget(self.numbers[k], 2 + k, 1)
+            form.addWidget(self.number_labels[k], 3 + k, 0)
+            form.addWidget(self.numbers[k], 3 + k, 1)
         side = column(spacing=5)
         side.addLayout(row(self.kind, self.drawer, spacing=5))
         for widget in (self.words, self.for_all, self.shortest, self.lean, self.space, self.shift):
@@ -381,6 +381,7 @@ class Bench(QWidget):
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
             field.refused.connect(self.refused)
         self.start.committed.connect(lambda v: self.timed.emit(v, v + self.lasts.value))
+        self.ends.committed.connect(lambda v: self.timed.emit(min(self.start.value, v), v))
         self.lasts.committed.connect(lambda v: self.timed.emit(self.start.value, self.start.value + v))
 
     def show_cue(
@@ -395,6 +396,7 @@ class Bench(QWidget):
         self.canvas.times = (f"{start:g} ms", f"{end:g} ms")
         self.back.setEnabled(own)
         self.start.show_value(start)
+        self.ends.show_value(end)
         self.lasts.show_value(end - start)
         named = isinstance(curve, Named)
         count = used_by(project, curve.id) if isinstance(curve, Named) else 0

@@ -70,7 +70,9 @@ class CueDeeds(Deeds):
 
     def _set_times(self, start: float, end: float) -> None:
         keys = self.station.keys()
-        if keys:
+        if self.station.pegs.peg() is not None:
+            self.station.pegs.type_moment(end)  # what is shown ends at the chosen key
+        elif keys:
             self.desk.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
 
     def _stretch(self, length: float, only_end: bool) -> None:

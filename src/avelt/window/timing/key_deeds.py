@@ -37,7 +37,7 @@ class KeyDeeds(Deeds):
         body.peg_picked.connect(self._pick_peg)
         body.peg_dragged.connect(self._move_peg)
         body.peg_opened.connect(self._open_peg)
-        self.form.moved.connect(self._type_moment)
+        self.form.moved.connect(self.type_moment)
         self.form.valued.connect(lambda value: self._change_key("change key", value=value))
         self.form.curved.connect(lambda curve: self._change_key("curve into key", curve=curve))
         self.form.removed.connect(self.remove_key)
@@ -159,7 +159,8 @@ class KeyDeeds(Deeds):
             self.form.show_key(self.desk.project, key, cue[2], on_way, when.start + key.at * when.length)
             self.form.open_at(self.station.sheet.body.mapToGlobal(where.bottomRight()))
 
-    def _type_moment(self, ms: float) -> None:
+    def type_moment(self, ms: float) -> None:
+        """The chosen key at another moment."""
         key = self.station.key
         if key is not None:
             when = self.timed(key)

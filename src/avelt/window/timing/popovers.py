@@ -100,7 +100,7 @@ class StaggerForm(Popover):
         self.backwards = Tick("the other way round")
         self.fields.addRow("", self.backwards)
         self.ms = self.number("Time", "ms", 5.0, 0.0, 3_600_000.0, 0)
-        self.spread = self.choice("counted", [("for each step", "step"), ("in all", "total")])
+        self.spread = self.choice("Counted", [("for each step", "step"), ("in all", "total")])
         self.curve = self.choice("Spread by", [])
         self.point = button("From a point…", "Click the point in the Now view from which distances are measured")
         self.seed = button("Another chance", "Draw another order")
