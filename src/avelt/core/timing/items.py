@@ -10,7 +10,7 @@ from avelt.core.blending.rolling import Column, columns
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Blend, Box, Cap, Group, Join, Layer, Oval, Path, Pattern, Picture, Text
+from avelt.core.model.values import Blend, Box, Cap, Group, Join, Layer, Oval, Path, Pattern, Picture, Stroke, Text
 from avelt.core.timing.program import OutlineSlot, PaintSlot, Part, Scene
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
@@ -207,7 +207,7 @@ def _leaf(
         if source and width > 0 and brush is not None:
             start, end, offset = row[_TRIM].tolist()
             item.pen = Pen(
-                brush, width, source.cap, source.join, source.miter, source.dashes, float(row[_OFFSET]),
+                brush, width, source.cap, source.join, source.miter, _dashes(scene, part, source), float(row[_OFFSET]),
                 (start, end, offset), source.under,
             )  # fmt: skip
     if isinstance(body, Box):
@@ -229,6 +229,20 @@ def _leaf(
     elif isinstance(body, Picture):
         item.picture = body
     return item
+
+
+def _dashes(scene: Scene, part: Part, source: Stroke) -> tuple[float, ...]:
+    """Dashes on their way; at an end just as the stroke there has them."""
+    if part.dashes is None or part.left is None or part.right is None:
+        return source.dashes
+    program = scene.program
+    first = program.colours_end + part.dashes[0]
+    place = slice(first, first + part.dashes[1])
+    now = scene.vector[place]
+    for stroke, vector in ((part.left.stroke, program.start), (part.right.stroke, program.end)):
+        if stroke is not None and np.array_equal(now, vector[place]):
+            return stroke.dashes
+    return tuple(max(0.0, value) for value in now.tolist())
 
 
 def _between(scene: Scene, item: Item, part: Part, share: float, w: float, h: float) -> None:

@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from avelt.core.blending import colour, reshape, spaces
+from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
@@ -149,7 +149,19 @@ class _Build:
         )  # fmt: skip
         shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
         outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
-        self.parts.append(Part(left, right, fills, strokes, outline, change, shadows))
+        lines = self.dashes(left, right, s)
+        self.parts.append(Part(left, right, fills, strokes, outline, change, shadows, lines))
+
+    def dashes(self, left: Layer | None, right: Layer | None, s: int) -> tuple[int, int] | None:
+        """Where dashes have their numbers that become others."""
+        if left is None or right is None or left.stroke is None or right.stroke is None:
+            return None
+        both = dashes.alike(left.stroke.dashes, right.stroke.dashes)
+        if both is None:
+            return None
+        begin = len(self.loose)
+        self.loose += [(x, y, s, _PLACE["stroke"]) for x, y in zip(*both, strict=True)]
+        return begin, len(both[0])
 
     def ends(self, slot: Slot, left: Layer | None, right: Layer | None) -> tuple[list[float], list[float]]:
         start = _row(self.a, slot.left, slot.lifted) if left else None

@@ -74,6 +74,7 @@ class Part:
     outline: OutlineSlot | None
     change: Change  # how two contents without a common form become each other
     shadows: tuple[ShadowSlot, ...] = ()
+    dashes: tuple[int, int] | None = None  # first loose number and count, where dashes become others
 
     @property
     def layer(self) -> Layer:
@@ -379,6 +380,8 @@ def _still_slots(program: Program) -> np.ndarray:
         for shadow in part.shadows:
             if any_in(program.dense + 4 * shadow.colour, 4) or any_in(program.colours_end + shadow.loose, 3):
                 still[s] = False
+        if part.dashes is not None and any_in(program.colours_end + part.dashes[0], part.dashes[1]):
+            still[s] = False
         if part.outline is not None:
             first = program.colours_end + part.outline.loose
             still[s] &= not any_in(first, 2 * sum(part.outline.lengths))

@@ -73,6 +73,8 @@ def _moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
                     touched = touched or loose & set(range(paint.loose, paint.loose + paint.count + 9))
                 if touched:
                     found.setdefault(s, set()).add(key)
+        if part.dashes is not None and loose & set(range(part.dashes[0], sum(part.dashes))):
+            found.setdefault(s, set()).add("stroke")
         for shadow in part.shadows:
             if shadow.colour in colours or loose & set(range(shadow.loose, shadow.loose + 3)):
                 found.setdefault(s, set()).add("shadow")
@@ -275,7 +277,9 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
         count = len(layer.shadows) if layer is not None else 0
         return f"{count} shadow{'s' if count != 1 else ''}" if count else "none"
     if prop == "stroke":
-        return _short(n("stroke_width"))
+        stroke = layer.stroke if layer is not None else None
+        lines = " ".join(_short(dash) for dash in stroke.dashes) if stroke is not None else ""
+        return _short(n("stroke_width")) + (f", {lines}" if lines else "")
     if prop == "cut":
         return f"{_short(max(n('cut_top'), n('cut_right'), n('cut_bottom'), n('cut_left')) * 100)} %"
     return CHOICES[part.change].words if part.change else "shape"
