@@ -3,6 +3,7 @@
 import math
 import unittest
 
+import msgspec
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,6 +12,9 @@ from avelt.core.blending.reshape import alike, fits_node_by_node, signed_area
 from avelt.core.blending.rolling import can_roll, columns
 from avelt.core.geometry import arc
 from avelt.core.geometry.bezier import box_outline, line_to, oval_outline
+from avelt.core.model.values import Picture
+from avelt.core.timing.content import change_of
+from tests.support import box
 
 
 def polygon(points) -> np.ndarray:
@@ -153,3 +157,13 @@ class NodeByNode(unittest.TestCase):
         self.assertFalse(fits_node_by_node(same, [(TRIANGLE, True)]))
         self.assertFalse(fits_node_by_node(same, [(SQUARE, False)]))
         self.assertTrue(fits_node_by_node([], []))
+
+
+class Pictures(unittest.TestCase):
+    def test_another_fit_of_the_same_picture_cross_fades(self):
+        left, right = (
+            msgspec.structs.replace(box(ident, 0, 0, 40, 20), body=Picture("p", fit))
+            for ident, fit in (("a", "stretch"), ("b", "cover"))
+        )
+        self.assertEqual(change_of(left, right, None), "cross-fade")
+        self.assertEqual(change_of(left, left, None), "")

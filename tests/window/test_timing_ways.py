@@ -364,6 +364,31 @@ class FromHere(SheetCase, unittest.TestCase):
         click(self.station.strip.from_here)
         self.assertEqual(now.lit, "")
 
+    def test_a_leaving_layer_is_dragged_to_where_it_goes(self):
+        self.choose("Header")
+        self.station.clock.seek(100.0)
+        click(self.station.strip.from_here)
+        now = self.station.now
+        layer = find_layer(find_frame(self.project, "Sailings"), "Header")
+        spot = now.to_widget().map(QPointF(layer.x + layer.w / 2, layer.y + layer.h / 2))
+        drag(now, spot, spot + QPointF(-40 * now.to_widget().m11(), 0))
+        self.settle()
+        when = timed(self.project, self.desk.route.transition, *self.station.key)
+        self.assertEqual(when.start, 100.0)
+        absent = next(e for e in self.desk.route.transition.absents if e.layer == layer.id)
+        self.assertAlmostEqual(absent.pose.shift_x, -40, delta=3)
+
+    def test_what_is_in_both_frames_comes_from_where_it_was(self):
+        self.choose("Grey Stack card")
+        click(self.station.strip.from_here)
+        project = self.project
+        now = self.station.now
+        row = now.scene.scalars[now.slot]
+        spot = now.to_widget().map(QPointF(float(row[0]) + 40, float(row[1]) + 40))
+        drag(now, spot, spot + QPointF(20, 0))
+        self.assertIs(self.project, project)
+        self.assertIn("in both frames", self.window.said.text())
+
 
 class Roles(SheetCase, unittest.TestCase):
     def test_what_enters_and_what_leaves_have_base_curves_of_their_own(self):

@@ -41,7 +41,7 @@ def same_form(left: Layer, right: Layer) -> bool:
     if isinstance(a, Text) and isinstance(b, Text):
         return a.words == b.words
     if isinstance(a, Picture) and isinstance(b, Picture):
-        return a.asset == b.asset
+        return a.asset == b.asset and a.fit == b.fit
     if isinstance(a, Path) and isinstance(b, Path):
         return _nodes_fit(a, left.w, left.h, b, right.w, right.h)
     return type(a) is type(b)
