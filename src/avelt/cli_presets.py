@@ -13,7 +13,7 @@ from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.find import find_layer, find_route, walk
 from avelt.core.model.values import Layer, Project, Route
-from avelt.core.presets.capture import Ends, capture, put
+from avelt.core.presets.capture import Ends, capture, left_out, put
 from avelt.core.presets.shelf import Shelf, read_preset
 from avelt.core.presets.values import to_json
 from avelt.core.timing.compile import pairing_of
@@ -82,7 +82,11 @@ def _ends(project: Project, route: Route, name: str) -> Ends:
 def _preset_save(args: Arguments) -> None:
     project = open_project(args.file)
     route = find_route(project, args.route)
-    preset = capture(project, route.id, _ends(project, route, args.layer), args.name)
+    ends = _ends(project, route, args.layer)
+    preset = capture(project, route.id, ends, args.name)
+    missing = left_out(project, route.id, ends)
+    if missing:
+        print(missing, file=sys.stderr)
     print(Shelf().keep(preset))
 
 

@@ -7,11 +7,14 @@ from pathlib import Path
 
 import msgspec
 
+from avelt.core.edits.hanging import make_stagger, tie
+from avelt.core.edits.keys import put_key
 from avelt.core.edits.routes import set_absent, set_cue, set_length
 from avelt.core.errors import AveltError
 from avelt.core.model.curves import Handles, Named, Spring
+from avelt.core.model.motion import Stagger
 from avelt.core.model.values import Pose
-from avelt.core.presets.capture import capture, put
+from avelt.core.presets.capture import capture, left_out, put
 from avelt.core.presets.picture import picture_program
 from avelt.core.presets.shelf import Shelf, file_name, read_preset
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
@@ -86,6 +89,19 @@ class Applying(unittest.TestCase):
             program = picture_program(capture(tuned(), "R", ends, "x"))
             self.assertTrue(len(program.moving))
             self.assertEqual(program.length, 400.0)
+
+
+class LeftOut(unittest.TestCase):
+    def test_what_a_preset_does_not_keep_is_said(self):
+        project = tuned()
+        self.assertEqual(left_out(project, "R", PAIR), "")
+        keyed = put_key(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
+        self.assertIn("keys on the way", left_out(keyed, "R", PAIR))
+        self.assertEqual(left_out(keyed, "R", OTHER), "")
+        tied = tie(project, "R", (*OTHER, ""), (*PAIR, ""), str, "start", "end")
+        self.assertIn("tied", left_out(tied, "R", OTHER))
+        spread = make_stagger(project, "R", [(*PAIR, ""), (*OTHER, "")], Stagger("", ()))[0]
+        self.assertIn("stagger", left_out(spread, "R", OTHER))
 
 
 class Files(unittest.TestCase):

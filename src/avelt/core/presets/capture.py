@@ -50,6 +50,23 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     return Preset(name.strip(), kind, length, kept, absent, absent_px, note)
 
 
+def left_out(project: Project, route_id: str, ends: Ends) -> str:
+    """What of a pair's motion a preset does not keep, as a sentence; empty when it keeps all."""
+    motion = route_by_id(project, route_id).transition
+    cues = [cue for cue in motion.cues if cue.key[:2] == ends]
+    found = [
+        words
+        for words, there in (
+            ("keys on the way", any(cue.keys for cue in cues)),
+            ("the path of its way", any(cue.way is not None for cue in cues)),
+            ("the space of its colours", any(cue.space is not None for cue in cues)),
+            ("what it is tied to", any(tie.cue[:2] == ends for tie in motion.ties)),
+            ("the rule of its stagger", any(key[:2] == ends for rule in motion.staggers for key in rule.cues)),
+        ) if there
+    ]  # fmt: skip
+    return f"A preset does not keep {', '.join(found)}: times and curves are kept as they are now." if found else ""
+
+
 def _kept(project: Project, cue: Cue, length: float) -> PresetCue:
     def share(ms: float | None) -> float | None:
         return None if ms is None else (ms / length if length > 0 else 0.0)

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index, route_title
-from avelt.core.presets.capture import Ends, capture
+from avelt.core.presets.capture import Ends, capture, left_out
 from avelt.core.timing import over
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.station_keys import StationKey
@@ -297,6 +297,9 @@ class MainWindow(FileCommands):
             return False
         self.shelf.cards.chosen = name.strip()
         self._open_shelf()
+        missing = left_out(self.desk.project, route.id, ends)
+        if missing:
+            self.say(missing)
         return True
 
     def do_shelf(self) -> None:
