@@ -136,7 +136,7 @@ def _card_hangs(project: Project, out: str) -> Project:
     line: CueKey = (None, _id(project, "Sailing detail", "Route line"), "")
     button: CueKey = (None, _id(project, "Sailing detail", "Board button"), "")
     project = tie(project, out, button, line, lambda key: key[1] or "", "start", "start")
-    wave = Way(((0.33, 0.0, -18.0), (0.66, 0.0, -18.0)), turns=True)
+    wave = Way(((0.33, 0.0, -6.0), (0.66, 0.0, -6.0)), turns=True)
     boat: CueKey = (None, _id(project, "Sailing detail", "Boat"), "place")
     return change_cues(project, out, [boat], way=wave)
 
