@@ -18,6 +18,7 @@ from avelt.window.timing.scale import LEFT, RIGHT, Scale
 
 _EDGE = 6  # px near a ribbon's end that stretch it
 _SNAP = 6  # px within which an end snaps
+_KEPT = 150  # pictures of rows
 _START = 3  # px of travel before a press on a name moves its row
 
 
@@ -93,7 +94,8 @@ class SheetBody(QWidget):
         self._carried: tuple[Row, float, int] | None = None  # a row being moved: from which y, and where it would go
         self._hover = -1
         self._alone: CueKey | None = None
-        self._kept: tuple[object, tuple[_Look, ...], QPixmap] | None = None
+        self._kept_for: object = None  # the scale, size and theme that the kept rows are painted for
+        self._kept: dict[int, tuple[_Look, QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -138,9 +140,12 @@ class SheetBody(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         area = event.rect()
-        ratio = self.devicePixelRatioF()
-        source = QRectF(area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio)
-        painter.drawPixmap(QRectF(area), self._painted_rows(), source)
+        last = min(len(self.rows) - 1, area.bottom() // ROW)
+        for place in range(max(0, area.top() // ROW), last + 1):
+            painter.drawPixmap(0, place * ROW, self._row_picture(place))
+        below = QRect(0, len(self.rows) * ROW, self.width(), self.height() - len(self.rows) * ROW)
+        if below.intersects(area):
+            self._paint_ground(painter, below)
         painter.save()
         painter.setClipRect(QRectF(LEFT - 8, 0, self.width() - LEFT - RIGHT + 16, self.height()))
         threads.paint_marks(painter, self.theme, self.seen_staggers())
@@ -171,45 +176,34 @@ class SheetBody(QWidget):
             y = self._carried[2] * ROW
             painter.drawLine(QPointF(12, y), QPointF(LEFT - 8, y))
 
-    def _painted_rows(self) -> QPixmap:
-        """All rows as a picture. Playing moves nothing in it, and an edit only some rows: the others are kept."""
-        looks = tuple(
-            (row, row.key == self.chosen or row.key in self.also, self.peg if row.key == self.chosen else -1)
-            for row in self.rows
-        )
-        frame = (self.scale.state, self.size().toTuple(), self.devicePixelRatioF(), self.theme.dark, len(looks))
-        if self._kept is not None and self._kept[0] == frame:
-            _, before, picture = self._kept
-            stale = [place for place, look in enumerate(looks) if look != before[place]]
-        else:
+    def _row_picture(self, place: int) -> QPixmap:
+        """A row as a picture, kept: playing changes none, and an edit only some."""
+        row = self.rows[place]
+        chosen = row.key == self.chosen
+        look = (row, chosen or row.key in self.also, self.peg if chosen else -1)
+        frame = (self.scale.state, self.width(), self.devicePixelRatioF(), self.theme.dark)
+        if frame != self._kept_for or len(self._kept) > _KEPT:
+            self._kept_for, self._kept = frame, {}
+        kept = self._kept.get(place)
+        if kept is None or kept[0] != look:
             ratio = self.devicePixelRatioF()
-            picture = QPixmap(self.size() * ratio)
+            picture = QPixmap(round(self.width() * ratio), round(ROW * ratio))
             picture.setDevicePixelRatio(ratio)
-            picture.fill(self.theme.sheet)
-            stale = list(range(-1, len(looks)))
-        if stale:
             painter = QPainter(picture)
-            for place in stale:
-                self._paint_row(painter, place, looks)
+            painter.translate(0, -place * ROW)
+            self._paint_ground(painter, QRect(0, place * ROW, self.width(), ROW))
+            paint_row(painter, self.theme, self.scale, row, place, self.width(), look[1], look[2])
             painter.end()
-            self._kept = (frame, looks, picture)
-        return picture
+            kept = self._kept[place] = (look, picture)
+        return kept[1]
 
-    def _paint_row(self, painter: QPainter, place: int, looks: tuple[_Look, ...]) -> None:
-        """One row into the picture of all; -1 is what lies below the last."""
-        top = place * ROW if place >= 0 else len(looks) * ROW
-        area = QRectF(0, top, self.width(), ROW if place >= 0 else max(0, self.height() - top))
-        painter.save()
-        painter.setClipRect(area)
+    def _paint_ground(self, painter: QPainter, area: QRect) -> None:
+        """Paper with the lines of the ruler."""
         painter.fillRect(area, self.theme.sheet)
         painter.setPen(QPen(self.theme.faint, 1))
         for ms in self.scale.ticks(self.width()):
             x = self.scale.x(ms, self.width())
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-        if place >= 0:
-            row, chosen, peg = looks[place]
-            paint_row(painter, self.theme, self.scale, row, place, self.width(), chosen, peg)
-        painter.restore()
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom() + 1))
 
     # The mouse
 
