@@ -41,7 +41,7 @@ from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
-MARK = "<!-- measured -->"
+MARK, END = "<!-- measured -->", "<!-- end of measured -->"
 ROOT = Path(__file__).resolve().parent.parent
 
 
@@ -370,8 +370,9 @@ def main() -> int:
         print("\n".join(lines[-6:]))
     if "--write" in sys.argv:
         path = ROOT / "docs" / "performance.md"
-        head = path.read_text().split(MARK)[0]
-        path.write_text(f"{head}{MARK}\n\n" + "\n".join(lines) + "\n")
+        head, _, rest = path.read_text().partition(MARK)
+        tail = rest.partition(END)[2]
+        path.write_text(f"{head}{MARK}\n\n" + "\n".join(lines) + f"\n\n{END}{tail}")
     return 0
 
 
