@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import msgspec
 
-from avelt.core.model.values import Box, Frame, Group, Layer, Path, Picture, Run, Solid, Subpath, Text
+from avelt.core.model.values import Box, Frame, Group, Layer, Path, Run, Solid, Subpath, Text
 
 replace = msgspec.structs.replace
 _SYNONYMS = {
@@ -305,8 +305,3 @@ def no_names(frame: Frame, rng: random.Random) -> Frame:
         return (f"{_KIND_NAMES[layer.kind]} {count}", "Group 12", "")[how]
 
     return replace(frame, layers=_each(frame.layers, name))
-
-
-def has_pictures(frame: Frame) -> bool:
-    """Whether some layer shows an asset."""
-    return any(isinstance(node.layer.body, Picture) for node in walk(nodes_of(frame.layers)))

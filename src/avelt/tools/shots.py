@@ -137,7 +137,7 @@ def tryouts(window: MainWindow) -> None:
     station.tryouts.add()
     quick, slow = station.tryouts.panel.columns[1:]
     quick.length.committed.emit(320.0)
-    slow.curved.emit(slow.view.ident if slow.view else "", Named("buoy"))
+    slow.wishes.curved.emit(slow.view.ident if slow.view else "", Named("buoy"))
     slow.length.committed.emit(640.0)
     _hold(window, 140.0)
 

@@ -15,6 +15,7 @@ from avelt.core.geometry.affine import Floats
 
 _STRETCHES = 128
 _EASED = 6.0
+_SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a new one made
 _T = np.linspace(0.0, 1.0, 2 * _STRETCHES + 1)  # ends and middles of the stretches
 
 
@@ -140,6 +141,19 @@ def smoothed(points: Floats, k: int) -> Floats:
             far = float(np.hypot(*(points[k + int(3 * side)] - points[k]))) / 3
             made[handle] = points[k] + side * far * way / size
     return made
+
+
+def bent(points: Floats, spot: tuple[float, float], by: tuple[float, float]) -> Floats:
+    """The path drawn from near a spot of it to so far from there, smooth: by the node that is there, or a new one."""
+    course = Course(points)
+    share = course.share_near(*spot)
+    nodes = [(abs(course.share_near(*points[k]) - share), k) for k in range(3, len(points) - 1, 3)]
+    if nodes and min(nodes)[0] <= _SAME_NODE:
+        k = min(nodes)[1]
+    else:
+        points, k = with_node(points, share)
+    x, y = points[k] + by
+    return smoothed(moved(points, k, (float(x), float(y))), k)
 
 
 def straightened(points: Floats, k: int) -> Floats:

@@ -4,25 +4,24 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QMenu
 
 from avelt.core.edits.entrances import remove_entrance, set_layers, set_when
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance
 from avelt.core.model.triggers import Go
 from avelt.core.model.values import Frame, Route
+from avelt.window.timing.deeds import Deeds
 from avelt.window.timing.top_bar import WHENS, trigger_words
 
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 
-class EntranceDeeds(QObject):
+class EntranceDeeds(Deeds):
     """Keeps which entrance is shown (``frame_id``, or empty) and carries out what the menus ask for."""
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
         self.frame_id = ""
         station.bar.other.clicked.connect(lambda: self._open(self.routes_menu()))
         station.bar.back.clicked.connect(lambda: self.show(""))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QLineEdit
 
 from avelt.core.curves.named import title
@@ -14,18 +13,18 @@ from avelt.core.edits.routes import set_cue, settle
 from avelt.core.model.curves import Named
 from avelt.core.model.motion import Space
 from avelt.core.model.values import Project
+from avelt.window.timing.deeds import Deeds
 from avelt.window.timing.drawer import CurveDrawer
 
 if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 
-class CurveNames(QObject):
+class CurveNames(Deeds):
     """Carries out what the drawer and the bench ask for, for the chosen cue of a station."""
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
         self.drawer = CurveDrawer(self.desk, station)
         self.drawer.keep_wanted.connect(self.keep)
         self.drawer.rename_wanted.connect(self.rename)

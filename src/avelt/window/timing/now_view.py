@@ -22,10 +22,10 @@ from PySide6.QtGui import (
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
+from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
 from avelt.window.controls.views import SceneView, box_polygon
 from avelt.window.shell.desk import Desk
-from avelt.window.timing.alone import alone
 
 _BEATS = 12
 _SMOOTH = 48

@@ -92,10 +92,7 @@ class TimingStation(QWidget):
         self.now = NowView(self.desk)
         self.now.setMinimumWidth(190)
         self.panel = NowPanel(self.now, self.clock)
-        self.big, self.quiet, self.play, self.speeds = (
-            self.panel.big, self.panel.quiet, self.panel.play, self.panel.speeds,
-        )  # fmt: skip
-        self.paths, self.clips = self.panel.paths, self.panel.clips
+        self.quiet, self.play, self.speeds = self.panel.quiet, self.panel.play, self.panel.speeds
         self.bench = Bench(self.desk.theme)
         self.paper = panel()
         inside = QHBoxLayout(self.paper)
@@ -322,7 +319,7 @@ class TimingStation(QWidget):
         if self.tryouts.open:
             self.tryouts.tick(ms)
             return
-        self.now.show_scene(self.ways.standing(ms) or self.program.at(ms))
+        self.now.show_scene(self.ways.standing() or self.program.at(ms))
         self.panel.show_time(ms, self.clock.length)
         self.sheet.set_now(ms)
         self._show_share()

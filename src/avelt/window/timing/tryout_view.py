@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout, QWidget
 
@@ -37,8 +37,8 @@ class VersionView:
     end: float
 
 
-class VersionColumn(QWidget):
-    """One version: its name, its moment, what is compared, and what can become of it."""
+class Wishes(QObject):
+    """What is wanted of a version, each with its id; one for all columns."""
 
     named = Signal(str, str)
     dropped = Signal(str)
@@ -47,9 +47,13 @@ class VersionColumn(QWidget):
     curved = Signal(str, object)
     stepped = Signal(str, float, bool)
 
-    def __init__(self, desk: Desk) -> None:
+
+class VersionColumn(QWidget):
+    """One version: its name, its moment, what is compared, and what can become of it."""
+
+    def __init__(self, desk: Desk, wishes: Wishes) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self.wishes = desk, wishes
         self.view: VersionView | None = None
         self.name = QLineEdit()
         self.name.setToolTip("The version's name")
@@ -86,9 +90,9 @@ class VersionColumn(QWidget):
 
     def _connect(self) -> None:
         self.name.editingFinished.connect(self._named)
-        self.keep.clicked.connect(lambda: self.kept.emit(self._ident))
-        self.drop.clicked.connect(lambda: self.dropped.emit(self._ident))
-        for field, signal in ((self.length, self.lasting), (self.step, self.stepped)):
+        self.keep.clicked.connect(lambda: self.wishes.kept.emit(self._ident))
+        self.drop.clicked.connect(lambda: self.wishes.dropped.emit(self._ident))
+        for field, signal in ((self.length, self.wishes.lasting), (self.step, self.wishes.stepped)):
             field.scrubbed.connect(lambda ms, signal=signal: signal.emit(self._ident, ms, False))
             field.committed.connect(lambda ms, signal=signal: signal.emit(self._ident, ms, True))
         self.curve.activated.connect(self._curved)
@@ -96,12 +100,12 @@ class VersionColumn(QWidget):
     def _named(self) -> None:
         if self.name.isModified() and self._ident:
             self.name.setModified(False)
-            self.named.emit(self._ident, self.name.text())
+            self.wishes.named.emit(self._ident, self.name.text())
 
     def _curved(self, place: int) -> None:
         ident = self.curve.itemData(place)
         if ident is not None:
-            self.curved.emit(self._ident, Named(ident))
+            self.wishes.curved.emit(self._ident, Named(ident))
 
     def show_version(self, view: VersionView) -> None:
         """Take a version over."""
@@ -198,16 +202,10 @@ class FrameRow(QWidget):
 class TryoutPanel(QWidget):
     """All versions under a strip of what is common to them."""
 
-    named = Signal(str, str)
-    dropped = Signal(str)
-    kept = Signal(str)
-    lasting = Signal(str, float, bool)
-    curved = Signal(str, object)
-    stepped = Signal(str, float, bool)
-
     def __init__(self, desk: Desk, clock: Clock) -> None:
         super().__init__()
         self.desk, self.clock = desk, clock
+        self.wishes = Wishes(self)
         self.views: list[VersionView] = []
         self.columns: list[VersionColumn] = []
         self.frame_rows: list[FrameRow] = []
@@ -285,12 +283,7 @@ class TryoutPanel(QWidget):
             frames.show_version(view, last)
 
     def _add(self) -> None:
-        part, frames = VersionColumn(self.desk), FrameRow(self.desk)
-        for own, all_ in (
-            (part.named, self.named), (part.dropped, self.dropped), (part.kept, self.kept),
-            (part.lasting, self.lasting), (part.curved, self.curved), (part.stepped, self.stepped),
-        ):  # fmt: skip
-            own.connect(all_)
+        part, frames = VersionColumn(self.desk, self.wishes), FrameRow(self.desk)
         self.columns.append(part)
         self.frame_rows.append(frames)
         self._beside.addWidget(part, 1)

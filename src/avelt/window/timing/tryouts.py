@@ -40,12 +40,12 @@ class TryoutDeeds(QObject):
         panel.more.clicked.connect(self.add)
         panel.back.clicked.connect(self.toggle)
         panel.scope.picked.connect(lambda _: self.refresh())
-        panel.named.connect(self._name)
-        panel.dropped.connect(self._drop)
-        panel.kept.connect(self._keep)
-        panel.lasting.connect(self._last)
-        panel.curved.connect(self._curve)
-        panel.stepped.connect(self._step)
+        panel.wishes.named.connect(self._name)
+        panel.wishes.dropped.connect(self._drop)
+        panel.wishes.kept.connect(self._keep)
+        panel.wishes.lasting.connect(self._last)
+        panel.wishes.curved.connect(self._curve)
+        panel.wishes.stepped.connect(self._step)
 
     # Opening
 

@@ -17,8 +17,8 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.motion import CueKey, Key, Way
-from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Path, Project
+from avelt.core.timing.alone import standing
 from avelt.core.timing.courses import way_of
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
 
 _COMES = 240.0  # ms that a layer dragged to where it comes from takes
 _MOST_PATHS = 24  # in the menu of ways
-_SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a new one made
 
 
 class WayDeeds(Deeds):
@@ -109,21 +108,12 @@ class WayDeeds(Deeds):
     ) -> None:
         """The way goes through where the layer is dragged to; no key is made: the curve says when it is there."""
         row = program.at(ms).scalars[slot]
-        spot = np.array([row[0] + row[4] * row[2], row[1] + row[5] * row[3]])
-
-        def change(points: Floats) -> Floats:
-            course = ways.Course(points)
-            share = course.share_near(float(spot[0]), float(spot[1]))
-            nodes = [(abs(course.share_near(*points[k]) - share), k) for k in range(3, len(points) - 1, 3)]
-            if nodes and min(nodes)[0] <= _SAME_NODE:
-                k = min(nodes)[1]
-            else:
-                points, k = ways.with_node(points, share)
-            x, y = points[k] + (dx, dy)
-            return ways.smoothed(ways.moved(points, k, (float(x), float(y))), k)
-
+        spot = float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
         self.desk.gesture(
-            "bend the way", lambda _: shape_way(project, self.route_id, cue, program, slot, change)
+            "bend the way",
+            lambda _: shape_way(
+                project, self.route_id, cue, program, slot, lambda points: ways.bent(points, spot, (dx, dy))
+            ),
         )  # fmt: skip
 
     # From here
@@ -143,21 +133,12 @@ class WayDeeds(Deeds):
         self.station.now.lit = "drag layers to where they come from or go to" if on else ""
         self.station.tick(self.station.clock.ms)
 
-    def standing(self, ms: float) -> Scene | None:
+    def standing(self) -> Scene | None:
         """While layers are dragged to where they come from: the whole frame, with the chosen one where it is put."""
         program, key = self.station.program, self.station.key
         if program is None or key is None or not self.station.strip.from_here.isChecked():
             return None
-        comes = key[0] is None or key[1] is not None
-        vector = (program.end if comes else program.start).copy()
-        rows = vector[: program.dense].reshape(-1, len(SCALARS))
-        other = (program.start if comes else program.end)[: program.dense].reshape(-1, len(SCALARS))
-        for s, part in enumerate(program.parts):
-            absent = part.left is None if comes else part.right is None
-            ends = (part.left.id if part.left else None, part.right.id if part.right else None)
-            if absent and ends == key[:2]:
-                rows[s, :2] = other[s, :2]
-        return program.scene_of(vector, program.length * 0.999 if comes else program.length * 0.001)
+        return standing(program, key)
 
     def _drag_from(self, cue: CueKey, dx: float, dy: float, ms: float) -> None:
         if cue[0] is not None and cue[1] is not None:

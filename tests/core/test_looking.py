@@ -1,0 +1,79 @@
+"""Scenes made for looking, and paths that are bent by hand."""
+
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avelt.core.geometry.way import Course, bent, polyline
+from avelt.core.model.curves import Line
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.values import Away, Transition
+from avelt.core.timing.alone import alone, standing
+from avelt.core.timing.compile import compile_route
+from tests.support import box, group, project_of, text
+
+OPACITY = COLUMN["opacity"]
+
+
+def program():
+    left = (box("a", 0, 0, 20, 20, name="Card"), box("out", 0, 60, 20, 20, name="Goes"))
+    right = (
+        box("b", 100, 0, 20, 20, name="Card"), text("new", "hello", 0, 30, name="Comes"),
+        group("g", 50, 50, (box("e", 0, 0, 9, 9, name="Inner"),)),
+    )  # fmt: skip
+    motion = Transition(100.0, Line(), enter=Away(shift_x=40.0, opacity=0.0), leave=Away(shift_y=30.0, opacity=0.0))
+    project = project_of(left, right, motion)
+    return compile_route(project, project.routes[0])
+
+
+def slot(made, ident: str) -> int:
+    return next(s for s, p in enumerate(made.parts) if ident in (p.left and p.left.id, p.right and p.right.id))
+
+
+class Scenes(unittest.TestCase):
+    def test_alone_the_rest_fades_and_nothing_moves(self):
+        made = program()
+        scene = made.at(100.0)
+        seen = alone(scene, slot(made, "g"), 0.0).scalars
+        self.assertEqual(seen[slot(made, "g"), OPACITY], scene.scalars[slot(made, "g"), OPACITY])
+        self.assertEqual(seen[slot(made, "e"), OPACITY], scene.scalars[slot(made, "e"), OPACITY])
+        self.assertEqual(seen[slot(made, "b"), OPACITY], 0.0)
+        others = [k for k in range(seen.shape[1]) if k != OPACITY]
+        np.testing.assert_array_equal(seen[:, others], scene.scalars[:, others])
+
+    def test_standing_all_is_there_and_one_is_where_it_comes_from(self):
+        made = program()
+        rows = standing(made, (None, "new", "")).scalars
+        self.assertEqual(rows[slot(made, "new"), 0], 40.0)
+        self.assertEqual(rows[slot(made, "new"), OPACITY], 1.0)
+        self.assertEqual(rows[slot(made, "b"), 0], 100.0)
+
+    def test_what_leaves_is_where_it_goes_in_the_frame_that_has_it(self):
+        made = program()
+        rows = standing(made, ("out", None, "")).scalars
+        self.assertEqual(rows[slot(made, "out"), 1], 90.0)
+        self.assertEqual(rows[slot(made, "out"), OPACITY], 1.0)
+        self.assertEqual(rows[slot(made, "a"), 0], 0.0)
+
+
+class Bent(unittest.TestCase):
+    @given(st.floats(0.1, 0.9), st.floats(-80, 80), st.floats(-80, 80))
+    def test_the_path_goes_through_where_it_is_drawn_and_keeps_its_ends(self, share, dx, dy):
+        path = polyline(np.array([[0.0, 0.0], [200.0, 100.0]]))
+        spot = Course(path).at(np.array(share))
+        made = bent(path, (float(spot[0]), float(spot[1])), (dx, dy))
+        np.testing.assert_array_equal(made[[0, -1]], path[[0, -1]])
+        self.assertEqual(len(made), len(path) + 3)
+        self.assertLess(float(np.hypot(*(made[3] - spot - (dx, dy)))), 1.0)
+
+    def test_a_node_that_is_near_is_moved_instead(self):
+        path = polyline(np.array([[0.0, 0.0], [100.0, 0.0], [200.0, 0.0]]))
+        made = bent(path, (102.0, 0.0), (0.0, 30.0))
+        self.assertEqual(len(made), len(path))
+        self.assertEqual(made[3].tolist(), [100.0, 30.0])
+
+
+if __name__ == "__main__":
+    unittest.main()
