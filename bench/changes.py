@@ -12,11 +12,28 @@ from avelt.core.model.values import Box, Frame, Group, Layer, Path, Run, Solid, 
 
 replace = msgspec.structs.replace
 _SYNONYMS = {
-    "card": "tile", "title": "heading", "picture": "image", "time": "clock", "island": "place", "header": "top",
-    "list": "rows", "label": "caption", "ground": "bg", "button": "action", "icon": "sign", "tab": "item",
-    "field": "entry", "value": "amount", "row": "line", "bar": "strip", "number": "figure", "hero": "banner",
-    "note": "remark", "seat": "place", "boat": "ship",
-}  # fmt: skip
+    "card": "tile",
+    "title": "heading",
+    "picture": "image",
+    "time": "clock",
+    "island": "place",
+    "header": "top",
+    "list": "rows",
+    "label": "caption",
+    "ground": "bg",
+    "button": "action",
+    "icon": "sign",
+    "tab": "item",
+    "field": "entry",
+    "value": "amount",
+    "row": "line",
+    "bar": "strip",
+    "number": "figure",
+    "hero": "banner",
+    "note": "remark",
+    "seat": "place",
+    "boat": "ship",
+}
 _SYLLABLES = ("ka", "lo", "mi", "ren", "tas", "vu", "pel", "dor", "shi", "nam", "ter", "oll", "igg", "sta", "fen")
 _KIND_NAMES = {"box": "Rectangle", "oval": "Oval", "path": "Path", "text": "Text", "picture": "Image", "group": "Group"}
 
@@ -248,9 +265,17 @@ def everything(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[
 
 
 CHANGES: dict[str, Step] = {
-    "redraw": redraw, "restyle": restyle, "move": move, "regroup": regroup, "reorder": reorder, "add": add,
-    "remove": remove, "translate": translate, "scale": scale, "several": everything,
-}  # fmt: skip
+    "redraw": redraw,
+    "restyle": restyle,
+    "move": move,
+    "regroup": regroup,
+    "reorder": reorder,
+    "add": add,
+    "remove": remove,
+    "translate": translate,
+    "scale": scale,
+    "several": everything,
+}
 
 
 # Names

@@ -158,12 +158,19 @@ class Commands(unittest.TestCase):
         (self.folder / "bad.svg").write_text("<svg")
         file = self.imported()
         for args in (
-            ("info", self.folder / "none.avelt"), ("info", self.folder / "a.svg"), ("pair", file, "a > z"), ("pair", file, "zz"),
-            ("import", self.folder / "o.avelt", self.folder / "bad.svg"), ("render", file, "--frame", "zz", "-o", "x.png"),
-            ("render", file, "--route", "a > b", "-o", self.folder / "x.png"), ("curve", "wobble", "--at", "0"), ("blend", "goo", "red", "--at", "0"),
-            ("sample", file, "a > b", "--at", "0", "--layer", "Crad"), ("export", file, "--as", "gif", "-o", self.folder / "no" / "x.gif"),
+            ("info", self.folder / "none.avelt"),
+            ("info", self.folder / "a.svg"),
+            ("pair", file, "a > z"),
+            ("pair", file, "zz"),
+            ("import", self.folder / "o.avelt", self.folder / "bad.svg"),
+            ("render", file, "--frame", "zz", "-o", "x.png"),
+            ("render", file, "--route", "a > b", "-o", self.folder / "x.png"),
+            ("curve", "wobble", "--at", "0"),
+            ("blend", "goo", "red", "--at", "0"),
+            ("sample", file, "a > b", "--at", "0", "--layer", "Crad"),
+            ("export", file, "--as", "gif", "-o", self.folder / "no" / "x.gif"),
             ("render", file, "--frame", "a", "-o", self.folder / "y.png", "--scale", "999"),
-        ):  # fmt: skip
+        ):
             with self.subTest(args[0:2]):
                 out = self.run_it(*args, code=2)
                 self.assertEqual((out, self.errors.count("\n")), ("", 1), self.errors)

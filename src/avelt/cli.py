@@ -131,17 +131,28 @@ def _info(args: Arguments) -> None:
     project = open_project(args.file)
     frames: list[dict[str, Any]] = [
         {
-            "id": frame.id, "name": frame.name, "w": frame.w, "h": frame.h, "layers": len(layer_index(frame)),
+            "id": frame.id,
+            "name": frame.name,
+            "w": frame.w,
+            "h": frame.h,
+            "layers": len(layer_index(frame)),
             "loops": [{"id": loop.id, "name": loop.name, "layer": loop.layer} for loop in frame.loops],
         }
         for frame in project.frames
-    ]  # fmt: skip
+    ]
     routes = [_route_plain(project, route) for route in project.routes]
     plain = {
-        "name": project.name, "format": project.format, "first": project.first, "frames": frames, "routes": routes,
-        "curves": [msgspec.to_builtins(curve) for curve in project.curves], "assets": len(project.assets),
-        "parts": [], "presets": [], "inputs": [],
-    }  # fmt: skip
+        "name": project.name,
+        "format": project.format,
+        "first": project.first,
+        "frames": frames,
+        "routes": routes,
+        "curves": [msgspec.to_builtins(curve) for curve in project.curves],
+        "assets": len(project.assets),
+        "parts": [],
+        "presets": [],
+        "inputs": [],
+    }
     lines = [f"{project.name}: {len(frames)} frames, {len(routes)} routes"]
     lines += [
         f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
@@ -155,10 +166,18 @@ def _route_plain(project: Project, route: Route) -> dict[str, Any]:
     trigger["says"] = " ".join(trigger_words(project, route))
     action["says"] = action_words(project, route.action)
     return {
-        "id": route.id, "title": route_title(project, route), "leaves": route.leaves, "arrives": route.arrives,
-        "trigger": trigger, "action": action, "wait": route.wait, "only_if": route.only_if, "parts": route.parts,
-        "length": length_of(route.transition, project), "cues": len(route.transition.cues),
-    }  # fmt: skip
+        "id": route.id,
+        "title": route_title(project, route),
+        "leaves": route.leaves,
+        "arrives": route.arrives,
+        "trigger": trigger,
+        "action": action,
+        "wait": route.wait,
+        "only_if": route.only_if,
+        "parts": route.parts,
+        "length": length_of(route.transition, project),
+        "cues": len(route.transition.cues),
+    }
 
 
 def _build_import(parser: argparse.ArgumentParser) -> None:
@@ -185,9 +204,10 @@ def _import(args: Arguments) -> None:
     project = chain_routes(project)
     save_project(project, args.out)
     plain = {
-        "project": str(args.out), "frames": [frame.name for frame in project.frames],
+        "project": str(args.out),
+        "frames": [frame.name for frame in project.frames],
         "reports": [report.plain() for report in reports],
-    }  # fmt: skip
+    }
     print_result(args, plain, [line for report in reports for line in report.lines()])
 
 

@@ -32,15 +32,17 @@ def _pair(args: Arguments) -> None:
     left, right = ends(project, route)
     pairs: list[dict[str, Any]] = [
         {
-            "from": layer_plain(left, pair.from_id), "to": layer_plain(right, pair.to_id),
-            "confidence": round(pair.confidence, 4), "by": pair.by,
+            "from": layer_plain(left, pair.from_id),
+            "to": layer_plain(right, pair.to_id),
+            "confidence": round(pair.confidence, 4),
+            "by": pair.by,
             "evidence": [
                 {"what": r.what, "score": r.score, "says": r.says} for r in reasons(pairing, pair.from_id, pair.to_id)
             ],
             "changes": list(what_changes(pairing, pair.from_id, pair.to_id)),
         }
         for pair in pairing.pairs
-    ]  # fmt: skip
+    ]
     leaves = [{**layer_plain(left, ident), "why": why_alone(pairing, ident, "from")} for ident in pairing.leaves]
     enters = [{**layer_plain(right, ident), "why": why_alone(pairing, ident, "to")} for ident in pairing.enters]
     lines = [f"{p['from']['name']} = {p['to']['name']}  {p['confidence']:.2f} by {p['by']}" for p in pairs]
@@ -55,9 +57,12 @@ def layer_plain(frame: Frame, ident: str) -> dict[str, Any]:
     i = flat.index[ident]
     layer = flat.layers[i]
     return {
-        "id": layer.id, "name": layer.name, "kind": layer.kind, "path": list(flat.path[i]),
+        "id": layer.id,
+        "name": layer.name,
+        "kind": layer.kind,
+        "path": list(flat.path[i]),
         "box": [float(v) for v in flat.bounds[i]],
-    }  # fmt: skip
+    }
 
 
 def build_check(parser: argparse.ArgumentParser) -> None:
@@ -70,9 +75,7 @@ def build_check(parser: argparse.ArgumentParser) -> None:
 def _check(args: Arguments) -> int:
     project = open_project(args.file)
     found = troubles(project)
-    plain = [
-        {"code": t.code, "says": t.says, "routes": list(t.routes), "frames": list(t.frames)} for t in found
-    ]  # fmt: skip
+    plain = [{"code": t.code, "says": t.says, "routes": list(t.routes), "frames": list(t.frames)} for t in found]
     lines = [in_words(project, trouble) for trouble in found] or ["Nothing is wrong with the routes."]
     print_result(args, {"problems": plain}, lines)
     return 1 if found else 0

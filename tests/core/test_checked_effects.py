@@ -16,7 +16,7 @@ from avelt.core.edits.shapes import (
     set_frame_size,
     set_perspective,
     used_colours,
-)  # fmt: skip
+)
 from avelt.core.errors import AveltError, EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.formats.pictures_in import data_link, read_picture
@@ -36,7 +36,7 @@ from avelt.core.model.values import (
     Source,
     Stop,
     Stroke,
-)  # fmt: skip
+)
 from tests.core.test_svg_in import EmbeddedPictures
 from tests.support import box, group, project_of
 
@@ -54,9 +54,10 @@ def rich():
     tile = Pattern((Layer("t", "t", "t", Picture(asset.id), w=4, h=4),), 4, 4)
     look = replace(
         box("a", 1, 2, 30, 40, turn_x=20.0, turn_y=-30.0, blend="overlay", blur=2.0, back_blur=3.0),
-        fills=(Conic(ENDS), tile), shadows=(Shadow("#00000080", 1, 2, 3), Shadow("#ffffff", inner=True)),
+        fills=(Conic(ENDS), tile),
+        shadows=(Shadow("#00000080", 1, 2, 3), Shadow("#ffffff", inner=True)),
         stroke=Stroke(Solid("#000000"), 2, trim_start=0.1, trim_end=0.6, trim_offset=0.2, under=True),
-    )  # fmt: skip
+    )
     source = Source("a.svg", "x", "List", (look,), (Note("left out", "a thing", "g", 4),), (200.0, 200.0), "#eeeeee")
     project = project_of((look, group("g", 0, 0, (box("b", 0, 0, 5, 5),))), ())
     frame = replace(
@@ -123,9 +124,10 @@ class Refusals(unittest.TestCase):
         project = rich()
         frame = project.frames[0]
         for place, other in (
-            ("perspective", replace(frame, perspective=-1.0)), ("guides", replace(frame, guides_x=(float("nan"),))),
+            ("perspective", replace(frame, perspective=-1.0)),
+            ("guides", replace(frame, guides_x=(float("nan"),))),
             ("source.base", replace(frame, source=replace(frame.source, base=(box("z", float("inf"), 0, 1, 1),)))),
-        ):  # fmt: skip
+        ):
             with self.subTest(place), self.assertRaises(FormatError) as caught:
                 check(replace(project, frames=(other, project.frames[1])))
             self.assertIn(place, str(caught.exception))

@@ -18,12 +18,19 @@ rgba = st.tuples(channel, channel, channel, channel)
 class Reading(unittest.TestCase):
     def test_css_text_in_many_spaces(self):
         cases = {
-            "#f80": (1, 0.5333, 0, 1), "rgb(255 0 0 / 50%)": (1, 0, 0, 0.5), "hsl(120 100% 25%)": (0, 0.5, 0, 1),
-            "rebeccapurple": (0.4, 0.2, 0.6, 1), "lab(100 0 0)": (1, 1, 1, 1), "oklch(0 0 0)": (0, 0, 0, 1),
-            "oklab(0.627955 0.224863 0.125846)": (1, 0, 0, 1), "color(srgb-linear 0.5 0.5 0.5)": (0.7354,) * 3 + (1,),
-            "color(display-p3 0.5 0.5 0.5)": (0.5, 0.5, 0.5, 1), "lch(54.29 106.84 40.86)": (1, 0, 0, 1),
-            "transparent": (0, 0, 0, 0), "color(xyz-d50 0.9643 1 0.8251)": (1, 1, 1, 1),
-        }  # fmt: skip
+            "#f80": (1, 0.5333, 0, 1),
+            "rgb(255 0 0 / 50%)": (1, 0, 0, 0.5),
+            "hsl(120 100% 25%)": (0, 0.5, 0, 1),
+            "rebeccapurple": (0.4, 0.2, 0.6, 1),
+            "lab(100 0 0)": (1, 1, 1, 1),
+            "oklch(0 0 0)": (0, 0, 0, 1),
+            "oklab(0.627955 0.224863 0.125846)": (1, 0, 0, 1),
+            "color(srgb-linear 0.5 0.5 0.5)": (0.7354,) * 3 + (1,),
+            "color(display-p3 0.5 0.5 0.5)": (0.5, 0.5, 0.5, 1),
+            "lch(54.29 106.84 40.86)": (1, 0, 0, 1),
+            "transparent": (0, 0, 0, 0),
+            "color(xyz-d50 0.9643 1 0.8251)": (1, 1, 1, 1),
+        }
         for text, wanted in cases.items():
             with self.subTest(text):
                 np.testing.assert_allclose(colour.parse(text), wanted, atol=2e-3)

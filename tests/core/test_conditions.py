@@ -68,9 +68,16 @@ class Holding(unittest.TestCase):
 class Mistakes(unittest.TestCase):
     def test_each_has_a_sentence_and_a_place(self):
         for text, at in (
-            ("delay >", 8), ("and boarded", 1), ("boarded boarded", 9), ("(boarded", 9), ("boarded)", 8), ("delay & 3", 7),
-            ("3", 2), ("not", 4), ("deck = 'C", 8),
-        ):  # fmt: skip
+            ("delay >", 8),
+            ("and boarded", 1),
+            ("boarded boarded", 9),
+            ("(boarded", 9),
+            ("boarded)", 8),
+            ("delay & 3", 7),
+            ("3", 2),
+            ("not", 4),
+            ("deck = 'C", 8),
+        ):
             with self.assertRaises(FormatError) as caught:
                 parse(text)
             self.assertIn(f"letter {at} of", str(caught.exception), text)

@@ -29,8 +29,9 @@ class Together(unittest.TestCase):
 
     @given(
         st.lists(st.tuples(st.integers(0, 900), st.integers(0, 400)), min_size=3, max_size=3),
-        st.integers(-1200, 1200), st.integers(-1200, 1200),
-    )  # fmt: skip
+        st.integers(-1200, 1200),
+        st.integers(-1200, 1200),
+    )
     def test_none_begins_before_nothing_or_ends_before_it_begins(self, found, by_start, by_end):
         project = cued(*((start, start + length) for start, length in found))
         base = times_of(project, "R", KEYS)

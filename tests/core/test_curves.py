@@ -82,10 +82,24 @@ class StepsAndPoints(unittest.TestCase):
 
     def test_what_is_no_curve_is_refused_in_one_sentence(self):
         for bad in (
-            "", "wobble", "cubic-bezier(1,2,3)", "cubic-bezier(2,0,0,1)", "cubic-bezier(nan,0,0,1)", "steps(0)",
-            "steps(1, jump-none)", "steps(2.5)", "linear()", "linear(0)", "linear(0 0% 100%)", "linear(0% 1 50%, 1)",
-            "spring(2)", "spring()", "linear(0, 1e999)", "cubic-bezier(0 0 1 1)", "steps(2, sideways)",
-        ):  # fmt: skip
+            "",
+            "wobble",
+            "cubic-bezier(1,2,3)",
+            "cubic-bezier(2,0,0,1)",
+            "cubic-bezier(nan,0,0,1)",
+            "steps(0)",
+            "steps(1, jump-none)",
+            "steps(2.5)",
+            "linear()",
+            "linear(0)",
+            "linear(0 0% 100%)",
+            "linear(0% 1 50%, 1)",
+            "spring(2)",
+            "spring()",
+            "linear(0, 1e999)",
+            "cubic-bezier(0 0 1 1)",
+            "steps(2, sideways)",
+        ):
             with self.subTest(bad), self.assertRaises(FormatError) as caught:
                 text.parse(bad)
             self.assertNotIn("\n", str(caught.exception))
@@ -117,8 +131,14 @@ class Springs(unittest.TestCase):
 
 
 class Together(unittest.TestCase):
-    CURVES = (Line(), Handles(0.2, 0, 0.1, 1), Handles(0.5, -0.4, 0.7, 1.4), Steps(3, "both"), Spring(0.3),
-              Points(((0.0, 0.0), (0.4, 0.9), (1.0, 1.0))))  # fmt: skip
+    CURVES = (
+        Line(),
+        Handles(0.2, 0, 0.1, 1),
+        Handles(0.5, -0.4, 0.7, 1.4),
+        Steps(3, "both"),
+        Spring(0.3),
+        Points(((0.0, 0.0), (0.4, 0.9), (1.0, 1.0))),
+    )
 
     def test_a_table_evaluates_as_each_curve_alone(self):
         table = easing.CurveTable(self.CURVES)

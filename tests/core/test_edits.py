@@ -140,11 +140,14 @@ class Routes(unittest.TestCase):
     def test_what_cannot_be_is_refused(self):
         project = sample_project()
         for edit in (
-            lambda: routes.add_route(project, "A", "A"), lambda: routes.add_route(project, "A", "Z"),
-            lambda: routes.set_trigger(project, "R", Tap("other")), lambda: routes.decide(project, "R", "g", "other", True),
-            lambda: routes.decide(project, "R", "zz", "other", True), lambda: loops.add_loop(project, "A", "other"),
+            lambda: routes.add_route(project, "A", "A"),
+            lambda: routes.add_route(project, "A", "Z"),
+            lambda: routes.set_trigger(project, "R", Tap("other")),
+            lambda: routes.decide(project, "R", "g", "other", True),
+            lambda: routes.decide(project, "R", "zz", "other", True),
+            lambda: loops.add_loop(project, "A", "other"),
             lambda: loops.edit_loop(project, "A", "none", lambda loop: loop),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(AveltError):
                 edit()
 

@@ -120,7 +120,17 @@ class BadFiles(unittest.TestCase):
             (frames(replace(frame.layers[0], opacity=2.0)), "opacity"),
             (frames(replace(frame.layers[0], id="b")), "twice"),
             (frames(replace(frame.layers[0], body=Picture("none"))), "asset"),
-            (frames(replace(frame.layers[0], fills=(msgspec.convert({"paint": "solid", "color": "goo"}, type=type(frame.layers[0].fills[0])),))), "colour"),
+            (
+                frames(
+                    replace(
+                        frame.layers[0],
+                        fills=(
+                            msgspec.convert({"paint": "solid", "color": "goo"}, type=type(frame.layers[0].fills[0])),
+                        ),
+                    )
+                ),
+                "colour",
+            ),
             (replace(good, routes=(replace(route, arrives="Z"),)), "routes[0].arrives"),
             (replace(good, routes=(route, route)), "routes[1].id"),
             (transition(length=-1.0), "length"),
@@ -128,7 +138,7 @@ class BadFiles(unittest.TestCase):
             (transition(cues=(Cue("a", "b", "", curve=Handles(2, 0, 0, 1)),)), "curve"),
             (replace(good, frames=(replace(frame, loops=(loop,)), good.frames[1])), "loops[0].layer"),
             (replace(good, first="Z"), "first"),
-        )  # fmt: skip
+        )
         for project, words in cases:
             with self.subTest(words):
                 self.refuse(self.with_json(to_json(project)), words)

@@ -35,9 +35,30 @@ RICH = f"""<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" xmlns:xl
 <image width="9" height="9" xlink:href="data:image/png;base64,{EmbeddedPictures.PIXEL}"/></svg>""".encode()
 #: Pieces that go where others were.
 PIECES = [
-    b"", b"0", b"-1", b"1e9", b"1e999", b"NaN", b"url(#", b"url(#f)", b"100%", b"<", b"&#0;", b"</g>", b"\xff\xfe",
-    b"M", b"z", b"matrix(0 0 0 0 0 0)", b'"', b"calc(1px)", b"#g", b"var(--t)", b"inherit", b"9" * 40, b"userSpaceOnUse",
-]  # fmt: skip
+    b"",
+    b"0",
+    b"-1",
+    b"1e9",
+    b"1e999",
+    b"NaN",
+    b"url(#",
+    b"url(#f)",
+    b"100%",
+    b"<",
+    b"&#0;",
+    b"</g>",
+    b"\xff\xfe",
+    b"M",
+    b"z",
+    b"matrix(0 0 0 0 0 0)",
+    b'"',
+    b"calc(1px)",
+    b"#g",
+    b"var(--t)",
+    b"inherit",
+    b"9" * 40,
+    b"userSpaceOnUse",
+]
 
 
 def damaged(data: bytes, chance: random.Random) -> bytes:
@@ -64,10 +85,38 @@ def damaged(data: bytes, chance: random.Random) -> bytes:
 
 
 VALUES = [
-    "", "0", "-1", "1e9", "1e999", "NaN", "url(#f)", "url(#k)", "url(#p)", "#c", "100%", "auto", "matrix(0 0 0 0 0 0)",
-    "rotate(1e7)", "scale(1e-9)", "M0 0", "M1 1A0 0 0 0 0 1e7 1", "var(--t)", "inherit", "none", "1 2 3", "objectBoundingBox",
-    "linear", "out", "SourceAlpha", "0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 1 0", "blur(1e5px)", "9" * 30, "é😀", "px", "-5 -5 0 0",
-]  # fmt: skip
+    "",
+    "0",
+    "-1",
+    "1e9",
+    "1e999",
+    "NaN",
+    "url(#f)",
+    "url(#k)",
+    "url(#p)",
+    "#c",
+    "100%",
+    "auto",
+    "matrix(0 0 0 0 0 0)",
+    "rotate(1e7)",
+    "scale(1e-9)",
+    "M0 0",
+    "M1 1A0 0 0 0 0 1e7 1",
+    "var(--t)",
+    "inherit",
+    "none",
+    "1 2 3",
+    "objectBoundingBox",
+    "linear",
+    "out",
+    "SourceAlpha",
+    "0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 0 1 0",
+    "blur(1e5px)",
+    "9" * 30,
+    "é😀",
+    "px",
+    "-5 -5 0 0",
+]
 
 
 def odd_values(data: bytes, chance: random.Random) -> bytes:

@@ -141,9 +141,7 @@ class Staggers(unittest.TestCase):
         self.assertEqual({round(end - start, 9) for start, end in times(project)}, {100})
 
     def test_orders_look_at_where_layers_are(self):
-        cases = {
-            "left to right": [0, 100, 50, 100], "top to bottom": [0, 0, 50, 50], "paint": [0, 50, 100, 150],
-        }  # fmt: skip
+        cases = {"left to right": [0, 100, 50, 100], "top to bottom": [0, 0, 50, 50], "paint": [0, 50, 100, 150]}
         for order, wanted in cases.items():
             project, _ = self.rule(order=order, ms=50.0)
             levels = len(set(wanted)) - 1
@@ -169,13 +167,20 @@ class Staggers(unittest.TestCase):
         self.assertLess(starts[1], 30.0)
         self.assertEqual((starts[0], starts[-1]), (0.0, 90.0))
 
-    @given(st.sampled_from(["sheet", "paint", "left to right", "top to bottom", "distance", "chance"]), st.booleans(),
-           st.integers(0, 200), st.sampled_from(["step", "total"]))  # fmt: skip
+    @given(
+        st.sampled_from(["sheet", "paint", "left to right", "top to bottom", "distance", "chance"]),
+        st.booleans(),
+        st.integers(0, 200),
+        st.sampled_from(["step", "total"]),
+    )
     def test_every_rule_keeps_lengths_and_begins_with_the_first(self, order, backwards, ms, spread):
         project, ident = self.rule(
-            made(((50, 150), (80, 200), (60, 65), (90, 91))), order=order, backwards=backwards, ms=float(ms),
+            made(((50, 150), (80, 200), (60, 65), (90, 91))),
+            order=order,
+            backwards=backwards,
+            ms=float(ms),
             spread=spread,
-        )  # fmt: skip
+        )
         found = times(project)
         self.assertAlmostEqual(min(start for start, _ in found), 50.0)
         for (start, end), length in zip(found, (100, 120, 5, 1), strict=True):
@@ -215,7 +220,7 @@ class Elsewhere(unittest.TestCase):
     def hung(self):
         project, _ = make_stagger(
             made(), "R", KEYS[:3], Stagger("", (), ms=40.0, curve=Handles(0.4, 0.0, 1.0, 1.0), order="left to right")
-        )  # fmt: skip
+        )
         return tie(project, "R", KEYS[3], KEYS[0], names, by=25.0)
 
     def test_the_way_back_is_the_way_there_mirrored(self):

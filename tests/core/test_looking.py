@@ -20,9 +20,10 @@ OPACITY = COLUMN["opacity"]
 def program():
     left = (box("a", 0, 0, 20, 20, name="Card"), box("out", 0, 60, 20, 20, name="Goes"))
     right = (
-        box("b", 100, 0, 20, 20, name="Card"), text("new", "hello", 0, 30, name="Comes"),
+        box("b", 100, 0, 20, 20, name="Card"),
+        text("new", "hello", 0, 30, name="Comes"),
         group("g", 50, 50, (box("e", 0, 0, 9, 9, name="Inner"),)),
-    )  # fmt: skip
+    )
     motion = Transition(100.0, Line(), enter=Away(shift_x=40.0, opacity=0.0), leave=Away(shift_y=30.0, opacity=0.0))
     project = project_of(left, right, motion)
     return compile_route(project, project.routes[0])

@@ -106,9 +106,10 @@ class Items(unittest.TestCase):
     def test_other_kinds_are_cross_faded_in_one_box(self):
         settled = (Settled("a", "b", "cross-fade"),)
         project = project_of(
-            (box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),),
+            (box("a", 0, 0, 10, 10, name="x"),),
+            (oval("b", 0, 0, 30, 30, name="x"),),
             Transition(100.0, Line(), settled=settled),
-        )  # fmt: skip
+        )
         first, second = items(compile_route(project, project.routes[0]).at(50.0))
         self.assertEqual((first.layer.kind, second.layer.kind, first.w, second.w), ("box", "oval", 20, 20))
         self.assertAlmostEqual(first.opacity + second.opacity, 1.0)

@@ -137,9 +137,17 @@ class Words(unittest.TestCase):
 
     def test_what_cannot_be_is_refused_with_a_sentence(self):
         for words in (
-            "drops(-1)", "drops(2.5)", "drops(3, 1)", "ring(90)", "hold(2)", "hold()", "drawn(0 0, 1 1)", "drawn(0 0, 2 0, 1 1, 1 1)",
-            "ring(1, 2, 3)", "drawn(0, 1, 2, 3)",
-        ):  # fmt: skip
+            "drops(-1)",
+            "drops(2.5)",
+            "drops(3, 1)",
+            "ring(90)",
+            "hold(2)",
+            "hold()",
+            "drawn(0 0, 1 1)",
+            "drawn(0 0, 2 0, 1 1, 1 1)",
+            "ring(1, 2, 3)",
+            "drawn(0, 1, 2, 3)",
+        ):
             with self.assertRaises(FormatError, msg=words):
                 text.parse(words)
         for curve in (Drops(-1), Drops(2, 2.0), Ring(-1.0), Hold(1.5), Drawn(((0, 0), (1, 1)))):

@@ -159,9 +159,14 @@ class Outlines(unittest.TestCase):
 
 class Paints(unittest.TestCase):
     def test_what_is_shown_can_be_typed_again(self):
-        for words in ("#ff8800", "rgb(1 2 3 / 0.5)", "linear-gradient(90deg, #ff0000 0%, #0000ff 100%)",
-                      "linear-gradient(33.5deg, #ff0000 10%, #00ff00 50%, #0000ff 100%)",
-                      "radial-gradient(#ff0000 0%, #0000ff 100%)", "conic-gradient(#ff0000 0%, #0000ff 100%)"):  # fmt: skip
+        for words in (
+            "#ff8800",
+            "rgb(1 2 3 / 0.5)",
+            "linear-gradient(90deg, #ff0000 0%, #0000ff 100%)",
+            "linear-gradient(33.5deg, #ff0000 10%, #00ff00 50%, #0000ff 100%)",
+            "radial-gradient(#ff0000 0%, #0000ff 100%)",
+            "conic-gradient(#ff0000 0%, #0000ff 100%)",
+        ):
             with self.subTest(words):
                 self.assertEqual(paint_text(read_paint(words, 80, 30), 80, 30), words)
         self.assertIsNone(read_paint("none", 1, 1))

@@ -134,9 +134,13 @@ class Keys(unittest.TestCase):
             return replace(good, routes=(replace(good.routes[0], transition=motion),))
 
         for bad in (
-            {"keys": (Key(0.5, (1.0,)),)}, {"keys": (Key(0.5, (1.0, 2.0)), Key(0.2, (1.0, 2.0)))}, {"prop": ""},
-            {"keys": (Key(2.0, (1.0, 2.0)),)}, {"way": Way(((0.0, 0.0, 0.0),))}, {"prop": "shadow"},
-        ):  # fmt: skip
+            {"keys": (Key(0.5, (1.0,)),)},
+            {"keys": (Key(0.5, (1.0, 2.0)), Key(0.2, (1.0, 2.0)))},
+            {"prop": ""},
+            {"keys": (Key(2.0, (1.0, 2.0)),)},
+            {"way": Way(((0.0, 0.0, 0.0),))},
+            {"prop": "shadow"},
+        ):
             with self.assertRaises(FormatError, msg=bad) as caught:
                 check(with_cue(**bad))
             self.assertIn("cues[0]", str(caught.exception))
@@ -178,8 +182,13 @@ class Ways(unittest.TestCase):
 
     def test_it_is_the_pivot_that_follows_also_when_the_size_has_its_own_time(self):
         left, right = replace(A, pivot=(0.5, 0.5)), replace(B, pivot=(0.5, 0.5), w=60.0, h=50.0)
-        project = set_cue(self.on_way(made(left, right), way_of(np.array([(10, 5), (10, 65), (130, 65), (130, 25.0)]))),
-                          "R", ("a", "b", "size"), start=0.0, end=20.0)  # fmt: skip
+        project = set_cue(
+            self.on_way(made(left, right), way_of(np.array([(10, 5), (10, 65), (130, 65), (130, 25.0)]))),
+            "R",
+            ("a", "b", "size"),
+            start=0.0,
+            end=20.0,
+        )
         course = Course(way_points(program_of(project), 0, project.routes[0].transition.cues[0].way))
         for ms in (10, 20, 50, 90):
             row = program_of(project).at(ms).scalars[0]
@@ -195,10 +204,24 @@ class Ways(unittest.TestCase):
 
     def test_a_whole_round_turns_once(self):
         k = 0.5523 * 50
-        ring = np.array([
-            (0, 0), (k, 0), (50, 50 - k), (50, 50), (50, 50 + k), (k, 100), (0, 100), (-k, 100), (-50, 50 + k),
-            (-50, 50), (-50, 50 - k), (-k, 0), (0, 0),
-        ], float)  # fmt: skip
+        ring = np.array(
+            [
+                (0, 0),
+                (k, 0),
+                (50, 50 - k),
+                (50, 50),
+                (50, 50 + k),
+                (k, 100),
+                (0, 100),
+                (-k, 100),
+                (-50, 50 + k),
+                (-50, 50),
+                (-50, 50 - k),
+                (-k, 0),
+                (0, 0),
+            ],
+            float,
+        )
         course = Course(ring)
         self.assertAlmostEqual(course.length, 2 * np.pi * 50, delta=0.1)
         np.testing.assert_allclose(course.lean(np.array([0, 0.25, 0.5, 1.0])), [0, 90, 180, 360], atol=0.1)
@@ -217,9 +240,9 @@ class Ways(unittest.TestCase):
     def test_lengths_are_those_of_many_small_chords(self, nodes):
         points = np.array(nodes, float)
         t = np.linspace(0, 1, 20001)[:, None]
-        fine = sum(c * p for c, p in zip(
-            ((1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3), points, strict=True,
-        ))  # fmt: skip
+        fine = sum(
+            c * p for c, p in zip(((1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3), points, strict=True)
+        )
         wanted = np.hypot(*np.diff(fine, axis=0).T).sum()
         self.assertAlmostEqual(Course(points).length / wanted, 1.0, delta=1e-4)
 

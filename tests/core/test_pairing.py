@@ -170,11 +170,18 @@ class HardFrames(unittest.TestCase):
 
     def rows(self, side: str, words, name: str = "Row", start: float = 0.0):
         return [
-            group(f"{side}{k}", 0, start + 40 * k, (
-                box(f"{side}{k}g", 0, 0, 180, 38, "#ffffff", name="Ground"), text(f"{side}{k}t", word, 10, 8, name="Label"),
-            ), name=name)
+            group(
+                f"{side}{k}",
+                0,
+                start + 40 * k,
+                (
+                    box(f"{side}{k}g", 0, 0, 180, 38, "#ffffff", name="Ground"),
+                    text(f"{side}{k}t", word, 10, 8, name="Label"),
+                ),
+                name=name,
+            )
             for k, word in enumerate(words)
-        ]  # fmt: skip
+        ]
 
     def test_hundreds_of_equal_rows_pair_by_order(self):
         words = ["Sailing"] * 300

@@ -135,10 +135,13 @@ class Files(unittest.TestCase):
     def test_bad_files_get_a_sentence_and_do_not_hide_good_ones(self):
         self.shelf.keep(self.preset)
         bad = {
-            "newer": b'{"name":"x","kind":"enter","length":1,"format":7}', "broken": b"{", "kind": b'{"name":"x","kind":"dance","length":1}',
-            "number": b'{"name":"x","kind":"enter","length":1e99}', "noname": b'{"name":" ","kind":"enter","length":1}',
+            "newer": b'{"name":"x","kind":"enter","length":1,"format":7}',
+            "broken": b"{",
+            "kind": b'{"name":"x","kind":"dance","length":1}',
+            "number": b'{"name":"x","kind":"enter","length":1e99}',
+            "noname": b'{"name":" ","kind":"enter","length":1}',
             "curve": b'{"name":"x","kind":"enter","length":9,"cues":[{"curve":{"curve":"handles","x1":4,"y1":0,"x2":0,"y2":0}}]}',
-        }  # fmt: skip
+        }
         for name, data in bad.items():
             path = self.shelf.folder / f"{name}{ENDING}"
             path.write_bytes(data)

@@ -100,8 +100,10 @@ class OneStructure(unittest.TestCase):
 
     @given(
         st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=9),
-        st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=9), st.booleans(), st.booleans(),
-    )  # fmt: skip
+        st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1)), min_size=2, max_size=9),
+        st.booleans(),
+        st.booleans(),
+    )
     def test_any_two_come_to_one_structure(self, first, second, close_a, close_b):
         a, b = alike([(polygon(first), close_a)], [(polygon(second), close_b)])
         self.assertEqual([p.shape for p, _ in a], [p.shape for p, _ in b])
@@ -115,10 +117,18 @@ class Rolling(unittest.TestCase):
 
     def test_what_can_roll(self):
         for first, second, good in (
-            ("12", "140", True), ("€ 12.50", "€ 9.75", True), ("1,200 m", "980 m", True), ("Deck 3", "Deck 12", True),
-            ("09:15", "07:40", False), ("12 km", "12 m", False), ("12.5", "12.50", False), ("one", "two", False), ("", "3", False),
-            ("-3", "4", False), ("7.5", "75", False),
-        ):  # fmt: skip
+            ("12", "140", True),
+            ("€ 12.50", "€ 9.75", True),
+            ("1,200 m", "980 m", True),
+            ("Deck 3", "Deck 12", True),
+            ("09:15", "07:40", False),
+            ("12 km", "12 m", False),
+            ("12.5", "12.50", False),
+            ("one", "two", False),
+            ("", "3", False),
+            ("-3", "4", False),
+            ("7.5", "75", False),
+        ):
             self.assertIs(can_roll(first, second), good, (first, second))
 
     @given(st.integers(0, 10**9), st.integers(0, 10**9))

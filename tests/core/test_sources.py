@@ -155,8 +155,10 @@ class Screens(unittest.TestCase):
         )
 
     def group(self, name, x):
-        return (f'<g id="{name}" transform="translate({x} 30)"><rect id="{name} ground" width="200" height="300" fill="#fff"/>'
-                f'<rect id="{name} card" x="20" y="20" width="160" height="60" fill="#456"/></g>')  # fmt: skip
+        return (
+            f'<g id="{name}" transform="translate({x} 30)"><rect id="{name} ground" width="200" height="300" fill="#fff"/>'
+            f'<rect id="{name} card" x="20" y="20" width="160" height="60" fill="#456"/></g>'
+        )
 
     def test_groups_beside_each_other(self):
         imported = self.drawing(self.group("List", 10) + self.group("Detail", 240) + self.group("Pass", 470))
@@ -178,8 +180,9 @@ class Screens(unittest.TestCase):
     def test_grounds_with_loose_layers_and_names_above(self):
         loose = "".join(
             f'<rect x="{x}" y="30" width="200" height="300" fill="#fff"/><circle cx="{x + 50}" cy="90" r="20"/>'
-            f'<text x="{x}" y="20" font-size="12">{name}</text>' for name, x in (("One", 10), ("Two", 240))
-        )  # fmt: skip
+            f'<text x="{x}" y="20" font-size="12">{name}</text>'
+            for name, x in (("One", 10), ("Two", 240))
+        )
         imported = self.drawing(f"<g>{loose}</g>")
         screens = screens_in(imported.frame)
         self.assertEqual([(s.name, len(s.ids)) for s in screens], [("One", 2), ("Two", 2)])

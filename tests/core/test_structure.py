@@ -24,7 +24,7 @@ from avelt.core.edits.structure import (
     topmost_chosen,
     ungroup,
     unmask,
-)  # fmt: skip
+)
 from avelt.core.errors import AveltError, EditError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index, walk

@@ -126,8 +126,12 @@ class Mixing(unittest.TestCase):
 
 class Shapes(unittest.TestCase):
     def test_css_shapes_clip(self):
-        for text, box_ in (("circle(40px at 50px 50px)", (10, 10, 80, 80)), ("inset(10px 20px 30px 5px)", (5, 10, 75, 60)),
-                           ("ellipse(25% 10%)", (25, 40, 50, 20)), ("polygon(0 0, 50% 0, 0 50%)", (0, 0, 50, 50))):  # fmt: skip
+        for text, box_ in (
+            ("circle(40px at 50px 50px)", (10, 10, 80, 80)),
+            ("inset(10px 20px 30px 5px)", (5, 10, 75, 60)),
+            ("ellipse(25% 10%)", (25, 40, 50, 20)),
+            ("polygon(0 0, 50% 0, 0 50%)", (0, 0, 50, 50)),
+        ):
             with self.subTest(text):
                 layer = one(f'<rect width="100" height="100" style="clip-path:{text}"/>')
                 mask = next(c for c in layer.children if c.id == layer.body.mask)

@@ -48,11 +48,16 @@ class Shapes(unittest.TestCase):
 
     def test_all_path_commands_draw_where_they_should(self):
         cases = {
-            "M10 10L20 10 20 30": (10, 10, 10, 20), "m10 10 10 0 0 20z": (10, 10, 10, 20),
-            "M10 10h5v5h-5z": (10, 10, 5, 5), "M0 0Q10 20 20 0": (0, 0, 20, 10), "M0 0Q5 10 10 0T20 0": (0, -5, 20, 10),
-            "M0 0C0 10 10 10 10 0S20-10 20 0": (0, -7.5, 20, 15), "M10 0A10 10 0 0 1 10 20": (10, 0, 10, 20),
-            "M10,0a10,10 0 0110 10": (10, 0, 10, 10), "M1e1.5.5-3": (0.5, -3, 9.5, 3.5),
-        }  # fmt: skip
+            "M10 10L20 10 20 30": (10, 10, 10, 20),
+            "m10 10 10 0 0 20z": (10, 10, 10, 20),
+            "M10 10h5v5h-5z": (10, 10, 5, 5),
+            "M0 0Q10 20 20 0": (0, 0, 20, 10),
+            "M0 0Q5 10 10 0T20 0": (0, -5, 20, 10),
+            "M0 0C0 10 10 10 10 0S20-10 20 0": (0, -7.5, 20, 15),
+            "M10 0A10 10 0 0 1 10 20": (10, 0, 10, 20),
+            "M10,0a10,10 0 0110 10": (10, 0, 10, 10),
+            "M1e1.5.5-3": (0.5, -3, 9.5, 3.5),
+        }
         for data, wanted in cases.items():
             with self.subTest(data):
                 layer = one(f'<path d="{data}"/>')
@@ -170,8 +175,10 @@ class Looks(unittest.TestCase):
         self.assertEqual(frame.layers[2].fills, (Solid("#00ff00"),))
 
     def test_strokes(self):
-        stroke = one('<path d="M0 0h9" stroke="red" stroke-width="3" stroke-linecap="round" stroke-linejoin="bevel" '
-                     'stroke-dasharray="4 2 1" stroke-dashoffset="2" stroke-opacity=".5"/>').stroke  # fmt: skip
+        stroke = one(
+            '<path d="M0 0h9" stroke="red" stroke-width="3" stroke-linecap="round" stroke-linejoin="bevel" '
+            'stroke-dasharray="4 2 1" stroke-dashoffset="2" stroke-opacity=".5"/>'
+        ).stroke
         self.assertEqual((stroke.width, stroke.cap, stroke.join, stroke.dash_offset), (3, "round", "bevel", 2))
         self.assertEqual(stroke.dashes, (4, 2, 1, 4, 2, 1))
         self.assertEqual(stroke.paint, Solid("rgb(255 0 0 / 0.5)"))
@@ -232,9 +239,11 @@ class Names(unittest.TestCase):
 
 class Reports(unittest.TestCase):
     def test_what_is_not_supported_is_named_with_its_element(self):
-        imported = read('<filter id="f"><feTurbulence/></filter><rect id="a" filter="url(#f)" width="9" height="9"/><foreignObject id="b"/>'
-                        '<image id="c" href="http://example.org/a.png" width="9" height="9"/>'
-                        '<rect id="d" fill="url(#p)" width="9" height="9"/><mesh id="p"/>')  # fmt: skip
+        imported = read(
+            '<filter id="f"><feTurbulence/></filter><rect id="a" filter="url(#f)" width="9" height="9"/><foreignObject id="b"/>'
+            '<image id="c" href="http://example.org/a.png" width="9" height="9"/>'
+            '<rect id="d" fill="url(#p)" width="9" height="9"/><mesh id="p"/>'
+        )
         found = {note.element: note.says for note in imported.report.notes}
         self.assertEqual(set(found), {"rect#a", "foreignObject#b", "image#c", "rect#d", "mesh#p"})
         self.assertEqual(imported.report.counts, {"box": 2})
@@ -294,8 +303,10 @@ class BadFiles(unittest.TestCase):
         self.refuse(outside, "entities")
 
     def test_plain_entities_and_the_name_of_a_dtd_are_read(self):
-        data = (b'<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://example.org/svg11.dtd" [<!ENTITY red "#f00">]>'
-                b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="5" height="5" fill="&red;"/></svg>')  # fmt: skip
+        data = (
+            b'<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://example.org/svg11.dtd" [<!ENTITY red "#f00">]>'
+            b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="5" height="5" fill="&red;"/></svg>'
+        )
         (layer,) = read_svg(data, "old").frame.layers
         self.assertEqual(layer.fills, (Solid("#ff0000"),))
 

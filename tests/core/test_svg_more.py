@@ -102,8 +102,11 @@ class Primitives(unittest.TestCase):
             ('<feFlood/><feBlend in="SourceGraphic" mode="screen"/>', "blends"),
             ('<feMorphology radius="2"/><feImage/>', "feImage"),
             ("<feMerge>" + '<feMergeNode in="SourceGraphic"/>' * 80 + "</feMerge>", "too much"),
-            ('<feFlood result="a"/><feMerge><feMergeNode in="SourceGraphic"/><feMergeNode in="a"/></feMerge>', "neither a shadow"),
-        ):  # fmt: skip
+            (
+                '<feFlood result="a"/><feMerge><feMergeNode in="SourceGraphic"/><feMergeNode in="a"/></feMerge>',
+                "neither a shadow",
+            ),
+        ):
             with self.subTest(words), self.assertRaisesRegex(FormatError, words):
                 worked(inner)
         self.assertIn("keeps its size", worked('<feMorphology radius="2"/>').notes[0])

@@ -45,9 +45,11 @@ KEY = ("a", "b", "")
 def made():
     left = (box("a", 0, 0, 20, 20, name="Card"),)
     right = (
-        box("b", 100, 0, 20, 20, name="Card"), box("c", 10, 120, 30, 10, name="Low"),
-        box("d", 10, 60, 30, 10, name="High"), group("g", 50, 50, (box("e", 0, 0, 9, 9), box("f", 0, 10, 9, 9))),
-    )  # fmt: skip
+        box("b", 100, 0, 20, 20, name="Card"),
+        box("c", 10, 120, 30, 10, name="Low"),
+        box("d", 10, 60, 30, 10, name="High"),
+        group("g", 50, 50, (box("e", 0, 0, 9, 9), box("f", 0, 10, 9, 9))),
+    )
     return project_of(left, right, Transition(100.0, Line()))
 
 

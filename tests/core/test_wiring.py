@@ -38,7 +38,7 @@ from avelt.core.model.triggers import (
     hot_layer,
     same_touch,
     trigger_row,
-)  # fmt: skip
+)
 from avelt.core.model.values import Away, Frame, Path, Project, Subpath, Transition
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, pairing_of
@@ -97,10 +97,15 @@ class Tables(unittest.TestCase):
 
     def test_the_same_touch(self):
         for one, other, same in (
-            (Tap("a"), Tap("a"), True), (Tap("a"), Tap("b"), False), (Tap("a"), DoubleTap("a"), False),
-            (Drag("a", "down"), Drag("a", "up"), False), (Drag("a", travel=9.0), Drag("a", travel=8.0), True),
-            (Timer(1.0), Timer(2.0), True), (Key("a"), Key("b"), False), (Loading("starts"), Loading(), False),
-        ):  # fmt: skip
+            (Tap("a"), Tap("a"), True),
+            (Tap("a"), Tap("b"), False),
+            (Tap("a"), DoubleTap("a"), False),
+            (Drag("a", "down"), Drag("a", "up"), False),
+            (Drag("a", travel=9.0), Drag("a", travel=8.0), True),
+            (Timer(1.0), Timer(2.0), True),
+            (Key("a"), Key("b"), False),
+            (Loading("starts"), Loading(), False),
+        ):
             self.assertIs(same_touch(one, other), same, (one, other))
 
 
@@ -255,8 +260,12 @@ class Over(unittest.TestCase):
 
     def test_nine_points_and_a_place_by_hand(self):
         for point, wanted in (
-            ("top left", (0, 0)), ("top", (40, 0)), ("middle", (40, 60)), ("bottom right", (80, 120)), ("left", (0, 60)),
-        ):  # fmt: skip
+            ("top left", (0, 0)),
+            ("top", (40, 0)),
+            ("middle", (40, 60)),
+            ("bottom right", (80, 120)),
+            ("left", (0, 60)),
+        ):
             self.assertEqual(place_of((200, 200), (120, 80), ShowOver(point)), wanted)
         self.assertEqual(place_of((200, 200), (120, 80), ShowOver("by hand", 7.0, 9.0)), (7.0, 9.0))
 
@@ -331,9 +340,12 @@ class Troubles(unittest.TestCase):
 
     def test_what_has_no_ground(self):
         for action, trigger, code in (
-            (PutAway(), Tap(), "not over"), (GoBack(), Tap(), "no way there"), (SetInput("x"), Tap(), "input gone"),
-            (Go(), Signal("x"), "input gone"), (Go(), Ends("nothing"), "motion gone"),
-        ):  # fmt: skip
+            (PutAway(), Tap(), "not over"),
+            (GoBack(), Tap(), "no way there"),
+            (SetInput("x"), Tap(), "input gone"),
+            (Go(), Signal("x"), "input gone"),
+            (Go(), Ends("nothing"), "motion gone"),
+        ):
             project = routes.set_action(routes.set_trigger(wired(), "R", trigger), "R", action)
             self.assertIn(code, [t.code for t in of_route(project, "R")], code)
 

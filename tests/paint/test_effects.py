@@ -127,9 +127,15 @@ class Mixing(unittest.TestCase):
     BELOW = box("b", 0, 0, 100, 100, "#80c040")
 
     def test_modes_against_their_formulas(self):
-        cases = {"multiply": lambda s, b: s * b, "screen": lambda s, b: s + b - s * b, "darken": min, "lighten": max,
-                 "difference": lambda s, b: abs(s - b), "exclusion": lambda s, b: s + b - 2 * s * b,
-                 "plus-lighter": lambda s, b: min(1.0, s + b)}  # fmt: skip
+        cases = {
+            "multiply": lambda s, b: s * b,
+            "screen": lambda s, b: s + b - s * b,
+            "darken": min,
+            "lighten": max,
+            "difference": lambda s, b: abs(s - b),
+            "exclusion": lambda s, b: s + b - 2 * s * b,
+            "plus-lighter": lambda s, b: min(1.0, s + b),
+        }
         below, above = (0x80 / 255, 0xC0 / 255, 0x40 / 255), (0x30 / 255, 0x90 / 255, 0xE0 / 255)
         for mode, formula in cases.items():
             with self.subTest(mode):

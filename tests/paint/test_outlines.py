@@ -147,10 +147,12 @@ class Odd(unittest.TestCase):
 
     def test_effects_on_nothing_paint_nothing(self):
         empty = (
-            box("a", 10, 10, 0, 0, blur=5.0), group("g", 0, 0, (), blur=4.0, shadows=(Shadow("#000000"),)),
+            box("a", 10, 10, 0, 0, blur=5.0),
+            group("g", 0, 0, (), blur=4.0, shadows=(Shadow("#000000"),)),
             replace(box("b", 5, 5, 20, 20), fills=(), shadows=(Shadow("#000000", 4, 4, 2),)),
-            box("c", 500, 500, 20, 20, blur=3.0), box("d", 10, 10, 20, 20, opacity=0.0, back_blur=9.0),
-        )  # fmt: skip
+            box("c", 500, 500, 20, 20, blur=3.0),
+            box("d", 10, 10, 20, 20, opacity=0.0, back_blur=9.0),
+        )
         image = self.paint(*empty)
         self.assertTrue((pixels(image)[..., :3] == 255).all())
 
@@ -178,9 +180,10 @@ class Odd(unittest.TestCase):
 
     def test_a_stroke_of_a_gradient_and_a_trimmed_oval(self):
         ring = replace(
-            oval("o", 10, 10, 40, 40), fills=(),
+            oval("o", 10, 10, 40, 40),
+            fills=(),
             stroke=Stroke(Linear((Stop(0, "#ff0000"), Stop(1, "#0000ff"))), 6, "round", trim_end=0.5),
-        )  # fmt: skip
+        )
         image = self.paint(ring)
         right, left = pixel(image, 50, 30), pixel(image, 10, 30)
         self.assertGreater(right[2], 200)

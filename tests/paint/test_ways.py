@@ -61,8 +61,10 @@ class Ways(unittest.TestCase):
             for m in (0, 1):
                 self.assertAlmostEqual(
                     start[m] * spot[0] + start[m + 2] * spot[1] + start[m + 4],
-                    end[m] * spot[0] + end[m + 2] * spot[1] + end[m + 4], places=2, msg=side,
-                )  # fmt: skip
+                    end[m] * spot[0] + end[m + 2] * spot[1] + end[m + 4],
+                    places=2,
+                    msg=side,
+                )
 
     def test_a_cut_from_a_side_in_pixels(self):
         painter = ScenePainter()

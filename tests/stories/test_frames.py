@@ -30,8 +30,10 @@ SCREEN = (
 )
 SCREENS = (("Outer Holm", 80, "#dfe9ea"), ("Grey Stack", 240, "#d5e3e2"), ("Sandray", 420, "#e9e4d8"))
 CTRL, SHIFT, ALT = (
-    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier,
-)  # fmt: skip
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 
 
 class TenMinutes(WindowCase, unittest.TestCase):
@@ -171,8 +173,14 @@ class TenMinutes(WindowCase, unittest.TestCase):
 
     def test_the_ten_minutes(self):
         for step in (
-            self.bring_in, self.look, self.next_state, self.change_it, self.values, self.draw_and_carry, self.take_in,
-        ):  # fmt: skip
+            self.bring_in,
+            self.look,
+            self.next_state,
+            self.change_it,
+            self.values,
+            self.draw_and_carry,
+            self.take_in,
+        ):
             with self.subTest(step.__name__):
                 step()
             self.assertFalse(self.window.grab().isNull())

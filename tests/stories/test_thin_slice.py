@@ -166,9 +166,16 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
     def test_the_evening(self):
         for step in (
-            self.bring_in, self.make_route, self.look_at_pairs, self.tune, self.keep_and_put, self.rock_the_boat,
-            self.let_the_notice_come, self.rehearse, self.send_a_gif,
-        ):  # fmt: skip
+            self.bring_in,
+            self.make_route,
+            self.look_at_pairs,
+            self.tune,
+            self.keep_and_put,
+            self.rock_the_boat,
+            self.let_the_notice_come,
+            self.rehearse,
+            self.send_a_gif,
+        ):
             with self.subTest(step.__name__):
                 step()
             self.assertFalse(self.window.grab().isNull())

@@ -39,8 +39,9 @@ LIST = (
         f'fill="{fill}"/><text id="{name} word" x="40" y="{150 + 120 * k}" font-size="20">{name}</text></g>'
         for k, (name, fill) in enumerate((("North", "#f1b263"), ("West", "#8fc7b4"), ("Lee", "#c4d7e2")))
     )
-    + LAMP.format(x=290, y=560, fill="#d9d2c4") + "</svg>"
-)  # fmt: skip
+    + LAMP.format(x=290, y=560, fill="#d9d2c4")
+    + "</svg>"
+)
 PAGE = (
     f'{HEAD}<rect id="Ground" width="360" height="640" fill="#eef3f1"/>'
     '<g id="North card"><rect id="North paper" x="0" y="0" width="360" height="260" rx="0" fill="#f1b263"/>'
@@ -50,11 +51,14 @@ PAGE = (
         for k, (name, words) in enumerate(LINES.items())
     )
     + '<rect id="Moor" x="24" y="540" width="250" height="60" rx="30" fill="#16323a"/>'
-    + LAMP.format(x=20, y=20, fill="#0f7f74") + "</svg>"
-)  # fmt: skip
+    + LAMP.format(x=20, y=20, fill="#0f7f74")
+    + "</svg>"
+)
 ALSO, FREE, NONE = (
-    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.NoModifier,
-)  # fmt: skip
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+    Qt.KeyboardModifier.NoModifier,
+)
 
 
 class FiveMinutes(WindowCase, unittest.TestCase):
@@ -155,9 +159,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.pick(self.station.shows, "everything")
         self.open("Lamp")
         place = self.place("Lamp", "turn")
-        send(
-            self.body, QEvent.Type.MouseButtonDblClick, QPointF(value_rect(1, place, self.body.width()).center())
-        )  # fmt: skip
+        send(self.body, QEvent.Type.MouseButtonDblClick, QPointF(value_rect(1, place, self.body.width()).center()))
         field = next(found for found in self.body.findChildren(QLineEdit) if found.isVisible())
         type_into(field, "360")
         self.settle()
@@ -283,12 +285,20 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def test_the_five_minutes(self):
         self.walk(
-            self.bring_two_screens_in_and_wire_them, self.watch_slowly_and_set_the_length, self.one_bar_another_easing,
-            self.one_property_without_the_others, self.a_whole_turn_is_typed, self.a_shared_curve_once_for_all,
-            self.three_lines_one_after_the_other_then_the_button, self.a_colour_held_until_it_was_seen,
-            self.the_card_goes_a_rounder_way, self.a_line_dragged_to_where_it_comes_from, self.two_versions_in_step,
-            self.the_button_comes_to_life_after_the_arrival, self.the_ends_are_the_frames,
-        )  # fmt: skip
+            self.bring_two_screens_in_and_wire_them,
+            self.watch_slowly_and_set_the_length,
+            self.one_bar_another_easing,
+            self.one_property_without_the_others,
+            self.a_whole_turn_is_typed,
+            self.a_shared_curve_once_for_all,
+            self.three_lines_one_after_the_other_then_the_button,
+            self.a_colour_held_until_it_was_seen,
+            self.the_card_goes_a_rounder_way,
+            self.a_line_dragged_to_where_it_comes_from,
+            self.two_versions_in_step,
+            self.the_button_comes_to_life_after_the_arrival,
+            self.the_ends_are_the_frames,
+        )
         self.take_all_back_and_again()
 
 

@@ -170,9 +170,14 @@ class TwoMinutes(WindowCase, unittest.TestCase):
 
     def test_the_two_minutes(self):
         self.walk(
-            self.bring_in, self.every_tab_to_every_tab, self.time_them_together, self.a_notice_over_the_map,
-            self.what_is_wrong_is_seen_and_mended, self.the_name_that_differs_by_a_letter, self.a_ghost_says_where_it_goes,
-        )  # fmt: skip
+            self.bring_in,
+            self.every_tab_to_every_tab,
+            self.time_them_together,
+            self.a_notice_over_the_map,
+            self.what_is_wrong_is_seen_and_mended,
+            self.the_name_that_differs_by_a_letter,
+            self.a_ghost_says_where_it_goes,
+        )
         self.take_all_back_and_again()
 
 

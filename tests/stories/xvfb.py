@@ -17,8 +17,10 @@ def run_in_xvfb(case: unittest.TestCase, test: str) -> None:
     reader, writer = os.pipe()
     server = subprocess.Popen(
         ["Xvfb", "-displayfd", str(writer), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=[writer], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        pass_fds=[writer],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     try:
         os.close(writer)
         with os.fdopen(reader) as stream:
@@ -27,8 +29,12 @@ def run_in_xvfb(case: unittest.TestCase, test: str) -> None:
         env = {**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb", "AVELT_IN_XVFB": "1"}
         done = subprocess.run(
             [sys.executable, "-m", "tests.run", test],
-            env=env, capture_output=True, text=True, timeout=300, cwd=Path(__file__).parents[2],
-        )  # fmt: skip
+            env=env,
+            capture_output=True,
+            text=True,
+            timeout=300,
+            cwd=Path(__file__).parents[2],
+        )
         case.assertEqual(done.returncode, 0, done.stdout + done.stderr)
     finally:
         server.terminate()

@@ -20,9 +20,19 @@ from tests.support import drag, type_into
 class NumberTexts(unittest.TestCase):
     def test_units_and_arithmetic(self):
         cases = {
-            ("0.4s", "ms"): 400, ("400ms", "ms"): 400, ("400", "ms"): 400, ("50%", ""): 0.5, ("50%", "%"): 50, ("-3", ""): -3,
-            ("2*(8+4)/3-1", ""): 7, ("10 + 5", "px"): 15, ("1,5", ""): 1.5, ("--2", ""): 2, ("1s+20", "ms"): 1020, ("90°", "°"): 90,
-        }  # fmt: skip
+            ("0.4s", "ms"): 400,
+            ("400ms", "ms"): 400,
+            ("400", "ms"): 400,
+            ("50%", ""): 0.5,
+            ("50%", "%"): 50,
+            ("-3", ""): -3,
+            ("2*(8+4)/3-1", ""): 7,
+            ("10 + 5", "px"): 15,
+            ("1,5", ""): 1.5,
+            ("--2", ""): 2,
+            ("1s+20", "ms"): 1020,
+            ("90°", "°"): 90,
+        }
         for (text, unit), wanted in cases.items():
             with self.subTest(text):
                 self.assertAlmostEqual(read_number(text, unit), wanted)

@@ -136,9 +136,13 @@ class Drawer(Station):
 class EveryKind(Station):
     def double_click(self, point: QPointF) -> None:
         event = QMouseEvent(
-            QEvent.Type.MouseButtonDblClick, point, self.canvas.mapToGlobal(point), Qt.MouseButton.LeftButton,
-            Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
-        )  # fmt: skip
+            QEvent.Type.MouseButtonDblClick,
+            point,
+            self.canvas.mapToGlobal(point),
+            Qt.MouseButton.LeftButton,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
         QApplication.sendEvent(self.canvas, event)
 
     def test_a_drawn_curve_is_dragged_gets_a_node_and_loses_it(self):
@@ -163,9 +167,12 @@ class EveryKind(Station):
 
     def test_numbers_of_the_others_are_typed_and_a_hold_is_dragged(self):
         for words, values, wanted in (
-            ("Drops", ("5", "0.4"), Drops(5, 0.4)), ("Ring", ("4", "6"), Ring(4.0, 6.0)), ("Hold", ("0.3",), Hold(0.3)),
-            ("Steps", ("7",), Steps(7, "end")), ("Spring", ("0.5", "2"), Spring(0.5, 2.0)),
-        ):  # fmt: skip
+            ("Drops", ("5", "0.4"), Drops(5, 0.4)),
+            ("Ring", ("4", "6"), Ring(4.0, 6.0)),
+            ("Hold", ("0.3",), Hold(0.3)),
+            ("Steps", ("7",), Steps(7, "end")),
+            ("Spring", ("0.5", "2"), Spring(0.5, 2.0)),
+        ):
             self.pick(self.bench.kind, words)
             for field, value in zip(self.bench.numbers, values, strict=False):
                 type_into(field, value)

@@ -23,8 +23,10 @@ from tests.support import WindowCase, click, drag, pixel, send
 
 KEY = Qt.Key
 SHIFT, CTRL, ALT = (
-    Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier,
-)  # fmt: skip
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 
 
 class FramesCase(WindowCase):

@@ -176,10 +176,12 @@ class Texts(unittest.TestCase):
     def look(self):
         paint = Linear((Stop(0, "#ff0000"), Stop(1, "#0000ff")), (1.0, 0.0, 0.0, 1.0, 0.0, 0.5))
         rich = replace(
-            box("a", 10, 20, 60, 40, turn=370.0, scale_x=1.5, skew=10.0, blend="screen", blur=2.5), fills=(paint,),
+            box("a", 10, 20, 60, 40, turn=370.0, scale_x=1.5, skew=10.0, blend="screen", blur=2.5),
+            fills=(paint,),
             stroke=Stroke(Solid("#112233"), 3, "round", "bevel", dashes=(4.0, 2.0), trim_end=0.5, trim_offset=0.1),
-            shadows=(Shadow("rgb(0 0 0 / 0.5)", 1, 2, 3), Shadow("#ffffff", 0, 1, 0, True)), turn_y=30.0,
-        )  # fmt: skip
+            shadows=(Shadow("rgb(0 0 0 / 0.5)", 1, 2, 3), Shadow("#ffffff", 0, 1, 0, True)),
+            turn_y=30.0,
+        )
         return project_of(
             (rich, text("t", "Calm\nsea"), group("g", 0, 0, (oval("o", 0, 0, 9, 9),), clips=True)),
             (box("b", 0, 0, 9, 9),),

@@ -43,9 +43,14 @@ def odd_projects() -> dict[str, Project]:
     empty_group = project_of((Layer("g", "g", "Empty", Group()),), (Layer("h", "h", "Empty", Group(clips=True)),))
     lost = replace(project_of((box("a", 0, 0, 9, 9, body=Picture("gone")),), ()), name="Lost picture")
     many_cues = project_of(
-        (box("a", 0, 0, 9, 9, name="x"),), (box("b", 90, 9, 9, 9, name="x"),),
-        Transition(None, Line(), (Cue("a", "b", "place", 500.0, 100.0), Cue("gone", "b", "", 1.0), Cue("a", "b", "", 0.0, 9000.0))),
-    )  # fmt: skip
+        (box("a", 0, 0, 9, 9, name="x"),),
+        (box("b", 90, 9, 9, 9, name="x"),),
+        Transition(
+            None,
+            Line(),
+            (Cue("a", "b", "place", 500.0, 100.0), Cue("gone", "b", "", 1.0), Cue("a", "b", "", 0.0, 9000.0)),
+        ),
+    )
     timers = project_of((box("a", 0, 0, 9, 9, name="x"),), (box("b", 90, 9, 9, 9, name="x"),))
     timers = replace(timers, routes=(replace(timers.routes[0], trigger=Timer(0.0)),))
     timers, _ = add_route(timers, "B", "A", Timer(0.0), Transition(1.0))
@@ -54,10 +59,19 @@ def odd_projects() -> dict[str, Project]:
     dangling = replace(dangling, routes=(replace(dangling.routes[0], trigger=Tap("gone")),))
     words = project_of((Layer("t", "t", "T", Text((), size=0.0)),), (Layer("u", "u", "T", Text((), line_height=0.0)),))
     return {
-        "frames without layers": nothing, "sizes of zero": zero, "no time": at_once, "one name for all": same_names,
-        "far outside": far, "flattened": flat, "empty groups": empty_group, "a lost picture": lost,
-        "cues that cross": many_cues, "timers of zero": timers, "a trigger that is gone": dangling, "no words": words,
-    }  # fmt: skip
+        "frames without layers": nothing,
+        "sizes of zero": zero,
+        "no time": at_once,
+        "one name for all": same_names,
+        "far outside": far,
+        "flattened": flat,
+        "empty groups": empty_group,
+        "a lost picture": lost,
+        "cues that cross": many_cues,
+        "timers of zero": timers,
+        "a trigger that is gone": dangling,
+        "no words": words,
+    }
 
 
 class OddProjects(WindowCase, unittest.TestCase):

@@ -74,9 +74,11 @@ class Settling(Station):
         view = tree.viewport()
         end = QPointF(view.mapFromGlobal(where))
         for kind, point in (
-            (QEvent.Type.MouseButtonPress, start), (QEvent.Type.MouseMove, (start + end) / 2),
-            (QEvent.Type.MouseMove, end), (QEvent.Type.MouseButtonRelease, end),
-        ):  # fmt: skip
+            (QEvent.Type.MouseButtonPress, start),
+            (QEvent.Type.MouseMove, (start + end) / 2),
+            (QEvent.Type.MouseMove, end),
+            (QEvent.Type.MouseButtonRelease, end),
+        ):
             send(view, kind, point)
         self.settle()
 
@@ -86,9 +88,11 @@ class Settling(Station):
         item = right._items[price]
         right.scrollToItem(item)
         self.drag_out(
-            self.station.left_tree, "Grey Stack facts", self.left,
+            self.station.left_tree,
+            "Grey Stack facts",
+            self.left,
             right.viewport().mapToGlobal(right.visualItemRect(item).center()),
-        )  # fmt: skip
+        )
         self.assertEqual(self.station.pairing.to_of[time], price)
         arrow = self.id(self.left, "Grey Stack arrow")
         where = self.threads.mapToGlobal(self.spot(1, "Price note").toPoint())
@@ -122,9 +126,12 @@ class Settling(Station):
     def test_decisions_survive_a_rename_and_undo_comes_back(self):
         card, hero = self.id(self.left, "Grey Stack card"), self.id(self.right, "Hero card")
         self.station.pair(card, hero)
-        self.desk.do("rename", lambda p: put_frame(
-            p, change_layers(p.frames[0], {card: lambda e: __import__("msgspec").structs.replace(e, name="Zig")})
-        ))  # fmt: skip
+        self.desk.do(
+            "rename",
+            lambda p: put_frame(
+                p, change_layers(p.frames[0], {card: lambda e: __import__("msgspec").structs.replace(e, name="Zig")})
+            ),
+        )
         self.assertEqual(self.station.pairing.to_of[card], hero)
 
     def test_choosing_shows_it_everywhere(self):

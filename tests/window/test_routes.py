@@ -22,7 +22,7 @@ from avelt.core.model.triggers import (
     Tap,
     Timer,
     trigger_row,
-)  # fmt: skip
+)
 from avelt.core.model.values import Frame, Project
 from avelt.core.timing.schedule import length_of
 from avelt.demo.build import build_demo
@@ -36,7 +36,7 @@ from avelt.window.routes.cells import (
     read_change,
     shared,
     table_of,
-)  # fmt: skip
+)
 from avelt.window.routes.dialogs import EveryDialog, InputsDialog, proposed
 from avelt.window.routes.glyphs import GLYPHS
 from avelt.window.routes.grid import Grid
@@ -82,8 +82,15 @@ class Cells(unittest.TestCase):
 
     def test_changes_of_length_as_they_are_typed(self):
         for text, wanted in (
-            ("50", 50), ("50 ms", 50), ("0.4s", 400), ("1.2x", 240), ("1,5×", 300), ("80%", 160), ("+40", 240), ("-20 ms", 180),
-        ):  # fmt: skip
+            ("50", 50),
+            ("50 ms", 50),
+            ("0.4s", 400),
+            ("1.2x", 240),
+            ("1,5×", 300),
+            ("80%", 160),
+            ("+40", 240),
+            ("-20 ms", 180),
+        ):
             self.assertAlmostEqual(read_change(text)(200.0), wanted, msg=text)
         for text in ("", "fast", "x", "1.2.3", "ms"):
             with self.assertRaises(ValueError, msg=text):

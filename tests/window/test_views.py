@@ -29,19 +29,24 @@ def rows_of(project, opened=frozenset()):
 class SheetRows(unittest.TestCase):
     def setUp(self):
         left = (
-            box("same", 0, 0, 9, 9, name="Same"), box("a", 10, 10, 20, 20, "#ff0000", name="Card"), text("t", "hi", 0, 0, 10, name="Label"),
+            box("same", 0, 0, 9, 9, name="Same"),
+            box("a", 10, 10, 20, 20, "#ff0000", name="Card"),
+            text("t", "hi", 0, 0, 10, name="Label"),
             box("out", 50, 50, 9, 9, "#123123", name="Goes away"),
-        )  # fmt: skip
+        )
         right = (
-            box("same2", 0, 0, 9, 9, name="Same"), box("b", 60, 10, 20, 40, "#0000ff", name="Card"), text("u", "hi", 0, 0, 20, name="Label"),
-        )  # fmt: skip
+            box("same2", 0, 0, 9, 9, name="Same"),
+            box("b", 60, 10, 20, 40, "#0000ff", name="Card"),
+            text("u", "hi", 0, 0, 20, name="Label"),
+        )
         self.project = project_of(left, right)
 
     def test_only_what_changes_is_listed_with_its_role(self):
         rows = rows_of(self.project)
-        self.assertEqual([(r.left_name, r.right_name, r.role) for r in rows], [
-            ("Card", "Card", "both"), ("Label", "Label", "both"), ("Goes away", "leaves", "leaves"),
-        ])  # fmt: skip
+        self.assertEqual(
+            [(r.left_name, r.right_name, r.role) for r in rows],
+            [("Card", "Card", "both"), ("Label", "Label", "both"), ("Goes away", "leaves", "leaves")],
+        )
 
     def test_an_opened_layer_shows_its_properties_with_both_values(self):
         rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("a", "b")}) if r.prop}
@@ -168,10 +173,15 @@ class ValueTable(unittest.TestCase):
     def test_typed_values_are_read_where_they_belong(self):
         layer = find_layer(self.frame, "Grey Stack paper")
         for name, typed, field, wanted in (
-            ("size", "300 x 100", "w", 300), ("opacity", "25%", "opacity", 0.25), ("opacity", "0.5", "opacity", 0.5),
-            ("turn", "360°", "turn", 360), ("scale", "150 %", "scale_y", 1.5), ("name", " Paper ", "name", "Paper"),
-            ("fill", "teal", "fills", (Solid("#008080"),)), ("fill", "none", "fills", ()),
-        ):  # fmt: skip
+            ("size", "300 x 100", "w", 300),
+            ("opacity", "25%", "opacity", 0.25),
+            ("opacity", "0.5", "opacity", 0.5),
+            ("turn", "360°", "turn", 360),
+            ("scale", "150 %", "scale_y", 1.5),
+            ("name", " Paper ", "name", "Paper"),
+            ("fill", "teal", "fills", (Solid("#008080"),)),
+            ("fill", "none", "fills", ()),
+        ):
             with self.subTest(name=name, typed=typed):
                 new = set_from_text(self.project, self.frame.id, layer.id, name, typed)
                 self.assertEqual(getattr(layer_index(find_frame(new, "Sailings"))[layer.id], field), wanted)
@@ -209,9 +219,10 @@ class Strips(unittest.TestCase):
 
     def test_rounds_with_their_waits(self):
         each = self.loop(wait=40.0, wait_when="before each round")
-        self.assertEqual(pieces(each, 200.0), [
-            ("waits", 0, 40), ("there", 40, 90), ("back", 90, 140), ("waits", 140, 180), ("there", 180, 200),
-        ])  # fmt: skip
+        self.assertEqual(
+            pieces(each, 200.0),
+            [("waits", 0, 40), ("there", 40, 90), ("back", 90, 140), ("waits", 140, 180), ("there", 180, 200)],
+        )
         once = self.loop(wait=40.0, way="one way", rounds=1)
         self.assertEqual(pieces(once, 300.0), [("waits", 0, 40), ("there", 40, 140), ("rests", 140, 300)])
 

@@ -46,26 +46,32 @@ def _loops(project: Project) -> Project:
     )
     project, sway = add_loop(project, detail.id, swell.id, Pose(shift_x=-24.0, shift_y=3.0))
     project = edit_loop(
-        project, detail.id, sway,
+        project,
+        detail.id,
+        sway,
         lambda loop: replace(
             loop, name="swell", length=2600.0, wait=350.0, wait_when="before each round", curve=Named("swell")
         ),
-    )  # fmt: skip
+    )
     dot = find_layer(detail, "Seat dot")
     project, blink = add_loop(project, detail.id, dot.id, Pose(scale_x=1.5, scale_y=1.5, opacity=0.45))
     project = edit_loop(
-        project, detail.id, blink,
+        project,
+        detail.id,
+        blink,
         lambda loop: replace(loop, name="seat blink", length=420.0, wait=1500.0, wait_when="before each round"),
-    )  # fmt: skip
+    )
     boarding = find_frame(project, "Boarding pass")
     ring = find_layer(boarding, "Gate ring")
     project, glow = add_loop(project, boarding.id, ring.id, Pose(scale_x=1.7, scale_y=1.7, opacity=0.0))
     return edit_loop(
-        project, boarding.id, glow,
+        project,
+        boarding.id,
+        glow,
         lambda loop: replace(
             loop, name="lantern", way="one way", length=700.0, wait=900.0, wait_when="before each round"
         ),
-    )  # fmt: skip
+    )
 
 
 def _with_pivot(frame: Frame, layer_id: str, pivot: tuple[float, float]) -> tuple[Layer, ...]:

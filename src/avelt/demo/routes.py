@@ -105,26 +105,43 @@ def _card(project: Project) -> Project:
     for left, right, prop, start, end, curve in settle:
         own = {"start": start, "end": end, "curve": curve}
         project = _cue(project, out, (left, right), prop, **{k: v for k, v in own.items() if v is not None})
-    project = _leaving(project, out, (
-        ("Header", 0.0, 170.0), ("Outer Holm card", 0.0, 210.0), ("Sandray card", 30.0, 250.0), ("Tab bar", 0.0, 220.0),
-    ))  # fmt: skip
+    project = _leaving(
+        project,
+        out,
+        (
+            ("Header", 0.0, 170.0),
+            ("Outer Holm card", 0.0, 210.0),
+            ("Sandray card", 30.0, 250.0),
+            ("Tab bar", 0.0, 220.0),
+        ),
+    )
     for name, pose in (
-        ("Outer Holm card", Away(shift_y=-40.0, opacity=0.0)), ("Sandray card", Away(shift_y=40.0, opacity=0.0)),
+        ("Outer Holm card", Away(shift_y=-40.0, opacity=0.0)),
+        ("Sandray card", Away(shift_y=40.0, opacity=0.0)),
         ("Tab bar", Away(edge="bottom")),
-    ):  # fmt: skip
+    ):
         project = set_absent(project, out, _id(project, "Sailings", name), pose)
     late = (
-        ("Boat", 220.0), ("Swell", 280.0), ("Facts", 200.0), ("Back", 180.0), ("Deck note", 200.0),
-        ("Route line", 240.0), ("Board button", 280.0),
-    )  # fmt: skip
+        ("Boat", 220.0),
+        ("Swell", 280.0),
+        ("Facts", 200.0),
+        ("Back", 180.0),
+        ("Deck note", 200.0),
+        ("Route line", 240.0),
+        ("Board button", 280.0),
+    )
     project = _entering(project, out, tuple((name, start, 480.0) for name, start in late))
     rise = Away(shift_y=36.0, opacity=0.0)
     for name, pose in (
-        ("Boat", Away(shift_x=-50.0, turn=-8.0, opacity=0.0)), ("Swell", Away(shift_y=30.0, opacity=0.0)),
+        ("Boat", Away(shift_x=-50.0, turn=-8.0, opacity=0.0)),
+        ("Swell", Away(shift_y=30.0, opacity=0.0)),
         # The water comes piece by piece, not as one.
-        ("Water", Away()), ("Deck note", rise), ("Route line", rise), ("Board button", Away(edge="bottom")),
+        ("Water", Away()),
+        ("Deck note", rise),
+        ("Route line", rise),
+        ("Board button", Away(edge="bottom")),
         ("Way done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
-    ):  # fmt: skip
+    ):
         project = set_absent(project, out, _id(project, "Sailing detail", name), pose)
     return _card_back(_card_hangs(project, out))
 
@@ -147,10 +164,16 @@ def _card_back(project: Project) -> Project:
     project, back = _route(project, "Sailing detail", "Sailings", tap, 360.0, "settle", GoBack())
     gone = ("Water", "Back", "Facts", "Deck note", "Route line", "Board button")
     project = _leaving(project, back, tuple((name, 0.0, 130.0) for name in gone))
-    return _entering(project, back, (
-        ("Header", 120.0, 360.0), ("Outer Holm card", 130.0, 360.0), ("Sandray card", 160.0, 360.0),
-        ("Tab bar", 140.0, 360.0),
-    ))  # fmt: skip
+    return _entering(
+        project,
+        back,
+        (
+            ("Header", 120.0, 360.0),
+            ("Outer Holm card", 130.0, 360.0),
+            ("Sandray card", 160.0, 360.0),
+            ("Tab bar", 140.0, 360.0),
+        ),
+    )
 
 
 def _tabs(project: Project) -> Project:

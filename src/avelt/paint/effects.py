@@ -13,14 +13,20 @@ _Mode = QPainter.CompositionMode
 
 #: Blend modes that Qt paints itself.
 QT_MODES = {
-    "normal": _Mode.CompositionMode_SourceOver, "multiply": _Mode.CompositionMode_Multiply,
-    "screen": _Mode.CompositionMode_Screen, "overlay": _Mode.CompositionMode_Overlay,
-    "darken": _Mode.CompositionMode_Darken, "lighten": _Mode.CompositionMode_Lighten,
-    "color-dodge": _Mode.CompositionMode_ColorDodge, "color-burn": _Mode.CompositionMode_ColorBurn,
-    "hard-light": _Mode.CompositionMode_HardLight, "soft-light": _Mode.CompositionMode_SoftLight,
-    "difference": _Mode.CompositionMode_Difference, "exclusion": _Mode.CompositionMode_Exclusion,
+    "normal": _Mode.CompositionMode_SourceOver,
+    "multiply": _Mode.CompositionMode_Multiply,
+    "screen": _Mode.CompositionMode_Screen,
+    "overlay": _Mode.CompositionMode_Overlay,
+    "darken": _Mode.CompositionMode_Darken,
+    "lighten": _Mode.CompositionMode_Lighten,
+    "color-dodge": _Mode.CompositionMode_ColorDodge,
+    "color-burn": _Mode.CompositionMode_ColorBurn,
+    "hard-light": _Mode.CompositionMode_HardLight,
+    "soft-light": _Mode.CompositionMode_SoftLight,
+    "difference": _Mode.CompositionMode_Difference,
+    "exclusion": _Mode.CompositionMode_Exclusion,
     "plus-lighter": _Mode.CompositionMode_Plus,
-}  # fmt: skip
+}
 
 
 def pixels(image: QImage) -> np.ndarray:

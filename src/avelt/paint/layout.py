@@ -12,9 +12,20 @@ from avelt.paint.outlines import own_transform
 def bare(item: Item) -> Item:
     """The item without its effects."""
     return Item(
-        item.slot, item.layer, item.matrix, 1.0, item.w, item.h, pen=item.pen, outline=item.outline, text=item.text,
-        type_size=item.type_size, picture=item.picture, free=item.free, rolling=item.rolling,
-    )  # fmt: skip
+        item.slot,
+        item.layer,
+        item.matrix,
+        1.0,
+        item.w,
+        item.h,
+        pen=item.pen,
+        outline=item.outline,
+        text=item.text,
+        type_size=item.type_size,
+        picture=item.picture,
+        free=item.free,
+        rolling=item.rolling,
+    )
 
 
 def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...]:
@@ -24,9 +35,20 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
     turn = tuple(round(v, 5) for v in (matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22()))
     fills = tuple(brush.colours.tobytes() for brush in item.fills)
     return (
-        item.form, id(item.text), item.rolling, item.w, item.h, outline, pen, turn, fills, item.type_size,
-        item.tracking, entry.colour.tobytes(), entry.blur,
-    )  # fmt: skip
+        item.form,
+        id(item.text),
+        item.rolling,
+        item.w,
+        item.h,
+        outline,
+        pen,
+        turn,
+        fills,
+        item.type_size,
+        item.tracking,
+        entry.colour.tobytes(),
+        entry.blur,
+    )
 
 
 def mixes(item: Item) -> bool:

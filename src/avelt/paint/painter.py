@@ -176,9 +176,11 @@ class ScenePainter:
             item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal" or bool(item.cut)
         )
         layered = (
-            effects or item.mask is not None or item.isolates
+            effects
+            or item.mask is not None
+            or item.isolates
             or (item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None)))
-        )  # fmt: skip
+        )
         upright = matrix.isAffine() and abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
         clip = item.clips and bool(item.children)
         if not layered and (not clip or upright):

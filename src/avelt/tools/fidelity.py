@@ -36,9 +36,17 @@ _ACROSS, _DOWN = 8, 12  # pictures in one page for the browser
 _GOOD, _FAIR = 2.0, 6.0
 _SLOW = 2.0  # seconds
 _OPTIONS = (
-    "headless", "no-sandbox", "disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
-    "disable-component-update", "disable-sync", "hide-scrollbars", "allow-file-access-from-files",
-)  # fmt: skip
+    "headless",
+    "no-sandbox",
+    "disable-gpu",
+    "disable-quic",
+    "no-first-run",
+    "disable-background-networking",
+    "disable-component-update",
+    "disable-sync",
+    "hide-scrollbars",
+    "allow-file-access-from-files",
+)
 
 
 @dataclass(frozen=True)

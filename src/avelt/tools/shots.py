@@ -209,9 +209,22 @@ def _hold(window: MainWindow, ms: float) -> None:
 
 
 SHOTS: tuple[Callable[[MainWindow], None], ...] = (
-    frames, colours, routes, together, pairs, ghost, timing, on_the_way, tryouts, comes_to_life, loops, rehearse,
-    handoff, shelf, dark,
-)  # fmt: skip
+    frames,
+    colours,
+    routes,
+    together,
+    pairs,
+    ghost,
+    timing,
+    on_the_way,
+    tryouts,
+    comes_to_life,
+    loops,
+    rehearse,
+    handoff,
+    shelf,
+    dark,
+)
 
 
 def main(folder: Path = FOLDER) -> None:

@@ -39,17 +39,51 @@ class Palette:
 
 
 LIGHT = Palette(
-    desk="#EFEBE2", bar="#F6F3EB", sheet="#FFFEFB", line="#D9D2C3", faint="#ECE6D8", ink="#22302F", quiet="#5E6A67",
-    leaves="#C9681C", leaves_text="#A84F0C", arrives="#0E7C74", arrives_text="#0B6B64", now="#8E2F5C",
-    loop="#6B7F2E", loop_text="#5A6A22", loop_light="#A9B97A", chosen="#F3ECDD", trouble="#B0261E",
-    differs="#DDEBE8", ribbon_from="#E8BA8C", ribbon_to="#8FC7C0", hatch="#CFC6B2",
-)  # fmt: skip
+    desk="#EFEBE2",
+    bar="#F6F3EB",
+    sheet="#FFFEFB",
+    line="#D9D2C3",
+    faint="#ECE6D8",
+    ink="#22302F",
+    quiet="#5E6A67",
+    leaves="#C9681C",
+    leaves_text="#A84F0C",
+    arrives="#0E7C74",
+    arrives_text="#0B6B64",
+    now="#8E2F5C",
+    loop="#6B7F2E",
+    loop_text="#5A6A22",
+    loop_light="#A9B97A",
+    chosen="#F3ECDD",
+    trouble="#B0261E",
+    differs="#DDEBE8",
+    ribbon_from="#E8BA8C",
+    ribbon_to="#8FC7C0",
+    hatch="#CFC6B2",
+)
 DARK = Palette(
-    desk="#171C1C", bar="#1D2323", sheet="#222929", line="#364040", faint="#2A3232", ink="#EDE8DC", quiet="#9DA8A4",
-    leaves="#E58A43", leaves_text="#E58A43", arrives="#3DB3A9", arrives_text="#3DB3A9", now="#DB79A8",
-    loop="#A5BC5B", loop_text="#A5BC5B", loop_light="#66753B", chosen="#2E3533", trouble="#F0776D",
-    differs="#233B39", ribbon_from="#8A5A34", ribbon_to="#2C746E", hatch="#4A5450",
-)  # fmt: skip
+    desk="#171C1C",
+    bar="#1D2323",
+    sheet="#222929",
+    line="#364040",
+    faint="#2A3232",
+    ink="#EDE8DC",
+    quiet="#9DA8A4",
+    leaves="#E58A43",
+    leaves_text="#E58A43",
+    arrives="#3DB3A9",
+    arrives_text="#3DB3A9",
+    now="#DB79A8",
+    loop="#A5BC5B",
+    loop_text="#A5BC5B",
+    loop_light="#66753B",
+    chosen="#2E3533",
+    trouble="#F0776D",
+    differs="#233B39",
+    ribbon_from="#8A5A34",
+    ribbon_to="#2C746E",
+    hatch="#4A5450",
+)
 
 
 class Theme(QObject):
@@ -118,11 +152,20 @@ def _qt_palette(p: Palette) -> QPalette:
     made = QPalette()
     role = QPalette.ColorRole
     for key, text in (
-        (role.Window, p.desk), (role.WindowText, p.ink), (role.Base, p.sheet), (role.AlternateBase, p.bar),
-        (role.Text, p.ink), (role.Button, p.sheet), (role.ButtonText, p.ink), (role.Highlight, p.ink),
-        (role.HighlightedText, p.sheet), (role.ToolTipBase, p.sheet), (role.ToolTipText, p.ink),
-        (role.PlaceholderText, p.quiet), (role.Link, p.arrives_text),
-    ):  # fmt: skip
+        (role.Window, p.desk),
+        (role.WindowText, p.ink),
+        (role.Base, p.sheet),
+        (role.AlternateBase, p.bar),
+        (role.Text, p.ink),
+        (role.Button, p.sheet),
+        (role.ButtonText, p.ink),
+        (role.Highlight, p.ink),
+        (role.HighlightedText, p.sheet),
+        (role.ToolTipBase, p.sheet),
+        (role.ToolTipText, p.ink),
+        (role.PlaceholderText, p.quiet),
+        (role.Link, p.arrives_text),
+    ):
         made.setColor(key, QColor(text))
     for key in (role.WindowText, role.Text, role.ButtonText):
         made.setColor(QPalette.ColorGroup.Disabled, key, QColor(p.line))

@@ -38,6 +38,4 @@ def _even(dashes: Dashes) -> Dashes:
 
 def _whole(dashes: Dashes) -> Dashes:
     """The pattern with its gaps closed."""
-    return tuple(
-        value for k in range(0, len(dashes), 2) for value in (dashes[k] + dashes[k + 1], 0.0)
-    )  # fmt: skip
+    return tuple(value for k in range(0, len(dashes), 2) for value in (dashes[k] + dashes[k + 1], 0.0))

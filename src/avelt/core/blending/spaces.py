@@ -34,12 +34,19 @@ def _same(values: Floats) -> Floats:
 
 
 INTO: dict[Space, Callable[[Floats], Floats]] = {
-    "oklab": colour.to_oklab, "oklch": _polar, "lab": colour.to_lab, "srgb": _same, "srgb-linear": colour.to_linear,
-}  # fmt: skip
+    "oklab": colour.to_oklab,
+    "oklch": _polar,
+    "lab": colour.to_lab,
+    "srgb": _same,
+    "srgb-linear": colour.to_linear,
+}
 OUT: dict[Space, Callable[[Floats], Floats]] = {
-    "oklab": colour.from_oklab, "oklch": _flat, "lab": colour.from_lab, "srgb": _same,
+    "oklab": colour.from_oklab,
+    "oklch": _flat,
+    "lab": colour.from_lab,
+    "srgb": _same,
     "srgb-linear": colour.from_linear,
-}  # fmt: skip
+}
 
 
 def vectors(rgba: ArrayLike, space: Space) -> Floats:

@@ -45,14 +45,20 @@ def missing_layers(project: Project) -> Iterator[Trouble]:
         frame = frame_by_id(project, route.leaves).name
         if (touched := hot_layer(route.trigger)) and touched not in layers:
             yield Trouble(
-                "layer gone", f"The layer to {trigger_row(route.trigger).word} is not in {frame} any more.",
-                (route.id,), (route.leaves,), "choose another",
-            )  # fmt: skip
+                "layer gone",
+                f"The layer to {trigger_row(route.trigger).word} is not in {frame} any more.",
+                (route.id,),
+                (route.leaves,),
+                "choose another",
+            )
         if isinstance(route.trigger, Drag) and route.trigger.along == "path" and route.trigger.path not in layers:
             yield Trouble(
-                "path gone", f"The path to drag along is not in {frame}.", (route.id,), (route.leaves,),
+                "path gone",
+                f"The path to drag along is not in {frame}.",
+                (route.id,),
+                (route.leaves,),
                 "choose another",
-            )  # fmt: skip
+            )
 
 
 def missing_inputs(project: Project) -> Iterator[Trouble]:
@@ -90,9 +96,11 @@ def same_trigger(project: Project) -> Iterator[Trouble]:
                 word = trigger_row(route.trigger).word
                 there = frame_by_id(project, other.arrives).name
                 yield Trouble(
-                    "same trigger", f"The same {word} already goes to {there}: only the first of both runs.",
-                    (route.id, other.id), (route.leaves,),
-                )  # fmt: skip
+                    "same trigger",
+                    f"The same {word} already goes to {there}: only the first of both runs.",
+                    (route.id, other.id),
+                    (route.leaves,),
+                )
                 break
         seen[route.leaves].append(route)
 
@@ -172,8 +180,14 @@ def _rings(steps: dict[str, list[tuple[str, str]]], start: str) -> Iterator[tupl
 
 Rule = Callable[[Project], Iterator[Trouble]]
 RULES: tuple[Rule, ...] = (
-    missing_layers, missing_inputs, same_trigger, unreachable, dead_ends, actions_without_ground, circles,
-)  # fmt: skip
+    missing_layers,
+    missing_inputs,
+    same_trigger,
+    unreachable,
+    dead_ends,
+    actions_without_ground,
+    circles,
+)
 
 
 def _all(project: Project) -> tuple[Trouble, ...]:

@@ -26,9 +26,13 @@ KEYWORDS: dict[str, PlainCurve] = {
     "step-end": Steps(1, "end"),
 }
 _JUMPS = {
-    "jump-start": "start", "start": "start", "jump-end": "end", "end": "end",
-    "jump-none": "none", "jump-both": "both",
-}  # fmt: skip
+    "jump-start": "start",
+    "start": "start",
+    "jump-end": "end",
+    "end": "end",
+    "jump-none": "none",
+    "jump-both": "both",
+}
 _CALL = re.compile(r"([a-z-]+)\(([^()]*)\)")
 _MAX_STEPS = 10_000
 _MAX_POINTS = 10_000
@@ -169,9 +173,15 @@ def _read_points(parts: list[str]) -> PlainCurve:
 
 
 _READERS: dict[str, Callable[[list[str]], PlainCurve]] = {
-    "cubic-bezier": _read_handles, "steps": _read_steps, "linear": _read_points, "spring": _read_spring,
-    "drawn": _read_drawn, "drops": _read_drops, "ring": _read_ring, "hold": _read_hold,
-}  # fmt: skip
+    "cubic-bezier": _read_handles,
+    "steps": _read_steps,
+    "linear": _read_points,
+    "spring": _read_spring,
+    "drawn": _read_drawn,
+    "drops": _read_drops,
+    "ring": _read_ring,
+    "hold": _read_hold,
+}
 
 
 def number(value: float, digits: int = 4) -> str:

@@ -9,14 +9,7 @@ import msgspec
 from avelt.core.edits.frames import free_name, put_frame
 from avelt.core.edits.layers import move_in_frame
 from avelt.core.edits.place import space_of
-from avelt.core.edits.structure import (
-    children_of,
-    fresh_copy,
-    parent_of,
-    shifted,
-    topmost_chosen,
-    with_children,
-)  # fmt: skip
+from avelt.core.edits.structure import children_of, fresh_copy, parent_of, shifted, topmost_chosen, with_children
 from avelt.core.errors import EditError
 from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import flatten

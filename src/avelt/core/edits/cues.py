@@ -40,9 +40,7 @@ def place_cue(project: Project, route_id: str, key: CueKey, start: float, end: f
 
     def moved(old: Transition) -> Transition:
         by = {"start": start - now[0], "end": end - now[1]}
-        return replace(
-            old, ties=tuple(replace(t, by=t.by + by[t.at]) if t.cue == key else t for t in old.ties)
-        )  # fmt: skip
+        return replace(old, ties=tuple(replace(t, by=t.by + by[t.at]) if t.cue == key else t for t in old.ties))
 
     if hung:
         project = edit_transition(project, route_id, moved)

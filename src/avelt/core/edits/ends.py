@@ -21,10 +21,15 @@ replace = msgspec.structs.replace
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)")
 #: Property -> the layer's values that its numbers are, and by what the number shown is divided.
 _NAMES: dict[str, tuple[tuple[str, ...], float]] = {
-    "size": (("w", "h"), 1.0), "turn": (("turn",), 1.0), "tilt": (("turn_x", "turn_y"), 1.0),
-    "scale": (("scale_x", "scale_y"), 100.0), "skew": (("skew",), 1.0), "opacity": (("opacity",), 100.0),
-    "stroke": (("stroke_width",), 1.0), "blur": (("blur",), 1.0),
-}  # fmt: skip
+    "size": (("w", "h"), 1.0),
+    "turn": (("turn",), 1.0),
+    "tilt": (("turn_x", "turn_y"), 1.0),
+    "scale": (("scale_x", "scale_y"), 100.0),
+    "skew": (("skew",), 1.0),
+    "opacity": (("opacity",), 100.0),
+    "stroke": (("stroke_width",), 1.0),
+    "blur": (("blur",), 1.0),
+}
 _WORDS = {"fill": "fill", "corner": "corner", "trim": "trim", "type": "type"}
 
 

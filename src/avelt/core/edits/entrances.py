@@ -30,9 +30,7 @@ def make_entrance(project: Project, frame_id: str, layers: Iterable[str]) -> Pro
     wanted = _outermost(frame, layers)
     if not wanted:
         raise EditError("Choose the layers that shall come to life: the frame has none of them.")
-    motion = Transition(
-        None, Named("settle"), enter=Away(shift_y=24.0, opacity=0.0), enter_curve=Named("arrive"),
-    )  # fmt: skip
+    motion = Transition(None, Named("settle"), enter=Away(shift_y=24.0, opacity=0.0), enter_curve=Named("arrive"))
     project = put_frame(project, replace(frame, entrance=Entrance(wanted, motion)))
     return _spread(project, frame_id, wanted)
 
@@ -58,15 +56,16 @@ def set_layers(project: Project, frame_id: str, layers: Iterable[str]) -> Projec
     old = frame.entrance.transition
     kept = set(wanted)
     motion = replace(
-        old, cues=tuple(cue for cue in old.cues if cue.to_id in kept),
+        old,
+        cues=tuple(cue for cue in old.cues if cue.to_id in kept),
         ties=tuple(tie for tie in old.ties if tie.cue[1] in kept and tie.to[1] in kept),
         staggers=tuple(
-            entry for entry in (
-                replace(e, cues=tuple(key for key in e.cues if key[1] in kept)) for e in old.staggers
-            ) if len(entry.cues) > 1
+            entry
+            for entry in (replace(e, cues=tuple(key for key in e.cues if key[1] in kept)) for e in old.staggers)
+            if len(entry.cues) > 1
         ),
         absents=tuple(entry for entry in old.absents if entry.layer in kept),
-    )  # fmt: skip
+    )
     return put_frame(project, replace(frame, entrance=replace(frame.entrance, layers=wanted, transition=motion)))
 
 

@@ -84,9 +84,12 @@ def add_frames(project: Project, frames: Sequence[Frame], assets: Sequence[Asset
         made.append(numbered)
     first = project.first or (made[0].id if made else "")
     return replace(
-        project, frames=(*project.frames, *made), assets=(*project.assets, *new_assets.values()), next_id=next_id,
+        project,
+        frames=(*project.frames, *made),
+        assets=(*project.assets, *new_assets.values()),
+        next_id=next_id,
         first=first,
-    )  # fmt: skip
+    )
 
 
 def chain_routes(project: Project) -> Project:

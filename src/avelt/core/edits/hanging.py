@@ -21,9 +21,15 @@ Name = Callable[[CueKey], str]
 
 
 def tie(
-    project: Project, route_id: str, cue: CueKey, to: CueKey, name: Name, at: Moment = "start",
-    to_at: Moment = "end", by: float | None = None,
-) -> Project:  # fmt: skip
+    project: Project,
+    route_id: str,
+    cue: CueKey,
+    to: CueKey,
+    name: Name,
+    at: Moment = "start",
+    to_at: Moment = "end",
+    by: float | None = None,
+) -> Project:
     """Hang an end of a cue on an end of another. Without ``by`` it stays where it is now.
 
     ``EditError`` with the names when the cues would hang on each other in a circle.
@@ -39,19 +45,17 @@ def tie(
     if found:
         raise refuse_circle(tuple(name(key) for key in found))
     return edit_transition(
-        project, route_id,
-        lambda old: replace(old, ties=(*(t for t in old.ties if (t.cue, t.at) != (cue, at)), new)),
-    )  # fmt: skip
+        project, route_id, lambda old: replace(old, ties=(*(t for t in old.ties if (t.cue, t.at) != (cue, at)), new))
+    )
 
 
 def set_offset(project: Project, route_id: str, cue: CueKey, at: Moment, by: float) -> Project:
     """Another offset for a tie, ms; below zero it overlaps."""
     return edit_transition(
-        project, route_id,
-        lambda old: replace(
-            old, ties=tuple(replace(t, by=by) if (t.cue, t.at) == (cue, at) else t for t in old.ties)
-        ),
-    )  # fmt: skip
+        project,
+        route_id,
+        lambda old: replace(old, ties=tuple(replace(t, by=by) if (t.cue, t.at) == (cue, at) else t for t in old.ties)),
+    )
 
 
 def untie(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
@@ -69,13 +73,19 @@ def untie(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
 
 
 def chain(
-    project: Project, route_id: str, keys: Sequence[CueKey], how: Literal["after", "with", "before"], name: Name,
+    project: Project,
+    route_id: str,
+    keys: Sequence[CueKey],
+    how: Literal["after", "with", "before"],
+    name: Name,
     by: float = 0.0,
-) -> Project:  # fmt: skip
+) -> Project:
     """Each of the cues after, with or before the one in front of it."""
     ends: dict[str, tuple[Moment, Moment]] = {
-        "after": ("start", "end"), "with": ("start", "start"), "before": ("end", "start"),
-    }  # fmt: skip
+        "after": ("start", "end"),
+        "with": ("start", "start"),
+        "before": ("end", "start"),
+    }
     at, to_at = ends[how]
     for previous, key in pairwise(keys):
         project = tie(project, route_id, key, previous, name, at, to_at, by)
@@ -113,13 +123,13 @@ def _out_of_staggers(project: Project, route_id: str, keys: Iterable[CueKey]) ->
 def set_stagger(project: Project, route_id: str, rule: Stagger) -> Project:
     """A stagger changed; with fewer than two cues it goes."""
     return edit_transition(
-        project, route_id,
+        project,
+        route_id,
         lambda old: replace(
-            old, staggers=tuple(
-                new for new in (rule if e.id == rule.id else e for e in old.staggers) if len(new.cues) > 1
-            )
+            old,
+            staggers=tuple(new for new in (rule if e.id == rule.id else e for e in old.staggers) if len(new.cues) > 1),
         ),
-    )  # fmt: skip
+    )
 
 
 def dissolve(project: Project, route_id: str, stagger_id: str) -> Project:
@@ -131,9 +141,8 @@ def dissolve(project: Project, route_id: str, stagger_id: str) -> Project:
     plan = plan_of(project, transition)
     times = {key: plan.of(key) for key in rule.cues}
     project = edit_transition(
-        project, route_id,
-        lambda old: replace(old, staggers=tuple(e for e in old.staggers if e.id != stagger_id)),
-    )  # fmt: skip
+        project, route_id, lambda old: replace(old, staggers=tuple(e for e in old.staggers if e.id != stagger_id))
+    )
     for key, (start, end) in times.items():
         project = place_cue(project, route_id, key, start, end)
     return project

@@ -54,9 +54,10 @@ def rename_input(project: Project, input_id: str, name: str) -> Project:
         return replace(route, only_if=text) if text != route.only_if else route
 
     return replace(
-        project, inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
+        project,
+        inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
         routes=tuple(change(route) for route in project.routes),
-    )  # fmt: skip
+    )
 
 
 def set_input_kind(project: Project, input_id: str, kind: Kind) -> Project:

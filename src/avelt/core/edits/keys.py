@@ -78,16 +78,24 @@ def _share_at(program: Program, slot: int, ms: float) -> float:
 
 
 def change_key(
-    project: Project, route_id: str, cue: CueKey, place: int, *, at: float | None = None,
-    value: tuple[float, ...] | None = None, curve: Curve | str | None = "keep",
-) -> tuple[Project, int]:  # fmt: skip
+    project: Project,
+    route_id: str,
+    cue: CueKey,
+    place: int,
+    *,
+    at: float | None = None,
+    value: tuple[float, ...] | None = None,
+    curve: Curve | str | None = "keep",
+) -> tuple[Project, int]:
     """Moment, value or curve of a key (by its place among the cue's); gives its place afterwards."""
     keys = list(_timed(project, route_id, cue).keys)
     old = keys.pop(place)
     new = replace(
-        old, at=old.at if at is None else min(0.999, max(0.001, at)), value=old.value if value is None else value,
+        old,
+        at=old.at if at is None else min(0.999, max(0.001, at)),
+        value=old.value if value is None else value,
         curve=old.curve if curve == "keep" else curve,
-    )  # fmt: skip
+    )
     keys = sorted([*keys, new], key=lambda k: k.at)
     return change_cues(project, route_id, [cue], keys=tuple(keys)), keys.index(new)
 

@@ -40,7 +40,7 @@ from avelt.core.model.values import (
     Stroke,
     Subpath,
     Text,
-)  # fmt: skip
+)
 
 replace = msgspec.structs.replace
 
@@ -243,8 +243,12 @@ def fit_text(layer: Layer, measure: Callable[[Text], float]) -> Layer:
 
 def _set_align(layer: Layer, value: object) -> Layer:
     words: dict[str, Literal["left", "center", "right"]] = {
-        "left": "left", "center": "center", "centre": "center", "middle": "center", "right": "right",
-    }  # fmt: skip
+        "left": "left",
+        "center": "center",
+        "centre": "center",
+        "middle": "center",
+        "right": "right",
+    }
     if not isinstance(layer.body, Text) or str(value).strip().lower() not in words:
         raise FormatError("A text is aligned left, centre or right.")
     return replace(layer, body=replace(layer.body, align=words[str(value).strip().lower()]))
@@ -268,8 +272,10 @@ def _set_clip(layer: Layer, value: object) -> Layer:
 
 def _set_fit(layer: Layer, value: object) -> Layer:
     fits: dict[str, Literal["stretch", "inside", "cover"]] = {
-        "stretch": "stretch", "inside": "inside", "cover": "cover",
-    }  # fmt: skip
+        "stretch": "stretch",
+        "inside": "inside",
+        "cover": "cover",
+    }
     word = str(value).strip().lower()
     if not isinstance(layer.body, Picture) or word not in fits:
         raise FormatError("A picture fits by stretch, inside or cover.")

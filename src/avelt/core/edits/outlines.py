@@ -92,10 +92,13 @@ def from_pathops(path: Any) -> Outline:
             points.extend(line_to(points[-1], pts[0]))
         elif verb == pathops.PathVerb.QUAD:
             (x0, y0), (hx, hy), (x1, y1) = points[-1], *pts
-            points.extend([
-                (x0 + (hx - x0) * 2 / 3, y0 + (hy - y0) * 2 / 3), (x1 + (hx - x1) * 2 / 3, y1 + (hy - y1) * 2 / 3),
-                (x1, y1),
-            ])  # fmt: skip
+            points.extend(
+                [
+                    (x0 + (hx - x0) * 2 / 3, y0 + (hy - y0) * 2 / 3),
+                    (x1 + (hx - x1) * 2 / 3, y1 + (hy - y1) * 2 / 3),
+                    (x1, y1),
+                ]
+            )
         elif verb == pathops.PathVerb.CUBIC:
             points.extend(pts)
         elif verb == pathops.PathVerb.CLOSE:
@@ -133,9 +136,10 @@ def area_of(layer: Layer, of_text: TextOutline) -> Any:
             "square": pathops.LineCap.SQUARE_CAP,
         }
         joins = {
-            "miter": pathops.LineJoin.MITER_JOIN, "round": pathops.LineJoin.ROUND_JOIN,
+            "miter": pathops.LineJoin.MITER_JOIN,
+            "round": pathops.LineJoin.ROUND_JOIN,
             "bevel": pathops.LineJoin.BEVEL_JOIN,
-        }  # fmt: skip
+        }
         line.stroke(stroke.width, caps[stroke.cap], joins[stroke.join], stroke.miter)
         line.convertConicsToQuads()
         whole = pathops.op(whole, line, pathops.PathOp.UNION)
@@ -201,9 +205,11 @@ def combine(project: Project, frame_id: str, ids: Sequence[str], how: How, of_te
         raise EditError("Choose two layers or more to combine their outlines.")
     flat = flatten(frame)
     operation = {
-        "union": pathops.PathOp.UNION, "subtract": pathops.PathOp.DIFFERENCE,
-        "intersect": pathops.PathOp.INTERSECTION, "exclude": pathops.PathOp.XOR,
-    }[how]  # fmt: skip
+        "union": pathops.PathOp.UNION,
+        "subtract": pathops.PathOp.DIFFERENCE,
+        "intersect": pathops.PathOp.INTERSECTION,
+        "exclude": pathops.PathOp.XOR,
+    }[how]
     lowest = chosen[0]
     space = space_of(flat, parent_of(flat, lowest))
     base = flat.layers[flat.index[lowest]]

@@ -180,9 +180,15 @@ def move_end(project: Project, route_id: str, length: float | None) -> Project:
 
 
 def set_cue(
-    project: Project, route_id: str, key: CueKey, *, start: float | str | None = "keep",
-    end: float | str | None = "keep", curve: Curve | str | None = "keep", shortest: bool | str | None = "keep",
-) -> Project:  # fmt: skip
+    project: Project,
+    route_id: str,
+    key: CueKey,
+    *,
+    start: float | str | None = "keep",
+    end: float | str | None = "keep",
+    curve: Curve | str | None = "keep",
+    shortest: bool | str | None = "keep",
+) -> Project:
     """Give a cue its own start, end, curve or way of turning; ``None`` is inherited, "keep" leaves it."""
 
     def change(old: Transition) -> Transition:
@@ -322,20 +328,26 @@ def set_all_absent(
 
 
 def settle(
-    project: Project, route_id: str, ends: tuple[str, str], *, content: ContentChange | None = None,
-    swap_at: float | Literal["keep"] | None = "keep", order_at: float | Literal["keep"] | None = "keep",
+    project: Project,
+    route_id: str,
+    ends: tuple[str, str],
+    *,
+    content: ContentChange | None = None,
+    swap_at: float | Literal["keep"] | None = "keep",
+    order_at: float | Literal["keep"] | None = "keep",
     shift: float | None = None,
-) -> Project:  # fmt: skip
+) -> Project:
     """How a pair's content turns into the other, and when; ``None`` moments are half way."""
 
     def change(old: Transition) -> Transition:
         now = next((s for s in old.settled if (s.from_id, s.to_id) == ends), Settled(*ends))
         new = replace(
-            now, content=now.content if content is None else content,
+            now,
+            content=now.content if content is None else content,
             swap_at=now.swap_at if swap_at == "keep" else _share(swap_at),
             order_at=now.order_at if order_at == "keep" else _share(order_at),
             shift=now.shift if shift is None else shift % 1.0,
-        )  # fmt: skip
+        )
         others = tuple(s for s in old.settled if (s.from_id, s.to_id) != ends)
         plain = new == Settled(*ends)
         if plain and len(others) == len(old.settled):

@@ -33,7 +33,7 @@ from avelt.core.model.values import (
     Stroke,
     Subpath,
     Text,
-)  # fmt: skip
+)
 
 replace = msgspec.structs.replace
 FILL = Solid("#8fb6b0")

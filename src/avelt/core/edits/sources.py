@@ -31,10 +31,23 @@ _NEAR = 1e-6
 
 #: What is compared: the field of a layer and the word for it.
 _FIELDS = (
-    ("name", "name"), ("x", "x"), ("y", "y"), ("w", "width"), ("h", "height"), ("turn", "turn"),
-    ("scale_x", "scale"), ("scale_y", "scale"), ("skew", "skew"), ("opacity", "opacity"), ("hidden", "hidden"),
-    ("fills", "fill"), ("stroke", "stroke"), ("blend", "blend"), ("blur", "blur"), ("shadows", "shadow"),
-)  # fmt: skip
+    ("name", "name"),
+    ("x", "x"),
+    ("y", "y"),
+    ("w", "width"),
+    ("h", "height"),
+    ("turn", "turn"),
+    ("scale_x", "scale"),
+    ("scale_y", "scale"),
+    ("skew", "skew"),
+    ("opacity", "opacity"),
+    ("hidden", "hidden"),
+    ("fills", "fill"),
+    ("stroke", "stroke"),
+    ("blend", "blend"),
+    ("blur", "blur"),
+    ("shadows", "shadow"),
+)
 _GROUP_FIELDS = ("clips", "mask_by", "isolates")
 
 
@@ -71,10 +84,12 @@ def differences(frame: Frame, new: Frame) -> tuple[SourceChange, ...]:
     sides = [
         f"{word} {_plain(a)} → {_plain(b)}"
         for word, a, b in (
-            ("width", base.w, new.w), ("height", base.h, new.h), ("background", source.background, new.background),
+            ("width", base.w, new.w),
+            ("height", base.h, new.h),
+            ("background", source.background, new.background),
         )
         if a != b
-    ]  # fmt: skip
+    ]
     if sides:
         found.append(SourceChange(FRAME, "changed", frame.name, None, None, "", (), tuple(sides)))
     flat = flatten(new)

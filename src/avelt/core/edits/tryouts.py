@@ -57,12 +57,14 @@ def edit_version(project: Project, route_id: str, tryout_id: str, change: Callab
     tried = change(edit_route(project, route_id, lambda r: replace(r, transition=own)))
     made = route_by_id(tried, route_id).transition
     return edit_route(
-        tried, route_id,
+        tried,
+        route_id,
         lambda r: replace(
-            r, transition=route.transition,
+            r,
+            transition=route.transition,
             tryouts=tuple(replace(e, transition=made) if e.id == tryout_id else e for e in route.tryouts),
         ),
-    )  # fmt: skip
+    )
 
 
 def name_tryout(project: Project, route_id: str, tryout_id: str, name: str) -> Project:
@@ -71,9 +73,10 @@ def name_tryout(project: Project, route_id: str, tryout_id: str, name: str) -> P
     if not wanted:
         return project
     return edit_route(
-        project, route_id,
+        project,
+        route_id,
         lambda r: replace(r, tryouts=tuple(replace(e, name=wanted) if e.id == tryout_id else e for e in r.tryouts)),
-    )  # fmt: skip
+    )
 
 
 def drop_tryout(project: Project, route_id: str, tryout_id: str) -> Project:

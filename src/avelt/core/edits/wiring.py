@@ -211,21 +211,30 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
         if keys and entry.keys[0].curve is not None and entry.curve is not None:
             keys = (replace(keys[0], curve=curve(entry.curve, back)), *keys[1:])
         return Cue(
-            entry.to_id, entry.from_id, entry.prop,
+            entry.to_id,
+            entry.from_id,
+            entry.prop,
             None if inherits else max(0.0, (length - end) * factor - by),
             None if inherits else max(0.0, (length - start) * factor - by),
-            curve(whole, back) if whole is not None else None, entry.shortest, entry.space, entry.muted, keys,
+            curve(whole, back) if whole is not None else None,
+            entry.shortest,
+            entry.space,
+            entry.muted,
+            keys,
             _way_back(entry.way),
-        )  # fmt: skip
+        )
 
     def moment(share: float | None) -> float | None:
         return None if share is None else 1.0 - share
 
     return replace(
-        old, length=length * factor if old.length is not None else None, curve=curve(old.curve, False),
+        old,
+        length=length * factor if old.length is not None else None,
+        curve=curve(old.curve, False),
         cues=tuple(cue(plan.cues.get(key, Cue(*key))) for key in dict.fromkeys((*plan.cues, *plan.hung))),
         decisions=tuple(Decision(d.to_id, d.from_id, d.together) for d in old.decisions),
-        leave=old.enter, enter=old.leave,
+        leave=old.enter,
+        enter=old.leave,
         leave_curve=None if old.enter_curve is None else curve(old.enter_curve, True),
         enter_curve=None if old.leave_curve is None else curve(old.leave_curve, True),
         ties=tuple(_tie_back(tie, factor) for tie in old.ties),
@@ -234,7 +243,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
             Settled(s.to_id, s.from_id, s.content, moment(s.swap_at), moment(s.order_at), (1.0 - s.shift) % 1.0)
             for s in old.settled
         ),
-    )  # fmt: skip
+    )
 
 
 def _key_back(key: CueKey) -> CueKey:
@@ -293,9 +302,10 @@ def _same_pairs(project: Project, there: Route, back_id: str) -> Project:
     if not new:
         return project
     return edit_route(
-        project, back_id,
+        project,
+        back_id,
         lambda r: replace(r, transition=replace(r.transition, decisions=(*r.transition.decisions, *new))),
-    )  # fmt: skip
+    )
 
 
 # Copying motion
@@ -329,11 +339,18 @@ def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> 
             absents += [replace(entry, layer=ident, pose=_behind(entry.pose, left, right))] if alone else []
             placed, missed = placed + alone, missed + (not alone)
         motion = replace(
-            target.transition, length=source.transition.length, curve=source.transition.curve, cues=tuple(cues),
-            leave_curve=source.transition.leave_curve, enter_curve=source.transition.enter_curve, ties=ties,
-            staggers=staggers, absents=tuple(absents), leave=_behind(source.transition.leave, left, right),
+            target.transition,
+            length=source.transition.length,
+            curve=source.transition.curve,
+            cues=tuple(cues),
+            leave_curve=source.transition.leave_curve,
+            enter_curve=source.transition.enter_curve,
+            ties=ties,
+            staggers=staggers,
+            absents=tuple(absents),
+            leave=_behind(source.transition.leave, left, right),
             enter=_behind(source.transition.enter, left, right),
-        )  # fmt: skip
+        )
         project = edit_route(project, target_id, lambda r, motion=motion: replace(r, transition=motion))  # type: ignore[misc]
     return project, placed, missed
 

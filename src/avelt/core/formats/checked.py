@@ -12,14 +12,7 @@ from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.errors import FormatError
 from avelt.core.model import conditions
 from avelt.core.model.curves import Curve, Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
-from avelt.core.model.limits import (
-    MAX_COORDINATE,
-    MAX_DEPTH,
-    MAX_FRAMES,
-    MAX_LAYERS,
-    MAX_MS,
-    MAX_PATH_NUMBERS,
-)  # fmt: skip
+from avelt.core.model.limits import MAX_COORDINATE, MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS
 from avelt.core.model.motion import Cue, Transition
 from avelt.core.model.properties import KEYED
 from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row

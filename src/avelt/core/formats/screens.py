@@ -70,11 +70,12 @@ def screens_in(frame: Frame) -> tuple[Screen, ...]:
     rooms.sort(key=lambda room: (round(room[1][1] / 50), room[1][0]))
     return tuple(
         Screen(
-            names.get(i) or _given_name(flat.layers[i]) or f"{frame.name} {k + 1}", box,
+            names.get(i) or _given_name(flat.layers[i]) or f"{frame.name} {k + 1}",
+            box,
             tuple(flat.layers[j].id for j in members[i]),
         )
         for k, (i, box) in enumerate(rooms)
-    )  # fmt: skip
+    )
 
 
 def _level(flat: Flat) -> list[int]:
@@ -143,9 +144,8 @@ def apart(imported: Imported, screens: Sequence[Screen]) -> list[Imported]:
         if source is not None:
             notes = tuple(note for note in source.notes if note.element.partition("#")[2] in inside or not note.element)
             source = replace(
-                source, screen=screen.name, base=own.layers, notes=notes, size=(own.w, own.h),
-                background=own.background,
-            )  # fmt: skip
+                source, screen=screen.name, base=own.layers, notes=notes, size=(own.w, own.h), background=own.background
+            )
         made.append(Imported(replace(own, source=source, isolates=frame.isolates), imported.assets))
     return made
 
@@ -156,9 +156,14 @@ def _opened(flat: Flat, i: int, box: Rect) -> list[Layer]:
     body = layer.body
     shift = [1.0, 0.0, 0.0, 1.0, -box[0], -box[1]]
     plain = isinstance(body, Group) and not (
-        body.mask or body.clips or body.isolates or layer.opacity < 1 or layer.shadows or layer.blur
+        body.mask
+        or body.clips
+        or body.isolates
+        or layer.opacity < 1
+        or layer.shadows
+        or layer.blur
         or layer.blend != "normal"
-    )  # fmt: skip
+    )
     if plain and abs(layer.w - box[2]) < 1 and abs(layer.h - box[3]) < 1:
         return [
             with_matrix(child, affine.multiply(shift, flat.world[flat.index[child.id]])) for child in layer.children

@@ -24,10 +24,26 @@ from avelt.core.model.values import Group, Layer, Path, Solid
 if TYPE_CHECKING:
     from avelt.core.formats.svg_reader import Here, Reader
 
-_BLENDS = frozenset((
-    "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
-    "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
-))  # fmt: skip
+_BLENDS = frozenset(
+    (
+        "multiply",
+        "screen",
+        "overlay",
+        "darken",
+        "lighten",
+        "color-dodge",
+        "color-burn",
+        "hard-light",
+        "soft-light",
+        "difference",
+        "exclusion",
+        "hue",
+        "saturation",
+        "color",
+        "luminosity",
+        "plus-lighter",
+    )
+)
 _REGION = 1.5  # standard deviations of a blur that its filter's region must leave room for, or it is seen to cut
 Rect = tuple[float, float, float, float]
 
@@ -84,9 +100,13 @@ def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
             box = _in_user_units(layer, factor)
             found = svg_filter.evaluated(target, reader.sheet, box)
             effects = Effects(
-                float(np.hypot(effects.blur, found.blur)), (*effects.shadows, *found.shadows),
-                effects.opacity * found.opacity, (*effects.notes, *found.notes), found.tone, found.shift,
-            )  # fmt: skip
+                float(np.hypot(effects.blur, found.blur)),
+                (*effects.shadows, *found.shadows),
+                effects.opacity * found.opacity,
+                (*effects.notes, *found.notes),
+                found.tone,
+                found.shift,
+            )
             window = _region(target, box, layer, factor, here)
     except FormatError as error:
         reader.notes.add("left out", f"a filter: {error.sentence}", node.says, node.line)
@@ -148,9 +168,11 @@ def _cuts(layer: Layer, window: Rect) -> bool:
         left, right = min(left, x + shift_x - far), max(right, x + w + shift_x + far)
         top, bottom = min(top, y + shift_y - far), max(bottom, y + h + shift_y + far)
     return (
-        left < window[0] - 0.5 or top < window[1] - 0.5
-        or right > window[0] + window[2] + 0.5 or bottom > window[1] + window[3] + 0.5
-    )  # fmt: skip
+        left < window[0] - 0.5
+        or top < window[1] - 0.5
+        or right > window[0] + window[2] + 0.5
+        or bottom > window[1] + window[3] + 0.5
+    )
 
 
 # Clips and masks

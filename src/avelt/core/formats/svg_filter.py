@@ -399,10 +399,12 @@ def _dropped(chain: _Chain, node: Node) -> _Picture:
     below = chain.wanted(node)
     base = next((part for part in _parts(below) if isinstance(part, _Graphic)), _Graphic())
     cast = _Shade(
-        flood.rgb, flood.alpha, base.x + chain.number(node, "dx", "2", chain.box[2]),
+        flood.rgb,
+        flood.alpha,
+        base.x + chain.number(node, "dx", "2", chain.box[2]),
         base.y + chain.number(node, "dy", "2", chain.box[3]),
         math.hypot(base.blur, found[0] * (chain.box[2] if chain.shares else 1.0)),
-    )  # fmt: skip
+    )
     return _over(cast, below)
 
 

@@ -109,11 +109,15 @@ def stroke_of(reader: Reader, node: Node, here: Here, area: Area, factor: float)
     order = style.get("paint-order", "normal").split()
     under = "stroke" in order and ("fill" not in order or order.index("stroke") < order.index("fill"))
     return Stroke(
-        paint, width * factor,
+        paint,
+        width * factor,
         cap if cap in ("butt", "round", "square") else "butt",  # type: ignore[arg-type]
         join if join in ("miter", "round", "bevel") else "miter",  # type: ignore[arg-type]
-        miter, dashes, length(style.get("stroke-dashoffset", "0"), diagonal) * factor, under=under,
-    )  # fmt: skip
+        miter,
+        dashes,
+        length(style.get("stroke-dashoffset", "0"), diagonal) * factor,
+        under=under,
+    )
 
 
 def _markers(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) -> list[Layer]:

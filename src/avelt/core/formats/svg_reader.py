@@ -23,10 +23,29 @@ from avelt.core.geometry.bezier import union
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
 from avelt.core.model.values import Asset, Body, Frame, Group, Layer, Text
 
-_NOT_DRAWN = frozenset((
-    "defs", "symbol", "clipPath", "mask", "marker", "pattern", "linearGradient", "radialGradient", "filter", "style",
-    "title", "desc", "metadata", "stop", "solidColor", "meshgradient", "script", "view", "cursor",
-))  # fmt: skip
+_NOT_DRAWN = frozenset(
+    (
+        "defs",
+        "symbol",
+        "clipPath",
+        "mask",
+        "marker",
+        "pattern",
+        "linearGradient",
+        "radialGradient",
+        "filter",
+        "style",
+        "title",
+        "desc",
+        "metadata",
+        "stop",
+        "solidColor",
+        "meshgradient",
+        "script",
+        "view",
+        "cursor",
+    )
+)
 _MOVING = frozenset(("animate", "animateTransform", "animateMotion", "animateColor", "set"))
 _GROUPS = frozenset(("g", "a", "svg", "switch"))
 _DEFAULT_SIZE = (300.0, 150.0)  # CSS 2, replaced elements without a size
@@ -52,9 +71,11 @@ class Here:
     def moved(self, own: Floats, turn: float = 0.0) -> Here:
         """Where something inside stands that has a transform of its own."""
         return replace(
-            self, matrix=affine.multiply(self.matrix, own), total=affine.multiply(self.total, own),
+            self,
+            matrix=affine.multiply(self.matrix, own),
+            total=affine.multiply(self.total, own),
             turn=self.turn + turn,
-        )  # fmt: skip
+        )
 
 
 class Reader:
@@ -264,9 +285,14 @@ class Reader:
         return self.wrap(named, children, matrix, typed=typed, window=window)
 
     def wrap(
-        self, node: Node, children: list[Layer], matrix: Floats, name: str = "", typed: float = 0.0,
+        self,
+        node: Node,
+        children: list[Layer],
+        matrix: Floats,
+        name: str = "",
+        typed: float = 0.0,
         window: Rect | None = None,
-    ) -> Layer:  # fmt: skip
+    ) -> Layer:
         """Children (in the group's space) as a group whose box is around them, under a transform.
 
         A ``window`` (x, y, w, h) that something stands out of becomes the box, and clips.
@@ -357,11 +383,19 @@ def inked(layer: Layer) -> Rect:
 
 def _stands_out(box: Rect, window: Rect) -> bool:
     return (
-        box[0] < window[0] - _SLACK or box[1] < window[1] - _SLACK
-        or box[0] + box[2] > window[0] + window[2] + _SLACK or box[1] + box[3] > window[1] + window[3] + _SLACK
-    )  # fmt: skip
+        box[0] < window[0] - _SLACK
+        or box[1] < window[1] - _SLACK
+        or box[0] + box[2] > window[0] + window[2] + _SLACK
+        or box[1] + box[3] > window[1] + window[3] + _SLACK
+    )
 
 
 _TYPE_WORDS = {
-    "xx-small": 9.0, "x-small": 10.0, "small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0,
-}  # fmt: skip
+    "xx-small": 9.0,
+    "x-small": 10.0,
+    "small": 13.0,
+    "medium": 16.0,
+    "large": 18.0,
+    "x-large": 24.0,
+    "xx-large": 32.0,
+}

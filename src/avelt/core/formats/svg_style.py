@@ -11,20 +11,82 @@ import tinycss2
 from avelt.core.formats.report import Notes
 from avelt.core.formats.xml_tree import Node
 
-INHERITED = frozenset((
-    "clip-rule", "color", "cursor", "direction", "dominant-baseline", "fill", "fill-opacity", "fill-rule",
-    "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "paint-order", "stroke",
-    "stroke-dasharray", "stroke-dashoffset", "stroke-linecap", "stroke-linejoin", "stroke-miterlimit",
-    "stroke-opacity", "stroke-width", "text-anchor", "text-transform", "visibility", "white-space",
-    "word-spacing", "writing-mode", "font", "line-height", "marker-start", "marker-mid", "marker-end",
-    "-context-fill", "-context-stroke",
-))  # fmt: skip
-OWN = frozenset((
-    "alignment-baseline", "background", "baseline-shift", "clip-path", "display", "filter", "isolation", "mask",
-    "mask-type", "mix-blend-mode", "opacity", "overflow", "stop-color", "stop-opacity", "text-decoration",
-    "transform", "vector-effect", "transform-origin", "transform-box", "marker", "flood-color", "flood-opacity",
-    "color-interpolation-filters", "x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "d",
-))  # fmt: skip
+INHERITED = frozenset(
+    (
+        "clip-rule",
+        "color",
+        "cursor",
+        "direction",
+        "dominant-baseline",
+        "fill",
+        "fill-opacity",
+        "fill-rule",
+        "font-family",
+        "font-size",
+        "font-style",
+        "font-weight",
+        "letter-spacing",
+        "paint-order",
+        "stroke",
+        "stroke-dasharray",
+        "stroke-dashoffset",
+        "stroke-linecap",
+        "stroke-linejoin",
+        "stroke-miterlimit",
+        "stroke-opacity",
+        "stroke-width",
+        "text-anchor",
+        "text-transform",
+        "visibility",
+        "white-space",
+        "word-spacing",
+        "writing-mode",
+        "font",
+        "line-height",
+        "marker-start",
+        "marker-mid",
+        "marker-end",
+        "-context-fill",
+        "-context-stroke",
+    )
+)
+OWN = frozenset(
+    (
+        "alignment-baseline",
+        "background",
+        "baseline-shift",
+        "clip-path",
+        "display",
+        "filter",
+        "isolation",
+        "mask",
+        "mask-type",
+        "mix-blend-mode",
+        "opacity",
+        "overflow",
+        "stop-color",
+        "stop-opacity",
+        "text-decoration",
+        "transform",
+        "vector-effect",
+        "transform-origin",
+        "transform-box",
+        "marker",
+        "flood-color",
+        "flood-opacity",
+        "color-interpolation-filters",
+        "x",
+        "y",
+        "width",
+        "height",
+        "cx",
+        "cy",
+        "r",
+        "rx",
+        "ry",
+        "d",
+    )
+)
 _AS_ATTRIBUTE = (INHERITED | OWN) - {
     "font",
     "background",
@@ -134,9 +196,10 @@ class Sheet:
                     notes.add("left out", f"the style selector “{selector.strip()[:60]}”", node.says, node.line)
                     continue
                 weight = (
-                    sum(bool(p.ident) for p in parts), sum(len(p.classes) + len(p.attrs) + len(p.where) for p in parts),
+                    sum(bool(p.ident) for p in parts),
+                    sum(len(p.classes) + len(p.attrs) + len(p.where) for p in parts),
                     sum(p.tag not in ("", "*") for p in parts),
-                )  # fmt: skip
+                )
                 self.rules.append(_Rule(parts, weight, len(self.rules), declarations))
 
     def declared(self, node: Node) -> Style:

@@ -27,10 +27,18 @@ _ALIGN = {"start": "left", "middle": "center", "end": "right"}
 _WEIGHTS = {"normal": 400, "bold": 700, "bolder": 700, "lighter": 300}
 #: Where the baseline lies below the wanted line, in font sizes, for a typical sans.
 _SHIFT = {
-    "middle": 0.26, "central": 0.35, "hanging": 0.75, "text-before-edge": 0.93, "text-top": 0.93,
-    "before-edge": 0.93, "text-after-edge": -0.21, "text-bottom": -0.21, "after-edge": -0.21, "ideographic": -0.21,
+    "middle": 0.26,
+    "central": 0.35,
+    "hanging": 0.75,
+    "text-before-edge": 0.93,
+    "text-top": 0.93,
+    "before-edge": 0.93,
+    "text-after-edge": -0.21,
+    "text-bottom": -0.21,
+    "after-edge": -0.21,
+    "ideographic": -0.21,
     "mathematical": 0.4,
-}  # fmt: skip
+}
 
 
 def rough_width(text: Text) -> float:
@@ -77,9 +85,14 @@ class TextReader:
     """Reads one ``text`` element."""
 
     def __init__(
-        self, style_of: Callable[[Node, Style], Style], paint: Callable[[Style, Node], Paint | None], notes: Notes,
-        measure: TextMeasure, view: tuple[float, float], find: Callable[[str], Node | None] = lambda ident: None,
-    ) -> None:  # fmt: skip
+        self,
+        style_of: Callable[[Node, Style], Style],
+        paint: Callable[[Style, Node], Paint | None],
+        notes: Notes,
+        measure: TextMeasure,
+        view: tuple[float, float],
+        find: Callable[[str], Node | None] = lambda ident: None,
+    ) -> None:
         self.style_of, self.paint, self.notes, self.measure, self.view = style_of, paint, notes, measure, view
         self.find = find
         self.pieces: list[Piece] = []
@@ -267,10 +280,15 @@ class TextReader:
                 merged.append(run)
         slanted = style.get("font-style", "normal") in ("italic", "oblique")
         return Text(
-            tuple(merged), family(style), size, weight(style), slanted,
-            gap / size if gap and size else 1.2, spacing,
+            tuple(merged),
+            family(style),
+            size,
+            weight(style),
+            slanted,
+            gap / size if gap and size else 1.2,
+            spacing,
             _ALIGN.get(style.get("text-anchor", "start"), "left"),  # type: ignore[arg-type]
-        )  # fmt: skip
+        )
 
 
 def _trim(piece: Piece) -> None:

@@ -246,8 +246,10 @@ _Made = tuple[list[_Point], _Point | None]
 def _quadratic(start: _Point, handle: _Point, end: _Point) -> list[_Point]:
     (x0, y0), (hx, hy), (x1, y1) = start, handle, end
     return [
-        (x0 + (hx - x0) * 2 / 3, y0 + (hy - y0) * 2 / 3), (x1 + (hx - x1) * 2 / 3, y1 + (hy - y1) * 2 / 3), (x1, y1),
-    ]  # fmt: skip
+        (x0 + (hx - x0) * 2 / 3, y0 + (hy - y0) * 2 / 3),
+        (x1 + (hx - x1) * 2 / 3, y1 + (hy - y1) * 2 / 3),
+        (x1, y1),
+    ]
 
 
 _SEGMENTS: dict[str, Callable[[_Point, _Point, list[float]], _Made]] = {

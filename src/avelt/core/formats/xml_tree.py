@@ -62,9 +62,15 @@ class _Parser(DefusedExpatParser):  # type: ignore[misc]
     entities = 0
 
     def defused_entity_decl(
-        self, name: str, is_parameter_entity: bool, value: str | None, base: object, sysid: object, pubid: object,
+        self,
+        name: str,
+        is_parameter_entity: bool,
+        value: str | None,
+        base: object,
+        sysid: object,
+        pubid: object,
         notation_name: object,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.entities += 1
         plain = value is not None and len(value) <= MAX_ENTITY and not set(value) & set("&%<")
         if not plain or self.entities > MAX_ENTITIES:

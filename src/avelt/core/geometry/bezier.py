@@ -140,7 +140,20 @@ def oval_outline(w: float, h: float) -> Floats:
     """The ellipse in a box, clockwise from its top; four cubics."""
     rx, ry = w / 2, h / 2
     kx, ky = rx * KAPPA, ry * KAPPA
-    return np.array([
-        (rx, 0), (rx + kx, 0), (w, ry - ky), (w, ry), (w, ry + ky), (rx + kx, h), (rx, h),
-        (rx - kx, h), (0, ry + ky), (0, ry), (0, ry - ky), (rx - kx, 0), (rx, 0),
-    ])  # fmt: skip
+    return np.array(
+        [
+            (rx, 0),
+            (rx + kx, 0),
+            (w, ry - ky),
+            (w, ry),
+            (w, ry + ky),
+            (rx + kx, h),
+            (rx, h),
+            (rx - kx, h),
+            (0, ry + ky),
+            (0, ry),
+            (0, ry - ky),
+            (rx - kx, 0),
+            (rx, 0),
+        ]
+    )

@@ -51,9 +51,17 @@ class Flat:
 def parts_of(layer: Layer) -> tuple[float, ...]:
     """The numbers of a layer's transform, in the order of ``PARTS``."""
     return (
-        layer.x, layer.y, layer.w, layer.h, layer.pivot[0], layer.pivot[1],
-        layer.turn, layer.scale_x, layer.scale_y, layer.skew,
-    )  # fmt: skip
+        layer.x,
+        layer.y,
+        layer.w,
+        layer.h,
+        layer.pivot[0],
+        layer.pivot[1],
+        layer.turn,
+        layer.scale_x,
+        layer.scale_y,
+        layer.skew,
+    )
 
 
 def _flatten(frame: Frame) -> Flat:

@@ -31,11 +31,13 @@ def tilted(parts: ArrayLike, turn_x: float, turn_y: float, distance: float) -> F
     a, b = np.deg2rad(turn_x), np.deg2rad(turn_y)
     px, py = float(p[0] + p[4] * p[2]), float(p[1] + p[5] * p[3])
     near = 1.0 / distance if distance > 0 else 0.0
-    lean = np.array([
-        [np.cos(b), 0.0, 0.0],
-        [np.sin(b) * np.sin(a), np.cos(a), 0.0],
-        [np.sin(b) * np.cos(a) * near, -np.sin(a) * near, 1.0],
-    ])  # fmt: skip
+    lean = np.array(
+        [
+            [np.cos(b), 0.0, 0.0],
+            [np.sin(b) * np.sin(a), np.cos(a), 0.0],
+            [np.sin(b) * np.cos(a) * near, -np.sin(a) * near, 1.0],
+        ]
+    )
     there = np.array([[1.0, 0.0, px], [0.0, 1.0, py], [0.0, 0.0, 1.0]])
     back = np.array([[1.0, 0.0, -px], [0.0, 1.0, -py], [0.0, 0.0, 1.0]])
     return np.asarray(there @ lean @ back @ flat)

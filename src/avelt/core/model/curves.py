@@ -47,8 +47,14 @@ class Drawn(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", 
     """
 
     points: tuple[tuple[float, float], ...] = (
-        (0.0, 0.0), (0.2, 0.0), (0.3, 0.55), (0.45, 0.6), (0.62, 0.66), (0.7, 1.0), (1.0, 1.0),
-    )  # fmt: skip
+        (0.0, 0.0),
+        (0.2, 0.0),
+        (0.3, 0.55),
+        (0.45, 0.6),
+        (0.62, 0.66),
+        (0.7, 1.0),
+        (1.0, 1.0),
+    )
 
 
 class Drops(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="curve", tag="drops"):

@@ -41,19 +41,56 @@ BY_KEY = {prop.key: prop for prop in PROPERTIES}
 
 #: What a key on the way holds, by property: columns of the dense block; of a fill red, green, blue and alpha, 0..1.
 KEYED: dict[str, tuple[str, ...]] = {
-    "place": ("x", "y"), "size": ("w", "h"), "turn": ("turn",), "tilt": ("turn_x", "turn_y"),
-    "scale": ("scale_x", "scale_y"), "skew": ("skew",), "corner": ("radius_1", "radius_2", "radius_3", "radius_4"),
-    "opacity": ("opacity",), "stroke": ("stroke_width",), "trim": ("trim_start", "trim_end", "trim_offset"),
-    "blur": ("blur", "back_blur"), "cut": ("cut_top", "cut_right", "cut_bottom", "cut_left"),
-    "type": ("type_size", "tracking", "line_height"), "fill": ("red", "green", "blue", "alpha"),
-}  # fmt: skip
+    "place": ("x", "y"),
+    "size": ("w", "h"),
+    "turn": ("turn",),
+    "tilt": ("turn_x", "turn_y"),
+    "scale": ("scale_x", "scale_y"),
+    "skew": ("skew",),
+    "corner": ("radius_1", "radius_2", "radius_3", "radius_4"),
+    "opacity": ("opacity",),
+    "stroke": ("stroke_width",),
+    "trim": ("trim_start", "trim_end", "trim_offset"),
+    "blur": ("blur", "back_blur"),
+    "cut": ("cut_top", "cut_right", "cut_bottom", "cut_left"),
+    "type": ("type_size", "tracking", "line_height"),
+    "fill": ("red", "green", "blue", "alpha"),
+}
 
 #: Columns of the dense block; the first ten are those of ``geometry.flatten.PARTS``.
 SCALARS = (
-    "x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew",
-    "opacity", "radius_1", "radius_2", "radius_3", "radius_4", "stroke_width", "dash_offset",
-    "type_size", "tracking", "line_height", "turn_x", "turn_y", "trim_start", "trim_end", "trim_offset",
-    "blur", "back_blur", "mix", "cut_top", "cut_right", "cut_bottom", "cut_left",
-)  # fmt: skip
+    "x",
+    "y",
+    "w",
+    "h",
+    "pivot_x",
+    "pivot_y",
+    "turn",
+    "scale_x",
+    "scale_y",
+    "skew",
+    "opacity",
+    "radius_1",
+    "radius_2",
+    "radius_3",
+    "radius_4",
+    "stroke_width",
+    "dash_offset",
+    "type_size",
+    "tracking",
+    "line_height",
+    "turn_x",
+    "turn_y",
+    "trim_start",
+    "trim_end",
+    "trim_offset",
+    "blur",
+    "back_blur",
+    "mix",
+    "cut_top",
+    "cut_right",
+    "cut_bottom",
+    "cut_left",
+)
 COLUMN = {name: i for i, name in enumerate(SCALARS)}
 PROPERTY_OF_COLUMN = tuple(next(p.key for p in PROPERTIES if name in p.scalars) for name in SCALARS)

@@ -149,11 +149,20 @@ class GoBack(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", 
 
 #: Nine points of a frame, row by row, and a place of one's own.
 Point = Literal[
-    "top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right", "by hand",
-]  # fmt: skip
+    "top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right", "by hand"
+]
 POINTS: tuple[Point, ...] = (
-    "top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right", "by hand",
-)  # fmt: skip
+    "top left",
+    "top",
+    "top right",
+    "left",
+    "middle",
+    "right",
+    "bottom left",
+    "bottom",
+    "bottom right",
+    "by hand",
+)
 
 
 class ShowOver(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="show over"):
@@ -226,22 +235,33 @@ TRIGGERS = (
     Row(HoverIn, "hover in", "The pointer comes over a layer", (_ON,)),
     Row(HoverOut, "hover out", "The pointer goes off a layer", (_ON,)),
     Row(
-        Drag, "drag", "The motion follows the pointer that drags",
+        Drag,
+        "drag",
+        "The motion follows the pointer that drags",
         (
-            _ON, Field("along", "Along", "choice", ("right", "left", "down", "up", "path")),
-            Field("path", "Path", "path"), Field("travel", "Travel", "px"), Field("lets_go", "Lets go at", "share"),
+            _ON,
+            Field("along", "Along", "choice", ("right", "left", "down", "up", "path")),
+            Field("path", "Path", "path"),
+            Field("travel", "Travel", "px"),
+            Field("lets_go", "Lets go at", "share"),
         ),
         True,
     ),
     Row(
-        Scroll, "scroll", "The motion follows the scrolling of the frame",
+        Scroll,
+        "scroll",
+        "The motion follows the scrolling of the frame",
         (Field("axis", "Along", "choice", ("down", "right")), Field("start", "From", "px"), Field("end", "To", "px")),
         True,
     ),
     Row(
-        Pointer, "pointer", "The motion follows where the pointer is",
+        Pointer,
+        "pointer",
+        "The motion follows where the pointer is",
         (
-            _ON, Field("axis", "Along", "choice", ("right", "down")), Field("start", "From", "share"),
+            _ON,
+            Field("axis", "Along", "choice", ("right", "down")),
+            Field("start", "From", "share"),
             Field("end", "To", "share"),
         ),
         True,
@@ -249,36 +269,50 @@ TRIGGERS = (
     Row(Key, "key", "A key of the keyboard goes down", (Field("key", "Key", "key"),)),
     Row(Timer, "timer", "By itself, some time after the frame was arrived at", (Field("wait", "After", "ms"),)),
     Row(
-        Loading, "loading", "As the frame begins to load, or when it is ready",
+        Loading,
+        "loading",
+        "As the frame begins to load, or when it is ready",
         (Field("when", "When it", "choice", ("starts", "is ready")),),
     ),
     Row(
-        Crosses, "input crosses", "An input comes to a value or goes past it",
+        Crosses,
+        "input crosses",
+        "An input comes to a value or goes past it",
         (
-            Field("input", "Input", "input"), Field("value", "Value", "value"),
+            Field("input", "Input", "input"),
+            Field("value", "Value", "value"),
             Field("way", "When", "choice", ("rising", "falling", "either way")),
         ),
     ),
     Row(Signal, "signal", "A signal is sent", (Field("input", "Signal", "signal"),)),
     Row(Ends, "motion ends", "Another motion comes to its end", (Field("motion", "Motion", "motion"),)),
-)  # fmt: skip
+)
 
 ACTIONS = (
     Row(Go, "go there", "The frame arrived at takes the place of this one"),
     Row(GoBack, "go back", "Back to where one came from, when that is this frame"),
     Row(
-        ShowOver, "show over", "The frame is laid over this one",
+        ShowOver,
+        "show over",
+        "The frame is laid over this one",
         (
-            Field("at", "At", "choice", POINTS), Field("x", "From left", "px"), Field("y", "From top", "px"),
-            Field("scrim", "Scrim", "choice"), Field("outside_closes", "Closes", "yes", ("on a press outside",)),
+            Field("at", "At", "choice", POINTS),
+            Field("x", "From left", "px"),
+            Field("y", "From top", "px"),
+            Field("scrim", "Scrim", "choice"),
+            Field("outside_closes", "Closes", "yes", ("on a press outside",)),
         ),
     ),
     Row(SwapOver, "swap over", "The frame takes the place of the one that is shown over another"),
     Row(PutAway, "put away", "What was shown over goes again"),
-    Row(SetInput, "set input", "An input becomes a value; the frame stays",
-        (Field("input", "Input", "input"), Field("value", "To", "value"))),
+    Row(
+        SetInput,
+        "set input",
+        "An input becomes a value; the frame stays",
+        (Field("input", "Input", "input"), Field("value", "To", "value")),
+    ),
     Row(SendSignal, "send signal", "A signal goes out; the frame stays", (Field("input", "Signal", "signal"),)),
-)  # fmt: skip
+)
 _TRIGGER_ROWS = {row.make: row for row in TRIGGERS}
 _ACTION_ROWS = {row.make: row for row in ACTIONS}
 

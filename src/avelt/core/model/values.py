@@ -132,9 +132,24 @@ class Shadow(msgspec.Struct, frozen=True, omit_defaults=True):
 
 #: How a layer is mixed with what lies beneath it (Compositing and Blending Level 1, ``mix-blend-mode``).
 Blend = Literal[
-    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
-    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
-]  # fmt: skip
+    "normal",
+    "multiply",
+    "screen",
+    "overlay",
+    "darken",
+    "lighten",
+    "color-dodge",
+    "color-burn",
+    "hard-light",
+    "soft-light",
+    "difference",
+    "exclusion",
+    "hue",
+    "saturation",
+    "color",
+    "luminosity",
+    "plus-lighter",
+]
 
 
 class Box(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="box"):
@@ -216,9 +231,7 @@ class Group(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", t
 
 
 Body = Box | Oval | Path | Text | Picture | Group
-KIND_WORDS = {
-    Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group",
-}  # fmt: skip
+KIND_WORDS = {Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group"}
 
 
 class Layer(msgspec.Struct, frozen=True, omit_defaults=True):

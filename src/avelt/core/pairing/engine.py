@@ -136,19 +136,25 @@ def pair_frames(left: Frame, right: Frame, decisions: tuple[Decision, ...] = ())
     weighed = [(e.i, e.j, e.score) for e in edges.values()]
     pairs = _make_pairs(a, b, partner, taken, by, sure)
     return Pairing(
-        a, b, pairs,
+        a,
+        b,
+        pairs,
         tuple(a.flat.layers[i].id for i in range(a.count) if partner[i] < 0),
         tuple(b.flat.layers[j].id for j in range(b.count) if taken[j] < 0),
         np.concatenate([w[0] for w in weighed]),
         np.concatenate([w[1] for w in weighed]),
         np.concatenate([w[2] for w in weighed]),
-    )  # fmt: skip
+    )
 
 
 def _by_origin(
-    a: Facts, b: Facts, partner: np.ndarray, taken: np.ndarray, by: dict[int, Literal["origin", "hand", "evidence"]],
+    a: Facts,
+    b: Facts,
+    partner: np.ndarray,
+    taken: np.ndarray,
+    by: dict[int, Literal["origin", "hand", "evidence"]],
     apart: set[tuple[int, int]],
-) -> None:  # fmt: skip
+) -> None:
     origins = {layer.origin: j for j, layer in enumerate(b.flat.layers)}
     for i, layer in enumerate(a.flat.layers):
         j = origins.get(layer.origin, -1)
@@ -254,9 +260,13 @@ def certainty(score: float, margin: float) -> float:
 
 
 def _make_pairs(
-    a: Facts, b: Facts, partner: np.ndarray, taken: np.ndarray, by: dict[int, Literal["origin", "hand", "evidence"]],
+    a: Facts,
+    b: Facts,
+    partner: np.ndarray,
+    taken: np.ndarray,
+    by: dict[int, Literal["origin", "hand", "evidence"]],
     sure: dict[int, float],
-) -> tuple[Pair, ...]:  # fmt: skip
+) -> tuple[Pair, ...]:
     i = np.flatnonzero(partner >= 0)
     j = partner[i]
     marks = evidence.scores(a, b, i, j, partner, taken).tolist()

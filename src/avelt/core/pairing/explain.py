@@ -106,10 +106,16 @@ def _ordinal(place: int) -> str:
 
 #: A kind of evidence that speaks against a couple, as said of the other layer; {} is filled by ``_against``.
 _AGAINST = {
-    "name": "has another name", "name path": "lies in groups of other names", "kind": "is a {kind}",
-    "text": "has other words", "look": "looks otherwise", "inside": "holds other things",
-    "made of": "is made of other kinds", "place in the tree": "lies in another group", "shape and spot": "{spot}",
-}  # fmt: skip
+    "name": "has another name",
+    "name path": "lies in groups of other names",
+    "kind": "is a {kind}",
+    "text": "has other words",
+    "look": "looks otherwise",
+    "inside": "holds other things",
+    "made of": "is made of other kinds",
+    "place in the tree": "lies in another group",
+    "shape and spot": "{spot}",
+}
 _SPEAKS_AGAINST = 0.5
 _FAR = 0.75  # of the score for shape and spot: below it the distance is told
 

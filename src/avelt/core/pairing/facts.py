@@ -118,12 +118,27 @@ def _gather(frame: Frame) -> Facts:
     before, after = _neighbours(flat)
     twin, twins, twin_spot = _twins(names, named, words, kinds, make, spot)
     return Facts(
-        flat, names, named, tuple(paths), words, kinds,
-        spot, look, order,
+        flat,
+        names,
+        named,
+        tuple(paths),
+        words,
+        kinds,
+        spot,
+        look,
+        order,
         tuple(layer.body.asset if isinstance(layer.body, Picture) else "" for layer in flat.layers),
         tuple(frozenset(s) for s in inner),
-        _inner_spots(flat, spot), before, after, make, leaves, chains, twin, twins, twin_spot,
-    )  # fmt: skip
+        _inner_spots(flat, spot),
+        before,
+        after,
+        make,
+        leaves,
+        chains,
+        twin,
+        twins,
+        twin_spot,
+    )
 
 
 def _insides(flat: Flat, kinds: np.ndarray) -> tuple[Floats, Floats, tuple[tuple[int, ...], ...]]:

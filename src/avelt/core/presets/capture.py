@@ -62,8 +62,9 @@ def left_out(project: Project, route_id: str, ends: Ends) -> str:
             ("the space of its colours", any(cue.space is not None for cue in cues)),
             ("what it is tied to", any(tie.cue[:2] == ends for tie in motion.ties)),
             ("the rule of its stagger", any(key[:2] == ends for rule in motion.staggers for key in rule.cues)),
-        ) if there
-    ]  # fmt: skip
+        )
+        if there
+    ]
     return f"A preset does not keep {', '.join(found)}: times and curves are kept as they are now." if found else ""
 
 

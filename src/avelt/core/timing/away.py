@@ -52,9 +52,9 @@ def beyond(flat: Flat, index: int, edge: str, lifted: bool) -> tuple[float, floa
     """The shift, in the space of the layer's parent, that takes it wholly beyond an edge of the frame."""
     x, y, w, h = (float(v) for v in flat.bounds[index])
     frame = flat.frame
-    far = {
-        "left": (-(x + w), 0.0), "right": (frame.w - x, 0.0), "top": (0.0, -(y + h)), "bottom": (0.0, frame.h - y),
-    }[edge]  # fmt: skip
+    far = {"left": (-(x + w), 0.0), "right": (frame.w - x, 0.0), "top": (0.0, -(y + h)), "bottom": (0.0, frame.h - y)}[
+        edge
+    ]
     up = int(flat.parent[index])
     if lifted or up < 0:
         return far

@@ -36,9 +36,11 @@ def _of_body(left: Layer, right: Layer) -> list[tuple[str, bool]]:
     one, other = left.body, right.body
     if isinstance(one, Text) and isinstance(other, Text):
         return [
-            ("type size", one.size != other.size), ("weight", one.weight != other.weight),
-            ("tracking", one.tracking != other.tracking), ("words", one.words != other.words),
-        ]  # fmt: skip
+            ("type size", one.size != other.size),
+            ("weight", one.weight != other.weight),
+            ("tracking", one.tracking != other.tracking),
+            ("words", one.words != other.words),
+        ]
     if isinstance(one, Box) and isinstance(other, Box):
         return [("corners", one.radii != other.radii)]
     if isinstance(one, Path) and isinstance(other, Path):

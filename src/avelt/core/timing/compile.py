@@ -84,12 +84,22 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
         cue_of[slot * len(SCALARS) + COLUMN["mix"]] = cues.number(when)
     spans = np.array([(start, end) for start, end, _ in cues.numbers] or [(0.0, 0.0)], float)
     return Program(
-        left=left, right=right, merged=laid.merged, parts=laid.parts, start=laid.start, end=laid.end,
-        colours=laid.colours, cue_of=cue_of, cue_times=spans,
-        curves=CurveTable([curve for *_, curve in cues.numbers] or [Line()]), length=plan.length, loops=laid.loops,
-        courses=_courses(times, own, laid), in_space=laid.in_space,
+        left=left,
+        right=right,
+        merged=laid.merged,
+        parts=laid.parts,
+        start=laid.start,
+        end=laid.end,
+        colours=laid.colours,
+        cue_of=cue_of,
+        cue_times=spans,
+        curves=CurveTable([curve for *_, curve in cues.numbers] or [Line()]),
+        length=plan.length,
+        loops=laid.loops,
+        courses=_courses(times, own, laid),
+        in_space=laid.in_space,
         orders=layering.orders(laid.merged, laid.a, laid.b, transition, plan.length),
-    )  # fmt: skip
+    )
 
 
 def _look(times: Timings, ids: Ids) -> Look:

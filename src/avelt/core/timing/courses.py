@@ -78,9 +78,11 @@ def keyed(places: np.ndarray, first: Floats, last: Floats, values: list[Floats],
     """The course of numbers from their first values over keys to their last."""
     moments = [when.start + key.at * when.length for key in when.keys]
     return Keyed(
-        places, np.array([when.start, *moments, when.end]), np.array([first, *values, last], float),
+        places,
+        np.array([when.start, *moments, when.end]),
+        np.array([first, *values, last], float),
         (*(curve_into(key, when, plain) for key in when.keys), when.plain),
-    )  # fmt: skip
+    )
 
 
 def curve_into(key: Key, when: Timed, plain: Plain) -> PlainCurve:

@@ -161,9 +161,16 @@ def _shown(part: Part, flipped: bool) -> Layer:
 
 
 def _group(
-    scene: Scene, s: int, part: Part, opacity: float, w: float, h: float, matrix: tuple[float, ...],
-    matrices: list[list[float]], still: bool,
-) -> Item:  # fmt: skip
+    scene: Scene,
+    s: int,
+    part: Part,
+    opacity: float,
+    w: float,
+    h: float,
+    matrix: tuple[float, ...],
+    matrices: list[list[float]],
+    still: bool,
+) -> Item:
     layer = _shown(part, scene.flipped)
     body = layer.body
     assert isinstance(body, Group)
@@ -192,9 +199,17 @@ def _group(
 
 
 def _leaf(
-    scene: Scene, s: int, layer: Layer, part: Part, row: Floats, matrix: tuple[float, ...], opacity: float,
-    w: float, h: float, still: bool,
-) -> Item:  # fmt: skip
+    scene: Scene,
+    s: int,
+    layer: Layer,
+    part: Part,
+    row: Floats,
+    matrix: tuple[float, ...],
+    opacity: float,
+    w: float,
+    h: float,
+    still: bool,
+) -> Item:
     item = Item(s, layer, matrix, opacity, w, h, still=still)
     _effects(scene, s, part, item)
     side = "left" if layer is part.left else "right"
@@ -207,9 +222,16 @@ def _leaf(
         if source and width > 0 and brush is not None:
             start, end, offset = row[_TRIM].tolist()
             item.pen = Pen(
-                brush, width, source.cap, source.join, source.miter, _dashes(scene, part, source), float(row[_OFFSET]),
-                (start, end, offset), source.under,
-            )  # fmt: skip
+                brush,
+                width,
+                source.cap,
+                source.join,
+                source.miter,
+                _dashes(scene, part, source),
+                float(row[_OFFSET]),
+                (start, end, offset),
+                source.under,
+            )
     if isinstance(body, Box):
         radii = row[_RADII] if not part.change else np.array(body.radii)
         item.radii = tuple(fit_radii(radii, w, h).tolist())
@@ -284,9 +306,14 @@ def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -
     first, k = paint.loose, paint.count
     numbers = scene.loose[first : first + k + 9]
     return Brush(
-        paint.kind, colours, numbers[:k], tuple(numbers[k : k + 6].tolist()), tuple(numbers[k + 6 :].tolist()),
-        paint.spread, paint.pattern,
-    )  # fmt: skip
+        paint.kind,
+        colours,
+        numbers[:k],
+        tuple(numbers[k : k + 6].tolist()),
+        tuple(numbers[k + 6 :].tolist()),
+        paint.spread,
+        paint.pattern,
+    )
 
 
 def _progress_of(scene: Scene, paint: PaintSlot) -> float:

@@ -88,9 +88,13 @@ _layouts: dict[object, tuple[Pairing, Layout]] = {}
 def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     """The layout of a transition between two frames, kept while nothing that it depends on changes."""
     key = (
-        id(pairing), transition.settled, transition.absents, transition.leave, transition.enter,
+        id(pairing),
+        transition.settled,
+        transition.absents,
+        transition.leave,
+        transition.enter,
         frozenset(looks.items()),
-    )  # fmt: skip
+    )
     kept = _layouts.get(key)
     if kept is not None and kept[0] is pairing:
         return kept[1]
@@ -144,9 +148,12 @@ class _Build:
         assert first is not None and second is not None
         fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
         strokes = self.paints(
-            (first.stroke.paint,) if first.stroke else (), (second.stroke.paint,) if second.stroke else (),
-            s, "stroke", look.space("stroke"),
-        )  # fmt: skip
+            (first.stroke.paint,) if first.stroke else (),
+            (second.stroke.paint,) if second.stroke else (),
+            s,
+            "stroke",
+            look.space("stroke"),
+        )
         shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
         outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
         lines = self.dashes(left, right, s)
@@ -271,13 +278,19 @@ class _Build:
         named = {space: k for k, space in enumerate(spaces.SPACES)}
         in_space = np.concatenate([none, *(np.full(len(c[0]), named[c[4]]) for c in self.colours)])
         return Layout(
-            self.a, self.b, self.merged, tuple(self.ids), tuple(self.parts),
+            self.a,
+            self.b,
+            self.merged,
+            tuple(self.ids),
+            tuple(self.parts),
             np.concatenate([dense[:, 0].ravel(), colour_a.ravel(), loose[:, 0]]),
             np.concatenate([dense[:, 1].ravel(), colour_b.ravel(), loose[:, 1]]),
             np.concatenate([np.repeat(np.arange(count), width), slot_of_colour, where[:, 0]]),
             np.concatenate([np.tile(_OF_COLUMNS, count), prop_of_colour, where[:, 1]]),
-            in_space, tuple(self.swaps), self.loop_slots(left, right),
-        )  # fmt: skip
+            in_space,
+            tuple(self.swaps),
+            self.loop_slots(left, right),
+        )
 
     def loop_slots(self, left: Frame, right: Frame) -> tuple[LoopSlot, ...]:
         of_left = {self.a.layers[slot.left].id: s for s, slot in enumerate(self.merged.slots) if slot.left >= 0}
@@ -368,9 +381,22 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
         [layer.stroke.trim_start, layer.stroke.trim_end, layer.stroke.trim_offset] if layer.stroke else [0.0, 1.0, 0.0]
     )
     return [
-        *parts, opacity, *radii, *stroke, *text, layer.turn_x, layer.turn_y, *trim, layer.blur, layer.back_blur, 0.0,
-        0.0, 0.0, 0.0, 0.0,
-    ]  # fmt: skip
+        *parts,
+        opacity,
+        *radii,
+        *stroke,
+        *text,
+        layer.turn_x,
+        layer.turn_y,
+        *trim,
+        layer.blur,
+        layer.back_blur,
+        0.0,
+        0.0,
+        0.0,
+        0.0,
+        0.0,
+    ]
 
 
 def shortest_turn(by: float) -> float:

@@ -142,17 +142,28 @@ def _lay(under: _Same, over: _Same, how: ShowOver) -> Frame:
     below, above = under.frame, over.frame
     x, y = place_of((below.w, below.h), (above.w, above.h), how)
     ground = Layer(
-        f"{above.id}:ground", f"{above.id}:ground", "Ground", Box(), w=above.w, h=above.h,
+        f"{above.id}:ground",
+        f"{above.id}:ground",
+        "Ground",
+        Box(),
+        w=above.w,
+        h=above.h,
         fills=(Solid(above.background),),
-    )  # fmt: skip
+    )
     sheet = Layer(
-        sheet_id(above.id), sheet_id(above.id), above.name, Group((ground, *above.layers), clips=above.clips),
-        x=x, y=y, w=above.w, h=above.h,
-    )  # fmt: skip
+        sheet_id(above.id),
+        sheet_id(above.id),
+        above.name,
+        Group((ground, *above.layers), clips=above.clips),
+        x=x,
+        y=y,
+        w=above.w,
+        h=above.h,
+    )
     added: tuple[Layer, ...] = (sheet,)
     if how.scrim:
         scrim = Layer(
             scrim_id(above.id), scrim_id(above.id), "Scrim", Box(), w=below.w, h=below.h, fills=(Solid(how.scrim),)
-        )  # fmt: skip
+        )
         added = (scrim, sheet)
     return replace(below, layers=(*below.layers, *added), loops=(*below.loops, *above.loops), source=None)

@@ -158,9 +158,12 @@ class Scene:
     def tilts(self) -> dict[int, Floats]:
         """Slot -> transform (3, 3) to the frame, of those turned out of the plane or lying in such a group."""
         return tilt.worlds(
-            self.local(), self.scalars[:, :10], self.scalars[:, (_TURN_X, _TURN_Y)], self.program.parent,
+            self.local(),
+            self.scalars[:, :10],
+            self.scalars[:, (_TURN_X, _TURN_Y)],
+            self.program.parent,
             self.perspective,
-        )  # fmt: skip
+        )
 
     def world_opacity(self) -> Floats:
         """Opacities (slots,) with those of the parents."""
@@ -174,11 +177,24 @@ class Program:
     """A transition compiled. Make it with ``compile.compile_route``; nothing in it changes afterwards."""
 
     def __init__(
-        self, *, left: Frame, right: Frame, merged: Merged, parts: tuple[Part, ...], start: Floats, end: Floats,
-        colours: int, cue_of: np.ndarray, cue_times: Floats, curves: CurveTable, length: float,
-        loops: tuple[LoopSlot, ...] = (), orders: tuple[tuple[float, Order], ...] = (),
-        courses: tuple[Keyed | Followed, ...] = (), in_space: np.ndarray | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        *,
+        left: Frame,
+        right: Frame,
+        merged: Merged,
+        parts: tuple[Part, ...],
+        start: Floats,
+        end: Floats,
+        colours: int,
+        cue_of: np.ndarray,
+        cue_times: Floats,
+        curves: CurveTable,
+        length: float,
+        loops: tuple[LoopSlot, ...] = (),
+        orders: tuple[tuple[float, Order], ...] = (),
+        courses: tuple[Keyed | Followed, ...] = (),
+        in_space: np.ndarray | None = None,
+    ) -> None:
         self.left, self.right, self.merged, self.parts = left, right, merged, parts
         self.length = length
         self.loops = loops

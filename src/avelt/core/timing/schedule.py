@@ -168,10 +168,19 @@ def _timed(plan: Plan, project: Project, transition: Transition, key: CueKey) ->
             space = cue.space if cue.space is not None else space
             muted = muted or cue.muted
     return Timed(
-        start, end, curve, plain(project, curve), own is not None and (own.start is not None or own.end is not None),
-        own is not None and own.curve is not None, shortest, space, muted, key in plan.hung,
-        own.keys if own is not None else (), own.way if own is not None else None,
-    )  # fmt: skip
+        start,
+        end,
+        curve,
+        plain(project, curve),
+        own is not None and (own.start is not None or own.end is not None),
+        own is not None and own.curve is not None,
+        shortest,
+        space,
+        muted,
+        key in plan.hung,
+        own.keys if own is not None else (),
+        own.way if own is not None else None,
+    )
 
 
 class Timings:

@@ -22,7 +22,7 @@ from avelt.core.model.values import (
     Stroke,
     Subpath,
     Text,
-)  # fmt: skip
+)
 from avelt.core.timing.items import Brush, Item, items
 from avelt.core.timing.program import Scene
 
@@ -76,11 +76,18 @@ def _layer(scene: Scene, item: Item) -> Layer:
     number = {name: float(row[_C[name]]) for name in names}
     shadows = tuple(Shadow(colour.to_text(s.colour), s.x, s.y, s.blur, s.inner) for s in item.shades)
     return msgspec.structs.replace(
-        layer, body=body, w=item.w, h=item.h, opacity=float(row[_C["opacity"]]), hidden=False,
+        layer,
+        body=body,
+        w=item.w,
+        h=item.h,
+        opacity=float(row[_C["opacity"]]),
+        hidden=False,
         pivot=(float(row[_C["pivot_x"]]), float(row[_C["pivot_y"]])),
         fills=tuple(_paint(brush) for brush in item.fills) if not isinstance(body, Group) else layer.fills,
-        stroke=stroke, shadows=shadows, **number,
-    )  # fmt: skip
+        stroke=stroke,
+        shadows=shadows,
+        **number,
+    )
 
 
 def _paint(brush: Brush) -> Paint:

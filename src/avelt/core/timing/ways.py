@@ -65,10 +65,15 @@ def words_of(pose: Away, leaves: bool) -> str:
 
 
 _SHORT = {
-    "fade": ("fades", "fades in"), "edge": ("{} edge", "{} edge"), "drift": ("drifts", "drifts in"),
-    "shrink": ("shrinks", "grows"), "cut": ("cut off", "uncovered"), "fall": ("falls back", "comes up"),
-    "blur": ("blurs", "sharpens"), "stay": ("stays", "at once"),
-}  # fmt: skip
+    "fade": ("fades", "fades in"),
+    "edge": ("{} edge", "{} edge"),
+    "drift": ("drifts", "drifts in"),
+    "shrink": ("shrinks", "grows"),
+    "cut": ("cut off", "uncovered"),
+    "fall": ("falls back", "comes up"),
+    "blur": ("blurs", "sharpens"),
+    "stay": ("stays", "at once"),
+}
 
 
 def short_words(pose: Away, leaves: bool) -> str:

@@ -27,9 +27,13 @@ class Action:
 
 
 _ALIGN_WORDS = {
-    "left": "Align left edges", "centre": "Align centres", "right": "Align right edges", "top": "Align top edges",
-    "middle": "Align middles", "bottom": "Align bottom edges",
-}  # fmt: skip
+    "left": "Align left edges",
+    "centre": "Align centres",
+    "right": "Align right edges",
+    "top": "Align top edges",
+    "middle": "Align middles",
+    "bottom": "Align bottom edges",
+}
 
 
 def _aligner(how: str) -> Callable[[FramesStation], object]:
@@ -93,6 +97,26 @@ MENUS = ("Layer", "Arrange", "Shape", "Frame")
 BY_ID = {action.id: action for action in ACTIONS}
 #: What the context menu of a layer shows, in its order; an empty id is a line.
 CONTEXT = (
-    "cut", "copy", "paste", "duplicate", "", "group", "ungroup", "mask", "unmask", "", "up", "down", "hide", "lock",
-    "rename", "", "carry", "relatives", "", "nodes", "to_path", "flatten",
-)  # fmt: skip
+    "cut",
+    "copy",
+    "paste",
+    "duplicate",
+    "",
+    "group",
+    "ungroup",
+    "mask",
+    "unmask",
+    "",
+    "up",
+    "down",
+    "hide",
+    "lock",
+    "rename",
+    "",
+    "carry",
+    "relatives",
+    "",
+    "nodes",
+    "to_path",
+    "flatten",
+)

@@ -72,8 +72,9 @@ class ApartDialog(QDialog):
         self.whole = button("Keep as one frame", "The drawing stays as it is (Esc)")
         words = label(
             f"“{imported.frame.name}” holds {len(screens)} screens beside each other. Shall each be a frame of "
-            "its own? Double-click a name to change it.", "quiet",
-        )  # fmt: skip
+            "its own? Double-click a name to change it.",
+            "quiet",
+        )
         words.setWordWrap(True)
         side = QVBoxLayout()
         side.addWidget(words)

@@ -24,7 +24,7 @@ from avelt.core.edits.structure import (
     reorder,
     ungroup,
     unmask,
-)  # fmt: skip
+)
 from avelt.core.edits.values import Spot
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
@@ -154,9 +154,10 @@ def flip_flag(desk: Desk, name: str, layer_id: str = "") -> None:
         desk.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda x: replace(x, **{name: value})))
         return
     on_each_frame(
-        desk, verb[name, value],
+        desk,
+        verb[name, value],
         lambda p, frame_id, ids: edit_layers(p, frame_id, ids, lambda x: replace(x, **{name: value})),
-    )  # fmt: skip
+    )
 
 
 def flip_clip(desk: Desk) -> None:

@@ -296,9 +296,8 @@ class GradientEnd:
         )
 
     def _moved_stop(
-        self, paint: Gradient, share: tuple[float, float], one: tuple[float, float],
-        two: tuple[float, float],
-    ) -> Gradient:  # fmt: skip
+        self, paint: Gradient, share: tuple[float, float], one: tuple[float, float], two: tuple[float, float]
+    ) -> Gradient:
         w, h = self.layer.w or 1.0, self.layer.h or 1.0
         along = ((two[0] - one[0]) * w, (two[1] - one[1]) * h)
         here = ((share[0] - one[0]) * w, (share[1] - one[1]) * h)

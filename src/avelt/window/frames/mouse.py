@@ -355,6 +355,7 @@ class Mouse:
 def _keys(board: Board, event: QMouseEvent) -> gestures.Keys:
     held = event.modifiers()
     return gestures.Keys(
-        bool(held & Qt.KeyboardModifier.ShiftModifier), bool(held & Qt.KeyboardModifier.ControlModifier),
+        bool(held & Qt.KeyboardModifier.ShiftModifier),
+        bool(held & Qt.KeyboardModifier.ControlModifier),
         bool(held & Qt.KeyboardModifier.AltModifier) or not board.snap,
-    )  # fmt: skip
+    )

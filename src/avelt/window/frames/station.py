@@ -21,7 +21,7 @@ from avelt.core.edits.shapes import (
     set_frame_clips,
     set_frame_size,
     set_perspective,
-)  # fmt: skip
+)
 from avelt.core.edits.sources import take_in
 from avelt.core.edits.structure import remove_layers
 from avelt.core.errors import AveltError
@@ -91,9 +91,10 @@ class FramesStation(QWidget):
         below.setContentsMargins(1, 0, 1, 0)
         below.addWidget(self.values)
         self.empty = EmptyPlace(
-            "There is no screen yet. Bring in SVG files or pictures, or drop them here.", "Bring in screens…",
+            "There is no screen yet. Bring in SVG files or pictures, or drop them here.",
+            "Bring in screens…",
             self.bring_in.emit,
-        )  # fmt: skip
+        )
         self.body = QWidget()
         inner = QVBoxLayout(self.body)
         inner.setContentsMargins(12, 8, 12, 12)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
-)  # fmt: skip
+)
 
 from avelt.core.blending import colour
 from avelt.core.edits.values import Spot, copy_value

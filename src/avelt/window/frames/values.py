@@ -150,7 +150,7 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
     _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
     _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
-)  # fmt: skip
+)
 #: Rows whose values are colours or gradients.
 PAINTS = ("fill", "stroke")
 _SHAPES = ("place", "size", "turn", "scale", "skew", "words", "type", "weight", "tracking", "line_height")
@@ -215,9 +215,11 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
         if len(shares) not in (1, 2):
             raise FormatError(f"“{text}” is not a scale.")
         return edit_layer(
-            project, frame_id, layer_id,
+            project,
+            frame_id,
+            layer_id,
             lambda layer: SETTERS["scale_y"](SETTERS["scale_x"](layer, shares[0]), shares[-1]),
-        )  # fmt: skip
+        )
     if name in _DEGREES:
         return set_value(project, frame_id, layer_id, name, read_number(text, "°"))
     if name in _NUMBERS:

@@ -4,15 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import (
-    QFileDialog,
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QProgressBar,
-    QVBoxLayout,
-    QWidget,
-)  # fmt: skip
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from avelt.core.model.find import frame_by_id
 from avelt.core.timing.schedule import length_of
@@ -58,9 +50,10 @@ class HandoffStation(QWidget):
         inner.addWidget(settings)
         inner.addWidget(view_panel, 1)
         self.empty = EmptyPlace(
-            "There is no transition to hand off yet. Make one in Routes.", "Go to Routes",
+            "There is no transition to hand off yet. Make one in Routes.",
+            "Go to Routes",
             lambda: self.desk.station_wanted.emit("routes"),
-        )  # fmt: skip
+        )
         lay_out(self, strip, self.body, self.empty)
 
     def _make_view(self) -> QWidget:
@@ -99,9 +92,12 @@ class HandoffStation(QWidget):
         form.setHorizontalSpacing(14)
         form.setVerticalSpacing(10)
         rows = (
-            ("File", self.name), ("Size", self.size_choice), ("Frame rate", self.rate), ("Loop", self.loop),
+            ("File", self.name),
+            ("Size", self.size_choice),
+            ("Frame rate", self.rate),
+            ("Loop", self.loop),
             ("Rests at the end", self.rest),
-        )  # fmt: skip
+        )
         for k, (words, field) in enumerate(rows):
             form.addWidget(label(words, "quiet"), k, 0)
             form.addWidget(field, k, 1)

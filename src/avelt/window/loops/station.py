@@ -7,15 +7,7 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import (
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)  # fmt: skip
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
 from avelt.core.model.curves import Named
@@ -37,9 +29,15 @@ _ID = Qt.ItemDataRole.UserRole
 _TIMES = ("length", "wait", "rounds")
 _POSE = ("shift_x", "shift_y", "turn", "scale", "opacity")
 _WORDS = {
-    "length": "Length", "wait": "Waits", "rounds": "Rounds", "shift_x": "Shift right", "shift_y": "Shift down",
-    "turn": "Turn", "scale": "Scale", "opacity": "Opacity",
-}  # fmt: skip
+    "length": "Length",
+    "wait": "Waits",
+    "rounds": "Rounds",
+    "shift_x": "Shift right",
+    "shift_y": "Shift down",
+    "turn": "Turn",
+    "scale": "Scale",
+    "opacity": "Opacity",
+}
 
 
 class LoopsStation(QWidget):
@@ -98,9 +96,10 @@ class LoopsStation(QWidget):
         inner.addWidget(view_panel)
         inner.addLayout(right, 1)
         self.empty = EmptyPlace(
-            "There is no frame yet. Bring in screens first.", "Go to Frames",
+            "There is no frame yet. Bring in screens first.",
+            "Go to Frames",
             lambda: self.desk.station_wanted.emit("frames"),
-        )  # fmt: skip
+        )
         lay_out(self, strip_bar, self.body, self.empty)
 
     def _make_list(self) -> QWidget:
@@ -132,10 +131,13 @@ class LoopsStation(QWidget):
         self.fields = {
             "length": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
             "wait": NumberField("ms", 20.0, 0.0, 3_600_000.0, 0),
-            "rounds": NumberField("", 1.0, 0.0, 1e6, 0), "shift_x": NumberField("px"), "shift_y": NumberField("px"),
-            "turn": NumberField("°"), "scale": NumberField("%", 1.0, -10000.0, 10000.0),
+            "rounds": NumberField("", 1.0, 0.0, 1e6, 0),
+            "shift_x": NumberField("px"),
+            "shift_y": NumberField("px"),
+            "turn": NumberField("°"),
+            "scale": NumberField("%", 1.0, -10000.0, 10000.0),
             "opacity": NumberField("%", 1.0, 0.0, 100.0),
-        }  # fmt: skip
+        }
         self.fields["rounds"].setToolTip("0 is endless")
         self.way = Choice(["there and back", "one way"])
         self.wait_when = Choice(["once", "before each round"])
@@ -279,9 +281,15 @@ class LoopsStation(QWidget):
         self.on_layer.setText(f"on {layer.name}")
         pose = loop.pose
         values = {
-            "length": loop.length, "wait": loop.wait, "rounds": float(loop.rounds), "shift_x": pose.shift_x,
-            "shift_y": pose.shift_y, "turn": pose.turn, "scale": pose.scale_x * 100, "opacity": pose.opacity * 100,
-        }  # fmt: skip
+            "length": loop.length,
+            "wait": loop.wait,
+            "rounds": float(loop.rounds),
+            "shift_x": pose.shift_x,
+            "shift_y": pose.shift_y,
+            "turn": pose.turn,
+            "scale": pose.scale_x * 100,
+            "opacity": pose.opacity * 100,
+        }
         for key, field in self.fields.items():
             field.show_value(values[key])
         self.way.show_picked(0 if loop.way == "there and back" else 1)

@@ -94,9 +94,10 @@ class Strip(QWidget):
             painter.setFont(font(12.5, 500))
             painter.setPen(theme.ink)
             painter.drawText(
-                QRectF(12, top, _NAMES - 24, _ROW), Qt.AlignmentFlag.AlignVCenter,
+                QRectF(12, top, _NAMES - 24, _ROW),
+                Qt.AlignmentFlag.AlignVCenter,
                 shortened(painter, loop.name, _NAMES - 26),
-            )  # fmt: skip
+            )
             for what, start, end in pieces(loop, span):
                 rect = QRectF(self.x_of(start), top + 9, self.x_of(end) - self.x_of(start), _ROW - 18)
                 if what == "waits":

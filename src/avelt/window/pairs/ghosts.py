@@ -73,9 +73,16 @@ def ghost_of(program: Program, pairing: Pairing, transition: Transition, layer_i
     row = scene.scalars[slot]
     pose, own = pose_of(transition, layer_id, leaves)
     return Ghost(
-        _of(program, slot, leaves), "to" if leaves else "from", pose, own, world[slot], parent,
-        float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), float(row[COLUMN["opacity"]]),
-    )  # fmt: skip
+        _of(program, slot, leaves),
+        "to" if leaves else "from",
+        pose,
+        own,
+        world[slot],
+        parent,
+        float(row[COLUMN["w"]]),
+        float(row[COLUMN["h"]]),
+        float(row[COLUMN["opacity"]]),
+    )
 
 
 def _of(program: Program, slot: int, leaves: bool) -> Layer:

@@ -41,15 +41,25 @@ class WaySheet(QWidget):
         self.behind = Pick()
         self.behind.setToolTip("The layer under which it is painted while it comes or goes")
         self.fields = {
-            "shift_x": NumberField("px", 1.0), "shift_y": NumberField("px", 1.0), "turn": NumberField("°", 1.0),
-            "scale_x": NumberField("%", 1.0, 0.0, 10_000.0), "scale_y": NumberField("%", 1.0, 0.0, 10_000.0),
-            "opacity": NumberField("%", 1.0, 0.0, 100.0), "blur": NumberField("px", 1.0, 0.0, 1000.0),
+            "shift_x": NumberField("px", 1.0),
+            "shift_y": NumberField("px", 1.0),
+            "turn": NumberField("°", 1.0),
+            "scale_x": NumberField("%", 1.0, 0.0, 10_000.0),
+            "scale_y": NumberField("%", 1.0, 0.0, 10_000.0),
+            "opacity": NumberField("%", 1.0, 0.0, 100.0),
+            "blur": NumberField("px", 1.0, 0.0, 1000.0),
             "cut": NumberField("%", 1.0, 0.0, 100.0),
-        }  # fmt: skip
+        }
         words = {
-            "shift_x": "Shift right", "shift_y": "Shift down", "turn": "Turn", "scale_x": "Width", "scale_y": "Height",
-            "opacity": "Opacity", "blur": "Blur", "cut": "Cut off",
-        }  # fmt: skip
+            "shift_x": "Shift right",
+            "shift_y": "Shift down",
+            "turn": "Turn",
+            "scale_x": "Width",
+            "scale_y": "Height",
+            "opacity": "Opacity",
+            "blur": "Blur",
+            "cut": "Cut off",
+        }
         self.all = button("This way for all", "All on this side that have no way of their own go like this")
         self.back = button("As all the others", "Forget its own way")
         self.note = label("", "quiet")

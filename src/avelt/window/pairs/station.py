@@ -58,8 +58,9 @@ class PairsStation(QWidget):
         for made in (self.show_ghosts, label("Trust above", "quiet"), self.trust, self.next, self.again, self.accept):
             layout.addWidget(made)
         self.left_tree, self.right_tree = (
-            PairTree(self.desk, "from", "Leaves from"), PairTree(self.desk, "to", "Arrives as"),
-        )  # fmt: skip
+            PairTree(self.desk, "from", "Leaves from"),
+            PairTree(self.desk, "to", "Arrives as"),
+        )
         self.threads = Threads(self.desk)
         self.threads.row_y = self._row_y
         upper = QHBoxLayout()
@@ -68,9 +69,10 @@ class PairsStation(QWidget):
         upper.addWidget(self.threads, 1)
         upper.addWidget(_titled(self.right_tree, "Arrives as", "arrives"))
         self.empty = EmptyPlace(
-            "Pairs belong to a transition. Make one in Routes first.", "Go to Routes",
+            "Pairs belong to a transition. Make one in Routes first.",
+            "Go to Routes",
             lambda: self.desk.station_wanted.emit("routes"),
-        )  # fmt: skip
+        )
         self.sheet = WhySheet(self.desk)
         self.body = QWidget()
         inner = QVBoxLayout(self.body)

@@ -205,9 +205,7 @@ class Threads(QWidget):
     def _to_trees(self, painter: QPainter, pair: Pair, start: QPointF, end: QPointF, chosen: bool) -> None:
         """The outer ends of a thread: from the tree's row to the layer, on either side."""
         theme = self.desk.theme
-        for side, point, x, ident in (
-            ("from", start, 0.0, pair.from_id), ("to", end, float(self.width()), pair.to_id),
-        ):  # fmt: skip
+        for side, point, x, ident in (("from", start, 0.0, pair.from_id), ("to", end, float(self.width()), pair.to_id)):
             y = self.row_y(side, ident)
             if y is None:
                 continue
@@ -253,9 +251,10 @@ class Threads(QWidget):
         painter.setFont(font(11))
         painter.setPen(theme.quiet)
         painter.drawText(
-            QRectF(bar.left(), bar.bottom() + 3, max(bar.width(), 90.0), 16), Qt.AlignmentFlag.AlignLeft,
+            QRectF(bar.left(), bar.bottom() + 3, max(bar.width(), 90.0), 16),
+            Qt.AlignmentFlag.AlignLeft,
             f"{ghost.pose.opacity * 100:.0f} % opacity",
-        )  # fmt: skip
+        )
 
     def _paint_picture(self, painter: QPainter, ghost: Ghost) -> None:
         """The layer itself, pale, as it is where it is absent."""

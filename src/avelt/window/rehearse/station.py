@@ -82,9 +82,10 @@ class LogView(QWidget):
             painter.setFont(font(11))
             painter.setPen(theme.quiet)
             painter.drawText(
-                QRectF(0, y - 9, 46, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                QRectF(0, y - 9, 46, 18),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 f"{entry.at / 1000:.2f}",
-            )  # fmt: skip
+            )
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(dots.get(entry.what, theme.ribbon_from))
             painter.drawEllipse(QPointF(58, y), 5, 5)
@@ -116,9 +117,10 @@ class NowRuns(QWidget):
             painter.setFont(font(12.5, 500))
             painter.setPen(theme.ink)
             painter.drawText(
-                QRectF(0, y, self.width() - 120, 18), Qt.AlignmentFlag.AlignVCenter,
+                QRectF(0, y, self.width() - 120, 18),
+                Qt.AlignmentFlag.AlignVCenter,
                 shortened(painter, name, self.width() - 124),
-            )  # fmt: skip
+            )
             painter.setFont(font(12))
             painter.setPen(theme.quiet)
             painter.drawText(
@@ -151,8 +153,13 @@ class RehearseStation(QWidget):
         self.loading = NumberField("ms", 50.0, 0.0, 60_000.0, 0)
         self.loading.setToolTip("How long every frame loads: what waits for that starts then")
         for widget in (
-            self.again, self.hold, label("Speed", "quiet"), self.speeds, label("Loading takes", "quiet"), self.loading,
-        ):  # fmt: skip
+            self.again,
+            self.hold,
+            label("Speed", "quiet"),
+            self.speeds,
+            label("Loading takes", "quiet"),
+            self.loading,
+        ):
             layout.addWidget(widget)
         layout.addStretch(1)
         layout.addWidget(self.hot)
@@ -182,9 +189,10 @@ class RehearseStation(QWidget):
         inner.addWidget(self.stage, 1)
         inner.addWidget(right)
         self.empty = EmptyPlace(
-            "There is nothing to rehearse yet. Bring in screens first.", "Go to Frames",
+            "There is nothing to rehearse yet. Bring in screens first.",
+            "Go to Frames",
             lambda: desk.station_wanted.emit("frames"),
-        )  # fmt: skip
+        )
         lay_out(self, strip, self.body, self.empty)
         desk.changed.connect(lambda _: self._forget())
         desk.theme.changed.connect(self.update)

@@ -58,14 +58,27 @@ class RouteCard(QWidget):
         self.only_if = QLineEdit()
         self.only_if.setPlaceholderText("always")
         self.only_if.setToolTip("A condition on inputs, such as: boarded and minutes-late >= 15")
-        self.names = {key: label(words, "quiet") for key, words in (
-            ("trigger", "When"), ("action", "Then"), ("wait", "Waits first"), ("length", "Length"),
-            ("curve", "Base curve"), ("only_if", "Only if"), ("parts", "Parts there"),
-        )}  # fmt: skip
+        self.names = {
+            key: label(words, "quiet")
+            for key, words in (
+                ("trigger", "When"),
+                ("action", "Then"),
+                ("wait", "Waits first"),
+                ("length", "Length"),
+                ("curve", "Base curve"),
+                ("only_if", "Only if"),
+                ("parts", "Parts there"),
+            )
+        }
         fields: dict[str, QWidget] = {
-            "trigger": self.trigger, "action": self.action, "wait": self.wait, "length": self.length,
-            "curve": self.curve, "only_if": self.only_if, "parts": self.parts,
-        }  # fmt: skip
+            "trigger": self.trigger,
+            "action": self.action,
+            "wait": self.wait,
+            "length": self.length,
+            "curve": self.curve,
+            "only_if": self.only_if,
+            "parts": self.parts,
+        }
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
         grid.setHorizontalSpacing(10)

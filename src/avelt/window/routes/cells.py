@@ -40,10 +40,17 @@ def cell_of(project: Project, route: Route) -> RouteCell:
     trigger, on = trigger_words(project, route)
     wait = route.wait + (route.trigger.wait if isinstance(route.trigger, Timer) else 0.0)
     return RouteCell(
-        route.id, trigger, on, length_of(route.transition, project), wait, plain(project, route.transition.curve),
-        short_action(route.action), trigger_row(route.trigger).follows, route.only_if,
+        route.id,
+        trigger,
+        on,
+        length_of(route.transition, project),
+        wait,
+        plain(project, route.transition.curve),
+        short_action(route.action),
+        trigger_row(route.trigger).follows,
+        route.only_if,
         tuple(trouble.says for trouble in of_route(project, route.id)),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)

@@ -175,9 +175,15 @@ class Faces:
         painter.drawText(rect.adjusted(18, 0, 0, 0), _LEFT, shortened(painter, f"{first.does}{more}", room))
 
     def route(
-        self, painter: QPainter, rect: QRectF, cell: RouteCell, routes: tuple[RouteCell, ...],
-        pairs: tuple[int, int] | None, chosen: bool, hot: bool,
-    ) -> None:  # fmt: skip
+        self,
+        painter: QPainter,
+        rect: QRectF,
+        cell: RouteCell,
+        routes: tuple[RouteCell, ...],
+        pairs: tuple[int, int] | None,
+        chosen: bool,
+        hot: bool,
+    ) -> None:
         """A cell with one route or several, one of which is shown."""
         theme = self.desk.theme
         edge = theme.ink if chosen else theme.trouble if cell.trouble else theme.now if hot else theme.line
@@ -212,9 +218,13 @@ class Faces:
         painter.drawText(QRectF(rect.left() + 8, rect.bottom() - 22, rect.width() - 14, 18), _LEFT, words)
 
     def _full(
-        self, painter: QPainter, rect: QRectF, cell: RouteCell, routes: tuple[RouteCell, ...],
+        self,
+        painter: QPainter,
+        rect: QRectF,
+        cell: RouteCell,
+        routes: tuple[RouteCell, ...],
         pairs: tuple[int, int] | None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         theme = self.desk.theme
         draw_glyph(painter, rect.topLeft() + QPointF(17, 20), cell.trigger, theme.ink)
         badge = self._badge(painter, rect, cell, routes, pairs)
@@ -263,9 +273,13 @@ class Faces:
                 painter.drawEllipse(point, 3, 3)
 
     def _badge(
-        self, painter: QPainter, rect: QRectF, cell: RouteCell, routes: tuple[RouteCell, ...],
+        self,
+        painter: QPainter,
+        rect: QRectF,
+        cell: RouteCell,
+        routes: tuple[RouteCell, ...],
         pairs: tuple[int, int] | None,
-    ) -> float:  # fmt: skip
+    ) -> float:
         """What stands out: trouble, a stack, a condition, unsure pairs. Gives the width it takes."""
         theme = self.desk.theme
         if cell.trouble:

@@ -33,11 +33,21 @@ SCRIMS = (
 )
 _DEPTH = Qt.ItemDataRole.UserRole + 1
 _NAMES = {
-    Qt.Key.Key_Space: " ", Qt.Key.Key_Return: "Enter", Qt.Key.Key_Enter: "Enter", Qt.Key.Key_Escape: "Escape",
-    Qt.Key.Key_Left: "ArrowLeft", Qt.Key.Key_Right: "ArrowRight", Qt.Key.Key_Up: "ArrowUp",
-    Qt.Key.Key_Down: "ArrowDown", Qt.Key.Key_Backspace: "Backspace", Qt.Key.Key_Delete: "Delete",
-    Qt.Key.Key_Home: "Home", Qt.Key.Key_End: "End", Qt.Key.Key_PageUp: "PageUp", Qt.Key.Key_PageDown: "PageDown",
-}  # fmt: skip
+    Qt.Key.Key_Space: " ",
+    Qt.Key.Key_Return: "Enter",
+    Qt.Key.Key_Enter: "Enter",
+    Qt.Key.Key_Escape: "Escape",
+    Qt.Key.Key_Left: "ArrowLeft",
+    Qt.Key.Key_Right: "ArrowRight",
+    Qt.Key.Key_Up: "ArrowUp",
+    Qt.Key.Key_Down: "ArrowDown",
+    Qt.Key.Key_Backspace: "Backspace",
+    Qt.Key.Key_Delete: "Delete",
+    Qt.Key.Key_Home: "Home",
+    Qt.Key.Key_End: "End",
+    Qt.Key.Key_PageUp: "PageUp",
+    Qt.Key.Key_PageDown: "PageDown",
+}
 
 
 def key_name(event: QKeyEvent) -> str:

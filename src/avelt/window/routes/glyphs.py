@@ -121,7 +121,19 @@ def _unknown(painter: QPainter, ink: QColor) -> None:
 
 
 GLYPHS: dict[str, Draw] = {
-    "tap": _tap, "double tap": _double, "press and hold": _hold, "release": _release, "hover in": _hover_in,
-    "hover out": _hover_out, "drag": _drag, "scroll": _scroll, "pointer": _pointer, "key": _key, "timer": _timer,
-    "loading": _loading, "input crosses": _crosses, "signal": _signal, "motion ends": _ends,
-}  # fmt: skip
+    "tap": _tap,
+    "double tap": _double,
+    "press and hold": _hold,
+    "release": _release,
+    "hover in": _hover_in,
+    "hover out": _hover_out,
+    "drag": _drag,
+    "scroll": _scroll,
+    "pointer": _pointer,
+    "key": _key,
+    "timer": _timer,
+    "loading": _loading,
+    "input crosses": _crosses,
+    "signal": _signal,
+    "motion ends": _ends,
+}

@@ -71,15 +71,18 @@ class Grid:
     def size(self) -> tuple[float, float]:
         """Of the whole matrix."""
         return (
-            self.head_w + self.n * (self.cell_w + self.gap) + 8, self.head_h + self.n * (self.cell_h + self.gap) + 8,
-        )  # fmt: skip
+            self.head_w + self.n * (self.cell_w + self.gap) + 8,
+            self.head_h + self.n * (self.cell_h + self.gap) + 8,
+        )
 
     def cell(self, row: int, column: int) -> QRectF:
         """A cell, unscrolled."""
         return QRectF(
-            self.head_w + 2 + column * (self.cell_w + self.gap), self.head_h + 2 + row * (self.cell_h + self.gap),
-            self.cell_w, self.cell_h,
-        )  # fmt: skip
+            self.head_w + 2 + column * (self.cell_w + self.gap),
+            self.head_h + 2 + row * (self.cell_h + self.gap),
+            self.cell_w,
+            self.cell_h,
+        )
 
     def row_head(self, row: int) -> QRectF:
         """The head beside a row, unscrolled."""

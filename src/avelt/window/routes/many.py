@@ -48,10 +48,15 @@ class ManyCard(QWidget):
         grid.setVerticalSpacing(8)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, 92)
-        for place, (words, field) in enumerate((
-            ("When", self.trigger), ("Waits first", self.wait), ("Length", self.length), ("Base curve", self.curve),
-            ("Only if", self.only_if),
-        )):  # fmt: skip
+        for place, (words, field) in enumerate(
+            (
+                ("When", self.trigger),
+                ("Waits first", self.wait),
+                ("Length", self.length),
+                ("Base curve", self.curve),
+                ("Only if", self.only_if),
+            )
+        ):
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             field.setMaximumWidth(16_777_215)
             field.setAccessibleName(words)

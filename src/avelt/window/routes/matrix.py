@@ -419,9 +419,7 @@ class Matrix(QAbstractScrollArea):
     # The keyboard
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        moves = {
-            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
-        }  # fmt: skip
+        moves = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0)}
         n = len(self.table.frames)
         key, keys = Qt.Key(event.key()), event.modifiers()
         if key in moves and n:

@@ -43,9 +43,10 @@ class RoutesStation(QWidget):
         self.strip = self._make_strip()
         self.card = self._make_card()
         self.empty = EmptyPlace(
-            "There are no frames to go between yet. Bring in screens first.", "Go to Frames",
+            "There are no frames to go between yet. Bring in screens first.",
+            "Go to Frames",
             lambda: desk.station_wanted.emit("frames"),
-        )  # fmt: skip
+        )
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(0, 0, 12, 12)

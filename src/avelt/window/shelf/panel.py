@@ -87,17 +87,19 @@ class Cards(QWidget):
             painter.setFont(font(12.5, 600))
             painter.setPen(theme.ink)
             painter.drawText(
-                QRectF(rect.left() + 10, rect.top() + 90, rect.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter,
+                QRectF(rect.left() + 10, rect.top() + 90, rect.width() - 20, 18),
+                Qt.AlignmentFlag.AlignVCenter,
                 shortened(painter, preset.name, rect.width() - 20),
-            )  # fmt: skip
+            )
             painter.setFont(font(11.5))
             painter.setPen(theme.quiet)
             low = QRectF(rect.left() + 10, rect.top() + 108, rect.width() - 20, 16)
             painter.drawText(low, Qt.AlignmentFlag.AlignVCenter, preset.kind)
             painter.drawText(
                 QRectF(low.left(), rect.bottom() - 22, low.width(), 16),
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{preset.length:g} ms",
-            )  # fmt: skip
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{preset.length:g} ms",
+            )
             painter.setPen(QPen(theme.arrives, 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(curve_path(_curve_of(preset), QRectF(low.left(), rect.bottom() - 20, 44, 12)))

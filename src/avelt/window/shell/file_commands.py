@@ -48,9 +48,11 @@ class FileCommands(QMainWindow):
         if not self.desk.session.changed:
             return True
         wanted = QMessageBox.question(
-            self, "Save changes?", f"“{self.desk.project.name}” has changes that are not saved.",
+            self,
+            "Save changes?",
+            f"“{self.desk.project.name}” has changes that are not saved.",
             QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
-        )  # fmt: skip
+        )
         if wanted == QMessageBox.StandardButton.Save:
             return self.do_save()
         return wanted == QMessageBox.StandardButton.Discard
@@ -69,9 +71,10 @@ class FileCommands(QMainWindow):
             return False
         project, path = kept
         wanted = QMessageBox.question(
-            self, "Work that was not saved",
+            self,
+            "Work that was not saved",
             f"Avelt stopped before “{project.name}” was saved. Shall what was there be opened again?",
-        )  # fmt: skip
+        )
         self.keeper.recovery.clear()
         if wanted != QMessageBox.StandardButton.Yes:
             return False

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QStackedWidget,
     QVBoxLayout,
     QWidget,
-)  # fmt: skip
+)
 
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError

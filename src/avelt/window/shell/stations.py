@@ -18,7 +18,7 @@ CLASSES = {
     "loops": ("avelt.window.loops.station", "LoopsStation"),
     "rehearse": ("avelt.window.rehearse.station", "RehearseStation"),
     "handoff": ("avelt.window.handoff.station", "HandoffStation"),
-}  # fmt: skip
+}
 
 
 class Stations(dict[str, QWidget]):

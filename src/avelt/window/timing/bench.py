@@ -37,9 +37,12 @@ _LOW, _HIGH = -0.30, 1.30  # the part of the value axis that is shown
 _BARS = 26
 _HANDLE = 7.0
 SPACE_WORDS = (
-    ("blends in OKLab", "oklab"), ("blends in OKLCH", "oklch"), ("blends in Lab", "lab"), ("blends in sRGB", "srgb"),
+    ("blends in OKLab", "oklab"),
+    ("blends in OKLCH", "oklch"),
+    ("blends in Lab", "lab"),
+    ("blends in sRGB", "srgb"),
     ("blends in linear light", "srgb-linear"),
-)  # fmt: skip
+)
 #: The kinds a person can choose, and the curve each begins with.
 KINDS: tuple[tuple[str, PlainCurve], ...] = (
     ("Line", Line()),
@@ -249,9 +252,7 @@ class CurveCanvas(QWidget):
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and isinstance(self.curve, Drawn | Points):
             self.remove_point()
             return
-        moves = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-        }  # fmt: skip
+        moves = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         if spots and event.key() in moves:
             step = 0.1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.01
             dx, dy = moves[Qt.Key(event.key())]
@@ -385,9 +386,17 @@ class Bench(QWidget):
         self.lasts.committed.connect(lambda v: self.timed.emit(self.start.value, self.start.value + v))
 
     def show_cue(
-        self, project: Project, subject: str, origin: str, curve: Curve, plain: PlainCurve, ghost: PlainCurve | None,
-        start: float, end: float, own: bool,
-    ) -> None:  # fmt: skip
+        self,
+        project: Project,
+        subject: str,
+        origin: str,
+        curve: Curve,
+        plain: PlainCurve,
+        ghost: PlainCurve | None,
+        start: float,
+        end: float,
+        own: bool,
+    ) -> None:
         """Show a cue's curve and time."""
         self._curve, self._length = curve, end - start
         self.subject.setText(subject)

@@ -257,9 +257,7 @@ class SheetBody(QWidget):
             self.picked.emit(row.key)
         grip = self._grip_at(place, point.x())
         if grip is not None:
-            self._drag = _Drag(
-                row, grip, point.x(), row.timed.start, row.timed.end, self.scale.span(1.0, self.width())
-            )  # fmt: skip
+            self._drag = _Drag(row, grip, point.x(), row.timed.start, row.timed.end, self.scale.span(1.0, self.width()))
         elif point.x() < LEFT - 130 and not row.prop:
             self._carried = (row, point.y(), -1)
 

@@ -92,9 +92,7 @@ class CueDeeds(Deeds):
             self.desk.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
             return
         keys = station.keys()
-        self.desk.gesture(
-            f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
-        )  # fmt: skip
+        self.desk.gesture(f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve))
 
     def choose_curve(self, curve: Curve) -> None:
         """Another curve for the chosen cues, or into the chosen key."""
@@ -128,9 +126,8 @@ class CueDeeds(Deeds):
         if route is not None:
             motion = route.transition
             self.bases.show_curves(
-                self.desk.project,
-                {"both": motion.curve, "enters": motion.enter_curve, "leaves": motion.leave_curve},
-            )  # fmt: skip
+                self.desk.project, {"both": motion.curve, "enters": motion.enter_curve, "leaves": motion.leave_curve}
+            )
             roles = self.station.roles
             self.bases.open_at(roles.mapToGlobal(roles.rect().bottomLeft()))
 

@@ -18,9 +18,13 @@ from avelt.window.theme import font
 
 _ACROSS, _W, _H, _GAP, _HEAD = 6, 104.0, 84.0, 8.0, 24.0
 _FEELS = (
-    ("arrives", "Arrives"), ("leaves", "Leaves"), ("stays", "Stays and moves"), ("playful", "Playful"),
-    ("mechanical", "Mechanical"), ("", "Of this project"),
-)  # fmt: skip
+    ("arrives", "Arrives"),
+    ("leaves", "Leaves"),
+    ("stays", "Stays and moves"),
+    ("playful", "Playful"),
+    ("mechanical", "Mechanical"),
+    ("", "Of this project"),
+)
 
 
 @dataclass(frozen=True)
@@ -141,9 +145,7 @@ class Cards(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ids = [card.id for card in self.laid.cards]
-        steps = {
-            Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -_ACROSS, Qt.Key.Key_Down: _ACROSS,
-        }  # fmt: skip
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -_ACROSS, Qt.Key.Key_Down: _ACROSS}
         if event.key() in steps and ids:
             at = ids.index(self.chosen) if self.chosen in ids else 0
             self.chosen = ids[min(len(ids) - 1, max(0, at + steps[Qt.Key(event.key())]))]

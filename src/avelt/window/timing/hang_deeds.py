@@ -198,10 +198,15 @@ class HangDeeds(Deeds):
         station, menu = self.station, QMenu(self.station)
         several = len(station.keys()) > 1
         for words, does in (
-            ("Copy timing\tCtrl+C", self.copy), ("Put timing on\tCtrl+V", self.put), ("Mirror timing\tX", self.mirror),
-            ("", None), ("Mute, or move again\tM", self.mute), ("Watch alone, or all\tW", station.watch),
-            ("", None), ("Back to inherited\tDel", lambda: station.inherit(station.key)),
-        ):  # fmt: skip
+            ("Copy timing\tCtrl+C", self.copy),
+            ("Put timing on\tCtrl+V", self.put),
+            ("Mirror timing\tX", self.mirror),
+            ("", None),
+            ("Mute, or move again\tM", self.mute),
+            ("Watch alone, or all\tW", station.watch),
+            ("", None),
+            ("Back to inherited\tDel", lambda: station.inherit(station.key)),
+        ):
             if does is None:
                 menu.addSeparator()
             else:
@@ -217,9 +222,10 @@ class HangDeeds(Deeds):
         """How cues can hang on each other."""
         menu = QMenu("Follow", parent or self.station)
         ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
-            ("One after the other\tA", "after"), ("All with the first", "with"),
+            ("One after the other\tA", "after"),
+            ("All with the first", "with"),
             ("Each before the one above", "before"),
-        )  # fmt: skip
+        )
         for words, how in ways:
             menu.addAction(words).triggered.connect(partial(self._chained, how))
         menu.addSeparator()

@@ -224,6 +224,4 @@ class KeyDeeds(Deeds):
         cue, chosen = self.place_cue, self.station.now.pegs_chosen
         if cue is not None and len(chosen) > 1:
             project, _ = self.begin()
-            self.desk.gesture(
-                "turn keys", lambda _: turn_keys(project, self.route_id, cue, chosen, degrees, factor)
-            )  # fmt: skip
+            self.desk.gesture("turn keys", lambda _: turn_keys(project, self.route_id, cue, chosen, degrees, factor))

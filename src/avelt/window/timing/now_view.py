@@ -457,9 +457,7 @@ class NowView(SceneView):
             super().wheelEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-        }  # fmt: skip
+        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         by = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.point > 0:
             self.node_removed.emit(self.point)

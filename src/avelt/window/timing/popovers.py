@@ -138,9 +138,13 @@ class StaggerForm(Popover):
         if self.rule is not None:
             curve = self.curve.currentData()
             fields: dict[str, object] = {
-                "order": self.order.currentData(), "backwards": self.backwards.isChecked(), "ms": self.ms.value,
-                "spread": self.spread.currentData(), "curve": curve if curve is not None else self.rule.curve, **own,
-            }  # fmt: skip
+                "order": self.order.currentData(),
+                "backwards": self.backwards.isChecked(),
+                "ms": self.ms.value,
+                "spread": self.spread.currentData(),
+                "curve": curve if curve is not None else self.rule.curve,
+                **own,
+            }
             self.changed.emit(msgspec.structs.replace(self.rule, **fields))
 
     def _again(self) -> None:
@@ -200,9 +204,9 @@ class KeyForm(Popover):
             self.curve.setCurrentIndex(self.curve.count() - 1)
 
     def _emit(self) -> None:
-        self.valued.emit(tuple(
-            field.value / factor for field, factor in zip(self.numbers, self._factors, strict=False)
-        ))  # fmt: skip
+        self.valued.emit(
+            tuple(field.value / factor for field, factor in zip(self.numbers, self._factors, strict=False))
+        )
 
 
 class BaseCurves(Popover):

@@ -85,9 +85,10 @@ def _paint_words(painter: QPainter, theme: Theme, row: Row, top: float, width: i
     painter.setPen(theme.quiet if row.prop or row.role == "enters" or not row.changes else theme.ink)
     left_width = LEFT - indent - (110 if row.prop else 16)
     painter.drawText(
-        QRectF(indent, top, left_width, ROW), Qt.AlignmentFlag.AlignVCenter,
+        QRectF(indent, top, left_width, ROW),
+        Qt.AlignmentFlag.AlignVCenter,
         shortened(painter, row.left_name, left_width),
-    )  # fmt: skip
+    )
     painter.setFont(font(12.5))
     if row.prop:
         painter.setPen(theme.leaves_text)
@@ -102,8 +103,9 @@ def _paint_words(painter: QPainter, theme: Theme, row: Row, top: float, width: i
         room = RIGHT - 32
         painter.drawText(
             QRectF(width - RIGHT + 16, top, room, ROW),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shortened(painter, row.right_name, room),
-        )  # fmt: skip
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            shortened(painter, row.right_name, room),
+        )
     if row.opens:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)

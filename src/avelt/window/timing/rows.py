@@ -122,9 +122,13 @@ class Wanted:
 
 #: What can be shown and sorted by, with the words for it.
 SHOWN = (
-    ("all", "all that changes"), ("own", "own cues"), ("both", "pairs"), ("leaves", "what leaves"),
-    ("enters", "what enters"), ("everything", "everything"),
-)  # fmt: skip
+    ("all", "all that changes"),
+    ("own", "own cues"),
+    ("both", "pairs"),
+    ("leaves", "what leaves"),
+    ("enters", "what enters"),
+    ("everything", "everything"),
+)
 SORTED = (("order", "by layers"), ("start", "by start"), ("place", "top to bottom"))
 
 
@@ -162,9 +166,13 @@ def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[Ends, ...] = 
 
 
 def sheet_rows(
-    project: Project, route: Route, program: Program, opened: frozenset[Ends], deep: bool = False,
+    project: Project,
+    route: Route,
+    program: Program,
+    opened: frozenset[Ends],
+    deep: bool = False,
     everything: bool = False,
-) -> tuple[Row, ...]:  # fmt: skip
+) -> tuple[Row, ...]:
     """The rows of all layers that change, with the properties of the opened ones.
 
     What lies in a group is listed when the group is opened or it has a cue of its own; ``deep``: always.
@@ -213,11 +221,17 @@ def sheet_rows(
 def _listed(layer: Layer, props: tuple[str, ...]) -> tuple[str, ...]:
     """All properties that a layer of this kind can have keys of, with those that change."""
     return tuple(
-        prop.key for prop in PROPERTIES
+        prop.key
+        for prop in PROPERTIES
         if prop.key in props
-        or (prop.key in KEYED and prop.key != "cut" and (not prop.kinds or layer.kind in prop.kinds)
-            and (prop.key != "fill" or bool(layer.fills)) and (prop.key not in ("stroke", "trim") or layer.stroke))
-    )  # fmt: skip
+        or (
+            prop.key in KEYED
+            and prop.key != "cut"
+            and (not prop.kinds or layer.kind in prop.kinds)
+            and (prop.key != "fill" or bool(layer.fills))
+            and (prop.key not in ("stroke", "trim") or layer.stroke)
+        )
+    )
 
 
 def _by_tree(program: Program) -> list[int]:

@@ -49,8 +49,9 @@ class SheetHead(QWidget):
         painter.setPen(self.theme.arrives_text)
         painter.drawText(
             QRectF(self.width() - 214, 0, 200, HEAD),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "arrives as",
-        )  # fmt: skip
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            "arrives as",
+        )
         painter.setClipRect(QRectF(LEFT - 22, 0, self.width() - LEFT - RIGHT + 44, HEAD))
         if self.part is not None:
             low, high = (self.scale.x(ms, self.width()) for ms in self.part)
@@ -76,11 +77,16 @@ class SheetHead(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self.theme.now)
         painter.drawPolygon(
-            QPolygonF([
-                QPointF(x - 6, HEAD - 14), QPointF(x + 6, HEAD - 14), QPointF(x + 6, HEAD - 7), QPointF(x, HEAD),
-                QPointF(x - 6, HEAD - 7),
-            ])
-        )  # fmt: skip
+            QPolygonF(
+                [
+                    QPointF(x - 6, HEAD - 14),
+                    QPointF(x + 6, HEAD - 14),
+                    QPointF(x + 6, HEAD - 7),
+                    QPointF(x, HEAD),
+                    QPointF(x - 6, HEAD - 7),
+                ]
+            )
+        )
 
     def _what(self, x: float) -> str:
         """What is held at a place: a mark of the part, the end, or the playhead."""

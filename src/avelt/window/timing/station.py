@@ -67,8 +67,9 @@ class TimingStation(QWidget):
         self.sheet = Sheet(desk.theme)
         self.empty = EmptyPlace(
             "There is no transition yet. Make one in Routes by clicking the cell between two frames.",
-            "Go to Routes", lambda: desk.station_wanted.emit("routes"),
-        )  # fmt: skip
+            "Go to Routes",
+            lambda: desk.station_wanted.emit("routes"),
+        )
         self.body = QWidget()
         self._inner = QVBoxLayout(self.body)
         self._inner.setContentsMargins(12, 8, 12, 12)
@@ -104,9 +105,7 @@ class TimingStation(QWidget):
         self.paper.setFixedHeight(_MIDDLE)
         self.middle = QHBoxLayout()
         self.middle.setSpacing(14)
-        self._sides = [
-            self._side(self.from_title, self.from_view), self._side(self.to_title, self.to_view),
-        ]  # fmt: skip
+        self._sides = [self._side(self.from_title, self.from_view), self._side(self.to_title, self.to_view)]
         self.middle.addWidget(self._sides[0])
         self.middle.addWidget(self.paper, 1)
         self.middle.addWidget(self._sides[1])
@@ -236,9 +235,7 @@ class TimingStation(QWidget):
 
     def _keep_choice(self, rows: tuple[Row, ...]) -> None:
         if self.key is None or self.key[:2] not in {entry.ends for entry in rows}:
-            ranked = sorted(
-                rows, key=lambda entry: (not entry.changes, entry.role != "both", not entry.timed.own_time)
-            )  # fmt: skip
+            ranked = sorted(rows, key=lambda entry: (not entry.changes, entry.role != "both", not entry.timed.own_time))
             self.key = ranked[0].key if ranked else None
         there = {entry.key for entry in rows}
         self.also = tuple(entry for entry in self.also if entry in there and entry != self.key)
@@ -291,19 +288,31 @@ class TimingStation(QWidget):
             curve = peg.curve if peg.curve is not None else when.curve
             where = "its own curve" if peg.curve is not None else "the cue's curve"
             self.bench.show_cue(
-                project, f"Into key {place + 1} of {name}", where, curve, plain(project, curve),
+                project,
+                f"Into key {place + 1} of {name}",
+                where,
+                curve,
+                plain(project, curve),
                 when.plain if peg.curve is not None else None,
-                *self._span(key), peg.curve is not None,
-            )  # fmt: skip
+                *self._span(key),
+                peg.curve is not None,
+            )
             return
         above = timed(project, route.transition, left, right, "") if prop else None
         ghost = above.plain if above else plain(project, route.transition.curve)
         subject = f"Feel of {len(self.keys())} cues" if self.also else f"Feel of {name}"
         where = "own curve" if when.own_curve else f"inherits {title(project, when.curve)}"
         self.bench.show_cue(
-            project, subject, where, when.curve, when.plain, ghost if when.own_curve else None, when.start, when.end,
+            project,
+            subject,
+            where,
+            when.curve,
+            when.plain,
+            ghost if when.own_curve else None,
+            when.start,
+            when.end,
             when.own_curve or when.own_time,
-        )  # fmt: skip
+        )
 
     def _slot_of(self, left: str | None, right: str | None) -> int:
         assert self.program is not None
@@ -444,9 +453,10 @@ class TimingStation(QWidget):
         """The chosen layer alone, or all again."""
         self.now.watched = not self.now.watched
         self.desk.said.emit(
-            f"{self.name((*self.key[:2], ''))} alone; W shows all again." if self.now.watched and self.key
+            f"{self.name((*self.key[:2], ''))} alone; W shows all again."
+            if self.now.watched and self.key
             else "All layers are shown."
-        )  # fmt: skip
+        )
         self.tick(self.clock.ms)
 
     def mark(self, what: str) -> None:

@@ -23,8 +23,9 @@ class Strip(QWidget):
         self.search.setFixedWidth(118)
         self.shows, self.sorts = Pick(), Pick()
         for chooser, entries, tip in (
-            (self.shows, SHOWN, "Which rows are shown"), (self.sorts, SORTED, "What the rows are sorted by"),
-        ):  # fmt: skip
+            (self.shows, SHOWN, "Which rows are shown"),
+            (self.sorts, SORTED, "What the rows are sorted by"),
+        ):
             for key, words in entries:
                 chooser.addItem(words, key)
             chooser.setToolTip(tip)
@@ -44,6 +45,13 @@ class Strip(QWidget):
             layout.addWidget(widget)
         layout.addStretch(1)
         for widget in (
-            self.follow, self.stagger, self.timing, self.way, self.key, self.keep, self.from_here, self.side_by_side,
-        ):  # fmt: skip
+            self.follow,
+            self.stagger,
+            self.timing,
+            self.way,
+            self.key,
+            self.keep,
+            self.from_here,
+            self.side_by_side,
+        ):
             layout.addWidget(widget)

@@ -70,9 +70,13 @@ def marks(staggers: tuple[Stagger, ...], rect_of: RectOf) -> list[Marks]:
 
 
 ORDER_WORDS = {
-    "sheet": "as listed", "paint": "as painted", "left to right": "left to right", "top to bottom": "top to bottom",
-    "distance": "by distance", "chance": "by chance",
-}  # fmt: skip
+    "sheet": "as listed",
+    "paint": "as painted",
+    "left to right": "left to right",
+    "top to bottom": "top to bottom",
+    "distance": "by distance",
+    "chance": "by chance",
+}
 
 
 def path_between(first: QPointF, last: QPointF) -> QPainterPath:

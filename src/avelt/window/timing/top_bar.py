@@ -61,8 +61,9 @@ class TimingBar:
         self.base.setToolTip("The curve of every cue that has none of its own")
         others = [
             f"{words} {title(project, curve)}"
-            for words, curve in (("enters:", motion.enter_curve), ("leaves:", motion.leave_curve)) if curve is not None
-        ]  # fmt: skip
+            for words, curve in (("enters:", motion.enter_curve), ("leaves:", motion.leave_curve))
+            if curve is not None
+        ]
         self.roles.setText("By role…" if not others else f"By role ({len(others)})…")
         self.roles.setToolTip("; ".join(others) or "Other curves for what enters and what leaves")
         for part in self._motion:

@@ -117,11 +117,14 @@ class TryoutDeeds(QObject):
         scope = self._scope()
         views = [
             VersionView(
-                ident, name, self._compiled(route, ident), edits.feel(project, edits.version(route, ident), scope),
+                ident,
+                name,
+                self._compiled(route, ident),
+                edits.feel(project, edits.version(route, ident), scope),
                 end_of(edits.version(route, ident), project),
             )
             for ident, name in self._versions()
-        ]  # fmt: skip
+        ]
         self.panel.show_versions(views, self.longest(), len(views) <= MOST)
         self.tick(self.station.clock.ms)
 

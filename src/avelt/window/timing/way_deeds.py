@@ -114,7 +114,7 @@ class WayDeeds(Deeds):
             lambda _: shape_way(
                 project, self.route_id, cue, program, slot, lambda points: ways.bent(points, spot, (dx, dy))
             ),
-        )  # fmt: skip
+        )
 
     # From here
 
@@ -212,8 +212,10 @@ class WayDeeds(Deeds):
         """Path layers of both frames: id and name, each once."""
         found = {
             layer.id: f"{layer.name} ({frame.name})"
-            for frame in self.station.ends for layer in layer_index(frame).values() if isinstance(layer.body, Path)
-        }  # fmt: skip
+            for frame in self.station.ends
+            for layer in layer_index(frame).values()
+            if isinstance(layer.body, Path)
+        }
         return list(found.items())[:_MOST_PATHS]
 
     def menu(self) -> QMenu:
