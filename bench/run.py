@@ -11,8 +11,10 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
+from unittest.mock import patch
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -112,7 +114,7 @@ def growth() -> list[str]:
     for layers in (10, 100, 1000):
         project = moving_project(layers)
         program = compile_route(project, project.routes[0])
-        seconds = best(lambda program=program: program.at(200.0), 5)
+        seconds = best(partial(program.at, 200.0), 5)
         count = len(program.moving)
         anew = best(_compiling(project), 5)
         lines.append(
@@ -142,13 +144,9 @@ def pairing() -> list[Row]:
         left, right = strangers(count)
 
         def work() -> object:
-            from avelt.core.pairing import engine
-
-            gather, engine.gather = engine.gather, _gather  # nothing remembered from the round before
-            try:
+            # Nothing is remembered from the round before.
+            with patch("avelt.core.pairing.engine.gather", _gather):
                 return pair_frames(left, right)
-            finally:
-                engine.gather = gather
 
         return work
 

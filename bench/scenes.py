@@ -7,7 +7,8 @@ import numpy as np
 
 from avelt.core.curves.named import STARTERS
 from avelt.core.model.curves import Handles, Line
-from avelt.core.model.values import Box, Cue, Frame, Layer, Project, Route, Run, Shadow, Solid, Tap, Text, Transition
+from avelt.core.model.triggers import Tap
+from avelt.core.model.values import Box, Cue, Frame, Layer, Project, Route, Run, Shadow, Solid, Text, Transition
 
 
 def boxes(count: int, seed: int, prefix: str, size: float = 2000.0) -> tuple[Layer, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
@@ -20,14 +21,16 @@ from avelt.window.shell.recovery import Recovery
 from avelt.window.start import application, make_window
 
 
-def box(ident: str, x: float, y: float, w: float, h: float, color: str = "#336699", name: str = "", **own) -> Layer:
+def box(
+    ident: str, x: float, y: float, w: float, h: float, color: str = "#336699", name: str = "", **own: Any
+) -> Layer:
     """A box; its origin is its own unless it is named."""
     own.setdefault("origin", ident)
     body = own.pop("body", Box())
     return Layer(id=ident, name=name or ident, body=body, x=x, y=y, w=w, h=h, fills=(Solid(color),), **own)
 
 
-def oval(ident: str, x: float, y: float, w: float, h: float, color: str = "#993366", **own) -> Layer:
+def oval(ident: str, x: float, y: float, w: float, h: float, color: str = "#993366", **own: Any) -> Layer:
     """An oval."""
     return box(ident, x, y, w, h, color, body=Oval(), **own)
 
@@ -39,7 +42,7 @@ def text(ident: str, words: str, x: float = 0, y: float = 0, size: float = 16, n
     )
 
 
-def group(ident: str, x: float, y: float, children: tuple[Layer, ...], name: str = "", **own) -> Layer:
+def group(ident: str, x: float, y: float, children: tuple[Layer, ...], name: str = "", **own: Any) -> Layer:
     """A group around its children, which are placed in it."""
     w = max((child.x + child.w for child in children), default=0.0)
     h = max((child.y + child.h for child in children), default=0.0)
@@ -98,7 +101,7 @@ class WindowCase:
             self.app.processEvents()
             self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
-    def walk(self, *steps) -> None:
+    def walk(self, *steps: Any) -> None:
         """The steps of a story one after the other; what one of them breaks is said with its name."""
         for step in steps:
             with self.subTest(step.__name__):
@@ -140,7 +143,7 @@ class WindowCase:
         chooser.activated.emit(place)
 
     @property
-    def desk(self):
+    def desk(self) -> Any:
         return self.window.desk
 
     @property
@@ -149,7 +152,7 @@ class WindowCase:
 
 
 def send(
-    widget: QWidget, kind: QEvent.Type, point: QPointF, keys=Qt.KeyboardModifier.NoModifier, down: bool = True
+    widget: QWidget, kind: QEvent.Type, point: QPointF, keys: Any = Qt.KeyboardModifier.NoModifier, down: bool = True
 ) -> None:
     """One mouse event at a point of the widget."""
     left = Qt.MouseButton.LeftButton
@@ -159,7 +162,9 @@ def send(
     QApplication.sendEvent(widget, event)
 
 
-def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6, keys=Qt.KeyboardModifier.NoModifier) -> None:
+def drag(
+    widget: QWidget, start: QPointF, end: QPointF, steps: int = 6, keys: Any = Qt.KeyboardModifier.NoModifier
+) -> None:
     """Press, move in steps, release."""
     send(widget, QEvent.Type.MouseButtonPress, start, keys)
     for k in range(1, steps + 1):
@@ -168,7 +173,7 @@ def drag(widget: QWidget, start: QPointF, end: QPointF, steps: int = 6, keys=Qt.
     QApplication.processEvents()
 
 
-def click(widget: QWidget, point: QPointF | None = None, keys=Qt.KeyboardModifier.NoModifier) -> None:
+def click(widget: QWidget, point: QPointF | None = None, keys: Any = Qt.KeyboardModifier.NoModifier) -> None:
     """A click in the middle, or at a point."""
     where = point.toPoint() if point is not None else QPoint(widget.width() // 2, widget.height() // 2)
     QTest.mouseClick(widget, Qt.MouseButton.LeftButton, keys, where)

@@ -9,6 +9,7 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PIL import Image
@@ -21,7 +22,7 @@ B = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect id="
 
 
 class Commands(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
@@ -43,14 +44,14 @@ class Commands(unittest.TestCase):
         self.assertEqual(found, code, err.getvalue())
         return out.getvalue()
 
-    def data(self, *args: object):
+    def data(self, *args: object) -> Any:
         return json.loads(self.run_it(*args, "--json"))
 
     def imported(self) -> Path:
         self.run_it("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         return self.file
 
-    def test_a_drawing_of_several_screens_is_taken_apart_when_asked(self):
+    def test_a_drawing_of_several_screens_is_taken_apart_when_asked(self) -> None:
         card = '<g id="{0}" transform="translate({1} 20)"><rect width="200" height="300" fill="#fff"/><rect x="9" y="9" width="50" height="50"/></g>'
         inner = card.format("List", 20) + card.format("Pass", 250)
         board = self.folder / "Board.svg"
@@ -61,7 +62,7 @@ class Commands(unittest.TestCase):
         self.assertEqual([report["counts"] for report in found["reports"]], [{"box": 2}] * 2)
         self.assertEqual(len(open_project(self.file).routes), 1)
 
-    def test_effects_are_sampled_and_painted(self):
+    def test_effects_are_sampled_and_painted(self) -> None:
         (self.folder / "b.svg").write_text(
             B.replace(
                 'fill="blue"',
@@ -77,7 +78,7 @@ class Commands(unittest.TestCase):
         with Image.open(out) as image:
             self.assertNotEqual(image.convert("RGB").getpixel((80, 36)), (255, 255, 255))
 
-    def test_import_makes_frames_and_a_route_of_300_ms(self):
+    def test_import_makes_frames_and_a_route_of_300_ms(self) -> None:
         found = self.data("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         self.assertEqual(found["frames"], ["a", "b"])
         self.assertEqual(found["reports"][1]["counts"], {"box": 1, "oval": 1})
@@ -87,7 +88,7 @@ class Commands(unittest.TestCase):
         self.assertEqual([frame["layers"] for frame in info["frames"]], [1, 2])
         self.assertEqual(info["routes"][0]["title"], "a > b")
 
-    def test_pair_tells_all(self):
+    def test_pair_tells_all(self) -> None:
         found = self.data("pair", self.imported(), "a > b")
         (pair,) = found["pairs"]
         self.assertEqual((pair["from"]["name"], pair["to"]["name"], pair["by"]), ("Card", "Card", "evidence"))
@@ -97,7 +98,7 @@ class Commands(unittest.TestCase):
         self.assertEqual([layer["name"] for layer in found["enters"]], ["Dot"])
         self.assertEqual(found["leaves"], [])
 
-    def test_sample_gives_values_in_the_frame(self):
+    def test_sample_gives_values_in_the_frame(self) -> None:
         found = self.data("sample", self.imported(), "a > b", "--at", "0,150,300", "--layer", "Card")
         self.assertEqual((found["length"], [s["at"] for s in found["samples"]]), (300, [0, 150, 300]))
         first, _, last = (s["layers"][0] for s in found["samples"])
@@ -105,7 +106,7 @@ class Commands(unittest.TestCase):
         self.assertEqual((last["matrix"], last["fill"], last["opacity"]), ([1, 0, 0, 1, 60, 10], "#0000ff", 1))
         self.assertIn("Card: 10.00, 10.00", self.run_it("sample", self.file, "a > b", "--at", "0"))
 
-    def test_render_frames_and_moments(self):
+    def test_render_frames_and_moments(self) -> None:
         out = self.folder / "x.png"
         self.run_it("render", self.imported(), "--frame", "b", "-o", out, "--scale", "2")
         with Image.open(out) as image:
@@ -114,7 +115,7 @@ class Commands(unittest.TestCase):
         self.run_it("render", self.file, "--all-frames", "-o", self.folder / "all")
         self.assertEqual(sorted(p.name for p in (self.folder / "all").iterdir()), ["a.png", "b.png"])
 
-    def test_export_gif_and_pictures(self):
+    def test_export_gif_and_pictures(self) -> None:
         self.run_it(
             "export", self.imported(), "--as", "gif", "--route", "a > b", "-o", self.folder / "x.gif", "--rate", "10"
         )
@@ -125,7 +126,7 @@ class Commands(unittest.TestCase):
         self.run_it("export", self.file, "--as", "png", "-o", self.folder / "stills")
         self.assertEqual(len(list((self.folder / "stills").glob("*.png"))), 2)
 
-    def test_curve_and_blend(self):
+    def test_curve_and_blend(self) -> None:
         found = self.data("curve", "linear", "steps(2)", "spring(0)", "--at", "0,0.5,1", "--measure")
         self.assertEqual(found["curves"][0]["values"], [0, 0.5, 1])
         self.assertEqual(found["curves"][1], {**found["curves"][1], "curve": "steps(2)", "values": [0, 0.5, 1]})
@@ -134,7 +135,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(found["rgb"], [1, 0, 0, 0.5])
         self.assertEqual(self.run_it("blend", "#000", "#fff", "--at", "0,1").split(), ["#000000", "#ffffff"])
 
-    def test_presets_from_file_to_file(self):
+    def test_presets_from_file_to_file(self) -> None:
         file = self.imported()
         self.run_it("preset", "save", file, "a > b", "--layer", "Card", "--name", "My way")
         self.assertEqual(self.data("preset", "list")["presets"][0]["name"], "My way")
@@ -148,13 +149,13 @@ class Commands(unittest.TestCase):
         self.run_it("preset", "show", "No way", code=2)
         self.assertIn("My way", self.errors)
 
-    def test_the_demo_is_written_whole(self):
+    def test_the_demo_is_written_whole(self) -> None:
         self.run_it("demo", "--out", self.folder / "out")
         names = {p.suffix for p in (self.folder / "out").iterdir()}
         self.assertEqual(names, {".avelt", ".png", ".gif", ".avelt-preset"})
         self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 5)
 
-    def test_errors_are_one_line_and_code_two(self):
+    def test_errors_are_one_line_and_code_two(self) -> None:
         (self.folder / "bad.svg").write_text("<svg")
         file = self.imported()
         for args in (
@@ -176,7 +177,7 @@ class Commands(unittest.TestCase):
                 self.assertEqual((out, self.errors.count("\n")), ("", 1), self.errors)
         self.assertFalse((self.folder / "o.avelt").exists())
 
-    def test_wrong_arguments_show_usage(self):
+    def test_wrong_arguments_show_usage(self) -> None:
         for args in (
             ("sample", "x", "y"),
             ("curve", "linear", "--at", "a"),
@@ -186,7 +187,7 @@ class Commands(unittest.TestCase):
             self.run_it(*args, code=2)
             self.assertIn("usage", self.errors)
 
-    def test_as_a_module_without_a_display(self):
+    def test_as_a_module_without_a_display(self) -> None:
         env = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
         done = subprocess.run([sys.executable, "-m", "avelt", "--version"], capture_output=True, text=True, env=env)
         self.assertTrue(done.stdout.startswith("avelt "))

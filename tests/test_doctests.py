@@ -11,7 +11,7 @@ from avelt.window.controls import number_text
 
 
 class Examples(unittest.TestCase):
-    def test_examples_hold(self):
+    def test_examples_hold(self) -> None:
         for module in (affine, handles, colour, facts, number_text):
             result = doctest.testmod(module)
             self.assertGreater(result.attempted, 0, module)

@@ -30,29 +30,29 @@ def imports(path: Path) -> set[str]:
 
 
 class ImportRules(unittest.TestCase):
-    def test_core_knows_no_window_package(self):
+    def test_core_knows_no_window_package(self) -> None:
         for path in SRC.glob("core/**/*.py"):
             roots = {name.split(".")[0] for name in imports(path)}
             self.assertFalse(roots & WINDOW_PACKAGES, path)
 
-    def test_rooms_stand_on_each_other_in_one_direction(self):
+    def test_rooms_stand_on_each_other_in_one_direction(self) -> None:
         for path in SRC.glob("core/**/*.py"):
             names = imports(path)
             self.assertFalse([n for n in names if n.startswith(("avelt.paint", "avelt.window", "avelt.cli"))], path)
         for path in SRC.glob("paint/**/*.py"):
             self.assertFalse([n for n in imports(path) if n.startswith(("avelt.window", "avelt.cli"))], path)
 
-    def test_inside_the_core_nothing_looks_up(self):
+    def test_inside_the_core_nothing_looks_up(self) -> None:
         for room, above in ABOVE.items():
             for path in (SRC / "core" / room).glob("*.py"):
                 known = {n.split(".")[2] for n in imports(path) if n.startswith("avelt.core.") and n.count(".") > 1}
                 self.assertFalse(known & above, path)
 
-    def test_modules_stay_readable(self):
+    def test_modules_stay_readable(self) -> None:
         for path in SRC.glob("**/*.py"):
             self.assertLessEqual(len(path.read_text().splitlines()), 530, path)
 
-    def test_every_public_function_of_the_core_says_what_it_does(self):
+    def test_every_public_function_of_the_core_says_what_it_does(self) -> None:
         for path in SRC.glob("core/**/*.py"):
             tree = ast.parse(path.read_text())
             self.assertTrue(path.name == "__init__.py" or ast.get_docstring(tree), path)

@@ -19,7 +19,7 @@ ROOT = Path(__file__).resolve().parent.parent
 
 
 class Pictures(unittest.TestCase):
-    def test_every_main_view_is_taken_at_its_size(self):
+    def test_every_main_view_is_taken_at_its_size(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             shots.main(Path(folder))
             names = {path.stem for path in Path(folder).iterdir()}
@@ -29,13 +29,13 @@ class Pictures(unittest.TestCase):
                     self.assertEqual(image.size, (1280, 800))
                     self.assertGreater(len(image.convert("RGB").getcolors(1 << 20) or ()), 50, path.name)
 
-    def test_the_kept_pictures_are_those_views(self):
+    def test_the_kept_pictures_are_those_views(self) -> None:
         kept = {path.stem for path in (ROOT / "docs" / "screenshots").glob("*.png")}
         self.assertEqual(kept, {shot.__name__ for shot in shots.SHOTS})
 
 
 class Fidelity(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
@@ -45,14 +45,14 @@ class Fidelity(unittest.TestCase):
         )
         (self.folder / "b.svg").write_text("<svg")
 
-    def test_ours_is_fitted_on_white_and_troubles_are_told(self):
+    def test_ours_is_fitted_on_white_and_troubles_are_told(self) -> None:
         picture, seconds, trouble = fidelity.paint_ours(self.folder / "a.svg")
         self.assertEqual((picture.size, trouble), ((128, 128), ""))
         self.assertEqual((picture.getpixel((2, 2)), picture.getpixel((64, 20))), ((255, 255, 255), (0, 128, 128)))
         self.assertGreater(seconds, 0)
         self.assertIn("b.svg", fidelity.paint_ours(self.folder / "b.svg")[2])
 
-    def test_without_a_browser_it_says_what_to_install(self):
+    def test_without_a_browser_it_says_what_to_install(self) -> None:
         with mock.patch.object(shutil, "which", return_value=None), mock.patch("sys.argv", ["x", str(self.folder)]):
             err = io.StringIO()
             with contextlib.redirect_stderr(err):
@@ -60,22 +60,22 @@ class Fidelity(unittest.TestCase):
         self.assertIn("apt-get install chromium", err.getvalue())
 
     @unittest.skipUnless(fidelity.browser(), "there is no Chromium here")
-    def test_a_browser_agrees(self):
+    def test_a_browser_agrees(self) -> None:
         (found,) = fidelity.compare([self.folder / "a.svg"], fidelity.browser())
         self.assertLess(found.difference, 1.0)
         self.assertEqual(fidelity.sheet([found]).height, 154)
 
 
 class Documents(unittest.TestCase):
-    def test_the_keys_are_those_of_the_tables(self):
+    def test_the_keys_are_those_of_the_tables(self) -> None:
         self.assertEqual(keys.PATH.read_text(), keys.text(), "run python -m avelt.tools.keys")
 
-    def test_links_lead_somewhere(self):
+    def test_links_lead_somewhere(self) -> None:
         for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
             for target in re.findall(r"\]\(([^)#]+)\)", page.read_text()):
                 self.assertTrue((page.parent / target).exists(), f"{page.name}: {target}")
 
-    def test_the_guide_has_every_station_and_the_readme_every_command(self):
+    def test_the_guide_has_every_station_and_the_readme_every_command(self) -> None:
         guide = (ROOT / "docs" / "guide.md").read_text()
         for _, word in STATIONS:
             self.assertIn(f"## {word}", guide)
@@ -84,6 +84,6 @@ class Documents(unittest.TestCase):
             if name != "info":
                 self.assertIn(f"avelt {name}", readme)
 
-    def test_scripts_can_be_run(self):
+    def test_scripts_can_be_run(self) -> None:
         for name in ("run", "test", ".ci/run"):
             self.assertTrue((ROOT / name).stat().st_mode & 0o111, name)

@@ -1,6 +1,7 @@
 """Projects from outside with effects: what is sound is read again as it was, what is not is named by its place."""
 
 import unittest
+from typing import Any
 
 import msgspec
 
@@ -44,11 +45,11 @@ replace = msgspec.structs.replace
 ENDS = (Stop(0, "#ff0000"), Stop(1, "#0000ff"))
 
 
-def picture():
+def picture() -> Any:
     return read_picture(data_link(f"data:image/png;base64,{EmbeddedPictures.PIXEL}"), "pixel")
 
 
-def rich():
+def rich() -> Any:
     """A project that has everything that is new."""
     asset = picture()
     tile = Pattern((Layer("t", "t", "t", Picture(asset.id), w=4, h=4),), 4, 4)
@@ -67,24 +68,24 @@ def rich():
 
 
 class RoundTrips(unittest.TestCase):
-    def test_everything_is_read_again_as_it_was(self):
+    def test_everything_is_read_again_as_it_was(self) -> None:
         project = rich()
         self.assertEqual(unpack(pack(project), "x"), project)
 
-    def test_older_files_have_the_defaults(self):
+    def test_older_files_have_the_defaults(self) -> None:
         project = project_of((box("a", 0, 0, 5, 5),), ())
         text = to_json(project)
         for word in (b"blend", b"shadows", b"perspective", b"trim", b"swatches", b"grid"):
             self.assertNotIn(word, text)
         self.assertEqual(from_json(text, "x").frames[0].layers[0].blend, "normal")
 
-    def test_the_report_is_read_from_the_project(self):
+    def test_the_report_is_read_from_the_project(self) -> None:
         report = report_of(unpack(pack(rich()), "x").frames[0])
         self.assertEqual((report.file, report.counts), ("a.svg", {"box": 1}))
         self.assertIn("left out: a thing (g, line 4)", report.lines()[1])
         self.assertEqual(report_of(Frame("F", "F")).notes, ())
 
-    def test_pictures_of_patterns_go_along_when_layers_are_copied(self):
+    def test_pictures_of_patterns_go_along_when_layers_are_copied(self) -> None:
         project = rich()
         clip = copied(project, "A", ["a"])
         self.assertEqual({asset.id for asset in clip.assets}, pictures_in(clip.layers))
@@ -94,7 +95,7 @@ class RoundTrips(unittest.TestCase):
 
 
 class Refusals(unittest.TestCase):
-    def refuse(self, place: str, **changes):
+    def refuse(self, place: str, **changes: Any) -> None:
         project = rich()
         layer = replace(project.frames[0].layers[0], **changes)
         frame = replace(project.frames[0], layers=(layer,))
@@ -102,7 +103,7 @@ class Refusals(unittest.TestCase):
             check(replace(project, frames=(frame, project.frames[1])))
         self.assertIn(place, str(caught.exception))
 
-    def test_numbers_of_effects(self):
+    def test_numbers_of_effects(self) -> None:
         self.refuse("blur", blur=-1.0)
         self.refuse("back_blur", back_blur=float("inf"))
         self.refuse("turn_y", turn_y=float("nan"))
@@ -111,7 +112,7 @@ class Refusals(unittest.TestCase):
         self.refuse("shadows[0]", shadows=(Shadow("#000000", 1e9),))
         self.refuse("stroke.trim_end", stroke=Stroke(Solid("#000000"), trim_end=float("nan")))
 
-    def test_paints(self):
+    def test_paints(self) -> None:
         self.refuse("fills[0]", fills=(Conic(()),))
         self.refuse("fills[0].focus", fills=(Radial(ENDS, focus=(float("nan"), 0.0)),))
         self.refuse("fills[0].w", fills=(Pattern((), 0.0, 5.0),))
@@ -120,7 +121,7 @@ class Refusals(unittest.TestCase):
         missing = Layer("t", "t", "t", Picture("nowhere"), w=4, h=4)
         self.refuse("not in the file", fills=(Pattern((missing,), 5.0, 5.0),))
 
-    def test_frames_sources_and_the_project(self):
+    def test_frames_sources_and_the_project(self) -> None:
         project = rich()
         frame = project.frames[0]
         for place, other in (
@@ -138,7 +139,7 @@ class Refusals(unittest.TestCase):
 
 
 class FramesAndColours(unittest.TestCase):
-    def test_frames_are_made_and_set(self):
+    def test_frames_are_made_and_set(self) -> None:
         project, ident = new_frame(new_project("P"), "Pass", 300, 500)
         self.assertEqual((project.first, project.frames[0].w), (ident, 300))
         project, second = new_frame(project, "Pass", 300, 500)
@@ -155,16 +156,16 @@ class FramesAndColours(unittest.TestCase):
         with self.assertRaises(FormatError):
             set_background(project, second, "sea")
 
-    def test_swatches_are_kept_once(self):
+    def test_swatches_are_kept_once(self) -> None:
         project = add_swatch(add_swatch(new_project("P"), "#F00"), "red")
         self.assertEqual(project.swatches, ("#ff0000",))
         self.assertEqual(remove_swatch(project, "#ff0000").swatches, ())
 
-    def test_the_most_used_colours_come_first(self):
+    def test_the_most_used_colours_come_first(self) -> None:
         layers = tuple(box(f"l{k}", 0, 0, 5, 5, "#112233" if k % 3 else "#445566") for k in range(7))
         self.assertEqual(used_colours(project_of(layers, ()))[:2], ("#112233", "#445566"))
 
-    def test_a_picture_larger_than_its_frame_is_made_to_fit(self):
+    def test_a_picture_larger_than_its_frame_is_made_to_fit(self) -> None:
         asset = replace(picture(), w=800, h=400)
         project, ident = add_picture(project_of((), ()), "A", asset, "Sea", 0, 0)
         layer = layer_index(project.frames[0])[ident]
@@ -172,7 +173,7 @@ class FramesAndColours(unittest.TestCase):
         again, _ = add_picture(project, "A", asset, "Sea", 0, 0)
         self.assertEqual(len(again.assets), 1)
 
-    def test_a_next_state_has_no_file_of_its_own(self):
+    def test_a_next_state_has_no_file_of_its_own(self) -> None:
         project = rich()
         made = next_state(project, "A").frames[1]
         self.assertIsNone(made.source)

@@ -1,6 +1,7 @@
 """Conditions: what they say, and what is wrong with a text."""
 
 import unittest
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,7 +13,7 @@ VALUES = {"boarded": True, "delay": 12.0, "deck": "C", "rough": False}
 
 
 class Holding(unittest.TestCase):
-    def test_what_holds_and_what_does_not(self):
+    def test_what_holds_and_what_does_not(self) -> None:
         for text, wanted in (
             ("", True),
             ("boarded", True),
@@ -33,26 +34,26 @@ class Holding(unittest.TestCase):
         ):
             self.assertIs(holds(parse(text), VALUES), wanted, text)
 
-    def test_values_of_other_kinds_are_neither_equal_nor_ordered(self):
+    def test_values_of_other_kinds_are_neither_equal_nor_ordered(self) -> None:
         for text in ("deck = 3", "deck < 3", "boarded = 1", "boarded > 0", "deck < 'D'"):
             self.assertFalse(holds(parse(text), VALUES), text)
         self.assertTrue(holds(parse("deck != 3"), VALUES))
 
-    def test_or_binds_less_than_and_and_not_most(self):
+    def test_or_binds_less_than_and_and_not_most(self) -> None:
         for a in (True, False):
             for b in (True, False):
                 for c in (True, False):
                     values = {"a": a, "b": b, "c": c}
                     self.assertEqual(holds(parse("a or b and not c"), values), a or (b and not c))
 
-    def test_the_inputs_that_it_reads(self):
+    def test_the_inputs_that_it_reads(self) -> None:
         self.assertEqual(names_in(parse("b and (a > 1 or b) and 'x' = c")), ("b", "a", "c"))
         self.assertEqual(names_in(ALWAYS), ())
 
-    def test_renaming_leaves_texts_and_longer_names_alone(self):
+    def test_renaming_leaves_texts_and_longer_names_alone(self) -> None:
         self.assertEqual(renamed("deck = 'deck' and  deck-2 > 1", "deck", "level"), "level = 'deck' and  deck-2 > 1")
 
-    def test_names(self):
+    def test_names(self) -> None:
         for name, good in (
             ("delay", True),
             ("deck-2", True),
@@ -66,7 +67,7 @@ class Holding(unittest.TestCase):
 
 
 class Mistakes(unittest.TestCase):
-    def test_each_has_a_sentence_and_a_place(self):
+    def test_each_has_a_sentence_and_a_place(self) -> None:
         for text, at in (
             ("delay >", 8),
             ("and boarded", 1),
@@ -82,7 +83,7 @@ class Mistakes(unittest.TestCase):
                 parse(text)
             self.assertIn(f"letter {at} of", str(caught.exception), text)
 
-    def test_too_deep_and_too_long_are_refused(self):
+    def test_too_deep_and_too_long_are_refused(self) -> None:
         for text in (
             "(" * (MAX_DEPTH + 5) + "a" + ")" * (MAX_DEPTH + 5),
             "not " * (MAX_DEPTH + 5) + "a",
@@ -92,7 +93,7 @@ class Mistakes(unittest.TestCase):
                 parse(text)
 
     @given(st.text(alphabet="ab01 ()<>=!'\"andornotis-", max_size=40))
-    def test_any_text_is_read_or_refused(self, text):
+    def test_any_text_is_read_or_refused(self, text: Any) -> None:
         try:
             condition = parse(text)
         except FormatError:

@@ -1,6 +1,7 @@
 """Several cues edited at once."""
 
 import unittest
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,7 +15,7 @@ from tests.support import box, project_of
 KEYS = tuple((f"a{k}", f"b{k}", "") for k in range(3))
 
 
-def cued(*times):
+def cued(*times: Any) -> Any:
     left = tuple(box(f"a{k}", 10 * k, 0, 9, 9, name=str(k)) for k in range(3))
     right = tuple(box(f"b{k}", 10 * k, 50, 9, 9, name=str(k)) for k in range(3))
     project = project_of(left, right, Transition(1000.0, Line()))
@@ -24,7 +25,7 @@ def cued(*times):
 
 
 class Together(unittest.TestCase):
-    def test_what_is_inherited_counts_as_it_is(self):
+    def test_what_is_inherited_counts_as_it_is(self) -> None:
         self.assertEqual(times_of(cued((10, 20)), "R", KEYS[:2]), {KEYS[0]: (10, 20), KEYS[1]: (0, 1000)})
 
     @given(
@@ -32,7 +33,7 @@ class Together(unittest.TestCase):
         st.integers(-1200, 1200),
         st.integers(-1200, 1200),
     )
-    def test_none_begins_before_nothing_or_ends_before_it_begins(self, found, by_start, by_end):
+    def test_none_begins_before_nothing_or_ends_before_it_begins(self, found: Any, by_start: Any, by_end: Any) -> None:
         project = cued(*((start, start + length) for start, length in found))
         base = times_of(project, "R", KEYS)
         for start, end in times_of(shift_cues(project, "R", base, by_start, by_end), "R", KEYS).values():
@@ -42,7 +43,7 @@ class Together(unittest.TestCase):
     @given(
         st.lists(st.tuples(st.integers(0, 900), st.integers(0, 400)), min_size=3, max_size=3), st.integers(-1200, 1200)
     )
-    def test_moving_keeps_lengths_and_a_drag_back_brings_all_back(self, found, by):
+    def test_moving_keeps_lengths_and_a_drag_back_brings_all_back(self, found: Any, by: Any) -> None:
         project = cued(*((start, start + length) for start, length in found))
         base = times_of(project, "R", KEYS)
         moved = shift_cues(project, "R", base, by, by)
@@ -50,7 +51,7 @@ class Together(unittest.TestCase):
             self.assertEqual(end - start, base[key][1] - base[key][0])
         self.assertEqual(times_of(shift_cues(moved, "R", base, 0.0, 0.0), "R", KEYS), base)
 
-    def test_one_time_one_curve_and_all_inherited_again(self):
+    def test_one_time_one_curve_and_all_inherited_again(self) -> None:
         project = time_cues(cued(), "R", KEYS, 100.0, 300.0)
         project = curve_cues(project, "R", KEYS[1:], Spring(0.3))
         cues = {cue.key: cue for cue in project.routes[0].transition.cues}

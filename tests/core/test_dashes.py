@@ -2,6 +2,7 @@
 
 import unittest
 from math import lcm
+from typing import Any
 
 import msgspec
 from hypothesis import given
@@ -20,23 +21,23 @@ from tests.support import box, project_of
 LISTS = st.lists(st.floats(0.5, 20.0), max_size=6).map(tuple)
 
 
-def dashed(ident: str, dashes, width: float = 2.0):
+def dashed(ident: str, dashes: Any, width: float = 2.0) -> Any:
     made = box(ident, 10, 10, 80, 40, "#ffffff", name="Line")
     return msgspec.structs.replace(made, stroke=Stroke(Solid("#112233"), width, dashes=dashes))
 
 
-def program_of(first, second):
+def program_of(first: Any, second: Any) -> Any:
     project = project_of((dashed("a", first),), (dashed("b", second),), Transition(100.0, Line()))
     return project, compile_route(project, project.routes[0])
 
 
-def shown(program, ms: float):
+def shown(program: Any, ms: float) -> Any:
     return items(program.at(ms))[0].pen.dashes
 
 
 class Alike(unittest.TestCase):
     @given(LISTS, LISTS)
-    def test_both_get_one_even_length_and_say_what_they_said(self, first, second):
+    def test_both_get_one_even_length_and_say_what_they_said(self, first: Any, second: Any) -> None:
         found = alike(first, second)
         if first == second:
             self.assertIsNone(found)
@@ -53,26 +54,26 @@ class Alike(unittest.TestCase):
                 elif k % 2:
                     self.assertEqual(value, 0.0)  # a whole line has gaps of nothing
 
-    def test_css_repeats_to_the_least_common_multiple(self):
+    def test_css_repeats_to_the_least_common_multiple(self) -> None:
         self.assertEqual(alike((5.0, 10.0), (1.0, 2.0, 3.0, 4.0)), ((5.0, 10.0) * 2, (1.0, 2.0, 3.0, 4.0)))
 
 
 class OnTheWay(unittest.TestCase):
-    def test_half_way_they_are_half_way(self):
+    def test_half_way_they_are_half_way(self) -> None:
         _, program = program_of((4.0, 2.0), (8.0, 6.0))
         self.assertEqual(shown(program, 50.0), (6.0, 4.0))
 
-    def test_at_both_ends_they_are_as_the_strokes_have_them(self):
+    def test_at_both_ends_they_are_as_the_strokes_have_them(self) -> None:
         for first, second in (((4.0, 2.0), (9.0,)), ((), (4.0, 2.0)), ((3.0,), ())):
             _, program = program_of(first, second)
             self.assertEqual((shown(program, 0.0), shown(program, 100.0)), (first, second))
 
-    def test_a_line_breaks_up(self):
+    def test_a_line_breaks_up(self) -> None:
         _, program = program_of((), (4.0, 4.0))
         self.assertEqual(shown(program, 25.0), (7.0, 1.0))
         self.assertEqual(shown(program, 75.0), (5.0, 3.0))
 
-    def test_they_go_by_the_cue_of_the_stroke_and_are_listed_there(self):
+    def test_they_go_by_the_cue_of_the_stroke_and_are_listed_there(self) -> None:
         project, program = program_of((4.0, 2.0), (8.0, 6.0))
         self.assertEqual(moving_properties(program), {0: ("stroke",)})
         self.assertFalse(program.still[0])
@@ -80,11 +81,11 @@ class OnTheWay(unittest.TestCase):
         program = compile_route(made, made.routes[0])
         self.assertEqual((shown(program, 50.0), shown(program, 75.0)), ((4.0, 2.0), (6.0, 4.0)))
 
-    def test_an_interrupted_motion_keeps_them(self):
+    def test_an_interrupted_motion_keeps_them(self) -> None:
         project, program = program_of((4.0, 2.0), (8.0, 6.0))
         self.assertEqual(snapshot(program.at(50.0), project.frames[1]).layers[0].stroke.dashes, (6.0, 4.0))
 
-    def test_the_same_dashes_cost_nothing(self):
+    def test_the_same_dashes_cost_nothing(self) -> None:
         _, program = program_of((4.0, 2.0), (4.0, 2.0))
         self.assertIsNone(program.parts[0].dashes)
 

@@ -6,6 +6,7 @@ import tempfile
 import unittest
 import zipfile
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import msgspec
@@ -41,15 +42,15 @@ def archive(entries: dict[str, bytes]) -> bytes:
 
 
 class RoundTrips(unittest.TestCase):
-    def test_the_demo_comes_back_the_same(self):
+    def test_the_demo_comes_back_the_same(self) -> None:
         project = build_demo()
         self.assertEqual(unpack(pack(project), "x"), project)
 
-    def test_the_same_project_gives_the_same_bytes(self):
+    def test_the_same_project_gives_the_same_bytes(self) -> None:
         project = build_demo()
         self.assertEqual(pack(project), pack(project))
 
-    def test_assets_lie_beside_under_their_hash(self):
+    def test_assets_lie_beside_under_their_hash(self) -> None:
         asset = read_picture(png(), "a.png")
         layer = box("p", 0, 0, 4, 3, body=Picture(asset.id))
         project = replace(project_of((layer,), ()), assets=(asset,))
@@ -64,7 +65,7 @@ class RoundTrips(unittest.TestCase):
 
 
 class BadFiles(unittest.TestCase):
-    def refuse(self, data: bytes, words: str):
+    def refuse(self, data: bytes, words: str) -> None:
         with self.assertRaises(AveltError) as caught:
             unpack(data, "bad.avelt")
         self.assertIn(words, str(caught.exception))
@@ -73,7 +74,7 @@ class BadFiles(unittest.TestCase):
     def with_json(self, text: bytes) -> bytes:
         return archive({"mimetype": MIMETYPE, "project.json": text})
 
-    def test_foreign_empty_and_truncated(self):
+    def test_foreign_empty_and_truncated(self) -> None:
         whole = pack(build_demo())
         self.refuse(b"", "not an Avelt project")
         self.refuse(b"hello", "not an Avelt project")
@@ -82,7 +83,7 @@ class BadFiles(unittest.TestCase):
             self.refuse(whole[: int(len(whole) * share)], "bad.avelt")
         self.refuse(archive({"mimetype": MIMETYPE}), "no project")
 
-    def test_damage_inside_is_found(self):
+    def test_damage_inside_is_found(self) -> None:
         whole = bytearray(pack(build_demo()))
         start = whole.index(b"project.json")
         for at in range(start + 30, len(whole) - 400, len(whole) // 60):
@@ -91,7 +92,7 @@ class BadFiles(unittest.TestCase):
                 bad[at] ^= 0xFF
                 self.refuse(bytes(bad), "bad.avelt")
 
-    def test_newer_and_wrong_formats(self):
+    def test_newer_and_wrong_formats(self) -> None:
         self.refuse(self.with_json(b'{"name":"a","format":99}'), "newer Avelt")
         self.refuse(self.with_json(b'{"name":"a","format":0}'), "format 0")
         self.refuse(self.with_json(b'{"name":3}'), "$.name")
@@ -99,18 +100,18 @@ class BadFiles(unittest.TestCase):
         self.refuse(self.with_json(b'{"name":"a","first":"gone"}'), "gone")
         self.refuse(self.with_json(b"[" * 100_000), "bad.avelt")
 
-    def test_bombs_are_not_unpacked(self):
+    def test_bombs_are_not_unpacked(self) -> None:
         self.refuse(archive({"mimetype": MIMETYPE, "project.json": b" " * (200 * 2**20)}), "too much")
         self.refuse(archive({"mimetype": MIMETYPE, **{f"x{k}": b"" for k in range(5001)}}), "too many")
 
-    def test_what_does_not_hold_together_is_named_with_its_place(self):
+    def test_what_does_not_hold_together_is_named_with_its_place(self) -> None:
         good = project_of((box("a", 0, 0, 9, 9),), (box("b", 0, 0, 9, 9),))
         frame, route = good.frames[0], good.routes[0]
 
-        def frames(layer):
+        def frames(layer: Any) -> Any:
             return replace(good, frames=(replace(frame, layers=(layer,)), good.frames[1]))
 
-        def transition(**own):
+        def transition(**own: Any) -> Any:
             return replace(good, routes=(replace(route, transition=Transition(**own)),))
 
         loop = Loop("O1", "O1", "nobody", "loop", Pose())
@@ -143,7 +144,7 @@ class BadFiles(unittest.TestCase):
             with self.subTest(words):
                 self.refuse(self.with_json(to_json(project)), words)
 
-    def test_a_missing_or_exchanged_picture(self):
+    def test_a_missing_or_exchanged_picture(self) -> None:
         asset = read_picture(png(), "a.png")
         project = replace(project_of((box("p", 0, 0, 4, 3, body=Picture(asset.id)),), ()), assets=(asset,))
         self.refuse(self.with_json(to_json(project)), "missing")
@@ -152,16 +153,16 @@ class BadFiles(unittest.TestCase):
 
 
 class Saving(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.folder = tempfile.TemporaryDirectory()
         self.addCleanup(self.folder.cleanup)
         self.path = Path(self.folder.name) / "a.avelt"
 
-    def test_save_and_open(self):
+    def test_save_and_open(self) -> None:
         save_project(new_project("Mine"), self.path)
         self.assertEqual(open_project(self.path), new_project("Mine"))
 
-    def test_a_full_disk_leaves_the_old_file_whole(self):
+    def test_a_full_disk_leaves_the_old_file_whole(self) -> None:
         save_project(new_project("Old"), self.path)
         full = mock.patch("avelt.core.formats.disk.os.fsync", side_effect=OSError(28, "No space left on device"))
         with full, self.assertRaises(AveltError) as caught:
@@ -170,7 +171,7 @@ class Saving(unittest.TestCase):
         self.assertEqual(open_project(self.path).name, "Old")
         self.assertEqual(os.listdir(self.folder.name), ["a.avelt"])
 
-    def test_places_that_cannot_be_used(self):
+    def test_places_that_cannot_be_used(self) -> None:
         for path in (Path(self.folder.name) / "no" / "a.avelt", Path(self.folder.name)):
             with self.assertRaises(AveltError):
                 save_project(new_project("x"), path)
@@ -180,7 +181,7 @@ class Saving(unittest.TestCase):
 
 
 class PictureFiles(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.folder = tempfile.TemporaryDirectory()
         self.addCleanup(self.folder.cleanup)
 
@@ -189,7 +190,7 @@ class PictureFiles(unittest.TestCase):
         path.write_bytes(data)
         return path
 
-    def test_pictures_become_frames(self):
+    def test_pictures_become_frames(self) -> None:
         for kind, name in (("PNG", "a.png"), ("JPEG", "b.jpg"), ("WEBP", "c.webp")):
             buffer = io.BytesIO()
             Image.new("RGB", (30, 20), "teal").save(buffer, kind)
@@ -197,7 +198,7 @@ class PictureFiles(unittest.TestCase):
             self.assertEqual((imported.frame.w, imported.frame.h, imported.frame.name), (30, 20, name[0]))
             self.assertEqual(imported.frame.layers[0].body.asset, imported.assets[0].id)
 
-    def test_orientation_is_respected(self):
+    def test_orientation_is_respected(self) -> None:
         picture = Image.new("RGB", (30, 20), "teal")
         exif = Image.Exif()
         exif[0x0112] = 6
@@ -206,7 +207,7 @@ class PictureFiles(unittest.TestCase):
         imported = read_screen(self.write("turned.jpg", buffer.getvalue()))
         self.assertEqual((imported.frame.w, imported.frame.h), (20, 30))
 
-    def test_what_is_no_picture(self):
+    def test_what_is_no_picture(self) -> None:
         for name, data in (("a.png", b"not a picture"), ("b.png", png()[:40]), ("c.txt", b"hello"), ("d.jpg", b"")):
             with self.subTest(name), self.assertRaises(AveltError) as caught:
                 read_screen(self.write(name, data))
@@ -214,7 +215,7 @@ class PictureFiles(unittest.TestCase):
 
 
 class Schemas(unittest.TestCase):
-    def test_the_written_schemas_are_those_of_the_types(self):
+    def test_the_written_schemas_are_those_of_the_types(self) -> None:
         from avelt.tools.schemas import files
 
         for path, text in files().items():

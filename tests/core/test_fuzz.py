@@ -143,10 +143,10 @@ class Fuzz(unittest.TestCase):
         items(compile_still(imported.frame).at(0.0))
         return True
 
-    def test_the_rich_file_itself_is_read(self):
+    def test_the_rich_file_itself_is_read(self) -> None:
         self.assertTrue(self.survive(RICH))
 
-    def test_damaged_drawings(self):
+    def test_damaged_drawings(self) -> None:
         chance = random.Random(20261123)
         sailings = files("avelt.demo").joinpath("Sailings.svg").read_bytes()
         started, read = time.perf_counter(), 0
@@ -158,7 +158,7 @@ class Fuzz(unittest.TestCase):
                 break
         self.assertGreater(read, 250)
 
-    def test_damaged_pictures(self):
+    def test_damaged_pictures(self) -> None:
         chance = random.Random(7)
         kept = []
         for kind in ("PNG", "JPEG", "WEBP", "GIF"):
@@ -174,7 +174,7 @@ class Fuzz(unittest.TestCase):
                 else:
                     self.assertGreater(asset.w * asset.h, 0)
 
-    def test_damaged_clips(self):
+    def test_damaged_clips(self) -> None:
         chance = random.Random(11)
         frame = read_svg(RICH, "rich").frame
         from avelt.core.edits.clip import Clip
@@ -189,7 +189,7 @@ class Fuzz(unittest.TestCase):
 
 
 class Profiles(unittest.TestCase):
-    def test_another_colour_profile_is_brought_to_srgb(self):
+    def test_another_colour_profile_is_brought_to_srgb(self) -> None:
         picture = Image.new("RGB", (4, 4), (200, 100, 50))
         lab = ImageCms.createProfile("LAB")
         plain = io.BytesIO()
@@ -200,7 +200,7 @@ class Profiles(unittest.TestCase):
         picture.save(odd, "PNG", icc_profile=ImageCms.ImageCmsProfile(lab).tobytes())
         self.assertEqual(read_picture(odd.getvalue(), "p").data, odd.getvalue())
 
-    def test_a_swapped_profile_changes_the_colours(self):
+    def test_a_swapped_profile_changes_the_colours(self) -> None:
         profile = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
         count = struct.unpack(">I", profile[128:132])[0]
         tags = {profile[132 + 12 * k : 136 + 12 * k].decode(): 132 + 12 * k for k in range(count)}

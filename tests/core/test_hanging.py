@@ -1,6 +1,7 @@
 """Ties and staggers."""
 
 import unittest
+from typing import Any
 
 import msgspec
 from hypothesis import given
@@ -24,11 +25,11 @@ KEYS = tuple((f"a{k}", f"b{k}", "") for k in range(COUNT))
 SPOTS = ((0, 0), (200, 0), (100, 300), (200, 300))
 
 
-def names(key):
+def names(key: Any) -> Any:
     return f"Box {key[0][1:]}"
 
 
-def made(times=((0, 100),) * COUNT, **own):
+def made(times: Any = ((0, 100),) * COUNT, **own: Any) -> Any:
     left = tuple(box(f"a{k}", x, y, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
     right = tuple(box(f"b{k}", x, y + 50, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
     own.setdefault("length", 1000.0)
@@ -38,29 +39,29 @@ def made(times=((0, 100),) * COUNT, **own):
     return project
 
 
-def times(project, keys=KEYS):
+def times(project: Any, keys: Any = KEYS) -> Any:
     return list(times_of(project, "R", keys).values())
 
 
 class Ties(unittest.TestCase):
-    def test_a_start_follows_the_end_it_hangs_on_and_keeps_its_length(self):
+    def test_a_start_follows_the_end_it_hangs_on_and_keeps_its_length(self) -> None:
         project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names, by=80.0)
         self.assertEqual(times(project)[1], (180.0, 380.0))
         project = set_cue(project, "R", KEYS[0], end=300.0)
         self.assertEqual(times(project)[1], (380.0, 580.0))
 
-    def test_without_an_offset_it_stays_where_it_is(self):
+    def test_without_an_offset_it_stays_where_it_is(self) -> None:
         project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names)
         self.assertEqual(times(project)[1], (500.0, 700.0))
         self.assertEqual(project.routes[0].transition.ties, (Tie(KEYS[1], KEYS[0], by=400.0),))
 
-    def test_both_ends_tied_stretch_it(self):
+    def test_both_ends_tied_stretch_it(self) -> None:
         project = made(((100, 200), (600, 700), (0, 50)))
         project = tie(project, "R", KEYS[2], KEYS[0], names, "start", "end", 0.0)
         project = tie(project, "R", KEYS[2], KEYS[1], names, "end", "start", -20.0)
         self.assertEqual(times(project)[2], (200.0, 580.0))
 
-    def test_a_circle_is_refused_with_the_names_in_it(self):
+    def test_a_circle_is_refused_with_the_names_in_it(self) -> None:
         project = chain(made(), "R", KEYS[:3], "after", names)
         self.assertEqual(times(project)[:3], [(0, 100), (100, 200), (200, 300)])
         with self.assertRaisesRegex(EditError, "Box 0 hangs on Box 2 hangs on Box 1 hangs on Box 0"):
@@ -68,13 +69,13 @@ class Ties(unittest.TestCase):
         with self.assertRaisesRegex(EditError, "Box 1 cannot hang on itself"):
             tie(project, "R", KEYS[1], KEYS[1], names, "end", "start")
 
-    def test_a_property_cannot_hang_on_what_hangs_on_its_layer(self):
+    def test_a_property_cannot_hang_on_what_hangs_on_its_layer(self) -> None:
         project = tie(made(), "R", KEYS[0], KEYS[1], names)
         with self.assertRaises(EditError):
             tie(project, "R", KEYS[1], ("a0", "b0", "size"), names)
 
     @given(st.permutations(range(COUNT)), st.lists(st.integers(-300, 300), min_size=COUNT, max_size=COUNT))
-    def test_chains_of_any_order_hold_their_offsets(self, order, offsets):
+    def test_chains_of_any_order_hold_their_offsets(self, order: Any, offsets: Any) -> None:
         project = made(tuple((400 * k, 400 * k + 100 + k) for k in range(COUNT)))
         for k in range(1, COUNT):
             project = tie(project, "R", KEYS[order[k]], KEYS[order[k - 1]], names, by=float(offsets[k]))
@@ -86,7 +87,7 @@ class Ties(unittest.TestCase):
         check(project)
 
     @given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), max_size=8))
-    def test_whatever_is_tied_there_is_no_circle(self, wanted):
+    def test_whatever_is_tied_there_is_no_circle(self, wanted: Any) -> None:
         project = made()
         for a, b in wanted:
             try:
@@ -95,7 +96,7 @@ class Ties(unittest.TestCase):
                 self.assertTrue(circle(project.routes[0].transition, Tie(KEYS[a], KEYS[b])))
         check(project)
 
-    def test_dragging_what_hangs_changes_its_offset(self):
+    def test_dragging_what_hangs_changes_its_offset(self) -> None:
         project = tie(made(((0, 100), (500, 700))), "R", KEYS[1], KEYS[0], names)
         base = times_of(project, "R", KEYS[1:2])
         for by in (30.0, 90.0):  # a drag tells where it is from where it began, again and again
@@ -105,33 +106,33 @@ class Ties(unittest.TestCase):
         project = shift_cues(project, "R", times_of(project, "R", KEYS[1:2]), 0.0, 60.0)
         self.assertEqual(times(project)[1], (590.0, 850.0))
 
-    def test_untied_it_stays_and_inherited_again_it_hangs_no_more(self):
+    def test_untied_it_stays_and_inherited_again_it_hangs_no_more(self) -> None:
         project = set_offset(tie(made(), "R", KEYS[1], KEYS[0], names), "R", KEYS[1], "start", 33.0)
         self.assertEqual(times(untie(project, "R", KEYS[1:2]))[1], (133.0, 233.0))
         self.assertEqual(times(inherit_cue(project, "R", KEYS[1]))[1], (0.0, 1000.0))
 
-    def test_a_length_of_none_follows_what_hangs(self):
+    def test_a_length_of_none_follows_what_hangs(self) -> None:
         project = chain(made(length=None), "R", KEYS, "after", names, 50.0)
         self.assertEqual(length_of(project.routes[0].transition), 550.0)
         self.assertEqual(compile_route(project, project.routes[0]).length, 550.0)
 
-    def test_a_file_with_a_circle_is_refused_with_its_place(self):
+    def test_a_file_with_a_circle_is_refused_with_its_place(self) -> None:
         ties = (Tie(KEYS[0], KEYS[1]), Tie(KEYS[1], KEYS[0]))
         with self.assertRaisesRegex(FormatError, r"ties\[1\]"):
             check(made(ties=ties))
         self.assertEqual(len(times(made(ties=ties))), COUNT)  # and nothing runs on for ever
 
-    def test_with_and_before(self):
+    def test_with_and_before(self) -> None:
         project = chain(made(((200, 300), (0, 50), (0, 80))), "R", KEYS[:2], "with", names, 10.0)
         project = chain(project, "R", (KEYS[0], KEYS[2]), "before", names)
         self.assertEqual(times(project)[:3], [(200, 300), (210, 260), (120, 200)])
 
 
 class Staggers(unittest.TestCase):
-    def rule(self, project=None, **own):
+    def rule(self, project: Any = None, **own: Any) -> Any:
         return make_stagger(project or made(), "R", KEYS, Stagger("", (), **own))
 
-    def test_a_step_in_the_sheets_order_and_a_total(self):
+    def test_a_step_in_the_sheets_order_and_a_total(self) -> None:
         project, ident = self.rule(ms=40.0)
         self.assertEqual([start for start, _ in times(project)], [0, 40, 80, 120])
         rule = stagger_of(project, "R", KEYS[2])
@@ -140,7 +141,7 @@ class Staggers(unittest.TestCase):
         self.assertEqual([round(start, 9) for start, _ in times(project)], [60, 40, 20, 0])
         self.assertEqual({round(end - start, 9) for start, end in times(project)}, {100})
 
-    def test_orders_look_at_where_layers_are(self):
+    def test_orders_look_at_where_layers_are(self) -> None:
         cases = {"left to right": [0, 100, 50, 100], "top to bottom": [0, 0, 50, 50], "paint": [0, 50, 100, 150]}
         for order, wanted in cases.items():
             project, _ = self.rule(order=order, ms=50.0)
@@ -148,20 +149,20 @@ class Staggers(unittest.TestCase):
             whole = 150.0
             self.assertEqual([start for start, _ in times(project)], [w / (50 * levels) * whole for w in wanted], order)
 
-    def test_distance_is_measured_from_the_point(self):
+    def test_distance_is_measured_from_the_point(self) -> None:
         project, _ = self.rule(order="distance", point=(210.0, 310.0), ms=100.0, spread="total")
         starts = [start for start, _ in times(project)]
         self.assertEqual(starts[3], 0.0)
         self.assertEqual(starts[0], 100.0)
         self.assertAlmostEqual(starts[2], 100 * 100 / (210**2 + 310**2) ** 0.5, delta=8)
 
-    def test_chance_has_a_seed(self):
+    def test_chance_has_a_seed(self) -> None:
         first, second = (times(self.rule(order="chance", seed=s)[0]) for s in (1, 1))
         self.assertEqual(first, second)
         self.assertGreater(len({tuple(times(self.rule(order="chance", seed=s)[0])) for s in range(12)}), 3)
         self.assertEqual(sorted(start for start, _ in first), [0, 40, 80, 120])
 
-    def test_a_curve_bends_the_shares(self):
+    def test_a_curve_bends_the_shares(self) -> None:
         project, _ = self.rule(ms=90.0, spread="total", curve=Handles(0.4, 0.0, 1.0, 1.0))
         starts = [start for start, _ in times(project)]
         self.assertLess(starts[1], 30.0)
@@ -173,7 +174,9 @@ class Staggers(unittest.TestCase):
         st.integers(0, 200),
         st.sampled_from(["step", "total"]),
     )
-    def test_every_rule_keeps_lengths_and_begins_with_the_first(self, order, backwards, ms, spread):
+    def test_every_rule_keeps_lengths_and_begins_with_the_first(
+        self, order: Any, backwards: Any, ms: Any, spread: Any
+    ) -> None:
         project, ident = self.rule(
             made(((50, 150), (80, 200), (60, 65), (90, 91))),
             order=order,
@@ -190,13 +193,13 @@ class Staggers(unittest.TestCase):
         for one, other in zip(times(loose), found, strict=True):
             self.assertAlmostEqual(one[0], other[0])
 
-    def test_one_that_is_dragged_moves_against_the_rest(self):
+    def test_one_that_is_dragged_moves_against_the_rest(self) -> None:
         project, _ = self.rule()
         base = times_of(project, "R", KEYS[2:3])
         project = shift_cues(project, "R", base, 15.0, 15.0)
         self.assertEqual([start for start, _ in times(project)], [0, 40, 95, 120])
 
-    def test_what_joins_another_leaves_the_first(self):
+    def test_what_joins_another_leaves_the_first(self) -> None:
         project, first = self.rule()
         project, second = make_stagger(project, "R", KEYS[:2], Stagger("", (), ms=10.0))
         rules = {rule.id: rule.cues for rule in project.routes[0].transition.staggers}
@@ -204,12 +207,12 @@ class Staggers(unittest.TestCase):
         with self.assertRaises(EditError):
             make_stagger(project, "R", KEYS[:1], Stagger("", ()))
 
-    def test_ties_may_hang_on_what_is_staggered(self):
+    def test_ties_may_hang_on_what_is_staggered(self) -> None:
         project, _ = make_stagger(made(), "R", KEYS[:3], Stagger("", (), ms=40.0))
         project = tie(project, "R", KEYS[3], KEYS[2], names, by=5.0)
         self.assertEqual(times(project)[3], (185.0, 285.0))
 
-    def test_a_longer_transition_stretches_them(self):
+    def test_a_longer_transition_stretches_them(self) -> None:
         project, _ = self.rule()
         project = set_length(tie(project, "R", ("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
         self.assertEqual(times(project), [(0, 200), (80, 280), (160, 360), (240, 440)])
@@ -217,13 +220,13 @@ class Staggers(unittest.TestCase):
 
 
 class Elsewhere(unittest.TestCase):
-    def hung(self):
+    def hung(self) -> Any:
         project, _ = make_stagger(
             made(), "R", KEYS[:3], Stagger("", (), ms=40.0, curve=Handles(0.4, 0.0, 1.0, 1.0), order="left to right")
         )
         return tie(project, "R", KEYS[3], KEYS[0], names, by=25.0)
 
-    def test_the_way_back_is_the_way_there_mirrored(self):
+    def test_the_way_back_is_the_way_there_mirrored(self) -> None:
         project = self.hung()
         route = project.routes[0]
         back = mirrored(project, route)
@@ -234,7 +237,7 @@ class Elsewhere(unittest.TestCase):
             self.assertAlmostEqual(found[0], 1000 - end)
             self.assertAlmostEqual(found[1], 1000 - start)
 
-    def test_they_are_copied_with_the_motion(self):
+    def test_they_are_copied_with_the_motion(self) -> None:
         project = self.hung()
         second = replace(project.routes[0], id="S", transition=Transition(500.0))
         project = replace(project, routes=(*project.routes, second))
@@ -243,7 +246,7 @@ class Elsewhere(unittest.TestCase):
         self.assertEqual(copied.routes[1].transition.staggers, copied.routes[0].transition.staggers)
         self.assertEqual(missed, 0)
 
-    def test_timing_is_copied_and_mirrored(self):
+    def test_timing_is_copied_and_mirrored(self) -> None:
         project = set_cue(made(((100, 300), (0, 50))), "R", KEYS[0], curve=Handles(0.1, 0.2, 0.3, 1.0))
         project = put_timing(project, "R", KEYS[0], KEYS[:2])
         self.assertEqual(times(project)[1], (100, 300))

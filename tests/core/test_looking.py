@@ -1,6 +1,7 @@
 """Scenes made for looking, and paths that are bent by hand."""
 
 import unittest
+from typing import Any
 
 import numpy as np
 from hypothesis import given
@@ -17,7 +18,7 @@ from tests.support import box, group, project_of, text
 OPACITY = COLUMN["opacity"]
 
 
-def program():
+def program() -> Any:
     left = (box("a", 0, 0, 20, 20, name="Card"), box("out", 0, 60, 20, 20, name="Goes"))
     right = (
         box("b", 100, 0, 20, 20, name="Card"),
@@ -29,12 +30,12 @@ def program():
     return compile_route(project, project.routes[0])
 
 
-def slot(made, ident: str) -> int:
+def slot(made: Any, ident: str) -> int:
     return next(s for s, p in enumerate(made.parts) if ident in (p.left and p.left.id, p.right and p.right.id))
 
 
 class Scenes(unittest.TestCase):
-    def test_alone_the_rest_fades_and_nothing_moves(self):
+    def test_alone_the_rest_fades_and_nothing_moves(self) -> None:
         made = program()
         scene = made.at(100.0)
         seen = alone(scene, slot(made, "g"), 0.0).scalars
@@ -44,14 +45,14 @@ class Scenes(unittest.TestCase):
         others = [k for k in range(seen.shape[1]) if k != OPACITY]
         np.testing.assert_array_equal(seen[:, others], scene.scalars[:, others])
 
-    def test_standing_all_is_there_and_one_is_where_it_comes_from(self):
+    def test_standing_all_is_there_and_one_is_where_it_comes_from(self) -> None:
         made = program()
         rows = standing(made, (None, "new", "")).scalars
         self.assertEqual(rows[slot(made, "new"), 0], 40.0)
         self.assertEqual(rows[slot(made, "new"), OPACITY], 1.0)
         self.assertEqual(rows[slot(made, "b"), 0], 100.0)
 
-    def test_what_leaves_is_where_it_goes_in_the_frame_that_has_it(self):
+    def test_what_leaves_is_where_it_goes_in_the_frame_that_has_it(self) -> None:
         made = program()
         rows = standing(made, ("out", None, "")).scalars
         self.assertEqual(rows[slot(made, "out"), 1], 90.0)
@@ -61,7 +62,7 @@ class Scenes(unittest.TestCase):
 
 class Bent(unittest.TestCase):
     @given(st.floats(0.1, 0.9), st.floats(-80, 80), st.floats(-80, 80))
-    def test_the_path_goes_through_where_it_is_drawn_and_keeps_its_ends(self, share, dx, dy):
+    def test_the_path_goes_through_where_it_is_drawn_and_keeps_its_ends(self, share: Any, dx: Any, dy: Any) -> None:
         path = polyline(np.array([[0.0, 0.0], [200.0, 100.0]]))
         spot = Course(path).at(np.array(share))
         made = bent(path, (float(spot[0]), float(spot[1])), (dx, dy))
@@ -69,7 +70,7 @@ class Bent(unittest.TestCase):
         self.assertEqual(len(made), len(path) + 3)
         self.assertLess(float(np.hypot(*(made[3] - spot - (dx, dy)))), 1.0)
 
-    def test_a_node_that_is_near_is_moved_instead(self):
+    def test_a_node_that_is_near_is_moved_instead(self) -> None:
         path = polyline(np.array([[0.0, 0.0], [100.0, 0.0], [200.0, 0.0]]))
         made = bent(path, (102.0, 0.0), (0.0, 30.0))
         self.assertEqual(len(made), len(path))

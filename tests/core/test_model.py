@@ -1,6 +1,7 @@
 """Finding things, and trees made anew that share what stays."""
 
 import unittest
+from typing import Any
 
 import msgspec
 from hypothesis import given
@@ -16,7 +17,7 @@ replace = msgspec.structs.replace
 
 
 @st.composite
-def trees(draw, depth: int = 3):
+def trees(draw: Any, depth: int = 3) -> Any:
     """Layers with unique ids, some of them groups."""
     counter = draw(st.shared(st.builds(lambda: iter(range(10**6))), key="ids"))
 
@@ -31,7 +32,7 @@ def trees(draw, depth: int = 3):
 
 class Trees(unittest.TestCase):
     @given(trees(), st.data())
-    def test_only_the_branch_of_a_change_is_new(self, layers, data):
+    def test_only_the_branch_of_a_change_is_new(self, layers: Any, data: Any) -> None:
         everything = list(walk(layers))
         if not everything:
             self.assertIs(map_layers(layers, {"x": lambda layer: layer}), layers)
@@ -46,7 +47,7 @@ class Trees(unittest.TestCase):
         self.assertEqual(after[chosen].x, 7.0)
 
     @given(trees(), st.data())
-    def test_taking_a_layer_out_takes_what_is_in_it(self, layers, data):
+    def test_taking_a_layer_out_takes_what_is_in_it(self, layers: Any, data: Any) -> None:
         everything = list(walk(layers))
         if not everything:
             return
@@ -55,16 +56,16 @@ class Trees(unittest.TestCase):
         gone = {chosen.id, *(e.id for e in walk(chosen.children))}
         self.assertEqual([e.id for e in walk(new)], [e.id for e in everything if e.id not in gone])
 
-    def test_no_change_is_the_same_frame(self):
+    def test_no_change_is_the_same_frame(self) -> None:
         frame = Frame("F", "F", layers=(box("a", 0, 0, 9, 9),))
         self.assertIs(change_layers(frame, {"other": lambda layer: replace(layer, x=1.0)}), frame)
 
 
 class Finding(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.project = project_of((box("a", 0, 0, 9, 9),), (group("g", 0, 0, (box("b", 0, 0, 9, 9),)),))
 
-    def test_by_id(self):
+    def test_by_id(self) -> None:
         self.assertEqual(frame_by_id(self.project, "B").name, "B")
         self.assertEqual(route_by_id(self.project, "R").leaves, "A")
         self.assertEqual(frame_of_layer(self.project, "b").id, "B")
@@ -73,12 +74,12 @@ class Finding(unittest.TestCase):
             with self.assertRaises(NotFound):
                 find(self.project, "z")
 
-    def test_an_index_is_made_once_a_frame(self):
+    def test_an_index_is_made_once_a_frame(self) -> None:
         self.assertIs(layer_index(self.project.frames[0]), layer_index(self.project.frames[0]))
         same = replace(self.project.frames[0])
         self.assertIsNot(layer_index(same), layer_index(self.project.frames[0]))
 
-    def test_remembering_is_by_identity_and_bounded(self):
+    def test_remembering_is_by_identity_and_bounded(self) -> None:
         calls = []
         remembered = by_identity(lambda value: calls.append(value) or len(calls))
         first = ["same"]
@@ -88,11 +89,11 @@ class Finding(unittest.TestCase):
             remembered(entry)
         self.assertGreater(remembered(first), 1)
 
-    def test_every_body_has_its_word(self):
+    def test_every_body_has_its_word(self) -> None:
         bodies = (Box(), Oval(), Path(), Text((Run("x"),)), Picture("a"), Group())
         self.assertEqual([Layer("i", "i", "n", body).kind for body in bodies], list(KIND_WORDS.values()))
 
-    def test_errors_carry_place_and_hint(self):
+    def test_errors_carry_place_and_hint(self) -> None:
         error = FormatError("It is wrong.", "line 3", "Try again.").at("file.svg")
         self.assertEqual(str(error), "file.svg, line 3: It is wrong. Try again.")
         self.assertIsInstance(error, FormatError)

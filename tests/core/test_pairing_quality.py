@@ -11,7 +11,7 @@ from avelt.core.model.find import layer_index
 
 
 class Quality(unittest.TestCase):
-    def test_targets_are_met_on_a_small_draw(self):
+    def test_targets_are_met_on_a_small_draw(self) -> None:
         whole = Count()
         for regime, kinds in measure(len(KINDS)).items():
             count = Count()
@@ -23,7 +23,7 @@ class Quality(unittest.TestCase):
 
 
 class Generator(unittest.TestCase):
-    def test_the_truth_names_layers_of_both_frames(self):
+    def test_the_truth_names_layers_of_both_frames(self) -> None:
         for seed in range(len(KINDS)):
             frame = screen(seed)
             for kind, change in CHANGES.items():
@@ -35,7 +35,7 @@ class Generator(unittest.TestCase):
                 self.assertLessEqual(set(truth.values()), set(layer_index(changed)), kind)
                 self.assertGreater(len(truth), len(layer_index(frame)) / 5, kind)
 
-    def test_judging_counts_what_is_wrong(self):
+    def test_judging_counts_what_is_wrong(self) -> None:
         frame = screen(1)
         nodes = nodes_of(frame.layers)
         other, truth = built(frame, nodes, random.Random(1))
@@ -45,6 +45,6 @@ class Generator(unittest.TestCase):
         lie = {**truth, first: truth[second], second: truth[first]}
         self.assertLess(judge(frame, other, lie).f1, 1.0)
 
-    def test_one_seed_gives_one_screen(self):
+    def test_one_seed_gives_one_screen(self) -> None:
         self.assertEqual(screen(5), screen(5))
         self.assertNotEqual(screen(5), screen(13))

@@ -4,6 +4,7 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
@@ -25,7 +26,7 @@ replace = msgspec.structs.replace
 PAIR, OTHER = ("a", "b"), ("c", "d")
 
 
-def tuned():
+def tuned() -> Any:
     """Two pairs and a layer that enters (40 x 20) and one that leaves (80 x 50)."""
     project = project_of(
         (
@@ -46,7 +47,7 @@ def tuned():
 
 
 class Applying(unittest.TestCase):
-    def test_a_cue_set_gives_the_other_pair_the_same_motion(self):
+    def test_a_cue_set_gives_the_other_pair_the_same_motion(self) -> None:
         project = tuned()
         preset = capture(project, "R", PAIR, "Mine")
         new = put(project, "R", OTHER, preset)
@@ -54,7 +55,7 @@ class Applying(unittest.TestCase):
             a, b = (timed(new, new.routes[0].transition, *ends, prop) for ends in (PAIR, OTHER))
             self.assertEqual((a.start, a.end, a.plain), (b.start, b.end, b.plain))
 
-    def test_times_follow_the_length_or_stay_as_recorded(self):
+    def test_times_follow_the_length_or_stay_as_recorded(self) -> None:
         preset = capture(tuned(), "R", PAIR, "Mine")
         short = set_length(project_of((box("c", 0, 0, 9, 9, name="x"),), (box("d", 5, 5, 9, 9, name="x"),)), "R", 200.0)
         follows = put(short, "R", OTHER, preset).routes[0].transition
@@ -62,13 +63,13 @@ class Applying(unittest.TestCase):
         recorded = put(short, "R", OTHER, preset, "recorded").routes[0].transition
         self.assertEqual(timed(short, recorded, *OTHER, "").start, 100.0)
 
-    def test_what_was_inherited_is_written_out(self):
+    def test_what_was_inherited_is_written_out(self) -> None:
         preset = capture(tuned(), "R", OTHER, "Plain")
         self.assertEqual((preset.cues[0].start, preset.cues[0].end), (0.0, 1.0))
         self.assertIsNotNone(preset.cues[0].curve)
         self.assertNotIsInstance(preset.cues[0].curve, Named)
 
-    def test_an_enter_follows_the_size_of_its_new_layer(self):
+    def test_an_enter_follows_the_size_of_its_new_layer(self) -> None:
         project = tuned()
         preset = capture(project, "R", (None, "in"), "Tide in")
         self.assertEqual((preset.kind, preset.absent.shift_x, preset.absent.shift_y), ("enter", 0.5, -0.5))
@@ -79,12 +80,12 @@ class Applying(unittest.TestCase):
         absent = {entry.layer: entry.pose for entry in recorded.routes[0].transition.absents}
         self.assertEqual(absent["out"].shift_x, 20.0)
 
-    def test_old_cues_give_way(self):
+    def test_old_cues_give_way(self) -> None:
         project = set_cue(tuned(), "R", (*OTHER, "turn"), start=7.0)
         new = put(project, "R", OTHER, capture(project, "R", PAIR, "Mine"))
         self.assertNotIn((*OTHER, "turn"), [cue.key for cue in new.routes[0].transition.cues])
 
-    def test_its_picture_moves(self):
+    def test_its_picture_moves(self) -> None:
         for ends in (PAIR, (None, "in"), ("out", None)):
             program = picture_program(capture(tuned(), "R", ends, "x"))
             self.assertTrue(len(program.moving))
@@ -92,7 +93,7 @@ class Applying(unittest.TestCase):
 
 
 class LeftOut(unittest.TestCase):
-    def test_what_a_preset_does_not_keep_is_said(self):
+    def test_what_a_preset_does_not_keep_is_said(self) -> None:
         project = tuned()
         self.assertEqual(left_out(project, "R", PAIR), "")
         keyed = put_key(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
@@ -105,17 +106,17 @@ class LeftOut(unittest.TestCase):
 
 
 class Files(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.shelf = Shelf(Path(folder.name) / "presets")
         self.preset = capture(tuned(), "R", PAIR, "Rise & settle")
 
-    def test_it_reads_back_the_same(self):
+    def test_it_reads_back_the_same(self) -> None:
         self.assertEqual(from_json(to_json(self.preset), "x"), self.preset)
         self.assertEqual(json.loads(to_json(self.preset))["format"], 1)
 
-    def test_the_shelf_keeps_finds_and_forgets(self):
+    def test_the_shelf_keeps_finds_and_forgets(self) -> None:
         self.assertEqual(self.shelf.read().presets, ())
         path = self.shelf.keep(self.preset)
         self.assertEqual(path.suffix, ENDING)
@@ -126,13 +127,13 @@ class Files(unittest.TestCase):
         with self.assertRaises(AveltError):
             self.shelf.find("Rise & settle")
 
-    def test_a_near_name_is_suggested(self):
+    def test_a_near_name_is_suggested(self) -> None:
         self.shelf.keep(self.preset)
         with self.assertRaises(AveltError) as caught:
             self.shelf.find("Rise and settl")
         self.assertIn("Rise & settle", str(caught.exception))
 
-    def test_bad_files_get_a_sentence_and_do_not_hide_good_ones(self):
+    def test_bad_files_get_a_sentence_and_do_not_hide_good_ones(self) -> None:
         self.shelf.keep(self.preset)
         bad = {
             "newer": b'{"name":"x","kind":"enter","length":1,"format":7}',
@@ -153,11 +154,11 @@ class Files(unittest.TestCase):
         self.assertEqual(len(listing.troubles), len(bad))
         self.assertTrue(any("newer Avelt" in line for line in listing.troubles))
 
-    def test_file_names_are_safe(self):
+    def test_file_names_are_safe(self) -> None:
         self.assertEqual(file_name("../../etc/Pass wd"), f"etcpass-wd{ENDING}")
         self.assertEqual(file_name("///"), f"preset{ENDING}")
 
-    def test_curves_survive(self):
+    def test_curves_survive(self) -> None:
         preset = Preset(
             "c", "cue set", 100.0, (msgspec.structs.replace(self.preset.cues[0], curve=Handles(0.1, 2, 0.3, -1)),)
         )

@@ -1,6 +1,7 @@
 """Loops and the player."""
 
 import unittest
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -25,30 +26,30 @@ from tests.support import box, project_of
 replace = msgspec.structs.replace
 
 
-def loop(**own) -> Loop:
+def loop(**own: Any) -> Loop:
     own.setdefault("curve", Line())
     own.setdefault("length", 100.0)
     return Loop("O", "O", "a", "loop", Pose(shift_x=10), **own)
 
 
 class Loops(unittest.TestCase):
-    def test_there_and_back(self):
+    def test_there_and_back(self) -> None:
         np.testing.assert_allclose(distance(loop(), [0, 25, 50, 75, 100, 125]), [0, 0.5, 1, 0.5, 0, 0.5])
 
-    def test_wait_once_and_before_each_round(self):
+    def test_wait_once_and_before_each_round(self) -> None:
         once = loop(wait=40.0)
         np.testing.assert_allclose(distance(once, [0, 39, 90, 140, 190]), [0, 0, 1, 0, 1])
         each = loop(wait=40.0, wait_when="before each round")
         np.testing.assert_allclose(distance(each, [20, 90, 140, 160, 230]), [0, 1, 0, 0, 1])
         self.assertEqual((round_length(once), round_length(each)), (100, 140))
 
-    def test_rounds_end(self):
+    def test_rounds_end(self) -> None:
         ended = loop(rounds=2)
         np.testing.assert_allclose(distance(ended, [150, 199, 201, 1e6]), [1, 0.02, 0, 0])
         self.assertEqual(total_length(ended), 200)
         self.assertEqual(total_length(loop()), float("inf"))
 
-    def test_one_way_jumps_or_stays(self):
+    def test_one_way_jumps_or_stays(self) -> None:
         jump = loop(way="one way", wait=50.0, wait_when="before each round", rounds=2)
         np.testing.assert_allclose(distance(jump, [49, 100, 149, 175, 400]), [0, 0.5, 0.99, 0, 0])
         hold = replace(jump, at_rest="hold")
@@ -56,13 +57,13 @@ class Loops(unittest.TestCase):
 
     @settings(deadline=None)
     @given(st.floats(1, 500), st.floats(0, 300), st.integers(0, 4), st.floats(0, 3000), st.booleans())
-    def test_there_and_back_never_jumps(self, length, wait, rounds, ms, each):
+    def test_there_and_back_never_jumps(self, length: Any, wait: Any, rounds: Any, ms: Any, each: Any) -> None:
         when = "before each round" if each else "once"
         own = loop(length=length, wait=wait, rounds=rounds, wait_when=when)
         step = length / 1000
         self.assertLess(abs(float(distance(own, ms + step)) - float(distance(own, ms))), 0.01)
 
-    def test_stages_say_what_it_does(self):
+    def test_stages_say_what_it_does(self) -> None:
         own = loop(wait=40.0, wait_when="before each round", rounds=2)
         self.assertEqual(
             [stage(own, ms).doing for ms in (10, 50, 120, 150, 300)], ["waits", "there", "back", "waits", "done"]
@@ -88,7 +89,7 @@ def button_x(player: Player) -> float:
 
 
 class Playing(unittest.TestCase):
-    def test_taps_go_where_routes_say(self):
+    def test_taps_go_where_routes_say(self) -> None:
         player = Player(prototype())
         self.assertIsNone(player.tap(150, 150))
         self.assertEqual(player.frame.name, "A")
@@ -100,12 +101,12 @@ class Playing(unittest.TestCase):
         self.assertEqual((player.frame.name, player.route), ("B", None))
         self.assertEqual(button_x(player), 100)
 
-    def test_a_press_that_slides_off_is_no_tap(self):
+    def test_a_press_that_slides_off_is_no_tap(self) -> None:
         player = Player(prototype())
         player.press(10, 10)
         self.assertIsNone(player.release(150, 150))
 
-    def test_timers_wait_from_the_arrival(self):
+    def test_timers_wait_from_the_arrival(self) -> None:
         player = Player(prototype())
         player.tap(10, 10)
         player.advance(599)
@@ -134,8 +135,8 @@ class Playing(unittest.TestCase):
         st.lists(st.tuples(st.integers(0, 400), st.integers(0, 199), st.integers(0, 199)), max_size=8),
         st.integers(1, 7),
     )
-    def test_same_events_same_scenes_however_time_is_cut(self, events, cuts):
-        def run(pieces: int):
+    def test_same_events_same_scenes_however_time_is_cut(self, events: Any, cuts: Any) -> None:
+        def run(pieces: int) -> Any:
             player, now = Player(prototype()), 0.0
             for gap, x, y in events:
                 for k in range(pieces):
@@ -150,13 +151,13 @@ class Playing(unittest.TestCase):
         self.assertEqual(first.log, second.log)
         np.testing.assert_allclose(first.scene().scalars, second.scene().scalars, atol=1e-9)
 
-    def test_the_innermost_hot_layer_wins_and_anywhere_comes_last(self):
+    def test_the_innermost_hot_layer_wins_and_anywhere_comes_last(self) -> None:
         project = prototype()
         project, wide = add_route(project, "A", "B", Tap(""), Transition(50.0, Line()))
         self.assertEqual(Player(project).tap(150, 150).id, wide)
         self.assertNotEqual(Player(project).tap(10, 10).id, wide)
 
-    def test_interrupted_it_starts_from_what_is_on_screen_with_its_speed(self):
+    def test_interrupted_it_starts_from_what_is_on_screen_with_its_speed(self) -> None:
         project = prototype()
         project, _ = add_route(project, "B", "A", Tap(""), Transition(100.0, Line()))
         player = Player(project)
@@ -171,13 +172,13 @@ class Playing(unittest.TestCase):
         self.assertEqual(button_x(player), 0)
         self.assertIn("turns round", [entry.what for entry in player.log])
 
-    def test_no_frames_no_play(self):
+    def test_no_frames_no_play(self) -> None:
         with self.assertRaises(AveltError):
             Player(Project("empty"))
 
 
 class LoopsInPlay(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         project = prototype()
         project, ident = add_loop(project, "B", "btn2", Pose(shift_y=40.0))
         project = edit_loop(project, "B", ident, lambda old: replace(old, length=400.0, curve=Line()))
@@ -188,7 +189,7 @@ class LoopsInPlay(unittest.TestCase):
         slot = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Button")
         return float(scene.scalars[slot, COLUMN["y"]])
 
-    def test_a_loop_starts_on_arrival_and_fades_when_left(self):
+    def test_a_loop_starts_on_arrival_and_fades_when_left(self) -> None:
         player = Player(self.project)
         player.tap(10, 10)
         player.advance(99)
@@ -203,7 +204,7 @@ class LoopsInPlay(unittest.TestCase):
             last = self.y(player)
         self.assertEqual(last, 0)
 
-    def test_a_copied_frames_loop_runs_on(self):
+    def test_a_copied_frames_loop_runs_on(self) -> None:
         project = next_state(self.project, "B")
         copy = project.frames[2]
         project = replace(project, routes=project.routes[:1])
@@ -215,7 +216,7 @@ class LoopsInPlay(unittest.TestCase):
             wanted = 40 * float(distance(project.frames[1].loops[0], ms - 100))
             self.assertAlmostEqual(self.y(player), wanted, delta=1e-6)
 
-    def test_the_demo_can_be_rehearsed(self):
+    def test_the_demo_can_be_rehearsed(self) -> None:
         project = build_demo()
         player = Player(project)
         player.advance(3000)
@@ -239,14 +240,14 @@ class LoopsInPlay(unittest.TestCase):
 class Over(unittest.TestCase):
     """Frames over others, conditions, waits and inputs as the player has them."""
 
-    def setUp(self):
+    def setUp(self) -> None:
         sheet = Frame("S", "Sheet", 200, 80, "#ff0000", layers=(box("ok", 10, 10, 50, 50),))
         project = project_of((box("a", 0, 0, 50, 50), box("stay", 100, 0, 50, 50)), (box("b", 0, 0, 50, 50),))
         project = replace(project, frames=(*project.frames, sheet), routes=())
         project, _ = add_route(project, "A", "S", Tap("a"), Transition(100.0, Line()), ShowOver("bottom", scrim=""))
         self.project, _ = add_route(project, "S", "A", Tap("ok"), Transition(100.0, Line()), PutAway())
 
-    def test_what_lies_beneath_is_still_there(self):
+    def test_what_lies_beneath_is_still_there(self) -> None:
         player = Player(self.project)
         player.tap(10, 10)
         player.advance(150)
@@ -259,7 +260,7 @@ class Over(unittest.TestCase):
         player.advance(300)
         self.assertEqual((player.frame.id, player.scene().program.left), ("A", self.project.frames[0]))
 
-    def test_turning_round_half_way_keeps_what_lies_beneath(self):
+    def test_turning_round_half_way_keeps_what_lies_beneath(self) -> None:
         player = Player(self.project)
         player.tap(10, 10)
         player.advance(50)
@@ -268,7 +269,7 @@ class Over(unittest.TestCase):
         player.advance(500)
         self.assertEqual(player.frame.id, "A")
 
-    def test_a_condition_decides(self):
+    def test_a_condition_decides(self) -> None:
         project, ident = add_input(self.project, "calm")
         project = set_condition(project, project.routes[0].id, "calm")
         self.assertIsNone(Player(project).tap(10, 10))
@@ -278,7 +279,7 @@ class Over(unittest.TestCase):
         self.assertEqual((player.inputs, player.frame.id), ({"calm": True}, "A"))
         self.assertIsNotNone(player.tap(10, 10))
 
-    def test_a_wait_passes_before_anything_moves(self):
+    def test_a_wait_passes_before_anything_moves(self) -> None:
         project = set_wait(self.project, self.project.routes[0].id, 80.0)
         player = Player(project)
         player.tap(10, 10)
@@ -287,7 +288,7 @@ class Over(unittest.TestCase):
         player.advance(181)
         self.assertIsNone(player.under_way())
 
-    def test_loops_start_over_when_the_route_says_so(self):
+    def test_loops_start_over_when_the_route_says_so(self) -> None:
         project, _ = add_loop(self.project, "B", "b", Pose(shift_y=40.0))
         project = next_state(project, "B")
         other = project.frames[2]

@@ -1,6 +1,7 @@
 """Taking in what changed in a frame's file, and drawings that hold several screens."""
 
 import unittest
+from typing import Any
 
 import msgspec
 
@@ -28,11 +29,11 @@ AFTER = (
 )
 
 
-def read(inner: str):
+def read(inner: str) -> Any:
     return read_svg(f"{HEAD}{inner}</svg>".encode(), "Screen", path="screen.svg")
 
 
-def opened():
+def opened() -> Any:
     """A project with the screen as it was, a next state, a route, a cue and a loop."""
     imported = read(BEFORE)
     project = add_frames(new_project("P"), [imported.frame], imported.assets)
@@ -47,10 +48,10 @@ def opened():
 
 
 class Differences(unittest.TestCase):
-    def test_the_same_file_has_none(self):
+    def test_the_same_file_has_none(self) -> None:
         self.assertEqual(differences(opened().frames[0], read(BEFORE).frame), ())
 
-    def test_new_gone_and_changed_with_words(self):
+    def test_new_gone_and_changed_with_words(self) -> None:
         found = {(c.kind, c.name): c for c in differences(opened().frames[0], read(AFTER).frame)}
         self.assertEqual(
             {("changed", "paper"), ("changed", "title"), ("new", "badge"), ("gone", "dot")} <= set(found), True
@@ -60,22 +61,22 @@ class Differences(unittest.TestCase):
         self.assertEqual(paper.by_hand, ())
         self.assertIn("words “Sandray” → “Grey Stack”", found["changed", "title"].says)
 
-    def test_frames_without_a_file_have_none(self):
+    def test_frames_without_a_file_have_none(self) -> None:
         self.assertEqual(differences(opened().frames[1], read(AFTER).frame), ())
 
-    def test_a_renamed_layer_is_the_same_one(self):
+    def test_a_renamed_layer_is_the_same_one(self) -> None:
         found = differences(opened().frames[0], read(BEFORE.replace('id="dot"', 'id="sun"')).frame)
         self.assertEqual([(c.kind, c.says) for c in found], [("changed", ("name dot → sun",))])
 
 
 class TakingIn(unittest.TestCase):
-    def take(self, project, after=AFTER, keys=None):
+    def take(self, project: Any, after: Any = AFTER, keys: Any = None) -> Any:
         new = read(after)
         frame = project.frames[0]
         wanted = [c.key for c in differences(frame, new.frame) if keys is None or (c.kind, c.name) in keys]
         return take_in(project, frame.id, new.frame, new.assets, wanted)
 
-    def test_everything_taken_in_is_the_file(self):
+    def test_everything_taken_in_is_the_file(self) -> None:
         project = self.take(opened())
         frame = project.frames[0]
         self.assertEqual([layer.name for layer in walk(frame.layers)], ["ground", "card", "paper", "title", "badge"])
@@ -85,14 +86,14 @@ class TakingIn(unittest.TestCase):
         ids = [layer.id for f in project.frames for layer in walk(f.layers)]
         self.assertEqual(len(ids), len(set(ids)))
 
-    def test_cues_stay_and_what_hung_on_the_gone_goes(self):
+    def test_cues_stay_and_what_hung_on_the_gone_goes(self) -> None:
         before = opened()
         project = self.take(before)
         self.assertEqual(project.routes[0].transition.cues, before.routes[0].transition.cues)
         self.assertEqual(find_layer(project.frames[0], "paper").id, find_layer(before.frames[0], "paper").id)
         self.assertEqual((len(before.frames[0].loops), project.frames[0].loops), (1, ()))
 
-    def test_what_was_changed_by_hand_stays_and_is_said(self):
+    def test_what_was_changed_by_hand_stays_and_is_said(self) -> None:
         project = opened()
         frame = project.frames[0]
         paper = find_layer(frame, "paper")
@@ -103,7 +104,7 @@ class TakingIn(unittest.TestCase):
         self.assertEqual(taken.fills, (Solid("#00ff00"),))
         self.assertEqual(taken.y + find_layer(self.take(project).frames[0], "card").y, 40.0)
 
-    def test_only_what_is_ticked_and_the_rest_is_offered_again(self):
+    def test_only_what_is_ticked_and_the_rest_is_offered_again(self) -> None:
         project = self.take(opened(), keys={("gone", "dot")})
         self.assertNotIn("dot", [layer.name for layer in walk(project.frames[0].layers)])
         left = {(c.kind, c.name) for c in differences(project.frames[0], read(AFTER).frame)}
@@ -111,7 +112,7 @@ class TakingIn(unittest.TestCase):
         self.assertNotIn(("gone", "dot"), left)
         self.assertEqual(find_layer(project.frames[0], "paper").fills, (Solid("#ffffff"),))
 
-    def test_a_layer_moved_by_hand_keeps_its_place(self):
+    def test_a_layer_moved_by_hand_keeps_its_place(self) -> None:
         project = opened()
         frame = project.frames[0]
         dot = find_layer(frame, "dot")
@@ -121,14 +122,14 @@ class TakingIn(unittest.TestCase):
         taken = find_layer(self.take(project, after).frames[0], "dot")
         self.assertEqual((taken.x, taken.fills), (dot.x + 7, (Solid("#123456"),)))
 
-    def test_size_and_background(self):
+    def test_size_and_background(self) -> None:
         new = read_svg(f"{HEAD.replace('300', '340')}{BEFORE}</svg>".encode(), "Screen")
         project = opened()
         (change,) = differences(project.frames[0], new.frame)
         self.assertEqual((change.key, change.says), ("frame", ("height 300 → 340",)))
         self.assertEqual(take_in(project, project.frames[0].id, new.frame, (), ["frame"]).frames[0].h, 340)
 
-    def test_a_new_group_around_old_layers_brings_only_what_is_new(self):
+    def test_a_new_group_around_old_layers_brings_only_what_is_new(self) -> None:
         after = BEFORE.replace(
             '<circle id="dot"',
             '<g id="wrap"><rect id="ring" x="70" y="170" width="60" height="60"/></g><circle id="dot"',
@@ -136,11 +137,11 @@ class TakingIn(unittest.TestCase):
         frame = self.take(opened(), after).frames[0]
         self.assertEqual([layer.name for layer in frame.layers], ["ground", "card", "wrap", "dot"])
 
-    def test_a_renamed_group_is_the_same_group(self):
+    def test_a_renamed_group_is_the_same_group(self) -> None:
         found = differences(opened().frames[0], read(BEFORE.replace('id="card"', 'id="ticket"')).frame)
         self.assertEqual([(c.kind, c.says) for c in found], [("changed", ("name card → ticket",))])
 
-    def test_layers_freed_from_a_group_that_is_gone_stay(self):
+    def test_layers_freed_from_a_group_that_is_gone_stay(self) -> None:
         after = BEFORE.replace('<g id="card">', "").replace("</g>", "")
         frame = self.take(opened(), after).frames[0]
         self.assertEqual([layer.name for layer in walk(frame.layers)], ["ground", "paper", "title", "dot"])
@@ -149,18 +150,18 @@ class TakingIn(unittest.TestCase):
 
 
 class Screens(unittest.TestCase):
-    def drawing(self, inner, w=700, h=340):
+    def drawing(self, inner: Any, w: Any = 700, h: Any = 340) -> Any:
         return read_svg(
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{w}" height="{h}">{inner}</svg>'.encode(), "Board"
         )
 
-    def group(self, name, x):
+    def group(self, name: Any, x: Any) -> Any:
         return (
             f'<g id="{name}" transform="translate({x} 30)"><rect id="{name} ground" width="200" height="300" fill="#fff"/>'
             f'<rect id="{name} card" x="20" y="20" width="160" height="60" fill="#456"/></g>'
         )
 
-    def test_groups_beside_each_other(self):
+    def test_groups_beside_each_other(self) -> None:
         imported = self.drawing(self.group("List", 10) + self.group("Detail", 240) + self.group("Pass", 470))
         screens = screens_in(imported.frame)
         self.assertEqual(
@@ -177,7 +178,7 @@ class Screens(unittest.TestCase):
         )
         self.assertEqual(made[1].frame.source.screen, "Detail")
 
-    def test_grounds_with_loose_layers_and_names_above(self):
+    def test_grounds_with_loose_layers_and_names_above(self) -> None:
         loose = "".join(
             f'<rect x="{x}" y="30" width="200" height="300" fill="#fff"/><circle cx="{x + 50}" cy="90" r="20"/>'
             f'<text x="{x}" y="20" font-size="12">{name}</text>'
@@ -188,7 +189,7 @@ class Screens(unittest.TestCase):
         self.assertEqual([(s.name, len(s.ids)) for s in screens], [("One", 2), ("Two", 2)])
         self.assertEqual([layer.kind for layer in apart(imported, screens)[0].frame.layers], ["box", "oval"])
 
-    def test_one_screen_is_not_taken_apart(self):
+    def test_one_screen_is_not_taken_apart(self) -> None:
         self.assertEqual(screens_in(read(BEFORE).frame), ())
         cards = "".join(f'<rect x="20" y="{y}" width="160" height="80" fill="#fff"/>' for y in (20, 120, 220))
         self.assertEqual(

@@ -2,6 +2,7 @@
 
 import unittest
 from itertools import pairwise
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -34,23 +35,23 @@ from tests.support import box, group, oval, project_of
 replace = msgspec.structs.replace
 
 
-def scene(turn=30.0):
+def scene(turn: Any = 30.0) -> Any:
     inner = group("g", 20, 30, (box("a", 0, 0, 30, 20, turn=turn), oval("b", 40, 10, 20, 20)), turn=15.0, scale_x=1.5)
     return project_of((box("low", 0, 0, 90, 90), inner, box("top", 100, 5, 20, 20)), (box("z", 0, 0, 5, 5),))
 
 
-def worlds(project, ids=("a", "b", "low", "top")):
+def worlds(project: Any, ids: Any = ("a", "b", "low", "top")) -> Any:
     flat = flatten(project.frames[0])
     return np.array([flat.world[flat.index[ident]] for ident in ids])
 
 
-def order(project):
+def order(project: Any) -> Any:
     return [layer.id for layer in walk(project.frames[0].layers)]
 
 
 class Groups(unittest.TestCase):
     @given(st.floats(-300, 300), st.sets(st.sampled_from(["a", "b", "low", "top"]), min_size=1))
-    def test_grouping_and_ungrouping_leave_everything_where_it_is(self, turn, chosen):
+    def test_grouping_and_ungrouping_leave_everything_where_it_is(self, turn: Any, chosen: Any) -> None:
         project = scene(turn)
         grouped, ident = group_layers(project, "A", sorted(chosen))
         np.testing.assert_allclose(worlds(grouped), worlds(project), atol=1e-6)
@@ -58,12 +59,12 @@ class Groups(unittest.TestCase):
         np.testing.assert_allclose(worlds(freed), worlds(project), atol=1e-6)
         self.assertNotIn(ident, order(freed))
 
-    def test_a_group_stands_where_its_topmost_stood_and_has_a_name_of_its_own(self):
+    def test_a_group_stands_where_its_topmost_stood_and_has_a_name_of_its_own(self) -> None:
         project, ident = group_layers(scene(), "A", ["low", "b"])
         self.assertEqual(order(project), ["g", "a", ident, "low", "b", "top"])
         self.assertEqual(layer_index(project.frames[0])[ident].name, "Group 2")
 
-    def test_ungrouping_hands_opacity_on_and_drops_what_hung_on_the_group(self):
+    def test_ungrouping_hands_opacity_on_and_drops_what_hung_on_the_group(self) -> None:
         project = scene()
         project, _ = add_loop(project, "A", "g")
         project = set_cue(project, "R", ("g", None, ""), start=10.0)
@@ -78,14 +79,14 @@ class Groups(unittest.TestCase):
         self.assertEqual(layer_index(freed.frames[0])["b"].opacity, 0.5)
         self.assertEqual((freed.frames[0].loops, freed.routes[0].transition.cues), ((), ()))
 
-    def test_what_lies_in_a_chosen_group_is_not_chosen_twice(self):
+    def test_what_lies_in_a_chosen_group_is_not_chosen_twice(self) -> None:
         self.assertEqual(topmost_chosen(scene().frames[0], ["b", "g", "top"]), ["g", "top"])
 
-    def test_only_groups_can_be_taken_apart(self):
+    def test_only_groups_can_be_taken_apart(self) -> None:
         with self.assertRaisesRegex(EditError, "is a box"):
             ungroup(scene(), "A", "low")
 
-    def test_groups_follow_what_they_hold_and_nothing_moves_by_it(self):
+    def test_groups_follow_what_they_hold_and_nothing_moves_by_it(self) -> None:
         project = move_layers_by(scene(0.0), "A", ["a"], 60, 25)
         fitted = fit_groups(project, "A", ["a"])
         np.testing.assert_allclose(worlds(fitted), worlds(project), atol=1e-6)
@@ -102,7 +103,7 @@ class Groups(unittest.TestCase):
 
 
 class Masks(unittest.TestCase):
-    def test_the_topmost_masks_the_others_until_it_is_let_go(self):
+    def test_the_topmost_masks_the_others_until_it_is_let_go(self) -> None:
         project, ident = mask_with(scene(), "A", ["low", "top"])
         body = layer_index(project.frames[0])[ident].body
         self.assertEqual((body.mask, [c.id for c in body.children]), ("top", ["low", "top"]))
@@ -110,7 +111,7 @@ class Masks(unittest.TestCase):
         with self.assertRaises(EditError):
             mask_with(scene(), "A", ["low"])
 
-    def test_taking_the_mask_out_of_its_group_ends_it(self):
+    def test_taking_the_mask_out_of_its_group_ends_it(self) -> None:
         project, ident = mask_with(scene(), "A", ["low", "top"])
         moved = move_layers(project, "A", ["top"], "", 0)
         self.assertEqual(layer_index(moved.frames[0])[ident].body.mask, "")
@@ -118,25 +119,25 @@ class Masks(unittest.TestCase):
 
 
 class Order(unittest.TestCase):
-    def test_steps_and_ends(self):
+    def test_steps_and_ends(self) -> None:
         project = scene()
         self.assertEqual(order(reorder(project, "A", ["low"], "up")), ["g", "a", "b", "low", "top"])
         self.assertEqual(order(reorder(project, "A", ["low", "a"], "top")), ["g", "b", "a", "top", "low"])
         self.assertIs(reorder(project, "A", ["top"], "up"), project)
 
     @given(st.permutations(["low", "g", "top"]), st.integers(0, 3))
-    def test_moving_into_a_group_keeps_the_place_on_screen(self, ids, place):
+    def test_moving_into_a_group_keeps_the_place_on_screen(self, ids: Any, place: Any) -> None:
         project = scene()
         moved = move_layers(project, "A", [i for i in ids[:2] if i != "g"], "g", place)
         np.testing.assert_allclose(worlds(moved), worlds(project), atol=1e-6)
 
-    def test_not_into_itself(self):
+    def test_not_into_itself(self) -> None:
         with self.assertRaisesRegex(EditError, "itself"):
             move_layers(scene(), "A", ["g"], "g", 0)
 
 
 class Copies(unittest.TestCase):
-    def test_a_duplicate_is_a_thing_of_its_own_right_above(self):
+    def test_a_duplicate_is_a_thing_of_its_own_right_above(self) -> None:
         project, (ident,) = duplicate(scene(), "A", ["g"], 10, 5)
         index = layer_index(project.frames[0])
         copy = index[ident]
@@ -145,7 +146,7 @@ class Copies(unittest.TestCase):
         ids = order(project)
         self.assertEqual((len(ids), len(set(ids)), ids[4]), (8, 8, ident))
 
-    def test_a_carried_layer_pairs_for_certain_at_the_same_place(self):
+    def test_a_carried_layer_pairs_for_certain_at_the_same_place(self) -> None:
         project = carry(scene(), "A", ["g"], ["B"])
         left, right = project.frames
         pairing = pair_frames(left, right, ())
@@ -156,7 +157,7 @@ class Copies(unittest.TestCase):
         with self.assertRaisesRegex(EditError, "already"):
             carry(project, "A", ["g"], ["B"])
 
-    def test_carried_into_the_relative_of_its_group(self):
+    def test_carried_into_the_relative_of_its_group(self) -> None:
         project = carry(scene(), "A", ["g"], ["B"])
         there = next(x for x in project.frames[1].layers if x.origin == "g")
         project = remove_layers(project, "B", [there.children[0].id])
@@ -164,7 +165,7 @@ class Copies(unittest.TestCase):
         there = next(x for x in project.frames[1].layers if x.origin == "g")
         self.assertEqual([child.origin for child in there.children], ["b", "a"])
 
-    def test_copy_and_paste_between_frames_and_projects(self):
+    def test_copy_and_paste_between_frames_and_projects(self) -> None:
         project = scene()
         clip = from_bytes(to_bytes(copied(project, "A", ["a", "top"])))
         same, ids = pasted(project, "A", clip, 4, 4)
@@ -177,7 +178,7 @@ class Copies(unittest.TestCase):
         foreign, ids = pasted(project_of((), ()), "A", clip)
         self.assertNotIn("a", {layer.origin for layer in foreign.frames[0].layers})
 
-    def test_nonsense_on_the_clipboard_is_refused(self):
+    def test_nonsense_on_the_clipboard_is_refused(self) -> None:
         for data in (
             b"",
             b"{}",
@@ -188,26 +189,26 @@ class Copies(unittest.TestCase):
             with self.assertRaises(AveltError):
                 from_bytes(data)
 
-    def test_removing_several(self):
+    def test_removing_several(self) -> None:
         self.assertEqual(order(remove_layers(scene(), "A", ["g", "a", "top"])), ["low"])
 
 
 class Arranging(unittest.TestCase):
     IDS = ("low", "g", "top")
 
-    def test_edges_line_up(self):
+    def test_edges_line_up(self) -> None:
         for how, side in (("left", 0), ("top", 1)):
             project = align(scene(), "A", self.IDS, how)
             self.assertEqual(len({round(b[side], 6) for b in boxes_in_frame(project.frames[0], self.IDS)}), 1)
         project = align(scene(), "A", self.IDS, "right")
         self.assertEqual(len({round(b[0] + b[2], 6) for b in boxes_in_frame(project.frames[0], self.IDS)}), 1)
 
-    def test_one_alone_lines_up_with_its_frame(self):
+    def test_one_alone_lines_up_with_its_frame(self) -> None:
         (found,) = boxes_in_frame(align(scene(), "A", ["top"], "centre").frames[0], ["top"])
         self.assertEqual(found[0] + found[2] / 2, 100)
 
     @given(st.lists(st.integers(0, 150), min_size=3, max_size=5))
-    def test_gaps_become_equal_and_the_outer_two_stay(self, places):
+    def test_gaps_become_equal_and_the_outer_two_stay(self, places: Any) -> None:
         layers = tuple(box(f"l{k}", x, 0, 10 + k, 10) for k, x in enumerate(places))
         ids = [layer.id for layer in layers]
         order = sorted(ids, key=lambda i: places[int(i[1:])] + (10 + int(i[1:])) / 2)
@@ -216,7 +217,7 @@ class Arranging(unittest.TestCase):
         gaps = [b[0] - a[0] - a[2] for a, b in pairwise(boxes)]
         np.testing.assert_allclose(gaps, gaps[0], atol=1e-6)
 
-    def test_a_grid(self):
+    def test_a_grid(self) -> None:
         project, made = repeat(scene(), "A", "top", 3, 2, 4, 6)
         boxes = boxes_in_frame(project.frames[0], ["top", *made])
         self.assertEqual([b[:2] for b in boxes], [(100, 5), (124, 5), (148, 5), (100, 31), (124, 31), (148, 31)])

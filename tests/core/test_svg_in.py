@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from typing import Any
 
 import numpy as np
 
@@ -15,12 +16,12 @@ from avelt.core.model.values import Box, Group, Linear, Oval, Path, Radial, Soli
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
 
 
-def read(inner: str, attrs: str = 'width="100" height="100"'):
+def read(inner: str, attrs: str = 'width="100" height="100"') -> Any:
     """The import of a document around some elements."""
     return read_svg(f"{HEAD}{attrs}>{inner}</svg>".encode(), "test")
 
 
-def one(inner: str, attrs: str = 'width="100" height="100"'):
+def one(inner: str, attrs: str = 'width="100" height="100"') -> Any:
     """The only layer of such a document."""
     (layer,) = read(inner, attrs).frame.layers
     return layer
@@ -31,7 +32,7 @@ def says(inner: str) -> str:
 
 
 class Shapes(unittest.TestCase):
-    def test_basic_shapes_become_their_kinds(self):
+    def test_basic_shapes_become_their_kinds(self) -> None:
         box = one('<rect id="r" x="1" y="2" width="30" height="40" rx="5"/>')
         self.assertEqual((box.name, box.body, box.x, box.y, box.w, box.h), ("r", Box((5.0,) * 4), 1, 2, 30, 40))
         oval = one('<ellipse cx="50" cy="40" rx="20" ry="10"/>')
@@ -42,11 +43,11 @@ class Shapes(unittest.TestCase):
         line = one('<line x1="10" y1="5" x2="10" y2="25" stroke="red" stroke-width="3"/>')
         self.assertEqual((line.x, line.y, line.w, line.h, line.stroke.width), (10, 5, 0, 20, 3))
 
-    def test_a_box_with_two_radii_becomes_a_path(self):
+    def test_a_box_with_two_radii_becomes_a_path(self) -> None:
         self.assertIsInstance(one('<rect width="30" height="40" rx="5" ry="15"/>').body, Path)
         self.assertEqual(one('<rect width="30" height="30" rx="99"/>').body, Box((15.0,) * 4))
 
-    def test_all_path_commands_draw_where_they_should(self):
+    def test_all_path_commands_draw_where_they_should(self) -> None:
         cases = {
             "M10 10L20 10 20 30": (10, 10, 10, 20),
             "m10 10 10 0 0 20z": (10, 10, 10, 20),
@@ -63,7 +64,7 @@ class Shapes(unittest.TestCase):
                 layer = one(f'<path d="{data}"/>')
                 np.testing.assert_allclose((layer.x, layer.y, layer.w, layer.h), wanted, atol=0.01)
 
-    def test_a_faulty_path_is_drawn_up_to_the_fault(self):
+    def test_a_faulty_path_is_drawn_up_to_the_fault(self) -> None:
         imported = read('<path id="p" d="M0 0L10 10L oops"/>')
         self.assertEqual(imported.frame.layers[0].w, 10)
         self.assertIn("number is missing", imported.report.notes[0].says)
@@ -72,7 +73,7 @@ class Shapes(unittest.TestCase):
 
 
 class Placing(unittest.TestCase):
-    def test_moves_and_even_scales_are_worked_in(self):
+    def test_moves_and_even_scales_are_worked_in(self) -> None:
         layer = one(
             '<g transform="translate(10 20) scale(2)"><rect x="1" y="2" width="3" height="4" stroke="red"/></g>'
         )
@@ -80,12 +81,12 @@ class Placing(unittest.TestCase):
         self.assertEqual((layer.x, layer.y, layer.w, layer.h), (12, 24, 6, 8))
         self.assertEqual((inner.x, inner.w, inner.stroke.width, inner.scale_x), (0, 6, 2, 1))
 
-    def test_a_turn_stays_a_turn(self):
+    def test_a_turn_stays_a_turn(self) -> None:
         layer = one('<rect x="10" y="10" width="40" height="20" transform="rotate(30 30 20)"/>')
         self.assertAlmostEqual(layer.turn, 30)
         np.testing.assert_allclose((layer.x, layer.y, layer.w, layer.h), (10, 10, 40, 20), atol=1e-9)
 
-    def test_turns_are_kept_as_typed(self):
+    def test_turns_are_kept_as_typed(self) -> None:
         rect = '<rect width="9" height="9" transform="rotate({})"/>'
         for typed in (405, 360, 720, -450, 180, -180, 0):
             self.assertAlmostEqual(one(rect.format(typed)).turn, typed, places=6)
@@ -94,7 +95,7 @@ class Placing(unittest.TestCase):
         group = one('<g transform="translate(5 5)"><rect width="9" height="9" transform="rotate(360) rotate(30)"/></g>')
         self.assertEqual((group.turn, round(group.children[0].turn, 6)), (0, 390))
 
-    def test_any_transform_puts_corners_where_svg_does(self):
+    def test_any_transform_puts_corners_where_svg_does(self) -> None:
         texts = ["matrix(1 .5 -.3 2 10 5)", "skewX(20) rotate(40)", "scale(-1 2)", "translate(3) scale(2 .5) skewY(10)"]
         for text in texts:
             with self.subTest(text):
@@ -111,7 +112,7 @@ class Placing(unittest.TestCase):
                 )
                 np.testing.assert_allclose(found, corners, atol=1e-6)
 
-    def test_view_box_and_aspect_ratio(self):
+    def test_view_box_and_aspect_ratio(self) -> None:
         layer = one('<rect width="10" height="10"/>', 'viewBox="0 0 10 20" width="100" height="100"')
         self.assertEqual((layer.x, layer.y, layer.w, layer.h), (25, 0, 50, 50))
         layer = one(
@@ -124,11 +125,11 @@ class Placing(unittest.TestCase):
         frame = read("", 'viewBox="0 0 30 60" width="60"').frame
         self.assertEqual((frame.w, frame.h), (60, 120))
 
-    def test_units(self):
+    def test_units(self) -> None:
         layer = one('<rect width="1in" height="10mm" x="25%" y="1pc"/>')
         np.testing.assert_allclose((layer.w, layer.h, layer.x, layer.y), (96, 37.795, 25, 16), atol=1e-3)
 
-    def test_nested_svg_symbol_and_use(self):
+    def test_nested_svg_symbol_and_use(self) -> None:
         frame = read(
             '<defs><symbol id="s" viewBox="0 0 10 10"><rect width="10" height="10"/></symbol></defs>'
             '<use id="u" href="#s" x="20" y="30" width="40" height="40"/>'
@@ -141,7 +142,7 @@ class Placing(unittest.TestCase):
 
 
 class Looks(unittest.TestCase):
-    def test_cascade_of_sheets_attributes_and_styles(self):
+    def test_cascade_of_sheets_attributes_and_styles(self) -> None:
         frame = read(
             "<style>rect{fill:red} .k{fill:lime} #b{fill:blue} g > .d{fill:#123456} .no::before{x:1}</style>"
             '<rect fill="gray"/><rect class="k" width="1" height="1"/><rect id="b" class="k" width="1" height="1"/>'
@@ -150,14 +151,14 @@ class Looks(unittest.TestCase):
         fills = [layer.fills[0].color for layer in walk(frame.layers) if layer.fills]
         self.assertEqual(fills, ["#ff0000", "#00ff00", "#0000ff", "#ffd700", "#123456"])
 
-    def test_inheritance_current_colour_and_opacity(self):
+    def test_inheritance_current_colour_and_opacity(self) -> None:
         group = one(
             '<g fill="currentColor" color="teal" opacity=".5" fill-opacity=".25"><rect width="9" height="9"/></g>'
         )
         self.assertEqual(group.opacity, 0.5)
         self.assertEqual(group.children[0].fills, (Solid("rgb(0 128 128 / 0.25)"),))
 
-    def test_gradients_with_href_units_and_focus(self):
+    def test_gradients_with_href_units_and_focus(self) -> None:
         frame = read(
             '<linearGradient id="a"><stop stop-color="red"/><stop offset="1" stop-color="blue"/></linearGradient>'
             '<linearGradient id="b" xlink:href="#a" gradientUnits="userSpaceOnUse" x1="10" x2="50" spreadMethod="reflect"/>'
@@ -174,7 +175,7 @@ class Looks(unittest.TestCase):
         self.assertAlmostEqual(second.focus[0], -0.5)
         self.assertEqual(frame.layers[2].fills, (Solid("#00ff00"),))
 
-    def test_strokes(self):
+    def test_strokes(self) -> None:
         stroke = one(
             '<path d="M0 0h9" stroke="red" stroke-width="3" stroke-linecap="round" stroke-linejoin="bevel" '
             'stroke-dasharray="4 2 1" stroke-dashoffset="2" stroke-opacity=".5"/>'
@@ -183,7 +184,7 @@ class Looks(unittest.TestCase):
         self.assertEqual(stroke.dashes, (4, 2, 1, 4, 2, 1))
         self.assertEqual(stroke.paint, Solid("rgb(255 0 0 / 0.5)"))
 
-    def test_clip_paths_and_masks_become_a_groups_mask(self):
+    def test_clip_paths_and_masks_become_a_groups_mask(self) -> None:
         frame = read(
             '<clipPath id="c"><circle cx="5" cy="5" r="5"/></clipPath><mask id="m"><rect width="9" height="9" fill="#fff"/></mask>'
             '<g id="G" clip-path="url(#c)"><rect width="20" height="20"/></g><rect id="R" width="5" height="5" mask="url(#m)"/>'
@@ -194,7 +195,7 @@ class Looks(unittest.TestCase):
         self.assertEqual(masked.body.mask_by, "luminance")
         self.assertEqual([child.name for child in masked.children], ["m", "R"])
 
-    def test_hidden_things_stay_as_hidden_layers(self):
+    def test_hidden_things_stay_as_hidden_layers(self) -> None:
         frame = read(
             '<rect display="none" width="1" height="1"/><rect visibility="hidden" width="1" height="1"/>'
         ).frame
@@ -202,7 +203,7 @@ class Looks(unittest.TestCase):
 
 
 class Words(unittest.TestCase):
-    def test_spans_are_runs_and_spaces_collapse(self):
+    def test_spans_are_runs_and_spaces_collapse(self) -> None:
         layer = one(
             '<text x="10" y="50" font-size="20">Hello\n   <tspan font-weight="bold" fill="red">you</tspan> </text>'
         )
@@ -212,7 +213,7 @@ class Words(unittest.TestCase):
         self.assertAlmostEqual(layer.y, 50 - 20 * (0.6 + 0.35))
         self.assertEqual(layer.name, "Text 'Hello you'")
 
-    def test_anchor_spacing_and_relative_sizes(self):
+    def test_anchor_spacing_and_relative_sizes(self) -> None:
         layer = one(
             '<g font-size="10"><text x="50" y="9" text-anchor="middle" letter-spacing="2" font-size="2em">ab</text></g>'
         )
@@ -220,7 +221,7 @@ class Words(unittest.TestCase):
         self.assertEqual((inner.body.align, inner.body.tracking, inner.body.size), ("center", 2, 20))
         self.assertAlmostEqual(layer.x + inner.x + inner.w / 2, 50)
 
-    def test_even_lines_are_one_text_and_scattered_ones_are_not(self):
+    def test_even_lines_are_one_text_and_scattered_ones_are_not(self) -> None:
         layer = one('<text font-size="10"><tspan x="5" y="20">one</tspan><tspan x="5" dy="15">two</tspan></text>')
         self.assertEqual((layer.body.words, layer.body.line_height), ("one\ntwo", 1.5))
         scattered = one('<text id="T"><tspan x="5" y="20">one</tspan><tspan x="50" y="90">two</tspan></text>')
@@ -229,7 +230,7 @@ class Words(unittest.TestCase):
 
 
 class Names(unittest.TestCase):
-    def test_label_title_id_and_kind(self):
+    def test_label_title_id_and_kind(self) -> None:
         frame = read(
             '<g xmlns:inkscape="i" id="g1" inkscape:label="Card"/><rect data-name="Box A" id="z" width="1" height="1"/>'
             '<circle r="2"><title>Sun</title></circle><circle r="2"/><circle r="2"/>'
@@ -238,7 +239,7 @@ class Names(unittest.TestCase):
 
 
 class Reports(unittest.TestCase):
-    def test_what_is_not_supported_is_named_with_its_element(self):
+    def test_what_is_not_supported_is_named_with_its_element(self) -> None:
         imported = read(
             '<filter id="f"><feTurbulence/></filter><rect id="a" filter="url(#f)" width="9" height="9"/><foreignObject id="b"/>'
             '<image id="c" href="http://example.org/a.png" width="9" height="9"/>'
@@ -249,7 +250,7 @@ class Reports(unittest.TestCase):
         self.assertEqual(imported.report.counts, {"box": 2})
         self.assertTrue(any("line 1" in line for line in imported.report.lines()))
 
-    def test_numbers_that_cannot_be_used(self):
+    def test_numbers_that_cannot_be_used(self) -> None:
         self.assertIn("cannot be used", says('<rect x="NaN" width="5" height="5"/>'))
         self.assertIn("not a usable number", says('<rect x="1e308" width="5" height="5"/>'))
         self.assertIn("negative", says('<rect width="-5" height="5"/>'))
@@ -257,7 +258,7 @@ class Reports(unittest.TestCase):
         self.assertIn("transform", says('<rect transform="wobble(3)" width="5" height="5"/>'))
         self.assertIn("uses itself", says('<g id="a"><use href="#a"/></g>'))
 
-    def test_zero_size_layers_are_kept(self):
+    def test_zero_size_layers_are_kept(self) -> None:
         layer = one('<rect width="0" height="10"/>')
         self.assertEqual((layer.w, layer.h), (0, 10))
 
@@ -265,7 +266,7 @@ class Reports(unittest.TestCase):
 class EmbeddedPictures(unittest.TestCase):
     PIXEL = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
 
-    def test_they_come_in_with_their_fit(self):
+    def test_they_come_in_with_their_fit(self) -> None:
         imported = read(
             f'<image id="p" href="data:image/png;base64,{self.PIXEL}" x="5" width="20" height="10" preserveAspectRatio="none"/>'
         )
@@ -273,14 +274,14 @@ class EmbeddedPictures(unittest.TestCase):
         self.assertEqual((layer.kind, layer.body.fit, layer.x, layer.w, layer.h), ("picture", "stretch", 5, 20, 10))
         self.assertEqual(imported.assets[0].id, layer.body.asset)
 
-    def test_what_is_none_is_named(self):
+    def test_what_is_none_is_named(self) -> None:
         for link in ("data:image/png;base64,!!!", "data:image/png;base64,aGVsbG8=", "data:,hello"):
             imported = read(f'<image id="p" href="{link}" width="9" height="9"/>')
             self.assertEqual((imported.frame.layers, imported.report.notes[0].element), ((), "image#p"))
 
 
 class BadFiles(unittest.TestCase):
-    def refuse(self, data: bytes, words: str):
+    def refuse(self, data: bytes, words: str) -> None:
         with self.assertRaises(AveltError) as caught:
             read_svg(data, "bad", path="bad.svg")
         text = str(caught.exception)
@@ -288,7 +289,7 @@ class BadFiles(unittest.TestCase):
         self.assertTrue(text.startswith("bad.svg"), text)
         self.assertNotIn("\n", text)
 
-    def test_empty_foreign_and_broken(self):
+    def test_empty_foreign_and_broken(self) -> None:
         self.refuse(b"", "empty")
         self.refuse(b"   \n", "empty")
         self.refuse(b"<html/>", "not <svg>")
@@ -296,13 +297,13 @@ class BadFiles(unittest.TestCase):
         self.refuse(b"\x89PNG\r\n\x1a\n", "XML")
         self.refuse(b"hello", "XML")
 
-    def test_entities_and_outside_references(self):
+    def test_entities_and_outside_references(self) -> None:
         bomb = b'<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>'
         self.refuse(bomb, "entities")
         outside = b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/hostname">]><svg xmlns="http://www.w3.org/2000/svg"><text>&x;</text></svg>'
         self.refuse(outside, "entities")
 
-    def test_plain_entities_and_the_name_of_a_dtd_are_read(self):
+    def test_plain_entities_and_the_name_of_a_dtd_are_read(self) -> None:
         data = (
             b'<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://example.org/svg11.dtd" [<!ENTITY red "#f00">]>'
             b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="5" height="5" fill="&red;"/></svg>'
@@ -310,18 +311,18 @@ class BadFiles(unittest.TestCase):
         (layer,) = read_svg(data, "old").frame.layers
         self.assertEqual(layer.fills, (Solid("#ff0000"),))
 
-    def test_too_deep_too_many_too_large(self):
+    def test_too_deep_too_many_too_large(self) -> None:
         deep = b"<g>" * 10_000 + b"</g>" * 10_000
         self.refuse(HEAD.encode() + b">" + deep + b"</svg>", "deep")
         self.refuse(HEAD.encode() + b">" + b"<g/>" * 30_000 + b"</svg>", "more than")
         self.refuse(HEAD.encode() + b">" + b" " * (25 * 2**20) + b"</svg>", "larger")
 
-    def test_uses_that_multiply_are_stopped(self):
+    def test_uses_that_multiply_are_stopped(self) -> None:
         ten = [f'<use href="#l{k}"/>' * 10 for k in range(8)]
         levels = "".join(f'<g id="l{k}">{ten[k - 1]}</g>' for k in range(1, 9))
         self.refuse(f'{HEAD}><rect id="l0" width="1" height="1"/>{levels}</svg>'.encode(), "more than")
 
-    def test_mutated_files_raise_only_our_own_errors(self):
+    def test_mutated_files_raise_only_our_own_errors(self) -> None:
         good = (
             f'{HEAD}viewBox="0 0 90 90"><style>.a{{fill:red}}</style><defs><linearGradient id="g"><stop offset="5%"/>'
             '<stop offset="1" stop-color="#fff"/></linearGradient><clipPath id="c"><path d="M0 0h9v9z"/></clipPath></defs>'
@@ -364,7 +365,7 @@ class BadFiles(unittest.TestCase):
 
 
 class FindLayers(unittest.TestCase):
-    def test_a_near_miss_is_suggested(self):
+    def test_a_near_miss_is_suggested(self) -> None:
         frame = read('<rect id="Hero card" width="1" height="1"/>').frame
         self.assertEqual(find_layer(frame, "hero CARD").name, "Hero card")
         with self.assertRaises(AveltError) as caught:

@@ -1,6 +1,7 @@
 """Triggers, actions, inputs, many routes at once, the way back, and what is wrong with the wiring."""
 
 import unittest
+from typing import Any
 
 import msgspec
 
@@ -72,7 +73,7 @@ def wired() -> Project:
 
 
 class Tables(unittest.TestCase):
-    def test_every_kind_survives_the_file(self):
+    def test_every_kind_survives_the_file(self) -> None:
         project, _ = inputs.add_input(project_of((box("a", 0, 0, 9, 9),), ()), "delay", "number", 3.0)
         for row in TRIGGERS:
             made, ident = routes.add_route(project, "A", "B", row.make())
@@ -84,18 +85,18 @@ class Tables(unittest.TestCase):
             self.assertEqual(unpack(pack(made), "x"), made)
             self.assertTrue(action_words(made, made.routes[0].action))
 
-    def test_every_field_of_a_row_is_one_of_its_struct(self):
+    def test_every_field_of_a_row_is_one_of_its_struct(self) -> None:
         for row in (*TRIGGERS, *ACTIONS):
             self.assertEqual([f.name for f in row.fields], list(row.make.__struct_fields__), row.word)
         self.assertEqual(len({row.word for row in TRIGGERS}), len(TRIGGERS))
 
-    def test_another_kind_keeps_what_both_know(self):
+    def test_another_kind_keeps_what_both_know(self) -> None:
         rows = {row.make: row for row in TRIGGERS}
         self.assertEqual(as_kind(Hold("a", 900.0), rows[DoubleTap]), DoubleTap("a"))
         self.assertEqual(as_kind(Timer(900.0), rows[Tap]), Tap())
         self.assertEqual(as_kind(Scroll(start=50.0), rows[Pointer]), Pointer())
 
-    def test_the_same_touch(self):
+    def test_the_same_touch(self) -> None:
         for one, other, same in (
             (Tap("a"), Tap("a"), True),
             (Tap("a"), Tap("b"), False),
@@ -110,7 +111,7 @@ class Tables(unittest.TestCase):
 
 
 class Editing(unittest.TestCase):
-    def test_what_cannot_be_is_refused(self):
+    def test_what_cannot_be_is_refused(self) -> None:
         project = wired()
         for edit in (
             lambda: routes.add_route(project, "A", "A"),
@@ -124,25 +125,25 @@ class Editing(unittest.TestCase):
             with self.assertRaises(AveltError):
                 edit()
 
-    def test_a_route_may_stay_in_its_frame_to_set_an_input(self):
+    def test_a_route_may_stay_in_its_frame_to_set_an_input(self) -> None:
         project, ident = routes.add_route(wired(), "A", "A", Tap("a"), action=SetInput())
         self.assertEqual(unpack(pack(project), "x"), project)
         with self.assertRaises(AveltError):
             routes.set_action(project, ident, Go())
 
-    def test_a_drag_along_a_path(self):
+    def test_a_drag_along_a_path(self) -> None:
         way = replace(box("way", 0, 0, 50, 50), body=Path((Subpath((0, 0, 10, 10, 20, 20, 50, 50)),)))
         project = project_of((way,), ())
         project = routes.set_trigger(project, "R", Drag("way", "path", "way"))
         self.assertEqual(of_route(project, "R"), ())
 
-    def test_an_unknown_input_is_named_with_the_nearest(self):
+    def test_an_unknown_input_is_named_with_the_nearest(self) -> None:
         project, _ = inputs.add_input(wired(), "delay", "number")
         with self.assertRaises(FormatError) as caught:
             routes.set_condition(project, "R", "dealy > 10")
         self.assertIn("Did you mean “delay”?", str(caught.exception))
 
-    def test_renaming_an_input_renames_it_in_conditions(self):
+    def test_renaming_an_input_renames_it_in_conditions(self) -> None:
         project, ident = inputs.add_input(wired(), "delay", "number")
         project = routes.set_condition(project, "R", "delay > 10")
         project = inputs.rename_input(project, ident, "late-by")
@@ -151,7 +152,7 @@ class Editing(unittest.TestCase):
         gone = inputs.remove_input(project, ident)
         self.assertIn("no such input", of_route(gone, "R")[0].says)
 
-    def test_frames_take_another_order(self):
+    def test_frames_take_another_order(self) -> None:
         project = tabs()
         moved = wiring.move_frames(project, ["F3", "F1"], "F0")
         self.assertEqual([f.id for f in moved.frames], ["F1", "F3", "F0", "F2"])
@@ -160,7 +161,7 @@ class Editing(unittest.TestCase):
 
 
 class Many(unittest.TestCase):
-    def test_four_tabs_in_one_step(self):
+    def test_four_tabs_in_one_step(self) -> None:
         project = tabs()
         touched = wiring.relatives_of_touch(project, ["F0", "F1", "F2", "F3"], {f"F{k}": f"f0t{k}" for k in range(4)})
         project, made = wiring.every_to_every(project, ["F0", "F1", "F2", "F3"], touched)
@@ -171,14 +172,14 @@ class Many(unittest.TestCase):
         self.assertEqual(troubles(project), ())
         self.assertEqual(wiring.every_to_every(project, ["F0", "F1"], touched)[1], [])
 
-    def test_lengths_together(self):
+    def test_lengths_together(self) -> None:
         project, made = wiring.every_to_every(tabs(), ["F0", "F1", "F2"])
         project = wiring.change_lengths(project, made, to=50.0)
         self.assertEqual({length_of(r.transition) for r in project.routes}, {50.0})
         project = wiring.change_lengths(project, made[:1], times=1.2, add=10.0)
         self.assertEqual(sorted({length_of(r.transition) for r in project.routes}), [50.0, 70.0])
 
-    def test_everything_else_together(self):
+    def test_everything_else_together(self) -> None:
         project, made = wiring.every_to_every(tabs(), ["F0", "F1", "F2"], {("F0", "F1"): "f0t1"})
         project, _ = inputs.add_input(project, "calm")
         project = wiring.change_curves(project, made, Named("steady"))
@@ -190,7 +191,7 @@ class Many(unittest.TestCase):
         self.assertEqual(find_route(project, "Screen 0 > Screen 1").trigger, Hold("f0t1", 700.0))
         self.assertEqual(wiring.remove_routes(project, made).routes, ())
 
-    def test_motion_is_copied_pair_by_pair(self):
+    def test_motion_is_copied_pair_by_pair(self) -> None:
         project = tabs(3)
         project, made = wiring.every_to_every(project, ["F0", "F1", "F2"])
         source, target = made[0], next(r.id for r in project.routes if (r.leaves, r.arrives) == ("F1", "F2"))
@@ -204,7 +205,7 @@ class Many(unittest.TestCase):
 
 
 class WayBack(unittest.TestCase):
-    def test_cues_are_mirrored_in_time(self):
+    def test_cues_are_mirrored_in_time(self) -> None:
         project, back = wiring.return_trip(wired(), "R")
         route = route_by_id(project, back)
         self.assertEqual((route.leaves, route.arrives, route.trigger, route.action), ("B", "A", Tap("b"), GoBack()))
@@ -213,7 +214,7 @@ class WayBack(unittest.TestCase):
         self.assertEqual((cues["new", None].start, cues["new", None].end), (0.0, 150.0))
         self.assertEqual(route.transition.settled[0].order_at, 0.8)
 
-    def test_mirrored_motion_is_the_way_there_backwards(self):
+    def test_mirrored_motion_is_the_way_there_backwards(self) -> None:
         project, back = wiring.return_trip(wired(), "R", "mirrored")
         there, again = (compile_route(project, route_by_id(project, ident)) for ident in ("R", back))
         for ms in (0.0, 60.0, 180.0, 260.0, 333.0, 400.0):
@@ -223,7 +224,7 @@ class WayBack(unittest.TestCase):
                 for have, want in zip(other.scalars[t].tolist(), one.scalars[s].tolist(), strict=True):
                     self.assertAlmostEqual(have, want, places=2)
 
-    def test_the_choices_of_curve(self):
+    def test_the_choices_of_curve(self) -> None:
         same = route_by_id(*wiring.return_trip(wired(), "R", "same")).transition
         self.assertEqual((same.curve, length_of(same)), (Handles(0.5, 0.0, 0.9, 0.4), 400.0))
         quick = route_by_id(*wiring.return_trip(wired(), "R", "quicker")).transition
@@ -231,18 +232,18 @@ class WayBack(unittest.TestCase):
         mirrored = route_by_id(*wiring.return_trip(wired(), "R")).transition.curve
         self.assertAlmostEqual(float(at(mirrored, 0.3)), 1.0 - float(at(Handles(0.5, 0.0, 0.9, 0.4), 0.7)), places=9)
 
-    def test_a_way_back_that_is_there_keeps_its_trigger(self):
+    def test_a_way_back_that_is_there_keeps_its_trigger(self) -> None:
         project, own = routes.add_route(wired(), "B", "A", Key("Escape"))
         project, back = wiring.return_trip(project, "R")
         self.assertEqual((back, route_by_id(project, back).trigger), (own, Key("Escape")))
         self.assertEqual(len(project.routes), 2)
 
-    def test_hand_made_pairs_go_back_too(self):
+    def test_hand_made_pairs_go_back_too(self) -> None:
         project = routes.decide(wired(), "R", "gone", "new", True)
         project, back = wiring.return_trip(project, "R")
         self.assertEqual(pairing_of(project, route_by_id(project, back)).to_of["new"], "gone")
 
-    def test_what_was_dragged_down_is_dragged_up(self):
+    def test_what_was_dragged_down_is_dragged_up(self) -> None:
         project = routes.set_trigger(wired(), "R", Drag("a", "down"))
         project = routes.set_action(project, "R", ShowOver())
         project, back = wiring.return_trip(project, "R")
@@ -251,14 +252,14 @@ class WayBack(unittest.TestCase):
 
 
 class Over(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         sheet = Frame("S", "Sheet", 120, 80, "#ff0000", layers=(box("in", 5, 5, 20, 20),))
         other = Frame("O", "Other", 120, 60, "#00ff00")
         project = project_of((box("a", 0, 0, 50, 50),), ())
         project = replace(project, frames=(*project.frames, sheet, other))
         self.project, self.shown = routes.add_route(project, "A", "S", action=ShowOver("bottom"))
 
-    def test_nine_points_and_a_place_by_hand(self):
+    def test_nine_points_and_a_place_by_hand(self) -> None:
         for point, wanted in (
             ("top left", (0, 0)),
             ("top", (40, 0)),
@@ -269,7 +270,7 @@ class Over(unittest.TestCase):
             self.assertEqual(place_of((200, 200), (120, 80), ShowOver(point)), wanted)
         self.assertEqual(place_of((200, 200), (120, 80), ShowOver("by hand", 7.0, 9.0)), (7.0, 9.0))
 
-    def test_what_lies_beneath_stays(self):
+    def test_what_lies_beneath_stays(self) -> None:
         route = route_by_id(self.project, self.shown)
         left, right = ends(self.project, route)
         self.assertIs(left, frame_by_id(self.project, "A"))
@@ -281,29 +282,29 @@ class Over(unittest.TestCase):
         self.assertIn("in", pairing.enters)
         self.assertIs(ends(self.project, route)[1], right)
 
-    def test_putting_away_is_the_same_picture_backwards(self):
+    def test_putting_away_is_the_same_picture_backwards(self) -> None:
         project, away = wiring.return_trip(self.project, self.shown)
         left, right = ends(project, route_by_id(project, away))
         self.assertIs(left, ends(project, route_by_id(project, self.shown))[1])
         self.assertIs(right, frame_by_id(project, "A"))
 
-    def test_swapping_keeps_what_lies_beneath_both(self):
+    def test_swapping_keeps_what_lies_beneath_both(self) -> None:
         project, swap = routes.add_route(self.project, "S", "O", action=SwapOver())
         left, right = ends(project, route_by_id(project, swap))
         self.assertIn("a", layer_index(left))
         self.assertIn(sheet_id("O"), layer_index(right))
         self.assertEqual(pairing_of(project, route_by_id(project, swap)).to_of["a"], "a")
 
-    def test_without_a_scrim(self):
+    def test_without_a_scrim(self) -> None:
         project = routes.set_action(self.project, self.shown, ShowOver(scrim=""))
         self.assertNotIn(scrim_id("S"), layer_index(ends(project, route_by_id(project, self.shown))[1]))
 
 
 class Troubles(unittest.TestCase):
-    def codes(self, project) -> list[str]:
+    def codes(self, project: Any) -> list[str]:
         return [trouble.code for trouble in troubles(project)]
 
-    def test_a_deleted_layer_is_kept_as_trouble(self):
+    def test_a_deleted_layer_is_kept_as_trouble(self) -> None:
         project = frames.remove_layer(wired(), "A", "a")
         self.assertEqual(hot_layer(project.routes[0].trigger), "a")
         trouble = of_route(project, "R")[0]
@@ -311,14 +312,14 @@ class Troubles(unittest.TestCase):
         self.assertIn("A > B", in_words(project, trouble))
         self.assertEqual(unpack(pack(project), "x"), project)
 
-    def test_two_routes_on_one_touch(self):
+    def test_two_routes_on_one_touch(self) -> None:
         project, _ = routes.add_route(wired(), "A", "B", Tap("a"))
         self.assertIn("same trigger", self.codes(project))
         project, _ = inputs.add_input(project, "calm")
         project = routes.set_condition(project, "R", "calm")
         self.assertNotIn("same trigger", self.codes(project))
 
-    def test_unreachable_frames_and_dead_ends(self):
+    def test_unreachable_frames_and_dead_ends(self) -> None:
         project = tabs(3)
         project, _ = routes.add_route(project, "F0", "F1")
         found = {(t.code, t.frames) for t in troubles(project)}
@@ -326,7 +327,7 @@ class Troubles(unittest.TestCase):
         shown = routes.set_action(project, "R100", ShowOver())
         self.assertNotIn("dead end", self.codes(shown))
 
-    def test_circles_of_inputs_and_signals(self):
+    def test_circles_of_inputs_and_signals(self) -> None:
         project, a = inputs.add_input(tabs(2), "a", "number")
         project, b = inputs.add_input(project, "b", "number")
         project, s = inputs.add_input(project, "go", "signal")
@@ -338,7 +339,7 @@ class Troubles(unittest.TestCase):
         self.assertEqual((len(found), len(found[0].routes)), (1, 3))
         self.assertIn("→", found[0].says)
 
-    def test_what_has_no_ground(self):
+    def test_what_has_no_ground(self) -> None:
         for action, trigger, code in (
             (PutAway(), Tap(), "not over"),
             (GoBack(), Tap(), "no way there"),
@@ -349,7 +350,7 @@ class Troubles(unittest.TestCase):
             project = routes.set_action(routes.set_trigger(wired(), "R", trigger), "R", action)
             self.assertIn(code, [t.code for t in of_route(project, "R")], code)
 
-    def test_a_condition_that_cannot_be_read(self):
+    def test_a_condition_that_cannot_be_read(self) -> None:
         project = wired()
         project = replace(project, routes=(replace(project.routes[0], only_if="delay >"),))
         self.assertIn("cannot be read", of_route(project, "R")[0].says)

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QRect, Qt
@@ -31,30 +32,30 @@ from avelt.paint.painter import ScenePainter
 from tests.support import box, group, oval, pixel
 
 
-def paint(*layers, scale=1.0, size=100, **own) -> QImage:
+def paint(*layers: Any, scale: Any = 1.0, size: Any = 100, **own: Any) -> QImage:
     frame = Frame("F", "F", size, size, layers=tuple(layers), **own)
     return ScenePainter().render(compile_still(frame).at(0.0), scale)
 
 
-def near(case, found, wanted, by=2):
+def near(case: Any, found: Any, wanted: Any, by: Any = 2) -> None:
     for a, b in zip(found, wanted, strict=True):
         case.assertAlmostEqual(a, b, delta=by)
 
 
 class Blur(unittest.TestCase):
-    def test_an_edge_becomes_the_normal_distribution(self):
+    def test_an_edge_becomes_the_normal_distribution(self) -> None:
         image = paint(box("a", 50, -200, 400, 500, "#000000", blur=8.0), size=100)
         for x in (34, 42, 50, 58, 66):
             wanted = 255 * (1 - 0.5 * (1 + math.erf((x + 0.5 - 50) / (8 * math.sqrt(2)))))
             self.assertAlmostEqual(pixel(image, x, 50)[0], wanted, delta=4)
 
-    def test_it_scales_with_the_picture(self):
+    def test_it_scales_with_the_picture(self) -> None:
         small = paint(oval("a", 30, 30, 40, 40, "#000000", blur=4.0))
         large = paint(oval("a", 30, 30, 40, 40, "#000000", blur=4.0), scale=2.0)
         for x in (20, 28, 34, 50):
             self.assertAlmostEqual(pixel(small, x, 50)[0], pixel(large, 2 * x, 100)[0], delta=8)
 
-    def test_colours_never_exceed_their_alpha(self):
+    def test_colours_never_exceed_their_alpha(self) -> None:
         image = QImage(40, 40, FORMAT)
         image.fill(Qt.GlobalColor.transparent)
         painter = QPainter(image)
@@ -63,14 +64,14 @@ class Blur(unittest.TestCase):
         soft = pixels(blurred(image, 3.3))
         self.assertTrue((soft[..., :3] <= soft[..., 3:]).all() and soft.any())
 
-    def test_what_lies_beneath_is_blurred_inside_the_shape_only(self):
+    def test_what_lies_beneath_is_blurred_inside_the_shape_only(self) -> None:
         stripes = tuple(box(f"s{k}", 4 * k, 0, 2, 100, "#000000") for k in range(25))
         glass = box("g", 50, 0, 50, 100, "rgb(255 255 255 / 0)", back_blur=6.0)
         image = paint(*stripes, glass)
         self.assertEqual({pixel(image, 20, 50), pixel(image, 22, 50)}, {(0, 0, 0), (255, 255, 255)})
         near(self, pixel(image, 74, 50), (127, 127, 127), 12)
 
-    def test_a_blur_without_measure_takes_no_memory_without_measure(self):
+    def test_a_blur_without_measure_takes_no_memory_without_measure(self) -> None:
         item = items(compile_still(Frame("F", "F", 100, 100, layers=(box("a", 0, 0, 50, 50, blur=1e5),))).at(0.0))[0]
         area = reach(item, QTransform.fromScale(4.0, 4.0))
         self.assertLess(area.width(), 2000)
@@ -81,26 +82,26 @@ class Blur(unittest.TestCase):
 
 
 class Shadows(unittest.TestCase):
-    def test_under_the_shape_in_its_colour_and_shifted(self):
+    def test_under_the_shape_in_its_colour_and_shifted(self) -> None:
         image = paint(box("a", 20, 20, 40, 40, "#00ff00", shadows=(Shadow("#0000ff", 10, 10, 0),)))
         self.assertEqual(pixel(image, 30, 30), (0, 255, 0))
         self.assertEqual(pixel(image, 65, 65), (0, 0, 255))
         self.assertEqual(pixel(image, 75, 75), (255, 255, 255))
 
-    def test_inside_the_edge(self):
+    def test_inside_the_edge(self) -> None:
         image = paint(box("a", 20, 20, 60, 60, "#ffffff", shadows=(Shadow("#000000", 6, 0, 0, True),)))
         self.assertEqual([pixel(image, x, 50) for x in (15, 22, 40)], [(255,) * 3, (0,) * 3, (255,) * 3])
 
-    def test_the_first_lies_over_the_second(self):
+    def test_the_first_lies_over_the_second(self) -> None:
         both = (Shadow("#ff0000", 5, 5), Shadow("#0000ff", 10, 10))
         self.assertEqual(pixel(paint(box("a", 20, 20, 40, 40, shadows=both)), 63, 63), (255, 0, 0))
 
-    def test_it_turns_with_the_layer(self):
+    def test_it_turns_with_the_layer(self) -> None:
         image = paint(box("a", 40, 40, 20, 20, "#00ff00", turn=90.0, shadows=(Shadow("#000000", 25, 0),)))
         self.assertEqual(pixel(image, 50, 75), (0, 0, 0))
 
-    def test_a_moving_one_is_kept_and_looks_the_same(self):
-        def frame(ident, x):
+    def test_a_moving_one_is_kept_and_looks_the_same(self) -> None:
+        def frame(ident: Any, x: Any) -> Any:
             card = box(ident, x, 20, 30, 30, "#ffffff", origin="c", shadows=(Shadow("#000000", 0, 4, 5),))
             return Frame(ident, ident, 120, 100, layers=(card,))
 
@@ -114,7 +115,7 @@ class Shadows(unittest.TestCase):
         away = np.abs(pixels(moved).astype(int) - pixels(fresh).astype(int)).max()
         self.assertLessEqual(away, 3)
 
-    def test_a_shadow_that_one_side_lacks_fades_in(self):
+    def test_a_shadow_that_one_side_lacks_fades_in(self) -> None:
         plain = Frame("A", "A", 100, 100, layers=(box("a", 20, 20, 40, 40, origin="c"),))
         cast = Frame(
             "B", "B", 100, 100, layers=(box("b", 20, 20, 40, 40, origin="c", shadows=(Shadow("#000000", 20, 20),)),)
@@ -126,7 +127,7 @@ class Shadows(unittest.TestCase):
 class Mixing(unittest.TestCase):
     BELOW = box("b", 0, 0, 100, 100, "#80c040")
 
-    def test_modes_against_their_formulas(self):
+    def test_modes_against_their_formulas(self) -> None:
         cases = {
             "multiply": lambda s, b: s * b,
             "screen": lambda s, b: s + b - s * b,
@@ -142,7 +143,7 @@ class Mixing(unittest.TestCase):
                 image = paint(self.BELOW, box("a", 20, 20, 50, 50, "#3090e0", blend=mode))
                 near(self, pixel(image, 40, 40), [255 * formula(s, b) for s, b in zip(above, below, strict=True)])
 
-    def test_luminosity_takes_the_light_and_keeps_the_hue(self):
+    def test_luminosity_takes_the_light_and_keeps_the_hue(self) -> None:
         image = paint(self.BELOW, box("a", 20, 20, 50, 50, "#ffffff", blend="luminosity"))
         near(self, pixel(image, 40, 40), (255, 255, 255))
         grey = paint(self.BELOW, box("a", 20, 20, 50, 50, "#777777", blend="color"))
@@ -150,14 +151,14 @@ class Mixing(unittest.TestCase):
         self.assertTrue(r == g == b)
         self.assertAlmostEqual(r, 0.3 * 0x80 + 0.59 * 0xC0 + 0.11 * 0x40, delta=2)
 
-    def test_over_nothing_every_mode_is_the_source(self):
+    def test_over_nothing_every_mode_is_the_source(self) -> None:
         source, empty = QImage(2, 2, FORMAT), QImage(2, 2, FORMAT)
         source.fill(Qt.GlobalColor.red)
         empty.fill(Qt.GlobalColor.transparent)
         for mode in ("hue", "saturation", "color", "luminosity"):
             self.assertEqual(pixel(mixed(source, empty, mode), 0, 0), (255, 0, 0))
 
-    def test_an_isolated_group_and_an_isolated_frame_keep_it_to_themselves(self):
+    def test_an_isolated_group_and_an_isolated_frame_keep_it_to_themselves(self) -> None:
         layer = box("a", 20, 20, 50, 50, "#ffffff", blend="difference")
         near(self, pixel(paint(layer), 40, 40), (0, 0, 0))
         near(self, pixel(paint(layer, isolates=True), 40, 40), (255, 255, 255))
@@ -165,7 +166,7 @@ class Mixing(unittest.TestCase):
         near(self, pixel(paint(self.BELOW, alone), 40, 40), (255, 255, 255))
         near(self, pixel(paint(self.BELOW, group("g", 0, 0, (layer,))), 40, 40), (127, 63, 191))
 
-    def test_onto_a_foreign_painter_it_is_the_same(self):
+    def test_onto_a_foreign_painter_it_is_the_same(self) -> None:
         frame = Frame("F", "F", 100, 100, layers=(self.BELOW, box("a", 20, 20, 50, 50, "#777777", blend="hue")))
         scene = compile_still(frame).at(0.0)
         image = QImage(100, 100, FORMAT)
@@ -177,7 +178,7 @@ class Mixing(unittest.TestCase):
 
 
 class Forms(unittest.TestCase):
-    def test_a_conic_gradient_goes_clockwise_from_the_top(self):
+    def test_a_conic_gradient_goes_clockwise_from_the_top(self) -> None:
         stops = (Stop(0, "#ff0000"), Stop(0.25, "#00ff00"), Stop(0.5, "#0000ff"), Stop(1, "#ffffff"))
         layer = box("a", 0, 0, 100, 100)
         image = paint(Layer("a", "a", "a", layer.body, w=100, h=100, fills=(Conic(stops),)))
@@ -185,7 +186,7 @@ class Forms(unittest.TestCase):
         near(self, pixel(image, 98, 50), (0, 255, 0), 12)
         near(self, pixel(image, 50, 98), (0, 0, 255), 12)
 
-    def test_a_pattern_repeats_and_moves(self):
+    def test_a_pattern_repeats_and_moves(self) -> None:
         tile = Pattern((box("t", 0, 0, 5, 10, "#ff0000"),), 10, 10, (0.01, 0, 0, 0.01, 0.02, 0))
         layer = Layer("a", "a", "a", box("x", 0, 0, 1, 1).body, w=100, h=100, fills=(tile,))
         image = paint(layer)
@@ -193,14 +194,14 @@ class Forms(unittest.TestCase):
             [pixel(image, x, 50) for x in (4, 9, 14, 19, 94)], [(255, 0, 0), (255,) * 3] * 2 + [(255, 0, 0)]
         )
 
-    def test_a_clear_stop_keeps_its_colour(self):
+    def test_a_clear_stop_keeps_its_colour(self) -> None:
         from avelt.core.model.values import Linear
 
         fade = Linear((Stop(0, "#ff0000"), Stop(1, "rgb(255 0 0 / 0)")))
         image = paint(Layer("a", "a", "a", box("x", 0, 0, 1, 1).body, w=100, h=100, fills=(fade,)))
         near(self, pixel(image, 50, 50), (255, 127, 127), 4)
 
-    def test_a_trimmed_line_shows_its_share(self):
+    def test_a_trimmed_line_shows_its_share(self) -> None:
         line = Path((Subpath(tuple(v for p in [(0.0, 0.0), *line_to((0, 0), (80, 0))] for v in p)),))
         layer = Layer(
             "a", "a", "a", line, 10, 50, 80, 0, stroke=Stroke(Solid("#000000"), 6, trim_end=0.5, trim_offset=0.25)
@@ -208,12 +209,12 @@ class Forms(unittest.TestCase):
         image = paint(layer)
         self.assertEqual([pixel(image, x, 50)[0] for x in (20, 40, 60, 80)], [255, 0, 0, 255])
 
-    def test_a_stroke_under_its_fill_shows_outside_only(self):
+    def test_a_stroke_under_its_fill_shows_outside_only(self) -> None:
         layer = box("a", 30, 30, 40, 40, "#00ff00", stroke=Stroke(Solid("#000000"), 10, under=True))
         image = paint(layer)
         self.assertEqual((pixel(image, 33, 50), pixel(image, 27, 50)), ((0, 255, 0), (0, 0, 0)))
 
-    def test_a_tilted_layer_narrows_towards_the_far_side(self):
+    def test_a_tilted_layer_narrows_towards_the_far_side(self) -> None:
         image = paint(box("a", 10, 10, 80, 80, "#000000", turn_y=60.0), perspective=100.0)
         columns = [sum(pixel(image, x, y)[0] < 128 for y in range(100)) for x in (38, 56)]
         self.assertGreater(columns[0], columns[1] + 8)

@@ -1,6 +1,7 @@
 """Outlines between our cubics and Qt's paths, where ink can be, what is kept, and pictures of odd things."""
 
 import unittest
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -39,20 +40,20 @@ replace = msgspec.structs.replace
 number = st.floats(-100, 100).map(lambda v: round(v, 3))
 
 
-def item_of(layer: Layer):
+def item_of(layer: Layer) -> Any:
     (item,) = items(compile_still(Frame("F", "F", 200, 200, layers=(layer,))).at(0.0))
     return item
 
 
 class Paths(unittest.TestCase):
     @given(st.lists(st.tuples(number, number), min_size=4, max_size=4), st.booleans())
-    def test_there_and_back(self, points, closed):
+    def test_there_and_back(self, points: Any, closed: Any) -> None:
         outline = [(np.array(points), closed)]
         ((back, _),) = from_path(as_path(outline)) or [(np.zeros((4, 2)), closed)]
         if len({tuple(p) for p in points}) == 4:
             np.testing.assert_allclose(back[:4], points, atol=1e-6)
 
-    def test_boxes_ovals_and_lines_of_qt(self):
+    def test_boxes_ovals_and_lines_of_qt(self) -> None:
         for points in (box_outline(30, 20, np.array([4.0, 0, 2, 9])), oval_outline(30, 20)):
             ((back, closed),) = from_path(as_path([(points, True)]))
             self.assertTrue(closed)
@@ -65,7 +66,7 @@ class Paths(unittest.TestCase):
         self.assertEqual([len(points) for points, _ in from_path(path)], [4, 4])
         self.assertEqual(from_path(QPainterPath()), [])
 
-    def test_a_texts_outline_is_where_it_is_painted(self):
+    def test_a_texts_outline_is_where_it_is_painted(self) -> None:
         ensure_gui()
         layer = replace(text("t", "Hull", size=40), w=90)
         outline = text_outline(layer)
@@ -74,14 +75,14 @@ class Paths(unittest.TestCase):
         drawn = set_text(layer.body, 40, 0, 1.2, 90)[0].path.boundingRect()
         np.testing.assert_allclose((low[0], low[1], high[0], high[1]), drawn.getCoords(), atol=0.6)
 
-    def test_the_space_behind_the_last_letter_counts(self):
+    def test_the_space_behind_the_last_letter_counts(self) -> None:
         ensure_gui()
         plain = text("t", "abc").body
         self.assertAlmostEqual(measure_text(replace(plain, tracking=5.0)) - measure_text(plain), 15.0, delta=0.1)
 
 
 class Reach(unittest.TestCase):
-    def test_it_holds_all_ink(self):
+    def test_it_holds_all_ink(self) -> None:
         layers = (
             box("a", 60, 60, 50, 40, "#000000", turn=30.0, stroke=Stroke(Solid("#000000"), 9)),
             box("b", 60, 60, 50, 40, "#000000", blur=4.0, shadows=(Shadow("#000000", 9, -7, 5),)),
@@ -98,20 +99,20 @@ class Reach(unittest.TestCase):
                 self.assertTrue(area.left() - 1 <= columns.min() and columns.max() <= area.right() + 1)
                 self.assertTrue(area.top() - 1 <= rows.min() and rows.max() <= area.bottom() + 1)
 
-    def test_scales_and_shifts_of_transforms(self):
+    def test_scales_and_shifts_of_transforms(self) -> None:
         self.assertAlmostEqual(scale_of(QTransform.fromScale(4, 9)), 6.0)
         self.assertEqual(shift_of(QTransform(0, 2, -2, 0, 5, 5), 3, 1), (-2.0, 6.0))
 
 
 class Layout(unittest.TestCase):
-    def laid(self, left, right):
+    def laid(self, left: Any, right: Any) -> Any:
         frames = [Frame(k, k, 100, 100, layers=layers) for k, layers in (("A", left), ("B", right))]
         program = compile_frames(None, *frames, Transition(100.0, Line()))
         out = []
         laid_out(items(program.at(50.0)), QTransform(), program, out)
         return [(item.layer.origin, still) for item, _, still in out]
 
-    def test_plain_groups_are_opened_where_something_moves(self):
+    def test_plain_groups_are_opened_where_something_moves(self) -> None:
         left = (group("g", 0, 0, (box("a", 0, 0, 9, 9), box("b", 20, 0, 9, 9), box("e", 60, 0, 9, 9)), origin="g"),)
         right = (
             group(
@@ -129,7 +130,7 @@ class Layout(unittest.TestCase):
         self.assertEqual(self.laid(left, right), [("a", True), ("b", False), ("e", True)])
         self.assertEqual(self.laid(left, left), [("g", True)])
 
-    def test_what_mixes_with_what_lies_beneath_is_never_kept(self):
+    def test_what_mixes_with_what_lies_beneath_is_never_kept(self) -> None:
         glow = box("a", 0, 0, 9, 9, blend="screen")
         self.assertEqual(
             self.laid((glow, box("b", 0, 0, 5, 5)), (glow, box("b", 9, 0, 5, 5))), [("a", False), ("b", False)]
@@ -142,10 +143,10 @@ class Layout(unittest.TestCase):
 
 
 class Odd(unittest.TestCase):
-    def paint(self, *layers, scale=1.0):
+    def paint(self, *layers: Any, scale: Any = 1.0) -> Any:
         return ScenePainter().render(compile_still(Frame("F", "F", 60, 60, layers=layers)).at(0.0), scale)
 
-    def test_effects_on_nothing_paint_nothing(self):
+    def test_effects_on_nothing_paint_nothing(self) -> None:
         empty = (
             box("a", 10, 10, 0, 0, blur=5.0),
             group("g", 0, 0, (), blur=4.0, shadows=(Shadow("#000000"),)),
@@ -156,18 +157,18 @@ class Odd(unittest.TestCase):
         image = self.paint(*empty)
         self.assertTrue((pixels(image)[..., :3] == 255).all())
 
-    def test_a_blurred_layer_half_outside_bleeds_in(self):
+    def test_a_blurred_layer_half_outside_bleeds_in(self) -> None:
         image = self.paint(box("a", -30, 0, 28, 60, "#000000", blur=6.0))
         self.assertLess(pixel(image, 1, 30)[0], 190)
 
-    def test_a_masked_shadowed_group_casts_the_masks_shape(self):
+    def test_a_masked_shadowed_group_casts_the_masks_shape(self) -> None:
         inner = (box("p", 0, 0, 40, 40, "#00ff00"), oval("m", 10, 10, 20, 20, "#000000"))
         look = Layer("g", "g", "g", Group(inner, mask="m"), 10, 10, 40, 40, shadows=(Shadow("#ff0000", 15, 0),))
         image = self.paint(look)
         self.assertEqual((pixel(image, 30, 30), pixel(image, 43, 30)), ((0, 255, 0), (255, 0, 0)))
         self.assertEqual(pixel(image, 12, 12), (255, 255, 255))
 
-    def test_a_pattern_in_a_pattern_and_one_under_a_stroke(self):
+    def test_a_pattern_in_a_pattern_and_one_under_a_stroke(self) -> None:
         inner = Pattern((box("s", 0, 0, 2, 4, "#ff0000"),), 4, 4, (0.1, 0, 0, 0.05, 0, 0))
         tile = Pattern((replace(box("t", 0, 0, 10, 20), fills=(inner,)),), 20, 20, (1 / 60, 0, 0, 1 / 60, 0, 0))
         image = self.paint(replace(box("a", 0, 0, 60, 60), fills=(tile,)), scale=2.0)
@@ -178,7 +179,7 @@ class Odd(unittest.TestCase):
         reds = {pixel(self.paint(lined), x, 10) for x in range(12, 48)}
         self.assertIn((255, 0, 0), reds)
 
-    def test_a_stroke_of_a_gradient_and_a_trimmed_oval(self):
+    def test_a_stroke_of_a_gradient_and_a_trimmed_oval(self) -> None:
         ring = replace(
             oval("o", 10, 10, 40, 40),
             fills=(),
@@ -189,7 +190,7 @@ class Odd(unittest.TestCase):
         self.assertGreater(right[2], 200)
         self.assertEqual(left, (255, 255, 255))
 
-    def test_area_painting_is_bounded_by_its_area(self):
+    def test_area_painting_is_bounded_by_its_area(self) -> None:
         frame = Frame("F", "F", 60, 60, layers=(box("a", 0, 0, 60, 60, "#000000", blend="multiply"),))
         from PySide6.QtGui import QImage, QPainter
 
@@ -200,7 +201,7 @@ class Odd(unittest.TestCase):
         painter.end()
         self.assertEqual([pixel(image, x, 30)[0] for x in (10, 50)], [0, 255])
 
-    def test_a_path_of_one_point_is_no_trouble(self):
+    def test_a_path_of_one_point_is_no_trouble(self) -> None:
         layer = replace(
             box("a", 0, 0, 5, 5), body=Path((Subpath((1.0, 1.0)),)), stroke=Stroke(Solid("#000000"), 3, trim_end=0.5)
         )

@@ -4,6 +4,7 @@ import io
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -38,13 +39,13 @@ from tests.support import box, group, oval, pixel, project_of, text
 replace = msgspec.structs.replace
 
 
-def paint(*layers, scale: float = 1.0, size: float = 40, background: str = "#ffffff", assets=()):
+def paint(*layers: Any, scale: float = 1.0, size: float = 40, background: str = "#ffffff", assets: Any = ()) -> Any:
     """A still frame of layers as a picture."""
     frame = Frame("F", "F", size, size, background, layers=tuple(layers))
     return ScenePainter(assets).render(compile_still(frame).at(0.0), scale)
 
 
-def paint_svg(inner: str, size: int = 40):
+def paint_svg(inner: str, size: int = 40) -> Any:
     frame = read_svg(
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{size}" height="{size}">{inner}</svg>'.encode(), "t"
     ).frame
@@ -52,34 +53,34 @@ def paint_svg(inner: str, size: int = 40):
 
 
 class Shapes(unittest.TestCase):
-    def test_box_and_background(self):
+    def test_box_and_background(self) -> None:
         image = paint(box("a", 10, 10, 20, 20, "#ff0000"), background="#00ff00")
         self.assertEqual(
             (pixel(image, 5, 5), pixel(image, 20, 20), pixel(image, 29, 29)), ((0, 255, 0), (255, 0, 0), (255, 0, 0))
         )
 
-    def test_edges_are_smoothed(self):
+    def test_edges_are_smoothed(self) -> None:
         image = paint(box("a", 10.5, 10, 20, 20, "#000000"))
         self.assertAlmostEqual(pixel(image, 10, 20)[0], 128, delta=3)
 
-    def test_twice_the_scale_is_twice_as_fine(self):
+    def test_twice_the_scale_is_twice_as_fine(self) -> None:
         layer = oval("a", 10, 10, 20, 20, "#000000")
         small, large = paint(layer), paint(layer, scale=2.0)
         self.assertEqual((large.width(), large.height()), (80, 80))
         half = np.asarray(to_pillow(large).resize((40, 40), Image.Resampling.BOX), float)
         self.assertLess(np.abs(half - np.asarray(to_pillow(small), float)).mean(), 1.0)
 
-    def test_rounded_corners_and_turns(self):
+    def test_rounded_corners_and_turns(self) -> None:
         image = paint(box("a", 0, 0, 40, 40, "#000000", body=Box((20.0,) * 4)))
         self.assertEqual(pixel(image, 1, 1), (255, 255, 255))
         turned = paint(box("a", 10, 18, 20, 4, "#000000", turn=90))
         self.assertEqual((pixel(turned, 20, 12), pixel(turned, 12, 20)), ((0, 0, 0), (255, 255, 255)))
 
-    def test_zero_sizes_paint_nothing(self):
+    def test_zero_sizes_paint_nothing(self) -> None:
         image = paint(box("a", 10, 10, 0, 20, "#000"), oval("b", 0, 0, 30, 0, "#000"))
         self.assertEqual(np.asarray(to_pillow(image)).min(), 255)
 
-    def test_gradients(self):
+    def test_gradients(self) -> None:
         fill = (Linear((Stop(0, "#000000"), Stop(1, "#ffffff"))),)
         image = paint(replace(box("a", 0, 0, 40, 40), fills=fill))
         self.assertLess(pixel(image, 1, 20)[0], 12)
@@ -89,7 +90,7 @@ class Shapes(unittest.TestCase):
         self.assertGreater(pixel(image, 20, 20)[0], 235)
         self.assertLess(pixel(image, 1, 1)[0], 5)
 
-    def test_clear_to_colour_does_not_darken(self):
+    def test_clear_to_colour_does_not_darken(self) -> None:
         # SVG blends stops without multiplying alpha in: half way from clear black to red is dark red at half.
         fill = (Linear((Stop(0, "rgb(0 0 0 / 0)"), Stop(1, "#ff0000"))),)
         image = paint(replace(box("a", 0, 0, 40, 40), fills=fill))
@@ -97,25 +98,25 @@ class Shapes(unittest.TestCase):
         self.assertAlmostEqual(red, 192, delta=6)
         self.assertAlmostEqual(green, 128, delta=6)
 
-    def test_strokes_dashes_and_caps(self):
+    def test_strokes_dashes_and_caps(self) -> None:
         svg = '<path d="M0 20H40" stroke="#000" stroke-width="4" stroke-dasharray="10 10"/>'
         image = paint_svg(svg)
         self.assertEqual([pixel(image, x, 20)[0] for x in (5, 15, 25, 35)], [0, 255, 0, 255])
 
-    def test_group_opacity_is_of_the_whole(self):
+    def test_group_opacity_is_of_the_whole(self) -> None:
         inner = (box("a", 0, 0, 30, 30, "#000000"), box("b", 10, 10, 30, 30, "#000000"))
         image = paint(group("g", 0, 0, inner, opacity=0.5))
         self.assertEqual(pixel(image, 5, 5), pixel(image, 20, 20))
         self.assertAlmostEqual(pixel(image, 20, 20)[0], 127, delta=2)
 
-    def test_fill_and_stroke_fade_as_one(self):
+    def test_fill_and_stroke_fade_as_one(self) -> None:
         layer = replace(box("a", 10, 10, 20, 20, "#000000"), stroke=Stroke(Solid("#000000"), 8.0), opacity=0.5)
         image = paint(layer)
         self.assertAlmostEqual(pixel(image, 11, 20)[0], pixel(image, 20, 20)[0], delta=2)
 
 
 class ClipsAndMasks(unittest.TestCase):
-    def test_a_group_clips_to_its_box_also_when_turned(self):
+    def test_a_group_clips_to_its_box_also_when_turned(self) -> None:
         wide = box("a", 0, 0, 100, 10, "#000000")
         for turn in (0.0, 45.0):
             clipped = replace(group("g", 10, 15, (wide,), clips=True, turn=turn), w=10.0)
@@ -123,7 +124,7 @@ class ClipsAndMasks(unittest.TestCase):
             self.assertEqual(pixel(image, 15, 20), (0, 0, 0))
             self.assertEqual(pixel(image, 36, 20), (255, 255, 255))
 
-    def test_layers_of_layers_land_where_they_belong(self):
+    def test_layers_of_layers_land_where_they_belong(self) -> None:
         # Each fading, masked or turned group is painted on a sheet of its own that is only as large as it must be.
         inner = group("i", 5, 5, (box("m", 0, 0, 10, 10), box("a", 0, 0, 20, 20, "#000000")))
         inner = replace(inner, body=Group(inner.children, mask="m"))
@@ -133,11 +134,11 @@ class ClipsAndMasks(unittest.TestCase):
         self.assertEqual((pixel(image, 26, 24), pixel(image, 11, 9)), ((255, 255, 255), (255, 255, 255)))
         self.assertAlmostEqual(pixel(image, 10, 28)[1], 127, delta=2)
 
-    def test_what_lies_outside_costs_nothing_and_shows_nothing(self):
+    def test_what_lies_outside_costs_nothing_and_shows_nothing(self) -> None:
         image = paint(group("g", 500, 500, (box("a", 0, 0, 9, 9), box("b", 3, 3, 9, 9)), opacity=0.5))
         self.assertEqual(np.asarray(to_pillow(image)).min(), 255)
 
-    def test_clip_paths_are_smooth(self):
+    def test_clip_paths_are_smooth(self) -> None:
         image = paint_svg(
             '<clipPath id="c"><circle cx="20" cy="20" r="10"/></clipPath><rect width="40" height="40" clip-path="url(#c)"/>'
         )
@@ -145,20 +146,20 @@ class ClipsAndMasks(unittest.TestCase):
         edge = {pixel(image, x, y)[0] for x in range(8, 33) for y in range(8, 33)}
         self.assertGreater(len(edge), 10)
 
-    def test_masks_by_light_and_by_alpha(self):
+    def test_masks_by_light_and_by_alpha(self) -> None:
         mask = '<mask id="m"{}><rect width="20" height="40" fill="#fff"/><rect x="20" width="20" height="40" fill="#000"/></mask>'
         image = paint_svg(mask.format("") + '<rect width="40" height="40" mask="url(#m)"/>')
         self.assertEqual((pixel(image, 10, 20), pixel(image, 30, 20)), ((0, 0, 0), (255, 255, 255)))
         image = paint_svg(mask.format(' style="mask-type:alpha"') + '<rect width="40" height="40" mask="url(#m)"/>')
         self.assertEqual((pixel(image, 10, 20), pixel(image, 30, 20)), ((0, 0, 0), (0, 0, 0)))
 
-    def test_an_empty_mask_hides_all(self):
+    def test_an_empty_mask_hides_all(self) -> None:
         image = paint_svg('<clipPath id="c"/><rect width="40" height="40" clip-path="url(#c)"/>')
         self.assertEqual(np.asarray(to_pillow(image)).min(), 255)
 
 
 class PicturesAndText(unittest.TestCase):
-    def test_pictures_fit(self):
+    def test_pictures_fit(self) -> None:
         buffer = io.BytesIO()
         Image.new("RGB", (20, 10), "#ff0000").save(buffer, "PNG")
         asset = read_picture(buffer.getvalue(), "x")
@@ -169,20 +170,20 @@ class PicturesAndText(unittest.TestCase):
         target, source = fit_rects(20, 10, 40, 40, "cover")
         self.assertEqual((target.width(), source.width()), (40, 10))
 
-    def test_text_stands_on_its_baseline(self):
+    def test_text_stands_on_its_baseline(self) -> None:
         ensure_gui()
         layer = text("t", "H", 5, 0, 20)
         image = paint(replace(layer, fills=(Solid("#000000"),)))
         rows = np.flatnonzero((np.asarray(to_pillow(image))[..., 0] < 128).any(1))
         self.assertAlmostEqual(int(rows[-1]) + 1, 20 * (0.6 + 0.35), delta=1.0)
 
-    def test_type_grows_smoothly(self):
+    def test_type_grows_smoothly(self) -> None:
         body = Text((Run("Sailing detail"),))
         widths = [measure_text(replace(body, size=10 + k / 10)) for k in range(30)]
         steps = np.diff(widths)
         np.testing.assert_allclose(steps, steps[0], rtol=1e-6)
 
-    def test_alignment_and_lines(self):
+    def test_alignment_and_lines(self) -> None:
         body = Text((Run("one\nthree"),), align="right")
         runs = set_text(body, 16, 0, 1.5, 100)
         self.assertEqual([round(run.path.boundingRect().right()) // 3 for run in runs], [33, 33])
@@ -191,7 +192,7 @@ class PicturesAndText(unittest.TestCase):
 
 
 class StillnessAndEnds(unittest.TestCase):
-    def test_what_stands_still_is_painted_once(self):
+    def test_what_stands_still_is_painted_once(self) -> None:
         left = (box("s", 0, 0, 40, 40, "#00ff00", name="Stays"), box("a", 0, 0, 10, 10, name="Goes"))
         right = (box("t", 0, 0, 40, 40, "#00ff00", name="Stays"), box("b", 30, 30, 10, 10, name="Goes"))
         project = project_of(left, right)
@@ -202,7 +203,7 @@ class StillnessAndEnds(unittest.TestCase):
         self.assertEqual(len(kept), 1)
         self.assertEqual(list(painter._runs.values()), list(kept.values()))
 
-    def test_both_ends_paint_as_the_frames(self):
+    def test_both_ends_paint_as_the_frames(self) -> None:
         project = build_demo(measure_text)
         painter = ScenePainter()
         for route in project.routes:
@@ -211,20 +212,20 @@ class StillnessAndEnds(unittest.TestCase):
                 still = painter.render(compile_still(frame).at(0.0))
                 self.assertEqual(painter.render(program.at(ms)), still, f"{route.id} at {ms}")
 
-    def test_keeping_does_not_change_the_picture(self):
+    def test_keeping_does_not_change_the_picture(self) -> None:
         project = build_demo(measure_text)
         program = compile_route(project, project.routes[0])
         painter = ScenePainter()
         for ms in (100.0, 200.0, 300.0):
             self.assertEqual(painter.render(program.at(ms)), ScenePainter().render(program.at(ms)))
 
-    def test_frames_of_other_sizes(self):
+    def test_frames_of_other_sizes(self) -> None:
         a, b = Frame("A", "A", 20, 20, "#ff0000"), Frame("B", "B", 60, 40, "#0000ff")
         program = compile_frames(None, a, b, Transition(100.0, Line()))
         image = ScenePainter().render(program.at(50.0))
         self.assertEqual((image.width(), image.height()), (40, 30))
 
-    def test_a_mask_that_moves_away_hides(self):
+    def test_a_mask_that_moves_away_hides(self) -> None:
         inner = (box("m", 0, 0, 10, 10), box("a", 0, 0, 40, 40, "#000000"))
         masked = group("g", 0, 0, inner)
         masked = replace(masked, body=Group(inner, mask="m"))
@@ -233,12 +234,12 @@ class StillnessAndEnds(unittest.TestCase):
 
 
 class MovingPictures(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         left, right = box("a", 0, 0, 50, 50, "#ff0000", name="C"), box("b", 150, 150, 50, 50, "#ff0000", name="C")
         self.project = project_of((left,), (right,))
         self.program = compile_route(self.project, self.project.routes[0])
 
-    def test_the_gif_shows_the_motion(self):
+    def test_the_gif_shows_the_motion(self) -> None:
         data = gif(self.program, self.project, Moving(0.5, 20.0, True, 300.0))
         with Image.open(io.BytesIO(data)) as image:
             self.assertEqual((image.size, image.n_frames, image.info["loop"]), ((100, 100), 3, 0))
@@ -251,15 +252,15 @@ class MovingPictures(unittest.TestCase):
         self.assertEqual(durations, [50, 50, 300])
         self.assertEqual((seen[0], seen[-1]), ((255, 255, 255), (255, 0, 0)))
 
-    def test_played_once_it_has_no_loop(self):
+    def test_played_once_it_has_no_loop(self) -> None:
         with Image.open(io.BytesIO(gif(self.program, self.project, Moving(0.2, 10.0, False)))) as image:
             self.assertNotIn("loop", image.info)
 
-    def test_moments_hold_both_ends(self):
+    def test_moments_hold_both_ends(self) -> None:
         self.assertEqual(moments(100.0, 20.0), [0, 50, 100])
         self.assertEqual(moments(0.0, 25.0), [0, 0])
 
-    def test_it_can_be_stopped_and_leaves_nothing(self):
+    def test_it_can_be_stopped_and_leaves_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.gif"
             seen = []
@@ -267,7 +268,7 @@ class MovingPictures(unittest.TestCase):
                 save_gif(self.program, self.project, path, Moving(), lambda done, whole: seen.append(done) or done < 1)
             self.assertEqual((seen, list(Path(folder).iterdir())), ([0, 1], []))
 
-    def test_what_cannot_be_made_is_refused(self):
+    def test_what_cannot_be_made_is_refused(self) -> None:
         for wanted in (Moving(scale=99), Moving(rate=0), Moving(rate=90), Moving(scale=0)):
             with self.assertRaises(AveltError):
                 gif(self.program, self.project, wanted)

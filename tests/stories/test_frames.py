@@ -9,6 +9,7 @@ takes in what she wants; it is saved, and opens as what it was.
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QPointF, Qt
@@ -39,7 +40,7 @@ CTRL, SHIFT, ALT = (
 class TenMinutes(WindowCase, unittest.TestCase):
     demo = False
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.drawings = tempfile.TemporaryDirectory()
         self.addCleanup(self.drawings.cleanup)
@@ -50,14 +51,14 @@ class TenMinutes(WindowCase, unittest.TestCase):
             self.paths.append(path)
 
     @property
-    def station(self):
+    def station(self) -> Any:
         return self.window.stations["frames"]
 
     @property
-    def board(self):
+    def board(self) -> Any:
         return self.station.board
 
-    def layer(self, name: str, frame: str):
+    def layer(self, name: str, frame: str) -> Any:
         return find_layer(find_frame(self.project, frame), name)
 
     def spot(self, name: str, frame: str) -> QPointF:
@@ -70,13 +71,13 @@ class TenMinutes(WindowCase, unittest.TestCase):
         found, rect = next((f, r) for f, r in self.board.places() if f.name == frame)
         return self.board.to_widget(found, rect).map(QPointF(x, y))
 
-    def cell(self, row: str, column: int):
+    def cell(self, row: str, column: int) -> Any:
         table = self.station.values.table
         return next(table.item(r, column) for r in range(table.rowCount()) if table.item(r, 0).text() == row)
 
     # The steps
 
-    def bring_in(self):
+    def bring_in(self) -> None:
         names = [str(path) for path in self.paths]
         with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=(names, "")):
             click(self.station.empty.button)
@@ -85,16 +86,16 @@ class TenMinutes(WindowCase, unittest.TestCase):
 
         self.assertEqual(sum("foreignObject" in line for line in report_lines(self.project)), 3)
 
-    def look(self):
+    def look(self) -> None:
         click(self.board, self.spot("Card", "Grey Stack"))
         self.assertEqual(self.desk.layer.name, "Card")
         self.assertEqual([self.cell("place", c).text() for c in (1, 2, 3)], ["20, 80", "20, 240", "20, 420"])
 
-    def next_state(self):
+    def next_state(self) -> None:
         click(self.station.strip.next)
         self.assertEqual(self.project.frames[2].name, "Grey Stack, next")
 
-    def change_it(self):
+    def change_it(self) -> None:
         frame = "Grey Stack, next"
         click(self.board, self.spot("Card", frame))
         start = self.spot("Card", frame) + QPointF(-30, 0)
@@ -110,7 +111,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
         drag(self.board, corner, corner + QPointF(5, 5))
         self.assertGreater(self.layer("Paper", frame).body.radii[0], 12)
 
-    def values(self):
+    def values(self) -> None:
         self.desk.choose(self.desk.frame.id, self.layer("Paper", "Grey Stack, next").id)
         click(self.station.values.show_which.button(1))
         self.cell("shadow", 3).setText("0 6 18 #0005")
@@ -122,7 +123,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(self.desk.session.undo_label, "shadow same in all frames")
         click(self.station.values.show_which.button(0))
 
-    def draw_and_carry(self):
+    def draw_and_carry(self) -> None:
         frame = "Outer Holm"
         self.desk.choose(find_frame(self.project, frame).id)
         click(self.station.tools.choice.button(1))
@@ -142,13 +143,13 @@ class TenMinutes(WindowCase, unittest.TestCase):
         for other in self.project.frames:
             self.assertIn(origin, [layer.origin for layer in other.layers], other.name)
 
-    def take_in(self):
+    def take_in(self) -> None:
         path = self.paths[1]
         path.write_text(SCREEN.format(island="Grey Stack pier", y=240, sea="#112233"))
         self.desk.choose(find_frame(self.project, "Grey Stack").id)
         ticks = []
 
-        def answer(dialog):
+        def answer(dialog: Any) -> Any:
             for k in range(dialog.list.count()):
                 ticks.append(dialog.list.item(k).text())
                 if "Sea" in ticks[-1]:
@@ -163,7 +164,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(find_layer(frame, "Sea").fills, (Solid("#d5e3e2"),))
         self.assertEqual(len(find_layer(frame, "Paper").shadows), 1)
 
-    def save(self):
+    def save(self) -> None:
         path = Path(self.folder.name) / "ten.avelt"
         self.assertTrue(self.window.save_to(path))
         whole = self.project
@@ -171,7 +172,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(self.project, whole)
         self.assertEqual(sum(1 for frame in whole.frames for _ in walk(frame.layers)), 28)
 
-    def test_the_ten_minutes(self):
+    def test_the_ten_minutes(self) -> None:
         for step in (
             self.bring_in,
             self.look,
@@ -197,5 +198,5 @@ class TenMinutes(WindowCase, unittest.TestCase):
 
 class OnARealDisplay(unittest.TestCase):
     @needs_xvfb
-    def test_the_ten_minutes_in_a_real_window(self):
+    def test_the_ten_minutes_in_a_real_window(self) -> None:
         run_in_xvfb(self, "tests.stories.test_frames.TenMinutes")

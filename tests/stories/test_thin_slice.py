@@ -9,6 +9,7 @@ the way back, and the saved file opens as the same project.
 import unittest
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QPointF, Qt, QThreadPool
@@ -26,7 +27,7 @@ from tests.support import WindowCase, click, drag, type_into
 class FirstEvening(WindowCase, unittest.TestCase):
     demo = False
 
-    def bring_in(self):
+    def bring_in(self) -> None:
         paths = [Path(str(files("avelt.demo").joinpath(f"{name}.svg"))) for name in ("Sailings", "Sailing detail")]
         names = [str(path) for path in paths]
         with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=(names, "")):
@@ -40,7 +41,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         x, y, w, h = flat.bounds[flat.index[find_layer(frame, layer_name).id]]
         return board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
 
-    def make_route(self):
+    def make_route(self) -> None:
         click(self.window.stations["frames"].board, self.board_spot("Sailings", "Grey Stack card"))
         self.assertEqual(self.desk.layer.name, "Grey Stack card")
         click(self.window.top.stations["routes"])
@@ -49,7 +50,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertEqual(self.desk.route.trigger, Tap(self.desk.layer.id))
         type_into(self.window.stations["routes"].one.length, "480")
 
-    def look_at_pairs(self):
+    def look_at_pairs(self) -> None:
         click(self.window.top.stations["pairs"])
         pairs = self.window.stations["pairs"]
         same = {
@@ -59,11 +60,11 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertLessEqual({("Grey Stack photo", "Grey Stack photo"), ("Grey Stack time", "Time")}, same)
         self.assertTrue(pairs.sheet.bars.entries)
 
-    def row(self, name: str):
+    def row(self, name: str) -> Any:
         body = self.window.stations["timing"].sheet.body
         return next((k, r) for k, r in enumerate(body.rows) if name in (r.left_name, r.right_name) and not r.prop)
 
-    def tune(self):
+    def tune(self) -> None:
         click(self.window.top.stations["timing"])
         station = self.window.stations["timing"]
         click(station.speeds.button(2))
@@ -91,7 +92,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertEqual(when.curve, Spring(0.3))
         station.clock.stop()
 
-    def keep_and_put(self):
+    def keep_and_put(self) -> None:
         station = self.window.stations["timing"]
         with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Late and springy", True)):
             click(station.save)
@@ -107,7 +108,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertEqual(when.curve, Spring(0.3))
         self.assertAlmostEqual(when.start, 90, delta=3)
 
-    def rock_the_boat(self):
+    def rock_the_boat(self) -> None:
         detail = find_frame(self.project, "Sailing detail")
         self.desk.choose(detail.id, find_layer(detail, "Boat").id)
         click(self.window.top.stations["loops"])
@@ -118,7 +119,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         made = find_frame(self.project, "Sailing detail").loops[0]
         self.assertEqual((made.pose.turn, made.length, made.rounds), (5, 2400, 0))
 
-    def let_the_notice_come(self):
+    def let_the_notice_come(self) -> None:
         click(self.window.top.stations["frames"])
         self.desk.choose(find_frame(self.project, "Sailing detail").id)
         click(self.window.stations["frames"].strip.next)
@@ -136,7 +137,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         type_into(routes.one.trigger_form.fields["wait"], "2s")
         self.assertEqual(self.desk.route.trigger, Timer(2000.0))
 
-    def rehearse(self):
+    def rehearse(self) -> None:
         click(self.window.top.stations["rehearse"])
         station = self.window.stations["rehearse"]
         station.clock.stop()
@@ -154,7 +155,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertAlmostEqual(scene.world()[notice][5], 480, delta=0.01)
         self.assertIn("timer", [entry.what for entry in station.log.entries])
 
-    def send_a_gif(self):
+    def send_a_gif(self) -> None:
         self.desk.choose_route(self.project.routes[0].id)
         click(self.window.top.stations["handoff"])
         station = self.window.stations["handoff"]
@@ -164,7 +165,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.settle()
         self.assertTrue((Path(self.folder.name) / "Sailings to Sailing detail.gif").read_bytes().startswith(b"GIF89a"))
 
-    def test_the_evening(self):
+    def test_the_evening(self) -> None:
         for step in (
             self.bring_in,
             self.make_route,
@@ -202,5 +203,5 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
 class OnARealDisplay(unittest.TestCase):
     @needs_xvfb
-    def test_the_evening_in_a_real_window(self):
+    def test_the_evening_in_a_real_window(self) -> None:
         run_in_xvfb(self, "tests.stories.test_thin_slice.FirstEvening")

@@ -10,6 +10,7 @@ All of it can be taken back, and all of it is in the file.
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -64,7 +65,7 @@ ALSO, FREE, NONE = (
 class FiveMinutes(WindowCase, unittest.TestCase):
     demo = False
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.drawings = tempfile.TemporaryDirectory()
         self.addCleanup(self.drawings.cleanup)
@@ -76,42 +77,42 @@ class FiveMinutes(WindowCase, unittest.TestCase):
     # What she looks at
 
     @property
-    def station(self):
+    def station(self) -> Any:
         return self.window.stations["timing"]
 
     @property
-    def body(self):
+    def body(self) -> Any:
         return self.station.sheet.body
 
     @property
-    def motion(self):
+    def motion(self) -> Any:
         return self.desk.route.transition
 
     def place(self, name: str, prop: str = "") -> int:
         ends = next(row.ends for row in self.body.rows if name in (row.left_name, row.right_name) and not row.prop)
         return next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
 
-    def when(self, name: str, prop: str = ""):
+    def when(self, name: str, prop: str = "") -> Any:
         return timed(self.project, self.station.route.transition, *self.body.rows[self.place(name, prop)].key)
 
-    def choose(self, *names: str):
+    def choose(self, *names: str) -> None:
         for k, name in enumerate(names):
             place = self.place(name)
             self.station.sheet.reveal(self.body.rows[place].key)
             click(self.body, QPointF(150, place * 29 + 14), ALSO if k else NONE)
 
-    def open(self, name: str):
+    def open(self, name: str) -> None:
         click(self.body, QPointF(30, self.place(name) * 29 + 14))
         self.settle()
 
-    def press(self, key, keys=NONE):
+    def press(self, key: Any, keys: Any = NONE) -> None:
         self.body.setFocus()
         QTest.keyClick(self.body, key, keys)
         self.settle()
 
     # What she does
 
-    def bring_two_screens_in_and_wire_them(self):
+    def bring_two_screens_in_and_wire_them(self) -> None:
         names = ([str(path) for path in self.paths], "")
         with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=names):
             click(self.window.stations["frames"].empty.button)
@@ -124,7 +125,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.assertIn("North card", {row.left_name for row in self.body.rows})
         self.assertEqual({row.role for row in self.body.rows if row.right_name in (*LINES, "Moor")}, {"enters"})
 
-    def watch_slowly_and_set_the_length(self):
+    def watch_slowly_and_set_the_length(self) -> None:
         click(self.station.speeds.button(3))
         self.press(Qt.Key.Key_Space)
         self.assertTrue(self.station.clock.playing)
@@ -136,7 +137,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         type_into(self.station.length, "400")
         self.assertEqual(length_of(self.motion, self.project), 400.0)
 
-    def one_bar_another_easing(self):
+    def one_bar_another_easing(self) -> None:
         rect = self.body.ribbon_rect(self.place("West card"))
         edge = QPointF(rect.right() - 1, rect.center().y())
         drag(self.body, edge, QPointF(self.body.scale.x(180.0, self.body.width()), edge.y()))
@@ -144,7 +145,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.pick(self.station.bench.kind, "Sink")
         self.assertEqual(self.when("West card").curve, Named("sink"))
 
-    def one_property_without_the_others(self):
+    def one_property_without_the_others(self) -> None:
         self.open("North card")
         size = self.when("North card", "size")
         rect = self.body.ribbon_rect(self.place("North card", "place"))
@@ -154,7 +155,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(self.when("North card", "place").start, 60.0)
         self.assertEqual(self.when("North card", "size"), size)
 
-    def a_whole_turn_is_typed(self):
+    def a_whole_turn_is_typed(self) -> None:
         self.choose("Lamp")
         self.pick(self.station.shows, "everything")
         self.open("Lamp")
@@ -170,7 +171,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.assertEqual((turns[0], turns[2]), (0.0, 360.0))
         self.assertTrue(90 < turns[1] < 359)
 
-    def a_shared_curve_once_for_all(self):
+    def a_shared_curve_once_for_all(self) -> None:
         self.pick(self.station.bench.kind, "Settle")
         users = [row.key for row in self.body.rows if row.timed.curve == Named("settle")]
         self.assertGreater(len(users), 2)
@@ -185,7 +186,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
             self.assertEqual(timed(self.project, self.motion, *key).plain, after)
         click(self.station.bench.for_all, QPointF(8, self.station.bench.for_all.height() / 2))
 
-    def three_lines_one_after_the_other_then_the_button(self):
+    def three_lines_one_after_the_other_then_the_button(self) -> None:
         self.choose(*LINES)
         type_into(self.station.bench.lasts, "180")
         self.press(Qt.Key.Key_G)
@@ -208,7 +209,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         type_into(self.station.bench.lasts, "220")
         self.assertEqual(self.when("Moor").start, gap + 40)
 
-    def a_colour_held_until_it_was_seen(self):
+    def a_colour_held_until_it_was_seen(self) -> None:
         if not self.body.rows[self.place("Lamp")].open:
             self.open("Lamp")
         self.station.pick(self.body.rows[self.place("Lamp", "fill")].key)
@@ -229,7 +230,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         np.testing.assert_allclose(colours[2], colours[0], atol=1e-9)
         self.assertGreater(np.abs(colours[3] - colours[0]).max(), 0.1)
 
-    def the_card_goes_a_rounder_way(self):
+    def the_card_goes_a_rounder_way(self) -> None:
         self.choose("North card")
         self.station.clock.seek(160.0)
         now = self.station.now
@@ -241,7 +242,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.assertIsNotNone(when.way)
         self.assertEqual(when.keys, ())
 
-    def a_line_dragged_to_where_it_comes_from(self):
+    def a_line_dragged_to_where_it_comes_from(self) -> None:
         self.choose(LAST)
         click(self.station.strip.from_here)
         self.station.clock.seek(380.0)
@@ -255,7 +256,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         pose = next(entry.pose for entry in self.motion.absents if entry.layer == layer.id)
         self.assertGreater(pose.shift_x, 20.0)
 
-    def two_versions_in_step(self):
+    def two_versions_in_step(self) -> None:
         self.press(Qt.Key.Key_T)
         panel = self.station.tryouts.panel
         type_into(panel.columns[1].length, "560")
@@ -268,7 +269,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(length_of(self.motion, self.project), 560.0)
         self.assertEqual(self.desk.route.tryouts, ())
 
-    def the_button_comes_to_life_after_the_arrival(self):
+    def the_button_comes_to_life_after_the_arrival(self) -> None:
         self.choose("Moor")
         menu = self.station.hang.menu()
         next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
@@ -277,13 +278,13 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         click(self.station.bar.back)
         self.assertNotIn("Moor", {row.right_name for row in self.body.rows})
 
-    def the_ends_are_the_frames(self):
+    def the_ends_are_the_frames(self) -> None:
         """Painted, the first and the last picture are the frames themselves, to the pixel."""
         painter, program = self.desk.painter(), self.station.program
         for ms, frame in ((0.0, self.station.ends[0]), (program.last, self.station.ends[1])):
             self.assertEqual(painter.render(program.at(ms), 0.5), self.desk.picture(frame, 0.5))
 
-    def test_the_five_minutes(self):
+    def test_the_five_minutes(self) -> None:
         self.walk(
             self.bring_two_screens_in_and_wire_them,
             self.watch_slowly_and_set_the_length,
@@ -304,5 +305,5 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
 class OnARealDisplay(unittest.TestCase):
     @needs_xvfb
-    def test_the_five_minutes_in_a_real_window(self):
+    def test_the_five_minutes_in_a_real_window(self) -> None:
         run_in_xvfb(self, "tests.stories.test_timing.FiveMinutes")

@@ -9,6 +9,7 @@ letter, keeps two cards apart, and drags a ghost to where the leaving layer shal
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QPointF, Qt
@@ -52,7 +53,7 @@ def drawing(k: int) -> str:
 class TwoMinutes(WindowCase, unittest.TestCase):
     demo = False
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.drawings = tempfile.TemporaryDirectory()
         self.addCleanup(self.drawings.cleanup)
@@ -63,26 +64,26 @@ class TwoMinutes(WindowCase, unittest.TestCase):
             self.paths.append(path)
 
     @property
-    def routes(self):
+    def routes(self) -> Any:
         return self.window.stations["routes"]
 
     @property
-    def canvas(self):
+    def canvas(self) -> Any:
         return self.routes.matrix.viewport()
 
     def cell(self, row: int, column: int) -> QPointF:
         return self.routes.matrix.cell_rect(row, column).center()
 
-    def bring_in(self):
+    def bring_in(self) -> None:
         names = ([str(path) for path in self.paths], "")
         with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=names):
             click(self.window.stations["frames"].empty.button)
         self.assertEqual([f.name for f in self.project.frames], [*TABS, "Notice"])
 
-    def every_tab_to_every_tab(self):
+    def every_tab_to_every_tab(self) -> None:
         click(self.window.top.stations["routes"])
 
-        def answered(station, project, chosen):
+        def answered(station: Any, project: Any, chosen: Any) -> Any:
             dialog = EveryDialog(station, project, chosen)
             click(dialog.ticks[4], QPointF(8, dialog.ticks[4].height() / 2))
             self.assertIn("12 routes will be made", dialog.says.text())
@@ -97,7 +98,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
             right = next(f for f in self.project.frames if f.id == route.arrives)
             self.assertEqual(route.trigger, Tap(find_layer(left, f"Tab {right.name}").id))
 
-    def time_them_together(self):
+    def time_them_together(self) -> None:
         self.assertEqual(len(self.routes.matrix.chosen), 12)
         type_into(self.routes.many.length, "200 ms")
         self.pick(self.routes.many.curve, "Steady")
@@ -107,7 +108,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         drag(self.canvas, self.cell(0, 2), self.cell(2, 0))
         self.assertEqual(length_of(find_route(self.project, "Tickets > Home").transition), 320.0)
 
-    def a_notice_over_the_map(self):
+    def a_notice_over_the_map(self) -> None:
         click(self.canvas, self.cell(1, 4))
         one = self.routes.one
         self.pick(one.trigger, "timer")
@@ -124,7 +125,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.pick(on, next(on.itemText(k) for k in range(on.count()) if on.itemText(k).strip() == "Fine"))
         self.assertEqual(troubles(self.project), ())
 
-    def what_is_wrong_is_seen_and_mended(self):
+    def what_is_wrong_is_seen_and_mended(self) -> None:
         home = find_frame(self.project, "Home")
         tab = find_layer(home, "Tab Crew")
         self.desk.do("remove the tab", lambda p: remove_layer(p, home.id, tab.id))
@@ -139,7 +140,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(of_route(self.project, route.id), ())
         click(self.routes.only_trouble, QPointF(8, self.routes.only_trouble.height() / 2))
 
-    def the_name_that_differs_by_a_letter(self):
+    def the_name_that_differs_by_a_letter(self) -> None:
         click(self.canvas, self.cell(0, 1))
         click(self.routes.one.pair)
         pairs = self.window.stations["pairs"]
@@ -156,7 +157,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertIn(lamps[0].id, pairs.pairing.leaves)
         self.assertIn(lamps[1].id, pairs.pairing.enters)
 
-    def a_ghost_says_where_it_goes(self):
+    def a_ghost_says_where_it_goes(self) -> None:
         pairs = self.window.stations["pairs"]
         lamp = find_layer(self.project.frames[0], "Lamp Home")
         pairs.choose("from", lamp.id)
@@ -168,7 +169,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertGreater(pose.shift_y, 40.0)
         self.assertEqual(route_by_id(self.project, self.desk.route.id).transition.absents[0].layer, lamp.id)
 
-    def test_the_two_minutes(self):
+    def test_the_two_minutes(self) -> None:
         self.walk(
             self.bring_in,
             self.every_tab_to_every_tab,
@@ -183,5 +184,5 @@ class TwoMinutes(WindowCase, unittest.TestCase):
 
 class OnARealDisplay(unittest.TestCase):
     @needs_xvfb
-    def test_the_two_minutes_in_a_real_window(self):
+    def test_the_two_minutes_in_a_real_window(self) -> None:
         run_in_xvfb(self, "tests.stories.test_wiring.TwoMinutes")

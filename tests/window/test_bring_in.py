@@ -16,7 +16,7 @@ SCREEN = '<svg xmlns="http://www.w3.org/2000/svg" width="90" height="90"><rect i
 class InTheBackground(WindowCase, unittest.TestCase):
     demo = False
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         patch = mock.patch.object(import_job, "AT_ONCE", 0)
         patch.start()
@@ -27,11 +27,11 @@ class InTheBackground(WindowCase, unittest.TestCase):
             path.write_text(SCREEN.format(10 + k))
             self.paths.append(path)
 
-    def wait(self):
+    def wait(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         self.settle()
 
-    def test_all_come_in_as_one_entry(self):
+    def test_all_come_in_as_one_entry(self) -> None:
         (Path(self.folder.name) / "bad.svg").write_text("<svg")
         self.window.bring_in_files([*self.paths, Path(self.folder.name) / "bad.svg"])
         self.assertEqual(self.project.frames, ())
@@ -42,7 +42,7 @@ class InTheBackground(WindowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(self.project.frames, ())
 
-    def test_stopped_nothing_comes_in(self):
+    def test_stopped_nothing_comes_in(self) -> None:
         self.window.bring_in_files(self.paths)
         job, dialog = self.window._import
         dialog.canceled.emit()
@@ -54,20 +54,20 @@ class InTheBackground(WindowCase, unittest.TestCase):
             self.assertIn("Stopped", self.window.said.text())
         self.assertIsNone(self.window._import)
 
-    def test_a_stop_between_files_gives_up_all(self):
+    def test_a_stop_between_files_gives_up_all(self) -> None:
         found = read_screens(self.paths, lambda done: done < 2)
         self.assertTrue(found.stopped)
         self.assertEqual(len(found.screens), 2)
         self.window._read(found)
         self.assertEqual(self.project.frames, ())
 
-    def test_a_second_import_waits_its_turn(self):
+    def test_a_second_import_waits_its_turn(self) -> None:
         self.window.bring_in_files(self.paths)
         self.window.bring_in_files(self.paths)
         self.wait()
         self.assertEqual(len(self.project.frames), 3)
 
-    def test_small_files_need_no_thread(self):
+    def test_small_files_need_no_thread(self) -> None:
         self.assertFalse(small(self.paths))
         with mock.patch.object(import_job, "AT_ONCE", 10_000):
             self.assertTrue(small([*self.paths, Path("not there")]))

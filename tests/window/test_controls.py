@@ -18,7 +18,7 @@ from tests.support import drag, type_into
 
 
 class NumberTexts(unittest.TestCase):
-    def test_units_and_arithmetic(self):
+    def test_units_and_arithmetic(self) -> None:
         cases = {
             ("0.4s", "ms"): 400,
             ("400ms", "ms"): 400,
@@ -37,14 +37,14 @@ class NumberTexts(unittest.TestCase):
             with self.subTest(text):
                 self.assertAlmostEqual(read_number(text, unit), wanted)
 
-    def test_what_is_no_number(self):
+    def test_what_is_no_number(self) -> None:
         for bad in ("", "abc", "1+", "(2", "2)", "1/0", "3 apples", "__import__('os')", "1e400*1e400", "((((" * 40):
             with self.subTest(bad), self.assertRaises(FormatError):
                 read_number(bad)
 
 
 class Fields(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.app = application()
         self.field = NumberField("ms", 5.0, 0.0, 1000.0, 0)
         self.field.show_value(100)
@@ -54,23 +54,23 @@ class Fields(unittest.TestCase):
         self.field.scrubbed.connect(self.scrubbed.append)
         self.field.refused.connect(self.refused.append)
 
-    def tearDown(self):
+    def tearDown(self) -> None:
         self.field.close()
         self.field.deleteLater()
 
-    def test_typing_commits_once(self):
+    def test_typing_commits_once(self) -> None:
         type_into(self.field, "0.25s")
         self.assertEqual((self.committed, self.field.text()), ([250], "250 ms"))
 
-    def test_nonsense_is_refused_and_restored(self):
+    def test_nonsense_is_refused_and_restored(self) -> None:
         type_into(self.field, "soon")
         self.assertEqual((self.committed, self.field.text(), len(self.refused)), ([], "100 ms", 1))
 
-    def test_values_stay_in_their_limits(self):
+    def test_values_stay_in_their_limits(self) -> None:
         type_into(self.field, "99999")
         self.assertEqual(self.committed, [1000])
 
-    def test_arrows_step_and_escape_restores(self):
+    def test_arrows_step_and_escape_restores(self) -> None:
         self.field.setFocus()
         QTest.keyClick(self.field, Qt.Key.Key_Up)
         QTest.keyClick(self.field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
@@ -80,7 +80,7 @@ class Fields(unittest.TestCase):
         QTest.keyClick(self.field, Qt.Key.Key_Escape)
         self.assertEqual((self.field.text(), self.committed), ("55 ms", [105, 55]))
 
-    def test_dragging_scrubs_and_commits_at_the_end(self):
+    def test_dragging_scrubs_and_commits_at_the_end(self) -> None:
         drag(self.field, QPointF(10, 10), QPointF(30, 10), steps=4)
         self.assertEqual(self.committed, [200])
         self.assertEqual(self.scrubbed[-1], 200)
@@ -88,7 +88,7 @@ class Fields(unittest.TestCase):
 
 
 class Canvas(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.app = application()
         self.canvas = CurveCanvas(Theme())
         self.canvas.resize(260, 320)
@@ -97,23 +97,23 @@ class Canvas(unittest.TestCase):
         self.canvas.shaped.connect(self.shaped.append)
         self.canvas.show()
 
-    def tearDown(self):
+    def tearDown(self) -> None:
         self.canvas.close()
         self.canvas.deleteLater()
 
-    def test_a_handle_follows_the_pointer(self):
+    def test_a_handle_follows_the_pointer(self) -> None:
         drag(self.canvas, self.canvas.place_of((0.2, 0.0)), self.canvas.place_of((0.5, 0.4)))
         last = self.shaped[-1]
         self.assertAlmostEqual(last.x1, 0.5, delta=0.02)
         self.assertAlmostEqual(last.y1, 0.4, delta=0.02)
         self.assertEqual((last.x2, last.y2), (0.8, 1.0))
 
-    def test_a_handle_cannot_leave_time(self):
+    def test_a_handle_cannot_leave_time(self) -> None:
         drag(self.canvas, self.canvas.place_of((0.8, 1.0)), self.canvas.place_of((1.9, 1.2)))
         self.assertEqual(self.shaped[-1].x2, 1.0)
         self.assertGreater(self.shaped[-1].y2, 1.1)
 
-    def test_keys_move_the_chosen_handle(self):
+    def test_keys_move_the_chosen_handle(self) -> None:
         self.canvas.setFocus()
         QTest.keyClick(self.canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
         self.assertEqual(self.shaped[-1], Handles(0.2, 0.1, 0.8, 1.0))
@@ -121,12 +121,12 @@ class Canvas(unittest.TestCase):
         QTest.keyClick(self.canvas, Qt.Key.Key_Left)
         self.assertEqual(self.shaped[-1], Handles(0.2, 0.1, 0.79, 1.0))
 
-    def test_points_stay_in_order(self):
+    def test_points_stay_in_order(self) -> None:
         self.canvas.curve = Points(((0, 0), (0.3, 0.5), (0.6, 0.7), (1, 1)))
         drag(self.canvas, self.canvas.place_of((0.3, 0.5)), self.canvas.place_of((0.9, 0.2)))
         self.assertEqual(self.shaped[-1].points[1][0], 0.6)
 
-    def test_the_bench_reads_text_and_numbers(self):
+    def test_the_bench_reads_text_and_numbers(self) -> None:
         bench = Bench(Theme())
         chosen, refused, shaped = [], [], []
         bench.chosen.connect(chosen.append)
@@ -148,7 +148,7 @@ class Canvas(unittest.TestCase):
 
 
 class Clocks(unittest.TestCase):
-    def test_it_goes_at_its_speed_and_stops_at_the_end(self):
+    def test_it_goes_at_its_speed_and_stops_at_the_end(self) -> None:
         clock = Clock()
         clock.set_length(100.0)
         clock.loop = False
@@ -158,14 +158,14 @@ class Clocks(unittest.TestCase):
         clock.advance(4000)
         self.assertEqual((clock.ms, clock.playing), (100, False))
 
-    def test_a_loop_rests_at_its_end_and_begins_again(self):
+    def test_a_loop_rests_at_its_end_and_begins_again(self) -> None:
         clock = Clock()
         clock.set_length(100.0)
         for _ in range(11):
             clock.advance(50)
         self.assertEqual(clock.ms, 0)
 
-    def test_stepping_and_seeking(self):
+    def test_stepping_and_seeking(self) -> None:
         clock, seen = Clock(), []
         clock.ticked.connect(seen.append)
         clock.set_length(100.0)
@@ -177,7 +177,7 @@ class Clocks(unittest.TestCase):
 
 
 class Finding(unittest.TestCase):
-    def test_the_best_comes_first(self):
+    def test_the_best_comes_first(self) -> None:
         hits = [Hit(words, "x", lambda: None) for words in ("Save as…", "Save", "Grey Stack card", "Sandray card")]
         self.assertEqual(ranked(hits, "save")[0].words, "Save")
         self.assertEqual(ranked(hits, "gray stak")[0].words, "Grey Stack card")
@@ -198,7 +198,7 @@ def contrast(first: str, second: str) -> float:
 
 
 class Contrast(unittest.TestCase):
-    def test_text_can_be_read_on_every_ground(self):
+    def test_text_can_be_read_on_every_ground(self) -> None:
         for palette in (LIGHT, DARK):
             for ground in (palette.desk, palette.bar, palette.sheet, palette.chosen):
                 for ink in (palette.ink, palette.quiet, palette.leaves_text, palette.arrives_text, palette.trouble):

@@ -1,6 +1,7 @@
 """Named curves in their drawer, edits of them for all, and the handles of every kind of curve on the bench."""
 
 import unittest
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QPointF, Qt
@@ -20,12 +21,12 @@ from tests.support import WindowCase, click, drag, type_into
 
 
 class Edits(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.project = build_demo()
         self.route = self.project.routes[0]
         self.key = next(cue.key for cue in self.route.transition.cues if cue.curve == Named("arrive"))
 
-    def test_keeping_renaming_and_giving_up(self):
+    def test_keeping_renaming_and_giving_up(self) -> None:
         project, ident = curves.keep_curve(self.project, self.route.id, self.key, Spring(0.4), "Tide")
         self.assertEqual((curves.curve_by_id(project, ident).curve, used_by(project, ident)), (Spring(0.4), 1))
         again, other = curves.keep_curve(project, self.route.id, self.key, Named("leave"), "Tide")
@@ -41,7 +42,7 @@ class Edits(unittest.TestCase):
         self.assertEqual(used_by(own, ident), 0)
         self.assertNotIn(ident, [entry.id for entry in curves.remove_curve(own, ident).curves])
 
-    def test_its_own_stays_when_the_name_changes(self):
+    def test_its_own_stays_when_the_name_changes(self) -> None:
         from avelt.core.edits.routes import edit_named_curve
 
         own = curves.make_own(self.project, self.route.id, self.key, Named("arrive"))
@@ -49,7 +50,7 @@ class Edits(unittest.TestCase):
         route = changed.routes[0]
         self.assertEqual(timed(changed, route.transition, *self.key).plain, Handles(0.05, 0.7, 0.2, 1.0))
 
-    def test_cards_stand_under_what_they_are_good_for_and_do_not_meet(self):
+    def test_cards_stand_under_what_they_are_good_for_and_do_not_meet(self) -> None:
         laid = laid_out(new_project("x"))
         self.assertEqual(len(laid.cards), len(STARTERS))
         self.assertEqual(
@@ -61,7 +62,7 @@ class Edits(unittest.TestCase):
 
 
 class Station(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("timing")
         self.settle()
@@ -71,7 +72,7 @@ class Station(WindowCase, unittest.TestCase):
         self.station.pick(row.key)
         self.key = row.key
 
-    def curve(self):
+    def curve(self) -> Any:
         return timed(self.project, self.desk.route.transition, *self.key).curve
 
 
@@ -80,7 +81,7 @@ class Drawer(Station):
         cards = self.station.drawer.cards
         return next(card.rect.center() for card in cards.laid.cards if card.id == ident)
 
-    def test_it_opens_shows_what_is_in_use_and_takes_by_click_and_keys(self):
+    def test_it_opens_shows_what_is_in_use_and_takes_by_click_and_keys(self) -> None:
         click(self.bench.drawer)
         cards = self.station.drawer.cards
         self.assertTrue(self.station.drawer.isVisible())
@@ -94,7 +95,7 @@ class Drawer(Station):
         QTest.keyClick(cards, Qt.Key.Key_Escape)
         self.assertFalse(self.station.drawer.isVisible())
 
-    def test_keeping_renaming_and_removing_from_it(self):
+    def test_keeping_renaming_and_removing_from_it(self) -> None:
         self.bench.chosen.emit(Ring(2.0, 4.0))
         self.station.names.open_drawer()
         with mock.patch("avelt.window.timing.naming.QInputDialog.getText", return_value=("Pier", True)):
@@ -107,7 +108,7 @@ class Drawer(Station):
         click(self.station.drawer.remove)
         self.assertIn("is used 1 time", self.window.said.text())
 
-    def test_a_handle_dragged_for_all_moves_all_also_while_playing(self):
+    def test_a_handle_dragged_for_all_moves_all_also_while_playing(self) -> None:
         count = used_by(self.project, "leave")
         self.assertIn(str(count), self.bench.for_all.text())
         self.bench.for_all.setChecked(True)
@@ -121,13 +122,13 @@ class Drawer(Station):
         self.window.do("undo")
         self.assertEqual(curves.curve_by_id(self.project, "leave").curve, Handles(0.5, 0.0, 0.9, 0.4))
 
-    def test_a_handle_dragged_for_one_makes_it_its_own(self):
+    def test_a_handle_dragged_for_one_makes_it_its_own(self) -> None:
         spot = self.canvas.place_of((0.5, 0.0))
         drag(self.canvas, spot, spot + QPointF(-30, -20))
         self.assertIsInstance(self.curve(), Handles)
         self.assertEqual(curves.curve_by_id(self.project, "leave").curve, Handles(0.5, 0.0, 0.9, 0.4))
 
-    def test_making_it_its_own_by_the_button(self):
+    def test_making_it_its_own_by_the_button(self) -> None:
         click(self.bench.make_own)
         self.assertEqual(self.curve(), Handles(0.5, 0.0, 0.9, 0.4))
         self.assertFalse(self.bench.make_own.isEnabled())
@@ -145,7 +146,7 @@ class EveryKind(Station):
         )
         QApplication.sendEvent(self.canvas, event)
 
-    def test_a_drawn_curve_is_dragged_gets_a_node_and_loses_it(self):
+    def test_a_drawn_curve_is_dragged_gets_a_node_and_loses_it(self) -> None:
         self.pick(self.bench.kind, "Drawn")
         node = self.canvas.place_of(Drawn().points[3])
         drag(self.canvas, node, node + QPointF(10, -25))
@@ -157,7 +158,7 @@ class EveryKind(Station):
         QTest.keyClick(self.canvas, Qt.Key.Key_Delete)
         self.assertEqual(len(self.curve().points), 7)
 
-    def test_points_are_added_and_taken_away(self):
+    def test_points_are_added_and_taken_away(self) -> None:
         self.pick(self.bench.kind, "Points")
         self.double_click(self.canvas.place_of((0.8, 0.5)))
         self.assertEqual(len(self.curve().points), 5)
@@ -165,7 +166,7 @@ class EveryKind(Station):
         QTest.keyClick(self.canvas, Qt.Key.Key_Delete)
         self.assertEqual(len(self.curve().points), 4)
 
-    def test_numbers_of_the_others_are_typed_and_a_hold_is_dragged(self):
+    def test_numbers_of_the_others_are_typed_and_a_hold_is_dragged(self) -> None:
         for words, values, wanted in (
             ("Drops", ("5", "0.4"), Drops(5, 0.4)),
             ("Ring", ("4", "6"), Ring(4.0, 6.0)),
@@ -182,7 +183,7 @@ class EveryKind(Station):
         drag(self.canvas, spot, spot + QPointF(20, 0))
         self.assertGreater(self.curve().at, 0.55)
 
-    def test_text_of_every_kind_is_taken_and_shown_again(self):
+    def test_text_of_every_kind_is_taken_and_shown_again(self) -> None:
         for words in (
             "drops(2, 0.4)",
             "ring(1.5, 3)",
@@ -196,7 +197,7 @@ class EveryKind(Station):
         type_into(self.bench.words, "drops(2.5)")
         self.assertIn("whole number", self.window.said.text())
 
-    def test_the_readouts_say_overshoot_settling_half_and_speed(self):
+    def test_the_readouts_say_overshoot_settling_half_and_speed(self) -> None:
         type_into(self.bench.words, "spring(0.4)")
         words = " ".join(entry.text() for entry in self.bench.readout)
         for part in ("Overshoots", "Settles at", "Half at", "peak"):

@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
@@ -30,15 +31,15 @@ SHIFT, CTRL, ALT = (
 
 
 class FramesCase(WindowCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.station = self.window.stations["frames"]
         self.board = self.station.board
 
-    def layer(self, name: str, frame: str = "Sailings"):
+    def layer(self, name: str, frame: str = "Sailings") -> Any:
         return find_layer(find_frame(self.project, frame), name)
 
-    def choose(self, *names: str, frame: str = "Sailings"):
+    def choose(self, *names: str, frame: str = "Sailings") -> None:
         found = find_frame(self.project, frame)
         self.desk.choose_several([(found.id, find_layer(found, name).id) for name in names])
 
@@ -47,7 +48,7 @@ class FramesCase(WindowCase):
         found, rect = next((f, r) for f, r in self.board.places() if f.name == frame)
         return self.board.to_widget(found, rect).map(QPointF(x, y))
 
-    def box(self, name: str, frame: str = "Sailings"):
+    def box(self, name: str, frame: str = "Sailings") -> Any:
         flat = flatten(find_frame(self.project, frame))
         return flat.bounds[flat.index[self.layer(name, frame).id]].round(2).tolist()
 
@@ -55,13 +56,13 @@ class FramesCase(WindowCase):
         x, y, w, h = self.box(name)
         return self.at(x + w / 2, y + h / 2)
 
-    def cell(self, row: str, column: int):
+    def cell(self, row: str, column: int) -> Any:
         table = self.station.values.table
         return next(table.item(r, column) for r in range(table.rowCount()) if table.item(r, 0).text() == row)
 
 
 class Tools(FramesCase, unittest.TestCase):
-    def test_a_box_and_an_oval_are_drawn_as_one_entry_each(self):
+    def test_a_box_and_an_oval_are_drawn_as_one_entry_each(self) -> None:
         QTest.keyClick(self.board, KEY.Key_2)
         self.assertEqual(self.board.tool, "box")
         drag(self.board, self.at(40, 450), self.at(120, 500))
@@ -78,7 +79,7 @@ class Tools(FramesCase, unittest.TestCase):
         self.window.do("undo")
         self.assertNotIn("Box", [layer.name for layer in self.project.frames[0].layers])
 
-    def test_the_pen_clicks_corners_drags_bends_and_closes(self):
+    def test_the_pen_clicks_corners_drags_bends_and_closes(self) -> None:
         QTest.keyClick(self.board, KEY.Key_5)
         for spot in ((40, 450), (120, 450)):
             click(self.board, self.at(*spot))
@@ -90,7 +91,7 @@ class Tools(FramesCase, unittest.TestCase):
         self.assertEqual((len(body.subpaths[0].points) // 2 - 1) // 3, 3)
         self.assertIsNone(self.board.pen)
 
-    def test_a_line_by_return_and_a_text(self):
+    def test_a_line_by_return_and_a_text(self) -> None:
         self.board.use("pen")
         click(self.board, self.at(40, 450))
         click(self.board, self.at(120, 480))
@@ -100,7 +101,7 @@ class Tools(FramesCase, unittest.TestCase):
         self.assertEqual(self.desk.layer.name, "Text 'Calm sea'")
         self.assertGreater(self.desk.layer.w, 40)
 
-    def test_escape_gives_a_drawing_up_and_puts_the_tool_down(self):
+    def test_escape_gives_a_drawing_up_and_puts_the_tool_down(self) -> None:
         before = self.project
         self.board.use("box")
         send(self.board, QEvent.Type.MouseButtonPress, self.at(40, 450))
@@ -110,7 +111,7 @@ class Tools(FramesCase, unittest.TestCase):
         QTest.keyClick(self.board, KEY.Key_Escape)
         self.assertEqual(self.board.tool, "choose")
 
-    def test_a_picture_file_is_put_on_the_frame(self):
+    def test_a_picture_file_is_put_on_the_frame(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "Lantern.png"
             self.desk.picture(self.project.frames[0], 0.2).save(str(path))
@@ -119,7 +120,7 @@ class Tools(FramesCase, unittest.TestCase):
             self.station.put_picture(Path(folder) / "gone.png")
         self.assertIn("no such file", self.window.said.text())
 
-    def test_colour_is_taken_from_a_frame(self):
+    def test_colour_is_taken_from_a_frame(self) -> None:
         self.choose("Backdrop")
         self.station.values.open_colours(self.cell("fill", 1))
         click(self.station.inks.panel.pick)
@@ -132,11 +133,11 @@ class Tools(FramesCase, unittest.TestCase):
 
 
 class Handles(FramesCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.choose("Sandray card")
 
-    def test_turning_goes_on_beyond_a_full_circle(self):
+    def test_turning_goes_on_beyond_a_full_circle(self) -> None:
         handle, middle = self.board.grip("turn"), self.middle("Sandray card")
         import math
 
@@ -152,7 +153,7 @@ class Handles(FramesCase, unittest.TestCase):
         self.assertEqual(self.desk.layer.turn, 405.0)
         self.assertEqual(self.desk.session.undo_label, "turn Sandray card")
 
-    def test_a_turned_layer_is_resized_along_its_own_sides(self):
+    def test_a_turned_layer_is_resized_along_its_own_sides(self) -> None:
         frame, ident = self.project.frames[0], self.desk.layer.id
         self.desk.do("turn", lambda p: set_value(p, frame.id, ident, "turn", 90.0))
         before = self.desk.layer
@@ -164,7 +165,7 @@ class Handles(FramesCase, unittest.TestCase):
         still = self.board.grip("grip", (0, 0))
         self.assertLess((still - corner).manhattanLength(), 1.0)
 
-    def test_from_the_middle_and_in_proportion(self):
+    def test_from_the_middle_and_in_proportion(self) -> None:
         x, _, w, h = self.box("Sandray card")
         grip = self.board.grip("grip", (1, 1))
         drag(self.board, grip, grip + QPointF(-32, 0) * self.board.scale(), keys=CTRL | SHIFT | ALT)
@@ -172,13 +173,13 @@ class Handles(FramesCase, unittest.TestCase):
         self.assertAlmostEqual(nx + nw / 2, x + w / 2, delta=0.5)
         self.assertAlmostEqual(nw / nh, w / h, delta=0.01)
 
-    def test_the_pivot_holds_at_a_corner_and_nothing_moves(self):
+    def test_the_pivot_holds_at_a_corner_and_nothing_moves(self) -> None:
         before = self.box("Sandray card")
         drag(self.board, self.board.grip("pivot"), self.board.grip("grip", (0, 1)) + QPointF(2, -2))
         self.assertEqual(self.desk.layer.pivot, (0.0, 1.0))
         self.assertEqual(self.box("Sandray card"), before)
 
-    def test_corners_round_all_or_one(self):
+    def test_corners_round_all_or_one(self) -> None:
         frame = self.project.frames[0]
         paper = next(x for x in walk(self.desk.layer.children) if x.kind == "box" and x.w > 200)
         self.desk.choose(frame.id, paper.id)
@@ -192,12 +193,12 @@ class Handles(FramesCase, unittest.TestCase):
         drag(self.board, at, at + QPointF(-8, -8) * self.board.scale(), keys=ALT)
         self.assertEqual(len(set(self.desk.layer.body.radii)), 2)
 
-    def test_a_side_slants(self):
+    def test_a_side_slants(self) -> None:
         at = self.board.grip("grip", (0.5, 0))
         drag(self.board, at, at + QPointF(20, 0) * self.board.scale(), keys=CTRL | SHIFT)
         self.assertLess(self.desk.layer.skew, -5)
 
-    def test_a_gradient_is_laid_on_the_frame(self):
+    def test_a_gradient_is_laid_on_the_frame(self) -> None:
         self.choose("Backdrop")
         cell = self.cell("fill", 1)
         cell.setText("linear-gradient(90deg, #ff0000, #0000ff)")
@@ -215,7 +216,7 @@ class Handles(FramesCase, unittest.TestCase):
         drag(self.board, stop, stop + QPointF(0, 90))
         self.assertEqual(len(self.desk.layer.fills[-1].stops), 2)
 
-    def test_nodes_are_moved_added_and_taken_away(self):
+    def test_nodes_are_moved_added_and_taken_away(self) -> None:
         frame = find_frame(self.project, "Sailing detail")
         swell = find_layer(frame, "Swell")
         self.desk.choose(frame.id, swell.id)
@@ -233,7 +234,7 @@ class Handles(FramesCase, unittest.TestCase):
 
 
 class Choosing(FramesCase, unittest.TestCase):
-    def test_shift_adds_and_a_drag_moves_all(self):
+    def test_shift_adds_and_a_drag_moves_all(self) -> None:
         click(self.board, self.middle("Grey Stack card"))
         click(self.board, self.middle("Sandray card"), SHIFT)
         self.assertEqual(len(self.desk.chosen), 2)
@@ -245,7 +246,7 @@ class Choosing(FramesCase, unittest.TestCase):
             self.assertAlmostEqual(b[1] - a[1], 12, delta=1.5)
         self.assertEqual(self.desk.session.undo_label, "move 2 layers")
 
-    def test_alt_clicks_through_to_what_lies_beneath(self):
+    def test_alt_clicks_through_to_what_lies_beneath(self) -> None:
         click(self.board, self.middle("Header"))
         names = []
         for _ in range(3):
@@ -254,7 +255,7 @@ class Choosing(FramesCase, unittest.TestCase):
         self.assertEqual(len(set(names)), len(names[:2]) if names[0] == names[2] else 3)
         self.assertIn("Backdrop", names)
 
-    def test_a_rectangle_chooses_what_lies_in_it(self):
+    def test_a_rectangle_chooses_what_lies_in_it(self) -> None:
         frame = self.project.frames[0]
         self.desk.do("lock", lambda p: set_value(p, frame.id, self.layer("Backdrop").id, "name", "Backdrop"))
         self.choose("Backdrop")
@@ -264,7 +265,7 @@ class Choosing(FramesCase, unittest.TestCase):
         self.assertGreaterEqual(len(self.desk.chosen), 2)
         self.assertNotIn(self.layer("Backdrop").id, [i for _, i in self.desk.chosen])
 
-    def test_the_same_in_all_frames_and_a_value_for_all(self):
+    def test_the_same_in_all_frames_and_a_value_for_all(self) -> None:
         self.choose("Grey Stack time")
         self.station.do("relatives")
         self.assertEqual(len(self.desk.chosen), 3)
@@ -274,7 +275,7 @@ class Choosing(FramesCase, unittest.TestCase):
             self.assertEqual(find_layer(frame, layer_id).opacity, 0.4)
         self.assertEqual(self.desk.session.undo_label, "set opacity of 3 layers")
 
-    def test_guides_come_out_of_the_rulers_and_hold(self):
+    def test_guides_come_out_of_the_rulers_and_hold(self) -> None:
         click(self.station.tools.toggles["rulers"])
         self.desk.choose(self.project.frames[0].id)
         at = self.at(50, 100)
@@ -283,7 +284,7 @@ class Choosing(FramesCase, unittest.TestCase):
         drag(self.board, at, QPointF(6, at.y()), keys=ALT)
         self.assertEqual(self.project.frames[0].guides_x, ())
 
-    def test_zoom_pan_and_what_lies_outside(self):
+    def test_zoom_pan_and_what_lies_outside(self) -> None:
         self.station.do("actual")
         self.assertAlmostEqual(self.board.scale(), 1.0)
         self.assertEqual(self.station.strip.actual.text(), "100 %")
@@ -299,7 +300,7 @@ class Choosing(FramesCase, unittest.TestCase):
         click(self.station.tools.toggles["outside"])
         self.assertNotEqual(pixel(self.board.grab().toImage(), spot.x(), spot.y()), before)
 
-    def test_shown_very_large_only_what_is_seen_is_painted(self):
+    def test_shown_very_large_only_what_is_seen_is_painted(self) -> None:
         frame = self.project.frames[0]
         card = self.layer("Sandray card")
         self.desk.choose(frame.id, card.id)
@@ -321,7 +322,7 @@ class Choosing(FramesCase, unittest.TestCase):
 
 
 class Structure(FramesCase, unittest.TestCase):
-    def test_group_order_mask_and_back_by_keys(self):
+    def test_group_order_mask_and_back_by_keys(self) -> None:
         self.choose("Header", "Tab bar")
         QTest.keyClick(self.board, KEY.Key_G, CTRL)
         self.assertEqual((self.desk.layer.kind, len(self.desk.layer.children)), ("group", 2))
@@ -335,7 +336,7 @@ class Structure(FramesCase, unittest.TestCase):
         self.station.do("unmask")
         self.assertFalse(self.desk.layer.body.mask)
 
-    def test_the_tree_hides_locks_renames_and_reorders(self):
+    def test_the_tree_hides_locks_renames_and_reorders(self) -> None:
         tree = self.station.tree
         item = next(i for i in tree.items() if i.text(0) == "Header")
         rect = tree.tree.visualItemRect(item)
@@ -364,7 +365,7 @@ class Structure(FramesCase, unittest.TestCase):
         tree.tree.drop_rows([self.layer("Top").id], target, QAbstractItemView.DropIndicatorPosition.OnItem)
         self.assertIn("Top", [c.name for c in self.layer("Sailing list").children])
 
-    def test_rows_are_dropped_where_the_tree_shows_it(self):
+    def test_rows_are_dropped_where_the_tree_shows_it(self) -> None:
         tree = self.station.tree.tree
         self.choose("Header")
         target = next(i for i in self.station.tree.items() if i.text(0) == "Backdrop")
@@ -380,7 +381,7 @@ class Structure(FramesCase, unittest.TestCase):
         self.assertEqual(self.project.frames[0].layers[0].name, "Header")
         self.assertEqual(event.dropAction(), Qt.DropAction.IgnoreAction)
 
-    def test_layers_frames_and_nodes_are_walked_by_keys(self):
+    def test_layers_frames_and_nodes_are_walked_by_keys(self) -> None:
         self.choose("Header")
         QTest.keyClick(self.board, KEY.Key_PageDown)
         self.assertEqual(self.desk.layer.name, "Backdrop")
@@ -398,7 +399,7 @@ class Structure(FramesCase, unittest.TestCase):
         self.assertEqual(self.board.node, (0, 1))
         self.assertNotEqual(self.desk.layer.body, before)
 
-    def test_copy_cut_and_paste(self):
+    def test_copy_cut_and_paste(self) -> None:
         self.choose("Header")
         QTest.keyClick(self.board, KEY.Key_C, CTRL)
         self.assertTrue(QGuiApplication.clipboard().mimeData().hasFormat(MIME))
@@ -421,7 +422,7 @@ class Structure(FramesCase, unittest.TestCase):
         self.assertIs(self.project, before)
         self.assertIn("nothing", self.window.said.text())
 
-    def test_carry_duplicate_repeat_and_combine(self):
+    def test_carry_duplicate_repeat_and_combine(self) -> None:
         self.choose("Header")
         others = [f.id for f in self.project.frames[1:]]
         self.station.ask = lambda dialog: [tick.setChecked(True) for _, tick in dialog.ticks] != []
@@ -437,7 +438,7 @@ class Structure(FramesCase, unittest.TestCase):
         self.station.do("flatten")
         self.assertIsInstance(self.desk.layer.body, Outline)
 
-    def test_every_action_speaks_up_instead_of_failing_when_nothing_fits(self):
+    def test_every_action_speaks_up_instead_of_failing_when_nothing_fits(self) -> None:
         self.station.ask = lambda dialog: False
         for chosen in ((), ("Header",)):
             for action in ACTIONS:
@@ -455,7 +456,7 @@ class Structure(FramesCase, unittest.TestCase):
 
 
 class Values(FramesCase, unittest.TestCase):
-    def test_same_in_all_frames_and_along_the_row(self):
+    def test_same_in_all_frames_and_along_the_row(self) -> None:
         self.choose("Grey Stack time")
         cell = self.cell("type size", 1)
         self.station.values.take_over(cell, self.station.values.row_spots(cell), "same in all frames")
@@ -466,7 +467,7 @@ class Values(FramesCase, unittest.TestCase):
         menu.actions()[1].trigger()
         self.assertEqual(self.cell("place", 2).text(), self.cell("place", 3).text())
 
-    def test_several_cells_of_a_row_take_what_is_typed_into_one(self):
+    def test_several_cells_of_a_row_take_what_is_typed_into_one(self) -> None:
         self.choose("Grey Stack time")
         table = self.station.values.table
         for column in (1, 2):
@@ -480,7 +481,7 @@ class Values(FramesCase, unittest.TestCase):
         self.assertEqual([self.cell("opacity", c).text() for c in (1, 2, 3)], ["30 %", "30 %", "100 %"])
         self.assertEqual(self.desk.session.undo_label, "set opacity of 2 layers")
 
-    def test_a_pivot_is_chosen_among_nine_or_typed(self):
+    def test_a_pivot_is_chosen_among_nine_or_typed(self) -> None:
         self.choose("Header")
         click(self.station.values.show_which.button(1))
         table = self.station.values.table
@@ -494,7 +495,7 @@ class Values(FramesCase, unittest.TestCase):
         self.cell("pivot", 1).setText("10, 20")
         self.assertEqual((self.layer("Header").pivot, self.box("Header")), ((0.1, 0.2), before))
 
-    def test_all_values_are_there_when_asked_for(self):
+    def test_all_values_are_there_when_asked_for(self) -> None:
         self.choose("Header")
         used = {row.name for row in self.station.values.rows}
         click(self.station.values.show_which.button(1))
@@ -511,7 +512,7 @@ class Values(FramesCase, unittest.TestCase):
         self.cell("blend", 1).setText("wobble")
         self.assertIn("not a blend mode", self.window.said.text())
 
-    def test_colours_by_slider_swatch_and_kind(self):
+    def test_colours_by_slider_swatch_and_kind(self) -> None:
         self.choose("Backdrop")
         self.cell("fill", 1).setText("#336699")
         self.station.values.open_colours(self.cell("fill", 1))
@@ -541,7 +542,7 @@ class Files(FramesCase, unittest.TestCase):
         self.window.bring_in_files([path])
         return path
 
-    def test_a_changed_file_is_offered_and_taken_in(self):
+    def test_a_changed_file_is_offered_and_taken_in(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = self.bring(folder)
             frame = self.desk.frame
@@ -561,7 +562,7 @@ class Files(FramesCase, unittest.TestCase):
             self.station.do("look_again")
             self.assertIn("Pass.svg", self.window.said.text())
 
-    def test_the_watcher_notices_by_itself(self):
+    def test_the_watcher_notices_by_itself(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = self.bring(folder)
             heard = []
@@ -576,7 +577,7 @@ class Files(FramesCase, unittest.TestCase):
                 QTest.qWait(1)
             self.assertEqual([c.name for c in heard[0].changes], ["card"])
 
-    def test_a_drawing_of_two_screens_is_asked_about(self):
+    def test_a_drawing_of_two_screens_is_asked_about(self) -> None:
         group = '<g id="{0}" transform="translate({1} 20)"><rect width="200" height="300" fill="#fff"/><rect x="20" y="20" width="90" height="60"/></g>'
         text = (
             '<svg xmlns="http://www.w3.org/2000/svg" width="480" height="340">'
@@ -595,8 +596,8 @@ class Files(FramesCase, unittest.TestCase):
             self.window.bring_in_files([path])
             self.assertEqual((self.project.frames[-1].name, self.project.frames[-1].w), ("Both", 480))
 
-    def test_frame_settings_and_guides_as_numbers(self):
-        def set_frame(dialog):
+    def test_frame_settings_and_guides_as_numbers(self) -> None:
+        def set_frame(dialog: Any) -> Any:
             dialog.w.show_value(400)
             dialog.background.setText("#123456")
             return True

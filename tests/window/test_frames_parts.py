@@ -3,6 +3,7 @@
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
 import msgspec
 from hypothesis import given
@@ -35,22 +36,22 @@ SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"><rect id="
 
 
 class Colours(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         application()
         self.theme = Theme()
 
     @given(part, part, part)
-    def test_lightness_chroma_and_hue_give_the_colour_back(self, r, g, b):
+    def test_lightness_chroma_and_hue_give_the_colour_back(self, r: Any, g: Any, b: Any) -> None:
         text = colour.to_text((r, g, b, 1.0))
         self.assertEqual(from_lch(*to_lch(text)), text)
 
     @given(st.floats(0.15, 0.95), st.floats(0, MOST_CHROMA), st.floats(0, 360))
-    def test_what_no_screen_has_is_brought_to_the_nearest(self, light, chroma, hue):
+    def test_what_no_screen_has_is_brought_to_the_nearest(self, light: Any, chroma: Any, hue: Any) -> None:
         made = to_lch(from_lch(light, chroma, hue, 1.0))
         self.assertAlmostEqual(made[0], light, delta=0.02)
         self.assertLessEqual(made[1], chroma + 0.02)
 
-    def test_a_slider_by_mouse_and_keys(self):
+    def test_a_slider_by_mouse_and_keys(self) -> None:
         slider = Slider(self.theme, "Hue")
         slider.resize(216, 22)
         slider.show_value(0.2, [QColor("red"), QColor("blue")])
@@ -66,7 +67,7 @@ class Colours(unittest.TestCase):
         image = slider.grab().toImage()
         self.assertGreater(pixel(image, 30, 8)[0], 150)
 
-    def test_the_panel_shows_types_takes_and_refuses(self):
+    def test_the_panel_shows_types_takes_and_refuses(self) -> None:
         from PySide6.QtWidgets import QWidget
 
         parent = QWidget()
@@ -95,10 +96,10 @@ class Colours(unittest.TestCase):
 
 
 class Dialogs(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         application()
 
-    def test_what_is_typed_is_given_back(self):
+    def test_what_is_typed_is_given_back(self) -> None:
         repeat = RepeatDialog(None, "Card")
         repeat.across.show_value(4)
         self.assertEqual(repeat.values(), (4, 1, 8, 8))
@@ -111,7 +112,7 @@ class Dialogs(unittest.TestCase):
         self.assertIn("not a colour", settings.trouble.text())
         self.assertEqual(settings.result(), 0)
 
-    def test_guides_are_numbers(self):
+    def test_guides_are_numbers(self) -> None:
         frame = replace(project_of((), ()).frames[0], guides_x=(10.0, 20.5))
         dialog = GridDialog(None, 8.0, frame)
         self.assertEqual(dialog.guides["x"].text(), "10, 20.5")
@@ -121,13 +122,13 @@ class Dialogs(unittest.TestCase):
         dialog.accept()
         self.assertIn("numbers", dialog.trouble.text())
 
-    def test_frames_to_carry_to(self):
+    def test_frames_to_carry_to(self) -> None:
         frames = project_of((), ()).frames
         dialog = CarryDialog(None, "Card", frames)
         dialog.ticks[1][1].click()
         self.assertEqual(dialog.wanted(), ["B"])
 
-    def test_screens_are_ticked_and_named(self):
+    def test_screens_are_ticked_and_named(self) -> None:
         imported = read_svg(SVG.encode(), "Board")
         screens = (Screen("One", (0, 0, 40, 60), ()), Screen("Two", (50, 0, 40, 60), ()))
         dialog = ApartDialog(None, Theme(), imported, screens)
@@ -142,10 +143,10 @@ class Dialogs(unittest.TestCase):
 
 
 class Strips(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         application()
 
-    def test_how_many_how_large_and_what_changed(self):
+    def test_how_many_how_large_and_what_changed(self) -> None:
         strip = Strip()
         strip.show_frames(project_of((), ()).frames)
         self.assertEqual(strip.summary.text(), "2 frames, 200 × 200")
@@ -155,7 +156,7 @@ class Strips(unittest.TestCase):
         strip.show_offers(0)
         self.assertTrue(strip.changes.isHidden())
 
-    def test_tools_and_node_deeds_say_what_was_pressed(self):
+    def test_tools_and_node_deeds_say_what_was_pressed(self) -> None:
         tools, heard = ToolStrip(), []
         tools.picked.connect(heard.append)
         click(tools.choice.button(4))
@@ -173,7 +174,7 @@ class Strips(unittest.TestCase):
 class Texts(unittest.TestCase):
     """The value table's texts: each can be typed again and means the same."""
 
-    def look(self):
+    def look(self) -> Any:
         paint = Linear((Stop(0, "#ff0000"), Stop(1, "#0000ff")), (1.0, 0.0, 0.0, 1.0, 0.0, 0.5))
         rich = replace(
             box("a", 10, 20, 60, 40, turn=370.0, scale_x=1.5, skew=10.0, blend="screen", blur=2.5),
@@ -187,7 +188,7 @@ class Texts(unittest.TestCase):
             (box("b", 0, 0, 9, 9),),
         )
 
-    def test_every_text_can_be_typed_again(self):
+    def test_every_text_can_be_typed_again(self) -> None:
         project = self.look()
         frame = project.frames[0]
         for ident in ("a", "t", "g"):
@@ -204,7 +205,7 @@ class Texts(unittest.TestCase):
                     }
                     self.assertEqual(kept[row.name], text_)
 
-    def test_what_is_shown_narrows(self):
+    def test_what_is_shown_narrows(self) -> None:
         project = self.look()
         frame = project.frames[0]
         layer = layer_index(frame)["g"]
@@ -214,7 +215,7 @@ class Texts(unittest.TestCase):
         self.assertEqual({row.name for row in every} - {kind.name for kind in ROWS}, set())
         self.assertEqual(value_rows(project, frame, layer, "differs"), ())
 
-    def test_nonsense_is_refused_in_every_row(self):
+    def test_nonsense_is_refused_in_every_row(self) -> None:
         project = self.look()
         for kind in ROWS:
             if kind.name in ("name", "words"):
@@ -223,7 +224,7 @@ class Texts(unittest.TestCase):
                 with self.subTest(kind.name), self.assertRaises((AveltError, ValueError)):
                     set_from_text(project, "A", ident, kind.name, "wobble?!")
 
-    def test_several_at_once_and_shares_in_all_spellings(self):
+    def test_several_at_once_and_shares_in_all_spellings(self) -> None:
         project = self.look()
         made = set_many(project, [("A", "a"), ("B", "b")], "opacity", "40")
         self.assertEqual([layer_index(f)[i].opacity for f, i in zip(made.frames, "ab", strict=True)], [0.4, 0.4])
@@ -234,7 +235,7 @@ class Texts(unittest.TestCase):
         scaled = layer_index(set_from_text(project, "B", "b", "scale", "120, 80 %").frames[1])["b"]
         self.assertEqual((scaled.scale_x, scaled.scale_y), (1.2, 0.8))
 
-    def test_words_make_their_box_fit(self):
+    def test_words_make_their_box_fit(self) -> None:
         project = self.look()
         short, long = (
             layer_index(set_from_text(project, "A", "t", "words", w).frames[0])["t"].w
@@ -244,12 +245,12 @@ class Texts(unittest.TestCase):
 
 
 class Pages(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.board = self.window.stations["frames"].board
         self.pages = self.board.pages
 
-    def test_zooming_keeps_what_lies_under_the_pointer(self):
+    def test_zooming_keeps_what_lies_under_the_pointer(self) -> None:
         frame = self.project.frames[1]
         self.pages.zoom_at(1.6, QPointF(400, 200))
         spot = QPointF(420, 180)
@@ -258,7 +259,7 @@ class Pages(WindowCase, unittest.TestCase):
         after = self.board.spot(frame, self.pages.rect_of(frame), spot)
         self.assertLess((after - before).manhattanLength(), 0.01)
 
-    def test_the_wheel_goes_where_there_is_more(self):
+    def test_the_wheel_goes_where_there_is_more(self) -> None:
         self.pages.wheel(QPoint(0, -120), False)
         self.assertEqual(self.pages.pan.y(), 0.0)
         self.pages.set_scale(2.0)
@@ -270,13 +271,13 @@ class Pages(WindowCase, unittest.TestCase):
         self.pages.fit()
         self.assertEqual((self.pages.zoom, self.pages.pan), (1.0, QPointF(0, 0)))
 
-    def test_a_frame_out_of_sight_is_brought_in(self):
+    def test_a_frame_out_of_sight_is_brought_in(self) -> None:
         self.pages.set_scale(3.0)
         self.desk.choose(self.project.frames[2].id)
         rect = self.pages.rect_of(self.project.frames[2])
         self.assertTrue(0 <= rect.left() < self.board.width())
 
-    def test_the_grid_and_the_rulers_are_drawn(self):
+    def test_the_grid_and_the_rulers_are_drawn(self) -> None:
         plain = self.board.grab().toImage()
         station = self.window.stations["frames"]
         click(station.tools.toggles["grid"])
@@ -287,7 +288,7 @@ class Pages(WindowCase, unittest.TestCase):
         self.assertEqual(pixel(ruled, 100, 3), (246, 243, 235))
         self.assertIn(overlay._ruler_step(0.5), (100, 200))
 
-    def test_handles_can_be_seen(self):
+    def test_handles_can_be_seen(self) -> None:
         frame = self.project.frames[0]
         self.desk.choose(frame.id, find_layer(frame, "Sandray card").id)
         at = self.board.grip("grip", (1, 1)).toPoint()
@@ -297,17 +298,17 @@ class Pages(WindowCase, unittest.TestCase):
 
 
 class Clipboard(WindowCase, unittest.TestCase):
-    def put(self, **kinds):
+    def put(self, **kinds: Any) -> None:
         data = QMimeData()
         for name, value in kinds.items():
             getattr(data, name)(value)
         QGuiApplication.clipboard().setMimeData(data)
 
-    def tearDown(self):
+    def tearDown(self) -> None:
         QGuiApplication.clipboard().setText("")
         super().tearDown()
 
-    def test_pictures_files_and_svg(self):
+    def test_pictures_files_and_svg(self) -> None:
         image = QImage(12, 8, QImage.Format.Format_RGB32)
         image.fill(Qt.GlobalColor.red)
         self.put(setImageData=image)
@@ -325,14 +326,14 @@ class Clipboard(WindowCase, unittest.TestCase):
         self.put(setText="only words")
         self.assertIsNone(clipboard.take(measure_text))
 
-    def test_a_broken_drawing_on_the_clipboard_is_told_and_nothing_changes(self):
+    def test_a_broken_drawing_on_the_clipboard_is_told_and_nothing_changes(self) -> None:
         self.put(setText="<svg xmlns='http://www.w3.org/2000/svg'><g>")
         before = self.project
         self.window.stations["frames"].do("paste")
         self.assertIs(self.project, before)
         self.assertIn("XML", self.window.said.text())
 
-    def test_layers_as_a_frame_of_their_own(self):
+    def test_layers_as_a_frame_of_their_own(self) -> None:
         frame = self.project.frames[0]
         self.desk.choose(frame.id, find_layer(frame, "Header").id)
         station = self.window.stations["frames"]
@@ -343,7 +344,7 @@ class Clipboard(WindowCase, unittest.TestCase):
 
 
 class FilesOfFrames(unittest.TestCase):
-    def test_frames_without_files_and_files_that_are_gone(self):
+    def test_frames_without_files_and_files_that_are_gone(self) -> None:
         frame = project_of((), ()).frames[0]
         self.assertIn("did not come from a file", look(frame).trouble)
         with tempfile.TemporaryDirectory() as folder:
@@ -357,10 +358,10 @@ class FilesOfFrames(unittest.TestCase):
             self.assertIn("no such file", look(own).trouble)
             self.assertFalse(is_large(own))
 
-    def test_a_screen_of_a_drawing_is_found_again_or_missed_by_name(self):
+    def test_a_screen_of_a_drawing_is_found_again_or_missed_by_name(self) -> None:
         card = '<g id="{0}" transform="translate({1} 20)"><rect width="200" height="300" fill="{2}"/><rect x="9" y="9" width="50" height="50"/></g>'
 
-        def board(tone):
+        def board(tone: Any) -> Any:
             inner = card.format("List", 20, "#fff") + card.format("Pass", 250, tone)
             return f'<svg xmlns="http://www.w3.org/2000/svg" width="480" height="340">{inner}</svg>'
 
@@ -380,7 +381,7 @@ class FilesOfFrames(unittest.TestCase):
             path.write_text(board("#ffffff").replace("Pass", "Deck"))
             self.assertIn("no screen “Pass”", look(project.frames[1]).trouble)
 
-    def test_offers_are_kept_by_frame(self):
+    def test_offers_are_kept_by_frame(self) -> None:
         offers = Offers()
         project = project_of((), ())
         offers.put(Looked("A", None, ("x",)))
@@ -392,14 +393,14 @@ class FilesOfFrames(unittest.TestCase):
 
 
 class Inks(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.station = self.window.stations["frames"]
         frame = find_frame(self.project, "Sailing detail")
         self.desk.choose(frame.id, find_layer(frame, "Button paper").id)
         self.inks = self.station.inks
 
-    def test_kinds_keep_colours_and_a_stroke_is_made_from_nothing(self):
+    def test_kinds_keep_colours_and_a_stroke_is_made_from_nothing(self) -> None:
         self.inks.open("fill", QPoint(400, 400))
         before = self.desk.layer.fills[-1].color
         for place, kind in ((2, Linear), (3, Radial)):
@@ -413,7 +414,7 @@ class Inks(WindowCase, unittest.TestCase):
         self.inks.panel.take("#00ff00")
         self.assertEqual(self.desk.layer.stroke.paint, Solid("#00ff00"))
 
-    def test_one_colour_of_a_gradient(self):
+    def test_one_colour_of_a_gradient(self) -> None:
         self.inks.open("fill", QPoint(400, 400))
         click(self.inks.panel.kinds.button(2))
         self.inks.open_stop(1, QPoint(10, 10))
@@ -423,7 +424,7 @@ class Inks(WindowCase, unittest.TestCase):
         self.desk.choose(self.desk.frame.id)
         self.assertFalse(self.inks.panel.isVisible())
 
-    def test_all_chosen_take_the_colour(self):
+    def test_all_chosen_take_the_colour(self) -> None:
         frame = self.project.frames[0]
         ids = [find_layer(frame, n).id for n in ("Backdrop", "Outer Holm paper")]
         self.desk.choose_several([(frame.id, ident) for ident in ids])

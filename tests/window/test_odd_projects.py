@@ -77,7 +77,7 @@ def odd_projects() -> dict[str, Project]:
 class OddProjects(WindowCase, unittest.TestCase):
     demo = False
 
-    def test_every_station_shows_every_odd_project(self):
+    def test_every_station_shows_every_odd_project(self) -> None:
         for name, project in odd_projects().items():
             self.window.show_project(project, None)
             for ident, _ in STATIONS:
@@ -91,7 +91,7 @@ class OddProjects(WindowCase, unittest.TestCase):
                     self.settle()
                     self.assertFalse(self.window.grab().isNull())
 
-    def test_they_are_clicked_and_typed_into(self):
+    def test_they_are_clicked_and_typed_into(self) -> None:
         for name, project in odd_projects().items():
             with self.subTest(name):
                 self.window.show_project(project, None)

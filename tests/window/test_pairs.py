@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -20,7 +21,7 @@ from tests.support import WindowCase, box, click, drag, pixel, send, type_into
 
 
 class Station(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("pairs")
         self.settle()
@@ -28,13 +29,13 @@ class Station(WindowCase, unittest.TestCase):
         self.threads, self.sheet = self.station.threads, self.station.sheet
         self.left, self.right = self.project.frames[:2]
 
-    def id(self, frame: Frame, name: str) -> str:
+    def ident(self, frame: Frame, name: str) -> str:
         return find_layer(frame, name).id
 
     def spot(self, side: int, name: str) -> QPointF:
         frame = (self.left, self.right)[side]
         flat = flatten(frame)
-        x, y, w, h = flat.bounds[flat.index[self.id(frame, name)]]
+        x, y, w, h = flat.bounds[flat.index[self.ident(frame, name)]]
         rect = self.threads.places()[side]
         return QPointF(
             rect.left() + (x + w / 2) * rect.width() / frame.w, rect.top() + (y + h / 2) * rect.height() / frame.h
@@ -45,8 +46,8 @@ class Station(WindowCase, unittest.TestCase):
 
 
 class Settling(Station):
-    def test_why_apart_and_together_again(self):
-        card, hero = self.id(self.left, "Grey Stack card"), self.id(self.right, "Hero card")
+    def test_why_apart_and_together_again(self) -> None:
+        card, hero = self.ident(self.left, "Grey Stack card"), self.ident(self.right, "Hero card")
         self.station.choose("from", card)
         self.assertEqual(self.station.chosen.right, hero)
         self.assertGreater(len(self.sheet.bars.entries), 4)
@@ -61,14 +62,14 @@ class Settling(Station):
         self.window.do("undo")
         self.assertEqual(self.desk.route.transition.decisions, ())
 
-    def test_dragging_from_frame_to_frame_pairs(self):
+    def test_dragging_from_frame_to_frame_pairs(self) -> None:
         drag(self.threads, self.spot(0, "Outer Holm time"), self.spot(1, "Price"))
         self.assertEqual(
-            self.station.pairing.to_of[self.id(self.left, "Outer Holm time")], self.id(self.right, "Price")
+            self.station.pairing.to_of[self.ident(self.left, "Outer Holm time")], self.ident(self.right, "Price")
         )
 
-    def drag_out(self, tree, name: str, frame: Frame, where: QPoint) -> None:
-        item = tree._items[self.id(frame, name)]
+    def drag_out(self, tree: Any, name: str, frame: Frame, where: QPoint) -> None:
+        item = tree._items[self.ident(frame, name)]
         tree.scrollToItem(item)
         start = QPointF(tree.visualItemRect(item).center())
         view = tree.viewport()
@@ -82,9 +83,9 @@ class Settling(Station):
             send(view, kind, point)
         self.settle()
 
-    def test_dragging_from_tree_to_tree_and_from_tree_to_frame(self):
+    def test_dragging_from_tree_to_tree_and_from_tree_to_frame(self) -> None:
         right = self.station.right_tree
-        time, price = self.id(self.left, "Grey Stack facts"), self.id(self.right, "Price")
+        time, price = self.ident(self.left, "Grey Stack facts"), self.ident(self.right, "Price")
         item = right._items[price]
         right.scrollToItem(item)
         self.drag_out(
@@ -94,16 +95,16 @@ class Settling(Station):
             right.viewport().mapToGlobal(right.visualItemRect(item).center()),
         )
         self.assertEqual(self.station.pairing.to_of[time], price)
-        arrow = self.id(self.left, "Grey Stack arrow")
+        arrow = self.ident(self.left, "Grey Stack arrow")
         where = self.threads.mapToGlobal(self.spot(1, "Price note").toPoint())
         self.drag_out(self.station.left_tree, "Grey Stack arrow", self.left, where)
-        self.assertEqual(self.station.pairing.to_of[arrow], self.id(self.right, "Price note"))
+        self.assertEqual(self.station.pairing.to_of[arrow], self.ident(self.right, "Price note"))
 
-    def test_a_group_and_a_leaf_are_refused_with_a_sentence(self):
-        self.station.pair(self.id(self.left, "Header"), self.id(self.right, "Price"))
+    def test_a_group_and_a_leaf_are_refused_with_a_sentence(self) -> None:
+        self.station.pair(self.ident(self.left, "Header"), self.ident(self.right, "Price"))
         self.assertIn("group", self.window.said.text())
 
-    def test_next_unsure_walks_and_trust_says_which(self):
+    def test_next_unsure_walks_and_trust_says_which(self) -> None:
         self.station.next_unsure()
         pair = next(p for p in self.station.pairing.pairs if p.from_id == self.station.chosen.left)
         self.assertLess(pair.confidence, 0.7)
@@ -116,15 +117,15 @@ class Settling(Station):
         QTest.keyClick(self.station, Qt.Key.Key_N)
         self.assertNotEqual(self.station.chosen, first)
 
-    def test_accepting_what_is_sure_and_pairing_again(self):
+    def test_accepting_what_is_sure_and_pairing_again(self) -> None:
         click(self.station.accept)
         sure = [p for p in self.station.pairing.pairs if p.by == "hand"]
         self.assertEqual(len(sure), 10)
         click(self.station.again)
         self.assertEqual(self.desk.route.transition.decisions, ())
 
-    def test_decisions_survive_a_rename_and_undo_comes_back(self):
-        card, hero = self.id(self.left, "Grey Stack card"), self.id(self.right, "Hero card")
+    def test_decisions_survive_a_rename_and_undo_comes_back(self) -> None:
+        card, hero = self.ident(self.left, "Grey Stack card"), self.ident(self.right, "Hero card")
         self.station.pair(card, hero)
         self.desk.do(
             "rename",
@@ -134,17 +135,17 @@ class Settling(Station):
         )
         self.assertEqual(self.station.pairing.to_of[card], hero)
 
-    def test_choosing_shows_it_everywhere(self):
+    def test_choosing_shows_it_everywhere(self) -> None:
         click(self.threads, self.spot(0, "Grey Stack time"))
-        time = self.id(self.right, "Time")
+        time = self.ident(self.right, "Time")
         self.assertEqual(self.station.chosen.right, time)
         self.assertEqual(self.station.right_tree.currentItem().text(0), "Time")
         self.assertEqual(self.desk.layer.name, "Grey Stack time")
         self.assertIsNotNone(self.station._row_y("to", time))
         self.assertIn("size", self.sheet.changes.text())
 
-    def test_another_candidate_is_looked_at(self):
-        self.station.choose("from", self.id(self.left, "Grey Stack card"))
+    def test_another_candidate_is_looked_at(self) -> None:
+        self.station.choose("from", self.ident(self.left, "Grey Stack card"))
         click(self.sheet.candidates[0])
         self.assertIn("might be", self.sheet.title.text())
         self.assertIn("If paired", self.sheet.changes_title.text())
@@ -153,17 +154,17 @@ class Settling(Station):
             next(p.by for p in self.station.pairing.pairs if p.from_id == self.station.chosen.left), "hand"
         )
 
-    def test_many_pairs_show_only_the_chosen_threads(self):
+    def test_many_pairs_show_only_the_chosen_threads(self) -> None:
         self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.assertGreater(len(self.station.pairing.pairs), MANY)
         left = ends(self.project, self.desk.route)[0]
-        self.station.choose("from", self.id(left, "Grey Stack time"))
+        self.station.choose("from", self.ident(left, "Grey Stack time"))
         self.assertFalse(self.threads.grab().isNull())
 
 
 class Leaving(Station):
-    def test_how_a_layer_leaves_is_typed(self):
-        header = self.id(self.left, "Header")
+    def test_how_a_layer_leaves_is_typed(self) -> None:
+        header = self.ident(self.left, "Header")
         self.station.choose("from", header)
         type_into(self.sheet.ways.fields["shift_y"], "-30")
         type_into(self.sheet.ways.fields["blur"], "6")
@@ -171,8 +172,8 @@ class Leaving(Station):
         pose = self.pose(header)
         self.assertEqual((pose.shift_y, pose.opacity, pose.blur, pose.cut), (-30, 0, 6, (0, 0.4, 0, 0)))
 
-    def test_every_ready_way_can_be_picked_alone_or_mixed(self):
-        header = self.id(self.left, "Header")
+    def test_every_ready_way_can_be_picked_alone_or_mixed(self) -> None:
+        header = self.ident(self.left, "Header")
         self.station.choose("from", header)
         for way in WAYS:
             self.pick(self.sheet.ways.way, way.leaves)
@@ -183,8 +184,8 @@ class Leaving(Station):
         self.pick(self.sheet.ways.way, "fades")
         self.assertEqual(self.pose(header), Away(edge="left", opacity=0.0))
 
-    def test_a_way_for_all_and_one_that_keeps_its_own(self):
-        header, tabs = self.id(self.left, "Header"), self.id(self.left, "Tab bar")
+    def test_a_way_for_all_and_one_that_keeps_its_own(self) -> None:
+        header, tabs = self.ident(self.left, "Header"), self.ident(self.left, "Tab bar")
         self.station.choose("from", header)
         self.pick(self.sheet.ways.way, "to the right edge")
         click(self.sheet.ways.all)
@@ -196,10 +197,10 @@ class Leaving(Station):
         click(self.sheet.ways.back)
         self.assertFalse([a for a in self.desk.route.transition.absents if a.layer == tabs])
 
-    def test_behind_a_named_layer(self):
-        self.station.choose("from", self.id(self.left, "Header"))
+    def test_behind_a_named_layer(self) -> None:
+        self.station.choose("from", self.ident(self.left, "Header"))
         behind = self.sheet.ways.behind
-        place = behind.findData(self.id(self.left, "Backdrop"))
+        place = behind.findData(self.ident(self.left, "Backdrop"))
         behind.setCurrentIndex(place)
         behind.activated.emit(place)
         program = self.desk.program(self.desk.route)
@@ -209,29 +210,29 @@ class Leaving(Station):
 
 
 class Ghosts(Station):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
-        self.header = self.id(self.left, "Header")
+        self.header = self.ident(self.left, "Header")
         self.station.choose("from", self.header)
 
-    def test_a_leaving_layers_ghost_stands_on_the_frame_arrived_at(self):
+    def test_a_leaving_layers_ghost_stands_on_the_frame_arrived_at(self) -> None:
         ghost = self.threads.ghost
         self.assertEqual((ghost.side, ghost.layer.name, ghost.own), ("to", "Header", False))
         self.assertIn(self.header, outermost_alone(self.station.pairing))
-        self.assertNotIn(self.id(self.left, "Title"), outermost_alone(self.station.pairing))
+        self.assertNotIn(self.ident(self.left, "Title"), outermost_alone(self.station.pairing))
         self.assertIsNone(
             ghost_of(
                 self.desk.program(self.desk.route),
                 self.station.pairing,
                 self.desk.route.transition,
-                self.id(self.left, "Grey Stack time"),
+                self.ident(self.left, "Grey Stack time"),
             )
         )
 
     def centre(self) -> QPointF:
         return self.threads._shape(self.threads.ghost).boundingRect().center()
 
-    def test_dragging_the_ghost_is_one_entry_and_moves_the_motion(self):
+    def test_dragging_the_ghost_is_one_entry_and_moves_the_motion(self) -> None:
         scale = self.threads.places()[1].width() / self.right.w
         drag(self.threads, self.centre(), self.centre() + QPointF(60, 24))
         pose = self.pose(self.header)
@@ -245,7 +246,7 @@ class Ghosts(Station):
         self.window.do("undo")
         self.assertFalse([a for a in self.desk.route.transition.absents if a.layer == self.header])
 
-    def test_the_grips_resize_turn_and_fade(self):
+    def test_the_grips_resize_turn_and_fade(self) -> None:
         grips = self.threads.grips(self.threads.ghost)
         middle = self.centre()
         corner = grips["size 2"]
@@ -260,7 +261,7 @@ class Ghosts(Station):
         drag(self.threads, fade, fade + QPointF(20, 0))
         self.assertGreater(self.pose(self.header).opacity, 0.1)
 
-    def test_the_arithmetic_of_grips(self):
+    def test_the_arithmetic_of_grips(self) -> None:
         ghost = self.threads.ghost
         x, y = ghost.pivot
         self.assertAlmostEqual(dragged(ghost, "turn", (x, y - 10), (x + 10, y - 1), True).turn % 15.0, 0.0)
@@ -270,8 +271,8 @@ class Ghosts(Station):
         self.assertEqual(dragged(ghost, "move", (0, 0), (30, 9), True).shift_y, ghost.pose.shift_y)
         self.assertTrue(math.isfinite(dragged(ghost, "size", (x, y), (x + 5, y), False).scale_x))
 
-    def test_ghosts_are_drawn_dashed_where_the_layer_is_absent(self):
-        self.station.choose("to", self.id(self.right, "Board button"))
+    def test_ghosts_are_drawn_dashed_where_the_layer_is_absent(self) -> None:
+        self.station.choose("to", self.ident(self.right, "Board button"))
         type_into(self.sheet.ways.fields["shift_x"], "0")
         self.pick(self.sheet.ways.way, "grows from its pivot")
         type_into(self.sheet.ways.fields["scale_x"], "50")
@@ -289,9 +290,9 @@ class Ghosts(Station):
 
 
 class Contents(Station):
-    def test_other_words_are_said_and_chosen(self):
-        time = self.id(self.left, "Outer Holm time")
-        price = self.id(self.right, "Price")
+    def test_other_words_are_said_and_chosen(self) -> None:
+        time = self.ident(self.left, "Outer Holm time")
+        price = self.ident(self.right, "Price")
         self.station.pair(time, price)
         self.station.choose("from", time)
         self.assertIn("words", self.sheet.changes.text())
@@ -301,11 +302,11 @@ class Contents(Station):
         settled = self.desk.route.transition.settled[0]
         self.assertEqual((settled.content, settled.swap_at), ("swap", 0.8))
 
-    def test_numbers_roll_by_themselves(self):
+    def test_numbers_roll_by_themselves(self) -> None:
         def words(project: Project, layer_id: str, text: str) -> Project:
             import msgspec
 
-            def change(layer):
+            def change(layer: Any) -> Any:
                 return msgspec.structs.replace(layer, body=msgspec.structs.replace(layer.body, runs=(Run(text),)))
 
             for frame in project.frames:
@@ -313,12 +314,12 @@ class Contents(Station):
                     return put_frame(project, change_layers(frame, {layer_id: change}))
             return project
 
-        facts, price = self.id(self.left, "Grey Stack facts"), self.id(self.right, "Price")
+        facts, price = self.ident(self.left, "Grey Stack facts"), self.ident(self.right, "Price")
         self.desk.do("x", lambda p: words(words(p, facts, "12"), price, "140"))
         self.station.pair(facts, price)
         self.assertEqual(self.sheet.content.currentText(), "rolls")
 
-    def test_the_moment_of_the_order_flip(self):
+    def test_the_moment_of_the_order_flip(self) -> None:
         left = (box("a", 0, 0, 90, 90, name="One"), box("b", 20, 20, 90, 90, "#ff0000", name="Two"))
         right = (box("d", 20, 20, 90, 90, "#ff0000", name="Two"), box("c", 0, 0, 90, 90, name="One"))
         from tests.support import project_of
@@ -334,7 +335,7 @@ class Contents(Station):
 class OddFrames(WindowCase, unittest.TestCase):
     demo = False
 
-    def test_none_and_five_thousand_layers(self):
+    def test_none_and_five_thousand_layers(self) -> None:
         many = tuple(box(f"a{k}", k % 70, k // 70, 1, 1, name="Dot") for k in range(5000))
         from tests.support import project_of
 
@@ -351,7 +352,7 @@ class OddFrames(WindowCase, unittest.TestCase):
             self.assertFalse(station.threads.grab().isNull())
             self.window.go("frames")
 
-    def test_a_project_without_routes_says_where_to_go(self):
+    def test_a_project_without_routes_says_where_to_go(self) -> None:
         self.window.go("pairs")
         station = self.window.stations["pairs"]
         self.assertTrue(station.empty.isVisible())

@@ -14,11 +14,11 @@ from tests.support import WindowCase
 
 
 class Recovering(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.recovery = self.window.keeper.recovery
 
-    def change(self, name: str):
+    def change(self, name: str) -> None:
         self.desk.do("rename", lambda p: msgspec.structs.replace(p, name=name))
 
     def look(self) -> bool:
@@ -26,7 +26,7 @@ class Recovering(WindowCase, unittest.TestCase):
         QThreadPool.globalInstance().waitForDone(30_000)
         return found
 
-    def test_only_what_changed_is_kept_and_only_once(self):
+    def test_only_what_changed_is_kept_and_only_once(self) -> None:
         self.assertFalse(self.look())
         self.change("Tide table")
         self.assertTrue(self.look())
@@ -35,7 +35,7 @@ class Recovering(WindowCase, unittest.TestCase):
         self.change("Tide table 2")
         self.assertTrue(self.look())
 
-    def test_after_a_crash_it_is_offered_and_counts_as_not_saved(self):
+    def test_after_a_crash_it_is_offered_and_counts_as_not_saved(self) -> None:
         self.change("Half done")
         self.desk.path = Path(self.folder.name) / "mine.avelt"
         self.look()
@@ -48,7 +48,7 @@ class Recovering(WindowCase, unittest.TestCase):
         self.assertIsNone(self.recovery.kept())
         self.close_window(other)
 
-    def test_it_can_be_declined(self):
+    def test_it_can_be_declined(self) -> None:
         self.change("Not wanted")
         self.look()
         before = self.project
@@ -57,7 +57,7 @@ class Recovering(WindowCase, unittest.TestCase):
         self.assertIs(self.project, before)
         self.assertIsNone(self.recovery.kept())
 
-    def test_closing_in_order_puts_it_away(self):
+    def test_closing_in_order_puts_it_away(self) -> None:
         self.change("Done")
         self.look()
         self.close_window(self.window)
@@ -65,7 +65,7 @@ class Recovering(WindowCase, unittest.TestCase):
         self.assertEqual(os.listdir(self.recovery.folder), [])
         self.window = self.open_window()
 
-    def test_what_cannot_be_read_or_written_disturbs_nothing(self):
+    def test_what_cannot_be_read_or_written_disturbs_nothing(self) -> None:
         folder = Path(self.folder.name) / "broken"
         folder.mkdir()
         (folder / "recovery.avelt").write_bytes(b"half a file")

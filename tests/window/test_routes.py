@@ -1,6 +1,7 @@
 """Routes: the matrix by mouse and keys, the card's fields, many at once, filters, dialogs."""
 
 import unittest
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QPointF, Qt
@@ -48,25 +49,25 @@ MORE = Qt.KeyboardModifier.ShiftModifier
 
 
 class Cells(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.project = build_demo()
         self.table = table_of(self.project)
 
-    def test_the_demo_has_five_screens_nine_kinds_and_no_trouble(self):
+    def test_the_demo_has_five_screens_nine_kinds_and_no_trouble(self) -> None:
         words = {trigger_row(route.trigger).word for route in self.project.routes}
         self.assertEqual(len(self.table.frames), 5)
         self.assertGreaterEqual(len(self.project.routes), 9)
         self.assertGreaterEqual(len(words), 7)
         self.assertFalse([cell.trouble for cells in self.table.cells.values() for cell in cells if cell.trouble])
 
-    def test_rows_columns_kinds_and_stretches(self):
+    def test_rows_columns_kinds_and_stretches(self) -> None:
         self.assertEqual(len(of_row(self.table, 0)), 3)
         self.assertEqual(len(of_column(self.table, 0)), 5)
         self.assertEqual(len(of_trigger(self.table, "drag")), 2)
         self.assertEqual(len(between(self.table, (0, 0), (1, 1))), 2)
         self.assertEqual(sorted(self.table.ids()), sorted(route.id for route in self.project.routes))
 
-    def test_filters_by_name_trigger_and_trouble(self):
+    def test_filters_by_name_trigger_and_trouble(self) -> None:
         self.assertEqual([f.name for f in table_of(self.project, Filter("deck")).frames], ["Seat deck"])
         self.assertEqual(len(table_of(self.project, Filter(trigger="timer")).ids()), 1)
         self.assertEqual(table_of(self.project, Filter(trouble=True)).ids(), [])
@@ -74,13 +75,13 @@ class Cells(unittest.TestCase):
         broken = remove_layer(self.project, self.project.frames[0].id, card.id)
         self.assertEqual(len(table_of(broken, Filter(trouble=True)).ids()), 1)
 
-    def test_choosing_more_and_less(self):
+    def test_choosing_more_and_less(self) -> None:
         self.assertEqual(changed_choice(["a"], ["b"], False), ["b"])
         self.assertEqual(changed_choice(["a"], ["b", "a"], True), ["a", "b"])
         self.assertEqual(changed_choice(["a", "b"], ["b"], True), ["a"])
         self.assertEqual((shared([1, 1]), shared([1, 2]), shared([])), (1, None, None))
 
-    def test_changes_of_length_as_they_are_typed(self):
+    def test_changes_of_length_as_they_are_typed(self) -> None:
         for text, wanted in (
             ("50", 50),
             ("50 ms", 50),
@@ -96,23 +97,23 @@ class Cells(unittest.TestCase):
             with self.assertRaises(ValueError, msg=text):
                 read_change(text)
 
-    def test_what_is_tapped_is_the_piece_not_its_paper(self):
+    def test_what_is_tapped_is_the_piece_not_its_paper(self) -> None:
         sailings = self.project.frames[0]
         paper = find_layer(sailings, "Grey Stack time")
         self.assertEqual(piece_of(sailings, paper.id), find_layer(sailings, "Grey Stack card").id)
 
-    def test_every_trigger_has_a_mark(self):
+    def test_every_trigger_has_a_mark(self) -> None:
         self.assertEqual(set(GLYPHS), {row.word for row in TRIGGERS})
 
 
 class Arithmetic(unittest.TestCase):
-    def test_heads_and_cells_do_not_meet(self):
+    def test_heads_and_cells_do_not_meet(self) -> None:
         grid = Grid(6).within(900, 600)
         self.assertGreaterEqual(grid.cell(0, 0).left(), grid.row_head(0).right())
         self.assertGreaterEqual(grid.cell(0, 0).top(), grid.column_head(0).bottom())
         self.assertGreater(grid.cell(0, 1).left(), grid.cell(0, 0).right())
 
-    def test_only_what_is_seen_is_painted(self):
+    def test_only_what_is_seen_is_painted(self) -> None:
         grid = Grid(60).zoomed(1.0)
         rows, columns = grid.visible(QPointF(3000, 2000), 900, 600)
         self.assertLess(len(rows) * len(columns), 80)
@@ -121,7 +122,7 @@ class Arithmetic(unittest.TestCase):
 
 
 class Station(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("routes")
         self.settle()
@@ -135,7 +136,7 @@ class Station(WindowCase, unittest.TestCase):
 
 
 class Matrix(Station):
-    def test_an_empty_cell_makes_a_route(self):
+    def test_an_empty_cell_makes_a_route(self) -> None:
         self.desk.choose(self.frames[0].id, find_layer(self.frames[0], "Sandray card").id)
         click(self.canvas, self.cell(0, 2))
         route = self.desk.route
@@ -143,7 +144,7 @@ class Matrix(Station):
         self.assertEqual(route.trigger, Tap(self.desk.layer.id))
         self.assertTrue(self.station.clock.playing)
 
-    def test_dragging_a_layer_of_a_thumbnail_to_a_column(self):
+    def test_dragging_a_layer_of_a_thumbnail_to_a_column(self) -> None:
         rect = self.matrix.faces.thumb(self.matrix.row_head(0), self.frames[0])
         card = find_layer(self.frames[0], "Sandray card")
         where = QPointF(rect.left() + 200 / 360 * rect.width(), rect.top() + 480 / 640 * rect.height())
@@ -152,7 +153,7 @@ class Matrix(Station):
         route = self.desk.route
         self.assertEqual((route.arrives, route.trigger), (self.frames[2].id, Tap(card.id)))
 
-    def test_keys_walk_extend_make_and_remove(self):
+    def test_keys_walk_extend_make_and_remove(self) -> None:
         self.matrix.setFocus()
         QTest.keyClick(self.matrix, Qt.Key.Key_Right)
         self.assertEqual(self.desk.route, find_route(self.project, "Sailings > Sailing detail"))
@@ -168,7 +169,7 @@ class Matrix(Station):
         QTest.keyClick(self.matrix, Qt.Key.Key_Return)
         self.assertEqual(len(self.project.routes), 16)
 
-    def test_hovering_plays_a_route_and_leaving_goes_back(self):
+    def test_hovering_plays_a_route_and_leaving_goes_back(self) -> None:
         click(self.canvas, self.cell(0, 1))
         send(self.canvas, QEvent.Type.MouseMove, self.cell(1, 2), down=False)
         self.assertEqual(self.station.arrives_name.text(), "Boarding pass")
@@ -179,7 +180,7 @@ class Matrix(Station):
         self.matrix.leaveEvent(None)
         self.assertEqual(self.station.arrives_name.text(), "Sailing detail")
 
-    def test_several_in_one_cell_are_stepped_through(self):
+    def test_several_in_one_cell_are_stepped_through(self) -> None:
         place = self.cell(4, 0)
         click(self.canvas, place)
         first = self.desk.route
@@ -188,7 +189,7 @@ class Matrix(Station):
         click(self.canvas, place)
         self.assertEqual(self.desk.route.id, first.id)
 
-    def test_a_cell_dragged_onto_another_copies_its_motion(self):
+    def test_a_cell_dragged_onto_another_copies_its_motion(self) -> None:
         drag(self.canvas, self.cell(0, 1), self.cell(1, 3))
         target = find_route(self.project, "Sailing detail > Seat deck")
         self.assertEqual(length_of(target.transition), 480)
@@ -197,7 +198,7 @@ class Matrix(Station):
         made = find_route(self.project, "Seat deck > Delay notice")
         self.assertEqual(length_of(made.transition), 240)
 
-    def test_heads_choose_whole_rows_and_frames_are_reordered(self):
+    def test_heads_choose_whole_rows_and_frames_are_reordered(self) -> None:
         click(self.canvas, QPointF(30, self.matrix.row_head(0).center().y()))
         self.assertEqual(len(self.matrix.chosen), 3)
         drag(
@@ -213,18 +214,18 @@ class Matrix(Station):
         QTest.keyClick(self.matrix, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
         self.assertEqual(self.project.frames[2].name, "Sailing detail")
 
-    def test_the_first_frame_is_marked_from_a_heads_menu(self):
+    def test_the_first_frame_is_marked_from_a_heads_menu(self) -> None:
         menu = self.station.menu_of((1, -1))
         next(a for a in menu.actions() if a.text() == "Start with this frame").trigger()
         self.assertEqual(self.project.first, self.frames[1].id)
 
-    def test_a_route_that_stays_is_made_on_the_diagonal(self):
+    def test_a_route_that_stays_is_made_on_the_diagonal(self) -> None:
         menu = self.station.menu_of((0, -1))
         next(a for a in menu.actions() if "stays" in a.text()).trigger()
         self.assertEqual(self.desk.route.action, SetInput())
         self.assertIn("No input", self.station.one.trouble.text())
 
-    def test_zoom_and_the_wheel(self):
+    def test_zoom_and_the_wheel(self) -> None:
         before = self.matrix.grid.zoom
         QTest.keyClick(self.matrix, Qt.Key.Key_Minus)
         self.assertLess(self.matrix.grid.zoom, before)
@@ -233,7 +234,7 @@ class Matrix(Station):
         click(self.station.larger)
         self.assertGreater(self.matrix.grid.zoom, before)
 
-    def test_trouble_is_seen_in_cell_and_card_and_mended_there(self):
+    def test_trouble_is_seen_in_cell_and_card_and_mended_there(self) -> None:
         card = find_layer(self.frames[0], "Grey Stack card")
         self.desk.do("x", lambda p: remove_layer(p, p.frames[0].id, card.id))
         click(self.canvas, self.cell(0, 1))
@@ -250,12 +251,12 @@ class Matrix(Station):
 
 
 class Card(Station):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         click(self.canvas, self.cell(0, 1))
         self.one = self.station.one
 
-    def test_every_kind_of_trigger_can_be_chosen_and_shows_its_fields(self):
+    def test_every_kind_of_trigger_can_be_chosen_and_shows_its_fields(self) -> None:
         for row in TRIGGERS:
             self.pick(self.one.trigger, row.word)
             self.assertIsInstance(self.desk.route.trigger, row.make)
@@ -263,7 +264,7 @@ class Card(Station):
             self.assertLessEqual(fields, {field.name for field in row.fields})
             self.assertGreaterEqual(len(fields), len(row.fields) - 1)
 
-    def test_the_fields_of_a_drag(self):
+    def test_the_fields_of_a_drag(self) -> None:
         self.pick(self.one.trigger, "drag")
         self.pick(self.one.trigger_form.fields["along"], "up")
         type_into(self.one.trigger_form.fields["travel"], "2*90")
@@ -275,7 +276,7 @@ class Card(Station):
         self.pick(self.one.trigger_form.fields["along"], "path")
         self.assertIn("path", self.one.trigger_form.fields)
 
-    def test_a_key_is_pressed_a_wait_typed_and_parts_start_over(self):
+    def test_a_key_is_pressed_a_wait_typed_and_parts_start_over(self) -> None:
         self.pick(self.one.trigger, "key")
         QTest.keyClick(self.one.trigger_form.fields["key"], Qt.Key.Key_Left)
         self.assertEqual(self.desk.route.trigger, Key("ArrowLeft"))
@@ -283,7 +284,7 @@ class Card(Station):
         self.pick(self.one.parts, "start over")
         self.assertEqual((self.desk.route.wait, self.desk.route.parts), (200.0, "start over"))
 
-    def test_timer_length_and_curve(self):
+    def test_timer_length_and_curve(self) -> None:
         self.pick(self.one.trigger, "timer")
         type_into(self.one.trigger_form.fields["wait"], "1.5s")
         self.assertEqual(self.desk.route.trigger, Timer(1500.0))
@@ -291,7 +292,7 @@ class Card(Station):
         self.pick(self.one.curve, "Buoy")
         self.assertEqual((self.desk.route.transition.length, self.desk.route.transition.curve), (600, Named("buoy")))
 
-    def test_showing_over_by_hand(self):
+    def test_showing_over_by_hand(self) -> None:
         self.pick(self.one.action, "show over")
         self.pick(self.one.action_form.fields["at"], "by hand")
         type_into(self.one.action_form.fields["y"], "120")
@@ -300,14 +301,14 @@ class Card(Station):
         click(tick, QPointF(8, tick.height() / 2))
         self.assertEqual(self.desk.route.action, ShowOver("by hand", 0.0, 120.0, "", False))
 
-    def test_conditions_are_taken_or_refused_with_a_sentence(self):
+    def test_conditions_are_taken_or_refused_with_a_sentence(self) -> None:
         type_into(self.one.only_if, "minutes-late > 5 and not boarded")
         self.assertEqual(self.desk.route.only_if, "minutes-late > 5 and not boarded")
         type_into(self.one.only_if, "minuteslate > 5")
         self.assertIn("Did you mean “minutes-late”?", self.window.said.text())
         self.assertEqual(self.one.only_if.text(), "minutes-late > 5 and not boarded")
 
-    def test_values_fit_the_kind_of_input(self):
+    def test_values_fit_the_kind_of_input(self) -> None:
         self.pick(self.one.trigger, "input crosses")
         self.pick(self.one.trigger_form.fields["input"], "minutes-late")
         type_into(self.one.trigger_form.fields["value"], "12")
@@ -316,7 +317,7 @@ class Card(Station):
         self.pick(self.one.trigger_form.fields["value"], "no")
         self.assertIs(self.desk.route.trigger.value, False)
 
-    def test_the_return_trip_from_the_card_and_by_key(self):
+    def test_the_return_trip_from_the_card_and_by_key(self) -> None:
         click(self.canvas, self.cell(1, 2))
         self.window.do("undo")
         self.pick(self.one.back, "with the same curves")
@@ -327,7 +328,7 @@ class Card(Station):
 
 
 class Many(Station):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         click(self.canvas, self.cell(0, 1))
         click(self.canvas, self.cell(0, 3), ALSO)
@@ -335,10 +336,10 @@ class Many(Station):
         self.many = self.station.many
         self.ids = list(self.matrix.chosen)
 
-    def chosen(self):
+    def chosen(self) -> Any:
         return [route_by_id(self.project, ident) for ident in self.ids]
 
-    def test_lengths_all_the_same_or_each_longer(self):
+    def test_lengths_all_the_same_or_each_longer(self) -> None:
         self.assertIs(self.station.stack.currentWidget(), self.many)
         type_into(self.many.length, "1.2x")
         self.assertEqual([length_of(r.transition) for r in self.chosen()], [576.0, 288.0, 288.0])
@@ -350,7 +351,7 @@ class Many(Station):
         type_into(self.many.length, "quick")
         self.assertIn("no length", self.window.said.text())
 
-    def test_trigger_curve_condition_and_wait_together(self):
+    def test_trigger_curve_condition_and_wait_together(self) -> None:
         self.pick(self.many.trigger, "double tap")
         self.pick(self.many.curve, "Steady")
         type_into(self.many.only_if, "not boarded")
@@ -362,7 +363,7 @@ class Many(Station):
                 (route.transition.curve, route.only_if, route.wait), (Named("steady"), "not boarded", 40.0)
             )
 
-    def test_return_trips_and_removal_of_all(self):
+    def test_return_trips_and_removal_of_all(self) -> None:
         self.pick(self.many.back, "quicker, as one leaves")
         self.assertGreater(len(self.matrix.chosen), 1)
         self.window.do("undo")
@@ -370,11 +371,11 @@ class Many(Station):
         self.station.remove()
         self.assertEqual(len(self.project.routes), 12)
 
-    def test_the_last_ones_motion_on_all(self):
+    def test_the_last_ones_motion_on_all(self) -> None:
         click(self.many.copy)
         self.assertEqual({length_of(r.transition) for r in self.chosen()}, {240.0})
 
-    def test_filters_narrow_what_is_shown(self):
+    def test_filters_narrow_what_is_shown(self) -> None:
         type_into(self.station.search, "sail")
         self.assertEqual([f.name for f in self.matrix.table.frames], ["Sailings", "Sailing detail"])
         self.station.search.clear()
@@ -383,13 +384,13 @@ class Many(Station):
 
 
 class Dialogs(Station):
-    def test_every_tab_to_every_tab_finds_what_is_tapped(self):
+    def test_every_tab_to_every_tab_finds_what_is_tapped(self) -> None:
         sailings, deck = self.frames[0], self.frames[3]
         found = proposed([sailings, deck])
         self.assertEqual(found[deck.id], find_layer(sailings, "Tab Deck").id)
         self.assertEqual(found[sailings.id], find_layer(deck, "Tab Sailings").id)
 
-    def test_the_dialog_says_how_many_and_makes_them(self):
+    def test_the_dialog_says_how_many_and_makes_them(self) -> None:
         dialog = EveryDialog(self.station, self.project, [self.frames[0].id, self.frames[3].id])
         self.assertIn("0 routes", dialog.says.text())
         self.assertFalse(dialog.ok.isEnabled())
@@ -403,7 +404,7 @@ class Dialogs(Station):
         self.assertEqual(len(self.project.routes), 17)
         self.assertEqual(len(self.matrix.chosen), 2)
 
-    def test_inputs_are_made_renamed_changed_and_removed(self):
+    def test_inputs_are_made_renamed_changed_and_removed(self) -> None:
         dialog = InputsDialog(self.station, self.desk)
         click(dialog.add)
         self.assertEqual(self.project.inputs[-1].name, "input")
@@ -419,7 +420,7 @@ class Dialogs(Station):
 class Large(WindowCase, unittest.TestCase):
     demo = False
 
-    def test_sixty_frames_stay_usable(self):
+    def test_sixty_frames_stay_usable(self) -> None:
         frames = tuple(
             Frame(f"F{k}", f"Screen {k}", 200, 200, layers=(box(f"b{k}", k, k, 40, 40, name="Card"),))
             for k in range(60)
@@ -443,7 +444,7 @@ class Large(WindowCase, unittest.TestCase):
         self.assertFalse(matrix.viewport().grab().isNull())
         self.assertGreater(len(matrix._visible()[0]), 18)
 
-    def test_pairs_are_counted_when_there_is_time(self):
+    def test_pairs_are_counted_when_there_is_time(self) -> None:
         frames = tuple(Frame(f"F{k}", f"S{k}", layers=(box(f"b{k}", 0, 0, 9, 9, name="Card"),)) for k in range(3))
         project = Project("P", frames=frames, curves=self.project.curves, first="F0", next_id=9)
         project, ident = add_route(project, "F0", "F1")

@@ -2,6 +2,7 @@
 
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PySide6.QtCore import QEvent, QPointF, Qt
@@ -18,7 +19,7 @@ from tests.support import WindowCase, click, drag, send, type_into
 
 
 class Shell(WindowCase, unittest.TestCase):
-    def test_the_trail_enters_every_station_by_click_and_key(self):
+    def test_the_trail_enters_every_station_by_click_and_key(self) -> None:
         for place, (ident, _) in enumerate(STATIONS):
             click(self.window.top.stations[ident])
             self.assertIs(self.window.stack.currentWidget(), self.window.stations[ident])
@@ -27,21 +28,21 @@ class Shell(WindowCase, unittest.TestCase):
             self.assertEqual(self.window.current, ident)
             self.assertFalse(self.window.grab().isNull())
 
-    def test_every_command_has_its_method_menu_and_its_own_keys(self):
+    def test_every_command_has_its_method_menu_and_its_own_keys(self) -> None:
         for command in COMMANDS:
             self.assertTrue(callable(getattr(self.window, f"do_{command.id}")))
             self.assertIn(self.window.actions_by_id[command.id], self.window.top.menus[command.menu].actions())
         keys = [QKeySequence(c.keys).toString() for c in COMMANDS if c.keys]
         self.assertEqual(len(keys), len(set(keys)))
 
-    def test_undo_says_what_it_takes_back(self):
+    def test_undo_says_what_it_takes_back(self) -> None:
         self.desk.do("move Grey Stack card", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
         self.assertEqual(self.window.actions_by_id["undo"].text(), "Undo move Grey Stack card")
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.project.name, "Skerry Line")
         self.assertEqual(self.window.actions_by_id["redo"].text(), "Redo move Grey Stack card")
 
-    def test_save_open_and_files_that_are_not_ours(self):
+    def test_save_open_and_files_that_are_not_ours(self) -> None:
         path = Path(self.folder.name) / "a.avelt"
         self.assertTrue(self.window.save_to(path))
         before = self.project
@@ -53,14 +54,14 @@ class Shell(WindowCase, unittest.TestCase):
         self.assertEqual(self.project, before)
         self.assertFalse(self.window.save_to(Path(self.folder.name) / "no" / "a.avelt"))
 
-    def test_leaving_asks_when_there_are_changes(self):
+    def test_leaving_asks_when_there_are_changes(self) -> None:
         self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Cancel) as asked:
             self.assertFalse(self.window.close())
             self.window.do("new")
         self.assertEqual((asked.call_count, self.project.name), (2, "Other"))
 
-    def test_find_reaches_layers_and_commands(self):
+    def test_find_reaches_layers_and_commands(self) -> None:
         QTest.keyClick(self.window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
         self.settle()
         self.assertTrue(self.window.finder.isVisible())
@@ -70,7 +71,7 @@ class Shell(WindowCase, unittest.TestCase):
         QTest.keyClick(self.window.finder.field, Qt.Key.Key_Return)
         self.assertEqual((self.desk.layer.name, self.window.current), ("Sandray card", "frames"))
 
-    def test_dark_and_light(self):
+    def test_dark_and_light(self) -> None:
         click(self.window.top.stations["timing"])
         light = self.window.grab().toImage().pixelColor(640, 790)
         self.window.do("dark")
@@ -84,7 +85,7 @@ class Shell(WindowCase, unittest.TestCase):
 class EmptyWindow(WindowCase, unittest.TestCase):
     demo = False
 
-    def test_every_empty_place_says_what_to_do(self):
+    def test_every_empty_place_says_what_to_do(self) -> None:
         for ident, _ in STATIONS:
             self.window.go(ident)
             self.settle()
@@ -94,7 +95,7 @@ class EmptyWindow(WindowCase, unittest.TestCase):
         click(self.window.stations["timing"].empty.button)
         self.assertEqual(self.window.current, "routes")
 
-    def test_bad_screens_are_told_and_good_ones_come_in(self):
+    def test_bad_screens_are_told_and_good_ones_come_in(self) -> None:
         folder = Path(self.folder.name)
         (folder / "good.svg").write_text(
             '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><rect width="5" height="5" filter="url(#f)"/></svg>'
@@ -108,7 +109,7 @@ class EmptyWindow(WindowCase, unittest.TestCase):
 
 
 class Frames(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.station = self.window.stations["frames"]
         self.board = self.station.board
@@ -121,19 +122,19 @@ class Frames(WindowCase, unittest.TestCase):
         frame, rect = self.board.places()[0]
         return self.board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
 
-    def place(self, name: str):
+    def place(self, name: str) -> Any:
         frame = self.project.frames[0]
         flat = flatten(frame)
         return flat.bounds[flat.index[find_layer(frame, name).id]].round(3).tolist()
 
-    def test_click_chooses_and_shows_relatives_and_values(self):
+    def test_click_chooses_and_shows_relatives_and_values(self) -> None:
         click(self.board, self.spot("Grey Stack card"))
         self.assertEqual(self.desk.layer.name, "Grey Stack card")
         names = [self.station.values.table.item(0, c).text() for c in range(1, 4)]
         self.assertEqual(names, ["Grey Stack card", "Hero card", "—"])
         self.assertEqual(self.station.tree.tree.currentItem().text(0), "Grey Stack card")
 
-    def test_dragging_moves_as_one_entry(self):
+    def test_dragging_moves_as_one_entry(self) -> None:
         before = self.place("Grey Stack card")
         click(self.board, self.spot("Grey Stack card"))
         start = self.spot("Grey Stack card") + QPointF(20, 8)
@@ -145,7 +146,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(self.place("Grey Stack card"), before)
 
-    def test_grips_resize(self):
+    def test_grips_resize(self) -> None:
         click(self.board, self.spot("Grey Stack card"))
         grip = self.board.grip("grip", (1, 1))
         before = self.place("Grey Stack card")
@@ -155,7 +156,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.assertAlmostEqual(before[3] - after[3], 20, delta=1.5)
         self.assertEqual(after[:2], before[:2])
 
-    def test_escape_gives_a_drag_up(self):
+    def test_escape_gives_a_drag_up(self) -> None:
         click(self.board, self.spot("Header"))
         chosen = self.desk.layer.name
         before = self.project
@@ -165,7 +166,7 @@ class Frames(WindowCase, unittest.TestCase):
         QTest.keyClick(self.board, Qt.Key.Key_Escape)
         self.assertIs(self.project, before)
 
-    def test_cells_are_edited_and_nonsense_restored(self):
+    def test_cells_are_edited_and_nonsense_restored(self) -> None:
         click(self.board, self.spot("Grey Stack card"))
         table = self.station.values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
@@ -177,7 +178,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.assertIn("not", self.window.said.text())
         self.assertEqual(table.item(rows["size"], 1).text(), "320 × 112")
 
-    def test_next_state_rename_first_and_remove(self):
+    def test_next_state_rename_first_and_remove(self) -> None:
         self.desk.choose(self.frame.id)
         click(self.station.strip.next)
         self.assertEqual(self.project.frames[1].name, "Sailings, next")
@@ -189,7 +190,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.window.do("remove")
         self.assertEqual(len(self.project.frames), 5)
 
-    def test_keys_nudge_and_double_click_goes_deeper(self):
+    def test_keys_nudge_and_double_click_goes_deeper(self) -> None:
         click(self.board, self.spot("Grey Stack time"))
         QTest.mouseDClick(
             self.board,
@@ -203,7 +204,7 @@ class Frames(WindowCase, unittest.TestCase):
         QTest.keyClick(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.assertEqual(self.place("Grey Stack time")[0], before[0] + 10)
 
-    def test_delete_removes_the_layer_then_the_frame(self):
+    def test_delete_removes_the_layer_then_the_frame(self) -> None:
         click(self.board, self.spot("Sandray card"))
         QTest.keyClick(self.board, Qt.Key.Key_Delete)
         self.assertEqual(
@@ -222,7 +223,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(len(self.project.routes), 15)
 
-    def test_search_narrows_the_tree(self):
+    def test_search_narrows_the_tree(self) -> None:
         self.station.tree.search.setText("sandray n")
         shown = [i.text(0) for i in self.station.tree.items() if not i.isHidden()]
         self.assertIn("Sandray name", shown)
@@ -230,23 +231,23 @@ class Frames(WindowCase, unittest.TestCase):
 
 
 class Timing(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("timing")
         self.settle()
         self.station = self.window.stations["timing"]
         self.sheet = self.station.sheet.body
 
-    def key_of(self, name: str):
+    def key_of(self, name: str) -> Any:
         return next(row.key for row in self.sheet.rows if name in (row.left_name, row.right_name) and not row.prop)
 
     def place_of(self, name: str) -> int:
         return [row.key for row in self.sheet.rows].index(self.key_of(name))
 
-    def when(self, key):
+    def when(self, key: Any) -> Any:
         return timed(self.project, self.desk.route.transition, *key)
 
-    def test_a_ribbon_is_dragged_and_stretched(self):
+    def test_a_ribbon_is_dragged_and_stretched(self) -> None:
         key, place = self.key_of("Header"), self.place_of("Header")
         rect = self.sheet.ribbon_rect(place)
         ms = (self.sheet.width() - 540) / 480
@@ -267,7 +268,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(self.when(key).start, 0)
 
-    def test_ends_snap_to_the_playhead(self):
+    def test_ends_snap_to_the_playhead(self) -> None:
         self.station.clock.seek(333.0)
         place = self.place_of("Header")
         rect = self.sheet.ribbon_rect(place)
@@ -275,7 +276,7 @@ class Timing(WindowCase, unittest.TestCase):
         drag(self.sheet, QPointF(rect.right() - 1, rect.center().y()), QPointF(x + 3, rect.center().y()))
         self.assertEqual(self.when(self.key_of("Header")).end, 333.0)
 
-    def test_properties_open_with_values_left_and_right(self):
+    def test_properties_open_with_values_left_and_right(self) -> None:
         place = self.place_of("Grey Stack time")
         click(self.sheet, QPointF(30, place * 29 + 14))
         props = {row.left_name: row for row in self.sheet.rows if row.prop}
@@ -283,7 +284,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertTrue(props["type size"].timed.own_curve)
         self.assertFalse(props["place"].timed.own_curve)
 
-    def test_a_handle_dragged_while_it_plays_changes_the_next_picture(self):
+    def test_a_handle_dragged_while_it_plays_changes_the_next_picture(self) -> None:
         self.station.pick(self.key_of("Grey Stack time"))
         self.station.clock.play()
         self.station.clock.ms = 200.0
@@ -301,7 +302,7 @@ class Timing(WindowCase, unittest.TestCase):
         click(self.station.bench.back)
         self.assertFalse(self.when(self.station.key).own_curve)
 
-    def test_kind_numbers_and_typed_times(self):
+    def test_kind_numbers_and_typed_times(self) -> None:
         self.station.pick(self.key_of("Header"))
         kind = self.station.bench.kind
         place = kind.findText("Spring")
@@ -316,7 +317,7 @@ class Timing(WindowCase, unittest.TestCase):
         type_into(self.station.length, "960")
         self.assertEqual((self.when(self.station.key).start, self.station.clock.length), (100, 960))
 
-    def test_space_comma_and_stop_play_and_step(self):
+    def test_space_comma_and_stop_play_and_step(self) -> None:
         self.sheet.setFocus()
         QTest.keyClick(self.sheet, Qt.Key.Key_Space)
         self.assertTrue(self.station.clock.playing)
@@ -330,13 +331,13 @@ class Timing(WindowCase, unittest.TestCase):
         QTest.keyClick(self.sheet, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
         self.assertTrue(self.desk.session.undo_label.startswith("time"))
 
-    def test_space_in_a_text_field_is_a_space(self):
+    def test_space_in_a_text_field_is_a_space(self) -> None:
         self.station.bench.words.setFocus()
         QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Space)
         self.assertFalse(self.station.clock.playing)
         self.assertIsInstance(QApplication.focusWidget(), QLineEdit)
 
-    def test_scrubbing_and_choosing_in_the_frames(self):
+    def test_scrubbing_and_choosing_in_the_frames(self) -> None:
         head = self.station.sheet.head
         click(head, QPointF(self.sheet.scale.x(240.0, head.width()), 10))
         self.assertAlmostEqual(self.station.clock.ms, 240, delta=2)
@@ -348,7 +349,7 @@ class Timing(WindowCase, unittest.TestCase):
         click(self.station.now, QPointF(rect.left() + 20, rect.bottom() - 100))
         self.assertEqual(self.station.now.slot >= 0, True)
 
-    def test_a_pair_at_its_exact_place_in_the_now_view(self):
+    def test_a_pair_at_its_exact_place_in_the_now_view(self) -> None:
         self.station.clock.seek(0)
         image = self.station.now.grab().toImage()
         rect = self.station.now.place()
@@ -356,7 +357,7 @@ class Timing(WindowCase, unittest.TestCase):
         colour = image.pixelColor(int(rect.left() + 316 * scale), int(rect.top() + 76 * scale))
         self.assertGreater(colour.lightness(), 230)
 
-    def test_other_routes_are_chosen(self):
+    def test_other_routes_are_chosen(self) -> None:
         self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.settle()
         self.assertEqual(self.station.bar.trigger.text(), "by itself after 2.4 s")
@@ -364,7 +365,7 @@ class Timing(WindowCase, unittest.TestCase):
 
 
 class Loops(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         detail = find_frame(self.project, "Sailing detail")
         self.desk.choose(detail.id, find_layer(detail, "Back").id)
@@ -373,10 +374,10 @@ class Loops(WindowCase, unittest.TestCase):
         self.station = self.window.stations["loops"]
         self.station.clock.stop()
 
-    def loops(self):
+    def loops(self) -> Any:
         return find_frame(self.project, "Sailing detail").loops
 
-    def test_a_loop_is_made_set_and_removed(self):
+    def test_a_loop_is_made_set_and_removed(self) -> None:
         click(self.station.add)
         made = self.loops()[-1]
         self.assertEqual(layer_index(find_frame(self.project, "Sailing detail"))[made.layer].name, "Back")
@@ -393,20 +394,20 @@ class Loops(WindowCase, unittest.TestCase):
         click(self.station.remove)
         self.assertEqual(len(self.loops()), 3)
 
-    def test_the_frame_runs(self):
+    def test_the_frame_runs(self) -> None:
         before = self.station.view.scene.scalars.copy()
         self.station.clock.advance(50)
         self.station.clock.advance(400)
         self.assertTrue((self.station.view.scene.scalars != before).any())
 
-    def test_the_strip_chooses(self):
+    def test_the_strip_chooses(self) -> None:
         click(self.station.strip, QPointF(400, 22 + 46 + 20))
         self.assertEqual(self.station.loop().name, "swell")
         self.assertIn("2950 ms", self.station.strip_note.text())
 
 
 class Rehearse(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("rehearse")
         self.settle()
@@ -414,11 +415,11 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.clock.stop()
         self.station.start_over()
 
-    def tap(self, x: float, y: float):
+    def tap(self, x: float, y: float) -> None:
         stage = self.station.stage
         click(stage, stage.to_widget().map(QPointF(x, y)))
 
-    def test_taps_timers_and_the_log(self):
+    def test_taps_timers_and_the_log(self) -> None:
         self.station.clock.advance(100)
         self.tap(180, 320)
         self.assertEqual(self.station.player.frame.name, "Sailing detail")
@@ -436,7 +437,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.clock.advance(90)
         self.assertEqual(self.station.player.frame.name, "Sailings")
 
-    def test_what_waits_for_loading_comes_to_life_then(self):
+    def test_what_waits_for_loading_comes_to_life_then(self) -> None:
         type_into(self.station.loading, "400")
         self.station.clock.stop()
         self.assertEqual(self.station.runs.lines[0][0], "loading")
@@ -459,7 +460,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertIn("loaded", [entry.what for entry in self.station.log.entries])
         self.assertEqual(self.station.log.entries[-1].says, "of Boarding pass is over")
 
-    def test_start_over_and_slower(self):
+    def test_start_over_and_slower(self) -> None:
         click(self.station.speeds.button(3))
         self.station.clock.advance(100)
         self.assertAlmostEqual(self.station.player.now, 10)
@@ -467,14 +468,14 @@ class Rehearse(WindowCase, unittest.TestCase):
         click(self.station.again)
         self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailings"))
 
-    def test_an_edit_starts_it_anew(self):
+    def test_an_edit_starts_it_anew(self) -> None:
         old = self.station.player
         self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="y"))
         self.assertIsNot(self.station.player, old)
 
 
 class HandOff(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("handoff")
         self.settle()
@@ -482,14 +483,14 @@ class HandOff(WindowCase, unittest.TestCase):
         self.station.clock.stop()
         self.station.folder.setText(self.folder.name)
 
-    def wait(self):
+    def wait(self) -> None:
         """Let the background work end."""
         from PySide6.QtCore import QThreadPool
 
         QThreadPool.globalInstance().waitForDone(60_000)
         self.settle()
 
-    def test_a_gif_is_written_with_progress(self):
+    def test_a_gif_is_written_with_progress(self) -> None:
         steps = []
         self.station.size_choice.setCurrentIndex(0)
         click(self.station.write)
@@ -500,7 +501,7 @@ class HandOff(WindowCase, unittest.TestCase):
         self.assertTrue(steps)
         self.assertIn("is written", self.station.answer.text())
 
-    def test_it_can_be_stopped(self):
+    def test_it_can_be_stopped(self) -> None:
         self.station.make()
         self.station.job.stop()
         self.wait()
@@ -508,7 +509,7 @@ class HandOff(WindowCase, unittest.TestCase):
         self.assertEqual([p.name for p in Path(self.folder.name).glob("*.gif")], [])
         self.assertIsNone(self.station.job)
 
-    def test_a_folder_that_is_not_there(self):
+    def test_a_folder_that_is_not_there(self) -> None:
         self.station.folder.setText(self.folder.name + "/none")
         self.station.make()
         self.wait()
@@ -516,14 +517,14 @@ class HandOff(WindowCase, unittest.TestCase):
 
 
 class ShelfPanel(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.window.go("timing")
         self.settle()
         self.station = self.window.stations["timing"]
         self.shelf = self.window.shelf
 
-    def test_keep_put_give_and_take(self):
+    def test_keep_put_give_and_take(self) -> None:
         row = next(r for r in self.station.sheet.body.rows if r.right_name == "Board button")
         self.station.pick(row.key)
         with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Tide in", True)):
@@ -548,7 +549,7 @@ class ShelfPanel(WindowCase, unittest.TestCase):
         self.shelf.bring_in([Path(self.folder.name) / "bad.avelt-preset"])
         self.assertIn("newer Avelt", self.window.said.text())
 
-    def test_cards_move(self):
+    def test_cards_move(self) -> None:
         self.window.keep_preset("One")
         first = self.shelf.cards.grab().toImage()
         self.shelf.clock.stop()

@@ -1,6 +1,7 @@
 """Ties, staggers, copied and mirrored timing, muting: by mouse and keys in the cue sheet, read off state and pixels."""
 
 import unittest
+from typing import Any
 
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -16,7 +17,7 @@ NONE = Qt.KeyboardModifier.NoModifier
 
 
 class SheetCase(WindowCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.loosen()
         self.window.go("timing")
@@ -27,37 +28,37 @@ class SheetCase(WindowCase):
     def place(self, name: str) -> int:
         return next(k for k, row in enumerate(self.body.rows) if name in (row.left_name, row.right_name))
 
-    def key(self, name: str):
+    def key(self, name: str) -> Any:
         return self.body.rows[self.place(name)].key
 
-    def rect(self, name: str):
+    def rect(self, name: str) -> Any:
         return self.body.ribbon_rect(self.place(name))
 
-    def when(self, name: str):
+    def when(self, name: str) -> Any:
         return timed(self.project, self.desk.route.transition, *self.key(name))
 
-    def choose(self, *names: str):
+    def choose(self, *names: str) -> None:
         for k, name in enumerate(names):
             click(self.body, QPointF(150, self.place(name) * 29 + 14), ALSO if k else NONE)
 
-    def press(self, key, keys=NONE):
+    def press(self, key: Any, keys: Any = NONE) -> None:
         self.body.setFocus()
         QTest.keyClick(self.body, key, keys)
         self.settle()
 
     @property
-    def motion(self):
+    def motion(self) -> Any:
         return self.station.route.transition
 
 
 class Ties(SheetCase, unittest.TestCase):
-    def tie(self, first: str, then: str):
+    def tie(self, first: str, then: str) -> None:
         """Draw from the end of one ribbon to the start of another, as a person does."""
         rect, other = self.rect(first), self.rect(then)
         send(self.body, QEvent.Type.MouseMove, rect.center(), down=False)  # the knobs are seen where the mouse is
         drag(self.body, threads.knob(rect, "end"), QPointF(other.left() + 6, other.center().y()))
 
-    def test_a_thread_is_drawn_from_an_end_to_a_start_and_follows_it(self):
+    def test_a_thread_is_drawn_from_an_end_to_a_start_and_follows_it(self) -> None:
         start = self.when("Sandray card").start
         self.tie("Header", "Sandray card")
         (made,) = self.motion.ties
@@ -74,7 +75,7 @@ class Ties(SheetCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(self.motion.ties, ())
 
-    def test_the_offset_is_typed_beside_its_label_and_untied_there(self):
+    def test_the_offset_is_typed_beside_its_label_and_untied_there(self) -> None:
         self.tie("Header", "Sandray card")
         (thread,) = self.body.seen_ties()
         click(self.body, thread.label.center())
@@ -87,21 +88,21 @@ class Ties(SheetCase, unittest.TestCase):
         self.assertEqual(self.motion.ties, ())
         self.assertEqual(self.when("Sandray card").start, self.when("Header").end + 25)
 
-    def test_a_circle_is_refused_with_names(self):
+    def test_a_circle_is_refused_with_names(self) -> None:
         self.tie("Header", "Sandray card")
         self.tie("Sandray card", "Header")
         self.assertEqual(len(self.motion.ties), 1)
         self.assertIn("Header", self.window.said.text())
         self.assertIn("Sandray card", self.window.said.text())
 
-    def test_threads_are_seen(self):
+    def test_threads_are_seen(self) -> None:
         self.tie("Header", "Sandray card")
         image = self.body.grab().toImage()
         thread = self.body.seen_ties()[0]
         now = self.desk.theme.now
         self.assertEqual(pixel(image, thread.first.x(), thread.first.y()), (now.red(), now.green(), now.blue()))
 
-    def test_one_after_the_other_by_a_key(self):
+    def test_one_after_the_other_by_a_key(self) -> None:
         self.choose("Header", "Outer Holm card", "Sandray card")
         self.press(Qt.Key.Key_A)
         self.assertEqual(self.when("Outer Holm card").start, self.when("Header").end)
@@ -109,12 +110,12 @@ class Ties(SheetCase, unittest.TestCase):
         self.station.hang.loosen()
         self.assertEqual(self.motion.ties, ())
 
-    def test_one_alone_hangs_on_the_row_above(self):
+    def test_one_alone_hangs_on_the_row_above(self) -> None:
         self.choose("Header")
         self.press(Qt.Key.Key_A)
         self.assertEqual(self.when("Header").start, self.when("Backdrop").end)
 
-    def test_menus_offer_what_the_keys_do(self):
+    def test_menus_offer_what_the_keys_do(self) -> None:
         self.choose("Header", "Sandray card")
         words = [action.text().split("\t")[0] for action in self.station.hang.menu().actions() if action.text()]
         for wanted in ("Copy timing", "Mirror timing", "Stagger…", "Follow", "Back to inherited"):
@@ -127,16 +128,16 @@ class Ties(SheetCase, unittest.TestCase):
 class Staggers(SheetCase, unittest.TestCase):
     names = ("Header", "Outer Holm card", "Sandray card")
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.choose(*self.names)
         self.press(Qt.Key.Key_G)
         self.form = self.station.hang.stagger_form
 
-    def starts(self):
+    def starts(self) -> Any:
         return [self.when(name).start for name in self.names]
 
-    def test_a_key_makes_one_of_what_is_chosen_and_opens_its_rule(self):
+    def test_a_key_makes_one_of_what_is_chosen_and_opens_its_rule(self) -> None:
         self.assertTrue(self.form.isVisible())
         self.assertEqual(self.form.heading.text(), "Stagger of 3 cues")
         type_into(self.form.ms, "45")
@@ -146,7 +147,7 @@ class Staggers(SheetCase, unittest.TestCase):
         self.form.backwards.click()
         self.assertEqual(self.starts(), [45.0, 22.5, 0.0])
 
-    def test_its_marks_stand_at_the_starts_and_open_it_again(self):
+    def test_its_marks_stand_at_the_starts_and_open_it_again(self) -> None:
         type_into(self.form.ms, "60")
         self.form.hide()
         (marks,) = self.body.seen_staggers()
@@ -158,7 +159,7 @@ class Staggers(SheetCase, unittest.TestCase):
         click(self.body, marks.label.center())
         self.assertTrue(self.form.isVisible())
 
-    def test_by_distance_from_a_point_picked_on_the_frame(self):
+    def test_by_distance_from_a_point_picked_on_the_frame(self) -> None:
         self.pick(self.form.order, "By distance")
         self.form.point.click()
         self.assertIn("distances", self.station.now.lit)
@@ -171,7 +172,7 @@ class Staggers(SheetCase, unittest.TestCase):
         # From the bottom of the screen: the header is the farthest, so it is the last.
         self.assertEqual(sorted(range(3), key=lambda k: self.starts()[k])[-1], 0)
 
-    def test_another_chance_is_another_order_and_all_is_undone(self):
+    def test_another_chance_is_another_order_and_all_is_undone(self) -> None:
         self.pick(self.form.order, "By chance")
         seen = {tuple(self.starts())}
         for _ in range(6):
@@ -183,7 +184,7 @@ class Staggers(SheetCase, unittest.TestCase):
         self.assertEqual(self.motion.staggers, ())
         self.assertEqual(self.starts(), [0.0, 0.0, 30.0])
 
-    def test_loose_again_they_stay_where_they_are(self):
+    def test_loose_again_they_stay_where_they_are(self) -> None:
         type_into(self.form.ms, "50")
         before = self.starts()
         self.form.undo.click()
@@ -191,7 +192,7 @@ class Staggers(SheetCase, unittest.TestCase):
 
 
 class Timing(SheetCase, unittest.TestCase):
-    def test_a_timing_is_copied_onto_others_and_mirrored(self):
+    def test_a_timing_is_copied_onto_others_and_mirrored(self) -> None:
         self.choose("Sandray card")
         self.press(Qt.Key.Key_C, ALSO)
         self.choose("Header", "Outer Holm card")
@@ -204,7 +205,7 @@ class Timing(SheetCase, unittest.TestCase):
         for name in ("Header", "Outer Holm card"):
             self.assertEqual((self.when(name).start, self.when(name).end), (length - wanted.end, length - wanted.start))
 
-    def test_muted_it_stands_still_and_is_drawn_empty(self):
+    def test_muted_it_stands_still_and_is_drawn_empty(self) -> None:
         self.choose("Sandray card")
         self.press(Qt.Key.Key_M)
         self.assertTrue(self.when("Sandray card").muted)
@@ -215,7 +216,7 @@ class Timing(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_M)
         self.assertFalse(self.when("Sandray card").muted)
 
-    def test_watched_alone_the_rest_fades(self):
+    def test_watched_alone_the_rest_fades(self) -> None:
         self.choose("Grey Stack card")
         self.station.clock.seek(0.0)
         whole = self.station.now.scene.scalars.copy()
@@ -228,7 +229,7 @@ class Timing(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_W)
         self.assertTrue((self.station.now.scene.scalars == whole).all())
 
-    def test_both_ends_at_once(self):
+    def test_both_ends_at_once(self) -> None:
         rect = self.rect("Sandray card")
         edge = QPointF(rect.right() - 1, rect.center().y())
         before = self.when("Sandray card")
@@ -238,7 +239,7 @@ class Timing(SheetCase, unittest.TestCase):
         self.assertAlmostEqual(after.start - before.start, before.end - after.end, delta=1e-6)
         self.assertGreater(after.start, before.start + 10)
 
-    def test_a_grid_that_can_be_turned_off(self):
+    def test_a_grid_that_can_be_turned_off(self) -> None:
         rect = self.rect("Outer Holm card")
         edge = QPointF(rect.right() - 1, rect.center().y())
         to = QPointF(self.body.scale.x(318.0, self.body.width()), edge.y())
@@ -251,7 +252,7 @@ class Timing(SheetCase, unittest.TestCase):
         drag(self.body, edge, edge - QPointF(self.body.scale.x(57.0, self.body.width()) - 300.0, 0))
         self.assertNotEqual(self.when("Outer Holm card").end % 10, 0)
 
-    def test_a_row_is_carried_in_the_view_only(self):
+    def test_a_row_is_carried_in_the_view_only(self) -> None:
         project = self.project
         top = self.place("Header")
         drag(self.body, QPointF(80, top * 29 + 14), QPointF(80, self.place("Grey Stack card") * 29 + 2))
@@ -265,7 +266,7 @@ class Timing(SheetCase, unittest.TestCase):
 
 
 class TheRuler(SheetCase, unittest.TestCase):
-    def test_marks_keep_playing_inside_a_part(self):
+    def test_marks_keep_playing_inside_a_part(self) -> None:
         self.station.clock.seek(120.0)
         self.press(Qt.Key.Key_I)
         self.station.clock.seek(300.0)
@@ -284,7 +285,7 @@ class TheRuler(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_I, MORE)
         self.assertIsNone(self.station.clock.part)
 
-    def test_there_and_back(self):
+    def test_there_and_back(self) -> None:
         self.pick(self.station.panel.rounds, "there and back")
         clock = self.station.clock
         clock.seek(0.0)
@@ -295,7 +296,7 @@ class TheRuler(SheetCase, unittest.TestCase):
         self.assertTrue(clock.playing)
         clock.stop()
 
-    def test_the_line_at_the_end_stretches_all_or_only_the_end(self):
+    def test_the_line_at_the_end_stretches_all_or_only_the_end(self) -> None:
         head = self.station.sheet.head
         x = head.scale.x(480.0, head.width())
         before = self.when("Sandray card")
@@ -309,7 +310,7 @@ class TheRuler(SheetCase, unittest.TestCase):
         self.assertAlmostEqual(length_of(self.motion, self.project), 400.0, delta=2)
         self.assertEqual(self.when("Sandray card").end, before.end)
 
-    def test_the_time_is_zoomed_by_keys_and_fitted(self):
+    def test_the_time_is_zoomed_by_keys_and_fitted(self) -> None:
         self.station.clock.seek(240.0)
         scale, width = self.body.scale, self.body.width()
         x = scale.x(240.0, width)
@@ -320,7 +321,7 @@ class TheRuler(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_0)
         self.assertEqual(scale.shown, 480.0)
 
-    def test_only_the_now_view(self):
+    def test_only_the_now_view(self) -> None:
         before = self.station.now.height()
         self.press(Qt.Key.Key_F)
         self.assertFalse(self.station.sheet.isVisible())

@@ -1,6 +1,7 @@
 """Several rows of the cue sheet chosen and changed together; rows found, narrowed and sorted in the window."""
 
 import unittest
+from typing import Any
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
@@ -14,7 +15,7 @@ FREE = Qt.KeyboardModifier.AltModifier
 
 
 class Many(WindowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.loosen()
         self.window.go("timing")
@@ -31,10 +32,10 @@ class Many(WindowCase, unittest.TestCase):
     def spot(self, name: str) -> QPointF:
         return QPointF(150, self.place(name) * 29 + 14)
 
-    def when(self, name: str):
+    def when(self, name: str) -> Any:
         return timed(self.project, self.desk.route.transition, *self.body.rows[self.place(name)].key)
 
-    def test_they_are_chosen_tinted_and_taken_out_again(self):
+    def test_they_are_chosen_tinted_and_taken_out_again(self) -> None:
         self.assertEqual(len(self.station.keys()), 3)
         self.assertIn("3 cues", self.station.bench.subject.text())
         image = self.body.grab().toImage()
@@ -46,7 +47,7 @@ class Many(WindowCase, unittest.TestCase):
         click(self.body, self.spot("Tab bar"))
         self.assertEqual(len(self.station.keys()), 1)
 
-    def test_one_ribbon_dragged_moves_all_as_one_entry(self):
+    def test_one_ribbon_dragged_moves_all_as_one_entry(self) -> None:
         before = {name: self.when(name) for name in self.names}
         place = self.place("Sandray card")
         rect = self.body.ribbon_rect(place)
@@ -59,7 +60,7 @@ class Many(WindowCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual({name: self.when(name).start for name in self.names}, {n: w.start for n, w in before.items()})
 
-    def test_ends_are_stretched_together_and_a_plain_click_chooses_one(self):
+    def test_ends_are_stretched_together_and_a_plain_click_chooses_one(self) -> None:
         before = {name: self.when(name) for name in self.names}
         rect = self.body.ribbon_rect(self.place("Header"))
         drag(
@@ -74,7 +75,7 @@ class Many(WindowCase, unittest.TestCase):
         click(self.body, QPointF(rect.center().x(), rect.center().y()))
         self.assertEqual(len(self.station.keys()), 1)
 
-    def test_times_curves_and_inheritance_for_all(self):
+    def test_times_curves_and_inheritance_for_all(self) -> None:
         type_into(self.station.bench.start, "40")
         self.assertEqual({self.when(name).start for name in self.names}, {40.0})
         type_into(self.station.bench.lasts, "200")
@@ -90,14 +91,14 @@ class Many(WindowCase, unittest.TestCase):
             when = timed(self.project, self.desk.route.transition, *key)
             self.assertEqual((when.start, when.end, when.own_time, when.own_curve), (0.0, 480.0, False, False))
 
-    def test_the_keyboard_chooses_more(self):
+    def test_the_keyboard_chooses_more(self) -> None:
         click(self.body, self.spot("Header"))
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_Down, MORE)
         QTest.keyClick(self.body, Qt.Key.Key_Down, MORE)
         self.assertEqual(len(self.station.keys()), 3)
 
-    def test_rows_are_found_narrowed_and_sorted(self):
+    def test_rows_are_found_narrowed_and_sorted(self) -> None:
         whole = len(self.body.rows)
         type_into(self.station.search, "sun")
         self.assertEqual([row.left_name for row in self.body.rows], ["Grey Stack sun"])
@@ -112,7 +113,7 @@ class Many(WindowCase, unittest.TestCase):
 
 
 class Turns(WindowCase, unittest.TestCase):
-    def test_the_tick_shows_for_angles_only_and_turns_the_short_way(self):
+    def test_the_tick_shows_for_angles_only_and_turns_the_short_way(self) -> None:
         from avelt.core.edits.layers import set_value
 
         detail = next(f for f in self.project.frames if f.name == "Sailing detail")

@@ -1,6 +1,7 @@
 """The Now view and keys on the way: layers, ways and keys dragged, values typed, things made from what is there."""
 
 import unittest
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
@@ -22,7 +23,7 @@ MORE = Qt.KeyboardModifier.ShiftModifier
 class NowCase(SheetCase):
     """The card that grows into the hero, at 200 ms."""
 
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.choose("Grey Stack card")
         self.station.clock.seek(200.0)
@@ -37,10 +38,10 @@ class NowCase(SheetCase):
         x, y = affine.apply(world, np.array([row[COLUMN["w"]] / 2, row[COLUMN["h"]] / 2]))
         return self.now.to_widget().map(QPointF(float(x), float(y)))
 
-    def of(self, prop: str):
+    def of(self, prop: str) -> Any:
         return timed(self.project, self.desk.route.transition, *self.station.key[:2], prop)
 
-    def pull(self, dx: float, dy: float, start: QPointF | None = None, keys=NONE):
+    def pull(self, dx: float, dy: float, start: QPointF | None = None, keys: Any = NONE) -> None:
         """Drag the chosen layer by so many px of the frame."""
         scale = self.now.to_widget().m11()
         first = start or self.middle()
@@ -49,7 +50,7 @@ class NowCase(SheetCase):
 
 
 class Dragged(NowCase, unittest.TestCase):
-    def test_in_between_the_way_bends_through_there_and_no_key_is_made(self):
+    def test_in_between_the_way_bends_through_there_and_no_key_is_made(self) -> None:
         before = self.middle()
         self.pull(40, 0)
         when = self.of("place")
@@ -60,15 +61,15 @@ class Dragged(NowCase, unittest.TestCase):
         far = np.hypot(*(self.now.track() - (back.x(), back.y())).T).min()
         self.assertLess(far, 3.0)  # the path passes there
         self.assertGreater(self.middle().x() - before.x(), 6)  # and the layer goes with it
-        for ms, wanted in ((0.0, 0.0), (self.station.clock.length, 0.0)):
+        for ms, bend in ((0.0, 0.0), (self.station.clock.length, 0.0)):
             self.station.clock.seek(ms)
             row = self.now.scene.scalars[self.now.slot]
             end = self.station.program.start if ms == 0 else self.station.program.end
-            self.assertEqual(float(row[0]) - float(end[self.now.slot * len(row)]), wanted)
+            self.assertEqual(float(row[0]) - float(end[self.now.slot * len(row)]), bend)
         self.window.do("undo")
         self.assertIsNone(self.of("place").way)
 
-    def test_with_the_switch_lit_it_becomes_a_key(self):
+    def test_with_the_switch_lit_it_becomes_a_key(self) -> None:
         click(self.station.strip.keep)
         self.assertIn("becomes a key", self.now.lit)
         self.pull(30, 20)
@@ -80,7 +81,7 @@ class Dragged(NowCase, unittest.TestCase):
         click(self.station.strip.keep)
         self.assertEqual(self.now.lit, "")
 
-    def test_at_an_end_the_frame_itself_changes_and_says_so(self):
+    def test_at_an_end_the_frame_itself_changes_and_says_so(self) -> None:
         self.station.clock.seek(0.0)
         frame = find_frame(self.project, "Sailings")
         x = find_layer(frame, "Grey Stack card").x
@@ -88,14 +89,14 @@ class Dragged(NowCase, unittest.TestCase):
         self.assertAlmostEqual(find_layer(find_frame(self.project, "Sailings"), "Grey Stack card").x, x + 10, delta=1)
         self.assertIn("in Sailings itself", self.window.said.text())
 
-    def test_arrow_keys_do_the_same(self):
+    def test_arrow_keys_do_the_same(self) -> None:
         self.station.clock.seek(self.station.clock.length)
         self.now.setFocus()
         y = find_layer(find_frame(self.project, "Sailing detail"), "Hero card").y
         QTest.keyClick(self.now, Qt.Key.Key_Down, MORE)
         self.assertEqual(find_layer(find_frame(self.project, "Sailing detail"), "Hero card").y, y + 10)
 
-    def test_another_layer_is_chosen_by_a_click(self):
+    def test_another_layer_is_chosen_by_a_click(self) -> None:
         self.station.clock.seek(0.0)
         layer = find_layer(find_frame(self.project, "Sailings"), "Header")
         click(self.now, self.now.to_widget().map(QPointF(layer.x + 20, layer.y + 15)))
@@ -103,11 +104,11 @@ class Dragged(NowCase, unittest.TestCase):
 
 
 class Ways(NowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.pull(40, 0)
 
-    def test_a_handle_is_dragged(self):
+    def test_a_handle_is_dragged(self) -> None:
         before = self.of("place").way.points
         spot = self.now.spots()[1]
         drag(self.now, spot, spot + QPointF(-15, 10))
@@ -115,7 +116,7 @@ class Ways(NowCase, unittest.TestCase):
         self.assertNotEqual(before[0], after[0])
         self.assertEqual(self.of("place").keys, ())
 
-    def test_points_come_and_go(self):
+    def test_points_come_and_go(self) -> None:
         count = len(self.now.way)
         track = self.now.track()
         spot = self.now.to_widget().map(QPointF(*track[len(track) // 6]))
@@ -126,7 +127,7 @@ class Ways(NowCase, unittest.TestCase):
         QTest.keyClick(self.now, Qt.Key.Key_Delete)
         self.assertEqual(len(self.now.way), count)
 
-    def test_straight_leaning_and_along_a_path(self):
+    def test_straight_leaning_and_along_a_path(self) -> None:
         menu = self.station.ways.menu()
         by = {action.text(): action for action in menu.actions()}
         by["Leans into its way"].trigger()
@@ -138,7 +139,7 @@ class Ways(NowCase, unittest.TestCase):
         self.station.ways.straight()
         self.assertIsNone(self.of("place").way)
 
-    def test_beats_ghosts_and_skins_are_painted(self):
+    def test_beats_ghosts_and_skins_are_painted(self) -> None:
         plain = self.now.grab().toImage()
         self.station.panel.skins.click()
         with_skins = self.now.grab().toImage()
@@ -148,7 +149,7 @@ class Ways(NowCase, unittest.TestCase):
         self.station.panel.ghosts.click()
         self.assertNotEqual(self.now.grab().toImage(), with_skins)
 
-    def test_it_is_zoomed_about_the_mouse(self):
+    def test_it_is_zoomed_about_the_mouse(self) -> None:
         spot = self.middle()
         back = self.now.to_widget().inverted()[0]
         there = back.map(spot)
@@ -160,7 +161,7 @@ class Ways(NowCase, unittest.TestCase):
 
 
 class Keys(NowCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_K)
@@ -173,7 +174,7 @@ class Keys(NowCase, unittest.TestCase):
         place = self.row_of_place()
         return pegs(self.body.scale, self.body.rows[place], place, self.body.width())[which]
 
-    def test_a_key_keeps_the_value_at_the_playhead(self):
+    def test_a_key_keeps_the_value_at_the_playhead(self) -> None:
         self.assertEqual(self.station.key[2], "place")
         (key,) = self.of("place").keys
         row = self.now.scene.scalars[self.now.slot]
@@ -184,7 +185,7 @@ class Keys(NowCase, unittest.TestCase):
         image = self.body.grab().toImage()
         self.assertEqual(pixel(image, self.spot().x(), self.spot().y()), (now.red(), now.green(), now.blue()))
 
-    def test_a_key_is_dragged_typed_and_gets_a_curve(self):
+    def test_a_key_is_dragged_typed_and_gets_a_curve(self) -> None:
         drag(self.body, self.spot(), self.spot() + QPointF(60, 0), keys=FREE)
         self.assertGreater(self.of("place").keys[0].at, 160 / 440 + 0.05)
         send(self.body, _double(), self.spot())
@@ -205,7 +206,7 @@ class Keys(NowCase, unittest.TestCase):
         held = float(program.at(60.0).scalars[self.now.slot][0])
         self.assertEqual(held, float(program.at(0.0).scalars[self.now.slot][0]))
 
-    def test_by_keys_alone(self):
+    def test_by_keys_alone(self) -> None:
         """Chosen, moved on, copied, put elsewhere, opened: without the mouse."""
         at = self.of("place").keys[0].at
         self.press(Qt.Key.Key_Right, MORE)
@@ -223,7 +224,7 @@ class Keys(NowCase, unittest.TestCase):
         self.assertTrue(self.station.pegs.form.isVisible())
         self.station.pegs.form.hide()
 
-    def test_a_turn_and_a_size_become_keys_by_the_layers_grips(self):
+    def test_a_turn_and_a_size_become_keys_by_the_layers_grips(self) -> None:
         click(self.station.strip.keep)
         turner, far = self.now.layer_grips()
         drag(self.now, turner, turner + QPointF(14, 22))
@@ -241,19 +242,19 @@ class Keys(NowCase, unittest.TestCase):
         self.assertAlmostEqual(key.value[1], float(before[3]) - 10 / scale, delta=1.5)
         self.assertEqual(self.of("turn").keys, ())
 
-    def test_delete_takes_the_key_and_then_the_cue(self):
+    def test_delete_takes_the_key_and_then_the_cue(self) -> None:
         QTest.keyClick(self.body, Qt.Key.Key_Delete)
         self.assertEqual(self.of("place").keys, ())
         self.assertEqual(self.desk.session.undo_label, "remove key")
 
-    def test_the_bench_shapes_the_curve_into_a_key(self):
+    def test_the_bench_shapes_the_curve_into_a_key(self) -> None:
         self.pick(self.station.bench.kind, "Two handles")
         self.assertIsNotNone(self.of("place").keys[0].curve)
         self.assertFalse(self.of("place").own_curve and False)
         self.window.do("undo")
         self.assertIsNone(self.of("place").keys[0].curve)
 
-    def test_the_bench_types_the_keys_moment_and_the_cues_end(self):
+    def test_the_bench_types_the_keys_moment_and_the_cues_end(self) -> None:
         start = self.of("place").start
         type_into(self.station.bench.ends, "150")
         when = self.of("place")
@@ -263,7 +264,7 @@ class Keys(NowCase, unittest.TestCase):
         type_into(self.station.bench.ends, "400")
         self.assertEqual((self.of("place").start, self.of("place").end), (start, 400.0))
 
-    def test_several_keys_on_the_path_are_moved_and_turned_together(self):
+    def test_several_keys_on_the_path_are_moved_and_turned_together(self) -> None:
         self.station.clock.seek(90.0)
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_K)
@@ -287,12 +288,12 @@ class Keys(NowCase, unittest.TestCase):
 
 
 class Values(SheetCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.choose("Grey Stack card")
         self.station.toggle(self.station.key[:2])
 
-    def type_value(self, prop: str, side: int, words: str):
+    def type_value(self, prop: str, side: int, words: str) -> None:
         ends = self.key("Grey Stack card")[:2]
         place = next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
         send(self.body, _double(), QPointF(value_rect(side, place, self.body.width()).center()))
@@ -301,7 +302,7 @@ class Values(SheetCase, unittest.TestCase):
         type_into(field, words)
         self.settle()
 
-    def test_a_typed_value_changes_the_frames_layer_and_says_so(self):
+    def test_a_typed_value_changes_the_frames_layer_and_says_so(self) -> None:
         self.type_value("place", 0, "30, 250")
         self.assertIn("Changed in Sailings", self.window.said.text())
         row = next(r for r in self.body.rows if r.prop == "place")
@@ -310,7 +311,7 @@ class Values(SheetCase, unittest.TestCase):
         layer = find_layer(find_frame(self.project, "Sailing detail"), "Hero card")
         self.assertEqual((layer.w, layer.h), (300.0, 200.0))
 
-    def test_a_value_is_typed_by_keys_alone(self):
+    def test_a_value_is_typed_by_keys_alone(self) -> None:
         self.station.pick((*self.key("Grey Stack card")[:2], "size"))
         self.press(Qt.Key.Key_E, MORE)
         field = self.body.findChild(QLineEdit)
@@ -325,13 +326,13 @@ class Values(SheetCase, unittest.TestCase):
         self.assertEqual(self.desk.session.undo_label, "value of Grey Stack card · size")
         self.assertEqual(find_layer(find_frame(self.project, "Sailings"), "Grey Stack card").w, 320.0)
 
-    def test_what_cannot_be_typed_is_said(self):
+    def test_what_cannot_be_typed_is_said(self) -> None:
         project = self.project
         self.type_value("size", 1, "wide")
         self.assertIs(self.project, project)
         self.assertIn("wide", self.window.said.text())
 
-    def test_everything_lists_what_does_not_change(self):
+    def test_everything_lists_what_does_not_change(self) -> None:
         rows = len(self.body.rows)
         self.pick(self.station.shows, "everything")
         self.assertGreater(len(self.body.rows), rows)
@@ -339,7 +340,7 @@ class Values(SheetCase, unittest.TestCase):
 
 
 class FromHere(SheetCase, unittest.TestCase):
-    def test_an_entering_layer_is_dragged_to_where_it_comes_from(self):
+    def test_an_entering_layer_is_dragged_to_where_it_comes_from(self) -> None:
         self.choose("Deck note")
         self.station.clock.seek(300.0)
         click(self.station.strip.from_here)
@@ -364,7 +365,7 @@ class FromHere(SheetCase, unittest.TestCase):
         click(self.station.strip.from_here)
         self.assertEqual(now.lit, "")
 
-    def test_a_leaving_layer_is_dragged_to_where_it_goes(self):
+    def test_a_leaving_layer_is_dragged_to_where_it_goes(self) -> None:
         self.choose("Header")
         self.station.clock.seek(100.0)
         click(self.station.strip.from_here)
@@ -378,7 +379,7 @@ class FromHere(SheetCase, unittest.TestCase):
         absent = next(e for e in self.desk.route.transition.absents if e.layer == layer.id)
         self.assertAlmostEqual(absent.pose.shift_x, -40, delta=3)
 
-    def test_what_is_in_both_frames_comes_from_where_it_was(self):
+    def test_what_is_in_both_frames_comes_from_where_it_was(self) -> None:
         self.choose("Grey Stack card")
         click(self.station.strip.from_here)
         project = self.project
@@ -391,7 +392,7 @@ class FromHere(SheetCase, unittest.TestCase):
 
 
 class Roles(SheetCase, unittest.TestCase):
-    def test_what_enters_and_what_leaves_have_base_curves_of_their_own(self):
+    def test_what_enters_and_what_leaves_have_base_curves_of_their_own(self) -> None:
         click(self.station.roles)
         picks = self.station.cues.bases.picks
         self.pick(picks["leaves"], "Sink")
@@ -402,14 +403,14 @@ class Roles(SheetCase, unittest.TestCase):
         self.station.cues.bases.hide()
 
 
-def _double():
+def _double() -> Any:
     from PySide6.QtCore import QEvent
 
     return QEvent.Type.MouseButtonDblClick
 
 
 class Tryouts(SheetCase, unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         super().setUp()
         self.choose("Sandray card")
         self.body.setFocus()
@@ -417,7 +418,7 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.settle()
         self.panel = self.station.tryouts.panel
 
-    def test_two_play_in_step_and_one_is_kept(self):
+    def test_two_play_in_step_and_one_is_kept(self) -> None:
         self.assertTrue(self.panel.isVisible())
         self.assertEqual([view.name for view in self.panel.views], ["As it is", "Version B"])
         column = self.panel.columns[1]
@@ -437,7 +438,7 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.window.do("undo")
         self.assertEqual(len(self.desk.route.tryouts), 1)
 
-    def test_more_are_named_thrown_away_and_kept_with_the_project(self):
+    def test_more_are_named_thrown_away_and_kept_with_the_project(self) -> None:
         click(self.panel.more)
         click(self.panel.more)
         self.assertEqual(len(self.panel.views), 4)
@@ -450,7 +451,7 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.assertTrue(self.station.sheet.isVisible())
         self.assertEqual(len(self.desk.route.tryouts), 2)
 
-    def test_only_the_chosen_cue(self):
+    def test_only_the_chosen_cue(self) -> None:
         click(self.panel.scope.button(1))
         column = self.panel.columns[1]
         key = self.station.tryouts.cues[-1]
@@ -459,7 +460,7 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.assertEqual(timed(self.project, version, *key).length, 111.0)
         self.assertEqual(version.length, self.motion.length)
 
-    def test_as_frames_at_equal_times(self):
+    def test_as_frames_at_equal_times(self) -> None:
         click(self.panel.shown.button(1))
         for _ in range(40):
             self.settle()
@@ -470,20 +471,20 @@ class Tryouts(SheetCase, unittest.TestCase):
             self.assertAlmostEqual(float(np.ptp(steps)), 0.0, places=6)
         self.assertNotEqual(self.panel.frame_rows[0].pictures[0], self.panel.frame_rows[0].pictures[-1])
 
-    def test_esc_goes_back(self):
+    def test_esc_goes_back(self) -> None:
         QTest.keyClick(self.panel, Qt.Key.Key_Escape)
         self.settle()
         self.assertTrue(self.station.sheet.isVisible())
 
 
 class ComesToLife(SheetCase, unittest.TestCase):
-    def bring(self, *names: str):
+    def bring(self, *names: str) -> None:
         self.choose(*names)
         menu = self.station.hang.menu()
         next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
         self.settle()
 
-    def test_layers_come_to_life_with_a_sheet_of_their_own(self):
+    def test_layers_come_to_life_with_a_sheet_of_their_own(self) -> None:
         self.bring("Deck note", "Board button")
         frame = find_frame(self.project, "Sailing detail")
         self.assertEqual(len(frame.entrance.layers), 2)
@@ -501,7 +502,7 @@ class ComesToLife(SheetCase, unittest.TestCase):
         self.assertEqual(self.station.route.id, self.desk.route.id)
         self.assertNotIn("Deck note", [row.right_name for row in self.body.rows])
 
-    def test_it_is_reached_again_and_given_up(self):
+    def test_it_is_reached_again_and_given_up(self) -> None:
         self.bring("Deck note")
         click(self.station.bar.back)
         menu = self.station.entrances.routes_menu()

@@ -1,6 +1,7 @@
 """The view models: rows, values, cells and strips as pure functions, looked at without a widget."""
 
 import unittest
+from typing import Any
 
 import msgspec
 
@@ -21,13 +22,13 @@ from tests.support import box, group, oval, project_of, text
 replace = msgspec.structs.replace
 
 
-def rows_of(project, opened=frozenset()):
+def rows_of(project: Any, opened: Any = frozenset()) -> Any:
     route = project.routes[0]
     return sheet_rows(project, route, compile_route(project, route), frozenset(opened))
 
 
 class SheetRows(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         left = (
             box("same", 0, 0, 9, 9, name="Same"),
             box("a", 10, 10, 20, 20, "#ff0000", name="Card"),
@@ -41,14 +42,14 @@ class SheetRows(unittest.TestCase):
         )
         self.project = project_of(left, right)
 
-    def test_only_what_changes_is_listed_with_its_role(self):
+    def test_only_what_changes_is_listed_with_its_role(self) -> None:
         rows = rows_of(self.project)
         self.assertEqual(
             [(r.left_name, r.right_name, r.role) for r in rows],
             [("Card", "Card", "both"), ("Label", "Label", "both"), ("Goes away", "leaves", "leaves")],
         )
 
-    def test_an_opened_layer_shows_its_properties_with_both_values(self):
+    def test_an_opened_layer_shows_its_properties_with_both_values(self) -> None:
         rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("a", "b")}) if r.prop}
         self.assertEqual(
             rows, {"place": ("10, 10", "60, 10"), "size": ("20×20", "20×40"), "fill": ("#ff0000", "#0000ff")}
@@ -58,7 +59,7 @@ class SheetRows(unittest.TestCase):
         rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("out", None)}) if r.prop}
         self.assertEqual(rows, {"opacity": ("100 %", "0 %")})
 
-    def test_own_and_inherited_are_told_apart(self):
+    def test_own_and_inherited_are_told_apart(self) -> None:
         project = set_cue(self.project, "R", ("a", "b", "size"), start=10.0, curve=Spring(0.1))
         rows = {r.prop: r.timed for r in rows_of(project, {("a", "b")}) if r.ends == ("a", "b")}
         self.assertEqual(
@@ -67,8 +68,8 @@ class SheetRows(unittest.TestCase):
         )
         self.assertEqual((rows["size"].start, rows["size"].end, rows["place"].start), (10, 100, 0))
 
-    def test_layers_inside_fold_unless_they_have_a_cue_of_their_own(self):
-        def card(p, x):
+    def test_layers_inside_fold_unless_they_have_a_cue_of_their_own(self) -> None:
+        def card(p: Any, x: Any) -> Any:
             return group(
                 p,
                 x,
@@ -85,39 +86,39 @@ class SheetRows(unittest.TestCase):
         project = set_cue(project, "R", ("a2", "b2", ""), start=5.0)
         self.assertEqual([(r.left_name, r.depth) for r in rows_of(project)], [("Card", 0), ("In two", 1)])
 
-    def test_a_sentence_about_a_cue(self):
+    def test_a_sentence_about_a_cue(self) -> None:
         self.assertEqual(
             says(self.project, self.project.routes[0], ("a", "b", "")), "Card is 40 % there after 40 % of its time"
         )
 
-    def test_gradients_and_reshaping_count_as_fill_and_shape(self):
+    def test_gradients_and_reshaping_count_as_fill_and_shape(self) -> None:
         fill = Linear((Stop(0, "#fff"), Stop(1, "#000")))
         left, right = replace(box("a", 0, 0, 9, 9, name="x"), fills=(fill,)), box("b", 0, 0, 9, 9, "#fff", name="x")
         project = project_of((left,), (right,))
         self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("fill",)})
 
-    def test_the_demo_lists_each_of_its_cues(self):
+    def test_the_demo_lists_each_of_its_cues(self) -> None:
         project = build_demo()
         listed = {row.ends for row in rows_of(project)}
         self.assertLessEqual({(cue.from_id, cue.to_id) for cue in project.routes[0].transition.cues}, listed)
 
 
 class Arranging(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.project = build_demo()
         self.route = self.project.routes[0]
         program = compile_route(self.project, self.route)
         self.rows = sheet_rows(self.project, self.route, program, frozenset(), True)
 
-    def names(self, **wanted):
+    def names(self, **wanted: Any) -> Any:
         return [(row.left_name, row.right_name) for row in arranged(self.rows, Wanted(**wanted))]
 
-    def test_search_looks_into_folded_groups_and_at_both_names(self):
+    def test_search_looks_into_folded_groups_and_at_both_names(self) -> None:
         self.assertEqual(self.names(words="sun"), [("Grey Stack sun", "Grey Stack sun")])
         self.assertIn(("Grey Stack name", "Island"), self.names(words="ISLAND"))
         self.assertEqual(self.names(words="nothing of the sort"), [])
 
-    def test_kinds_of_rows(self):
+    def test_kinds_of_rows(self) -> None:
         self.assertTrue(all(right == "leaves" for _, right in self.names(show="leaves")))
         self.assertTrue(all(left == "enters" for left, _ in self.names(show="enters")))
         own = arranged(self.rows, Wanted(show="own"))
@@ -128,14 +129,14 @@ class Arranging(unittest.TestCase):
         every = sum(len(self.names(show=kind)) for kind in ("both", "leaves", "enters"))
         self.assertEqual(every, len(self.names()))
 
-    def test_sorting_by_start_and_by_place(self):
+    def test_sorting_by_start_and_by_place(self) -> None:
         starts = [row.timed.start for row in arranged(self.rows, Wanted(sort="start"))]
         self.assertEqual(starts, sorted(starts))
         tops = [row.top for row in arranged(self.rows, Wanted(sort="place"))]
         self.assertEqual(tops, sorted(tops))
         self.assertEqual({row.depth for row in arranged(self.rows, Wanted(sort="place"))}, {0})
 
-    def test_properties_stay_behind_their_layer(self):
+    def test_properties_stay_behind_their_layer(self) -> None:
         program = compile_route(self.project, self.route)
         opened = frozenset(row.ends for row in self.rows)
         rows = sheet_rows(self.project, self.route, program, opened, True)
@@ -145,32 +146,32 @@ class Arranging(unittest.TestCase):
                 last = row.ends if not row.prop else last
                 self.assertEqual(row.ends, last)
 
-    def test_a_box_that_becomes_an_oval_is_listed(self):
+    def test_a_box_that_becomes_an_oval_is_listed(self) -> None:
         project = project_of((box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),))
         self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("size", "fill", "shape")})
 
 
 class ValueTable(unittest.TestCase):
-    def setUp(self):
+    def setUp(self) -> None:
         self.project = build_demo()
         self.frame = find_frame(self.project, "Sailings")
 
-    def rows(self, name: str):
+    def rows(self, name: str) -> Any:
         layer = find_layer(self.frame, name)
         return {row.name: row for row in value_rows(self.project, self.frame, layer)}
 
-    def test_a_column_a_frame_and_what_differs_from_the_left(self):
+    def test_a_column_a_frame_and_what_differs_from_the_left(self) -> None:
         rows = self.rows("Grey Stack time")
         self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "44", "—", "—"])
         self.assertEqual([cell.differs for cell in rows["type"].cells], [False, True, True, False, False])
         self.assertEqual(rows["fill"].cells[0].swatch, "#16323a")
         self.assertNotIn("corner", rows)
 
-    def test_frames_without_it_have_a_dash(self):
+    def test_frames_without_it_have_a_dash(self) -> None:
         cells_of = self.rows("Sandray card")["place"].cells
         self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False)] * 4)
 
-    def test_typed_values_are_read_where_they_belong(self):
+    def test_typed_values_are_read_where_they_belong(self) -> None:
         layer = find_layer(self.frame, "Grey Stack paper")
         for name, typed, field, wanted in (
             ("size", "300 x 100", "w", 300),
@@ -186,7 +187,7 @@ class ValueTable(unittest.TestCase):
                 new = set_from_text(self.project, self.frame.id, layer.id, name, typed)
                 self.assertEqual(getattr(layer_index(find_frame(new, "Sailings"))[layer.id], field), wanted)
 
-    def test_nonsense_is_refused(self):
+    def test_nonsense_is_refused(self) -> None:
         layer = find_layer(self.frame, "Grey Stack paper")
         for name, typed in (
             ("place", "here"),
@@ -201,7 +202,7 @@ class ValueTable(unittest.TestCase):
 
 
 class MatrixCells(unittest.TestCase):
-    def test_what_a_cell_says(self):
+    def test_what_a_cell_says(self) -> None:
         project = project_of((box("a", 0, 0, 9, 9, name="x"),), (box("b", 0, 0, 9, 9, name="x"),))
         project = set_trigger(project, "R", Timer(1500.0))
         project, second = add_route(project, "A", "B", transition=Transition(80.0, Named("buoy")))
@@ -214,10 +215,10 @@ class MatrixCells(unittest.TestCase):
 
 
 class Strips(unittest.TestCase):
-    def loop(self, **own) -> Loop:
+    def loop(self, **own: Any) -> Loop:
         return Loop("O", "O", "a", "x", Pose(), 100.0, curve=Line(), **own)
 
-    def test_rounds_with_their_waits(self):
+    def test_rounds_with_their_waits(self) -> None:
         each = self.loop(wait=40.0, wait_when="before each round")
         self.assertEqual(
             pieces(each, 200.0),
@@ -226,14 +227,14 @@ class Strips(unittest.TestCase):
         once = self.loop(wait=40.0, way="one way", rounds=1)
         self.assertEqual(pieces(once, 300.0), [("waits", 0, 40), ("there", 40, 140), ("rests", 140, 300)])
 
-    def test_a_strip_is_never_endless_to_draw(self):
+    def test_a_strip_is_never_endless_to_draw(self) -> None:
         self.assertLessEqual(len(pieces(replace(self.loop(), length=1.0), 1e9)), 402)
 
-    def test_three_rounds_are_shown(self):
+    def test_three_rounds_are_shown(self) -> None:
         self.assertEqual(shown_time((self.loop(),), self.loop()), 300)
         self.assertEqual(shown_time((), None), 3000)
         self.assertEqual(shown_time((self.loop(wait=50.0, rounds=1),), None), 200)
 
-    def test_a_cue_is_empty_only_without_anything_of_its_own(self):
+    def test_a_cue_is_empty_only_without_anything_of_its_own(self) -> None:
         self.assertTrue(Cue("a", "b").empty)
         self.assertFalse(Cue("a", "b", curve=Line()).empty)
