@@ -16,7 +16,7 @@ _SYNONYMS = {
     "title": "heading",
     "picture": "image",
     "time": "clock",
-    "island": "place",
+    "island": "position",
     "header": "top",
     "list": "rows",
     "label": "caption",
@@ -31,7 +31,7 @@ _SYNONYMS = {
     "number": "figure",
     "hero": "banner",
     "note": "remark",
-    "seat": "place",
+    "seat": "position",
     "boat": "ship",
 }
 _SYLLABLES = ("ka", "lo", "mi", "ren", "tas", "vu", "pel", "dor", "shi", "nam", "ter", "oll", "igg", "sta", "fen")

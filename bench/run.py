@@ -210,7 +210,7 @@ def exporting() -> list[Row]:
 
     def parts() -> object:
         painter = ScenePainter()
-        shots = [to_pillow(painter.render(program.at(ms))) for ms in moments(program.length, wanted.rate)]
+        shots = [to_pillow(painter.render(program.at(ms))) for ms in moments(program.duration, wanted.rate)]
         small = [shot.quantize(256, 2) for shot in shots]
         with open(os.devnull, "wb") as sink:
             small[0].save(sink, "GIF", save_all=True, append_images=small[1:], duration=40, optimize=False)

@@ -22,7 +22,7 @@ def boxes(count: int, seed: int, prefix: str, size: float = 2000.0) -> tuple[Lay
         own = {
             "fills": (Solid(color),),
             "opacity": float(dice.random()),
-            "turn": float(dice.random() * 90),
+            "rotation": float(dice.random() * 90),
             "scale_x": 1 + r,
         }
         made.append(msgspec.structs.replace(layer, **own))

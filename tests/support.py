@@ -125,7 +125,7 @@ class WindowCase:
 
     def loosen(self) -> None:
         """Nothing hangs on anything on the first route any more: what is tied and staggered stays where it is."""
-        from avelt.core.edits.hanging import dissolve, untie
+        from avelt.core.edits.ties_and_staggers import dissolve, untie
         from avelt.core.model.find import route_by_id
 
         project, ident = self.project, self.project.routes[0].id

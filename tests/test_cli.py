@@ -83,7 +83,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(found["frames"], ["a", "b"])
         self.assertEqual(found["reports"][1]["counts"], {"box": 1, "oval": 1})
         project = open_project(self.file)
-        self.assertEqual((project.routes[0].transition.length, project.routes[0].trigger.layer), (300.0, ""))
+        self.assertEqual((project.routes[0].transition.duration, project.routes[0].trigger.layer), (300.0, ""))
         info = self.data("info", self.file)
         self.assertEqual([frame["layers"] for frame in info["frames"]], [1, 2])
         self.assertEqual(info["routes"][0]["title"], "a > b")

@@ -36,7 +36,7 @@ from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 
 _MAX_MOMENTS = 100_000
 
@@ -172,10 +172,10 @@ def _route_plain(project: Project, route: Route) -> dict[str, Any]:
         "arrives": route.arrives,
         "trigger": trigger,
         "action": action,
-        "wait": route.wait,
+        "wait": route.delay,
         "only_if": route.only_if,
-        "parts": route.parts,
-        "length": length_of(route.transition, project),
+        "parts": route.on_arrival,
+        "length": duration_of(route.transition, project),
         "cues": len(route.transition.cues),
     }
 
@@ -241,11 +241,11 @@ def _sample(args: Arguments) -> None:
         samples.append({"at": ms, "layers": layers})
         lines.append(f"{ms:g} ms")
         lines += [
-            f"  {e['name']}: {e['x']:.2f}, {e['y']:.2f}  {e['w']:.2f} x {e['h']:.2f}  turn {e['turn']:.2f}"
+            f"  {e['name']}: {e['x']:.2f}, {e['y']:.2f}  {e['w']:.2f} x {e['h']:.2f}  rotation {e['turn']:.2f}"
             f"  opacity {e['opacity']:.3f}  {e['fill'] or ''}".rstrip()
             for e in layers
         ]
-    print_result(args, {"route": route.id, "length": program.length, "samples": samples}, lines)
+    print_result(args, {"route": route.id, "length": program.duration, "samples": samples}, lines)
 
 
 def _require_layer(project: Project, route: Route, name: str) -> None:

@@ -56,8 +56,8 @@ def _preset_list(args: Arguments) -> None:
     listing = Shelf().read()
     for trouble in listing.troubles:
         print(trouble, file=sys.stderr)
-    plain = [{"name": p.name, "kind": p.kind, "length": p.length, "cues": len(p.cues)} for p in listing.presets]
-    print_result(args, {"presets": plain}, [f"{p.name}: {p.kind}, {p.length:g} ms" for p in listing.presets])
+    plain = [{"name": p.name, "kind": p.kind, "length": p.duration, "cues": len(p.cues)} for p in listing.presets]
+    print_result(args, {"presets": plain}, [f"{p.name}: {p.kind}, {p.duration:g} ms" for p in listing.presets])
 
 
 def _preset_show(args: Arguments) -> None:

@@ -75,7 +75,7 @@ class Tilting(unittest.TestCase):
         np.testing.assert_allclose(corners, [(10, 30), (110, 30), (110, 50), (10, 50)], atol=1e-9)
 
     def test_a_layer_is_hit_where_it_is_seen(self) -> None:
-        leaning = group("g", 50, 50, (box("a", 0, 0, 100, 100),), turn_y=60.0)
+        leaning = group("g", 50, 50, (box("a", 0, 0, 100, 100),), rotation_y=60.0)
         frame = Frame("F", "F", 200, 200, layers=(leaning,))
         flat = flatten(frame)
         self.assertEqual(set(flat.tilts), {0, 1})
@@ -90,7 +90,9 @@ class Tilting(unittest.TestCase):
 
     def test_a_tilt_moves_like_any_number(self) -> None:
         left = Frame("A", "A", 100, 100, layers=(box("a", 0, 0, 10, 10),))
-        right = Frame("B", "B", 100, 100, layers=(box("b", 0, 0, 10, 10, origin="a", turn_x=360.0),), perspective=400.0)
+        right = Frame(
+            "B", "B", 100, 100, layers=(box("b", 0, 0, 10, 10, origin="a", rotation_x=360.0),), perspective=400.0
+        )
         from avelt.core.model.curves import Line
         from avelt.core.model.values import Transition
 

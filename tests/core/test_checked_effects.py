@@ -54,7 +54,7 @@ def rich() -> Any:
     asset = picture()
     tile = Pattern((Layer("t", "t", "t", Picture(asset.id), w=4, h=4),), 4, 4)
     look = replace(
-        box("a", 1, 2, 30, 40, turn_x=20.0, turn_y=-30.0, blend="overlay", blur=2.0, back_blur=3.0),
+        box("a", 1, 2, 30, 40, rotation_x=20.0, rotation_y=-30.0, blend="overlay", blur=2.0, back_blur=3.0),
         fills=(Conic(ENDS), tile),
         shadows=(Shadow("#00000080", 1, 2, 3), Shadow("#ffffff", inner=True)),
         stroke=Stroke(Solid("#000000"), 2, trim_start=0.1, trim_end=0.6, trim_offset=0.2, under=True),
@@ -106,7 +106,7 @@ class Refusals(unittest.TestCase):
     def test_numbers_of_effects(self) -> None:
         self.refuse("blur", blur=-1.0)
         self.refuse("back_blur", back_blur=float("inf"))
-        self.refuse("turn_y", turn_y=float("nan"))
+        self.refuse("rotation_y", rotation_y=float("nan"))
         self.refuse("shadows[0].blur", shadows=(Shadow("#000000", 0, 0, -2.0),))
         self.refuse("shadows[0].color", shadows=(Shadow("shadow", 0, 0, 2.0),))
         self.refuse("shadows[0]", shadows=(Shadow("#000000", 1e9),))

@@ -87,7 +87,7 @@ class OnTheWay(unittest.TestCase):
 
     def test_the_same_dashes_cost_nothing(self) -> None:
         _, program = program_of((4.0, 2.0), (4.0, 2.0))
-        self.assertIsNone(program.parts[0].dashes)
+        self.assertIsNone(program.contents[0].dashes)
 
 
 if __name__ == "__main__":

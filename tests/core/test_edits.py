@@ -77,7 +77,7 @@ class Layers(unittest.TestCase):
     def test_moving_is_in_the_frames_space(self, dx: Any, dy: Any, turn: Any, scale: Any) -> None:
         project = sample_project()
         frame = project.frames[0]
-        turned = replace(frame.layers[1], turn=turn, scale_x=scale, scale_y=scale)
+        turned = replace(frame.layers[1], rotation=turn, scale_x=scale, scale_y=scale)
         frame = replace(frame, layers=(frame.layers[0], turned))
         before = flatten(frame).bounds[2]
         after = flatten(layers.move_in_frame(frame, "in", dx, dy)).bounds[2]
@@ -119,7 +119,7 @@ class Routes(unittest.TestCase):
 
     def test_another_length_stretches_all_cues(self) -> None:
         project = routes.set_cue(sample_project(), "R", self.KEY, start=10.0, end=50.0)
-        cue = routes.set_length(project, "R", 300.0).routes[0].transition.cues[0]
+        cue = routes.set_duration(project, "R", 300.0).routes[0].transition.cues[0]
         self.assertEqual((cue.start, cue.end), (30.0, 150.0))
 
     def test_a_named_curve_moves_all_that_use_it(self) -> None:
@@ -171,9 +171,9 @@ class Routes(unittest.TestCase):
 
     def test_loops_stay_playable(self) -> None:
         project, ident = loops.add_loop(sample_project(), "A", "g")
-        project = loops.edit_loop(project, "A", ident, lambda loop: replace(loop, length=-5.0, wait=-1.0, rounds=-3))
+        project = loops.edit_loop(project, "A", ident, lambda loop: replace(loop, duration=-5.0, wait=-1.0, rounds=-3))
         made = project.frames[0].loops[0]
-        self.assertEqual((made.length, made.wait, made.rounds), (1.0, 0.0, 0))
+        self.assertEqual((made.duration, made.wait, made.rounds), (1.0, 0.0, 0))
         self.assertEqual(loops.remove_loop(project, "A", ident).frames[0].loops, ())
 
 
@@ -248,7 +248,7 @@ class Undo(unittest.TestCase):
             elif step == "move":
                 session.do(step, frames.put_frame(p, layers.move_in_frame(frame_by_id(p, frame.id), layer, k, 1)))
             elif step == "cue":
-                session.do(step, routes.set_length(p, p.routes[0].id, 100.0 + k))
+                session.do(step, routes.set_duration(p, p.routes[0].id, 100.0 + k))
             else:
                 session.do(step, loops.add_loop(p, frame.id, layer)[0])
         while session.undo_label:

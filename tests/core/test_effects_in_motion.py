@@ -66,8 +66,8 @@ class Numbers(unittest.TestCase):
         self.assertAlmostEqual(item.back_blur, last + (first - last) * t, places=9)
 
     def test_a_turn_about_x_is_kept_as_typed(self) -> None:
-        program = between({}, {"turn_x": 720.0})
-        self.assertEqual(program.at(50.0).scalars[0, COLUMN["turn_x"]], 360.0)
+        program = between({}, {"rotation_x": 720.0})
+        self.assertEqual(program.at(50.0).scalars[0, COLUMN["rotation_x"]], 360.0)
         self.assertEqual(len(at(program, 50.0).matrix), 9)
         self.assertEqual(len(at(program, 0.0).matrix), 6)
 
@@ -117,29 +117,29 @@ class Shadows(unittest.TestCase):
         self.assertEqual((len(at(program, 0.0).shades), len(at(program, 100.0).shades)), (1, 0))
 
     def test_a_snapshot_has_what_is_on_screen(self) -> None:
-        program = between({"shadows": (Shadow("#000000", 0, 4, 6),), "blur": 2.0}, {"turn_y": 40.0})
+        program = between({"shadows": (Shadow("#000000", 0, 4, 6),), "blur": 2.0}, {"rotation_y": 40.0})
         held = snapshot(program.at(50.0), program.right)
         (layer,) = held.layers
-        self.assertEqual((layer.blur, layer.turn_y, layer.shadows[0].blur), (1.0, 20.0, 6.0))
+        self.assertEqual((layer.blur, layer.rotation_y, layer.shadows[0].blur), (1.0, 20.0, 6.0))
         self.assertAlmostEqual(colour.parse(layer.shadows[0].color)[3], 0.5, places=2)
         again = items(compile_still(held).at(0.0))[0]
         self.assertAlmostEqual(again.blur, at(program, 50.0).blur)
 
     def test_samples_and_the_sheet_name_them(self) -> None:
         program = between(
-            {}, {"shadows": (Shadow("#00000080", 0, 4, 6),), "blur": 5.0, "turn_x": 30.0, "back_blur": 2.0}
+            {}, {"shadows": (Shadow("#00000080", 0, 4, 6),), "blur": 5.0, "rotation_x": 30.0, "back_blur": 2.0}
         )
         (record,) = sample(program, 100.0)
         self.assertEqual((record["blur"], record["back_blur"], record["turn_x"]), (5.0, 2.0, 30.0))
         self.assertEqual((record["shadows"][0]["y"], record["shadows"][0]["inner"]), (4.0, False))
-        self.assertEqual(set(moving_properties(program)[0]), {"tilt", "shadow", "blur"})
+        self.assertEqual(set(moving_properties(program)[0]), {"rotation_xy", "shadow", "blur"})
         flat = program.merged
         self.assertEqual(len(flat.slots), 1)
         from avelt.core.geometry.flatten import flatten
 
         texts = [
             [value_text(program, 0, p, side, flatten(program.left), flatten(program.right)) for side in (0, 1)]
-            for p in ("tilt", "shadow", "blur", "trim")
+            for p in ("rotation_xy", "shadow", "blur", "trim")
         ]
         self.assertEqual(texts, [["0°, 0°", "30°, 0°"], ["none", "1 shadow"], ["0", "5"], ["0 to 100 %"] * 2])
 
@@ -193,7 +193,7 @@ class Groups(unittest.TestCase):
         )
 
     def test_a_tilted_group_takes_its_layers_along_and_is_hit_there(self) -> None:
-        leaning = group("g", 50, 50, (box("a", 0, 0, 100, 100),), turn_y=60.0)
+        leaning = group("g", 50, 50, (box("a", 0, 0, 100, 100),), rotation_y=60.0)
         scene = compile_still(Frame("F", "F", 200, 200, layers=(leaning,))).at(0.0)
         self.assertEqual(set(scene.tilts()), {0, 1})
         self.assertEqual(slots_at(scene, 100, 100), (1, 0))
@@ -207,5 +207,5 @@ class Groups(unittest.TestCase):
         self.assertEqual((item.blur, item.shades[0].x, item.opacity), (6.0, 3.0, 0.75))
 
     def test_the_eye_comes_nearer_from_frame_to_frame(self) -> None:
-        program = between({"turn_x": 10.0}, {"turn_x": 10.0}, perspective=400.0)
+        program = between({"rotation_x": 10.0}, {"rotation_x": 10.0}, perspective=400.0)
         self.assertEqual([program.at(ms).perspective for ms in (0.0, 50.0, 100.0)], [800.0, 600.0, 400.0])

@@ -134,7 +134,7 @@ class BadFiles(unittest.TestCase):
             ),
             (replace(good, routes=(replace(route, arrives="Z"),)), "routes[0].arrives"),
             (replace(good, routes=(route, route)), "routes[1].id"),
-            (transition(length=-1.0), "length"),
+            (transition(duration=-1.0), "duration"),
             (transition(cues=(Cue("a", "b", "", 5.0, -2.0),)), "cues[0]"),
             (transition(cues=(Cue("a", "b", "", curve=Handles(2, 0, 0, 1)),)), "curve"),
             (replace(good, frames=(replace(frame, loops=(loop,)), good.frames[1])), "loops[0].layer"),

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.geometry.way import Course, bent, polyline
+from avelt.core.geometry.motion_path import ArcLengthPath, bent, polyline
 from avelt.core.model.curves import Line
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Away, Transition
@@ -31,7 +31,7 @@ def program() -> Any:
 
 
 def slot(made: Any, ident: str) -> int:
-    return next(s for s, p in enumerate(made.parts) if ident in (p.left and p.left.id, p.right and p.right.id))
+    return next(s for s, p in enumerate(made.contents) if ident in (p.left and p.left.id, p.right and p.right.id))
 
 
 class Scenes(unittest.TestCase):
@@ -64,7 +64,7 @@ class Bent(unittest.TestCase):
     @given(st.floats(0.1, 0.9), st.floats(-80, 80), st.floats(-80, 80))
     def test_the_path_goes_through_where_it_is_drawn_and_keeps_its_ends(self, share: Any, dx: Any, dy: Any) -> None:
         path = polyline(np.array([[0.0, 0.0], [200.0, 100.0]]))
-        spot = Course(path).at(np.array(share))
+        spot = ArcLengthPath(path).at(np.array(share))
         made = bent(path, (float(spot[0]), float(spot[1])), (dx, dy))
         np.testing.assert_array_equal(made[[0, -1]], path[[0, -1]])
         self.assertEqual(len(made), len(path) + 3)

@@ -139,9 +139,9 @@ class Hits(unittest.TestCase):
         scene = self.scene(
             box("back", 0, 0, 100, 100), group("g", 20, 20, (box("in", 0, 0, 20, 20), text("t", "x", 50, 50)))
         )
-        names = [scene.program.parts[slot].layer.id for slot in slots_at(scene, 25, 25)]
+        names = [scene.program.contents[slot].layer.id for slot in slots_at(scene, 25, 25)]
         self.assertEqual(names, ["in", "g"])
-        self.assertEqual([scene.program.parts[s].layer.id for s in slots_at(scene, 95, 5)], ["back"])
+        self.assertEqual([scene.program.contents[s].layer.id for s in slots_at(scene, 95, 5)], ["back"])
         self.assertEqual(slots_at(scene, 500, 5), ())
 
     def test_clear_and_flat_layers_are_not_hit(self) -> None:
@@ -150,9 +150,9 @@ class Hits(unittest.TestCase):
             replace(box("b", 0, 0, 50, 50), opacity=0.0),
             replace(box("c", 0, 0, 50, 50), scale_x=0.0),
         )
-        self.assertEqual([scene.program.parts[s].layer.id for s in slots_at(scene, 10, 10)], ["a"])
+        self.assertEqual([scene.program.contents[s].layer.id for s in slots_at(scene, 10, 10)], ["a"])
 
     @given(st.floats(-180, 180), st.floats(0.3, 3))
     def test_turned_layers_are_hit_in_their_middle(self, turn: Any, scale: Any) -> None:
-        scene = self.scene(replace(box("a", 30, 40, 20, 10), turn=turn, scale_x=scale, scale_y=scale))
+        scene = self.scene(replace(box("a", 30, 40, 20, 10), rotation=turn, scale_x=scale, scale_y=scale))
         self.assertEqual(slots_at(scene, 40, 45), (0,))

@@ -36,13 +36,13 @@ def triangle() -> Any:
 
         points += line_to(points[-1], corner)
     layer = new_path(points, True)
-    return replace(layer, id="t", origin="t", x=30.0, y=20.0, turn=25.0, scale_x=2.0)
+    return replace(layer, id="t", origin="t", x=30.0, y=20.0, rotation=25.0, scale_x=2.0)
 
 
 def on_screen(layer: Any) -> Any:
     """The outline in the parent's space."""
     matrix = affine.compose(
-        [layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.turn, layer.scale_x, layer.scale_y, layer.skew]
+        [layer.x, layer.y, layer.w, layer.h, *layer.pivot, layer.rotation, layer.scale_x, layer.scale_y, layer.skew]
     )
     return [affine.apply(matrix, points) for points, _ in nodes.outline_of(layer)]
 
@@ -70,7 +70,7 @@ class Nodes(unittest.TestCase):
         before, after = on_screen(layer)[0], on_screen(moved)[0]
         np.testing.assert_allclose(after[[0, 6, 9]], before[[0, 6, 9]], atol=1e-6)
         self.assertGreater(np.abs(after[3] - before[3]).max(), 5)
-        self.assertEqual((moved.turn, moved.scale_x, moved.h), (25.0, 2.0, 70.0))
+        self.assertEqual((moved.rotation, moved.scale_x, moved.h), (25.0, 2.0, 70.0))
 
     def test_the_seam_of_a_closed_part_is_one_node(self) -> None:
         moved = nodes.outline_of(nodes.move_node(triangle(), 0, 0, 5, 5))[0][0]
@@ -128,7 +128,9 @@ class Outlines(unittest.TestCase):
                 self.assertAlmostEqual(abs(total), wanted, places=2)
 
     def test_turned_and_nested_layers_combine_where_they_are_seen(self) -> None:
-        project = project_of((box("a", 0, 0, 40, 40, turn=90.0), group("g", 10, 10, (oval("o", 0, 0, 20, 20),))), ())
+        project = project_of(
+            (box("a", 0, 0, 40, 40, rotation=90.0), group("g", 10, 10, (oval("o", 0, 0, 20, 20),))), ()
+        )
         made = layer_index(combine(project, "A", ["a", "o"], "subtract", no_text).frames[0])["a"]
         total = sum(area(points) for points, _ in nodes.outline_of(made))
         self.assertAlmostEqual(abs(total), 1600 - 314.16, delta=1.0)
@@ -150,7 +152,7 @@ class Outlines(unittest.TestCase):
         self.assertEqual((made.id, made.fills, made.x, made.y), ("g", (Solid("#336699"),), 10, 8))
 
     def test_boxes_and_ovals_become_paths_in_place(self) -> None:
-        project = project_of((box("a", 5, 6, 40, 30, turn=20.0), oval("o", 0, 0, 20, 20), text("t", "Hi")), ())
+        project = project_of((box("a", 5, 6, 40, 30, rotation=20.0), oval("o", 0, 0, 20, 20), text("t", "Hi")), ())
         made = to_path(project, "A", ["a", "o"], no_text)
         before, after = flatten(project.frames[0]), flatten(made.frames[0])
         np.testing.assert_allclose(after.bounds[:2], before.bounds[:2], atol=1e-4)
@@ -232,7 +234,7 @@ class Values(unittest.TestCase):
         self.assertEqual((lined.stroke.trim_start, lined.stroke.trim_end, lined.stroke.trim_offset), (0.1, 0.6, 0.05))
         self.assertEqual((lined.stroke.cap, lined.stroke.join, lined.stroke.dashes), ("round", "round", (4, 2)))
         self.assertEqual(SETTERS["blend"](layer, "Soft light").blend, "soft-light")
-        kept = SETTERS["pivot"](replace(layer, turn=40.0), "0, 100")
+        kept = SETTERS["pivot"](replace(layer, rotation=40.0), "0, 100")
         self.assertEqual(kept.pivot, (0.0, 1.0))
         self.assertEqual(SETTERS["words"](text("t", "Hi"), "Two\\nlines").body.words, "Two\nlines")
         with self.assertRaisesRegex(EditError, "no stroke"):
@@ -246,7 +248,7 @@ class Values(unittest.TestCase):
         spots = [("B", "b"), ("B", "g")]
         made = copy_value(project, ("A", "a"), spots, "opacity")
         self.assertEqual([layer_index(made.frames[1])[i].opacity for i in ("b", "g")], [0.5, 0.5])
-        placed = copy_value(project, ("A", "a"), [("B", "b")], "place")
+        placed = copy_value(project, ("A", "a"), [("B", "b")], "position")
         flat = flatten(placed.frames[1])
         np.testing.assert_allclose(flat.bounds[flat.index["b"]][:2], (1, 2), atol=1e-9)
         sized = copy_value(project, ("A", "a"), [("B", "b")], "size")

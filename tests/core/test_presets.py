@@ -8,9 +8,9 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits.hanging import make_stagger, tie
-from avelt.core.edits.keys import put_key
-from avelt.core.edits.routes import set_absent, set_cue, set_length
+from avelt.core.edits.keyframes import put_keyframe
+from avelt.core.edits.routes import set_absent, set_cue, set_duration
+from avelt.core.edits.ties_and_staggers import make_stagger, tie
 from avelt.core.errors import AveltError
 from avelt.core.model.curves import Handles, Named, Spring
 from avelt.core.model.motion import Stagger
@@ -40,7 +40,7 @@ def tuned() -> Any:
             box("in", 150, 0, 40, 20, "#0f0", name="Newcomer"),
         ),
     )
-    project = set_length(project, "R", 400.0)
+    project = set_duration(project, "R", 400.0)
     project = set_cue(project, "R", (*PAIR, ""), start=100.0, curve=Spring(0.3))
     project = set_cue(project, "R", (*PAIR, "size"), end=300.0, curve=Named("swell"))
     return set_absent(project, "R", "in", Pose(shift_x=20.0, shift_y=-10.0, opacity=0.0))
@@ -51,13 +51,15 @@ class Applying(unittest.TestCase):
         project = tuned()
         preset = capture(project, "R", PAIR, "Mine")
         new = put(project, "R", OTHER, preset)
-        for prop in ("", "size", "place"):
+        for prop in ("", "size", "position"):
             a, b = (timed(new, new.routes[0].transition, *ends, prop) for ends in (PAIR, OTHER))
             self.assertEqual((a.start, a.end, a.plain), (b.start, b.end, b.plain))
 
     def test_times_follow_the_length_or_stay_as_recorded(self) -> None:
         preset = capture(tuned(), "R", PAIR, "Mine")
-        short = set_length(project_of((box("c", 0, 0, 9, 9, name="x"),), (box("d", 5, 5, 9, 9, name="x"),)), "R", 200.0)
+        short = set_duration(
+            project_of((box("c", 0, 0, 9, 9, name="x"),), (box("d", 5, 5, 9, 9, name="x"),)), "R", 200.0
+        )
         follows = put(short, "R", OTHER, preset).routes[0].transition
         self.assertEqual(timed(short, follows, *OTHER, "").start, 50.0)
         recorded = put(short, "R", OTHER, preset, "recorded").routes[0].transition
@@ -81,22 +83,22 @@ class Applying(unittest.TestCase):
         self.assertEqual(absent["out"].shift_x, 20.0)
 
     def test_old_cues_give_way(self) -> None:
-        project = set_cue(tuned(), "R", (*OTHER, "turn"), start=7.0)
+        project = set_cue(tuned(), "R", (*OTHER, "rotation"), start=7.0)
         new = put(project, "R", OTHER, capture(project, "R", PAIR, "Mine"))
-        self.assertNotIn((*OTHER, "turn"), [cue.key for cue in new.routes[0].transition.cues])
+        self.assertNotIn((*OTHER, "rotation"), [cue.key for cue in new.routes[0].transition.cues])
 
     def test_its_picture_moves(self) -> None:
         for ends in (PAIR, (None, "in"), ("out", None)):
             program = picture_program(capture(tuned(), "R", ends, "x"))
             self.assertTrue(len(program.moving))
-            self.assertEqual(program.length, 400.0)
+            self.assertEqual(program.duration, 400.0)
 
 
 class LeftOut(unittest.TestCase):
     def test_what_a_preset_does_not_keep_is_said(self) -> None:
         project = tuned()
         self.assertEqual(left_out(project, "R", PAIR), "")
-        keyed = put_key(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
+        keyed = put_keyframe(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
         self.assertIn("keys on the way", left_out(keyed, "R", PAIR))
         self.assertEqual(left_out(keyed, "R", OTHER), "")
         tied = tie(project, "R", (*OTHER, ""), (*PAIR, ""), str, "start", "end")
@@ -114,14 +116,14 @@ class Files(unittest.TestCase):
 
     def test_it_reads_back_the_same(self) -> None:
         self.assertEqual(from_json(to_json(self.preset), "x"), self.preset)
-        self.assertEqual(json.loads(to_json(self.preset))["format"], 1)
+        self.assertEqual(json.loads(to_json(self.preset))["format"], 2)
 
     def test_the_shelf_keeps_finds_and_forgets(self) -> None:
         self.assertEqual(self.shelf.read().presets, ())
         path = self.shelf.keep(self.preset)
         self.assertEqual(path.suffix, ENDING)
         self.assertEqual(Shelf(self.shelf.folder).find("RISE & settle"), self.preset)
-        self.shelf.keep(replace(self.preset, length=9.0))
+        self.shelf.keep(replace(self.preset, duration=9.0))
         self.assertEqual(len(self.shelf.read().presets), 1)
         self.shelf.remove("Rise & settle")
         with self.assertRaises(AveltError):

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from avelt.core.edits.frames import next_state
 from avelt.core.edits.inputs import add_input
 from avelt.core.edits.loops import add_loop, edit_loop
-from avelt.core.edits.routes import add_route, set_condition, set_parts, set_wait
+from avelt.core.edits.routes import add_route, set_condition, set_delay, set_on_arrival
 from avelt.core.errors import AveltError
 from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame, find_layer
@@ -19,7 +19,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import PutAway, SetInput, ShowOver, Tap, Timer
 from avelt.core.model.values import Frame, Loop, Pose, Project, Transition
 from avelt.core.running.player import Player
-from avelt.core.timing.loops import distance, round_length, stage, total_length
+from avelt.core.timing.loops import distance, round_duration, stage, total_length
 from avelt.demo.build import build_demo
 from tests.support import box, project_of
 
@@ -28,7 +28,7 @@ replace = msgspec.structs.replace
 
 def loop(**own: Any) -> Loop:
     own.setdefault("curve", Line())
-    own.setdefault("length", 100.0)
+    own.setdefault("duration", 100.0)
     return Loop("O", "O", "a", "loop", Pose(shift_x=10), **own)
 
 
@@ -41,7 +41,7 @@ class Loops(unittest.TestCase):
         np.testing.assert_allclose(distance(once, [0, 39, 90, 140, 190]), [0, 0, 1, 0, 1])
         each = loop(wait=40.0, wait_when="before each round")
         np.testing.assert_allclose(distance(each, [20, 90, 140, 160, 230]), [0, 1, 0, 0, 1])
-        self.assertEqual((round_length(once), round_length(each)), (100, 140))
+        self.assertEqual((round_duration(once), round_duration(each)), (100, 140))
 
     def test_rounds_end(self) -> None:
         ended = loop(rounds=2)
@@ -50,7 +50,7 @@ class Loops(unittest.TestCase):
         self.assertEqual(total_length(loop()), float("inf"))
 
     def test_one_way_jumps_or_stays(self) -> None:
-        jump = loop(way="one way", wait=50.0, wait_when="before each round", rounds=2)
+        jump = loop(direction="one way", wait=50.0, wait_when="before each round", rounds=2)
         np.testing.assert_allclose(distance(jump, [49, 100, 149, 175, 400]), [0, 0.5, 0.99, 0, 0])
         hold = replace(jump, at_rest="hold")
         np.testing.assert_allclose(distance(hold, [49, 100, 175, 400]), [0, 0.5, 1, 1])
@@ -59,7 +59,7 @@ class Loops(unittest.TestCase):
     @given(st.floats(1, 500), st.floats(0, 300), st.integers(0, 4), st.floats(0, 3000), st.booleans())
     def test_there_and_back_never_jumps(self, length: Any, wait: Any, rounds: Any, ms: Any, each: Any) -> None:
         when = "before each round" if each else "once"
-        own = loop(length=length, wait=wait, rounds=rounds, wait_when=when)
+        own = loop(duration=length, wait=wait, rounds=rounds, wait_when=when)
         step = length / 1000
         self.assertLess(abs(float(distance(own, ms + step)) - float(distance(own, ms))), 0.01)
 
@@ -84,7 +84,7 @@ def prototype() -> Project:
 
 def button_x(player: Player) -> float:
     scene = player.scene()
-    slot = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Button")
+    slot = next(s for s, part in enumerate(scene.program.contents) if part.layer.name == "Button")
     return float(scene.world()[slot][4])
 
 
@@ -181,12 +181,12 @@ class LoopsInPlay(unittest.TestCase):
     def setUp(self) -> None:
         project = prototype()
         project, ident = add_loop(project, "B", "btn2", Pose(shift_y=40.0))
-        project = edit_loop(project, "B", ident, lambda old: replace(old, length=400.0, curve=Line()))
+        project = edit_loop(project, "B", ident, lambda old: replace(old, duration=400.0, curve=Line()))
         self.project = project
 
     def y(self, player: Player) -> float:
         scene = player.scene()
-        slot = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Button")
+        slot = next(s for s, part in enumerate(scene.program.contents) if part.layer.name == "Button")
         return float(scene.scalars[slot, COLUMN["y"]])
 
     def test_a_loop_starts_on_arrival_and_fades_when_left(self) -> None:
@@ -222,7 +222,7 @@ class LoopsInPlay(unittest.TestCase):
         player.advance(3000)
         self.assertEqual(player.frame.name, "Delay notice")
         fine = find_layer(find_frame(project, "Delay notice"), "Fine button")
-        self.assertIn(fine.id, player.hot_layers())
+        self.assertIn(fine.id, player.hot_areas())
         self.assertIs(player.inputs["told"], True)
         self.assertIsNone(player.tap(180, 100))
         self.assertIsNotNone(player.tap(180, 340 + 244))
@@ -252,7 +252,7 @@ class Over(unittest.TestCase):
         player.tap(10, 10)
         player.advance(150)
         scene = player.scene()
-        names = {part.layer.id for part in scene.program.parts}
+        names = {part.layer.id for part in scene.program.contents}
         self.assertLessEqual({"a", "stay", "ok"}, names)
         self.assertEqual(player.frame.id, "S")
         self.assertIsNone(player.tap(10, 10))
@@ -265,7 +265,7 @@ class Over(unittest.TestCase):
         player.tap(10, 10)
         player.advance(50)
         self.assertIsNotNone(player.tap(20, 140))
-        self.assertIn("stay", {part.layer.id for part in player.scene().program.parts})
+        self.assertIn("stay", {part.layer.id for part in player.scene().program.contents})
         player.advance(500)
         self.assertEqual(player.frame.id, "A")
 
@@ -280,11 +280,11 @@ class Over(unittest.TestCase):
         self.assertIsNotNone(player.tap(10, 10))
 
     def test_a_wait_passes_before_anything_moves(self) -> None:
-        project = set_wait(self.project, self.project.routes[0].id, 80.0)
+        project = set_delay(self.project, self.project.routes[0].id, 80.0)
         player = Player(project)
         player.tap(10, 10)
         player.advance(79)
-        self.assertTrue(player.scene().program.is_absent(len(player.scene().program.parts) - 1, player.scene().at))
+        self.assertTrue(player.scene().program.is_absent(len(player.scene().program.contents) - 1, player.scene().at))
         player.advance(181)
         self.assertIsNone(player.under_way())
 
@@ -292,8 +292,8 @@ class Over(unittest.TestCase):
         project, _ = add_loop(self.project, "B", "b", Pose(shift_y=40.0))
         project = next_state(project, "B")
         other = project.frames[2]
-        for parts, since in (("go on", 0.0), ("start over", 400.0)):
+        for parts, since in (("continue", 0.0), ("restart", 400.0)):
             made, route = add_route(project, "B", other.id, Timer(200.0), Transition(200.0, Line()))
-            player = Player(replace(set_parts(made, route, parts), first="B"))
+            player = Player(replace(set_on_arrival(made, route, parts), first="B"))
             player.advance(500)
             self.assertEqual([running.since for running in player.running()], [since])

@@ -18,13 +18,13 @@ from avelt.core.edits.structure import (
     duplicate,
     fit_groups,
     group_layers,
-    mask_with,
     move_layers,
     remove_layers,
     reorder,
     topmost_chosen,
     ungroup,
     unmask,
+    use_as_mask,
 )
 from avelt.core.errors import AveltError, EditError
 from avelt.core.geometry.flatten import flatten
@@ -36,7 +36,9 @@ replace = msgspec.structs.replace
 
 
 def scene(turn: Any = 30.0) -> Any:
-    inner = group("g", 20, 30, (box("a", 0, 0, 30, 20, turn=turn), oval("b", 40, 10, 20, 20)), turn=15.0, scale_x=1.5)
+    inner = group(
+        "g", 20, 30, (box("a", 0, 0, 30, 20, rotation=turn), oval("b", 40, 10, 20, 20)), rotation=15.0, scale_x=1.5
+    )
     return project_of((box("low", 0, 0, 90, 90), inner, box("top", 100, 5, 20, 20)), (box("z", 0, 0, 5, 5),))
 
 
@@ -104,15 +106,15 @@ class Groups(unittest.TestCase):
 
 class Masks(unittest.TestCase):
     def test_the_topmost_masks_the_others_until_it_is_let_go(self) -> None:
-        project, ident = mask_with(scene(), "A", ["low", "top"])
+        project, ident = use_as_mask(scene(), "A", ["low", "top"])
         body = layer_index(project.frames[0])[ident].body
         self.assertEqual((body.mask, [c.id for c in body.children]), ("top", ["low", "top"]))
         self.assertEqual(layer_index(unmask(project, "A", ident).frames[0])[ident].body.mask, "")
         with self.assertRaises(EditError):
-            mask_with(scene(), "A", ["low"])
+            use_as_mask(scene(), "A", ["low"])
 
     def test_taking_the_mask_out_of_its_group_ends_it(self) -> None:
-        project, ident = mask_with(scene(), "A", ["low", "top"])
+        project, ident = use_as_mask(scene(), "A", ["low", "top"])
         moved = move_layers(project, "A", ["top"], "", 0)
         self.assertEqual(layer_index(moved.frames[0])[ident].body.mask, "")
         self.assertEqual(order(moved)[0], "top")

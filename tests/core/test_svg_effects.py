@@ -155,13 +155,13 @@ class Letters(unittest.TestCase):
 
     def test_turned_letters_and_letters_on_a_path(self) -> None:
         turned = one('<text font-size="10" x="10" y="40" rotate="20">ab</text>')
-        self.assertEqual([c.turn for c in turned.children], [20, 20])
+        self.assertEqual([c.rotation for c in turned.children], [20, 20])
         frame = read(
             '<path id="p" d="M0 50H40V100"/><text font-size="10"><textPath href="#p" startOffset="30">wave</textPath></text>'
         ).frame
         layer = frame.layers[1]
         self.assertEqual((layer.name, "".join(c.body.words for c in layer.children)), ("Text 'wave'", "wave"))
-        self.assertEqual((layer.children[0].turn, layer.children[-1].turn), (0, 90))
+        self.assertEqual((layer.children[0].rotation, layer.children[-1].rotation), (0, 90))
         self.assertIn("set straight", says('<text><textPath href="#no">x</textPath></text>'))
 
 
@@ -268,7 +268,7 @@ class Styles(unittest.TestCase):
         turned = one(
             '<rect width="20" height="20" style="transform:rotate(90deg);transform-origin:center;transform-box:fill-box"/>'
         )
-        np.testing.assert_allclose((turned.x, turned.y, turned.turn), (0, 0, 90), atol=1e-9)
+        np.testing.assert_allclose((turned.x, turned.y, turned.rotation), (0, 0, 90), atol=1e-9)
 
     def test_names_that_several_share_are_told(self) -> None:
         imported = read('<g data-name="Card"/><g data-name="Card"/>')

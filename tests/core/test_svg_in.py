@@ -83,17 +83,17 @@ class Placing(unittest.TestCase):
 
     def test_a_turn_stays_a_turn(self) -> None:
         layer = one('<rect x="10" y="10" width="40" height="20" transform="rotate(30 30 20)"/>')
-        self.assertAlmostEqual(layer.turn, 30)
+        self.assertAlmostEqual(layer.rotation, 30)
         np.testing.assert_allclose((layer.x, layer.y, layer.w, layer.h), (10, 10, 40, 20), atol=1e-9)
 
     def test_turns_are_kept_as_typed(self) -> None:
         rect = '<rect width="9" height="9" transform="rotate({})"/>'
         for typed in (405, 360, 720, -450, 180, -180, 0):
-            self.assertAlmostEqual(one(rect.format(typed)).turn, typed, places=6)
+            self.assertAlmostEqual(one(rect.format(typed)).rotation, typed, places=6)
         group = one('<g transform="rotate(360)"><rect width="9" height="9" transform="rotate(0.5turn)"/></g>')
-        self.assertEqual((group.turn, group.children[0].turn), (360, 180))
+        self.assertEqual((group.rotation, group.children[0].rotation), (360, 180))
         group = one('<g transform="translate(5 5)"><rect width="9" height="9" transform="rotate(360) rotate(30)"/></g>')
-        self.assertEqual((group.turn, round(group.children[0].turn, 6)), (0, 390))
+        self.assertEqual((group.rotation, round(group.children[0].rotation, 6)), (0, 390))
 
     def test_any_transform_puts_corners_where_svg_does(self) -> None:
         texts = ["matrix(1 .5 -.3 2 10 5)", "skewX(20) rotate(40)", "scale(-1 2)", "translate(3) scale(2 .5) skewY(10)"]
@@ -218,7 +218,7 @@ class Words(unittest.TestCase):
             '<g font-size="10"><text x="50" y="9" text-anchor="middle" letter-spacing="2" font-size="2em">ab</text></g>'
         )
         inner = layer.children[0]
-        self.assertEqual((inner.body.align, inner.body.tracking, inner.body.size), ("center", 2, 20))
+        self.assertEqual((inner.body.align, inner.body.letter_spacing, inner.body.size), ("center", 2, 20))
         self.assertAlmostEqual(layer.x + inner.x + inner.w / 2, 50)
 
     def test_even_lines_are_one_text_and_scattered_ones_are_not(self) -> None:

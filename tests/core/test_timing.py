@@ -20,7 +20,7 @@ from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.items import items
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
-from avelt.core.timing.schedule import end_of, length_of, timed
+from avelt.core.timing.schedule import duration_of, end_of, timed
 from avelt.core.timing.snapshot import snapshot
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
@@ -31,7 +31,7 @@ B = box("b", 100, 50, 40, 30, "#0000ff", name="Card")
 
 
 def compiled(left: Any = (A,), right: Any = (B,), **own: Any) -> Any:
-    own.setdefault("length", 100.0)
+    own.setdefault("duration", 100.0)
     own.setdefault("curve", Line())
     project = project_of(tuple(left), tuple(right), Transition(**own))
     return compile_route(project, project.routes[0])
@@ -48,7 +48,7 @@ class Cascade(unittest.TestCase):
         self.transition = self.project.routes[0].transition
 
     def test_property_over_layer_over_transition(self) -> None:
-        size, place = (timed(self.project, self.transition, "a", "b", prop) for prop in ("size", "place"))
+        size, place = (timed(self.project, self.transition, "a", "b", prop) for prop in ("size", "position"))
         self.assertEqual((size.start, size.end, size.curve), (20.0, 60.0, Named("swell")))
         self.assertEqual((place.start, place.end), (20.0, 100.0))
         self.assertEqual((size.own_time, size.own_curve, place.own_time), (True, False, False))
@@ -56,10 +56,10 @@ class Cascade(unittest.TestCase):
         self.assertEqual((other.start, other.end, other.curve), (0.0, 100.0, Named("settle")))
 
     def test_length_is_own_or_the_last_cue(self) -> None:
-        self.assertEqual(length_of(self.transition), 100.0)
-        self.assertEqual(length_of(replace(self.transition, length=None)), 60.0)
-        self.assertEqual(length_of(Transition(length=None)), 300.0)
-        self.assertEqual(end_of(replace(self.transition, length=50.0)), 60.0)
+        self.assertEqual(duration_of(self.transition), 100.0)
+        self.assertEqual(duration_of(replace(self.transition, duration=None)), 60.0)
+        self.assertEqual(duration_of(Transition(duration=None)), 300.0)
+        self.assertEqual(end_of(replace(self.transition, duration=50.0)), 60.0)
 
     def test_the_table_of_properties_covers_every_number(self) -> None:
         self.assertEqual(len(PROPERTY_OF_COLUMN), len(SCALARS))
@@ -74,14 +74,14 @@ class Between(unittest.TestCase):
 
     def test_both_ends_hold_exactly(self) -> None:
         curve = Handles(0.3, -0.7, 0.2, 1.9)
-        left = (replace(A, turn=33.3, opacity=0.7), text("t", "hello", 3.3, 7.7, 13.1))
-        right = (replace(B, turn=721.1, opacity=0.1), text("u", "hello", 91.7, 3.1, 29.9))
+        left = (replace(A, rotation=33.3, opacity=0.7), text("t", "hello", 3.3, 7.7, 13.1))
+        right = (replace(B, rotation=721.1, opacity=0.1), text("u", "hello", 91.7, 3.1, 29.9))
         program = compiled(left, right, curve=curve)
         for ms, vector in ((0.0, program.start), (100.0, program.end), (-5.0, program.start), (1e6, program.end)):
             np.testing.assert_array_equal(program.numbers(ms), vector)
 
     def test_turns_are_kept_as_typed(self) -> None:
-        program = compiled((replace(A, turn=0.0),), (replace(B, turn=360.0),))
+        program = compiled((replace(A, rotation=0.0),), (replace(B, rotation=360.0),))
         self.assertAlmostEqual(at(program, 50)["turn"], 180.0)
         self.assertAlmostEqual(at(program, 75)["turn"], 270.0)
 
@@ -99,7 +99,7 @@ class Between(unittest.TestCase):
         self.assertEqual(at(program, 50, "u")["type_size"], 20)
 
     def test_a_property_cue_moves_its_property_only(self) -> None:
-        cues = (Cue("a", "b", "size", 50.0, 100.0), Cue("a", "b", "place", 0.0, 50.0))
+        cues = (Cue("a", "b", "size", 50.0, 100.0), Cue("a", "b", "position", 0.0, 50.0))
         half = at(compiled(cues=cues), 50)
         self.assertEqual([half[k] for k in "xywh"], [100, 50, 20, 10])
 
@@ -108,7 +108,7 @@ class Between(unittest.TestCase):
         self.assertEqual([at(program, ms)["x"] for ms in (0, 39.9, 50, 60, 90)], [0, 0, 50, 100, 100])
 
     def test_transitions_without_time(self) -> None:
-        program = compiled(length=0.0)
+        program = compiled(duration=0.0)
         self.assertEqual(at(program, 0.0)["x"], 100)
         self.assertEqual(at(compiled(cues=(Cue("a", "b", "", 30.0, 30.0),)), 30.0)["x"], 100)
 
@@ -149,7 +149,7 @@ class ComingAndGoing(unittest.TestCase):
         self.assertAlmostEqual(at(program, 25)["opacity"], 0.25)
 
     def test_an_absent_pose_of_its_own(self) -> None:
-        absent = Absent("a", Away(shift_x=40, turn=90, scale_x=2, scale_y=2, opacity=1.0))
+        absent = Absent("a", Away(shift_x=40, rotation=90, scale_x=2, scale_y=2, opacity=1.0))
         found = at(compiled((A,), (), absents=(absent,)), 50)
         self.assertEqual((found["w"], found["turn"], found["opacity"]), (30, 45, 1.0))
         self.assertEqual(found["x"] + found["w"] / 2, 30)
@@ -169,7 +169,7 @@ class Trees(unittest.TestCase):
         self.assertEqual(program.merged.slots[1].parent, 0)
 
     def test_a_layer_that_changes_its_group_moves_in_the_frame(self) -> None:
-        left = (group("g", 10, 10, (replace(A, x=5, y=5),), name="Old", turn=0.0, opacity=0.5),)
+        left = (group("g", 10, 10, (replace(A, x=5, y=5),), name="Old", rotation=0.0, opacity=0.5),)
         right = (replace(B, x=100, y=50), box("z", 0, 0, 1, 1, name="Elsewhere"))
         program = compiled(left, right)
         first, last = at(program, 0.0001), at(program, 99.9999)
@@ -229,7 +229,7 @@ class WholeDemo(unittest.TestCase):
         after = compile_route(edited, edited.routes[0]).numbers(200.0)
         changed = np.flatnonzero(before != after)
         self.assertTrue(len(changed))
-        self.assertLessEqual({PROPERTY_OF_COLUMN[c % len(SCALARS)] for c in changed}, {"place"})
+        self.assertLessEqual({PROPERTY_OF_COLUMN[c % len(SCALARS)] for c in changed}, {"position"})
         self.assertIs(edited.frames, project.frames)
 
 
@@ -254,9 +254,9 @@ class Moments(unittest.TestCase):
 
 class Turning(unittest.TestCase):
     def turned(self, by: float, shortest: bool, ms: float) -> float:
-        left, right = replace(A, turn=0.0), replace(B, turn=by)
-        cues = (Cue(A.id, B.id, "turn", shortest=True),) if shortest else ()
-        return float(compiled((left,), (right,), cues=cues).at(ms).scalars[0, COLUMN["turn"]])
+        left, right = replace(A, rotation=0.0), replace(B, rotation=by)
+        cues = (Cue(A.id, B.id, "rotation", shortest=True),) if shortest else ()
+        return float(compiled((left,), (right,), cues=cues).at(ms).scalars[0, COLUMN["rotation"]])
 
     def test_as_typed_or_the_shortest_way(self) -> None:
         for by, typed, short in ((360.0, 180.0, 0.0), (350.0, 175.0, -5.0), (-270.0, -135.0, 45.0), (90.0, 45.0, 45.0)):
@@ -265,11 +265,13 @@ class Turning(unittest.TestCase):
             self.assertAlmostEqual((self.turned(by, True, 100.0) - by) % 360.0, 0.0)
 
     def test_it_is_a_cues_own_and_goes_with_the_way_back(self) -> None:
-        cue = Cue("a", "b", "turn", shortest=True)
+        cue = Cue("a", "b", "rotation", shortest=True)
         self.assertFalse(cue.empty)
-        project = project_of((replace(A, turn=10.0),), (replace(B, turn=350.0),), Transition(100.0, Line(), (cue,)))
-        self.assertTrue(timed(project, project.routes[0].transition, "a", "b", "turn").shortest)
-        self.assertFalse(timed(project, project.routes[0].transition, "a", "b", "place").shortest)
+        project = project_of(
+            (replace(A, rotation=10.0),), (replace(B, rotation=350.0),), Transition(100.0, Line(), (cue,))
+        )
+        self.assertTrue(timed(project, project.routes[0].transition, "a", "b", "rotation").shortest)
+        self.assertFalse(timed(project, project.routes[0].transition, "a", "b", "position").shortest)
         project, back = return_trip(project, "R")
         self.assertTrue(next(r for r in project.routes if r.id == back).transition.cues[0].shortest)
 
@@ -290,7 +292,7 @@ class Kept(unittest.TestCase):
     def test_times_and_curves_keep_the_layout(self) -> None:
         for own in ({"start": 5.0}, {"end": 333.0}, {"curve": Line()}):
             after = self.after(**own)
-            self.assertIs(after.parts, self.before.parts)
+            self.assertIs(after.contents, self.before.contents)
             self.assertTrue(after.stands_like(self.before))
             self.assertTrue((after.at(100.0).vector != self.before.at(100.0).vector).any(), own)
 
@@ -298,16 +300,16 @@ class Kept(unittest.TestCase):
         ends = self.key[:2]
         turned = compile_route(*self.with_turn(350.0))
         short = compile_route(*self.with_turn(350.0, shortest=True))
-        self.assertIsNot(turned.parts, short.parts)
-        slot = next(s for s, part in enumerate(turned.parts) if (part.left and part.left.id) == ends[0])
-        ends_at = [program.at(program.last).scalars[slot, COLUMN["turn"]] for program in (turned, short)]
+        self.assertIsNot(turned.contents, short.contents)
+        slot = next(s for s, part in enumerate(turned.contents) if (part.left and part.left.id) == ends[0])
+        ends_at = [program.at(program.last).scalars[slot, COLUMN["rotation"]] for program in (turned, short)]
         self.assertEqual(ends_at, [350.0, -10.0])
 
     def with_turn(self, degrees: float, **own: Any) -> Any:
         frame = frame_of_layer(self.project, self.key[1])
-        made = set_value(self.project, frame.id, self.key[1], "turn", degrees)
+        made = set_value(self.project, frame.id, self.key[1], "rotation", degrees)
         if own:
-            made = set_cue(made, self.route.id, (*self.key[:2], "turn"), **own)
+            made = set_cue(made, self.route.id, (*self.key[:2], "rotation"), **own)
         return made, made.routes[0]
 
     def test_another_drawing_is_laid_out_anew(self) -> None:
@@ -317,7 +319,7 @@ class Kept(unittest.TestCase):
     def test_a_few_slots_at_many_moments_are_as_all_of_them(self) -> None:
         times = np.linspace(-20.0, self.before.last + 20.0, 31)
         whole = self.before.table(times)[:, : self.before.dense].reshape(len(times), -1, len(SCALARS))
-        for slots in ([0], [3, 1], list(range(len(self.before.parts)))):
+        for slots in ([0], [3, 1], list(range(len(self.before.contents)))):
             np.testing.assert_allclose(self.before.rows_of(slots, times), whole[:, slots], atol=1e-9)
 
 

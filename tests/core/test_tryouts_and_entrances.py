@@ -9,9 +9,9 @@ import numpy as np
 from avelt.core.edits.cues import curve_cues, time_cues
 from avelt.core.edits.entrances import make_entrance, remove_entrance, set_layers, set_when
 from avelt.core.edits.frames import remove_layer
-from avelt.core.edits.hanging import make_stagger
 from avelt.core.edits.inputs import add_input
-from avelt.core.edits.routes import add_route, set_cue, set_length
+from avelt.core.edits.routes import add_route, set_cue, set_duration
+from avelt.core.edits.ties_and_staggers import make_stagger
 from avelt.core.edits.tryouts import (
     Feel,
     add_tryout,
@@ -60,11 +60,11 @@ class Tryouts(unittest.TestCase):
 
     def test_versions_are_changed_apart(self) -> None:
         project = edit_version(self.project, "R", self.second, lambda p: curve_cues(p, "R", [KEY], Spring(0.4)))
-        project = edit_version(project, "R", self.second, lambda p: set_length(p, "R", 250.0))
+        project = edit_version(project, "R", self.second, lambda p: set_duration(p, "R", 250.0))
         route = project.routes[0]
-        self.assertEqual((route.transition.length, route.transition.cues), (100.0, ()))
+        self.assertEqual((route.transition.duration, route.transition.cues), (100.0, ()))
         tried = version(route, self.second)
-        self.assertEqual((tried.length, tried.cues[0].curve), (250.0, Spring(0.4)))
+        self.assertEqual((tried.duration, tried.cues[0].curve), (250.0, Spring(0.4)))
         project, third = add_tryout(project, "R", self.second)
         self.assertEqual(version(project.routes[0], third), tried)
         check(project)
@@ -79,15 +79,15 @@ class Tryouts(unittest.TestCase):
         starts = [timed(project, tried, *key).start for key in keys]
         self.assertEqual(starts, [50.0, 0.0])
         program = compile_frames(project, *ends(project, route), tried)
-        self.assertEqual(len(program.parts), len(compile_route(project, route).parts))
+        self.assertEqual(len(program.contents), len(compile_route(project, route).contents))
 
     def test_one_is_kept_and_the_others_go(self) -> None:
-        project = edit_version(self.project, "R", self.second, lambda p: set_length(p, "R", 250.0))
+        project = edit_version(self.project, "R", self.second, lambda p: set_duration(p, "R", 250.0))
         project = name_tryout(project, "R", self.second, "Slow")
         self.assertEqual(project.routes[0].tryouts[0].name, "Slow")
         kept = keep_one(project, "R", self.second).routes[0]
-        self.assertEqual((kept.transition.length, kept.tryouts), (250.0, ()))
-        self.assertEqual(keep_one(project, "R", "").routes[0].transition.length, 100.0)
+        self.assertEqual((kept.transition.duration, kept.tryouts), (250.0, ()))
+        self.assertEqual(keep_one(project, "R", "").routes[0].transition.duration, 100.0)
         self.assertEqual(drop_tryout(project, "R", self.second).routes[0].tryouts, ())
 
     def test_four_are_the_most(self) -> None:
@@ -127,7 +127,7 @@ class Entrances(unittest.TestCase):
         self.assertIs(left, right)
         self.assertIs(whole, frame_by_id(self.project, "B"))
         program = compile_route(self.project, route_by_id(self.project, self.ident))
-        self.assertEqual({p.layer.id for p in program.parts if p.left is None}, {"c", "d", "g", "e", "f"})
+        self.assertEqual({p.layer.id for p in program.contents if p.left is None}, {"c", "d", "g", "e", "f"})
         still = at_arrival(frame_by_id(self.project, "A"))
         self.assertIs(still, frame_by_id(self.project, "A"))
 
@@ -143,10 +143,10 @@ class Entrances(unittest.TestCase):
         self.assertEqual([e.what for e in player.log], ["arrives", "tap", "starts", "arrives", "entrance"])
         self.assertEqual(player.frame.id, "B")
         middle = player.scene()
-        self.assertTrue(any(middle.program.is_absent(s, middle.at) for s in range(len(middle.program.parts))))
+        self.assertTrue(any(middle.program.is_absent(s, middle.at) for s in range(len(middle.program.contents))))
         player.advance(1000.0)
         self.assertEqual(player.log[-1].says, "of B is over")
-        self.assertEqual(len(player.scene().program.parts), 6)
+        self.assertEqual(len(player.scene().program.contents), 6)
         self.assertIsNone(player.under_way())
 
     def test_it_can_wait_for_the_loading(self) -> None:
@@ -171,7 +171,7 @@ class Entrances(unittest.TestCase):
         self.assertEqual(player.frame.id, "A")
         self.assertIn("turns round", [e.what for e in player.log])
         player.advance(2000.0)
-        self.assertEqual(len(player.scene().program.parts), 1)
+        self.assertEqual(len(player.scene().program.contents), 1)
 
     def test_what_loading_starts_still_starts(self) -> None:
         project, _ = add_route(self.project, "B", "A", Loading("is ready"))
@@ -211,7 +211,7 @@ class Entrances(unittest.TestCase):
     def test_both_ends_are_the_frames(self) -> None:
         program = compile_route(self.project, route_by_id(self.project, self.ident))
         np.testing.assert_array_equal(program.numbers(program.last), program.end)
-        self.assertTrue(all(program.is_absent(s, 0.0) for s, p in enumerate(program.parts) if p.left is None))
+        self.assertTrue(all(program.is_absent(s, 0.0) for s, p in enumerate(program.contents) if p.left is None))
         with self.assertRaises(EditError):
             add_tryout(self.project, self.ident)
 

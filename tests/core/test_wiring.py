@@ -27,16 +27,16 @@ from avelt.core.model.triggers import (
     Loading,
     Pointer,
     PutAway,
+    ReplaceOver,
     Scroll,
     SendSignal,
     SetInput,
     ShowOver,
     Signal,
-    SwapOver,
     Tap,
     Timer,
     as_kind,
-    hot_layer,
+    hot_area,
     same_touch,
     trigger_row,
 )
@@ -44,7 +44,7 @@ from avelt.core.model.values import Away, Frame, Path, Project, Subpath, Transit
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, pairing_of
 from avelt.core.timing.over import ends, place_of, scrim_id, sheet_id
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from tests.support import box, group, project_of, text
 
 replace = msgspec.structs.replace
@@ -174,10 +174,10 @@ class Many(unittest.TestCase):
 
     def test_lengths_together(self) -> None:
         project, made = wiring.every_to_every(tabs(), ["F0", "F1", "F2"])
-        project = wiring.change_lengths(project, made, to=50.0)
-        self.assertEqual({length_of(r.transition) for r in project.routes}, {50.0})
-        project = wiring.change_lengths(project, made[:1], times=1.2, add=10.0)
-        self.assertEqual(sorted({length_of(r.transition) for r in project.routes}), [50.0, 70.0])
+        project = wiring.change_durations(project, made, to=50.0)
+        self.assertEqual({duration_of(r.transition) for r in project.routes}, {50.0})
+        project = wiring.change_durations(project, made[:1], times=1.2, add=10.0)
+        self.assertEqual(sorted({duration_of(r.transition) for r in project.routes}), [50.0, 70.0])
 
     def test_everything_else_together(self) -> None:
         project, made = wiring.every_to_every(tabs(), ["F0", "F1", "F2"], {("F0", "F1"): "f0t1"})
@@ -185,9 +185,9 @@ class Many(unittest.TestCase):
         project = wiring.change_curves(project, made, Named("steady"))
         project = wiring.change_triggers(project, made, Hold(after=700.0))
         project = wiring.change_conditions(project, made, "calm")
-        project = wiring.change_waits(project, made, 80.0)
+        project = wiring.change_delays(project, made, 80.0)
         self.assertEqual({r.transition.curve for r in project.routes}, {Named("steady")})
-        self.assertEqual({(r.only_if, r.wait) for r in project.routes}, {("calm", 80.0)})
+        self.assertEqual({(r.only_if, r.delay) for r in project.routes}, {("calm", 80.0)})
         self.assertEqual(find_route(project, "Screen 0 > Screen 1").trigger, Hold("f0t1", 700.0))
         self.assertEqual(wiring.remove_routes(project, made).routes, ())
 
@@ -197,11 +197,11 @@ class Many(unittest.TestCase):
         source, target = made[0], next(r.id for r in project.routes if (r.leaves, r.arrives) == ("F1", "F2"))
         project = routes.set_cue(project, source, ("f0card", "f1card", ""), start=40.0, curve=Line())
         project = routes.set_cue(project, source, ("f0t2", None, ""), start=10.0)
-        project = routes.set_length(project, source, 250.0)
+        project = routes.set_duration(project, source, 250.0)
         project, placed, missed = wiring.copy_motion(project, source, [source, target])
         motion = route_by_id(project, target).transition
         self.assertEqual([(c.from_id, c.to_id) for c in motion.cues], [("f1card", "f2card")])
-        self.assertEqual((placed, missed, length_of(motion)), (1, 1, 250.0))
+        self.assertEqual((placed, missed, duration_of(motion)), (1, 1, 250.0))
 
 
 class WayBack(unittest.TestCase):
@@ -219,16 +219,16 @@ class WayBack(unittest.TestCase):
         there, again = (compile_route(project, route_by_id(project, ident)) for ident in ("R", back))
         for ms in (0.0, 60.0, 180.0, 260.0, 333.0, 400.0):
             one, other = there.at(400.0 - ms), again.at(ms)
-            for s, part in enumerate(there.parts):
-                t = next(k for k, p in enumerate(again.parts) if (p.right, p.left) == (part.left, part.right))
+            for s, part in enumerate(there.contents):
+                t = next(k for k, p in enumerate(again.contents) if (p.right, p.left) == (part.left, part.right))
                 for have, want in zip(other.scalars[t].tolist(), one.scalars[s].tolist(), strict=True):
                     self.assertAlmostEqual(have, want, places=2)
 
     def test_the_choices_of_curve(self) -> None:
         same = route_by_id(*wiring.return_trip(wired(), "R", "same")).transition
-        self.assertEqual((same.curve, length_of(same)), (Handles(0.5, 0.0, 0.9, 0.4), 400.0))
+        self.assertEqual((same.curve, duration_of(same)), (Handles(0.5, 0.0, 0.9, 0.4), 400.0))
         quick = route_by_id(*wiring.return_trip(wired(), "R", "quicker")).transition
-        self.assertEqual(length_of(quick), 400.0 * wiring.QUICKER)
+        self.assertEqual(duration_of(quick), 400.0 * wiring.QUICKER)
         mirrored = route_by_id(*wiring.return_trip(wired(), "R")).transition.curve
         self.assertAlmostEqual(float(at(mirrored, 0.3)), 1.0 - float(at(Handles(0.5, 0.0, 0.9, 0.4), 0.7)), places=9)
 
@@ -289,7 +289,7 @@ class Over(unittest.TestCase):
         self.assertIs(right, frame_by_id(project, "A"))
 
     def test_swapping_keeps_what_lies_beneath_both(self) -> None:
-        project, swap = routes.add_route(self.project, "S", "O", action=SwapOver())
+        project, swap = routes.add_route(self.project, "S", "O", action=ReplaceOver())
         left, right = ends(project, route_by_id(project, swap))
         self.assertIn("a", layer_index(left))
         self.assertIn(sheet_id("O"), layer_index(right))
@@ -306,7 +306,7 @@ class Troubles(unittest.TestCase):
 
     def test_a_deleted_layer_is_kept_as_trouble(self) -> None:
         project = frames.remove_layer(wired(), "A", "a")
-        self.assertEqual(hot_layer(project.routes[0].trigger), "a")
+        self.assertEqual(hot_area(project.routes[0].trigger), "a")
         trouble = of_route(project, "R")[0]
         self.assertEqual((trouble.code, trouble.mend), ("layer gone", "choose another"))
         self.assertIn("A > B", in_words(project, trouble))

@@ -97,7 +97,7 @@ class Shadows(unittest.TestCase):
         self.assertEqual(pixel(paint(box("a", 20, 20, 40, 40, shadows=both)), 63, 63), (255, 0, 0))
 
     def test_it_turns_with_the_layer(self) -> None:
-        image = paint(box("a", 40, 40, 20, 20, "#00ff00", turn=90.0, shadows=(Shadow("#000000", 25, 0),)))
+        image = paint(box("a", 40, 40, 20, 20, "#00ff00", rotation=90.0, shadows=(Shadow("#000000", 25, 0),)))
         self.assertEqual(pixel(image, 50, 75), (0, 0, 0))
 
     def test_a_moving_one_is_kept_and_looks_the_same(self) -> None:
@@ -215,7 +215,7 @@ class Forms(unittest.TestCase):
         self.assertEqual((pixel(image, 33, 50), pixel(image, 27, 50)), ((0, 255, 0), (0, 0, 0)))
 
     def test_a_tilted_layer_narrows_towards_the_far_side(self) -> None:
-        image = paint(box("a", 10, 10, 80, 80, "#000000", turn_y=60.0), perspective=100.0)
+        image = paint(box("a", 10, 10, 80, 80, "#000000", rotation_y=60.0), perspective=100.0)
         columns = [sum(pixel(image, x, y)[0] < 128 for y in range(100)) for x in (38, 56)]
         self.assertGreater(columns[0], columns[1] + 8)
         self.assertEqual(pixel(image, 12, 50), (255, 255, 255))

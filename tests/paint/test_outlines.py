@@ -30,7 +30,7 @@ from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
 from avelt.paint.effects import pixels
 from avelt.paint.fonts import ensure_gui, measure_text, set_text
-from avelt.paint.layout import laid_out, mixes, opens
+from avelt.paint.layout import lay_cards, mixes, opens
 from avelt.paint.outlines import as_path, from_path, own_transform, reach, scale_of, shift_of
 from avelt.paint.painter import ScenePainter
 from avelt.window.frames.deeds import text_outline
@@ -78,16 +78,16 @@ class Paths(unittest.TestCase):
     def test_the_space_behind_the_last_letter_counts(self) -> None:
         ensure_gui()
         plain = text("t", "abc").body
-        self.assertAlmostEqual(measure_text(replace(plain, tracking=5.0)) - measure_text(plain), 15.0, delta=0.1)
+        self.assertAlmostEqual(measure_text(replace(plain, letter_spacing=5.0)) - measure_text(plain), 15.0, delta=0.1)
 
 
 class Reach(unittest.TestCase):
     def test_it_holds_all_ink(self) -> None:
         layers = (
-            box("a", 60, 60, 50, 40, "#000000", turn=30.0, stroke=Stroke(Solid("#000000"), 9)),
+            box("a", 60, 60, 50, 40, "#000000", rotation=30.0, stroke=Stroke(Solid("#000000"), 9)),
             box("b", 60, 60, 50, 40, "#000000", blur=4.0, shadows=(Shadow("#000000", 9, -7, 5),)),
             group("g", 50, 50, (oval("o", 0, 0, 30, 30, "#000000"), box("p", 20, 20, 30, 30, "#000000")), blur=3.0),
-            box("t", 60, 60, 60, 60, "#000000", turn_y=50.0),
+            box("t", 60, 60, 60, 60, "#000000", rotation_y=50.0),
         )
         for layer in layers:
             with self.subTest(layer.id):
@@ -105,11 +105,11 @@ class Reach(unittest.TestCase):
 
 
 class Layout(unittest.TestCase):
-    def laid(self, left: Any, right: Any) -> Any:
+    def layout(self, left: Any, right: Any) -> Any:
         frames = [Frame(k, k, 100, 100, layers=layers) for k, layers in (("A", left), ("B", right))]
         program = compile_frames(None, *frames, Transition(100.0, Line()))
         out = []
-        laid_out(items(program.at(50.0)), QTransform(), program, out)
+        lay_cards(items(program.at(50.0)), QTransform(), program, out)
         return [(item.layer.origin, still) for item, _, still in out]
 
     def test_plain_groups_are_opened_where_something_moves(self) -> None:
@@ -127,13 +127,13 @@ class Layout(unittest.TestCase):
                 origin="g",
             ),
         )
-        self.assertEqual(self.laid(left, right), [("a", True), ("b", False), ("e", True)])
-        self.assertEqual(self.laid(left, left), [("g", True)])
+        self.assertEqual(self.layout(left, right), [("a", True), ("b", False), ("e", True)])
+        self.assertEqual(self.layout(left, left), [("g", True)])
 
     def test_what_mixes_with_what_lies_beneath_is_never_kept(self) -> None:
         glow = box("a", 0, 0, 9, 9, blend="screen")
         self.assertEqual(
-            self.laid((glow, box("b", 0, 0, 5, 5)), (glow, box("b", 9, 0, 5, 5))), [("a", False), ("b", False)]
+            self.layout((glow, box("b", 0, 0, 5, 5)), (glow, box("b", 9, 0, 5, 5))), [("a", False), ("b", False)]
         )
         held = Layer("g", "g", "g", Group((glow,), isolates=True), w=9, h=9)
         self.assertFalse(mixes(item_of(held)))

@@ -73,7 +73,7 @@ class Shapes(unittest.TestCase):
     def test_rounded_corners_and_turns(self) -> None:
         image = paint(box("a", 0, 0, 40, 40, "#000000", body=Box((20.0,) * 4)))
         self.assertEqual(pixel(image, 1, 1), (255, 255, 255))
-        turned = paint(box("a", 10, 18, 20, 4, "#000000", turn=90))
+        turned = paint(box("a", 10, 18, 20, 4, "#000000", rotation=90))
         self.assertEqual((pixel(turned, 20, 12), pixel(turned, 12, 20)), ((0, 0, 0), (255, 255, 255)))
 
     def test_zero_sizes_paint_nothing(self) -> None:
@@ -119,7 +119,7 @@ class ClipsAndMasks(unittest.TestCase):
     def test_a_group_clips_to_its_box_also_when_turned(self) -> None:
         wide = box("a", 0, 0, 100, 10, "#000000")
         for turn in (0.0, 45.0):
-            clipped = replace(group("g", 10, 15, (wide,), clips=True, turn=turn), w=10.0)
+            clipped = replace(group("g", 10, 15, (wide,), clips=True, rotation=turn), w=10.0)
             image = paint(clipped)
             self.assertEqual(pixel(image, 15, 20), (0, 0, 0))
             self.assertEqual(pixel(image, 36, 20), (255, 255, 255))
@@ -208,7 +208,7 @@ class StillnessAndEnds(unittest.TestCase):
         painter = ScenePainter()
         for route in project.routes:
             program = compile_route(project, route)
-            for ms, frame in zip((0.0, program.length), ends(project, route), strict=True):
+            for ms, frame in zip((0.0, program.duration), ends(project, route), strict=True):
                 still = painter.render(compile_still(frame).at(0.0))
                 self.assertEqual(painter.render(program.at(ms)), still, f"{route.id} at {ms}")
 

@@ -29,7 +29,7 @@ def leaving(layer: Any, away: Away, ms: float, *others: Any, pairs: Any = ()) ->
 
 
 def row(scene: Any, layer_id: str) -> Any:
-    s = next(k for k, part in enumerate(scene.program.parts) if part.layer.id == layer_id)
+    s = next(k for k, part in enumerate(scene.program.contents) if part.layer.id == layer_id)
     return scene.scalars[s]
 
 
@@ -42,20 +42,20 @@ class Ways(unittest.TestCase):
 
     def test_beyond_an_edge_out_of_a_turned_group(self) -> None:
         inner = box("a", 0, 0, 20, 10)
-        home = group("g", 100, 100, (inner,), turn=90.0)
+        home = group("g", 100, 100, (inner,), rotation=90.0)
         left = Frame("A", "A", 200, 200, layers=(home,))
         right = Frame("B", "B", 200, 200, layers=(replace(home, id="g2", body=replace(home.body, children=())),))
         program = compile_frames(
             None, left, right, Transition(100.0, Line(), absents=(Absent("a", Away(edge="left")),))
         )
         scene = program.at(99.999)
-        s = next(k for k, part in enumerate(program.parts) if part.layer.id == "a")
+        s = next(k for k, part in enumerate(program.contents) if part.layer.id == "a")
         corners = scene.world()[s]
         xs = [corners[0] * x + corners[2] * y + corners[4] for x, y in ((0, 0), (20, 0), (20, 10), (0, 10))]
         self.assertAlmostEqual(max(xs), 0.0, delta=0.01)
 
     def test_growing_from_a_side_keeps_that_side(self) -> None:
-        layer = box("a", 30, 40, 50, 20, turn=30.0)
+        layer = box("a", 30, 40, 50, 20, rotation=30.0)
         start = compile_still(Frame("A", "A", 200, 200, layers=(layer,))).at(0).world()[0]
         for side, spot in (("left", (0, 10)), ("bottom", (25, 20)), ("top", (25, 0)), ("right", (50, 10))):
             end = leaving(layer, Away(scale_x=0.2, scale_y=0.5, side=side), 99.9999).world()[0]
@@ -131,7 +131,7 @@ class Covering(unittest.TestCase):
             None, left, right, Transition(100.0, Line(), absents=(Absent("a", Away(behind="wall")),))
         )
         self.assertEqual([i.layer.id for i in items(program.at(10.0))][:2], ["a", "wall"])
-        s = next(k for k, part in enumerate(program.parts) if part.layer.id == "a")
+        s = next(k for k, part in enumerate(program.contents) if part.layer.id == "a")
         np.testing.assert_allclose(program.at(10.0).world()[s][4:], [10, 10])
 
     def test_behind_what_is_not_there_changes_nothing(self) -> None:

@@ -89,7 +89,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
     def look(self) -> None:
         click(self.board, self.spot("Card", "Grey Stack"))
         self.assertEqual(self.desk.layer.name, "Card")
-        self.assertEqual([self.cell("place", c).text() for c in (1, 2, 3)], ["20, 80", "20, 240", "20, 420"])
+        self.assertEqual([self.cell("position", c).text() for c in (1, 2, 3)], ["20, 80", "20, 240", "20, 420"])
 
     def next_state(self) -> None:
         click(self.station.strip.next)
@@ -101,9 +101,9 @@ class TenMinutes(WindowCase, unittest.TestCase):
         start = self.spot("Card", frame) + QPointF(-30, 0)
         drag(self.board, start, start + QPointF(0, -60) * self.board.scale(), keys=SHIFT | ALT)
         self.assertAlmostEqual(self.layer("Card", frame).y, 180, delta=2)
-        turn = self.board.grip("turn")
+        turn = self.board.grip("rotation")
         drag(self.board, turn, turn + QPointF(40, 0), keys=SHIFT)
-        self.assertGreater(self.layer("Card", frame).turn, 0)
+        self.assertGreater(self.layer("Card", frame).rotation, 0)
         QTest.keyClick(self.board, Qt.Key.Key_Return)  # into the group: its topmost layer
         self.assertEqual(self.desk.layer.name, "Lamp")
         self.desk.choose(self.desk.frame.id, self.layer("Paper", frame).id)

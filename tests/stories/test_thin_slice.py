@@ -114,10 +114,10 @@ class FirstEvening(WindowCase, unittest.TestCase):
         click(self.window.top.stations["loops"])
         loops = self.window.stations["loops"]
         click(loops.add)
-        type_into(loops.fields["turn"], "5")
-        type_into(loops.fields["length"], "2.4s")
+        type_into(loops.fields["rotation"], "5")
+        type_into(loops.fields["duration"], "2.4s")
         made = find_frame(self.project, "Sailing detail").loops[0]
-        self.assertEqual((made.pose.turn, made.length, made.rounds), (5, 2400, 0))
+        self.assertEqual((made.offset.rotation, made.duration, made.rounds), (5, 2400, 0))
 
     def let_the_notice_come(self) -> None:
         click(self.window.top.stations["frames"])
@@ -127,14 +127,14 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.desk.choose(late.id, find_layer(late, "Board button").id)
         table = self.window.stations["frames"].values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
-        table.item(rows["place"], 3).setText("20, 480")
+        table.item(rows["position"], 3).setText("20, 480")
         click(self.window.top.stations["routes"])
         routes = self.window.stations["routes"]
         click(routes.matrix.viewport(), routes.matrix.cell_rect(1, 2).center())
         place = routes.one.trigger.findText("timer")
         routes.one.trigger.setCurrentIndex(place)
         routes.one.trigger.activated.emit(place)
-        type_into(routes.one.trigger_form.fields["wait"], "2s")
+        type_into(routes.one.trigger_form.fields["after"], "2s")
         self.assertEqual(self.desk.route.trigger, Timer(2000.0))
 
     def rehearse(self) -> None:
@@ -151,7 +151,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
             station.clock.advance(60)
         self.assertEqual(station.player.frame.name, "Sailing detail, next")
         scene = station.player.scene()
-        notice = next(s for s, part in enumerate(scene.program.parts) if part.layer.name == "Board button")
+        notice = next(s for s, part in enumerate(scene.program.contents) if part.layer.name == "Board button")
         self.assertAlmostEqual(scene.world()[notice][5], 480, delta=0.01)
         self.assertIn("timer", [entry.what for entry in station.log.entries])
 

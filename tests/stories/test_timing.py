@@ -18,11 +18,11 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
-from avelt.core.edits.keys import HOLDS
+from avelt.core.edits.keyframes import HOLDS
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
-from avelt.core.timing.schedule import length_of, timed
+from avelt.core.timing.schedule import duration_of, timed
 from avelt.window.timing import threads
 from avelt.window.timing.row_paint import value_rect
 from tests.stories.xvfb import needs_xvfb, run_in_xvfb
@@ -135,7 +135,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.press(Qt.Key.Key_Space)
         click(self.station.speeds.button(0))
         type_into(self.station.length, "400")
-        self.assertEqual(length_of(self.motion, self.project), 400.0)
+        self.assertEqual(duration_of(self.motion, self.project), 400.0)
 
     def one_bar_another_easing(self) -> None:
         rect = self.body.ribbon_rect(self.place("West card"))
@@ -148,26 +148,26 @@ class FiveMinutes(WindowCase, unittest.TestCase):
     def one_property_without_the_others(self) -> None:
         self.open("North card")
         size = self.when("North card", "size")
-        rect = self.body.ribbon_rect(self.place("North card", "place"))
+        rect = self.body.ribbon_rect(self.place("North card", "position"))
         travel = self.body.scale.x(60.0, self.body.width()) - self.body.scale.x(0.0, self.body.width())
         edge = QPointF(rect.left() + 1, rect.center().y())
         drag(self.body, edge, edge + QPointF(travel, 0))
-        self.assertEqual(self.when("North card", "place").start, 60.0)
+        self.assertEqual(self.when("North card", "position").start, 60.0)
         self.assertEqual(self.when("North card", "size"), size)
 
     def a_whole_turn_is_typed(self) -> None:
         self.choose("Lamp")
         self.pick(self.station.shows, "everything")
         self.open("Lamp")
-        place = self.place("Lamp", "turn")
+        place = self.place("Lamp", "rotation")
         send(self.body, QEvent.Type.MouseButtonDblClick, QPointF(value_rect(1, place, self.body.width()).center()))
         field = next(found for found in self.body.findChildren(QLineEdit) if found.isVisible())
         type_into(field, "360")
         self.settle()
         self.pick(self.station.shows, "all that changes")
         self.assertIn("Changed in Page", self.window.said.text())
-        self.station.pick(self.body.rows[self.place("Lamp", "turn")].key)
-        turns = [self.station.program.at(ms).scalars[self.station.now.slot, COLUMN["turn"]] for ms in (0, 200, 400)]
+        self.station.pick(self.body.rows[self.place("Lamp", "rotation")].key)
+        turns = [self.station.program.at(ms).scalars[self.station.now.slot, COLUMN["rotation"]] for ms in (0, 200, 400)]
         self.assertEqual((turns[0], turns[2]), (0.0, 360.0))
         self.assertTrue(90 < turns[1] < 359)
 
@@ -216,15 +216,15 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.station.clock.seek(240.0)
         self.press(Qt.Key.Key_K)
         self.press(Qt.Key.Key_Return)
-        form = self.station.pegs.form
+        form = self.station.keyframes.form
         self.assertTrue(form.isVisible())
         place = next(k for k in range(form.curve.count()) if form.curve.itemData(k) == HOLDS)
         form.curve.setCurrentIndex(place)
         form.curve.activated.emit(place)
         form.hide()
-        self.assertEqual(self.when("Lamp", "fill").keys[0].curve, HOLDS)
+        self.assertEqual(self.when("Lamp", "fill").keyframes[0].curve, HOLDS)
         program = self.station.program
-        paint = program.parts[self.station.now.slot].fills[-1]
+        paint = program.contents[self.station.now.slot].fills[-1]
         colours = [program.at(ms).colours[paint.colour] for ms in (0.0, 120.0, 239.0, 400.0)]
         np.testing.assert_allclose(colours[1], colours[0], atol=1e-9)
         np.testing.assert_allclose(colours[2], colours[0], atol=1e-9)
@@ -238,8 +238,8 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         middle = now.to_widget().map(QPointF(float(row[0] + row[2] / 2), float(row[1] + row[3] / 2)))
         drag(now, middle, middle + QPointF(24, 0))
         self.settle()
-        when = self.when("North card", "place")
-        self.assertIsNotNone(when.way)
+        when = self.when("North card", "position")
+        self.assertIsNotNone(when.motion_path)
         self.assertEqual(when.keys, ())
 
     def a_line_dragged_to_where_it_comes_from(self) -> None:
@@ -266,7 +266,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         click(panel.shown.button(0))
         click(panel.columns[1].keep)
         self.settle()
-        self.assertEqual(length_of(self.motion, self.project), 560.0)
+        self.assertEqual(duration_of(self.motion, self.project), 560.0)
         self.assertEqual(self.desk.route.tryouts, ())
 
     def the_button_comes_to_life_after_the_arrival(self) -> None:

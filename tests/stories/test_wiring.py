@@ -19,7 +19,7 @@ from avelt.core.checks.routes import of_route, troubles
 from avelt.core.edits.frames import remove_layer
 from avelt.core.model.find import find_frame, find_layer, find_route, route_by_id
 from avelt.core.model.triggers import PutAway, ShowOver, Tap, Timer
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from avelt.window.routes.dialogs import EveryDialog
 from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, type_into
@@ -102,17 +102,17 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(len(self.routes.matrix.chosen), 12)
         type_into(self.routes.many.length, "200 ms")
         self.pick(self.routes.many.curve, "Steady")
-        self.assertEqual({length_of(r.transition) for r in self.project.routes}, {200.0})
+        self.assertEqual({duration_of(r.transition) for r in self.project.routes}, {200.0})
         click(self.canvas, self.cell(0, 2))
         type_into(self.routes.one.length, "2*160")
         drag(self.canvas, self.cell(0, 2), self.cell(2, 0))
-        self.assertEqual(length_of(find_route(self.project, "Tickets > Home").transition), 320.0)
+        self.assertEqual(duration_of(find_route(self.project, "Tickets > Home").transition), 320.0)
 
     def a_notice_over_the_map(self) -> None:
         click(self.canvas, self.cell(1, 4))
         one = self.routes.one
         self.pick(one.trigger, "timer")
-        type_into(one.trigger_form.fields["wait"], "3s")
+        type_into(one.trigger_form.fields["after"], "3s")
         self.pick(one.action, "show over")
         with mock.patch("avelt.window.routes.dialogs.InputsDialog.exec", lambda dialog: click(dialog.add)):
             click(self.routes.inputs)
@@ -148,7 +148,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         self.assertEqual(pairs.pairing.to_of[card.id], cart.id)
         pairs.choose("from", card.id)
         self.assertTrue(any("1 letter apart" in says for what, _, says in pairs.sheet.bars.entries if what == "name"))
-        self.assertIn("place", pairs.sheet.changes.text())
+        self.assertIn("position", pairs.sheet.changes.text())
         lamps = find_layer(self.project.frames[0], "Lamp Home"), find_layer(self.project.frames[1], "Lamp Map")
         if pairs.pairing.to_of.get(lamps[0].id) != lamps[1].id:
             pairs.pair(lamps[0].id, lamps[1].id)

@@ -150,7 +150,7 @@ class Canvas(unittest.TestCase):
 class Clocks(unittest.TestCase):
     def test_it_goes_at_its_speed_and_stops_at_the_end(self) -> None:
         clock = Clock()
-        clock.set_length(100.0)
+        clock.set_duration(100.0)
         clock.loop = False
         clock.speed = 0.25
         clock.advance(40)
@@ -160,7 +160,7 @@ class Clocks(unittest.TestCase):
 
     def test_a_loop_rests_at_its_end_and_begins_again(self) -> None:
         clock = Clock()
-        clock.set_length(100.0)
+        clock.set_duration(100.0)
         for _ in range(11):
             clock.advance(50)
         self.assertEqual(clock.ms, 0)
@@ -168,7 +168,7 @@ class Clocks(unittest.TestCase):
     def test_stepping_and_seeking(self) -> None:
         clock, seen = Clock(), []
         clock.ticked.connect(seen.append)
-        clock.set_length(100.0)
+        clock.set_duration(100.0)
         clock.seek(50)
         clock.step(1)
         clock.step(-2)

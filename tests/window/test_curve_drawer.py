@@ -16,7 +16,7 @@ from avelt.core.errors import EditError
 from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
 from avelt.core.timing.schedule import timed
 from avelt.demo.build import build_demo
-from avelt.window.timing.drawer import laid_out
+from avelt.window.timing.drawer import lay_cards
 from tests.support import WindowCase, click, drag, type_into
 
 
@@ -51,14 +51,14 @@ class Edits(unittest.TestCase):
         self.assertEqual(timed(changed, route.transition, *self.key).plain, Handles(0.05, 0.7, 0.2, 1.0))
 
     def test_cards_stand_under_what_they_are_good_for_and_do_not_meet(self) -> None:
-        laid = laid_out(new_project("x"))
-        self.assertEqual(len(laid.cards), len(STARTERS))
+        layout = lay_cards(new_project("x"))
+        self.assertEqual(len(layout.cards), len(STARTERS))
         self.assertEqual(
-            [words for words, _ in laid.heads], ["Arrives", "Leaves", "Stays and moves", "Playful", "Mechanical"]
+            [words for words, _ in layout.heads], ["Arrives", "Leaves", "Stays and moves", "Playful", "Mechanical"]
         )
-        for k, card in enumerate(laid.cards):
-            self.assertFalse(any(card.rect.intersects(other.rect) for other in laid.cards[:k]))
-        self.assertLessEqual(max(card.rect.bottom() for card in laid.cards), laid.height)
+        for k, card in enumerate(layout.cards):
+            self.assertFalse(any(card.rect.intersects(other.rect) for other in layout.cards[:k]))
+        self.assertLessEqual(max(card.rect.bottom() for card in layout.cards), layout.height)
 
 
 class Station(WindowCase, unittest.TestCase):
@@ -79,7 +79,7 @@ class Station(WindowCase, unittest.TestCase):
 class Drawer(Station):
     def card(self, ident: str) -> QPointF:
         cards = self.station.drawer.cards
-        return next(card.rect.center() for card in cards.laid.cards if card.id == ident)
+        return next(card.rect.center() for card in cards.card_layout.cards if card.id == ident)
 
     def test_it_opens_shows_what_is_in_use_and_takes_by_click_and_keys(self) -> None:
         click(self.bench.drawer)

@@ -138,7 +138,7 @@ class Handles(FramesCase, unittest.TestCase):
         self.choose("Sandray card")
 
     def test_turning_goes_on_beyond_a_full_circle(self) -> None:
-        handle, middle = self.board.grip("turn"), self.middle("Sandray card")
+        handle, middle = self.board.grip("rotation"), self.middle("Sandray card")
         import math
 
         start = handle - middle
@@ -150,12 +150,12 @@ class Handles(FramesCase, unittest.TestCase):
             )
             send(self.board, QEvent.Type.MouseMove, middle + turned, SHIFT)
         send(self.board, QEvent.Type.MouseButtonRelease, handle, down=False)
-        self.assertEqual(self.desk.layer.turn, 405.0)
+        self.assertEqual(self.desk.layer.rotation, 405.0)
         self.assertEqual(self.desk.session.undo_label, "turn Sandray card")
 
     def test_a_turned_layer_is_resized_along_its_own_sides(self) -> None:
         frame, ident = self.project.frames[0], self.desk.layer.id
-        self.desk.do("turn", lambda p: set_value(p, frame.id, ident, "turn", 90.0))
+        self.desk.do("rotation", lambda p: set_value(p, frame.id, ident, "rotation", 90.0))
         before = self.desk.layer
         corner = self.board.grip("grip", (0, 0))
         grip = self.board.grip("grip", (1, 0.5))  # now at the lower end
@@ -462,10 +462,10 @@ class Values(FramesCase, unittest.TestCase):
         self.station.values.take_over(cell, self.station.values.row_spots(cell), "same in all frames")
         sizes = {cell.text() for cell in (self.cell("type size", c) for c in (1, 2, 3))}
         self.assertEqual(len(sizes), 1)
-        menu = self.station.values.menu_for(self.cell("place", 2))
+        menu = self.station.values.menu_for(self.cell("position", 2))
         self.assertEqual([a.text() for a in menu.actions()], ["Same in all frames", "Copy along the row to the right"])
         menu.actions()[1].trigger()
-        self.assertEqual(self.cell("place", 2).text(), self.cell("place", 3).text())
+        self.assertEqual(self.cell("position", 2).text(), self.cell("position", 3).text())
 
     def test_several_cells_of_a_row_take_what_is_typed_into_one(self) -> None:
         self.choose("Grey Stack time")
@@ -502,13 +502,13 @@ class Values(FramesCase, unittest.TestCase):
         every = {row.name for row in self.station.values.rows}
         self.assertLess(used, every)
         self.assertLessEqual(
-            {"turn_x", "turn_y", "skew", "pivot", "shadow", "blur", "back_blur", "blend", "clip"}, every
+            {"rotation_x", "rotation_y", "skew", "pivot", "shadow", "blur", "back_blur", "blend", "clip"}, every
         )
         self.cell("shadow", 1).setText("0 4 12 #0008")
         self.cell("turn about y", 1).setText("30")
         self.cell("blend", 1).setText("multiply")
         header = self.layer("Header")
-        self.assertEqual((header.turn_y, header.blend, len(header.shadows)), (30, "multiply", 1))
+        self.assertEqual((header.rotation_y, header.blend, len(header.shadows)), (30, "multiply", 1))
         self.cell("blend", 1).setText("wobble")
         self.assertIn("not a blend mode", self.window.said.text())
 

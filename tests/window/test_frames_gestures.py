@@ -44,7 +44,7 @@ def corners(work: Project, ident: str) -> np.ndarray:
 class Moving(unittest.TestCase):
     def setUp(self) -> None:
         self.work = project(
-            group("g", 10, 10, (box("a", 0, 0, 40, 30),), scale_x=2.0, turn=20.0), box("b", 100, 100, 20, 20)
+            group("g", 10, 10, (box("a", 0, 0, 40, 30),), scale_x=2.0, rotation=20.0), box("b", 100, 100, 20, 20)
         )
 
     def move(self, ids: Any, dx: Any, dy: Any, keys: Any = FREE, marks: Any = NO_MARKS, near: Any = 5.0) -> Any:
@@ -88,12 +88,12 @@ class Resizing(unittest.TestCase):
 
     @given(st.sampled_from(GRIPS), st.floats(-180, 180), st.floats(-15, 15), st.floats(-15, 15))
     def test_the_point_across_stays_however_it_is_turned(self, grip: Any, turn: Any, dx: Any, dy: Any) -> None:
-        layer = box("a", 50, 60, 60, 40, turn=turn)
+        layer = box("a", 50, 60, 60, 40, rotation=turn)
         before, now = self.size(layer, grip, dx, dy)
         across = {(0, 0): 2, (1, 0): 3, (1, 1): 0, (0, 1): 1}.get(grip)
         if across is not None:
             np.testing.assert_allclose(corners(now, "a")[across], corners(before, "a")[across], atol=1e-6)
-        self.assertAlmostEqual(now.frames[0].layers[0].turn, turn, places=6)
+        self.assertAlmostEqual(now.frames[0].layers[0].rotation, turn, places=6)
 
     def test_an_upright_side_follows_the_pointer(self) -> None:
         _, now = self.size(box("a", 50, 60, 60, 40), (1, 0.5), 25, 99)
@@ -112,7 +112,7 @@ class Resizing(unittest.TestCase):
         self.assertEqual((made.x, made.y), (50, 60))
 
     def test_ctrl_grows_from_the_middle(self) -> None:
-        before, now = self.size(box("a", 50, 60, 60, 40, turn=30.0), (1, 0.5), 9, 5, Keys(ctrl=True, alt=True))
+        before, now = self.size(box("a", 50, 60, 60, 40, rotation=30.0), (1, 0.5), 9, 5, Keys(ctrl=True, alt=True))
         np.testing.assert_allclose(corners(now, "a").mean(0), corners(before, "a").mean(0), atol=1e-6)
 
     def test_a_side_slides_along_with_ctrl_and_shift(self) -> None:
@@ -132,20 +132,20 @@ class TurningAndPivots(unittest.TestCase):
         for degrees in range(0, 721, 30):
             a = math.radians(degrees)
             now = gesture.edit(100 * math.cos(a) - 100, 100 * math.sin(a), FREE)(work)
-        self.assertEqual(now.frames[0].layers[0].turn, 720.0)
+        self.assertEqual(now.frames[0].layers[0].rotation, 720.0)
         np.testing.assert_allclose(corners(now, "a")[0], (50, 50), atol=1e-6)
 
     def test_shift_turns_by_steps(self) -> None:
         layer = box("a", 50, 50, 60, 40)
         work = project(layer)
         gesture = gestures.Turn("t", work.frames[0], layer, (180.0, 70.0))
-        turned = gesture.edit(0, 37, Keys(shift=True))(work).frames[0].layers[0].turn
+        turned = gesture.edit(0, 37, Keys(shift=True))(work).frames[0].layers[0].rotation
         self.assertEqual(turned % 15, 0)
         self.assertGreater(turned, 0)
 
     @given(st.floats(-90, 90), st.floats(-60, 60), st.floats(-60, 60))
     def test_a_pivot_moves_nothing_else(self, turn: Any, dx: Any, dy: Any) -> None:
-        layer = box("a", 50, 60, 60, 40, turn=turn, scale_y=1.5)
+        layer = box("a", 50, 60, 60, 40, rotation=turn, scale_y=1.5)
         work = project(layer)
         now = after(gestures.Pivot("p", work.frames[0], layer), work, dx, dy)
         np.testing.assert_allclose(corners(now, "a"), corners(work, "a"), atol=0.02)
@@ -244,7 +244,7 @@ class MarksAndHandles(unittest.TestCase):
     def test_locked_layers_and_tilted_ones(self) -> None:
         locked = box("a", 10, 10, 100, 80, locked=True)
         self.assertEqual(handles(Shown(project(locked).frames[0], locked, 1.0)), [])
-        leaning = box("a", 10, 10, 100, 80, turn_y=50.0)
+        leaning = box("a", 10, 10, 100, 80, rotation_y=50.0)
         frame = project(leaning).frames[0]
         grip = next(h for h in handles(Shown(frame, leaning, 1.0)) if h.data == (1, 1))
         np.testing.assert_allclose(grip.at, corners(Project("P", frames=(frame,)), "a")[2], atol=1e-9)
@@ -252,7 +252,7 @@ class MarksAndHandles(unittest.TestCase):
     def test_every_kind_of_handle_has_a_hint(self) -> None:
         layer = box("a", 10, 10, 100, 80)
         kinds = {h.kind for h in handles(Shown(project(layer).frames[0], layer, 1.0))}
-        self.assertEqual(kinds, {"grip", "turn", "pivot", "corner"})
+        self.assertEqual(kinds, {"grip", "rotation", "pivot", "corner"})
         self.assertLessEqual(kinds | {"start", "end", "stop", "node", "handle"}, set(HINTS))
 
     def test_small_layers_leave_their_middle_for_moving(self) -> None:

@@ -21,7 +21,7 @@ from avelt.core.model.values import Linear, Radial, Shadow, Solid, Stop, Stroke
 from avelt.paint.fonts import measure_text
 from avelt.window.frames import clipboard, overlay
 from avelt.window.frames.apart import ApartDialog
-from avelt.window.frames.changes import Looked, Offers, is_large, look
+from avelt.window.frames.changes import FoundChanges, Offers, is_large, look
 from avelt.window.frames.colours import MOST_CHROMA, ColourPanel, Slider, from_lch, to_lch
 from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
@@ -177,11 +177,11 @@ class Texts(unittest.TestCase):
     def look(self) -> Any:
         paint = Linear((Stop(0, "#ff0000"), Stop(1, "#0000ff")), (1.0, 0.0, 0.0, 1.0, 0.0, 0.5))
         rich = replace(
-            box("a", 10, 20, 60, 40, turn=370.0, scale_x=1.5, skew=10.0, blend="screen", blur=2.5),
+            box("a", 10, 20, 60, 40, rotation=370.0, scale_x=1.5, skew=10.0, blend="screen", blur=2.5),
             fills=(paint,),
             stroke=Stroke(Solid("#112233"), 3, "round", "bevel", dashes=(4.0, 2.0), trim_end=0.5, trim_offset=0.1),
             shadows=(Shadow("rgb(0 0 0 / 0.5)", 1, 2, 3), Shadow("#ffffff", 0, 1, 0, True)),
-            turn_y=30.0,
+            rotation_y=30.0,
         )
         return project_of(
             (rich, text("t", "Calm\nsea"), group("g", 0, 0, (oval("o", 0, 0, 9, 9),), clips=True)),
@@ -384,11 +384,11 @@ class FilesOfFrames(unittest.TestCase):
     def test_offers_are_kept_by_frame(self) -> None:
         offers = Offers()
         project = project_of((), ())
-        offers.put(Looked("A", None, ("x",)))
-        offers.put(Looked("Z", None, ("x",)))
+        offers.put(FoundChanges("A", None, ("x",)))
+        offers.put(FoundChanges("Z", None, ("x",)))
         offers.keep_to(project)
         self.assertEqual(list(offers.by_frame), ["A"])
-        offers.put(Looked("A"))
+        offers.put(FoundChanges("A"))
         self.assertEqual(offers.by_frame, {})
 
 

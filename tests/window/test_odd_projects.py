@@ -38,7 +38,7 @@ def odd_projects() -> dict[str, Project]:
     far = project_of((box("a", -9e6, 9e6, 1e6, 1e6, name="Far"),), (box("b", 0, 0, 1, 1, name="Far"),))
     flat = project_of(
         (group("g", 0, 0, (oval("o", 0, 0, 9, 9),), scale_x=0.0, name="Flat"),),
-        (group("h", 9, 9, (oval("p", 0, 0, 9, 9),), scale_y=-1.0, turn=720.0, name="Flat"),),
+        (group("h", 9, 9, (oval("p", 0, 0, 9, 9),), scale_y=-1.0, rotation=720.0, name="Flat"),),
     )
     empty_group = project_of((Layer("g", "g", "Empty", Group()),), (Layer("h", "h", "Empty", Group(clips=True)),))
     lost = replace(project_of((box("a", 0, 0, 9, 9, body=Picture("gone")),), ()), name="Lost picture")
@@ -48,7 +48,7 @@ def odd_projects() -> dict[str, Project]:
         Transition(
             None,
             Line(),
-            (Cue("a", "b", "place", 500.0, 100.0), Cue("gone", "b", "", 1.0), Cue("a", "b", "", 0.0, 9000.0)),
+            (Cue("a", "b", "position", 500.0, 100.0), Cue("gone", "b", "", 1.0), Cue("a", "b", "", 0.0, 9000.0)),
         ),
     )
     timers = project_of((box("a", 0, 0, 9, 9, name="x"),), (box("b", 90, 9, 9, 9, name="x"),))

@@ -13,8 +13,8 @@ from avelt.core.model.find import find_frame, find_layer, find_route, layer_inde
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Away, Frame, Project, Run
 from avelt.core.timing.compile import compile_route
+from avelt.core.timing.leave_enter import WAYS
 from avelt.core.timing.over import ends
-from avelt.core.timing.ways import WAYS
 from avelt.window.pairs.ghosts import dragged, ghost_of, outermost_alone
 from avelt.window.pairs.threads import MANY
 from tests.support import WindowCase, box, click, drag, pixel, send, type_into
@@ -204,9 +204,9 @@ class Leaving(Station):
         behind.setCurrentIndex(place)
         behind.activated.emit(place)
         program = self.desk.program(self.desk.route)
-        order = [program.parts[s].layer.name for s in program.order_at(100.0)[-1]]
+        order = [program.contents[s].layer.name for s in program.order_at(100.0)[-1]]
         self.assertLess(order.index("Header"), order.index("Backdrop"))
-        self.assertEqual(program.parts[program.order_at(0.0)[-1][0]].layer.name, "Backdrop")
+        self.assertEqual(program.contents[program.order_at(0.0)[-1][0]].layer.name, "Backdrop")
 
 
 class Ghosts(Station):
@@ -240,8 +240,8 @@ class Ghosts(Station):
         self.assertAlmostEqual(pose.shift_y, 24 / scale, delta=0.01)
         self.assertEqual(self.desk.session.undo_label, "drag ghost")
         program = compile_route(self.project, self.desk.route)
-        slot = next(s for s, part in enumerate(program.parts) if part.layer.id == self.header)
-        moved = program.scene_of(program.end.copy(), program.length).world()[slot][4]
+        slot = next(s for s, part in enumerate(program.contents) if part.layer.id == self.header)
+        moved = program.scene_of(program.end.copy(), program.duration).world()[slot][4]
         self.assertAlmostEqual(moved, find_layer(self.left, "Header").x + pose.shift_x, delta=0.01)
         self.window.do("undo")
         self.assertFalse([a for a in self.desk.route.transition.absents if a.layer == self.header])
@@ -253,10 +253,10 @@ class Ghosts(Station):
         drag(self.threads, corner, middle + (corner - middle) * 0.5, keys=Qt.KeyboardModifier.ShiftModifier)
         self.assertAlmostEqual(self.pose(self.header).scale_x, 0.5, delta=0.02)
         self.assertAlmostEqual(self.pose(self.header).scale_x, self.pose(self.header).scale_y, delta=1e-9)
-        turn = self.threads.grips(self.threads.ghost)["turn"]
+        turn = self.threads.grips(self.threads.ghost)["rotation"]
         middle = self.centre()
         drag(self.threads, turn, middle + QPointF(abs((turn - middle).y()), 0))
-        self.assertAlmostEqual(self.pose(self.header).turn, 90.0, delta=2.0)
+        self.assertAlmostEqual(self.pose(self.header).rotation, 90.0, delta=2.0)
         fade = self.threads.grips(self.threads.ghost)["fade"]
         drag(self.threads, fade, fade + QPointF(20, 0))
         self.assertGreater(self.pose(self.header).opacity, 0.1)
@@ -264,7 +264,7 @@ class Ghosts(Station):
     def test_the_arithmetic_of_grips(self) -> None:
         ghost = self.threads.ghost
         x, y = ghost.pivot
-        self.assertAlmostEqual(dragged(ghost, "turn", (x, y - 10), (x + 10, y - 1), True).turn % 15.0, 0.0)
+        self.assertAlmostEqual(dragged(ghost, "rotation", (x, y - 10), (x + 10, y - 1), True).rotation % 15.0, 0.0)
         half = dragged(ghost, "size", (x + 40, y + 20), (x + 20, y + 20), False)
         self.assertAlmostEqual(half.scale_x, 0.5)
         self.assertAlmostEqual(half.scale_y, 1.0)

@@ -25,7 +25,7 @@ from avelt.core.model.triggers import (
     trigger_row,
 )
 from avelt.core.model.values import Frame, Project
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from avelt.demo.build import build_demo
 from avelt.window.routes.cells import (
     Filter,
@@ -192,11 +192,11 @@ class Matrix(Station):
     def test_a_cell_dragged_onto_another_copies_its_motion(self) -> None:
         drag(self.canvas, self.cell(0, 1), self.cell(1, 3))
         target = find_route(self.project, "Sailing detail > Seat deck")
-        self.assertEqual(length_of(target.transition), 480)
+        self.assertEqual(duration_of(target.transition), 480)
         self.assertIn("found", self.window.said.text())
         drag(self.canvas, self.cell(0, 3), self.cell(3, 4))
         made = find_route(self.project, "Seat deck > Delay notice")
-        self.assertEqual(length_of(made.transition), 240)
+        self.assertEqual(duration_of(made.transition), 240)
 
     def test_heads_choose_whole_rows_and_frames_are_reordered(self) -> None:
         click(self.canvas, QPointF(30, self.matrix.row_head(0).center().y()))
@@ -281,16 +281,16 @@ class Card(Station):
         QTest.keyClick(self.one.trigger_form.fields["key"], Qt.Key.Key_Left)
         self.assertEqual(self.desk.route.trigger, Key("ArrowLeft"))
         type_into(self.one.wait, "0.2s")
-        self.pick(self.one.parts, "start over")
-        self.assertEqual((self.desk.route.wait, self.desk.route.parts), (200.0, "start over"))
+        self.pick(self.one.parts, "restart")
+        self.assertEqual((self.desk.route.delay, self.desk.route.on_arrival), (200.0, "restart"))
 
     def test_timer_length_and_curve(self) -> None:
         self.pick(self.one.trigger, "timer")
-        type_into(self.one.trigger_form.fields["wait"], "1.5s")
+        type_into(self.one.trigger_form.fields["after"], "1.5s")
         self.assertEqual(self.desk.route.trigger, Timer(1500.0))
         type_into(self.one.length, "600")
         self.pick(self.one.curve, "Buoy")
-        self.assertEqual((self.desk.route.transition.length, self.desk.route.transition.curve), (600, Named("buoy")))
+        self.assertEqual((self.desk.route.transition.duration, self.desk.route.transition.curve), (600, Named("buoy")))
 
     def test_showing_over_by_hand(self) -> None:
         self.pick(self.one.action, "show over")
@@ -342,12 +342,12 @@ class Many(Station):
     def test_lengths_all_the_same_or_each_longer(self) -> None:
         self.assertIs(self.station.stack.currentWidget(), self.many)
         type_into(self.many.length, "1.2x")
-        self.assertEqual([length_of(r.transition) for r in self.chosen()], [576.0, 288.0, 288.0])
+        self.assertEqual([duration_of(r.transition) for r in self.chosen()], [576.0, 288.0, 288.0])
         type_into(self.many.length, "50 ms")
-        self.assertEqual({length_of(r.transition) for r in self.chosen()}, {50.0})
+        self.assertEqual({duration_of(r.transition) for r in self.chosen()}, {50.0})
         self.window.do("undo")
         self.window.do("undo")
-        self.assertEqual([length_of(r.transition) for r in self.chosen()], [480.0, 240.0, 240.0])
+        self.assertEqual([duration_of(r.transition) for r in self.chosen()], [480.0, 240.0, 240.0])
         type_into(self.many.length, "quick")
         self.assertIn("no length", self.window.said.text())
 
@@ -360,7 +360,7 @@ class Many(Station):
             self.assertIsInstance(route.trigger, DoubleTap)
             self.assertTrue(route.trigger.layer)
             self.assertEqual(
-                (route.transition.curve, route.only_if, route.wait), (Named("steady"), "not boarded", 40.0)
+                (route.transition.curve, route.only_if, route.delay), (Named("steady"), "not boarded", 40.0)
             )
 
     def test_return_trips_and_removal_of_all(self) -> None:
@@ -373,7 +373,7 @@ class Many(Station):
 
     def test_the_last_ones_motion_on_all(self) -> None:
         click(self.many.copy)
-        self.assertEqual({length_of(r.transition) for r in self.chosen()}, {240.0})
+        self.assertEqual({duration_of(r.transition) for r in self.chosen()}, {240.0})
 
     def test_filters_narrow_what_is_shown(self) -> None:
         type_into(self.station.search, "sail")

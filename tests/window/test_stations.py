@@ -170,7 +170,7 @@ class Frames(WindowCase, unittest.TestCase):
         click(self.board, self.spot("Grey Stack card"))
         table = self.station.values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
-        table.item(rows["place"], 1).setText("30, 2*100")
+        table.item(rows["position"], 1).setText("30, 2*100")
         self.assertEqual(self.place("Grey Stack card")[:2], [30, 200])
         table.item(rows["opacity"], 1).setText("50 %")
         self.assertEqual(self.desk.layer.opacity, 0.5)
@@ -254,7 +254,7 @@ class Timing(WindowCase, unittest.TestCase):
         drag(self.sheet, rect.center(), rect.center() + QPointF(100 * ms, 0), keys=Qt.KeyboardModifier.AltModifier)
         when = self.when(key)
         self.assertAlmostEqual(when.start, 100, delta=2)
-        self.assertAlmostEqual(when.length, 170, delta=0.01)
+        self.assertAlmostEqual(when.duration, 170, delta=0.01)
         rect = self.sheet.ribbon_rect(place)
         drag(
             self.sheet,
@@ -282,7 +282,7 @@ class Timing(WindowCase, unittest.TestCase):
         props = {row.left_name: row for row in self.sheet.rows if row.prop}
         self.assertEqual((props["type size"].left_value, props["type size"].right_value), ("27", "46"))
         self.assertTrue(props["type size"].timed.own_curve)
-        self.assertFalse(props["place"].timed.own_curve)
+        self.assertFalse(props["position"].timed.own_curve)
 
     def test_a_handle_dragged_while_it_plays_changes_the_next_picture(self) -> None:
         self.station.pick(self.key_of("Grey Stack time"))
@@ -381,15 +381,15 @@ class Loops(WindowCase, unittest.TestCase):
         click(self.station.add)
         made = self.loops()[-1]
         self.assertEqual(layer_index(find_frame(self.project, "Sailing detail"))[made.layer].name, "Back")
-        type_into(self.station.fields["length"], "800")
-        type_into(self.station.fields["turn"], "12")
+        type_into(self.station.fields["duration"], "800")
+        type_into(self.station.fields["rotation"], "12")
         type_into(self.station.fields["wait"], "0.3s")
         type_into(self.station.fields["rounds"], "3")
         click(self.station.wait_when.button(1))
         click(self.station.way.button(1))
         made = self.loops()[-1]
-        self.assertEqual((made.length, made.pose.turn, made.wait, made.rounds), (800, 12, 300, 3))
-        self.assertEqual((made.wait_when, made.way), ("before each round", "one way"))
+        self.assertEqual((made.duration, made.offset.rotation, made.wait, made.rounds), (800, 12, 300, 3))
+        self.assertEqual((made.wait_when, made.direction), ("before each round", "one way"))
         self.assertTrue(self.station.at_rest.isVisible())
         click(self.station.remove)
         self.assertEqual(len(self.loops()), 3)
@@ -449,7 +449,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.station.clock.advance(90)
         player = self.station.player
         self.assertEqual(player.frame.name, "Boarding pass")
-        waves = [s for s, part in enumerate(player.scene().program.parts) if part.layer.name.startswith("Code wave")]
+        waves = [s for s, part in enumerate(player.scene().program.contents) if part.layer.name.startswith("Code wave")]
         self.assertEqual(waves, [])
         while player.still_loads() is not None:
             self.station.clock.advance(30)

@@ -52,7 +52,7 @@ class SheetRows(unittest.TestCase):
     def test_an_opened_layer_shows_its_properties_with_both_values(self) -> None:
         rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("a", "b")}) if r.prop}
         self.assertEqual(
-            rows, {"place": ("10, 10", "60, 10"), "size": ("20×20", "20×40"), "fill": ("#ff0000", "#0000ff")}
+            rows, {"position": ("10, 10", "60, 10"), "size": ("20×20", "20×40"), "fill": ("#ff0000", "#0000ff")}
         )
         rows = {r.prop: (r.left_value, r.right_value) for r in rows_of(self.project, {("t", "u")}) if r.prop}
         self.assertEqual(rows["type"], ("10", "20"))
@@ -63,10 +63,10 @@ class SheetRows(unittest.TestCase):
         project = set_cue(self.project, "R", ("a", "b", "size"), start=10.0, curve=Spring(0.1))
         rows = {r.prop: r.timed for r in rows_of(project, {("a", "b")}) if r.ends == ("a", "b")}
         self.assertEqual(
-            [(rows[p].own_time, rows[p].own_curve) for p in ("", "place", "size")],
+            [(rows[p].own_time, rows[p].own_curve) for p in ("", "position", "size")],
             [(False, False), (False, False), (True, True)],
         )
-        self.assertEqual((rows["size"].start, rows["size"].end, rows["place"].start), (10, 100, 0))
+        self.assertEqual((rows["size"].start, rows["size"].end, rows["position"].start), (10, 100, 0))
 
     def test_layers_inside_fold_unless_they_have_a_cue_of_their_own(self) -> None:
         def card(p: Any, x: Any) -> Any:
@@ -132,15 +132,15 @@ class Arranging(unittest.TestCase):
     def test_sorting_by_start_and_by_place(self) -> None:
         starts = [row.timed.start for row in arranged(self.rows, Wanted(sort="start"))]
         self.assertEqual(starts, sorted(starts))
-        tops = [row.top for row in arranged(self.rows, Wanted(sort="place"))]
+        tops = [row.top for row in arranged(self.rows, Wanted(sort="position"))]
         self.assertEqual(tops, sorted(tops))
-        self.assertEqual({row.depth for row in arranged(self.rows, Wanted(sort="place"))}, {0})
+        self.assertEqual({row.depth for row in arranged(self.rows, Wanted(sort="position"))}, {0})
 
     def test_properties_stay_behind_their_layer(self) -> None:
         program = compile_route(self.project, self.route)
         opened = frozenset(row.ends for row in self.rows)
         rows = sheet_rows(self.project, self.route, program, opened, True)
-        for sort in ("order", "start", "place"):
+        for sort in ("order", "start", "position"):
             last = None
             for row in arranged(rows, Wanted(sort=sort)):
                 last = row.ends if not row.prop else last
@@ -168,7 +168,7 @@ class ValueTable(unittest.TestCase):
         self.assertNotIn("corner", rows)
 
     def test_frames_without_it_have_a_dash(self) -> None:
-        cells_of = self.rows("Sandray card")["place"].cells
+        cells_of = self.rows("Sandray card")["position"].cells
         self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False)] * 4)
 
     def test_typed_values_are_read_where_they_belong(self) -> None:
@@ -177,7 +177,7 @@ class ValueTable(unittest.TestCase):
             ("size", "300 x 100", "w", 300),
             ("opacity", "25%", "opacity", 0.25),
             ("opacity", "0.5", "opacity", 0.5),
-            ("turn", "360°", "turn", 360),
+            ("rotation", "360°", "rotation", 360),
             ("scale", "150 %", "scale_y", 1.5),
             ("name", " Paper ", "name", "Paper"),
             ("fill", "teal", "fills", (Solid("#008080"),)),
@@ -190,11 +190,11 @@ class ValueTable(unittest.TestCase):
     def test_nonsense_is_refused(self) -> None:
         layer = find_layer(self.frame, "Grey Stack paper")
         for name, typed in (
-            ("place", "here"),
-            ("place", "1"),
+            ("position", "here"),
+            ("position", "1"),
             ("size", "1,2,3"),
             ("fill", "blurple"),
-            ("turn", ""),
+            ("rotation", ""),
             ("type", "12"),
         ):
             with self.subTest(name=name, typed=typed), self.assertRaises(AveltError):
@@ -224,11 +224,11 @@ class Strips(unittest.TestCase):
             pieces(each, 200.0),
             [("waits", 0, 40), ("there", 40, 90), ("back", 90, 140), ("waits", 140, 180), ("there", 180, 200)],
         )
-        once = self.loop(wait=40.0, way="one way", rounds=1)
+        once = self.loop(wait=40.0, direction="one way", rounds=1)
         self.assertEqual(pieces(once, 300.0), [("waits", 0, 40), ("there", 40, 140), ("rests", 140, 300)])
 
     def test_a_strip_is_never_endless_to_draw(self) -> None:
-        self.assertLessEqual(len(pieces(replace(self.loop(), length=1.0), 1e9)), 402)
+        self.assertLessEqual(len(pieces(replace(self.loop(), duration=1.0), 1e9)), 402)
 
     def test_three_rounds_are_shown(self) -> None:
         self.assertEqual(shown_time((self.loop(),), self.loop()), 300)

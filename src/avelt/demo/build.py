@@ -40,9 +40,9 @@ def _loops(project: Project) -> Project:
     boat, swell = find_layer(detail, "Boat"), find_layer(detail, "Swell")
     detail = replace(detail, layers=_with_pivot(detail, boat.id, (0.5, 0.9)))
     project = put_frame(project, detail)
-    project, rock = add_loop(project, detail.id, boat.id, Pose(shift_y=4.0, turn=5.0))
+    project, rock = add_loop(project, detail.id, boat.id, Pose(shift_y=4.0, rotation=5.0))
     project = edit_loop(
-        project, detail.id, rock, lambda loop: replace(loop, name="boat rock", length=2600.0, curve=Named("swell"))
+        project, detail.id, rock, lambda loop: replace(loop, name="boat rock", duration=2600.0, curve=Named("swell"))
     )
     project, sway = add_loop(project, detail.id, swell.id, Pose(shift_x=-24.0, shift_y=3.0))
     project = edit_loop(
@@ -50,7 +50,7 @@ def _loops(project: Project) -> Project:
         detail.id,
         sway,
         lambda loop: replace(
-            loop, name="swell", length=2600.0, wait=350.0, wait_when="before each round", curve=Named("swell")
+            loop, name="swell", duration=2600.0, wait=350.0, wait_when="before each round", curve=Named("swell")
         ),
     )
     dot = find_layer(detail, "Seat dot")
@@ -59,7 +59,7 @@ def _loops(project: Project) -> Project:
         project,
         detail.id,
         blink,
-        lambda loop: replace(loop, name="seat blink", length=420.0, wait=1500.0, wait_when="before each round"),
+        lambda loop: replace(loop, name="seat blink", duration=420.0, wait=1500.0, wait_when="before each round"),
     )
     boarding = find_frame(project, "Boarding pass")
     ring = find_layer(boarding, "Gate ring")
@@ -69,7 +69,7 @@ def _loops(project: Project) -> Project:
         boarding.id,
         glow,
         lambda loop: replace(
-            loop, name="lantern", way="one way", length=700.0, wait=900.0, wait_when="before each round"
+            loop, name="lantern", direction="one way", duration=700.0, wait=900.0, wait_when="before each round"
         ),
     )
 

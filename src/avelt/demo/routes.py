@@ -6,7 +6,6 @@ import msgspec
 
 from avelt.core.edits.cues import change_cues
 from avelt.core.edits.entrances import make_entrance, set_when
-from avelt.core.edits.hanging import make_stagger, set_stagger, tie
 from avelt.core.edits.inputs import add_input
 from avelt.core.edits.routes import (
     add_route,
@@ -15,12 +14,13 @@ from avelt.core.edits.routes import (
     set_all_absent,
     set_condition,
     set_cue,
-    set_parts,
+    set_on_arrival,
 )
+from avelt.core.edits.ties_and_staggers import make_stagger, set_stagger, tie
 from avelt.core.edits.wiring import BackCurve, mirrored
 from avelt.core.model.curves import Curve, Handles, Line, Named, Spring
 from avelt.core.model.find import entrance_id, find_frame, find_layer, frame_by_id, route_by_id
-from avelt.core.model.motion import CueKey, Stagger, Way
+from avelt.core.model.motion import CueKey, MotionPath, Stagger
 from avelt.core.model.triggers import (
     Action,
     Crosses,
@@ -97,7 +97,7 @@ def _card(project: Project) -> Project:
     tap = Tap(_id(project, "Sailings", "Grey Stack card"))
     project, out = _route(project, "Sailings", "Sailing detail", tap, 480.0, "settle")
     settle: tuple[tuple[str, str, str, float | None, float | None, Curve | None], ...] = (
-        ("Grey Stack card", "Hero card", "place", 40.0, None, Spring(0.22)),
+        ("Grey Stack card", "Hero card", "position", 40.0, None, Spring(0.22)),
         ("Grey Stack time", "Time", "", 60.0, 440.0, None),
         ("Grey Stack name", "Island", "", 80.0, 460.0, None),
         ("Grey Stack time", "Time", "type", 60.0, 320.0, Handles(0.3, 0.0, 0.1, 1.0)),
@@ -133,7 +133,7 @@ def _card(project: Project) -> Project:
     project = _entering(project, out, tuple((name, start, 480.0) for name, start in late))
     rise = Away(shift_y=36.0, opacity=0.0)
     for name, pose in (
-        ("Boat", Away(shift_x=-50.0, turn=-8.0, opacity=0.0)),
+        ("Boat", Away(shift_x=-50.0, rotation=-8.0, opacity=0.0)),
         ("Swell", Away(shift_y=30.0, opacity=0.0)),
         # The water comes piece by piece, not as one.
         ("Water", Away()),
@@ -153,9 +153,9 @@ def _card_hangs(project: Project, out: str) -> Project:
     line: CueKey = (None, _id(project, "Sailing detail", "Route line"), "")
     button: CueKey = (None, _id(project, "Sailing detail", "Board button"), "")
     project = tie(project, out, button, line, lambda key: key[1] or "", "start", "start")
-    wave = Way(((0.33, 0.0, -6.0), (0.66, 0.0, -6.0)), turns=True)
-    boat: CueKey = (None, _id(project, "Sailing detail", "Boat"), "place")
-    return change_cues(project, out, [boat], way=wave)
+    wave = MotionPath(((0.33, 0.0, -6.0), (0.66, 0.0, -6.0)), rotates=True)
+    boat: CueKey = (None, _id(project, "Sailing detail", "Boat"), "position")
+    return change_cues(project, out, [boat], motion_path=wave)
 
 
 def _card_back(project: Project) -> Project:
@@ -238,7 +238,7 @@ def _pass(project: Project, boarded: str) -> Project:
     seat = DoubleTap(_id(project, "Seat deck", "Seat 12C"))
     project, taken = _route(project, "Seat deck", "Boarding pass", seat, 520.0, "settle")
     project = set_absent(project, taken, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
-    project = set_parts(project, taken, "start over")
+    project = set_on_arrival(project, taken, "restart")
     hover = HoverIn(_id(project, "Boarding pass", "Gate"))
     project, _ = _route(project, "Boarding pass", "Boarding pass", hover, 0.0, "steady", SetInput(boarded, True))
     project, home = _route(project, "Boarding pass", "Sailings", Crosses(boarded, True), 700.0, "settle")

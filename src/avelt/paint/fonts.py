@@ -138,7 +138,7 @@ def measure_text(text: Text) -> float:
                 run.family or text.family,
                 run.weight or text.weight,
                 text.italic if run.italic is None else run.italic,
-                round(text.tracking / factor, 4),
+                round(text.letter_spacing / factor, 4),
             )
             total += advance * factor
         widest = max(widest, total)  # with the space behind the last letter, as in browsers

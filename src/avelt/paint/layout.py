@@ -67,7 +67,7 @@ def opens(item: Item) -> bool:
     return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects
 
 
-def laid_out(
+def lay_cards(
     level: list[Item], base: QTransform, program: Program, out: list[tuple[Item, QTransform, bool]], fixed: bool = True
 ) -> None:
     """Items with their transform; plain groups that hold something moving are opened."""
@@ -75,6 +75,6 @@ def laid_out(
         matrix = own_transform(item) * base
         mixing = program.mixes and mixes(item)
         if opens(item) and (not item.still or mixing):
-            laid_out(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
+            lay_cards(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
         else:
             out.append((item, matrix, fixed and item.still and not mixing))

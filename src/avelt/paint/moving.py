@@ -57,7 +57,7 @@ def pictures(
     program: Program, painter: ScenePainter, wanted: Moving, progress: Progress | None = None
 ) -> Iterator[QImage]:
     """Every picture in turn; ``Stopped`` when ``progress`` says so. All have the size of the frame left."""
-    times = moments(program.length, wanted.rate)
+    times = moments(program.duration, wanted.rate)
     for k, ms in enumerate(times):
         if progress is not None and not progress(k, len(times)):
             raise Stopped()
@@ -90,7 +90,7 @@ def gif(program: Program, project: Project, wanted: Moving, progress: Progress |
         elif picture.size != size:
             picture = picture.resize(size)
         made.append(picture.quantize(256, Image.Quantize.FASTOCTREE, dither=Image.Dither.NONE))
-    times = moments(program.length, wanted.rate)
+    times = moments(program.duration, wanted.rate)
     marks = [round(ms / _TICK) for ms in times]
     durations = [max(2, b - a) * int(_TICK) for a, b in pairwise(marks)]
     durations.append(max(20, int(wanted.rest)))

@@ -17,7 +17,7 @@ from avelt.core.timing.program import Program, Scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
-from avelt.paint.layout import bare, laid_out, shade_key
+from avelt.paint.layout import bare, lay_cards, shade_key
 from avelt.paint.outlines import (
     as_path,
     draw_stroke,
@@ -128,13 +128,13 @@ class ScenePainter:
     def _paint_all(self, canvas: Canvas, scene: Scene, top: list[Item], base: QTransform) -> None:
         # At the ends, and where all stands, nothing is kept: a kept run is blended once more, which rounds, and the
         # ends shall paint to the bit as the frames themselves do.
-        self._exact = not scene.looping and not 0.0 < scene.at < scene.program.length
+        self._exact = not scene.looping and not 0.0 < scene.at < scene.program.duration
         if self._exact:
             for item in top:
                 self.draw(canvas, item, own_transform(item) * base)
             return
         flat: list[tuple[Item, QTransform, bool]] = []
-        laid_out(top, base, scene.program, flat)
+        lay_cards(top, base, scene.program, flat)
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         still: list[tuple[Item, QTransform]] = []
         for item, matrix, is_still in flat:

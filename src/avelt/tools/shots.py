@@ -105,12 +105,12 @@ def timing(window: MainWindow) -> None:
     station.pick(row.key)
     if not row.open:
         station.toggle(row.ends)
-    place = next(r for r in station.sheet.body.rows if r.prop == "place")
+    place = next(r for r in station.sheet.body.rows if r.prop == "position")
     station.pick(place.key)
     _hold(window, 192.0)
 
 
-def on_the_way(window: MainWindow) -> None:
+def motion_path(window: MainWindow) -> None:
     """A way that is bent, moments before and after, where layers come from; nothing of it is kept."""
     station = cast("TimingStation", window.stations["timing"])
     station.toggle(station.sheet.body.rows[[r.open for r in station.sheet.body.rows].index(True)].ends)
@@ -142,7 +142,7 @@ def tryouts(window: MainWindow) -> None:
     _hold(window, 140.0)
 
 
-def comes_to_life(window: MainWindow) -> None:
+def entrance(window: MainWindow) -> None:
     """The pass, loaded, shows its code wave by wave."""
     station = cast("TimingStation", window.stations["timing"])
     station.try_out()
@@ -216,9 +216,9 @@ SHOTS: tuple[Callable[[MainWindow], None], ...] = (
     pairs,
     ghost,
     timing,
-    on_the_way,
+    motion_path,
     tryouts,
-    comes_to_life,
+    entrance,
     loops,
     rehearse,
     handoff,

@@ -15,12 +15,12 @@ from avelt.core.model.triggers import (
     Go,
     GoBack,
     PutAway,
+    ReplaceOver,
     SendSignal,
     SetInput,
     ShowOver,
     Signal,
-    SwapOver,
-    hot_layer,
+    hot_area,
     same_touch,
     trigger_row,
 )
@@ -43,7 +43,7 @@ def missing_layers(project: Project) -> Iterator[Trouble]:
     for route in project.routes:
         layers = layer_index(frame_by_id(project, route.leaves))
         frame = frame_by_id(project, route.leaves).name
-        if (touched := hot_layer(route.trigger)) and touched not in layers:
+        if (touched := hot_area(route.trigger)) and touched not in layers:
             yield Trouble(
                 "layer gone",
                 f"The layer to {trigger_row(route.trigger).word} is not in {frame} any more.",
@@ -134,10 +134,10 @@ def dead_ends(project: Project) -> Iterator[Trouble]:
 
 def actions_without_ground(project: Project) -> Iterator[Trouble]:
     """Putting away or swapping what no route shows over anything; going back to where nobody came from."""
-    shown = {r.arrives for r in project.routes if isinstance(r.action, ShowOver | SwapOver)}
+    shown = {r.arrives for r in project.routes if isinstance(r.action, ShowOver | ReplaceOver)}
     for route in project.routes:
         name = frame_by_id(project, route.leaves).name
-        if isinstance(route.action, PutAway | SwapOver) and route.leaves not in shown:
+        if isinstance(route.action, PutAway | ReplaceOver) and route.leaves not in shown:
             yield Trouble("not over", f"{name} is never shown over another frame.", (route.id,), (route.leaves,))
         if isinstance(route.action, GoBack) and not any(
             r.leaves == route.arrives and r.arrives == route.leaves and isinstance(r.action, Go | GoBack)

@@ -179,7 +179,7 @@ def _curves_in(motion: Transition) -> Iterator[Curve | None]:
     yield from (motion.curve, motion.leave_curve, motion.enter_curve)
     for cue in motion.cues:
         yield cue.curve
-        yield from (key.curve for key in cue.keys)
+        yield from (key.curve for key in cue.keyframes)
     yield from (entry.curve for entry in motion.staggers)
 
 

@@ -16,13 +16,14 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.limits import MAX_PROJECT_JSON_BYTES
+from avelt.core.model.value import Value
 from avelt.core.model.values import Asset, Layer, Pattern, Picture, Project
 
 replace = msgspec.structs.replace
 MIME = "application/x-avelt-layers+json"
 
 
-class Clip(msgspec.Struct, frozen=True, omit_defaults=True):
+class Clip(Value, frozen=True):
     """Layers in the space of their frame, with the pictures they use."""
 
     layers: tuple[Layer, ...]

@@ -13,7 +13,7 @@ from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import Cue, CueKey, Space, Transition
 from avelt.core.model.values import Project
-from avelt.core.timing.schedule import cue_index, length_of, plan_of, timed
+from avelt.core.timing.schedule import cue_index, duration_of, plan_of, timed
 
 replace = msgspec.structs.replace
 _ALIKE = 1e-6  # ms
@@ -117,14 +117,14 @@ def put_timing(project: Project, route_id: str, source: CueKey, keys: Iterable[C
 def mirror_cues(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
     """Cues with their time and curve mirrored in the transition: what began first ends last, run backwards."""
     transition = route_by_id(project, route_id).transition
-    length = length_of(transition, project)
+    length = duration_of(transition, project)
     for key in keys:
         when = timed(project, transition, *key)
         back = reversed_curve(when.plain)
         named = next((Named(entry.id) for entry in project.curves if entry.curve == back), back)
         curve = when.curve if plain(project, when.curve) == back else named
-        moments = sorted(1.0 - k.at for k in when.keys)
-        keyed = tuple(replace(k, at=at) for k, at in zip(when.keys, moments, strict=True))
+        moments = sorted(1.0 - k.at for k in when.keyframes)
+        keyed = tuple(replace(k, at=at) for k, at in zip(when.keyframes, moments, strict=True))
         project = place_cue(project, route_id, key, length - when.end, length - when.start)
-        project = change_cues(project, route_id, [key], curve=curve, keys=keyed)
+        project = change_cues(project, route_id, [key], curve=curve, keyframes=keyed)
     return project

@@ -22,8 +22,8 @@ _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)")
 #: Property -> the layer's values that its numbers are, and by what the number shown is divided.
 _NAMES: dict[str, tuple[tuple[str, ...], float]] = {
     "size": (("w", "h"), 1.0),
-    "turn": (("turn",), 1.0),
-    "tilt": (("turn_x", "turn_y"), 1.0),
+    "rotation": (("rotation",), 1.0),
+    "rotation_xy": (("rotation_x", "rotation_y"), 1.0),
     "scale": (("scale_x", "scale_y"), 100.0),
     "skew": (("skew",), 1.0),
     "opacity": (("opacity",), 100.0),
@@ -47,7 +47,7 @@ def set_end(project: Project, route_id: str, cue: CueKey, side: int, text: str) 
     home = frame_of_layer(project, ident)
     if layer is None or home is None:
         raise EditError("This layer is made by the route; change the frame that is shown over.")
-    if prop == "place":
+    if prop == "position":
         project = _place(project, home, frame, layer, text)
     elif prop in _WORDS:
         project = set_value(project, home.id, ident, _WORDS[prop], text.strip())
@@ -74,7 +74,7 @@ def _place(project: Project, home: Frame, frame: Frame, layer: Layer, text: str)
     x, y = _numbers(text, 2)
     flat = flatten(frame)
     i = flat.index[layer.id]
-    if layer.turn:
+    if layer.rotation:
         dx, dy = x - layer.x, y - layer.y
     else:
         far = np.array([x, y]) - flat.bounds[i][:2]
@@ -108,10 +108,10 @@ def _absent(project: Project, route_id: str, cue: CueKey, text: str) -> tuple[Pr
     layer = layer_index(frame)[ident]
     pose = away_now(project, route_id, cue)
     words = f"Changed on this route: how {layer.name} {'goes' if cue[0] else 'comes'}."
-    if prop == "place":
+    if prop == "position":
         x, y = _numbers(text, 2)
         bounds = flatten(frame).bounds[flatten(frame).index[ident]]
-        at = (layer.x, layer.y) if layer.turn else (float(bounds[0]), float(bounds[1]))
+        at = (layer.x, layer.y) if layer.rotation else (float(bounds[0]), float(bounds[1]))
         return set_shift(project, route_id, cue, x - at[0], y - at[1]), words
     if prop == "opacity":
         share = _numbers(text, 1)[0] / 100.0
@@ -119,8 +119,8 @@ def _absent(project: Project, route_id: str, cue: CueKey, text: str) -> tuple[Pr
     elif prop == "scale":
         x, y = (value / 100.0 for value in _numbers(text, 2))
         pose = replace(pose, scale_x=x / (layer.scale_x or 1.0), scale_y=y / (layer.scale_y or 1.0))
-    elif prop == "turn":
-        pose = replace(pose, turn=_numbers(text, 1)[0] - layer.turn)
+    elif prop == "rotation":
+        pose = replace(pose, rotation=_numbers(text, 1)[0] - layer.rotation)
     elif prop == "blur":
         pose = replace(pose, blur=max(0.0, _numbers(text, 1)[0] - layer.blur))
     else:

@@ -9,7 +9,7 @@ import msgspec
 
 from avelt.core.edits.cues import time_cues
 from avelt.core.edits.frames import put_frame
-from avelt.core.edits.hanging import make_stagger
+from avelt.core.edits.ties_and_staggers import make_stagger
 from avelt.core.errors import EditError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Named

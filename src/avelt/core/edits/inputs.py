@@ -9,16 +9,16 @@ import msgspec
 from avelt.core.edits.frames import free_name
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import may_be_name, names_in, parse, renamed
-from avelt.core.model.triggers import Value
+from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input, Project, Route
 
 replace = msgspec.structs.replace
 Kind = Literal["number", "yes/no", "text", "signal"]
-FIRST: dict[str, Value] = {"number": 0.0, "yes/no": False, "text": "", "signal": False}
+FIRST: dict[str, InputValue] = {"number": 0.0, "yes/no": False, "text": "", "signal": False}
 
 
 def add_input(
-    project: Project, name: str = "", kind: Kind = "yes/no", start: Value | None = None
+    project: Project, name: str = "", kind: Kind = "yes/no", start: InputValue | None = None
 ) -> tuple[Project, str]:
     """A new input and its id; without a name it gets one."""
     taken = [entry.name for entry in project.inputs]
@@ -68,7 +68,7 @@ def set_input_kind(project: Project, input_id: str, kind: Kind) -> Project:
     return _put(project, replace(old, kind=kind, start=FIRST[kind]))
 
 
-def set_start(project: Project, input_id: str, start: Value) -> Project:
+def set_start(project: Project, input_id: str, start: InputValue) -> Project:
     """What it is at first."""
     old = _known(project, input_id)
     return _put(project, replace(old, start=start))

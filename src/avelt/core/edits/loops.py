@@ -23,7 +23,7 @@ def add_loop(project: Project, frame_id: str, layer_id: str, pose: Pose | None =
         raise EditError("Choose a layer of the frame first.")
     ident = f"O{project.next_id}"
     name = free_name([loop.name for loop in frame.loops], f"{layer.name} loop")
-    loop = Loop(ident, ident, layer_id, name, pose or Pose(turn=6.0), 1600.0)
+    loop = Loop(ident, ident, layer_id, name, pose or Pose(rotation=6.0), 1600.0)
     frame = replace(frame, loops=(*frame.loops, loop))
     return replace(put_frame(project, frame), next_id=project.next_id + 1), ident
 
@@ -38,7 +38,7 @@ def edit_loop(project: Project, frame_id: str, loop_id: str, change: Callable[[L
         new = change(old)
         return replace(
             new,
-            length=min(MAX_MS, max(1.0, new.length)),
+            duration=min(MAX_MS, max(1.0, new.duration)),
             wait=min(MAX_MS, max(0.0, new.wait)),
             rounds=max(0, int(new.rounds)),
         )

@@ -13,7 +13,7 @@ from avelt.core.model.conditions import names_in, parse
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
-from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_layer
+from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_area
 from avelt.core.model.values import (
     Absent,
     Away,
@@ -32,7 +32,7 @@ from avelt.core.model.values import (
     Transition,
 )
 from avelt.core.timing.over import ends_by_id
-from avelt.core.timing.schedule import cue_index, length_of
+from avelt.core.timing.schedule import cue_index, duration_of
 
 replace = msgspec.structs.replace
 
@@ -89,8 +89,8 @@ def edit_transition(project: Project, route_id: str, change: Callable[[Transitio
 def set_trigger(project: Project, route_id: str, trigger: Trigger) -> Project:
     """Another trigger; the layer that is touched must be in the frame left."""
     route = route_by_id(project, route_id)
-    touched = hot_layer(trigger)
-    if touched and touched != hot_layer(route.trigger):
+    touched = hot_area(trigger)
+    if touched and touched != hot_area(route.trigger):
         _in_frame(project, route, touched)
     if isinstance(trigger, Drag) and trigger.path and trigger.path != getattr(route.trigger, "path", ""):
         path = _in_frame(project, route, trigger.path)
@@ -131,25 +131,25 @@ def condition_is_sound(project: Project, text: str) -> None:
             )
 
 
-def set_wait(project: Project, route_id: str, wait: float) -> Project:
-    """How long it waits after its trigger, ms."""
-    return edit_route(project, route_id, lambda route: replace(route, wait=min(MAX_MS, max(0.0, wait))))
+def set_delay(project: Project, route_id: str, delay: float) -> Project:
+    """How long after its trigger it starts, ms."""
+    return edit_route(project, route_id, lambda route: replace(route, delay=min(MAX_MS, max(0.0, delay))))
 
 
-def set_parts(project: Project, route_id: str, parts: Literal["go on", "start over"]) -> Project:
+def set_on_arrival(project: Project, route_id: str, on_arrival: Literal["continue", "restart"]) -> Project:
     """What loops and parts of the frame arrived at do."""
-    return edit_route(project, route_id, lambda route: replace(route, parts=parts))
+    return edit_route(project, route_id, lambda route: replace(route, on_arrival=on_arrival))
 
 
-def set_length(project: Project, route_id: str, length: float) -> Project:
-    """Another length; all cues are stretched with it."""
-    length = min(MAX_MS, max(0.0, length))
+def set_duration(project: Project, route_id: str, duration: float) -> Project:
+    """Another duration; all cues are stretched with it."""
+    duration = min(MAX_MS, max(0.0, duration))
 
     def change(old: Transition) -> Transition:
-        before = length_of(old, project)
-        if before == length and old.length is not None:
+        before = duration_of(old, project)
+        if before == duration and old.duration is not None:
             return old
-        factor = length / before if before > 0 else 1.0
+        factor = duration / before if before > 0 else 1.0
         cues = tuple(
             replace(
                 cue,
@@ -160,7 +160,7 @@ def set_length(project: Project, route_id: str, length: float) -> Project:
         )
         ties = tuple(replace(tie, by=tie.by * factor) for tie in old.ties)
         staggers = tuple(replace(entry, ms=entry.ms * factor) for entry in old.staggers)
-        return replace(old, length=length, cues=cues, ties=ties, staggers=staggers)
+        return replace(old, duration=duration, cues=cues, ties=ties, staggers=staggers)
 
     return edit_transition(project, route_id, change)
 
@@ -173,10 +173,10 @@ def set_base_curve(
     return edit_transition(project, route_id, lambda old: replace(old, **{name: curve}))
 
 
-def move_end(project: Project, route_id: str, length: float | None) -> Project:
-    """Another length that leaves all cues where they are; ``None``: as long as the last cue."""
-    length = None if length is None else min(MAX_MS, max(0.0, length))
-    return edit_transition(project, route_id, lambda old: replace(old, length=length))
+def move_end(project: Project, route_id: str, duration: float | None) -> Project:
+    """Another duration that leaves all cues where they are; ``None``: as long as the last cue."""
+    duration = None if duration is None else min(MAX_MS, max(0.0, duration))
+    return edit_transition(project, route_id, lambda old: replace(old, duration=duration))
 
 
 def set_cue(
@@ -307,7 +307,7 @@ def as_away(pose: Pose) -> Away:
     """A pose as a way to leave or enter."""
     if isinstance(pose, Away):
         return pose
-    return Away(pose.shift_x, pose.shift_y, pose.turn, pose.scale_x, pose.scale_y, pose.opacity)
+    return Away(pose.shift_x, pose.shift_y, pose.rotation, pose.scale_x, pose.scale_y, pose.opacity)
 
 
 def set_all_absent(

@@ -36,7 +36,7 @@ _FIELDS = (
     ("y", "y"),
     ("w", "width"),
     ("h", "height"),
-    ("turn", "turn"),
+    ("rotation", "rotation"),
     ("scale_x", "scale"),
     ("scale_y", "scale"),
     ("skew", "skew"),

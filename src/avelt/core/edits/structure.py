@@ -129,7 +129,7 @@ def _group(frame: Frame, group_id: str) -> Layer:
     return group
 
 
-def mask_with(project: Project, frame_id: str, ids: Sequence[str]) -> tuple[Project, str]:
+def use_as_mask(project: Project, frame_id: str, ids: Sequence[str]) -> tuple[Project, str]:
     """The topmost of the chosen layers masks the others; gives the group that they are now."""
     frame = frame_by_id(project, frame_id)
     chosen = topmost_chosen(frame, ids)
@@ -241,7 +241,7 @@ def _fitted(group: Layer) -> Layer:
     if max(abs(x), abs(y), abs(w - group.w), abs(h - group.h)) < _SAME:
         return group
     made = reboxed(group, x, y, w, h)
-    plain = group.turn == 0 and group.skew == 0 and (group.scale_x, group.scale_y) == (1.0, 1.0)
+    plain = group.rotation == 0 and group.skew == 0 and (group.scale_x, group.scale_y) == (1.0, 1.0)
     if plain and group.pivot == (0.5, 0.5):
         made = pivoted(made, (0.5, 0.5))
     children = tuple(replace(child, x=child.x - x, y=child.y - y) for child in body.children)

@@ -9,14 +9,14 @@ import msgspec
 
 from avelt.core.edits.cues import curve_cues, time_cues
 from avelt.core.edits.frames import free_name
-from avelt.core.edits.hanging import make_stagger, set_stagger
-from avelt.core.edits.routes import edit_route, set_base_curve, set_length
+from avelt.core.edits.routes import edit_route, set_base_curve, set_duration
+from avelt.core.edits.ties_and_staggers import make_stagger, set_stagger
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve
 from avelt.core.model.find import frame_of_entrance, route_by_id
 from avelt.core.model.motion import CueKey, Stagger, Transition, Tryout
 from avelt.core.model.values import Project, Route
-from avelt.core.timing.schedule import length_of, timed
+from avelt.core.timing.schedule import duration_of, timed
 
 replace = msgspec.structs.replace
 #: Versions beside the transition itself: four in all.
@@ -111,9 +111,9 @@ def feel(project: Project, motion: Transition, cues: Sequence[CueKey]) -> Feel:
     rule = _stagger(motion, cues)
     step = rule.ms if rule is not None else None
     if not cues:
-        return Feel(length_of(motion, project), motion.curve, step)
+        return Feel(duration_of(motion, project), motion.curve, step)
     when = timed(project, motion, *cues[-1])
-    return Feel(when.length, when.curve, step if step is not None or len(cues) < 2 else 0.0)
+    return Feel(when.duration, when.curve, step if step is not None or len(cues) < 2 else 0.0)
 
 
 def lasting(project: Project, route_id: str, tryout_id: str, cues: Sequence[CueKey], ms: float) -> Project:
@@ -121,7 +121,7 @@ def lasting(project: Project, route_id: str, tryout_id: str, cues: Sequence[CueK
 
     def change(p: Project) -> Project:
         if not cues:
-            return set_length(p, route_id, ms)
+            return set_duration(p, route_id, ms)
         motion = route_by_id(p, route_id).transition
         starts = {key: timed(p, motion, *key).start for key in cues}
         for key, start in starts.items():

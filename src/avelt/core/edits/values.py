@@ -53,9 +53,9 @@ COPIES: Mapping[str, Callable[[Layer, Layer], Layer]] = {
     "name": _own("name"),
     "size": lambda source, target: resized(target, source.w, source.h),
     "pivot": lambda source, target: pivoted(target, source.pivot),
-    "turn": _own("turn"),
-    "turn_x": _own("turn_x"),
-    "turn_y": _own("turn_y"),
+    "rotation": _own("rotation"),
+    "rotation_x": _own("rotation_x"),
+    "rotation_y": _own("rotation_y"),
     "scale": _own("scale_x", "scale_y"),
     "skew": _own("skew"),
     "corner": _of_body(Box, "radii"),
@@ -74,7 +74,7 @@ COPIES: Mapping[str, Callable[[Layer, Layer], Layer]] = {
     "type": _of_body(Text, "size"),
     "weight": _of_body(Text, "weight"),
     "line_height": _of_body(Text, "line_height"),
-    "tracking": _of_body(Text, "tracking"),
+    "letter_spacing": _of_body(Text, "letter_spacing"),
     "align": _of_body(Text, "align"),
     "clip": _of_body(Group, "clips"),
     "fit": _of_body(Picture, "fit"),
@@ -95,7 +95,7 @@ def copy_value(project: Project, source: Spot, targets: Sequence[Spot], key: str
         if (frame_id, layer_id) == source:
             continue
         other = frame_by_id(project, frame_id)
-        if key == "place":
+        if key == "position":
             there = flatten(other)
             bx, by = (float(v) for v in there.bounds[there.index[layer_id]][:2])
             project = put_frame(project, move_in_frame(other, layer_id, x - bx, y - by))

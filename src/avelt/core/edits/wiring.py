@@ -9,12 +9,12 @@ import msgspec
 
 from avelt.core.curves.easing import reversed_curve
 from avelt.core.curves.named import plain
-from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_length
+from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_duration
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
-from avelt.core.model.motion import CueKey, Key, Moment, Stagger, Tie, Way
+from avelt.core.model.motion import CueKey, Keyframe, Moment, MotionPath, Stagger, Tie
 from avelt.core.model.triggers import (
     Action,
     Drag,
@@ -25,7 +25,7 @@ from avelt.core.model.triggers import (
     ShowOver,
     Tap,
     Trigger,
-    hot_layer,
+    hot_area,
     on_layer,
     trigger_row,
 )
@@ -33,7 +33,7 @@ from avelt.core.model.values import Away, Cue, Decision, Frame, Project, Route, 
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.compile import paired, pairing_of
 from avelt.core.timing.over import ends
-from avelt.core.timing.schedule import length_of, plan_of, timed
+from avelt.core.timing.schedule import duration_of, plan_of, timed
 from avelt.core.timing.stagger import offsets as stagger_offsets
 
 replace = msgspec.structs.replace
@@ -44,13 +44,13 @@ QUICKER = 0.75  # of the way there: what goes away should not be waited for
 # Many at once
 
 
-def change_lengths(
+def change_durations(
     project: Project, ids: Iterable[str], *, to: float | None = None, times: float = 1.0, add: float = 0.0
 ) -> Project:
     """The lengths of several routes: all the same (``to``), or each times a factor plus some ms."""
     for ident in ids:
-        length = to if to is not None else length_of(route_by_id(project, ident).transition, project) * times + add
-        project = set_length(project, ident, length)
+        length = to if to is not None else duration_of(route_by_id(project, ident).transition, project) * times + add
+        project = set_duration(project, ident, length)
     return project
 
 
@@ -70,7 +70,7 @@ def change_triggers(project: Project, ids: Iterable[str], trigger: Trigger) -> P
     """One kind of trigger for several routes; each keeps the layer that is touched."""
 
     def change(route: Route) -> Route:
-        touched = hot_layer(route.trigger)
+        touched = hot_area(route.trigger)
         return replace(route, trigger=on_layer(trigger, touched))
 
     return change_all(project, ids, change)
@@ -82,10 +82,10 @@ def change_conditions(project: Project, ids: Iterable[str], text: str) -> Projec
     return change_all(project, ids, lambda route: replace(route, only_if=text.strip()))
 
 
-def change_waits(project: Project, ids: Iterable[str], wait: float) -> Project:
-    """One wait for several routes, ms."""
-    wait = min(MAX_MS, max(0.0, wait))
-    return change_all(project, ids, lambda route: replace(route, wait=wait))
+def change_delays(project: Project, ids: Iterable[str], delay: float) -> Project:
+    """One delay for several routes, ms."""
+    delay = min(MAX_MS, max(0.0, delay))
+    return change_all(project, ids, lambda route: replace(route, delay=delay))
 
 
 def remove_routes(project: Project, ids: Iterable[str]) -> Project:
@@ -169,7 +169,7 @@ _BACK = {"right": "left", "left": "right", "up": "down", "down": "up", "path": "
 
 def _back_trigger(trigger: Trigger, pairing: Pairing) -> Trigger:
     """The same touch on the layer's partner, a drag the other way; a tap anywhere when there is no partner."""
-    partner = pairing.to_of.get(hot_layer(trigger), "")
+    partner = pairing.to_of.get(hot_area(trigger), "")
     if isinstance(trigger, Drag):
         return replace(trigger, layer=partner, along=_BACK[trigger.along], path=pairing.to_of.get(trigger.path, ""))
     if isinstance(trigger, Scroll):
@@ -182,7 +182,7 @@ def _back_trigger(trigger: Trigger, pairing: Pairing) -> Trigger:
 def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Transition:
     """The route's transition run backwards: what began last ends last no more, but begins first."""
     old = route.transition
-    length = length_of(old, project)
+    length = duration_of(old, project)
     factor = QUICKER if how == "quicker" else 1.0
 
     def curve(value: Curve, leaves: bool) -> Curve:
@@ -191,7 +191,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
 
     plan = plan_of(project, old)
     staggers = tuple(
-        replace(e, cues=tuple(_key_back(key) for key in e.cues), backwards=not e.backwards, ms=e.ms * factor)
+        replace(e, cues=tuple(_key_back(key) for key in e.cues), reversed=not e.reversed, ms=e.ms * factor)
         for e in old.staggers
     )
     frames = ends(project, route)
@@ -206,9 +206,9 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
         inherits = entry.start is None and entry.end is None and entry.key not in plan.hung
         by = late.get(_key_back(entry.key), 0.0)  # the stagger puts it off by this again
         entry = _with_curves(project, old, entry)
-        whole = entry.curve if not entry.keys or entry.keys[0].curve is None else entry.keys[0].curve
+        whole = entry.curve if not entry.keyframes or entry.keyframes[0].curve is None else entry.keyframes[0].curve
         keys = _keys_back(entry, lambda value: curve(value, back))
-        if keys and entry.keys[0].curve is not None and entry.curve is not None:
+        if keys and entry.keyframes[0].curve is not None and entry.curve is not None:
             keys = (replace(keys[0], curve=curve(entry.curve, back)), *keys[1:])
         return Cue(
             entry.to_id,
@@ -221,7 +221,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
             entry.space,
             entry.muted,
             keys,
-            _way_back(entry.way),
+            _way_back(entry.motion_path),
         )
 
     def moment(share: float | None) -> float | None:
@@ -229,7 +229,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
 
     return replace(
         old,
-        length=length * factor if old.length is not None else None,
+        duration=length * factor if old.duration is not None else None,
         curve=curve(old.curve, False),
         cues=tuple(cue(plan.cues.get(key, Cue(*key))) for key in dict.fromkeys((*plan.cues, *plan.hung))),
         decisions=tuple(Decision(d.to_id, d.from_id, d.together) for d in old.decisions),
@@ -256,25 +256,29 @@ def _tie_back(tie: Tie, factor: float) -> Tie:
     return Tie(_key_back(tie.cue), _key_back(tie.to), turned[tie.at], turned[tie.to_at], -tie.by * factor)
 
 
-def _keys_back(cue: Cue, turn: Callable[[Curve], Curve]) -> tuple[Key, ...]:
+def _keys_back(cue: Cue, turn: Callable[[Curve], Curve]) -> tuple[Keyframe, ...]:
     """Keys met from the other side: each is reached by the curve that led on from it."""
-    onward = [key.curve for key in cue.keys[1:]] + [None]
+    onward = [key.curve for key in cue.keyframes[1:]] + [None]
     return tuple(
-        Key(1.0 - key.at, (1.0 - key.value[0],) if cue.way is not None else key.value, None if c is None else turn(c))
-        for key, c in zip(reversed(cue.keys), reversed(onward[: len(cue.keys)]), strict=True)
+        Keyframe(
+            1.0 - key.at,
+            (1.0 - key.value[0],) if cue.motion_path is not None else key.value,
+            None if c is None else turn(c),
+        )
+        for key, c in zip(reversed(cue.keyframes), reversed(onward[: len(cue.keyframes)]), strict=True)
     )
 
 
 def _with_curves(project: Project, old: Transition, cue: Cue) -> Cue:
     """The cue with every curve written out, where a key has one of its own."""
-    if all(key.curve is None for key in cue.keys):
+    if all(key.curve is None for key in cue.keyframes):
         return cue
     usual = timed(project, old, *cue.key).curve
-    keys = tuple(replace(key, curve=key.curve or usual) for key in cue.keys)
-    return replace(cue, keys=keys, curve=usual)
+    keys = tuple(replace(key, curve=key.curve or usual) for key in cue.keyframes)
+    return replace(cue, keyframes=keys, curve=usual)
 
 
-def _way_back(way: Way | None) -> Way | None:
+def _way_back(way: MotionPath | None) -> MotionPath | None:
     if way is None:
         return None
     return replace(way, points=tuple((1.0 - u, dx, dy) for u, dx, dy in reversed(way.points)))
@@ -340,7 +344,7 @@ def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> 
             placed, missed = placed + alone, missed + (not alone)
         motion = replace(
             target.transition,
-            length=source.transition.length,
+            duration=source.transition.duration,
             curve=source.transition.curve,
             cues=tuple(cues),
             leave_curve=source.transition.leave_curve,

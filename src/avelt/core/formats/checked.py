@@ -134,7 +134,20 @@ def _layers(layers: tuple[Layer, ...], place: str, depth: int) -> Iterator[tuple
 
 
 def _layer(layer: Layer, place: str, assets: set[str]) -> None:
-    for name in ("x", "y", "w", "h", "turn", "turn_x", "turn_y", "scale_x", "scale_y", "skew", "blur", "back_blur"):
+    for name in (
+        "x",
+        "y",
+        "w",
+        "h",
+        "rotation",
+        "rotation_x",
+        "rotation_y",
+        "scale_x",
+        "scale_y",
+        "skew",
+        "blur",
+        "back_blur",
+    ):
         least = 0.0 if name in ("w", "h", "blur", "back_blur") else None
         number_is_sound(getattr(layer, name), f"{place}.{name}", least=least)
     for value in layer.pivot:
@@ -173,7 +186,7 @@ def _body(layer: Layer, place: str, assets: set[str]) -> None:
     elif isinstance(body, Text):
         number_is_sound(body.size, f"{place}.body.size", 10_000, 0.0)
         number_is_sound(body.line_height, f"{place}.body.line_height", 1_000, 0.0)
-        number_is_sound(body.tracking, f"{place}.body.tracking", 10_000)
+        number_is_sound(body.letter_spacing, f"{place}.body.tracking", 10_000)
         for run in body.runs:
             if run.size is not None:
                 number_is_sound(run.size, f"{place}.body.runs", 10_000, 0.0)
@@ -257,12 +270,12 @@ def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
 def _loop(loop: Loop, place: str, frame: Frame, owner: dict[str, str], curves: set[str]) -> None:
     if owner.get(loop.layer) != frame.id:
         raise FormatError(f"The loop's layer {loop.layer!r} is not in the frame.", f"{place}.layer")
-    number_is_sound(loop.length, f"{place}.length", MAX_MS, 1.0)
+    number_is_sound(loop.duration, f"{place}.duration", MAX_MS, 1.0)
     number_is_sound(loop.wait, f"{place}.wait", MAX_MS, 0.0)
-    number_is_sound(loop.phase, f"{place}.phase", MAX_MS)
+    number_is_sound(loop.start_offset, f"{place}.start_offset", MAX_MS)
     number_is_sound(loop.rounds, f"{place}.rounds", 1e9, 0)
-    for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
-        number_is_sound(getattr(loop.pose, name), f"{place}.pose.{name}")
+    for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
+        number_is_sound(getattr(loop.offset, name), f"{place}.offset.{name}")
     curve_is_sound(loop.curve, curves, f"{place}.curve")
 
 
@@ -272,7 +285,7 @@ def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None
             raise FormatError(f"The frame {getattr(route, name)!r} is not there.", f"{place}.{name}")
     _trigger(route.trigger, f"{place}.trigger")
     _action(route, f"{place}.action")
-    number_is_sound(route.wait, f"{place}.wait", MAX_MS, 0.0)
+    number_is_sound(route.delay, f"{place}.wait", MAX_MS, 0.0)
     if len(route.only_if) > conditions.MAX_LENGTH:
         raise FormatError("The condition is too long.", f"{place}.only_if")
     _transition(route.transition, f"{place}.transition", curves)
@@ -282,8 +295,8 @@ def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None
 
 
 def _transition(transition: Transition, place: str, curves: set[str]) -> None:
-    if transition.length is not None:
-        number_is_sound(transition.length, f"{place}.length", MAX_MS, 0.0)
+    if transition.duration is not None:
+        number_is_sound(transition.duration, f"{place}.duration", MAX_MS, 0.0)
     for name in ("curve", "leave_curve", "enter_curve"):
         curve: Curve | None = getattr(transition, name)
         if curve is not None:
@@ -308,27 +321,29 @@ def _transition(transition: Transition, place: str, curves: set[str]) -> None:
 
 
 def _keys(cue: Cue, place: str, curves: set[str]) -> None:
-    if cue.way is not None:
-        if len(cue.way.points) % 3 != 2:
-            raise FormatError("A way needs 2 + 3 n points.", f"{place}.way")
-        for point in cue.way.points:
+    if cue.motion_path is not None:
+        if len(cue.motion_path.points) % 3 != 2:
+            raise FormatError("A motion path needs 2 + 3 n points.", f"{place}.motion_path")
+        for point in cue.motion_path.points:
             for value in point:
-                number_is_sound(value, f"{place}.way")
-    count = 1 if cue.way is not None and cue.prop == "place" else len(KEYED.get(cue.prop, ()))
-    if cue.keys and not count:
-        raise FormatError("This cue cannot have keys on its way.", f"{place}.keys")
+                number_is_sound(value, f"{place}.motion_path")
+    count = 1 if cue.motion_path is not None and cue.prop == "position" else len(KEYED.get(cue.prop, ()))
+    if cue.keyframes and not count:
+        raise FormatError("This cue cannot have keyframes.", f"{place}.keyframes")
     last = 0.0
-    for k, key in enumerate(cue.keys):
-        number_is_sound(key.at, f"{place}.keys[{k}].at", 1.0, 0.0)
+    for k, key in enumerate(cue.keyframes):
+        number_is_sound(key.at, f"{place}.keyframes[{k}].at", 1.0, 0.0)
         if key.at < last:
-            raise FormatError("Keys must be in the order of their time.", f"{place}.keys[{k}].at")
+            raise FormatError("Keyframes must be in the order of their time.", f"{place}.keyframes[{k}].at")
         last = key.at
         if len(key.value) != count:
-            raise FormatError(f"This key needs {count} number{'s' if count != 1 else ''}.", f"{place}.keys[{k}].value")
+            raise FormatError(
+                f"This keyframe needs {count} number{'s' if count != 1 else ''}.", f"{place}.keyframes[{k}].value"
+            )
         for value in key.value:
-            number_is_sound(value, f"{place}.keys[{k}].value")
+            number_is_sound(value, f"{place}.keyframes[{k}].value")
         if key.curve is not None:
-            curve_is_sound(key.curve, curves, f"{place}.keys[{k}].curve")
+            curve_is_sound(key.curve, curves, f"{place}.keyframes[{k}].curve")
 
 
 def _hung(transition: Transition, place: str, curves: set[str]) -> None:
@@ -349,7 +364,7 @@ def _hung(transition: Transition, place: str, curves: set[str]) -> None:
 
 
 def _away(pose: Away, place: str) -> None:
-    for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+    for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
         number_is_sound(getattr(pose, name), f"{place}.{name}")
     away_is_sound(pose, place)
 

@@ -16,6 +16,7 @@ import msgspec
 from avelt.core.errors import FormatError
 from avelt.core.formats.checked import check
 from avelt.core.formats.disk import read_bytes, write_atomically
+from avelt.core.formats.migrate import migrated
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.model.limits import (
     MAX_FILE_BYTES,
@@ -35,7 +36,8 @@ def to_json(project: Project) -> bytes:
     bare = msgspec.structs.replace(
         project, assets=tuple(msgspec.structs.replace(asset, data=b"") for asset in project.assets)
     )
-    return msgspec.json.encode(bare)
+    # The format is written always: a value that is left out because it is the default says nothing in the next version.
+    return b'{"format":%d,' % FORMAT + msgspec.json.encode(bare)[1:]
 
 
 def from_json(data: bytes, place: str) -> Project:
@@ -53,7 +55,11 @@ def from_json(data: bytes, place: str) -> Project:
     if version.format < 1:
         raise FormatError(f"There is no project format {version.format}.", place)
     try:
+        if version.format < FORMAT:
+            return msgspec.convert(migrated(msgspec.json.decode(data), version.format), Project)
         return msgspec.json.decode(data, type=Project)
+    except FormatError as error:
+        raise error.at(place) from None
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
         raise FormatError(f"The project cannot be read: {_plain(error)}.", place) from None
 

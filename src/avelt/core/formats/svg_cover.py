@@ -194,7 +194,7 @@ def masked(reader: Reader, node: Node, layer: Layer, target: Node, here: Here) -
             moved = moved.moved(transform(target.attrs.get("transform", "")))
     uses = (*here.uses, target.attrs.get("id", ""))
     base = reader.style_of(target, {})
-    inner = replace(moved, style=base, depth=here.depth + 1, turn=0.0, uses=uses)
+    inner = replace(moved, style=base, depth=here.depth + 1, rotation=0.0, uses=uses)
     shapes = reader.children(target, inner)
     if clip:
         shapes = [as_clip(shape) for shape in shapes if not shape.hidden]

@@ -71,7 +71,7 @@ def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape
         body = Path(body.subpaths, "evenodd")
     layer = reader.layer(node, body, 0.0, 0.0, found.w * factor, found.h * factor)
     layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-    return placed(layer, affine.multiply(rest, [1, 0, 0, 1, found.x * factor, found.y * factor]), here.turn)
+    return placed(layer, affine.multiply(rest, [1, 0, 0, 1, found.x * factor, found.y * factor]), here.rotation)
 
 
 def fills_of(reader: Reader, node: Node, style: Style, area: Area) -> tuple[Paint, ...]:
@@ -150,7 +150,7 @@ def _markers(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) ->
         base = {key: value for key, value in reader.style_of(marker, {}).items() if not key.startswith("marker")}
         base["-context-fill"], base["-context-stroke"] = style.get("fill", "black"), style.get("stroke", "none")
         uses = (*here.uses, f"#{marker.attrs.get('id', '')}")
-        inner = replace(here.moved(matrix), style=base, uses=uses, depth=here.depth + 1, turn=0.0)
+        inner = replace(here.moved(matrix), style=base, uses=uses, depth=here.depth + 1, rotation=0.0)
         cuts = base.get("overflow", "hidden") not in ("visible", "auto")
         made.append(reader.grouped(marker, inner, marker, window if cuts else None))
     return [layer for layer in made if layer.children]
@@ -173,13 +173,13 @@ def text(reader: Reader, node: Node, here: Here) -> list[Layer]:
         return []
     if len(settings) == 1 and not settings[0].turn:
         return [_text_layer(reader, node, settings[0], here)]
-    plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
-    inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, turn=here.turn if plain else 0.0)
+    plain = plain_scale(here.matrix) is not None and not full_turns(here.rotation)
+    inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, rotation=here.rotation if plain else 0.0)
     layers = [
         msgspec.structs.replace(_text_layer(reader, node, setting, inner), name=text_name(setting.body.words))
         for setting in settings
     ]
-    outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.turn)
+    outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
     words = "".join(setting.body.words for setting in settings)
     named = "" if node.attrs.get("id") or node.attrs.get("data-name") else text_name(words)
     return [reader.wrap(node, layers, outer, name=named, typed=typed)]
@@ -193,7 +193,9 @@ def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Lay
     body = setting.body
     if factor != 1.0:
         runs = tuple(msgspec.structs.replace(r, size=r.size * factor if r.size else None) for r in body.runs)
-        body = msgspec.structs.replace(body, runs=runs, size=body.size * factor, tracking=body.tracking * factor)
+        body = msgspec.structs.replace(
+            body, runs=runs, size=body.size * factor, letter_spacing=body.letter_spacing * factor
+        )
     layer = reader.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
     layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
     there = affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor])
@@ -202,7 +204,7 @@ def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Lay
         cos, sin = math.cos(math.radians(setting.turn)), math.sin(math.radians(setting.turn))
         about = [cos, sin, -sin, cos, x - cos * x + sin * y, y - sin * x - cos * y]
         there = affine.multiply(affine.multiply(rest, about), [1, 0, 0, 1, setting.x * factor, setting.y * factor])
-    return placed(layer, there, here.turn + setting.turn)
+    return placed(layer, there, here.rotation + setting.turn)
 
 
 def image(reader: Reader, node: Node, here: Here) -> list[Layer]:
@@ -220,7 +222,7 @@ def image(reader: Reader, node: Node, here: Here) -> list[Layer]:
     fit = "stretch" if keep.startswith("none") else "cover" if "slice" in keep else "inside"
     factor, rest = split(here.matrix)
     layer = reader.layer(node, Picture(asset.id, fit), 0.0, 0.0, w * factor, h * factor)  # type: ignore[arg-type]
-    return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]), here.turn)]
+    return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]), here.rotation)]
 
 
 def _picture_size(node: Node, here: Here, asset: Asset) -> tuple[float, float]:

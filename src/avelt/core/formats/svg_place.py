@@ -67,7 +67,9 @@ def placed(layer: Layer, matrix: Floats, typed: float = 0.0) -> Layer:
     x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
     turn += 360.0 * round((typed - turn) / 360.0)
     clean = [round(v, 9) + 0.0 for v in (turn, scale_x, scale_y, skew)]
-    return msgspec.structs.replace(layer, x=x, y=y, turn=clean[0], scale_x=clean[1], scale_y=clean[2], skew=clean[3])
+    return msgspec.structs.replace(
+        layer, x=x, y=y, rotation=clean[0], scale_x=clean[1], scale_y=clean[2], skew=clean[3]
+    )
 
 
 def bounds(layer: Layer) -> tuple[float, float, float, float]:
@@ -80,7 +82,7 @@ def bounds(layer: Layer) -> tuple[float, float, float, float]:
 
 def upright(layer: Layer) -> bool:
     """Neither turned, scaled nor skewed."""
-    return layer.turn == 0 and layer.scale_x == 1 and layer.scale_y == 1 and layer.skew == 0
+    return layer.rotation == 0 and layer.scale_x == 1 and layer.scale_y == 1 and layer.skew == 0
 
 
 def in_one_tone(layer: Layer, tone: str) -> Layer:

@@ -57,14 +57,14 @@ Rect = tuple[float, float, float, float]
 class Here:
     """Where an element stands: the transform to its layer's parent, its inherited style, the viewport.
 
-    ``total`` is the transform to the frame; ``turn`` what was typed since the layer's parent, degrees.
+    ``total`` is the transform to the frame; ``rotation`` what was typed since the layer's parent, degrees.
     """
 
     matrix: Floats
     style: Style
     view: tuple[float, float]
     depth: int = 0
-    turn: float = 0.0
+    rotation: float = 0.0
     uses: tuple[str, ...] = ()
     total: Floats = field(default_factory=lambda: affine.IDENTITY)
 
@@ -74,7 +74,7 @@ class Here:
             self,
             matrix=affine.multiply(self.matrix, own),
             total=affine.multiply(self.total, own),
-            turn=self.turn + turn,
+            rotation=self.rotation + turn,
         )
 
 
@@ -272,16 +272,16 @@ class Reader:
 
     def grouped(self, node: Node, here: Here, named: Node, window: Rect | None) -> Layer:
         """What lies in an element as a group; ``window`` cuts what stands out of it."""
-        plain = plain_scale(here.matrix) is not None and not full_turns(here.turn)
+        plain = plain_scale(here.matrix) is not None and not full_turns(here.rotation)
         # Lines that keep their width cannot lie in a group that is scaled: what it does goes into its layers.
         plain = plain or (window is None and _keeps_widths(node))
-        kept = (here.matrix, here.turn) if plain else (affine.IDENTITY, 0.0)
-        inner = replace(here, matrix=kept[0], turn=kept[1], depth=here.depth + 1)
+        kept = (here.matrix, here.rotation) if plain else (affine.IDENTITY, 0.0)
+        inner = replace(here, matrix=kept[0], rotation=kept[1], depth=here.depth + 1)
         children = self.children(node, inner)
         if window is not None and plain:
             x, y = (float(v) for v in affine.apply(here.matrix, window[:2]))
             window = (x, y, float(here.matrix[0]) * window[2], float(here.matrix[3]) * window[3])
-        matrix, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.turn)
+        matrix, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
         return self.wrap(named, children, matrix, typed=typed, window=window)
 
     def wrap(

@@ -47,7 +47,7 @@ def rough_width(text: Text) -> float:
     widest = 0.0
     for line in text.words.split("\n"):
         ems = sum(0.3 if c in narrow else 0.85 if c in wide else 0.56 for c in line)
-        widest = max(widest, ems * text.size + len(line) * text.tracking)
+        widest = max(widest, ems * text.size + len(line) * text.letter_spacing)
     return widest * (1.05 if text.weight >= 600 else 1.0)
 
 

@@ -13,7 +13,7 @@ from avelt.core.model.values import Frame, Layer
 
 _THIN = 3.0  # px beside a thin layer that still hit it
 #: Where each part of a layer's transform stands in a row of ``Flat.parts``.
-PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "turn", "scale_x", "scale_y", "skew")
+PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation", "scale_x", "scale_y", "skew")
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ def parts_of(layer: Layer) -> tuple[float, ...]:
         layer.h,
         layer.pivot[0],
         layer.pivot[1],
-        layer.turn,
+        layer.rotation,
         layer.scale_x,
         layer.scale_y,
         layer.skew,
@@ -92,7 +92,7 @@ def _flatten(frame: Frame) -> Flat:
         rows = np.flatnonzero(depth == level)
         opacity[rows] *= opacity[parent[rows]]
     bounds = affine.box_bounds(world, parts[:, 2], parts[:, 3])
-    turns = np.array([(layer.turn_x, layer.turn_y) for layer in layers], float).reshape(n, 2)
+    turns = np.array([(layer.rotation_x, layer.rotation_y) for layer in layers], float).reshape(n, 2)
     tilts = tilt.worlds(local, parts, turns, parent, frame.perspective)
     for i, matrix in tilts.items():
         corners = tilt.corners(matrix, layers[i].w, layers[i].h)

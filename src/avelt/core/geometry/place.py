@@ -24,9 +24,9 @@ def with_matrix(layer: Layer, matrix: ArrayLike, typed: float | None = None) -> 
     Its turn is the way of saying the angle that is nearest to ``typed`` degrees (as it was, unless given).
     """
     turn, scale_x, scale_y, skew = affine.decompose(matrix)
-    turn += 360.0 * round(((layer.turn if typed is None else typed) - turn) / 360.0)
+    turn += 360.0 * round(((layer.rotation if typed is None else typed) - turn) / 360.0)
     x, y = affine.place_for(matrix, layer.w, layer.h, layer.pivot)
     clean = [round(v, _DIGITS) + 0.0 for v in (x, y, turn, scale_x, scale_y, skew)]
     return msgspec.structs.replace(
-        layer, x=clean[0], y=clean[1], turn=clean[2], scale_x=clean[3], scale_y=clean[4], skew=clean[5]
+        layer, x=clean[0], y=clean[1], rotation=clean[2], scale_x=clean[3], scale_y=clean[4], skew=clean[5]
     )

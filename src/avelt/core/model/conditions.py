@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from avelt.core.errors import FormatError
-from avelt.core.model.triggers import Value
+from avelt.core.model.triggers import InputValue
 
 MAX_LENGTH = 2_000
 MAX_DEPTH = 40
@@ -102,7 +102,7 @@ def names_in(condition: Condition) -> tuple[str, ...]:
     return tuple(found)
 
 
-def holds(condition: Condition, values: Mapping[str, Value]) -> bool:
+def holds(condition: Condition, values: Mapping[str, InputValue]) -> bool:
     """Whether it holds for these inputs. Values of different kinds are never equal and have no order."""
     if isinstance(condition, Joined):
         results = (holds(part, values) for part in condition.parts)
@@ -129,13 +129,13 @@ def renamed(text: str, old: str, new: str) -> str:
     return "".join(out) + text[at:]
 
 
-def _value(side: Operand, values: Mapping[str, Value]) -> Value:
+def _value(side: Operand, values: Mapping[str, InputValue]) -> InputValue:
     if isinstance(side, InputName):
         return values.get(side.name, False)
     return side
 
 
-def _kind(value: Value) -> str:
+def _kind(value: InputValue) -> str:
     return "yes/no" if isinstance(value, bool) else "number" if isinstance(value, int | float) else "text"
 
 

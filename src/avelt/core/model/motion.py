@@ -7,9 +7,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-import msgspec
-
 from avelt.core.model.curves import Curve, Named
+from avelt.core.model.value import Value
 
 CueKey = tuple[str | None, str | None, str]
 Moment = Literal["start", "end"]
@@ -17,18 +16,18 @@ Moment = Literal["start", "end"]
 Space = Literal["oklab", "oklch", "lab", "srgb", "srgb-linear"]
 
 
-class Pose(msgspec.Struct, frozen=True, omit_defaults=True):
-    """How far a layer is from its state: shift in px, turn added, scale and opacity multiplied."""
+class Pose(Value, frozen=True):
+    """How far a layer is from its state: shift in px, rotation added, scale and opacity multiplied."""
 
     shift_x: float = 0.0
     shift_y: float = 0.0
-    turn: float = 0.0
+    rotation: float = 0.0
     scale_x: float = 1.0
     scale_y: float = 1.0
     opacity: float = 1.0
 
 
-class Key(msgspec.Struct, frozen=True, omit_defaults=True):
+class Keyframe(Value, frozen=True):
     """A value on the way: passed at a share ``at`` of the cue's time, 0..1.
 
     ``value`` are the numbers of the property (see ``properties.KEYED``), or one share of the way where the cue has
@@ -40,23 +39,23 @@ class Key(msgspec.Struct, frozen=True, omit_defaults=True):
     curve: Curve | None = None
 
 
-class Way(msgspec.Struct, frozen=True, omit_defaults=True):
+class MotionPath(Value, frozen=True):
     """The path of a layer's pivot from the place left to the place arrived at, as cubic Beziers.
 
     Points are handle, handle, node, handle, handle, node ... handle, handle: both ends are the two places. Each is
     (u, dx, dy): the share u of the straight line between the ends, and px away from it, so that the shape stays when
-    an end moves. ``turns``: the layer leans into the way and is as its frames have it at both ends.
+    an end moves. ``rotates``: the layer rotates along it and is as its frames have it at both ends.
     """
 
     points: tuple[tuple[float, float, float], ...] = ((1 / 3, 0.0, 0.0), (2 / 3, 0.0, 0.0))
-    turns: bool = False
+    rotates: bool = False
 
 
-class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
+class Cue(Value, frozen=True):
     """When and how one property (or all, ``prop`` empty) of one pair moves; ``None`` is inherited.
 
     ``shortest``: angles go the shortest way instead of the way they are typed. ``space``: where its colours blend.
-    ``muted``: it does not move and is as arrived at only at the end. ``keys`` are in the order of their time.
+    ``muted``: it does not move and is as arrived at only at the end. ``keyframes`` are in the order of their time.
     """
 
     from_id: str | None
@@ -68,8 +67,8 @@ class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
     shortest: bool | None = None
     space: Space | None = None
     muted: bool = False
-    keys: tuple[Key, ...] = ()
-    way: Way | None = None
+    keyframes: tuple[Keyframe, ...] = ()
+    motion_path: MotionPath | None = None
 
     @property
     def key(self) -> CueKey:
@@ -82,7 +81,7 @@ class Cue(msgspec.Struct, frozen=True, omit_defaults=True):
         return self == Cue(*self.key)
 
 
-class Tie(msgspec.Struct, frozen=True, omit_defaults=True):
+class Tie(Value, frozen=True):
     """One end of a cue hung on an end of another: ``cue``'s ``at`` is ``by`` ms after ``to``'s ``to_at``.
 
     A cue with one end tied keeps its length; with both it is stretched between them.
@@ -95,7 +94,7 @@ class Tie(msgspec.Struct, frozen=True, omit_defaults=True):
     by: float = 0.0
 
 
-class Stagger(msgspec.Struct, frozen=True, omit_defaults=True):
+class Stagger(Value, frozen=True):
     """A rule that spreads the starts of several cues: each is put off by its share of the whole.
 
     The whole is ``ms`` in total, or ``ms`` a step; ``curve`` spreads the shares. ``cues`` are in the sheet's order.
@@ -104,8 +103,8 @@ class Stagger(msgspec.Struct, frozen=True, omit_defaults=True):
 
     id: str
     cues: tuple[CueKey, ...]
-    order: Literal["sheet", "paint", "left to right", "top to bottom", "distance", "chance"] = "sheet"
-    backwards: bool = False
+    order: Literal["sheet", "paint", "left to right", "top to bottom", "distance", "random"] = "sheet"
+    reversed: bool = False
     ms: float = 40.0
     spread: Literal["step", "total"] = "step"
     curve: Curve = Named("steady")
@@ -113,7 +112,7 @@ class Stagger(msgspec.Struct, frozen=True, omit_defaults=True):
     seed: int = 1
 
 
-class Decision(msgspec.Struct, frozen=True, omit_defaults=True):
+class Decision(Value, frozen=True):
     """A pair made or taken apart by hand; it always wins."""
 
     from_id: str
@@ -121,7 +120,7 @@ class Decision(msgspec.Struct, frozen=True, omit_defaults=True):
     together: bool
 
 
-class Away(Pose, frozen=True, omit_defaults=True):
+class Away(Pose, frozen=True):
     """How a layer is where it is absent: a pose, and what only ways to leave and enter can do.
 
     ``edge``: beyond that edge of the frame, wholly. ``side``: it grows and shrinks from that side of its box instead
@@ -139,7 +138,7 @@ class Away(Pose, frozen=True, omit_defaults=True):
 FADED = Away(opacity=0.0)
 
 
-class Absent(msgspec.Struct, frozen=True, omit_defaults=True):
+class Absent(Value, frozen=True):
     """How a layer looks where it is not there yet (enters) or no more (leaves)."""
 
     layer: str
@@ -150,7 +149,7 @@ class Absent(msgspec.Struct, frozen=True, omit_defaults=True):
 ContentChange = Literal["", "swap", "cross-fade", "roll", "reshape"]
 
 
-class Settled(msgspec.Struct, frozen=True, omit_defaults=True):
+class Settled(Value, frozen=True):
     """What was settled about one pair beside its cues.
 
     ``content``: how one content becomes the other (empty: as Avelt would). ``swap_at`` and ``order_at``: when the
@@ -166,14 +165,14 @@ class Settled(msgspec.Struct, frozen=True, omit_defaults=True):
     shift: float = 0.0
 
 
-class Transition(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What lies between two frames. Without a length of its own it is as long as its last cue.
+class Transition(Value, frozen=True):
+    """What lies between two frames. Without a duration of its own it lasts as long as its last cue.
 
     ``leave`` and ``enter`` are how layers without a partner go and come; ``absents`` are those of single layers.
     ``leave_curve`` and ``enter_curve`` are the base curves of those layers; ``None`` is ``curve``.
     """
 
-    length: float | None = 300.0
+    duration: float | None = 300.0
     curve: Curve = Named("settle")
     cues: tuple[Cue, ...] = ()
     decisions: tuple[Decision, ...] = ()
@@ -187,7 +186,7 @@ class Transition(msgspec.Struct, frozen=True, omit_defaults=True):
     staggers: tuple[Stagger, ...] = ()
 
 
-class Tryout(msgspec.Struct, frozen=True, omit_defaults=True):
+class Tryout(Value, frozen=True):
     """A version of a transition that is kept beside it."""
 
     id: str
@@ -195,7 +194,7 @@ class Tryout(msgspec.Struct, frozen=True, omit_defaults=True):
     transition: Transition
 
 
-class Entrance(msgspec.Struct, frozen=True, omit_defaults=True):
+class Entrance(Value, frozen=True):
     """How layers of a frame come to life after it was arrived at: ``layers`` are absent until then.
 
     ``when``: as soon as the frame is arrived at, or once its loading is done. Cues hang on (None, layer).

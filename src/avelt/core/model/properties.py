@@ -20,10 +20,10 @@ class Property:
 
 
 PROPERTIES = (
-    Property("place", "place", ("x", "y", "pivot_x", "pivot_y")),
+    Property("position", "position", ("x", "y", "pivot_x", "pivot_y")),
     Property("size", "size", ("w", "h")),
-    Property("turn", "turn", ("turn",)),
-    Property("tilt", "turn x, y", ("turn_x", "turn_y")),
+    Property("rotation", "rotation", ("rotation",)),
+    Property("rotation_xy", "turn x, y", ("rotation_x", "rotation_y")),
     Property("scale", "scale", ("scale_x", "scale_y")),
     Property("skew", "skew", ("skew",)),
     Property("corner", "corner", ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
@@ -34,17 +34,17 @@ PROPERTIES = (
     Property("shadow", "shadow"),
     Property("blur", "blur", ("blur", "back_blur")),
     Property("cut", "cut off", ("cut_top", "cut_right", "cut_bottom", "cut_left")),
-    Property("type", "type size", ("type_size", "tracking", "line_height"), ("text",)),
+    Property("type", "type size", ("type_size", "letter_spacing", "line_height"), ("text",)),
     Property("shape", "shape", ("mix",)),
 )
 BY_KEY = {prop.key: prop for prop in PROPERTIES}
 
 #: What a key on the way holds, by property: columns of the dense block; of a fill red, green, blue and alpha, 0..1.
 KEYED: dict[str, tuple[str, ...]] = {
-    "place": ("x", "y"),
+    "position": ("x", "y"),
     "size": ("w", "h"),
-    "turn": ("turn",),
-    "tilt": ("turn_x", "turn_y"),
+    "rotation": ("rotation",),
+    "rotation_xy": ("rotation_x", "rotation_y"),
     "scale": ("scale_x", "scale_y"),
     "skew": ("skew",),
     "corner": ("radius_1", "radius_2", "radius_3", "radius_4"),
@@ -53,7 +53,7 @@ KEYED: dict[str, tuple[str, ...]] = {
     "trim": ("trim_start", "trim_end", "trim_offset"),
     "blur": ("blur", "back_blur"),
     "cut": ("cut_top", "cut_right", "cut_bottom", "cut_left"),
-    "type": ("type_size", "tracking", "line_height"),
+    "type": ("type_size", "letter_spacing", "line_height"),
     "fill": ("red", "green", "blue", "alpha"),
 }
 
@@ -65,7 +65,7 @@ SCALARS = (
     "h",
     "pivot_x",
     "pivot_y",
-    "turn",
+    "rotation",
     "scale_x",
     "scale_y",
     "skew",
@@ -77,10 +77,10 @@ SCALARS = (
     "stroke_width",
     "dash_offset",
     "type_size",
-    "tracking",
+    "letter_spacing",
     "line_height",
-    "turn_x",
-    "turn_y",
+    "rotation_x",
+    "rotation_y",
     "trim_start",
     "trim_end",
     "trim_offset",

@@ -11,48 +11,50 @@ from typing import Any, Literal
 
 import msgspec
 
-Value = bool | float | str  # what an input can be
+from avelt.core.model.value import Value
+
+InputValue = bool | float | str  # what an input can be
 
 
-class Tap(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="tap"):
+class Tap(Value, frozen=True, tag_field="trigger", tag="tap"):
     """A press and a release on a layer, or anywhere when ``layer`` is empty."""
 
     layer: str = ""
 
 
-class DoubleTap(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="double tap"):
+class DoubleTap(Value, frozen=True, tag_field="trigger", tag="double tap"):
     """Two taps on a layer, the second at most ``within`` ms after the first."""
 
     layer: str = ""
     within: float = 300.0
 
 
-class Hold(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="hold"):
+class Hold(Value, frozen=True, tag_field="trigger", tag="hold"):
     """A press on a layer that has lasted ``after`` ms."""
 
     layer: str = ""
     after: float = 500.0
 
 
-class Release(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="release"):
+class Release(Value, frozen=True, tag_field="trigger", tag="release"):
     """The pointer goes up after it went down on a layer."""
 
     layer: str = ""
 
 
-class HoverIn(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="hover in"):
+class HoverIn(Value, frozen=True, tag_field="trigger", tag="hover in"):
     """The pointer comes over a layer."""
 
     layer: str = ""
 
 
-class HoverOut(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="hover out"):
+class HoverOut(Value, frozen=True, tag_field="trigger", tag="hover out"):
     """The pointer goes off a layer."""
 
     layer: str = ""
 
 
-class Drag(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="drag"):
+class Drag(Value, frozen=True, tag_field="trigger", tag="drag"):
     """The motion follows a drag of a layer: ``travel`` px along an axis, or the whole of a path layer.
 
     Let go at or beyond the share ``lets_go`` it goes on to the end, before it goes back.
@@ -65,7 +67,7 @@ class Drag(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger",
     lets_go: float = 0.5
 
 
-class Scroll(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="scroll"):
+class Scroll(Value, frozen=True, tag_field="trigger", tag="scroll"):
     """The motion follows the scrolling of the frame from ``start`` to ``end`` px."""
 
     axis: Literal["down", "right"] = "down"
@@ -73,7 +75,7 @@ class Scroll(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger
     end: float = 160.0
 
 
-class Pointer(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="pointer"):
+class Pointer(Value, frozen=True, tag_field="trigger", tag="pointer"):
     """The motion follows where the pointer is over a layer (or the frame): shares of its width or height."""
 
     layer: str = ""
@@ -82,39 +84,39 @@ class Pointer(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigge
     end: float = 1.0
 
 
-class Key(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="key"):
+class Key(Value, frozen=True, tag_field="trigger", tag="key"):
     """A key goes down. Its name as in UI Events KeyboardEvent key Values, such as ``ArrowRight`` or ``a``."""
 
     key: str = "Enter"
 
 
-class Timer(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="timer"):
-    """By itself, ``wait`` ms after the frame was arrived at."""
+class Timer(Value, frozen=True, tag_field="trigger", tag="timer"):
+    """By itself, ``after`` ms after the frame was arrived at."""
 
-    wait: float = 1000.0
+    after: float = 1000.0
 
 
-class Loading(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="loading"):
+class Loading(Value, frozen=True, tag_field="trigger", tag="loading"):
     """On arrival: as the frame's loading starts, or when it is ready."""
 
     when: Literal["starts", "is ready"] = "is ready"
 
 
-class Crosses(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="crosses"):
+class Crosses(Value, frozen=True, tag_field="trigger", tag="crosses"):
     """An input goes past a value, or comes to it: rising, falling, or either way."""
 
     input: str = ""
-    value: Value = 1.0
+    value: InputValue = 1.0
     way: Literal["rising", "falling", "either way"] = "rising"
 
 
-class Signal(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="signal"):
+class Signal(Value, frozen=True, tag_field="trigger", tag="signal"):
     """A signal is sent: one of the inputs of that kind."""
 
     input: str = ""
 
 
-class Ends(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="trigger", tag="ends"):
+class Ends(Value, frozen=True, tag_field="trigger", tag="ends"):
     """Another motion ends: a route that arrived at this frame, or a loop of it."""
 
     motion: str = ""
@@ -139,11 +141,11 @@ Trigger = (
 )
 
 
-class Go(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="go"):
+class Go(Value, frozen=True, tag_field="does", tag="go"):
     """The other frame takes the place of this one."""
 
 
-class GoBack(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="back"):
+class GoBack(Value, frozen=True, tag_field="does", tag="back"):
     """Back to the frame that was before, when that is the one arrived at."""
 
 
@@ -165,7 +167,7 @@ POINTS: tuple[Point, ...] = (
 )
 
 
-class ShowOver(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="show over"):
+class ShowOver(Value, frozen=True, tag_field="does", tag="show over"):
     """The other frame is shown over this one, at one of nine points or (``by hand``) at x, y px.
 
     ``scrim`` is the colour laid over what lies beneath; empty for none.
@@ -178,28 +180,28 @@ class ShowOver(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does"
     outside_closes: bool = True
 
 
-class SwapOver(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="swap over"):
+class ReplaceOver(Value, frozen=True, tag_field="does", tag="replace over"):
     """The other frame takes the place of the one that is shown over another."""
 
 
-class PutAway(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="put away"):
+class PutAway(Value, frozen=True, tag_field="does", tag="put away"):
     """The frame that is shown over another goes; the frame beneath stays."""
 
 
-class SetInput(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="set input"):
+class SetInput(Value, frozen=True, tag_field="does", tag="set input"):
     """An input becomes a value. The frame stays."""
 
     input: str = ""
-    value: Value = True
+    value: InputValue = True
 
 
-class SendSignal(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="does", tag="send signal"):
+class SendSignal(Value, frozen=True, tag_field="does", tag="send signal"):
     """A signal goes out. The frame stays."""
 
     input: str = ""
 
 
-Action = Go | GoBack | ShowOver | SwapOver | PutAway | SetInput | SendSignal
+Action = Go | GoBack | ShowOver | ReplaceOver | PutAway | SetInput | SendSignal
 STAYS = (SetInput, SendSignal)  # what leaves the frame where it is: such a route stands on the diagonal
 
 FieldKind = Literal["layer", "ms", "px", "share", "choice", "key", "input", "signal", "value", "motion", "path", "yes"]
@@ -267,7 +269,7 @@ TRIGGERS = (
         True,
     ),
     Row(Key, "key", "A key of the keyboard goes down", (Field("key", "Key", "key"),)),
-    Row(Timer, "timer", "By itself, some time after the frame was arrived at", (Field("wait", "After", "ms"),)),
+    Row(Timer, "timer", "By itself, some time after the frame was arrived at", (Field("after", "After", "ms"),)),
     Row(
         Loading,
         "loading",
@@ -303,7 +305,7 @@ ACTIONS = (
             Field("outside_closes", "Closes", "yes", ("on a press outside",)),
         ),
     ),
-    Row(SwapOver, "swap over", "The frame takes the place of the one that is shown over another"),
+    Row(ReplaceOver, "replace over", "The frame takes the place of the one that is shown over another"),
     Row(PutAway, "put away", "What was shown over goes again"),
     Row(
         SetInput,
@@ -327,7 +329,7 @@ def action_row(action: Action) -> Row:
     return _ACTION_ROWS[type(action)]
 
 
-def hot_layer(trigger: Trigger) -> str:
+def hot_area(trigger: Trigger) -> str:
     """The id of the layer that is touched; empty for the whole frame or no touch at all."""
     return str(getattr(trigger, "layer", ""))
 
@@ -358,5 +360,5 @@ def same_touch(one: Trigger, other: Trigger) -> bool:
             return (one.layer, one.along, one.path) == (other.layer, other.along, other.path)
         return isinstance(one, Timer) and isinstance(other, Timer)
     if isinstance(one, Hold | DoubleTap | Pointer):
-        return hot_layer(one) == hot_layer(other)
+        return hot_area(one) == hot_area(other)
     return one == other

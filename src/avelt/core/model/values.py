@@ -9,8 +9,6 @@ from __future__ import annotations
 
 from typing import Literal
 
-import msgspec
-
 from avelt.core.model.curves import Curve, Handles, PlainCurve
 from avelt.core.model.motion import FADED as FADED
 from avelt.core.model.motion import Absent as Absent
@@ -20,20 +18,21 @@ from avelt.core.model.motion import Cue as Cue
 from avelt.core.model.motion import CueKey as CueKey
 from avelt.core.model.motion import Decision as Decision
 from avelt.core.model.motion import Entrance as Entrance
-from avelt.core.model.motion import Key as Key
+from avelt.core.model.motion import Keyframe as Keyframe
+from avelt.core.model.motion import MotionPath as MotionPath
 from avelt.core.model.motion import Pose as Pose
 from avelt.core.model.motion import Settled as Settled
 from avelt.core.model.motion import Stagger as Stagger
 from avelt.core.model.motion import Tie as Tie
 from avelt.core.model.motion import Transition as Transition
 from avelt.core.model.motion import Tryout as Tryout
-from avelt.core.model.motion import Way as Way
-from avelt.core.model.triggers import Action, Go, Tap, Trigger, Value
+from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
+from avelt.core.model.value import Value
 
-FORMAT = 3  # the version written into files
+FORMAT = 4  # the version written into files; how older ones are read is in formats/migrate.py
 
 
-class Stop(msgspec.Struct, frozen=True, omit_defaults=True):
+class Stop(Value, frozen=True):
     """One colour of a gradient; ``at`` is 0..1 along it."""
 
     at: float
@@ -45,13 +44,13 @@ IDENTITY: Matrix = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 Spread = Literal["pad", "reflect", "repeat"]
 
 
-class Solid(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="solid"):
+class Solid(Value, frozen=True, tag_field="paint", tag="solid"):
     """One colour."""
 
     color: str
 
 
-class Linear(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="linear"):
+class Linear(Value, frozen=True, tag_field="paint", tag="linear"):
     """A linear gradient. ``matrix`` takes (t, any) of gradient space, t in 0..1, to fractions of the box."""
 
     stops: tuple[Stop, ...]
@@ -59,7 +58,7 @@ class Linear(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint",
     spread: Spread = "pad"
 
 
-class Radial(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="radial"):
+class Radial(Value, frozen=True, tag_field="paint", tag="radial"):
     """A radial gradient. ``matrix`` takes the unit circle to fractions of the box; focus in that circle."""
 
     stops: tuple[Stop, ...]
@@ -69,7 +68,7 @@ class Radial(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint",
     spread: Spread = "pad"
 
 
-class Conic(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="conic"):
+class Conic(Value, frozen=True, tag_field="paint", tag="conic"):
     """Colours round a point, clockwise from the top (CSS Images 4). ``matrix`` takes the unit circle to fractions of
     the box."""
 
@@ -77,7 +76,7 @@ class Conic(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", 
     matrix: Matrix = (0.5, 0.0, 0.0, 0.5, 0.5, 0.5)
 
 
-class Pattern(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="paint", tag="pattern"):
+class Pattern(Value, frozen=True, tag_field="paint", tag="pattern"):
     """Layers on a tile of ``w`` x ``h`` px, repeated. ``matrix`` takes the tile's px to fractions of the box.
 
     With one picture on a tile as large as the box it is a picture fill.
@@ -97,7 +96,7 @@ Cap = Literal["butt", "round", "square"]
 Join = Literal["miter", "round", "bevel"]
 
 
-class Stroke(msgspec.Struct, frozen=True, omit_defaults=True):
+class Stroke(Value, frozen=True):
     """The line along an outline, centred on it.
 
     ``trim_start`` and ``trim_end`` are shares of each subpath's length that are drawn from and to, both shifted by
@@ -117,7 +116,7 @@ class Stroke(msgspec.Struct, frozen=True, omit_defaults=True):
     under: bool = False
 
 
-class Shadow(msgspec.Struct, frozen=True, omit_defaults=True):
+class Shadow(Value, frozen=True):
     """A blurred copy in one colour behind the layer, or (``inner``) inside its edge, shifted by px.
 
     ``blur`` is the standard deviation in px, as in CSS and SVG filters.
@@ -152,31 +151,31 @@ Blend = Literal[
 ]
 
 
-class Box(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="box"):
+class Box(Value, frozen=True, tag_field="kind", tag="box"):
     """A rectangle; radii clockwise from the top left, in px."""
 
     radii: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
 
-class Oval(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="oval"):
+class Oval(Value, frozen=True, tag_field="kind", tag="oval"):
     """An ellipse that fills its box."""
 
 
-class Subpath(msgspec.Struct, frozen=True, omit_defaults=True):
+class Subpath(Value, frozen=True):
     """Cubic Beziers in px from the box's top left: x0 y0, then c1x c1y c2x c2y x y for each."""
 
     points: tuple[float, ...]
     closed: bool = False
 
 
-class Path(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="path"):
+class Path(Value, frozen=True, tag_field="kind", tag="path"):
     """A free outline."""
 
     subpaths: tuple[Subpath, ...] = ()
     rule: Literal["nonzero", "evenodd"] = "nonzero"
 
 
-class Run(msgspec.Struct, frozen=True, omit_defaults=True):
+class Run(Value, frozen=True):
     """A stretch of text; ``None`` means as the layer has it."""
 
     text: str
@@ -187,7 +186,7 @@ class Run(msgspec.Struct, frozen=True, omit_defaults=True):
     family: str | None = None
 
 
-class Text(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="text"):
+class Text(Value, frozen=True, tag_field="kind", tag="text"):
     """Words. The first baseline lies ``size * (line_height / 2 + BASELINE)`` below the box's top."""
 
     runs: tuple[Run, ...] = ()
@@ -196,7 +195,7 @@ class Text(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", ta
     weight: int = 400
     italic: bool = False
     line_height: float = 1.2
-    tracking: float = 0.0
+    letter_spacing: float = 0.0
     align: Literal["left", "center", "right"] = "left"
 
     @property
@@ -210,14 +209,14 @@ class Text(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", ta
 BASELINE = 0.35
 
 
-class Picture(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="picture"):
+class Picture(Value, frozen=True, tag_field="kind", tag="picture"):
     """An asset in the box: stretched over it, whole inside it, or covering it."""
 
     asset: str
     fit: Literal["stretch", "inside", "cover"] = "stretch"
 
 
-class Group(msgspec.Struct, frozen=True, omit_defaults=True, tag_field="kind", tag="group"):
+class Group(Value, frozen=True, tag_field="kind", tag="group"):
     """Layers that go together; first child is painted first. ``mask`` is the id of one of them.
 
     ``isolates``: blend modes of what lies in it see only the group.
@@ -234,10 +233,10 @@ Body = Box | Oval | Path | Text | Picture | Group
 KIND_WORDS = {Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group"}
 
 
-class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One thing on a frame. ``x, y`` is its box's top left in its parent, before turn, skew and scale.
+class Layer(Value, frozen=True):
+    """One thing on a frame. ``x, y`` is its box's top left in its parent, before rotation, skew and scale.
 
-    ``turn_x`` and ``turn_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
+    ``rotation_x`` and ``rotation_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
     ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px.
     """
 
@@ -250,9 +249,9 @@ class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
     w: float = 0.0
     h: float = 0.0
     pivot: tuple[float, float] = (0.5, 0.5)
-    turn: float = 0.0
-    turn_x: float = 0.0
-    turn_y: float = 0.0
+    rotation: float = 0.0
+    rotation_x: float = 0.0
+    rotation_y: float = 0.0
     scale_x: float = 1.0
     scale_y: float = 1.0
     skew: float = 0.0
@@ -277,7 +276,7 @@ class Layer(msgspec.Struct, frozen=True, omit_defaults=True):
         return self.body.children if isinstance(self.body, Group) else ()
 
 
-class NamedCurve(msgspec.Struct, frozen=True, omit_defaults=True):
+class NamedCurve(Value, frozen=True):
     """A curve that many cues share: edit it once and all of them follow."""
 
     id: str
@@ -287,10 +286,10 @@ class NamedCurve(msgspec.Struct, frozen=True, omit_defaults=True):
     note: str = ""
 
 
-class Loop(msgspec.Struct, frozen=True, omit_defaults=True):
+class Loop(Value, frozen=True):
     """Motion of one layer that repeats by itself.
 
-    ``length`` is one round without its wait: the whole way there and back, or one way. ``rounds`` 0 is
+    ``duration`` is one round without its wait: the whole way there and back, or one way. ``rounds`` 0 is
     endless. ``at_rest`` says where a one-way loop stays between rounds and after the last. ``origin`` is
     what a copied frame's loop shares with its source, so that the motion runs on from frame to frame.
     """
@@ -299,18 +298,18 @@ class Loop(msgspec.Struct, frozen=True, omit_defaults=True):
     origin: str
     layer: str
     name: str
-    pose: Pose = Pose()
-    length: float = 1000.0
-    way: Literal["there and back", "one way"] = "there and back"
+    offset: Pose = Pose()
+    duration: float = 1000.0
+    direction: Literal["there and back", "one way"] = "there and back"
     wait: float = 0.0
     wait_when: Literal["once", "before each round"] = "once"
     rounds: int = 0
-    phase: float = 0.0
+    start_offset: float = 0.0
     at_rest: Literal["jump", "hold"] = "jump"
     curve: Curve = Handles(0.37, 0.0, 0.63, 1.0)
 
 
-class Note(msgspec.Struct, frozen=True, omit_defaults=True):
+class Note(Value, frozen=True):
     """Something that an import left out or did otherwise: where it is in the file, and what became of it."""
 
     what: Literal["left out", "approximated", "unreadable", "named twice"]
@@ -319,7 +318,7 @@ class Note(msgspec.Struct, frozen=True, omit_defaults=True):
     line: int = 0
 
 
-class Source(msgspec.Struct, frozen=True, omit_defaults=True):
+class Source(Value, frozen=True):
     """The file that a frame came from.
 
     ``screen`` names the part of the drawing when it held several screens. ``base`` are the layers as they were
@@ -336,7 +335,7 @@ class Source(msgspec.Struct, frozen=True, omit_defaults=True):
     background: str = "#ffffff"
 
 
-class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
+class Frame(Value, frozen=True):
     """One screen, or one state of a screen.
 
     ``perspective`` is the eye's distance in px for turns out of the plane (0: from very far). ``isolates``: blend
@@ -360,21 +359,21 @@ class Frame(msgspec.Struct, frozen=True, omit_defaults=True):
     entrance: Entrance | None = None
 
 
-class Input(msgspec.Struct, frozen=True, omit_defaults=True):
+class Input(Value, frozen=True):
     """A value of the prototype that triggers and conditions read. A signal has no value."""
 
     id: str
     name: str
     kind: Literal["number", "yes/no", "text", "signal"] = "yes/no"
-    start: Value = False
+    start: InputValue = False
 
 
-class Route(msgspec.Struct, frozen=True, omit_defaults=True):
+class Route(Value, frozen=True):
     """From one frame to another, on a trigger, by a transition.
 
-    ``wait`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``conditions``).
-    ``parts``: whether loops and parts of the frame arrived at start over or go on. ``tryouts`` are other versions of
-    the transition that are kept beside it.
+    ``delay`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``conditions``).
+    ``on_arrival``: whether loops and parts of the frame arrived at continue or restart. ``tryouts`` are other
+    versions of the transition that are kept beside it.
     """
 
     id: str
@@ -383,13 +382,13 @@ class Route(msgspec.Struct, frozen=True, omit_defaults=True):
     trigger: Trigger = Tap()
     transition: Transition = Transition()
     action: Action = Go()
-    wait: float = 0.0
+    delay: float = 0.0
     only_if: str = ""
-    parts: Literal["go on", "start over"] = "go on"
+    on_arrival: Literal["continue", "restart"] = "continue"
     tryouts: tuple[Tryout, ...] = ()
 
 
-class Asset(msgspec.Struct, frozen=True, omit_defaults=True):
+class Asset(Value, frozen=True):
     """A picture's bytes. In files they lie beside the document, under their hash."""
 
     id: str
@@ -399,7 +398,7 @@ class Asset(msgspec.Struct, frozen=True, omit_defaults=True):
     data: bytes = b""
 
 
-class Project(msgspec.Struct, frozen=True, omit_defaults=True):
+class Project(Value, frozen=True):
     """Everything. ``next_id`` makes new ids without chance, so that edits are pure."""
 
     name: str

@@ -9,6 +9,7 @@ from avelt.core.model.triggers import (
     Drag,
     Ends,
     Go,
+    InputValue,
     Key,
     Loading,
     Pointer,
@@ -19,7 +20,6 @@ from avelt.core.model.triggers import (
     Signal,
     Timer,
     Trigger,
-    Value,
     action_row,
     trigger_row,
 )
@@ -34,7 +34,7 @@ def trigger_words(project: Project, route: Route) -> tuple[str, str]:
 def _about(project: Project, route: Route, trigger: Trigger) -> str:
     frame = next((f for f in project.frames if f.id == route.leaves), None)
     if isinstance(trigger, Timer):
-        return f"after {seconds(trigger.wait)}"
+        return f"after {seconds(trigger.after)}"
     if isinstance(trigger, Key):
         return trigger.key or "no key"
     if isinstance(trigger, Loading):
@@ -96,7 +96,7 @@ def motion_name(project: Project, motion: str) -> str:
     return next(loops, "no motion")
 
 
-def value_words(value: Value) -> str:
+def value_words(value: InputValue) -> str:
     """A value as it is typed in a condition."""
     if isinstance(value, bool):
         return "yes" if value else "no"

@@ -13,7 +13,7 @@ from avelt.core.model.find import layer_index, route_by_id
 from avelt.core.model.values import Away, Cue, Layer, Project, Route, Transition
 from avelt.core.presets.values import Preset, PresetCue
 from avelt.core.timing import over
-from avelt.core.timing.schedule import base_curve, length_of, plan_of
+from avelt.core.timing.schedule import base_curve, duration_of, plan_of
 
 replace = msgspec.structs.replace
 Ends = tuple[str | None, str | None]
@@ -27,7 +27,7 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     """
     route = route_by_id(project, route_id)
     transition = route.transition
-    length = length_of(transition, project)
+    length = duration_of(transition, project)
     cues = [cue for cue in transition.cues if (cue.from_id, cue.to_id) == ends]
     times = plan_of(project, transition).of((*ends, ""))
     whole = next((cue for cue in cues if not cue.prop), Cue(*ends))
@@ -57,8 +57,8 @@ def left_out(project: Project, route_id: str, ends: Ends) -> str:
     found = [
         words
         for words, there in (
-            ("keys on the way", any(cue.keys for cue in cues)),
-            ("the path of its way", any(cue.way is not None for cue in cues)),
+            ("keys on the way", any(cue.keyframes for cue in cues)),
+            ("the path of its way", any(cue.motion_path is not None for cue in cues)),
             ("the space of its colours", any(cue.space is not None for cue in cues)),
             ("what it is tied to", any(tie.cue[:2] == ends for tie in motion.ties)),
             ("the rule of its stagger", any(key[:2] == ends for rule in motion.staggers for key in rule.cues)),
@@ -97,7 +97,7 @@ def put(
     ``recorded``: the milliseconds and pixels that were recorded.
     """
     route = route_by_id(project, route_id)
-    length = length_of(route.transition, project)
+    length = duration_of(route.transition, project)
 
     def cue(entry: PresetCue) -> Cue:
         if how == "recorded":

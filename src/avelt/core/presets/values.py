@@ -8,15 +8,17 @@ import msgspec
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.checked import away_is_sound, curve_is_sound, number_is_sound
+from avelt.core.formats.migrate import migrated_preset
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
+from avelt.core.model.value import Value
 from avelt.core.model.values import Away
 
-FORMAT = 1
+FORMAT = 2
 ENDING = ".avelt-preset"
 
 
-class PresetCue(msgspec.Struct, frozen=True, omit_defaults=True):
+class PresetCue(Value, frozen=True):
     """A cue of one property (empty: of the layer). ``start`` and ``end`` are shares of the length, the
     ``_ms`` ones what was recorded; ``None`` is inherited."""
 
@@ -29,13 +31,13 @@ class PresetCue(msgspec.Struct, frozen=True, omit_defaults=True):
     shortest: bool | None = None
 
 
-class Preset(msgspec.Struct, frozen=True, omit_defaults=True):
+class Preset(Value, frozen=True):
     """``absent`` (enters and leaves) has its shifts as shares of the layer's width and height, and
-    ``absent_px`` as they were recorded. ``length`` is that of the transition it was recorded in, ms."""
+    ``absent_px`` as they were recorded. ``duration`` is that of the transition it was recorded in, ms."""
 
     name: str
     kind: Literal["cue set", "enter", "leave"]
-    length: float
+    duration: float
     cues: tuple[PresetCue, ...] = ()
     absent: Away | None = None
     absent_px: Away | None = None
@@ -61,7 +63,12 @@ def from_json(data: bytes, place: str) -> Preset:
                 f"The preset was written by a newer Avelt (format {version.format}, this one reads up to {FORMAT}).",
                 place,
             )
-        preset = msgspec.json.decode(data, type=Preset)
+        if version.format < FORMAT:
+            preset = msgspec.convert(migrated_preset(msgspec.json.decode(data), version.format), Preset)
+        else:
+            preset = msgspec.json.decode(data, type=Preset)
+    except FormatError as error:
+        raise error.at(place) from None
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
         raise FormatError(f"This is not a preset: {str(error).rstrip('.')}.", place) from None
     try:
@@ -78,7 +85,7 @@ class _Version(msgspec.Struct):
 def _check(preset: Preset) -> None:
     if not preset.name.strip() or len(preset.name) > 200:
         raise FormatError("A preset needs a name of up to 200 letters.", "name")
-    number_is_sound(preset.length, "length", MAX_MS, 0.0)
+    number_is_sound(preset.duration, "length", MAX_MS, 0.0)
     for k, cue in enumerate(preset.cues):
         for share in (cue.start, cue.end):
             if share is not None:
@@ -90,7 +97,7 @@ def _check(preset: Preset) -> None:
             curve_is_sound(cue.curve, set(), f"cues[{k}].curve")
     for pose in (preset.absent, preset.absent_px):
         if pose is not None:
-            for name in ("shift_x", "shift_y", "turn", "scale_x", "scale_y", "opacity"):
+            for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
                 number_is_sound(getattr(pose, name), f"absent.{name}")
             away_is_sound(pose, "absent")
 

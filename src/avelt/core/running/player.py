@@ -16,13 +16,23 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.conditions import holds, parse
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.properties import SCALARS
-from avelt.core.model.triggers import Loading, PutAway, SendSignal, SetInput, ShowOver, SwapOver, Tap, Timer, Value
+from avelt.core.model.triggers import (
+    InputValue,
+    Loading,
+    PutAway,
+    ReplaceOver,
+    SendSignal,
+    SetInput,
+    ShowOver,
+    Tap,
+    Timer,
+)
 from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.model.wording import value_words
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.loops import Stage, distance, round_length, stage
-from avelt.core.timing.over import at_arrival, ends, how_shown, laid
+from avelt.core.timing.loops import LoopState, distance, round_duration, stage
+from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.snapshot import snapshot
@@ -45,12 +55,12 @@ class Running:
 
     loop: Loop
     since: float
-    stage: Stage
+    stage: LoopState
     share: float  # of its round that is over
 
 
 @dataclass
-class _Leg:
+class _RunningTransition:
     """A transition under way, and the picture that it ends in."""
 
     route: Route
@@ -69,12 +79,12 @@ class Player:
         self.project = project
         self.now = 0.0
         self.log: list[LogEntry] = []
-        self.inputs: dict[str, Value] = {entry.name: entry.start for entry in project.inputs}
+        self.inputs: dict[str, InputValue] = {entry.name: entry.start for entry in project.inputs}
         self._frame = frame_by_id(project, project.first or project.frames[0].id)
         self._shown = self._frame  # the frame, or the picture of it over another
         self._beneath: list[tuple[Frame, Frame]] = []  # what lies under it: frames and their pictures
         self._still = compile_still(self._shown)
-        self._leg: _Leg | None = None
+        self._leg: _RunningTransition | None = None
         self._clocks: dict[str, float] = {}
         #: How long frames take to load, ms.
         self.loading = loading
@@ -126,7 +136,7 @@ class Player:
         if self.route is not None:
             return None
         due = [
-            (self._arrived + route.trigger.wait, k, route)
+            (self._arrived + route.trigger.after, k, route)
             for k, route in enumerate(self.project.routes)
             if route.leaves == self._frame.id and isinstance(route.trigger, Timer) and self._may(route)
         ]
@@ -153,7 +163,7 @@ class Player:
                 assert timer is not None
                 self._fired.add(timer[0].id)
                 self._note(
-                    "timer", f"after {timer[0].trigger.wait:g} ms" if isinstance(timer[0].trigger, Timer) else ""
+                    "timer", f"after {timer[0].trigger.after:g} ms" if isinstance(timer[0].trigger, Timer) else ""
                 )
                 self._go(timer[0])
         self.now = max(self.now, to_ms)
@@ -199,7 +209,7 @@ class Player:
         self.press(x, y)
         return self.release(x, y)
 
-    def hot_layers(self) -> tuple[str, ...]:
+    def hot_areas(self) -> tuple[str, ...]:
         """Layers of the frame that can be tapped; an empty id stands for anywhere."""
         return tuple(
             route.trigger.layer
@@ -225,7 +235,7 @@ class Player:
         scene = self.scene()
         found: list[str] = []
         for slot in slots_at(scene, x, y):
-            layer = scene.program.parts[slot].right if self._leg else scene.program.parts[slot].left
+            layer = scene.program.contents[slot].right if self._leg else scene.program.contents[slot].left
             if layer is not None:
                 found.append(layer.id)
         return tuple(found)
@@ -263,13 +273,13 @@ class Player:
                 self._clocks.setdefault(loop.origin, self.now)
         else:
             program = self._turned(route, shown, self._leg)
-            share = (self.now - self._leg.start) / max(self._leg.program.length, 1e-9)
+            share = (self.now - self._leg.start) / max(self._leg.program.duration, 1e-9)
             self._note("turns round", f"at {min(1.0, share):.0%}, keeps its speed")
-        self._note("starts", f"to {target.name}, {program.length:g} ms")
+        self._note("starts", f"to {target.name}, {program.duration:g} ms")
         self._frame = target
-        length = max(program.length, end_of(route.transition, self.project))
-        start = self.now + route.wait
-        self._leg = _Leg(route, program, shown, start, start + length)
+        length = max(program.duration, end_of(route.transition, self.project))
+        start = self.now + route.delay
+        self._leg = _RunningTransition(route, program, shown, start, start + length)
 
     def _picture_after(self, route: Route, target: Frame) -> Frame:
         """What is on screen after a route; keeps what lies beneath what is shown over."""
@@ -277,10 +287,10 @@ class Player:
         here = (self._frame, self._leg.shown if self._leg is not None else self._shown)
         if isinstance(action, ShowOver):
             self._beneath.append(here)
-            return laid(here[1], target, action)
-        if isinstance(action, SwapOver) and self._beneath:
+            return overlaid(here[1], target, action)
+        if isinstance(action, ReplaceOver) and self._beneath:
             under, picture = self._beneath[-1]
-            return laid(picture, target, how_shown(self.project, self._frame.id, under.id))
+            return overlaid(picture, target, how_shown(self.project, self._frame.id, under.id))
         if isinstance(action, PutAway) and self._beneath and self._beneath[-1][0] is target:
             return self._beneath.pop()[1]
         self._beneath.clear()
@@ -296,23 +306,23 @@ class Player:
         else:
             self._note("signal", entry.name)
 
-    def _turned(self, route: Route, shown: Frame, leg: _Leg) -> Program:
+    def _turned(self, route: Route, shown: Frame, running: _RunningTransition) -> Program:
         """A program that begins with what is on screen, as fast as that moves."""
         scene = self.scene()
-        program = compile_frames(self.project, snapshot(scene, leg.shown), shown, route.transition)
-        if program.length > 0:
-            program.kick = _carried_speed(leg.program, self.now - leg.start, program)
+        program = compile_frames(self.project, snapshot(scene, running.shown), shown, route.transition)
+        if program.duration > 0:
+            program.start_velocity = _start_velocity(running.program, self.now - running.start, program)
         return program
 
-    def _arrive(self, frame: Frame, leg: _Leg | None = None, first: bool = False) -> None:
-        shown = leg.shown if leg is not None else at_arrival(frame)
-        starts_over = leg is not None and leg.route.parts == "start over"
+    def _arrive(self, frame: Frame, running: _RunningTransition | None = None, first: bool = False) -> None:
+        shown = running.shown if running is not None else at_arrival(frame)
+        starts_over = running is not None and running.route.on_arrival == "restart"
         kept = {loop.origin for loop in shown.loops} - ({loop.origin for loop in frame.loops} if starts_over else set())
         self._clocks = {origin: at for origin, at in self._clocks.items() if origin in kept}
         for loop in shown.loops:
             self._clocks.setdefault(loop.origin, self.now)
         self._frame, self._shown, self._leg = frame, shown, None
-        entered = leg is not None and bool(frame_of_entrance(leg.route.id))
+        entered = running is not None and bool(frame_of_entrance(running.route.id))
         self._fired: set[str] = self._fired if entered else set()
         self._still = compile_still(shown)
         if entered:
@@ -347,8 +357,8 @@ class Player:
         self._wants_entrance = False
         self._note("entrance", f"of {frame.name}")
         program = compile_route(self.project, route)
-        length = max(program.length, end_of(route.transition, self.project))
-        self._leg = _Leg(route, program, frame, self.now, self.now + length)
+        length = max(program.duration, end_of(route.transition, self.project))
+        self._leg = _RunningTransition(route, program, frame, self.now, self.now + length)
 
     def _note(self, what: What, says: str) -> None:
         self.log.append(LogEntry(self.now, what, says))
@@ -359,7 +369,7 @@ class Player:
             return None
         going_on = {entry.loop.origin for entry in program.loops if entry.side == "to"}
         far = np.zeros(len(program.loops))
-        share = min(1.0, max(0.0, ms / program.length)) if program.length > 0 else 1.0
+        share = min(1.0, max(0.0, ms / program.duration)) if program.duration > 0 else 1.0
         stays = 1.0 - share * share * (3.0 - 2.0 * share)
         for k, entry in enumerate(program.loops):
             since = self._clocks.get(entry.loop.origin)
@@ -377,11 +387,11 @@ class Player:
 
 def _round_share(loop: Loop, ms: float) -> float:
     once = loop.wait if loop.wait_when == "once" else 0.0
-    whole = round_length(loop)
-    return ((ms + loop.phase - once) % whole) / whole if whole > 0 and ms + loop.phase >= once else 0.0
+    whole = round_duration(loop)
+    return ((ms + loop.start_offset - once) % whole) / whole if whole > 0 and ms + loop.start_offset >= once else 0.0
 
 
-def _carried_speed(old: Program, ms: float, new: Program) -> Floats:
+def _start_velocity(old: Program, ms: float, new: Program) -> Floats:
     """What to add to the new program's own start speed so that nothing changes its speed at once.
 
     Speeds are per ms, measured over the last and the first millisecond. Only slots that lie in the same
@@ -390,26 +400,26 @@ def _carried_speed(old: Program, ms: float, new: Program) -> Floats:
     width = len(SCALARS)
     before = (old.numbers(ms) - old.numbers(ms - 1.0))[: old.dense].reshape(-1, width)
     own = (new.numbers(1.0) - new.numbers(0.0))[: new.dense].reshape(-1, width)
-    kick = np.zeros_like(own)
-    where = {part.layer.id: s for s, part in enumerate(old.parts)}
+    start_velocity = np.zeros_like(own)
+    where = {part.layer.id: s for s, part in enumerate(old.contents)}
 
     def parent_id(program: Program, slot: int) -> str:
         up = int(program.parent[slot])
-        return program.parts[up].layer.id if up >= 0 else ""
+        return program.contents[up].layer.id if up >= 0 else ""
 
-    for s, part in enumerate(new.parts):
+    for s, part in enumerate(new.contents):
         if part.left is None or part.left.id not in where:
             continue
         t = where[part.left.id]
         up = int(new.parent[s])
         new_parent = ""
         if up >= 0:
-            left = new.parts[up].left
+            left = new.contents[up].left
             new_parent = left.id if left else "none"
         if parent_id(old, t) == new_parent:
-            kick[s] = before[t] - own[s]
-    kick[:, list(_NEVER_CARRIED)] = 0.0
-    return kick.ravel()
+            start_velocity[s] = before[t] - own[s]
+    start_velocity[:, list(_WITHOUT_VELOCITY)] = 0.0
+    return start_velocity.ravel()
 
 
-_NEVER_CARRIED = tuple(SCALARS.index(name) for name in ("opacity", "mix", "pivot_x", "pivot_y", "w", "h"))
+_WITHOUT_VELOCITY = tuple(SCALARS.index(name) for name in ("opacity", "mix", "pivot_x", "pivot_y", "w", "h"))

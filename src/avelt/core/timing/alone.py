@@ -22,7 +22,7 @@ def alone(scene: Scene, slot: int, rest: float = _FADED) -> Scene:
         up = int(program.parent[up])
     vector = scene.vector.copy()
     rows = vector[: program.dense].reshape(-1, len(SCALARS))
-    for s in range(len(program.parts)):
+    for s in range(len(program.contents)):
         parent = int(program.parent[s])
         # What lies in the slot stays; of the rest the outermost fades, and what lies in it with it.
         if s not in kept and (parent < 0 or (parent in kept and parent != slot)):
@@ -39,9 +39,9 @@ def standing(program: Program, cue: CueKey) -> Scene:
     here, there = (program.end, program.start) if comes else (program.start, program.end)
     vector = here.copy()
     rows, other = (v[: program.dense].reshape(-1, len(SCALARS)) for v in (vector, there))
-    for s, part in enumerate(program.parts):
+    for s, part in enumerate(program.contents):
         absent = part.left is None if comes else part.right is None
         if absent and ((part.left and part.left.id), (part.right and part.right.id)) == cue[:2]:
             rows[s, :2] = other[s, :2]
     # Just inside the ends: at an end itself the frame's own picture would be taken.
-    return program.scene_of(vector, program.length * (0.999 if comes else 0.001))
+    return program.scene_of(vector, program.duration * (0.999 if comes else 0.001))

@@ -17,7 +17,7 @@ def posed(row: list[float], pose: Pose, flat: Flat, index: int, lifted: bool) ->
     out = row.copy()
     out[COLUMN["x"]] += pose.shift_x
     out[COLUMN["y"]] += pose.shift_y
-    out[COLUMN["turn"]] += pose.turn
+    out[COLUMN["rotation"]] += pose.rotation
     out[COLUMN["scale_x"]] *= pose.scale_x
     out[COLUMN["scale_y"]] *= pose.scale_y
     out[COLUMN["opacity"]] *= pose.opacity

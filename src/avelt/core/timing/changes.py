@@ -18,9 +18,13 @@ def what_changes(pairing: Pairing, from_id: str, to_id: str) -> tuple[str, ...]:
     left, right = a.layers[i], b.layers[j]
     box_a, box_b = a.bounds[i], b.bounds[j]
     found: list[tuple[str, bool]] = [
-        ("place", bool(np.hypot(*(box_a[:2] + box_a[2:] / 2 - box_b[:2] - box_b[2:] / 2)) > _SAME)),
+        ("position", bool(np.hypot(*(box_a[:2] + box_a[2:] / 2 - box_b[:2] - box_b[2:] / 2)) > _SAME)),
         ("size", bool(np.abs(box_a[2:] - box_b[2:]).max() > _SAME)),
-        ("turn", left.turn != right.turn or (left.turn_x, left.turn_y) != (right.turn_x, right.turn_y)),
+        (
+            "rotation",
+            left.rotation != right.rotation
+            or (left.rotation_x, left.rotation_y) != (right.rotation_x, right.rotation_y),
+        ),
         ("fill", left.fills != right.fills and not isinstance(left.body, Group)),
         ("stroke", left.stroke != right.stroke),
         ("opacity", abs(float(a.opacity[i] - b.opacity[j])) > 1e-6),
@@ -38,7 +42,7 @@ def _of_body(left: Layer, right: Layer) -> list[tuple[str, bool]]:
         return [
             ("type size", one.size != other.size),
             ("weight", one.weight != other.weight),
-            ("tracking", one.tracking != other.tracking),
+            ("letter_spacing", one.letter_spacing != other.letter_spacing),
             ("words", one.words != other.words),
         ]
     if isinstance(one, Box) and isinstance(other, Box):

@@ -13,13 +13,13 @@ from avelt.core.model.find import by_identity
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Frame, Project, Route, Transition
 from avelt.core.pairing.engine import Pairing, pair_frames
-from avelt.core.timing import courses, layering
+from avelt.core.timing import layering, tracks
 from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, Timings
 
-_ON_WAY = ("x", "y", "w", "h", "pivot_x", "pivot_y", "turn")
+_ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
 
 
@@ -48,7 +48,7 @@ def compile_route(project: Project, route: Route) -> Program:
 
 
 def _compile_still(frame: Frame) -> Program:
-    return compile_frames(None, frame, frame, Transition(length=0.0, curve=Line()))
+    return compile_frames(None, frame, frame, Transition(duration=0.0, curve=Line()))
 
 
 #: One frame as a program in which nothing moves but its loops, remembered by the frame's identity.
@@ -65,7 +65,7 @@ def at_rest(scene: Scene) -> Scene:
         return scene
     if scene.at <= 0.0:
         return compile_still(program.left).at(0.0)
-    return compile_still(program.right).at(0.0) if scene.at >= program.length else scene
+    return compile_still(program.right).at(0.0) if scene.at >= program.duration else scene
 
 
 def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:
@@ -74,41 +74,41 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
     own = {key[:2] for key in (*plan.cues, *plan.hung)}
-    laid = layout_of(left, right, pairing, transition, {ids: _look(times, ids) for ids in own})
+    layout = layout_of(left, right, pairing, transition, {ids: _look(times, ids) for ids in own})
     cues = _Cues(times, own)
-    table = cues.table(laid.ids)
-    cue_of = table[laid.slot_of, laid.prop_of]
-    for slot, share in laid.swaps:
-        moment = plan.length * share
-        when = replace(times.of(*laid.ids[slot], "shape"), start=moment, end=moment)
+    table = cues.table(layout.ids)
+    cue_of = table[layout.slot_of, layout.prop_of]
+    for slot, share in layout.swaps:
+        moment = plan.duration * share
+        when = replace(times.of(*layout.ids[slot], "shape"), start=moment, end=moment)
         cue_of[slot * len(SCALARS) + COLUMN["mix"]] = cues.number(when)
     spans = np.array([(start, end) for start, end, _ in cues.numbers] or [(0.0, 0.0)], float)
     return Program(
         left=left,
         right=right,
-        merged=laid.merged,
-        parts=laid.parts,
-        start=laid.start,
-        end=laid.end,
-        colours=laid.colours,
+        merged=layout.merged,
+        contents=layout.parts,
+        start=layout.start,
+        end=layout.end,
+        colours=layout.colours,
         cue_of=cue_of,
         cue_times=spans,
         curves=CurveTable([curve for *_, curve in cues.numbers] or [Line()]),
-        length=plan.length,
-        loops=laid.loops,
-        courses=_courses(times, own, laid),
-        in_space=laid.in_space,
-        orders=layering.orders(laid.merged, laid.a, laid.b, transition, plan.length),
+        duration=plan.duration,
+        loops=layout.loops,
+        tracks=_courses(times, own, layout),
+        in_space=layout.in_space,
+        orders=layering.orders(layout.merged, layout.a, layout.b, transition, plan.duration),
     )
 
 
 def _look(times: Timings, ids: Ids) -> Look:
     """What of a pair's cues says how its numbers are laid out."""
     known, whole = times.plan, times.of(*ids, "")
-    asked = ("turn", "tilt", "fill", "stroke", "shadow", "shape", "size")
+    asked = ("rotation", "rotation_xy", "fill", "stroke", "shadow", "shape", "size")
     if not whole.shortest and whole.space == "oklab" and not any(known.has_own((*ids, prop)) for prop in asked):
         return PLAIN
-    shortest = frozenset(prop for prop in ("turn", "tilt") if times.of(*ids, prop).shortest)
+    shortest = frozenset(prop for prop in ("rotation", "rotation_xy") if times.of(*ids, prop).shortest)
     inks = tuple(
         (prop, space) for prop in ("fill", "stroke", "shadow") if (space := times.of(*ids, prop).space) != "oklab"
     )
@@ -146,37 +146,39 @@ class _Cues:
         return made
 
 
-def _courses(times: Timings, own: set[Ids], laid: Layout) -> tuple[courses.Keyed | courses.Followed, ...]:
+def _courses(
+    times: Timings, own: set[Ids], layout: Layout
+) -> tuple[tracks.KeyframeTrack | tracks.MotionPathTrack, ...]:
     """What goes over keys or along a way."""
-    straight: list[courses.Keyed | courses.Followed] = []
-    ways: list[courses.Followed] = []
-    turned = {cue.key[:2] for cue in times.plan.cues.values() if cue.keys or cue.way is not None}
-    for s, ids in enumerate(laid.ids):
+    straight: list[tracks.KeyframeTrack | tracks.MotionPathTrack] = []
+    ways: list[tracks.MotionPathTrack] = []
+    turned = {cue.key[:2] for cue in times.plan.cues.values() if cue.keyframes or cue.motion_path is not None}
+    for s, ids in enumerate(layout.ids):
         if ids not in own or ids not in turned:
             continue
-        start, end = laid.ends_of(s)
+        start, end = layout.ends_of(s)
         for prop, names in KEYED.items():
             when = times.of(*ids, prop)
-            if when.way is not None and prop == "place":
-                columns = np.array([COLUMN[name] for name in _ON_WAY])
+            if when.motion_path is not None and prop == "position":
+                columns = np.array([COLUMN[name] for name in _ON_PATH])
                 places = s * len(SCALARS) + columns
-                ways.append(courses.followed(places, start[columns[:6]], end[columns[:6]], when, times.plain))
-            elif when.keys and prop == "fill":
-                straight += _keyed_fill(times, laid, s, when)
-            elif when.keys:
+                ways.append(tracks.followed(places, start[columns[:6]], end[columns[:6]], when, times.plain))
+            elif when.keyframes and prop == "fill":
+                straight += _keyed_fill(times, layout, s, when)
+            elif when.keyframes:
                 columns = np.array([COLUMN[name] for name in names])
-                values = [np.array(key.value, float) for key in when.keys]
+                values = [np.array(key.value, float) for key in when.keyframes]
                 places = s * len(SCALARS) + columns
-                straight.append(courses.keyed(places, start[columns], end[columns], values, when, times.plain))
+                straight.append(tracks.keyed(places, start[columns], end[columns], values, when, times.plain))
     # Sizes and turns must be known when the place on a way is worked out.
     return (*straight, *ways)
 
 
-def _keyed_fill(times: Timings, laid: Layout, s: int, when: Timed) -> list[courses.Keyed]:
+def _keyed_fill(times: Timings, layout: Layout, s: int, when: Timed) -> list[tracks.KeyframeTrack]:
     """The colours that a fill of one colour passes, in the space that it blends in."""
-    fills = laid.parts[s].fills
+    fills = layout.parts[s].fills
     if not fills or fills[-1].kind != "solid":
         return []
-    places = len(laid.ids) * len(SCALARS) + 4 * fills[-1].colour + np.arange(4)
-    values = [spaces.vectors(np.array(key.value), when.space) for key in when.keys]
-    return [courses.keyed(places, laid.start[places], laid.end[places], values, when, times.plain)]
+    places = len(layout.ids) * len(SCALARS) + 4 * fills[-1].colour + np.arange(4)
+    values = [spaces.vectors(np.array(key.value), when.space) for key in when.keyframes]
+    return [tracks.keyed(places, layout.start[places], layout.end[places], values, when, times.plain)]

@@ -11,14 +11,14 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Blend, Box, Cap, Group, Join, Layer, Oval, Path, Pattern, Picture, Stroke, Text
-from avelt.core.timing.program import OutlineSlot, PaintSlot, Part, Scene
+from avelt.core.timing.program import OutlineSlot, PaintSlot, Scene, SlotContents
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
 _RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
 _WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
 _TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
 _BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
-_TYPE, _TRACKING, _LINE = COLUMN["type_size"], COLUMN["tracking"], COLUMN["line_height"]
+_TYPE, _LETTER_SPACING, _LINE = COLUMN["type_size"], COLUMN["letter_spacing"], COLUMN["line_height"]
 _CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
@@ -125,7 +125,7 @@ def _level(scene: Scene, parent: int, matrices: list[list[float]]) -> list[Item]
 
 
 def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> list[Item]:
-    part = scene.program.parts[s]
+    part = scene.program.contents[s]
     row = scene.scalars[s]
     matrix = tuple(matrices[s])
     w, h = max(0.0, float(row[_W])), max(0.0, float(row[_H]))
@@ -154,7 +154,7 @@ def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> 
     return found
 
 
-def _shown(part: Part, flipped: bool) -> Layer:
+def _shown(part: SlotContents, flipped: bool) -> Layer:
     if part.left is None or part.right is None:
         return part.layer
     return part.right if flipped else part.left
@@ -163,7 +163,7 @@ def _shown(part: Part, flipped: bool) -> Layer:
 def _group(
     scene: Scene,
     s: int,
-    part: Part,
+    part: SlotContents,
     opacity: float,
     w: float,
     h: float,
@@ -190,7 +190,7 @@ def _group(
         known = any(
             side is not None and side.id == body.mask
             for t in scene.order.get(s, ())
-            for side in (scene.program.parts[t].left, scene.program.parts[t].right)
+            for side in (scene.program.contents[t].left, scene.program.contents[t].right)
         )
         if known:
             item.mask = Item(s, layer, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 0.0, 0.0, 0.0)
@@ -202,7 +202,7 @@ def _leaf(
     scene: Scene,
     s: int,
     layer: Layer,
-    part: Part,
+    part: SlotContents,
     row: Floats,
     matrix: tuple[float, ...],
     opacity: float,
@@ -247,13 +247,13 @@ def _leaf(
         )
     elif isinstance(body, Text):
         item.text = body
-        item.type_size, item.tracking, item.line_height = (float(row[c]) for c in (_TYPE, _TRACKING, _LINE))
+        item.type_size, item.tracking, item.line_height = (float(row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE))
     elif isinstance(body, Picture):
         item.picture = body
     return item
 
 
-def _dashes(scene: Scene, part: Part, source: Stroke) -> tuple[float, ...]:
+def _dashes(scene: Scene, part: SlotContents, source: Stroke) -> tuple[float, ...]:
     """Dashes on their way; at an end just as the stroke there has them."""
     if part.dashes is None or part.left is None or part.right is None:
         return source.dashes
@@ -267,7 +267,7 @@ def _dashes(scene: Scene, part: Part, source: Stroke) -> tuple[float, ...]:
     return tuple(max(0.0, value) for value in now.tolist())
 
 
-def _between(scene: Scene, item: Item, part: Part, share: float, w: float, h: float) -> None:
+def _between(scene: Scene, item: Item, part: SlotContents, share: float, w: float, h: float) -> None:
     """What an item shows on its way between two contents."""
     assert part.left is not None and part.right is not None
     if part.outline is not None:
@@ -279,7 +279,7 @@ def _between(scene: Scene, item: Item, part: Part, share: float, w: float, h: fl
         item.rolling = columns(a.words, b.words, share)
 
 
-def _effects(scene: Scene, s: int, part: Part, item: Item) -> None:
+def _effects(scene: Scene, s: int, part: SlotContents, item: Item) -> None:
     """Blur, shadows and blend of a slot; what lies beneath matters to its ``still`` as it does to blending."""
     row = scene.scalars[s]
     item.blend = item.layer.blend
@@ -293,7 +293,7 @@ def _effects(scene: Scene, s: int, part: Part, item: Item) -> None:
             item.shades.append(Shade(shade, x, y, max(0.0, blur), slot.inner))
 
 
-def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -> Brush | None:
+def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: SlotContents) -> Brush | None:
     colours = scene.colours[paint.colour : paint.colour + paint.count]
     if paint.show != "both":
         share = _progress_of(scene, paint)
@@ -318,7 +318,7 @@ def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: Part) -
 
 def _progress_of(scene: Scene, paint: PaintSlot) -> float:
     """How much of a cross-faded paint shows: by time, as its numbers stand still."""
-    length = scene.program.length
+    length = scene.program.duration
     share = min(1.0, max(0.0, scene.at / length)) if length > 0 else 1.0
     return share if paint.show == "right" else 1.0 - share
 

@@ -25,7 +25,7 @@ from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.merge import Merged, Slot, merge
-from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, Part, ShadowSlot
+from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
 
 Ids = tuple[str | None, str | None]
 #: The properties that numbers belong to; ``Layout.prop_of`` are places in it.
@@ -62,7 +62,7 @@ class Layout:
     b: Flat
     merged: Merged
     ids: tuple[Ids, ...]  # of each slot
-    parts: tuple[Part, ...]
+    parts: tuple[SlotContents, ...]
     start: Floats
     end: Floats
     slot_of: np.ndarray
@@ -121,7 +121,7 @@ class _Build:
     colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]] = field(default_factory=list)
     colour_count: int = 0
     loose: list[tuple[float, float, int, int]] = field(default_factory=list)
-    parts: list[Part] = field(default_factory=list)
+    parts: list[SlotContents] = field(default_factory=list)
     swaps: list[tuple[int, float]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
@@ -157,7 +157,7 @@ class _Build:
         shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
         outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
         lines = self.dashes(left, right, s)
-        self.parts.append(Part(left, right, fills, strokes, outline, change, shadows, lines))
+        self.parts.append(SlotContents(left, right, fills, strokes, outline, change, shadows, lines))
 
     def dashes(self, left: Layer | None, right: Layer | None, s: int) -> tuple[int, int] | None:
         """Where dashes have their numbers that become others."""
@@ -184,7 +184,7 @@ class _Build:
             for name in _STROKE:
                 start[COLUMN[name]] = end[COLUMN[name]] = source[COLUMN[name]]
         if left and right and isinstance(left.body, Text) != isinstance(right.body, Text):
-            for name in ("type_size", "tracking", "line_height"):
+            for name in ("type_size", "letter_spacing", "line_height"):
                 column = COLUMN[name]
                 source = start if isinstance(left.body, Text) else end
                 start[column] = end[column] = source[column]
@@ -303,7 +303,7 @@ class _Build:
 
 def shortest_ways(look: Look, start: list[float], end: list[float]) -> None:
     """Angles that shall not go as typed end less than half a turn from where they begin: the same angle."""
-    for prop, names in (("turn", ("turn",)), ("tilt", ("turn_x", "turn_y"))):
+    for prop, names in (("rotation", ("rotation",)), ("rotation_xy", ("rotation_x", "rotation_y"))):
         if prop in look.shortest:
             for name in names:
                 column = COLUMN[name]
@@ -364,10 +364,10 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
         world = flat.world[index]
         turn, scale_x, scale_y, skew = affine.decompose(world)
         # The same angle can be said in many turns: keep the one nearest to what was typed along the way up.
-        typed = layer.turn
+        typed = layer.rotation
         up = int(flat.parent[index])
         while up >= 0:
-            typed += flat.layers[up].turn
+            typed += flat.layers[up].rotation
             up = int(flat.parent[up])
         turn += 360.0 * round((typed - turn) / 360.0)
         parts[0], parts[1] = affine.place_for(world, layer.w, layer.h, layer.pivot)
@@ -376,7 +376,7 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
     body = layer.body
     radii = list(body.radii) if isinstance(body, Box) else [0.0] * 4
     stroke = [layer.stroke.width, layer.stroke.dash_offset] if layer.stroke else [0.0, 0.0]
-    text = [body.size, body.tracking, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
+    text = [body.size, body.letter_spacing, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
     trim = (
         [layer.stroke.trim_start, layer.stroke.trim_end, layer.stroke.trim_offset] if layer.stroke else [0.0, 1.0, 0.0]
     )
@@ -386,8 +386,8 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
         *radii,
         *stroke,
         *text,
-        layer.turn_x,
-        layer.turn_y,
+        layer.rotation_x,
+        layer.rotation_y,
         *trim,
         layer.blur,
         layer.back_blur,

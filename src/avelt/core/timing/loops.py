@@ -13,9 +13,9 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Loop, Project
 
 
-def round_length(loop: Loop) -> float:
+def round_duration(loop: Loop) -> float:
     """One round in ms, with the wait when that comes before each round."""
-    return loop.length + (loop.wait if loop.wait_when == "before each round" else 0.0)
+    return loop.duration + (loop.wait if loop.wait_when == "before each round" else 0.0)
 
 
 def total_length(loop: Loop) -> float:
@@ -23,11 +23,11 @@ def total_length(loop: Loop) -> float:
     if loop.rounds == 0:
         return float("inf")
     once = loop.wait if loop.wait_when == "once" else 0.0
-    return once + loop.rounds * round_length(loop)
+    return once + loop.rounds * round_duration(loop)
 
 
 @dataclass(frozen=True)
-class Stage:
+class LoopState:
     """Where a loop is: the round (from 0), and whether it waits, goes there, comes back or is done."""
 
     round: int
@@ -35,24 +35,28 @@ class Stage:
     left: float  # ms until what it does now is over; infinite when done
 
 
-def stage(loop: Loop, ms: float) -> Stage:
+def stage(loop: Loop, ms: float) -> LoopState:
     """What the loop does at one time since it started."""
     once = loop.wait if loop.wait_when == "once" else 0.0
-    t = ms + loop.phase - once
+    t = ms + loop.start_offset - once
     if t < 0:
-        return Stage(0, "waits", -t)
-    whole = round_length(loop)
+        return LoopState(0, "waits", -t)
+    whole = round_duration(loop)
     if whole <= 0 or (loop.rounds and t >= loop.rounds * whole):
-        return Stage(max(0, loop.rounds - 1), "done", float("inf"))
+        return LoopState(max(0, loop.rounds - 1), "done", float("inf"))
     number, within = int(t // whole), t % whole
-    wait = whole - loop.length
+    wait = whole - loop.duration
     if within < wait:
-        return Stage(number, "waits", wait - within)
+        return LoopState(number, "waits", wait - within)
     within -= wait
-    if loop.way == "one way":
-        return Stage(number, "there", loop.length - within)
-    half = loop.length / 2
-    return Stage(number, "there", half - within) if within < half else Stage(number, "back", loop.length - within)
+    if loop.direction == "one way":
+        return LoopState(number, "there", loop.duration - within)
+    half = loop.duration / 2
+    return (
+        LoopState(number, "there", half - within)
+        if within < half
+        else LoopState(number, "back", loop.duration - within)
+    )
 
 
 def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Floats:
@@ -61,19 +65,19 @@ def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Float
     Before the first round it is at rest; after the last it rests too, but a one-way loop that holds
     stays where it arrived.
     """
-    t = np.asarray(ms, float) + loop.phase
+    t = np.asarray(ms, float) + loop.start_offset
     if loop.wait_when == "once":
         t = t - loop.wait
-    whole = round_length(loop)
-    if whole <= 0 or loop.length <= 0:
+    whole = round_duration(loop)
+    if whole <= 0 or loop.duration <= 0:
         return np.zeros_like(t)
-    wait = whole - loop.length
+    wait = whole - loop.duration
     number = np.floor(t / whole)
     within = t - number * whole - wait
     curve = plain(project, loop.curve)
-    share = np.clip(within / loop.length, 0.0, 1.0)
-    held = 1.0 if loop.way == "one way" and loop.at_rest == "hold" else 0.0
-    if loop.way == "one way":
+    share = np.clip(within / loop.duration, 0.0, 1.0)
+    held = 1.0 if loop.direction == "one way" and loop.at_rest == "hold" else 0.0
+    if loop.direction == "one way":
         value = np.where(within < 0, np.where(number > 0, held, 0.0), easing.at(curve, share))
     else:
         there = easing.at(curve, np.clip(share * 2.0, 0.0, 1.0))

@@ -13,7 +13,7 @@ import msgspec
 
 from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, route_by_id, walk
 from avelt.core.model.tree import map_layers
-from avelt.core.model.triggers import PutAway, SendSignal, SetInput, ShowOver, SwapOver
+from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver
 from avelt.core.model.values import Box, Frame, Group, Layer, Project, Route, Solid
 
 replace = msgspec.structs.replace
@@ -30,14 +30,14 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
         return entrance_ends(arrives)
     action = route.action
     if isinstance(action, ShowOver):
-        return leaves, laid(leaves, arrives, action)
+        return leaves, overlaid(leaves, arrives, action)
     if isinstance(action, PutAway):
-        return laid(arrives, leaves, how_shown(project, leaves.id, arrives.id)), arrives
-    if isinstance(action, SwapOver):
+        return overlaid(arrives, leaves, how_shown(project, leaves.id, arrives.id)), arrives
+    if isinstance(action, ReplaceOver):
         beneath = _beneath(project, leaves.id)
         if beneath is not None:
             under, how = beneath
-            return laid(under, leaves, how), laid(under, arrives, how)
+            return overlaid(under, leaves, how), overlaid(under, arrives, how)
     if isinstance(action, SetInput | SendSignal):  # one stays where one is: what came to life is there
         return leaves, arrives
     return leaves, at_arrival(arrives)
@@ -112,13 +112,13 @@ def _beneath(project: Project, over: str) -> tuple[Frame, ShowOver] | None:
                 continue
             if isinstance(route.action, ShowOver):
                 return frame_by_id(project, route.leaves), route.action
-            if isinstance(route.action, SwapOver) and route.leaves not in seen:
+            if isinstance(route.action, ReplaceOver) and route.leaves not in seen:
                 seen.add(route.leaves)
                 wanted.append(route.leaves)
     return None
 
 
-def laid(under: Frame, over: Frame, how: ShowOver) -> Frame:
+def overlaid(under: Frame, over: Frame, how: ShowOver) -> Frame:
     """A copy of a frame with another laid over it; the same value for the same frames."""
     # Keyed by identity: frames are shared between edits, and the cache keeps them alive.
     return _lay(_Same(under), _Same(over), how)

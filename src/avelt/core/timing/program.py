@@ -20,13 +20,13 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Layer, Loop, Pattern, Pose
 from avelt.core.timing.content import Change
-from avelt.core.timing.courses import Followed, Keyed
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
+from avelt.core.timing.tracks import KeyframeTrack, MotionPathTrack
 
 _AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
-_X, _Y, _TURN, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["turn"], COLUMN["opacity"]
-_TURN_X, _TURN_Y = COLUMN["turn_x"], COLUMN["turn_y"]
+_X, _Y, _ROTATION, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["rotation"], COLUMN["opacity"]
+_ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 _SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
 
 
@@ -64,7 +64,7 @@ class OutlineSlot:
 
 
 @dataclass(frozen=True)
-class Part:
+class SlotContents:
     """What one slot shows, apart from its numbers."""
 
     left: Layer | None
@@ -144,13 +144,13 @@ class Scene:
     @property
     def perspective(self) -> float:
         """The eye's distance now, px."""
-        share = self.at / self.program.length if self.program.length > 0 else 1.0
+        share = self.at / self.program.duration if self.program.duration > 0 else 1.0
         share = min(1.0, max(0.0, share))
         return self.program.left.perspective * (1 - share) + self.program.right.perspective * share
 
     def own_tilts(self) -> dict[int, Floats]:
         """Slot -> transform (3, 3) to its parent, of those turned out of the plane."""
-        turns = self.scalars[:, (_TURN_X, _TURN_Y)]
+        turns = self.scalars[:, (_ROTATION_X, _ROTATION_Y)]
         found = np.flatnonzero((turns != 0.0).any(1)).tolist()
         eye = self.perspective
         return {s: tilt.tilted(self.scalars[s, :10], float(turns[s, 0]), float(turns[s, 1]), eye) for s in found}
@@ -160,7 +160,7 @@ class Scene:
         return tilt.worlds(
             self.local(),
             self.scalars[:, :10],
-            self.scalars[:, (_TURN_X, _TURN_Y)],
+            self.scalars[:, (_ROTATION_X, _ROTATION_Y)],
             self.program.parent,
             self.perspective,
         )
@@ -182,24 +182,24 @@ class Program:
         left: Frame,
         right: Frame,
         merged: Merged,
-        parts: tuple[Part, ...],
+        contents: tuple[SlotContents, ...],
         start: Floats,
         end: Floats,
         colours: int,
         cue_of: np.ndarray,
         cue_times: Floats,
         curves: CurveTable,
-        length: float,
+        duration: float,
         loops: tuple[LoopSlot, ...] = (),
         orders: tuple[tuple[float, Order], ...] = (),
-        courses: tuple[Keyed | Followed, ...] = (),
+        tracks: tuple[KeyframeTrack | MotionPathTrack, ...] = (),
         in_space: np.ndarray | None = None,
     ) -> None:
-        self.left, self.right, self.merged, self.parts = left, right, merged, parts
-        self.length = length
+        self.left, self.right, self.merged, self.contents = left, right, merged, contents
+        self.duration = duration
         self.loops = loops
-        self.orders = orders or ((0.0, merged.before), (length / 2, merged.after))
-        n = len(parts)
+        self.orders = orders or ((0.0, merged.before), (duration / 2, merged.after))
+        n = len(contents)
         self.dense = n * len(SCALARS)
         self.colours_end = self.dense + colours * 4
         self.parent = np.array([slot.parent for slot in merged.slots], dtype=np.intp)
@@ -214,22 +214,22 @@ class Program:
         self._cue_start = cue_times[:, 0]
         self._cue_end = cue_times[:, 1]
         span = cue_times[:, 1] - cue_times[:, 0]
-        #: When the last cue ends, or the length.
-        self.last = max(length, float(cue_times[:, 1].max(initial=0.0)))
+        #: When the last cue ends, or the duration.
+        self.last = max(duration, float(cue_times[:, 1].max(initial=0.0)))
         self._span = np.where(span > _AT_ONCE, span, 1.0)
         self._curves = curves
-        self.courses = courses
+        self.tracks = tracks
         #: Every place that changes: between its ends, over keys, or along a way.
         self.touched = self.moving
-        if courses:
-            self.touched = np.unique(np.concatenate([self.moving, *(course.written for course in courses)]))
+        if tracks:
+            self.touched = np.unique(np.concatenate([self.moving, *(track.written for track in tracks)]))
         in_colours = self.touched[(self.touched >= self.dense) & (self.touched < self.colours_end)]
         self._moving_colours = np.unique((in_colours - self.dense) // 4)
         self._in_space = np.zeros(colours, np.intp) if in_space is None else in_space
         self._base_colours = self._to_colours(start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
-        self.kick: Floats | None = None
+        self.start_velocity: Floats | None = None
         self.still = _still_slots(self)
-        sides = [side for part in parts for side in (part.left, part.right) if side is not None]
+        sides = [side for part in contents for side in (part.left, part.right) if side is not None]
         #: Whether some layer must see what lies beneath it to be painted.
         self.mixes = any(side.blend != "normal" or side.back_blur > 0.0 for side in sides)
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
@@ -253,16 +253,18 @@ class Program:
             out = moved
         else:
             out[self.moving] = moved
-        for course in self.courses:
+        for course in self.tracks:
             if 0.0 < ms < self.last:
                 course.put(out, np.asarray(ms, float))
-        if self.kick is not None and 0.0 <= ms < self.length:
-            out[: self.dense] += self.kick * (ms * (1.0 - ms / self.length) ** 2)
+        if self.start_velocity is not None and 0.0 <= ms < self.duration:
+            out[: self.dense] += self.start_velocity * (ms * (1.0 - ms / self.duration) ** 2)
         return out
 
     def stands_like(self, other: Program) -> bool:
         """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
-        return self is other or (self.parts is other.parts and self.kick is None and other.kick is None)
+        return self is other or (
+            self.contents is other.contents and self.start_velocity is None and other.start_velocity is None
+        )
 
     def rows_of(self, slots: list[int], times: Floats) -> Floats:
         """The dense numbers of a few slots at many moments: (times, slots, SCALARS)."""
@@ -278,7 +280,7 @@ class Program:
             out[:, self.moving[mine]] = self._from[mine] * (1.0 - eased) + self._to[mine] * eased
         inside = (times > 0.0) & (times < self.last)
         part = out[inside]
-        for course in self.courses:
+        for course in self.tracks:
             if course.places[0] < self.dense and course.places[0] // width in slots:
                 course.put(part, times[inside])
         out[inside] = part
@@ -291,16 +293,16 @@ class Program:
         eased = self.eased(times)[:, self._cue]
         out[:, self.moving] = self._from * (1.0 - eased) + self._to * eased
         inside = (times > 0.0) & (times < self.last)
-        if self.courses and inside.any():
+        if self.tracks and inside.any():
             part = out[inside]
-            for course in self.courses:
+            for course in self.tracks:
                 course.put(part, times[inside])
             out[inside] = part
-        if self.kick is not None:
+        if self.start_velocity is not None:
             share = np.where(
-                (times >= 0) & (times < self.length), times * (1 - times / max(self.length, 1e-9)) ** 2, 0.0
+                (times >= 0) & (times < self.duration), times * (1 - times / max(self.duration, 1e-9)) ** 2, 0.0
             )
-            out[:, : self.dense] += share[:, None] * self.kick
+            out[:, : self.dense] += share[:, None] * self.start_velocity
         return out
 
     def at(self, ms: float, loops: Floats | None = None) -> Scene:
@@ -312,10 +314,10 @@ class Program:
         scalars = vector[: self.dense].reshape(-1, len(SCALARS))
         if loops is not None:
             for entry, far in zip(self.loops, loops, strict=True):
-                _add_pose(scalars, entry.slot, entry.loop.pose, float(far))
-        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
+                _add_pose(scalars, entry.slot, entry.loop.offset, float(far))
+        share = min(1.0, max(0.0, ms / self.duration)) if self.duration > 0 else 1.0
         size = (self.left.w * (1 - share) + self.right.w * share, self.left.h * (1 - share) + self.right.h * share)
-        return Scene(self, ms, scalars, vector, size, ms * 2 >= self.length, loops is not None)
+        return Scene(self, ms, scalars, vector, size, ms * 2 >= self.duration, loops is not None)
 
     def colours_of(self, vector: Floats) -> Floats:
         """The colours (count, 4) that a vector holds, sRGB and alpha."""
@@ -338,9 +340,9 @@ class Program:
 
     def order_at(self, ms: float) -> Order:
         """Children by parent slot, in paint order at a moment; at the ends as the frames have them."""
-        if ms <= 0.0 and self.length > 0.0:
+        if ms <= 0.0 and self.duration > 0.0:
             return self.merged.before
-        if ms >= self.length:
+        if ms >= self.duration:
             return self.merged.after
         found = self.orders[0][1]
         for moment, order in self.orders[1:]:
@@ -350,7 +352,7 @@ class Program:
 
     def background_at(self, ms: float) -> Floats:
         """The background (4,) at a moment: it goes straight from frame to frame."""
-        share = min(1.0, max(0.0, ms / self.length)) if self.length > 0 else 1.0
+        share = min(1.0, max(0.0, ms / self.duration)) if self.duration > 0 else 1.0
         if share <= 0.0 or self.left.background == self.right.background:
             return np.asarray(self._background[0])
         if share >= 1.0:
@@ -361,7 +363,7 @@ class Program:
     def is_absent(self, slot: int, ms: float) -> bool:
         """A layer that left for good or has not come yet is not there at all."""
         entry = self.merged.slots[slot]
-        return (entry.right < 0 and ms >= self.length) or (entry.left < 0 and ms <= 0.0 and self.length > 0)
+        return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
 
 
 def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
@@ -374,7 +376,7 @@ def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
 
 def _still_slots(program: Program) -> np.ndarray:
     """Slots of which nothing changes by itself (their parents may)."""
-    still = np.ones(len(program.parts), bool)
+    still = np.ones(len(program.contents), bool)
     moves = np.zeros(len(program.start) + 1, bool)
     moves[program.touched] = True
     if len(still):
@@ -385,7 +387,7 @@ def _still_slots(program: Program) -> np.ndarray:
     def any_in(first: int, count: int) -> bool:
         return bool(total[first + count] - total[first])
 
-    for s, part in enumerate(program.parts):
+    for s, part in enumerate(program.contents):
         if (part.left is None) != (part.right is None):
             still[s] = False
         for paint in (*part.fills, *part.stroke):
@@ -410,7 +412,7 @@ def _add_pose(scalars: Floats, slot: int, pose: Pose, far: float) -> None:
     row = scalars[slot]
     row[_X] += pose.shift_x * far
     row[_Y] += pose.shift_y * far
-    row[_TURN] += pose.turn * far
+    row[_ROTATION] += pose.rotation * far
     row[_SCALE_X] *= 1.0 + (pose.scale_x - 1.0) * far
     row[_SCALE_Y] *= 1.0 + (pose.scale_y - 1.0) * far
     row[_OPACITY] = min(1.0, max(0.0, row[_OPACITY] * (1.0 + (pose.opacity - 1.0) * far)))

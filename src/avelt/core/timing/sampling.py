@@ -33,7 +33,7 @@ def sample(program: Program, ms: float) -> list[dict[str, Any]]:
 
 
 def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[str, Any]:
-    part = scene.program.parts[slot]
+    part = scene.program.contents[slot]
     row = scene.scalars[slot]
     value = {name: float(row[column]) for name, column in COLUMN.items()}
     turn, scale_x, scale_y, skew = affine.decompose(world)
@@ -57,9 +57,10 @@ def _record(scene: Scene, slot: int, world: np.ndarray, opacity: float) -> dict[
         "skew": skew,
         "opacity": opacity,
     }
-    for name in ("turn_x", "turn_y", "blur", "back_blur"):
+    # The keys of this record are a contract with other programs; the older spellings stay.
+    for name, key in (("rotation_x", "turn_x"), ("rotation_y", "turn_y"), ("blur", "blur"), ("back_blur", "back_blur")):
         if value[name]:
-            record[name] = value[name]
+            record[key] = value[name]
     if part.shadows:
         record["shadows"] = [_shadow(scene, shadow) for shadow in part.shadows]
     if part.fills:
@@ -95,6 +96,6 @@ def _shadow(scene: Scene, slot: ShadowSlot) -> dict[str, Any]:
 def _typed_turn(scene: Scene, slot: int) -> float:
     total = 0.0
     while slot >= 0:
-        total += float(scene.scalars[slot, COLUMN["turn"]])
+        total += float(scene.scalars[slot, COLUMN["rotation"]])
         slot = int(scene.program.parent[slot])
     return total

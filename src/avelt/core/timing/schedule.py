@@ -8,11 +8,11 @@ from avelt.core.curves.named import plain
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.find import by_identity
-from avelt.core.model.motion import Cue, CueKey, Key, Moment, Space, Tie, Transition, Way
+from avelt.core.model.motion import Cue, CueKey, Keyframe, Moment, MotionPath, Space, Tie, Transition
 from avelt.core.model.values import Frame, Project
 from avelt.core.timing import stagger
 
-DEFAULT_LENGTH = 300.0
+DEFAULT_DURATION = 300.0
 Times = tuple[float, float]
 
 
@@ -30,11 +30,11 @@ class Timed:
     space: Space = "oklab"
     muted: bool = False
     hung: bool = False  # its time comes from a tie or a stagger
-    keys: tuple[Key, ...] = ()
-    way: Way | None = None
+    keyframes: tuple[Keyframe, ...] = ()
+    motion_path: MotionPath | None = None
 
     @property
-    def length(self) -> float:
+    def duration(self) -> float:
         """How long it moves, ms."""
         return self.end - self.start
 
@@ -59,13 +59,13 @@ class Plan:
                 self.late[key] = self.late.get(key, 0.0) + by
         self.hung = {tie.cue for tie in transition.ties} | set(self.late)
         self._known: dict[CueKey, Times] = {}
-        self.length = transition.length if transition.length is not None else DEFAULT_LENGTH
-        if transition.length is None:
-            self.length = max([cue.end for cue in transition.cues if cue.end is not None], default=DEFAULT_LENGTH)
-            self.length = self._last(transition) or DEFAULT_LENGTH
+        self.duration = transition.duration if transition.duration is not None else DEFAULT_DURATION
+        if transition.duration is None:
+            self.duration = max([cue.end for cue in transition.cues if cue.end is not None], default=DEFAULT_DURATION)
+            self.duration = self._last(transition) or DEFAULT_DURATION
             self._known = {}
         #: When the last thing stops.
-        self.end = max(self.length, self._last(transition))
+        self.end = max(self.duration, self._last(transition))
 
     def _last(self, transition: Transition) -> float:
         own = {cue.key for cue in transition.cues if cue.end is not None}
@@ -98,7 +98,7 @@ class Plan:
     def base(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
         """The times without the ties and staggers of the cue itself: its own, or those that it inherits."""
         whole = (key[0], key[1], "")
-        start, end = (0.0, self.length) if key == whole or whole in asked else self.of(whole, asked)
+        start, end = (0.0, self.duration) if key == whole or whole in asked else self.of(whole, asked)
         own = self.cues.get(key)
         if own is not None:
             start = own.start if own.start is not None else start
@@ -132,9 +132,9 @@ def plan_of(project: Project | None, transition: Transition) -> Plan:
     return made
 
 
-def length_of(transition: Transition, project: Project | None = None) -> float:
+def duration_of(transition: Transition, project: Project | None = None) -> float:
     """The length in ms: its own, or the end of the last cue, or 300 when there is neither."""
-    return transition.length if transition.length is not None else plan_of(project, transition).length
+    return transition.duration if transition.duration is not None else plan_of(project, transition).duration
 
 
 def end_of(transition: Transition, project: Project | None = None) -> float:
@@ -178,8 +178,8 @@ def _timed(plan: Plan, project: Project, transition: Transition, key: CueKey) ->
         space,
         muted,
         key in plan.hung,
-        own.keys if own is not None else (),
-        own.way if own is not None else None,
+        own.keyframes if own is not None else (),
+        own.motion_path if own is not None else None,
     )
 
 
@@ -199,7 +199,7 @@ class Timings:
         if found is None:
             found = _timed(self.plan, self.project, self.transition, key)
             if found.muted:
-                found = replace(found, start=self.plan.end, end=self.plan.end, keys=(), way=None)
+                found = replace(found, start=self.plan.end, end=self.plan.end, keyframes=(), motion_path=None)
             self._known[key] = found
         return found
 

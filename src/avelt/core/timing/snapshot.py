@@ -51,7 +51,7 @@ def _strongest(found: list[Item]) -> list[Item]:
 def _layer(scene: Scene, item: Item) -> Layer:
     row = scene.scalars[item.slot]
     # Its name and ids are those of where it goes; what it shows is what is painted now.
-    layer = scene.program.parts[item.slot].layer
+    layer = scene.program.contents[item.slot].layer
     body = item.layer.body
     if isinstance(body, Group):
         inner = [_layer(scene, child) for child in _strongest(item.children)]
@@ -65,14 +65,16 @@ def _layer(scene: Scene, item: Item) -> Layer:
     elif isinstance(body, Path) and item.outline is not None:
         body = Path(tuple(Subpath(tuple(p.ravel().tolist()), closed) for p, closed in item.outline), body.rule)
     elif isinstance(body, Text):
-        body = msgspec.structs.replace(body, size=item.type_size, tracking=item.tracking, line_height=item.line_height)
+        body = msgspec.structs.replace(
+            body, size=item.type_size, letter_spacing=item.tracking, line_height=item.line_height
+        )
     stroke = layer.stroke
     if item.pen is not None:
         pen = item.pen
         stroke = Stroke(
             _paint(pen.brush), pen.width, pen.cap, pen.join, pen.miter, pen.dashes, pen.offset, *pen.trim, pen.under
         )
-    names = ("x", "y", "turn", "turn_x", "turn_y", "scale_x", "scale_y", "skew", "blur", "back_blur")
+    names = ("x", "y", "rotation", "rotation_x", "rotation_y", "scale_x", "scale_y", "skew", "blur", "back_blur")
     number = {name: float(row[_C[name]]) for name in names}
     shadows = tuple(Shadow(colour.to_text(s.colour), s.x, s.y, s.blur, s.inner) for s in item.shades)
     return msgspec.structs.replace(

@@ -34,7 +34,7 @@ def offsets(entry: Stagger, frames: tuple[Frame, Frame] | None) -> dict[CueKey, 
     count = len(entry.cues)
     whole = entry.ms if entry.spread == "total" else entry.ms * max(0, count - 1)
     shares = _shares(entry, frames)
-    if entry.backwards:
+    if entry.reversed:
         shares = 1.0 - shares
     # A curve may leave 0..1; a cue never starts before the first.
     bent = np.maximum(0.0, easing.at(plain(None, entry.curve), shares)) * whole
@@ -47,7 +47,7 @@ def _shares(entry: Stagger, frames: tuple[Frame, Frame] | None) -> np.ndarray:
     if count < 2:
         return np.zeros(count)
     turn = np.arange(count) / (count - 1)
-    if entry.order == "chance":
+    if entry.order == "random":
         return np.asarray(turn[np.argsort(np.random.default_rng(entry.seed).permutation(count))])
     if entry.order == "sheet" or frames is None:
         return turn

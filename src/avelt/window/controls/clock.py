@@ -24,7 +24,7 @@ class Clock(QObject):
         self.speed = 1.0
         self.loop = True
         self.back = False  # there and back, round and round
-        self.part: tuple[float, float] | None = None  # only this much of the time is played, ms
+        self.play_range: tuple[float, float] | None = None  # only this much of the time is played, ms
         self._way = 1.0
         self.endless = False  # runs on and on: loops and rehearsals
         self._rested = 0.0
@@ -51,9 +51,9 @@ class Clock(QObject):
 
     def reach(self) -> tuple[float, float]:
         """Between which moments it plays."""
-        if self.part is None:
+        if self.play_range is None:
             return 0.0, self.length
-        return min(self.part[0], self.length), min(self.part[1], self.length)
+        return min(self.play_range[0], self.length), min(self.play_range[1], self.length)
 
     def stop(self) -> None:
         """Stand still."""
@@ -79,7 +79,7 @@ class Clock(QObject):
         self.stop()
         self.seek(self.ms + frames * _STEP)
 
-    def set_length(self, length: float) -> None:
+    def set_duration(self, length: float) -> None:
         """The time's end; the moment stays inside."""
         self.length = length
         if not self.endless and self.ms > length:

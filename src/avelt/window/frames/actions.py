@@ -61,7 +61,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("group", "Group", "Arrange", lambda s: deeds.group(s.desk), "Ctrl+G"),
     Action("ungroup", "Ungroup", "Arrange", lambda s: deeds.ungroup_chosen(s.desk), "Ctrl+Shift+G"),
     Action("mask", "Mask with the topmost", "Arrange", lambda s: deeds.mask(s.desk), "Ctrl+M"),
-    Action("unmask", "Let the mask go", "Arrange", lambda s: deeds.let_mask_go(s.desk), "Ctrl+Shift+M"),
+    Action("unmask", "Let the mask go", "Arrange", lambda s: deeds.release_mask(s.desk), "Ctrl+Shift+M"),
     Action("clip", "Clip the group, or not", "Arrange", lambda s: deeds.flip_clip(s.desk)),
     Action("up", "Raise", "Arrange", lambda s: deeds.shift_order(s.desk, "up"), "Ctrl+Up", True),
     Action("down", "Lower", "Arrange", lambda s: deeds.shift_order(s.desk, "down"), "Ctrl+Down"),

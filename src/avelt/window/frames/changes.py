@@ -32,7 +32,7 @@ _WORDS = {"new": "New", "gone": "Gone", "changed": "Changed"}
 
 
 @dataclass
-class Looked:
+class FoundChanges:
     """What came of looking at a frame's file again."""
 
     frame_id: str
@@ -41,12 +41,12 @@ class Looked:
     trouble: str = ""
 
 
-def look(frame: Frame) -> Looked:
+def look(frame: Frame) -> FoundChanges:
     """Read the frame's file and compare; what is wrong with it is a sentence."""
     from avelt.core.formats.bring_in import read_screen
     from avelt.core.formats.screens import apart, screens_in
 
-    found = Looked(frame.id)
+    found = FoundChanges(frame.id)
     source = frame.source
     if source is None or not source.path:
         found.trouble = f"“{frame.name}” did not come from a file."
@@ -75,7 +75,7 @@ def is_large(frame: Frame) -> bool:
         return False
 
 
-class LookJob(Job):
+class CompareJob(Job):
     """Looks at frames' files in the background."""
 
     looked = Signal(object)  # Looked
@@ -106,7 +106,7 @@ class Watcher(QObject):
         self._wait.setSingleShot(True)
         self._wait.setInterval(_SETTLED)
         self._wait.timeout.connect(self.look_at_touched)
-        self._job: LookJob | None = None
+        self._job: CompareJob | None = None
         desk.changed.connect(lambda _: self.follow())
         self.follow()
 
@@ -130,7 +130,7 @@ class Watcher(QObject):
         self.follow()
         frames = tuple(f for f in self.desk.project.frames if f.source is not None and f.source.path in paths)
         if frames:
-            self._job = LookJob(frames)
+            self._job = CompareJob(frames)
             self._job.looked.connect(self.found)
             self._job.start()
 
@@ -187,7 +187,7 @@ class _Compare(QWidget):
 class ChangesDialog(QDialog):
     """The list of differences with ticks, and the two frames beside each other."""
 
-    def __init__(self, parent: QWidget, desk: Desk, frame: Frame, looked: Looked) -> None:
+    def __init__(self, parent: QWidget, desk: Desk, frame: Frame, looked: FoundChanges) -> None:
         super().__init__(parent)
         assert looked.imported is not None
         self.desk, self.frame, self.looked = desk, frame, looked
@@ -257,9 +257,9 @@ class ChangesDialog(QDialog):
 class Offers:
     """Files that said something new and were not looked at yet, by frame."""
 
-    by_frame: dict[str, Looked] = field(default_factory=dict)
+    by_frame: dict[str, FoundChanges] = field(default_factory=dict)
 
-    def put(self, looked: Looked) -> None:
+    def put(self, looked: FoundChanges) -> None:
         """One more, or none any more for that frame."""
         if looked.changes:
             self.by_frame[looked.frame_id] = looked

@@ -19,11 +19,11 @@ from avelt.core.edits.structure import (
     edit_layers,
     fit_groups,
     group_layers,
-    mask_with,
     remove_layers,
     reorder,
     ungroup,
     unmask,
+    use_as_mask,
 )
 from avelt.core.edits.values import Spot
 from avelt.core.geometry import affine
@@ -47,7 +47,7 @@ def text_outline(layer: Layer) -> list[tuple[Floats, bool]]:
     body = layer.body
     assert isinstance(body, Text)
     found: list[tuple[Floats, bool]] = []
-    for run in set_text(body, body.size, body.tracking, body.line_height, layer.w):
+    for run in set_text(body, body.size, body.letter_spacing, body.line_height, layer.w):
         found += from_path(run.path)
     return found
 
@@ -113,11 +113,11 @@ def mask(desk: Desk) -> None:
         desk.said.emit("Choose the layers and, above them, the one that masks them.")
         return
     ids, before = desk.chosen_here, desk.project.next_id
-    if desk.do("mask", lambda p: mask_with(p, frame.id, ids)[0]):
+    if desk.do("mask", lambda p: use_as_mask(p, frame.id, ids)[0]):
         desk.choose(frame.id, f"L{before}")
 
 
-def let_mask_go(desk: Desk) -> None:
+def release_mask(desk: Desk) -> None:
     """The chosen group (or the one that the chosen mask lies in) without its mask."""
     frame, layer = desk.frame, desk.layer
     if frame is None or layer is None:

@@ -197,9 +197,9 @@ class Turn:
         self._far += step
         self._last = now - first
         mirrored = flat.world[i][0] * flat.world[i][3] - flat.world[i][1] * flat.world[i][2] < 0
-        turn = self.layer.turn + (-self._far if mirrored else self._far)
+        turn = self.layer.rotation + (-self._far if mirrored else self._far)
         turn = round(turn / _STEP) * _STEP if keys.shift else round(turn, 1)
-        return _shaped(self.frame, replace(self.layer, turn=turn))
+        return _shaped(self.frame, replace(self.layer, rotation=turn))
 
 
 @dataclass

@@ -15,7 +15,7 @@ from avelt.core.geometry.bezier import fit_radii
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.values import Box, Conic, Frame, Gradient, Layer, Linear, Paint, Path, Radial
 
-Kind = Literal["grip", "turn", "pivot", "corner", "start", "end", "stop", "node", "handle"]
+Kind = Literal["grip", "rotation", "pivot", "corner", "start", "end", "stop", "node", "handle"]
 #: The eight grips: which share of the box each stands at, and so which sides it moves.
 GRIPS = ((0, 0), (0.5, 0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0, 0.5))
 TURN_AWAY = 20.0  # widget px that the turning handle stands off the box
@@ -26,7 +26,7 @@ Point = tuple[float, float]
 
 HINTS: dict[str, str] = {
     "grip": "Shift keeps the shape, Ctrl from the middle, Alt off the marks; Ctrl+Shift on a side slants",
-    "turn": "Shift turns by steps of 15°",
+    "rotation": "Shift turns by steps of 15°",
     "pivot": "What it turns and grows about; it holds at nine points",
     "corner": "Rounds all corners; Alt only this one",
     "start": "Where the gradient begins",
@@ -110,7 +110,7 @@ def _turn(shown: Shown, flat: Flat, i: int) -> Handle:
     if size < 1e-9:
         dx, dy, size = 0.0, -1.0, 1.0
     away = TURN_AWAY / shown.scale
-    return Handle("turn", (top[0] + dx / size * away, top[1] + dy / size * away), middle)
+    return Handle("rotation", (top[0] + dx / size * away, top[1] + dy / size * away), middle)
 
 
 def _corners(shown: Shown, flat: Flat, i: int) -> list[Handle]:

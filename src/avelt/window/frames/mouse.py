@@ -102,7 +102,7 @@ class Mouse:
         name = layer.name
         if found.kind == "grip":
             self._gesture = gestures.Resize(f"resize {name}", frame, layer, found.data, marks, near)
-        elif found.kind == "turn":
+        elif found.kind == "rotation":
             self._gesture = gestures.Turn(f"turn {name}", frame, layer, found.at)
         elif found.kind == "pivot":
             self._gesture = gestures.Pivot(f"move the pivot of {name}", frame, layer)
@@ -244,7 +244,7 @@ class Mouse:
         if frame is not None and self.desk.layer is not None:
             spot = self.board.spot(frame, self.board.pages.rect_of(frame), point)
             handle = nearest_handle(self.board.handles(), spot.x(), spot.y(), _REACH / self.board.scale())
-        shapes = {"turn": Qt.CursorShape.PointingHandCursor, "grip": Qt.CursorShape.SizeAllCursor}
+        shapes = {"rotation": Qt.CursorShape.PointingHandCursor, "grip": Qt.CursorShape.SizeAllCursor}
         if self.board.tool == "choose":
             self.board.setCursor(
                 shapes.get(handle.kind, Qt.CursorShape.CrossCursor) if handle else Qt.CursorShape.ArrowCursor

@@ -112,7 +112,7 @@ def draw_handles(
         _dot(painter, to.map(QPointF(*handle.at)), 3.2, theme.sheet, theme.now)
     for handle in by_kind.get("grip", []):
         _square(painter, to.map(QPointF(*handle.at)), GRIP, theme.sheet, theme.now)
-    for handle in by_kind.get("turn", []):
+    for handle in by_kind.get("rotation", []):
         _dot(painter, to.map(QPointF(*handle.at)), 4.4, theme.sheet, theme.now)
     for handle in by_kind.get("pivot", []):
         _pivot(painter, theme, to.map(QPointF(*handle.at)))
@@ -135,7 +135,7 @@ def _draw_lines(painter: QPainter, theme: Theme, by_kind: dict[str, list[Handle]
     ends = [*by_kind.get("start", []), *by_kind.get("end", [])]
     if len(ends) == 2:
         painter.drawLine(to.map(QPointF(*ends[0].at)), to.map(QPointF(*ends[1].at)))
-    for handle in by_kind.get("turn", []):
+    for handle in by_kind.get("rotation", []):
         top = next((h for h in by_kind.get("grip", []) if h.data == (0.5, 0)), None)
         if top is not None:
             painter.drawLine(to.map(QPointF(*top.at)), to.map(QPointF(*handle.at)))

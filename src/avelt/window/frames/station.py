@@ -36,7 +36,7 @@ from avelt.window.controls.forms import ask
 from avelt.window.frames import clipboard, deeds
 from avelt.window.frames.actions import ACTIONS, BY_ID, CONTEXT
 from avelt.window.frames.board import Board
-from avelt.window.frames.changes import ChangesDialog, Looked, LookJob, Offers, Watcher, is_large, look
+from avelt.window.frames.changes import ChangesDialog, CompareJob, FoundChanges, Offers, Watcher, is_large, look
 from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
 from avelt.window.frames.inks import Inks
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
@@ -411,13 +411,13 @@ class FramesStation(QWidget):
             return
         if is_large(frame):
             self.desk.said.emit(f"Reading the file of {frame.name}…")
-            self._job = LookJob((frame,))
+            self._job = CompareJob((frame,))
             self._job.looked.connect(self._looked)
             self._job.start()
         else:
             self._looked(look(frame))
 
-    def _looked(self, looked: Looked) -> None:
+    def _looked(self, looked: FoundChanges) -> None:
         frame = next((f for f in self.desk.project.frames if f.id == looked.frame_id), None)
         if frame is None:
             return
@@ -429,7 +429,7 @@ class FramesStation(QWidget):
             self._found_changes(looked)
             self.offer(looked)
 
-    def _found_changes(self, looked: Looked) -> None:
+    def _found_changes(self, looked: FoundChanges) -> None:
         if looked.trouble:
             self.desk.said.emit(looked.trouble)
             return
@@ -441,7 +441,7 @@ class FramesStation(QWidget):
         for looked in list(self.offers.by_frame.values()):
             self.offer(looked)
 
-    def offer(self, looked: Looked) -> None:
+    def offer(self, looked: FoundChanges) -> None:
         """Show what a file says that its frame does not, and take in what is ticked."""
         frame = next((f for f in self.desk.project.frames if f.id == looked.frame_id), None)
         imported = looked.imported
@@ -454,7 +454,7 @@ class FramesStation(QWidget):
                 f"take in changes of {frame.name}",
                 lambda p: take_in(p, frame.id, imported.frame, imported.assets, keys),
             )
-            self.offers.put(Looked(frame.id))
+            self.offers.put(FoundChanges(frame.id))
             self.strip.show_offers(len(self.offers.by_frame))
 
     # Clipboard

@@ -122,11 +122,11 @@ _NINE = tuple(f"{x}, {y} %" for y in (0, 50, 100) for x in (0, 50, 100))
 OPEN_CHOICES = ("pivot",)
 ROWS: tuple[_Kind, ...] = (
     _Kind("name", "name", lambda f, layer: layer.name),
-    _Kind("place", "place", _place),
+    _Kind("position", "position", _place),
     _Kind("size", "size", lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
-    _Kind("turn", "turn", lambda f, layer: f"{_n(layer.turn)}°"),
-    _Kind("turn_x", "turn about x", lambda f, layer: f"{_n(layer.turn_x)}°", "0°"),
-    _Kind("turn_y", "turn about y", lambda f, layer: f"{_n(layer.turn_y)}°", "0°"),
+    _Kind("rotation", "rotation", lambda f, layer: f"{_n(layer.rotation)}°"),
+    _Kind("rotation_x", "turn about x", lambda f, layer: f"{_n(layer.rotation_x)}°", "0°"),
+    _Kind("rotation_y", "turn about y", lambda f, layer: f"{_n(layer.rotation_y)}°", "0°"),
     _Kind("scale", "scale", _scale),
     _Kind("skew", "skew", lambda f, layer: f"{_n(layer.skew)}°", "0°"),
     _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %", _NINE),
@@ -146,16 +146,16 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("type", "type size", _of(Text, lambda x: _n(x.body.size))),  # type: ignore[union-attr]
     _Kind("weight", "type weight", _of(Text, lambda x: str(x.body.weight)), "400"),  # type: ignore[union-attr]
     _Kind("line_height", "line height", _of(Text, lambda x: _n(x.body.line_height)), "1.2"),  # type: ignore[union-attr]
-    _Kind("tracking", "tracking", _of(Text, lambda x: _n(x.body.tracking)), "0"),  # type: ignore[union-attr]
+    _Kind("letter_spacing", "letter_spacing", _of(Text, lambda x: _n(x.body.letter_spacing)), "0"),  # type: ignore[union-attr]
     _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
     _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
     _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
 )
 #: Rows whose values are colours or gradients.
 PAINTS = ("fill", "stroke")
-_SHAPES = ("place", "size", "turn", "scale", "skew", "words", "type", "weight", "tracking", "line_height")
-_DEGREES = ("turn", "turn_x", "turn_y", "skew")
-_NUMBERS = ("blur", "back_blur", "type", "weight", "line_height", "tracking", "stroke_width")
+_SHAPES = ("position", "size", "rotation", "scale", "skew", "words", "type", "weight", "letter_spacing", "line_height")
+_DEGREES = ("rotation", "rotation_x", "rotation_y", "skew")
+_NUMBERS = ("blur", "back_blur", "type", "weight", "line_height", "letter_spacing", "stroke_width")
 
 
 def value_rows(project: Project, frame: Frame, layer: Layer, show: str = "used") -> tuple[ValueRow, ...]:
@@ -199,7 +199,7 @@ def _share(text: str) -> float:
 def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, text: str) -> Project:
     """A value typed into the table; an ``AveltError`` when it makes no sense there."""
     frame = frame_by_id(project, frame_id)
-    if name == "place":
+    if name == "position":
         x, y = _two(text)
         flat = flatten(frame)
         bx, by = (float(v) for v in flat.bounds[flat.index[layer_id]][:2])
@@ -226,7 +226,7 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
         project = set_value(project, frame_id, layer_id, name, read_number(text))
     else:
         project = set_value(project, frame_id, layer_id, name, text)
-    if name in ("words", "type", "weight", "tracking"):
+    if name in ("words", "type", "weight", "letter_spacing"):
         project = edit_layer(project, frame_id, layer_id, lambda layer: fit_text(layer, measure_text))
     return project
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from avelt.core.model.find import frame_by_id
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -152,7 +152,7 @@ class HandoffStation(QWidget):
         wanted = f"{left.name} to {right.name}.gif"
         if not self.name.isModified():
             self.name.setText(wanted)
-        self.clock.set_length(length_of(route.transition, self.desk.project))
+        self.clock.set_duration(duration_of(route.transition, self.desk.project))
         self._show_facts()
         self._show_busy()
         self._ticked(self.clock.ms)
@@ -171,7 +171,7 @@ class HandoffStation(QWidget):
         if route is None:
             return
         frame, wanted = frame_by_id(self.desk.project, route.leaves), self.wanted()
-        length = length_of(route.transition, self.desk.project)
+        length = duration_of(route.transition, self.desk.project)
         size = f"{frame.w * wanted.scale:.0f} × {frame.h * wanted.scale:.0f} px"
         self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
 

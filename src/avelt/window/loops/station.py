@@ -14,7 +14,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose, Project
 from avelt.core.timing.compile import compile_still
-from avelt.core.timing.loops import distance, round_length, stage
+from avelt.core.timing.loops import distance, round_duration, stage
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -26,15 +26,15 @@ from avelt.window.shell.desk import Desk
 
 replace = msgspec.structs.replace
 _ID = Qt.ItemDataRole.UserRole
-_TIMES = ("length", "wait", "rounds")
-_POSE = ("shift_x", "shift_y", "turn", "scale", "opacity")
+_TIMES = ("duration", "wait", "rounds")
+_POSE = ("shift_x", "shift_y", "rotation", "scale", "opacity")
 _WORDS = {
-    "length": "Length",
+    "duration": "Duration",
     "wait": "Waits",
     "rounds": "Rounds",
     "shift_x": "Shift right",
     "shift_y": "Shift down",
-    "turn": "Turn",
+    "rotation": "Turn",
     "scale": "Scale",
     "opacity": "Opacity",
 }
@@ -129,12 +129,12 @@ class LoopsStation(QWidget):
         self.name.setMaximumWidth(220)
         self.on_layer = label("", "quiet")
         self.fields = {
-            "length": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
+            "duration": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
             "wait": NumberField("ms", 20.0, 0.0, 3_600_000.0, 0),
             "rounds": NumberField("", 1.0, 0.0, 1e6, 0),
             "shift_x": NumberField("px"),
             "shift_y": NumberField("px"),
-            "turn": NumberField("°"),
+            "rotation": NumberField("°"),
             "scale": NumberField("%", 1.0, -10000.0, 10000.0),
             "opacity": NumberField("%", 1.0, 0.0, 100.0),
         }
@@ -202,7 +202,9 @@ class LoopsStation(QWidget):
         self.add.clicked.connect(self.make)
         self.remove.clicked.connect(self._remove)
         self.name.editingFinished.connect(self._rename)
-        self.way.picked.connect(lambda k: self._edit("way", lambda o: replace(o, way=("there and back", "one way")[k])))
+        self.way.picked.connect(
+            lambda k: self._edit("way", lambda o: replace(o, direction=("there and back", "one way")[k]))
+        )
         self.wait_when.picked.connect(
             lambda k: self._edit("wait", lambda o: replace(o, wait_when=("once", "before each round")[k]))
         )
@@ -275,28 +277,28 @@ class LoopsStation(QWidget):
             self.on_layer.clear()
             self.strip_note.clear()
             return
-        self.strip_note.setText(f"one round is {round_length(loop):g} ms")
+        self.strip_note.setText(f"one round is {round_duration(loop):g} ms")
         self.name.setText(loop.name)
         layer = names[loop.layer]
         self.on_layer.setText(f"on {layer.name}")
-        pose = loop.pose
+        pose = loop.offset
         values = {
-            "length": loop.length,
+            "duration": loop.duration,
             "wait": loop.wait,
             "rounds": float(loop.rounds),
             "shift_x": pose.shift_x,
             "shift_y": pose.shift_y,
-            "turn": pose.turn,
+            "rotation": pose.rotation,
             "scale": pose.scale_x * 100,
             "opacity": pose.opacity * 100,
         }
         for key, field in self.fields.items():
             field.show_value(values[key])
-        self.way.show_picked(0 if loop.way == "there and back" else 1)
+        self.way.show_picked(0 if loop.direction == "there and back" else 1)
         self.wait_when.show_picked(0 if loop.wait_when == "once" else 1)
         self.at_rest.show_picked(0 if loop.at_rest == "jump" else 1)
         for widget in (self.rest_label, self.at_rest):
-            widget.setVisible(loop.way == "one way")
+            widget.setVisible(loop.direction == "one way")
         self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
         show_named(self.curve, self.desk.project, loop.curve)
 
@@ -365,7 +367,7 @@ class LoopsStation(QWidget):
         def change(old: Loop) -> Loop:
             if key in _TIMES:
                 return replace(old, **{key: round(value) if key == "rounds" else value})
-            return replace(old, pose=_with(old.pose, key, value))
+            return replace(old, offset=_with(old.offset, key, value))
 
         self._edit(_WORDS[key].lower(), change, True)
         if not scrubbing:
@@ -382,7 +384,7 @@ def says(loop: Loop) -> str:
     """A loop in one line."""
     wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
     rounds = f", {loop.rounds} rounds" if loop.rounds else ""
-    return f"{loop.length:g} ms {loop.way}{wait}{rounds}"
+    return f"{loop.duration:g} ms {loop.direction}{wait}{rounds}"
 
 
 def stage_words(loop: Loop, ms: float) -> str:

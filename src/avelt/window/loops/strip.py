@@ -7,7 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Loop
-from avelt.core.timing.loops import round_length, total_length
+from avelt.core.timing.loops import round_duration, total_length
 from avelt.window.controls.drawing import draw_rest, draw_wait, shortened
 from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
@@ -24,7 +24,7 @@ Piece = tuple[str, float, float]  # waits, there, back or rests; start and end i
 def pieces(loop: Loop, until: float) -> list[Piece]:
     """What a loop does from its start until a time, in order."""
     found: list[Piece] = []
-    t = -loop.phase
+    t = -loop.start_offset
     if loop.wait_when == "once" and loop.wait > 0:
         found.append(("waits", t, t + loop.wait))
         t += loop.wait
@@ -33,11 +33,11 @@ def pieces(loop: Loop, until: float) -> list[Piece]:
         if loop.wait_when == "before each round" and loop.wait > 0:
             found.append(("waits", t, t + loop.wait))
             t += loop.wait
-        if loop.way == "one way":
-            found.append(("there", t, t + loop.length))
+        if loop.direction == "one way":
+            found.append(("there", t, t + loop.duration))
         else:
-            found += [("there", t, t + loop.length / 2), ("back", t + loop.length / 2, t + loop.length)]
-        t += loop.length
+            found += [("there", t, t + loop.duration / 2), ("back", t + loop.duration / 2, t + loop.duration)]
+        t += loop.duration
         number += 1
     if loop.rounds and number >= loop.rounds and t < until:
         found.append(("rests", t, until))
@@ -46,11 +46,11 @@ def pieces(loop: Loop, until: float) -> list[Piece]:
 
 def shown_time(loops: tuple[Loop, ...], chosen: Loop | None) -> float:
     """How much time the strip shows: three rounds of the chosen (else the longest) loop."""
-    base = chosen or max(loops, key=round_length, default=None)
+    base = chosen or max(loops, key=round_duration, default=None)
     if base is None:
         return 3000.0
     once = base.wait if base.wait_when == "once" else 0.0
-    return max(200.0, min(once + _ROUNDS * round_length(base), max(total_length(base), 200.0)))
+    return max(200.0, min(once + _ROUNDS * round_duration(base), max(total_length(base), 200.0)))
 
 
 class Strip(QWidget):
@@ -118,7 +118,7 @@ class Strip(QWidget):
             return
         theme = self.desk.theme
         once = base.wait if base.wait_when == "once" else 0.0
-        whole = round_length(base)
+        whole = round_duration(base)
         number = 0
         while whole > 0 and once + number * whole < span and number < 60:
             x = self.x_of(once + number * whole)

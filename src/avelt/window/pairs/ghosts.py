@@ -17,7 +17,7 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.program import Program
 
 replace = msgspec.structs.replace
-Grip = Literal["move", "size", "turn", "fade"]
+Grip = Literal["move", "size", "rotation", "fade"]
 _NEAR_PIVOT = 4.0  # px: a corner so near to the pivot says nothing about size
 _STEP = 15.0  # degrees that Shift turns by
 
@@ -62,11 +62,13 @@ def ghost_of(program: Program, pairing: Pairing, transition: Transition, layer_i
     leaves = layer_id in pairing.left.flat.index and layer_id not in pairing.to_of
     if not leaves and (layer_id not in pairing.right.flat.index or layer_id in pairing.from_of):
         return None
-    found = (s for s, part in enumerate(program.parts) if (part.left if leaves else part.right) is not None)
+    found = (s for s, part in enumerate(program.contents) if (part.left if leaves else part.right) is not None)
     slot = next((s for s in found if _of(program, s, leaves).id == layer_id), -1)
     if slot < 0:
         return None
-    scene = program.scene_of(program.end.copy() if leaves else program.start.copy(), program.length if leaves else 0.0)
+    scene = program.scene_of(
+        program.end.copy() if leaves else program.start.copy(), program.duration if leaves else 0.0
+    )
     world = scene.world()
     up = int(program.parent[slot])
     parent = world[up] if up >= 0 else affine.IDENTITY
@@ -86,7 +88,7 @@ def ghost_of(program: Program, pairing: Pairing, transition: Transition, layer_i
 
 
 def _of(program: Program, slot: int, leaves: bool) -> Layer:
-    layer = program.parts[slot].left if leaves else program.parts[slot].right
+    layer = program.contents[slot].left if leaves else program.contents[slot].right
     assert layer is not None
     return layer
 
@@ -116,11 +118,11 @@ def dragged(ghost: Ghost, grip: Grip, start: tuple[float, float], now: tuple[flo
             dx, dy = a * dx + c * dy, b * dx + d * dy
         return replace(pose, shift_x=pose.shift_x + dx, shift_y=pose.shift_y + dy)
     x, y = ghost.pivot
-    if grip == "turn":
+    if grip == "rotation":
         turned = math.degrees(math.atan2(now[1] - y, now[0] - x) - math.atan2(start[1] - y, start[0] - x))
         turned = (turned + 180.0) % 360.0 - 180.0
-        total = pose.turn + turned
-        return replace(pose, turn=round(total / _STEP) * _STEP if even else total)
+        total = pose.rotation + turned
+        return replace(pose, rotation=round(total / _STEP) * _STEP if even else total)
     if grip == "size":
         return _sized(ghost, start, now, even)
     # The fade bar is as long as the ghost is wide.

@@ -9,7 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.model.values import Away, Frame
-from avelt.core.timing.ways import WAYS, mixed, taken, way_of
+from avelt.core.timing.leave_enter import WAYS, leave_enter_of, mixed, taken
 from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.routes.form import add_layers
@@ -43,7 +43,7 @@ class WaySheet(QWidget):
         self.fields = {
             "shift_x": NumberField("px", 1.0),
             "shift_y": NumberField("px", 1.0),
-            "turn": NumberField("°", 1.0),
+            "rotation": NumberField("°", 1.0),
             "scale_x": NumberField("%", 1.0, 0.0, 10_000.0),
             "scale_y": NumberField("%", 1.0, 0.0, 10_000.0),
             "opacity": NumberField("%", 1.0, 0.0, 100.0),
@@ -53,7 +53,7 @@ class WaySheet(QWidget):
         words = {
             "shift_x": "Shift right",
             "shift_y": "Shift down",
-            "turn": "Turn",
+            "rotation": "Turn",
             "scale_x": "Width",
             "scale_y": "Height",
             "opacity": "Opacity",
@@ -104,7 +104,7 @@ class WaySheet(QWidget):
         self.way.clear()
         for way in WAYS:
             self.way.addItem(way.leaves if leaves else way.enters, way.key)
-        found = way_of(pose)
+        found = leave_enter_of(pose)
         if found is None:
             self.way.addItem(_OWN, "")
         self.way.setCurrentIndex(WAYS.index(found) if found is not None else self.way.count() - 1)

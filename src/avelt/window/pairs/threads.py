@@ -241,10 +241,10 @@ class Threads(QWidget):
         painter.setBrush(theme.sheet)
         box = shape.boundingRect()
         bar = QRectF(box.left(), box.bottom() + _ABOVE - 2, max(30.0, box.width()), 4)
-        painter.drawLine(QPointF(grips["turn"]), QPointF(box.center().x(), box.top()))
+        painter.drawLine(QPointF(grips["rotation"]), QPointF(box.center().x(), box.top()))
         painter.drawRoundedRect(bar, 2, 2)
         for key, point in grips.items():
-            if key == "turn" or key == "fade":
+            if key == "rotation" or key == "fade":
                 painter.drawEllipse(point, _GRIP, _GRIP)
             else:
                 painter.drawRect(QRectF(point.x() - 4, point.y() - 4, 8, 8))
@@ -277,7 +277,16 @@ class Threads(QWidget):
             from msgspec.structs import replace
 
             bare = replace(
-                layer, x=0.0, y=0.0, turn=0.0, scale_x=1.0, scale_y=1.0, skew=0.0, opacity=1.0, turn_x=0.0, turn_y=0.0
+                layer,
+                x=0.0,
+                y=0.0,
+                rotation=0.0,
+                scale_x=1.0,
+                scale_y=1.0,
+                skew=0.0,
+                opacity=1.0,
+                rotation_x=0.0,
+                rotation_y=0.0,
             )
             frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
             kept = (layer, self.desk.painter().render(compile_still(frame).at(0.0), 1.5))
@@ -291,7 +300,7 @@ class Threads(QWidget):
         shape = self._shape(ghost)
         box = shape.boundingRect()
         found = {f"size {k}": shape.at(k) for k in range(4)}
-        found["turn"] = QPointF(box.center().x(), box.top() - _ABOVE)
+        found["rotation"] = QPointF(box.center().x(), box.top() - _ABOVE)
         wide = max(30.0, box.width())
         found["fade"] = QPointF(box.left() + wide * min(1.0, max(0.0, ghost.pose.opacity)), box.bottom() + _ABOVE)
         return found
@@ -302,7 +311,7 @@ class Threads(QWidget):
             return None
         for key, place in self.grips(self.ghost).items():
             if (place - point).manhattanLength() <= 2 * _GRIP:
-                return "size" if key.startswith("size") else "turn" if key == "turn" else "fade"
+                return "size" if key.startswith("size") else "rotation" if key == "rotation" else "fade"
         shape = self._shape(self.ghost)
         return "move" if shape.containsPoint(point, Qt.FillRule.WindingFill) else None
 

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QApplication, QStyle, QStyledItemDelegate, QStyleO
 
 from avelt.core.model.values import Frame, Layer, Transition
 from avelt.core.pairing.engine import Pairing
-from avelt.core.timing.ways import short_words, words_of
+from avelt.core.timing.leave_enter import short_words, words_of
 from avelt.window.controls.painted import Tree
 from avelt.window.pairs.ghosts import pose_of
 from avelt.window.shell.desk import Desk

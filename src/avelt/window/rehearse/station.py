@@ -24,7 +24,7 @@ from avelt.window.theme import font
 _LINE = 40
 
 
-class Stage(SceneView):
+class Preview(SceneView):
     """The screen that is rehearsed on; what can be tapped may be outlined."""
 
     def __init__(self, desk: Desk) -> None:
@@ -40,7 +40,7 @@ class Stage(SceneView):
         painter.setPen(QPen(self.desk.theme.now, 1.8, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         world, to = self.scene.world(), self.to_widget()
-        for slot, part in enumerate(self.scene.program.parts):
+        for slot, part in enumerate(self.scene.program.contents):
             layer = part.right or part.left
             if layer is None or layer.id not in self.hot or self.scene.program.is_absent(slot, self.scene.at):
                 continue
@@ -163,7 +163,7 @@ class RehearseStation(QWidget):
             layout.addWidget(widget)
         layout.addStretch(1)
         layout.addWidget(self.hot)
-        self.stage = Stage(desk)
+        self.stage = Preview(desk)
         self.stage.setAccessibleName("The prototype")
         self.log = LogView(desk)
         scroll = self.scroller = scrolled(self.log)
@@ -259,7 +259,7 @@ class RehearseStation(QWidget):
         player = self.player
         if player is None:
             return
-        self.stage.hot = player.hot_layers()
+        self.stage.hot = player.hot_areas()
         self.stage.show_scene(player.scene())
         if len(player.log) != len(self.log.entries) or player.log[-1] != self.log.entries[-1]:
             self.log.show_entries(player.log)
@@ -282,7 +282,7 @@ class RehearseStation(QWidget):
         timer = player.next_timer()
         if timer is not None and isinstance(timer[0].trigger, Timer):
             left = timer[1] - player.now
-            total = max(timer[0].trigger.wait, 1e-9)
+            total = max(timer[0].trigger.after, 1e-9)
             lines.append(("timer", f"waits {left / 1000:.1f} s more", 1.0 - left / total, "timer"))
         for entry in player.running():
             since = player.now - entry.since

@@ -10,23 +10,23 @@ from avelt.core.edits.routes import (
     set_action,
     set_base_curve,
     set_condition,
-    set_length,
-    set_parts,
+    set_delay,
+    set_duration,
+    set_on_arrival,
     set_trigger,
-    set_wait,
 )
 from avelt.core.model.curves import Named
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
 from avelt.core.model.values import Route
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.form import TableForm
 from avelt.window.shell.desk import Desk
 
-_PARTS = ("go on", "start over")
+_PARTS = ("continue", "restart")
 
 
 class RouteCard(QWidget):
@@ -126,13 +126,13 @@ class RouteCard(QWidget):
         for form in (self.trigger_form, self.action_form):
             form.refused.connect(self.desk.said)
             form.input_wanted.connect(self.input_wanted)
-        self.wait.committed.connect(lambda v: self._do("change wait", lambda p: set_wait(p, self.route_id, v)))
-        self.length.committed.connect(lambda v: self._do("change length", lambda p: set_length(p, self.route_id, v)))
+        self.wait.committed.connect(lambda v: self._do("change wait", lambda p: set_delay(p, self.route_id, v)))
+        self.length.committed.connect(lambda v: self._do("change length", lambda p: set_duration(p, self.route_id, v)))
         for field in (self.wait, self.length):
             field.refused.connect(self.desk.said)
         self.curve.activated.connect(self._set_curve)
         self.parts.activated.connect(
-            lambda k: self._do("change parts", lambda p: set_parts(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
+            lambda k: self._do("change parts", lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
         )
         self.only_if.editingFinished.connect(self._set_condition)
         self.time.clicked.connect(lambda: self.desk.station_wanted.emit("timing"))
@@ -164,13 +164,13 @@ class RouteCard(QWidget):
         self.action.setCurrentIndex(self.action.findText(does.word))
         self.action.setToolTip(does.says)
         self.action_form.show_value(project, route, does, route.action)
-        self.wait.show_value(route.wait)
-        self.length.show_value(length_of(route.transition))
+        self.wait.show_value(route.delay)
+        self.length.show_value(duration_of(route.transition))
         show_named(self.curve, project, route.transition.curve)
         if not (self.only_if.hasFocus() and self.only_if.isModified()):
             self.only_if.setText(route.only_if)
             self.only_if.setCursorPosition(0)
-        self.parts.setCurrentIndex(_PARTS.index(route.parts))
+        self.parts.setCurrentIndex(_PARTS.index(route.on_arrival))
         for key in ("length", "curve", "parts"):
             self.names[key].setVisible(not stays)
         for field in (self.length, self.curve, self.parts, self.time, self.pair, self.back):

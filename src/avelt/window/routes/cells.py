@@ -13,7 +13,7 @@ from avelt.core.model.curves import PlainCurve
 from avelt.core.model.triggers import Timer, trigger_row
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.model.wording import short_action, trigger_words
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 
 _NEAR_NAME = 75  # of 100: how much of what is searched must be in a name
 Couple = tuple[str, str]
@@ -38,12 +38,12 @@ class RouteCell:
 def cell_of(project: Project, route: Route) -> RouteCell:
     """One route in the words and numbers of its cell."""
     trigger, on = trigger_words(project, route)
-    wait = route.wait + (route.trigger.wait if isinstance(route.trigger, Timer) else 0.0)
+    wait = route.delay + (route.trigger.after if isinstance(route.trigger, Timer) else 0.0)
     return RouteCell(
         route.id,
         trigger,
         on,
-        length_of(route.transition, project),
+        duration_of(route.transition, project),
         wait,
         plain(project, route.transition.curve),
         short_action(route.action),

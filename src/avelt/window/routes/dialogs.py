@@ -12,7 +12,7 @@ from avelt.core.edits import inputs
 from avelt.core.edits.wiring import every_to_every, relatives_of_touch
 from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index
-from avelt.core.model.triggers import Value
+from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Group, Layer, Project, Text
 from avelt.core.model.wording import value_words
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
@@ -226,8 +226,8 @@ class InputsDialog(QDialog):
             self.rows.addWidget(label("There are no inputs yet.", "quiet"))
         self.rows.addStretch(1)
 
-    def _start(self, ident: str, kind: str, start: Value) -> QWidget:
-        def put(value: Value) -> None:
+    def _start(self, ident: str, kind: str, start: InputValue) -> QWidget:
+        def put(value: InputValue) -> None:
             self._do("start of input", lambda p: inputs.set_start(p, ident, value))
 
         if kind == "number":

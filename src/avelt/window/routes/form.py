@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from avelt.core.edits.inputs import input_by_id
 from avelt.core.model.find import frame_by_id, route_title, walk
 from avelt.core.model.limits import MAX_MS
-from avelt.core.model.triggers import Drag, Field, Row, ShowOver, Value
+from avelt.core.model.triggers import Drag, Field, InputValue, Row, ShowOver
 from avelt.core.model.values import Layer, Path, Project, Route
 from avelt.window.controls.fields import NumberField, label
 from avelt.window.controls.painted import Pick, Tick
@@ -207,7 +207,7 @@ class TableForm(QWidget):
             return list(SCRIMS)
         return [(choice, choice) for choice in field.choices]
 
-    def _any_value(self, project: Project, field: Field, value: Value) -> QWidget:
+    def _any_value(self, project: Project, field: Field, value: InputValue) -> QWidget:
         """The editor that fits the kind of the input which is compared or set."""
         entry = input_by_id(project, getattr(self._value, "input", ""))
         kind = entry.kind if entry is not None else "yes/no" if isinstance(value, bool) else "number"

@@ -13,7 +13,7 @@ from avelt.core.model.find import route_by_id, route_title
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import TRIGGERS, trigger_row
 from avelt.core.model.values import Project, Route
-from avelt.core.timing.schedule import length_of
+from avelt.core.timing.schedule import duration_of
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.cells import read_change, shared
@@ -75,7 +75,9 @@ class ManyCard(QWidget):
     def _connect(self) -> None:
         self.length.returnPressed.connect(self._set_length)
         self.length.editingFinished.connect(lambda: self._set_length() if self.length.isModified() else None)
-        self.wait.committed.connect(lambda ms: self._do("change waits", lambda p: wiring.change_waits(p, self.ids, ms)))
+        self.wait.committed.connect(
+            lambda ms: self._do("change waits", lambda p: wiring.change_delays(p, self.ids, ms))
+        )
         self.wait.refused.connect(self.desk.said)
         self.curve.activated.connect(self._set_curve)
         self.trigger.activated.connect(self._set_trigger)
@@ -95,11 +97,11 @@ class ManyCard(QWidget):
         project, routes = self.desk.project, self._routes()
         titles = [route_title(project, route).replace(" > ", " → ") for route in routes]
         self.list.setText("\n".join(titles))
-        length = shared(length_of(route.transition) for route in routes)
+        length = shared(duration_of(route.transition) for route in routes)
         self.length.setText(f"{length:g} ms" if isinstance(length, float) else "")
         self.length.setPlaceholderText(_DIFFER)
         self.length.setModified(False)
-        wait = shared(route.wait for route in routes)
+        wait = shared(route.delay for route in routes)
         self.wait.show_value(wait if isinstance(wait, float) else 0.0)
         self._fill(
             self.trigger, [(entry.word, entry) for entry in TRIGGERS], shared(trigger_row(r.trigger) for r in routes)
@@ -135,7 +137,7 @@ class ManyCard(QWidget):
 
         def edit(project: Project) -> Project:
             for route in self._routes():
-                project = wiring.change_lengths(project, [route.id], to=change(length_of(route.transition)))
+                project = wiring.change_durations(project, [route.id], to=change(duration_of(route.transition)))
             return project
 
         if self._do("change lengths", edit):

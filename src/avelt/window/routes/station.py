@@ -185,7 +185,7 @@ class RoutesStation(QWidget):
             self.leaves_name.setText(f"{len(chosen)} routes" if several else left)
             self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else "stays")
             self.arrives_name.setText("" if several or shown.leaves == shown.arrives else right)
-            self.clock.set_length(shown.wait + end_of(shown.transition, self.desk.project))
+            self.clock.set_duration(shown.delay + end_of(shown.transition, self.desk.project))
             self._ticked(self.clock.ms)
         if len(chosen) > 1:
             self.many.show_routes(chosen)
@@ -199,7 +199,7 @@ class RoutesStation(QWidget):
     def _ticked(self, ms: float) -> None:
         route = self._shown()
         if route is not None:
-            self.view.show_scene(self.desk.program(route).at(ms - route.wait))
+            self.view.show_scene(self.desk.program(route).at(ms - route.delay))
 
     def _filter(self) -> None:
         self.matrix.show_filter(

@@ -98,7 +98,7 @@ class Cards(QWidget):
             painter.drawText(
                 QRectF(low.left(), rect.bottom() - 22, low.width(), 16),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                f"{preset.length:g} ms",
+                f"{preset.duration:g} ms",
             )
             painter.setPen(QPen(theme.arrives, 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -107,12 +107,12 @@ class Cards(QWidget):
     def _paint_picture(self, painter: QPainter, preset: Preset, rect: QRectF) -> None:
         program = self._programs[preset.name]
         moves = preset.name in (self.chosen, self._hover)
-        span = program.length + 500.0
+        span = program.duration + 500.0
         scale = rect.width() / W * self.devicePixelRatioF()
         place = QRectF(rect.left(), rect.top(), rect.width(), rect.width() * H / W)
         render = self._painters[preset.name].render
         if moves:
-            image = render(program.at(min(program.length, self.ms % span)), scale)
+            image = render(program.at(min(program.duration, self.ms % span)), scale)
             painter.drawImage(place, image, QRectF(image.rect()))
             return
         # Standing, a card shows the way as steps over each other, the latest strongest.
@@ -161,7 +161,7 @@ def _span_of(preset: Preset) -> tuple[float, float]:
     whole = next((cue for cue in preset.cues if not cue.prop), None)
     start = whole.start if whole is not None and whole.start is not None else 0.0
     end = whole.end if whole is not None and whole.end is not None else 1.0
-    return start * preset.length, end * preset.length
+    return start * preset.duration, end * preset.duration
 
 
 def _curve_of(preset: Preset) -> PlainCurve:

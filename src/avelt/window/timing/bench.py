@@ -422,10 +422,10 @@ class Bench(QWidget):
 
     def show_own(self, prop: str, when: Timed, shift: float | None) -> None:
         """What only cues of some properties have: the way of a turn, a lean, a colour space, an outline's start."""
-        self.shortest.setVisible(prop in ("turn", "tilt"))
+        self.shortest.setVisible(prop in ("rotation", "rotation_xy"))
         self.shortest.setChecked(when.shortest)
-        self.lean.setVisible(prop == "place" and when.way is not None)
-        self.lean.setChecked(when.way is not None and when.way.turns)
+        self.lean.setVisible(prop == "position" and when.motion_path is not None)
+        self.lean.setChecked(when.motion_path is not None and when.motion_path.rotates)
         self.space.setVisible(prop in ("fill", "stroke", "shadow"))
         self.space.setCurrentIndex(self.space.findData(when.space))
         self.shift.setVisible(prop == "shape" and shift is not None)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.window.theme import Theme
 from avelt.window.timing import threads
-from avelt.window.timing.row_paint import PEG, ROW, paint_row, pegs, ribbon_rect, value_rect
+from avelt.window.timing.row_paint import PEG, ROW, keyframes, paint_row, ribbon_rect, value_rect
 from avelt.window.timing.rows import Row
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
 
@@ -84,7 +84,7 @@ class SheetBody(QWidget):
         self.staggers: tuple[Stagger, ...] = ()
         self.chosen: CueKey | None = None
         self.also: frozenset[CueKey] = frozenset()
-        self.peg: int = -1  # the chosen key of the chosen row
+        self.keyframe: int = -1  # the chosen key of the chosen row
         self.grid = 10.0  # ms; 0 is none
         self.now = 0.0
         self._places: dict[CueKey, int] = {}
@@ -180,7 +180,7 @@ class SheetBody(QWidget):
         """A row as a picture, kept: playing changes none, and an edit only some."""
         row = self.rows[place]
         chosen = row.key == self.chosen
-        look = (row, chosen or row.key in self.also, self.peg if chosen else -1)
+        look = (row, chosen or row.key in self.also, self.keyframe if chosen else -1)
         frame = (self.scale.state, self.width(), self.devicePixelRatioF(), self.theme.dark)
         if frame != self._kept_for or len(self._kept) > _KEPT:
             self._kept_for, self._kept = frame, {}
@@ -218,9 +218,9 @@ class SheetBody(QWidget):
             return Grip.START
         return Grip.END if x >= rect.right() - edge else Grip.ALL
 
-    def _peg_at(self, place: int, point: QPointF) -> int:
-        found = pegs(self.scale, self.rows[place], place, self.width())
-        return next((k for k, peg in enumerate(found) if (peg - point).manhattanLength() <= PEG + 4), -1)
+    def _keyframe_at(self, place: int, point: QPointF) -> int:
+        found = keyframes(self.scale, self.rows[place], place, self.width())
+        return next((k for k, keyframe in enumerate(found) if (keyframe - point).manhattanLength() <= PEG + 4), -1)
 
     def _end_near(self, point: QPointF) -> tuple[CueKey, Moment] | None:
         """The end of another ribbon that a tie would take hold of."""
@@ -246,11 +246,11 @@ class SheetBody(QWidget):
             return
         if self._press_on_threads(point) or self._press_on_knob(row, place, point):
             return
-        peg = self._peg_at(place, point)
-        if peg >= 0:
+        keyframe = self._keyframe_at(place, point)
+        if keyframe >= 0:
             self.picked.emit(row.key)
-            self.peg_picked.emit(row.key, peg)
-            self._held_peg = (row.key, peg, False)
+            self.peg_picked.emit(row.key, keyframe)
+            self._held_peg = (row.key, keyframe, False)
             return
         self._alone = row.key if row.key in self.also or (self.also and row.key == self.chosen) else None
         if self._alone is None:
@@ -291,11 +291,11 @@ class SheetBody(QWidget):
             self._rope.now = point
             self.update()
         elif self._held_peg is not None:
-            key, peg, _ = self._held_peg
-            self._held_peg = (key, peg, True)
+            key, keyframe, _ = self._held_peg
+            self._held_peg = (key, keyframe, True)
             free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
             ms = self.scale.ms(point.x(), self.width())
-            self.peg_dragged.emit(key, self.peg if self.peg >= 0 else peg, self._snapped(ms, None, free))
+            self.peg_dragged.emit(key, self.keyframe if self.keyframe >= 0 else keyframe, self._snapped(ms, None, free))
         elif self._carried is not None:
             self._carry(point)
         elif self._drag is not None:
@@ -313,7 +313,7 @@ class SheetBody(QWidget):
         if inside:
             on_knob = self.rows[place].changes and threads.knob_at(self.ribbon_rect(place), point) is not None
             grip = self._grip_at(place, point.x())
-            if on_knob or self._peg_at(place, point) >= 0:
+            if on_knob or self._keyframe_at(place, point) >= 0:
                 shape = Qt.CursorShape.PointingHandCursor
             elif grip is not None:
                 shape = Qt.CursorShape.OpenHandCursor if grip is Grip.ALL else Qt.CursorShape.SplitHCursor
@@ -407,14 +407,14 @@ class SheetBody(QWidget):
         row, place = self.row_at(point.y()), int(point.y() // ROW)
         if row is None:
             return
-        peg = self._peg_at(place, point) if row.changes else -1
+        keyframe = self._keyframe_at(place, point) if row.changes else -1
         for side in (0, 1):
             rect = value_rect(side, place, self.width())
             if row.prop and rect.contains(point):
                 self.value_wanted.emit(row.key, side, rect.toRect())
                 return
-        if peg >= 0:
-            self._open_peg(place, peg)
+        if keyframe >= 0:
+            self._open_keyframe(place, keyframe)
         elif row.opens and point.x() < LEFT:
             self.toggled.emit(row.ends)
 
@@ -426,17 +426,17 @@ class SheetBody(QWidget):
             self.picked.emit(row.key)
         self.menu_wanted.emit(row.key, event.globalPos())
 
-    def _open_peg(self, place: int, peg: int) -> None:
-        where = pegs(self.scale, self.rows[place], place, self.width())[peg]
-        self.peg_opened.emit(self.rows[place].key, peg, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
+    def _open_keyframe(self, place: int, keyframe: int) -> None:
+        where = keyframes(self.scale, self.rows[place], place, self.width())[keyframe]
+        self.peg_opened.emit(self.rows[place].key, keyframe, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
 
     # The keyboard
 
     def _nudge(self, row: Row, by: float) -> None:
         """The chosen key, or else the chosen cues, some ms on."""
-        if 0 <= self.peg < len(row.timed.keys):
-            at = row.timed.start + row.timed.keys[self.peg].at * row.timed.length
-            self.peg_dragged.emit(row.key, self.peg, at + by)
+        if 0 <= self.keyframe < len(row.timed.keyframes):
+            at = row.timed.start + row.timed.keyframes[self.keyframe].at * row.timed.duration
+            self.peg_dragged.emit(row.key, self.keyframe, at + by)
             self.dropped.emit()
         else:
             self.nudged.emit(row.key, by)
@@ -472,8 +472,8 @@ class SheetBody(QWidget):
             self._nudge(self.rows[place], by if event.key() == Qt.Key.Key_Right else -by)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and place >= 0:
             self.reset.emit(keys[place])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.peg >= 0:
-            self._open_peg(place, self.peg)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.keyframe >= 0:
+            self._open_keyframe(place, self.keyframe)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.rows[place].opens:
             self.toggled.emit(self.rows[place].ends)
         else:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from avelt.core.curves.named import title
 from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
-from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_length
+from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_duration
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.motion import CueKey
 from avelt.window.timing.deeds import Deeds
@@ -70,21 +70,21 @@ class CueDeeds(Deeds):
 
     def _set_times(self, start: float, end: float) -> None:
         keys = self.station.keys()
-        if self.station.pegs.peg() is not None:
-            self.station.pegs.type_moment(end)  # what is shown ends at the chosen key
+        if self.station.keyframes.keyframe() is not None:
+            self.station.keyframes.type_moment(end)  # what is shown ends at the chosen key
         elif keys:
             self.desk.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
 
     def _stretch(self, length: float, only_end: bool) -> None:
-        does = move_end if only_end else set_length
+        does = move_end if only_end else set_duration
         self.desk.gesture("change length", lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
         station = self.station
         if station.route is None or station.key is None:
             return
-        if station.pegs.peg() is not None:
-            station.pegs.curve_into(curve, gesture=True)
+        if station.keyframes.keyframe() is not None:
+            station.keyframes.curve_into(curve, gesture=True)
             return
         named = station.cue_curve()
         if isinstance(named, Named) and station.bench.for_all.isChecked():
@@ -97,8 +97,8 @@ class CueDeeds(Deeds):
     def choose_curve(self, curve: Curve) -> None:
         """Another curve for the chosen cues, or into the chosen key."""
         station, keys = self.station, self.station.keys()
-        if station.pegs.peg() is not None:
-            station.pegs.curve_into(curve, gesture=False)
+        if station.keyframes.keyframe() is not None:
+            station.keyframes.curve_into(curve, gesture=False)
         elif station.route is not None and keys:
             self.desk.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
 
@@ -114,7 +114,7 @@ class CueDeeds(Deeds):
 
     def _set_length(self, value: float) -> None:
         if self.route_id:
-            self.desk.do("change length", lambda p: set_length(p, self.route_id, value))
+            self.desk.do("change length", lambda p: set_duration(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
         ident = self.station.base.itemData(place)

@@ -32,7 +32,7 @@ class Deeds(QObject):
     def place_cue(self) -> CueKey | None:
         """The cue of the chosen layer's place."""
         key = self.station.key
-        return None if key is None else (key[0], key[1], "place")
+        return None if key is None else (key[0], key[1], "position")
 
     def timed(self, cue: CueKey) -> Timed:
         """When and how a cue goes."""

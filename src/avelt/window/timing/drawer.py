@@ -40,7 +40,7 @@ class Card:
 
 
 @dataclass(frozen=True)
-class Laid:
+class CardLayout:
     """All cards, the headings over them, and how high it is."""
 
     cards: tuple[Card, ...]
@@ -48,7 +48,7 @@ class Laid:
     height: float
 
 
-def laid_out(project: Project) -> Laid:
+def lay_cards(project: Project) -> CardLayout:
     """The named curves by what they are good for, six beside each other."""
     cards: list[Card] = []
     heads: list[tuple[str, float]] = []
@@ -63,7 +63,7 @@ def laid_out(project: Project) -> Laid:
             place = QRectF(k % _ACROSS * (_W + _GAP), y + k // _ACROSS * (_H + _GAP), _W, _H)
             cards.append(Card(entry.id, entry.name, entry.curve, entry.note, used_by(project, entry.id), place))
         y += ((len(mine) - 1) // _ACROSS + 1) * (_H + _GAP) + 6.0
-    return Laid(tuple(cards), tuple(heads), y)
+    return CardLayout(tuple(cards), tuple(heads), y)
 
 
 def _square(curve: PlainCurve, room: QRectF) -> QRectF:
@@ -83,15 +83,15 @@ class Cards(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.laid = Laid((), (), 0.0)
+        self.card_layout = CardLayout((), (), 0.0)
         self.chosen = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Named curves")
 
     def show_curves(self, project: Project, chosen: str) -> None:
         """Take over the project's curves; ``chosen`` is the id of the one in use."""
-        self.laid, self.chosen = laid_out(project), chosen
-        self.setFixedSize(QSize(round(_ACROSS * (_W + _GAP)), round(self.laid.height)))
+        self.card_layout, self.chosen = lay_cards(project), chosen
+        self.setFixedSize(QSize(round(_ACROSS * (_W + _GAP)), round(self.card_layout.height)))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -100,9 +100,9 @@ class Cards(QWidget):
         theme = self.desk.theme
         painter.setFont(font(12, 600))
         painter.setPen(theme.quiet)
-        for words, y in self.laid.heads:
+        for words, y in self.card_layout.heads:
             painter.drawText(QRectF(0, y, 300, _HEAD - 4), Qt.AlignmentFlag.AlignVCenter, words)
-        for card in self.laid.cards:
+        for card in self.card_layout.cards:
             mine = card.id == self.chosen
             painter.setBrush(theme.chosen if mine else theme.bar)
             painter.setPen(QPen(theme.ink if mine else theme.line, 1.6 if mine else 1.0))
@@ -126,7 +126,7 @@ class Cards(QWidget):
                 painter.drawText(low, where, f"{card.used}×")
 
     def _at(self, point: QPointF) -> Card | None:
-        return next((card for card in self.laid.cards if card.rect.contains(point)), None)
+        return next((card for card in self.card_layout.cards if card.rect.contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         card = self._at(event.position())
@@ -144,7 +144,7 @@ class Cards(QWidget):
         return bool(super().event(event))  # type: ignore[arg-type]
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ids = [card.id for card in self.laid.cards]
+        ids = [card.id for card in self.card_layout.cards]
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -_ACROSS, Qt.Key.Key_Down: _ACROSS}
         if event.key() in steps and ids:
             at = ids.index(self.chosen) if self.chosen in ids else 0

@@ -10,7 +10,16 @@ from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.cues import mirror_cues, mute_cues, put_timing
-from avelt.core.edits.hanging import chain, dissolve, make_stagger, set_offset, set_stagger, stagger_of, tie, untie
+from avelt.core.edits.ties_and_staggers import (
+    chain,
+    dissolve,
+    make_stagger,
+    set_offset,
+    set_stagger,
+    stagger_of,
+    tie,
+    untie,
+)
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
@@ -160,17 +169,17 @@ class HangDeeds(Deeds):
 
     def copy(self) -> None:
         """Remember the chosen key, or the chosen cue's timing."""
-        if self.station.pegs.copy_key():
+        if self.station.keyframes.copy_keyframe():
             self.copied = None
             return
-        self.station.pegs.copied = None
+        self.station.keyframes.copied = None
         self.copied = self.station.key
         if self.copied is not None:
             self.desk.said.emit(f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them.")
 
     def put(self) -> None:
         """The remembered key at the playhead, or the remembered timing on the chosen cues."""
-        if self.station.pegs.put_copied():
+        if self.station.keyframes.paste_keyframe():
             return
         source, keys = self.copied, self.station.keys()
         if source is None:

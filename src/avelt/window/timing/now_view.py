@@ -35,7 +35,7 @@ _SKINS = 60  # pictures kept
 
 @dataclass
 class _Held:
-    """What is being dragged: "layer", "way", "peg" or "turn"; which of them; and where it was pressed (frame px)."""
+    """What is being dragged: "layer", "path", "keyframe" or "rotation"; which; and where it was pressed (frame px)."""
 
     what: str
     which: int
@@ -70,8 +70,10 @@ class NowView(SceneView):
         self.grips = False  # the chosen layer can be turned and sized by its corners
         self.lit = ""  # a word over the picture: what a drag does now
         self.way: Floats | None = None  # the way's points in the parent's space, when it has one
-        self.pegs: tuple[tuple[float, float], ...] = ()  # keys of the place: the layer's middle there, in the frame
-        self.pegs_chosen: tuple[int, ...] = ()
+        self.keyframes: tuple[
+            tuple[float, float], ...
+        ] = ()  # keys of the place: the layer's middle there, in the frame
+        self.keyframes_chosen: tuple[int, ...] = ()
         self.point = -1  # the chosen point of the way
         self.zoom = 1.0
         self.shift = QPointF()
@@ -88,14 +90,14 @@ class NowView(SceneView):
     def choose(self, slot: int) -> None:
         """Outline a slot and show its path."""
         if slot != self.slot:
-            self.point, self.pegs_chosen = -1, ()
+            self.point, self.keyframes_chosen = -1, ()
         self.slot = slot
         self.update()
 
-    def show_way(self, way: Floats | None, pegs: tuple[tuple[float, float], ...]) -> None:
+    def show_way(self, way: Floats | None, keyframes: tuple[tuple[float, float], ...]) -> None:
         """The way of the chosen slot and where its keys are."""
-        self.way, self.pegs = way, pegs
-        self.pegs_chosen = tuple(k for k in self.pegs_chosen if k < len(pegs))
+        self.way, self.keyframes = way, keyframes
+        self.keyframes_chosen = tuple(k for k in self.keyframes_chosen if k < len(keyframes))
         if way is None or self.point >= len(way):
             self.point = -1
         self.update()
@@ -144,10 +146,10 @@ class NowView(SceneView):
         to, world = self.to_widget(), self.parent_world()
         return [to.map(QPointF(float(x), float(y))) for x, y in affine.apply(world, self.way)]
 
-    def peg_spots(self) -> list[QPointF]:
+    def keyframe_spots(self) -> list[QPointF]:
         """The keys on the path in the widget."""
         to = self.to_widget()
-        return [to.map(QPointF(x, y)) for x, y in self.pegs]
+        return [to.map(QPointF(x, y)) for x, y in self.keyframes]
 
     def layer_grips(self) -> tuple[QPointF, QPointF] | None:
         """The knob that turns the chosen layer, and the one at its far corner that sizes it."""
@@ -163,9 +165,9 @@ class NowView(SceneView):
 
     def turner(self) -> QPointF | None:
         """The knob that turns and spreads the chosen keys, when there are several."""
-        if len(self.pegs_chosen) < 2:
+        if len(self.keyframes_chosen) < 2:
             return None
-        spots = [self.peg_spots()[k] for k in self.pegs_chosen]
+        spots = [self.keyframe_spots()[k] for k in self.keyframes_chosen]
         return QPointF(max(p.x() for p in spots) + 18, min(p.y() for p in spots) - 18)
 
     # Painting
@@ -182,7 +184,7 @@ class NowView(SceneView):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.ghosts:
             self._paint_ghosts(painter)
-        if 0 <= self.slot < len(self.scene.program.parts):
+        if 0 <= self.slot < len(self.scene.program.contents):
             self._paint_chosen(painter, rect)
         if self.lit:
             self._paint_lit(painter)
@@ -228,9 +230,9 @@ class NowView(SceneView):
                 painter.drawRect(QRectF(spot.x() - 4, spot.y() - 4, 8, 8))
             else:
                 painter.drawEllipse(spot, 3.6, 3.6)
-        for k, spot in enumerate(self.peg_spots()):
+        for k, spot in enumerate(self.keyframe_spots()):
             painter.setPen(QPen(theme.now, 1.8))
-            painter.setBrush(theme.now if k in self.pegs_chosen else theme.sheet)
+            painter.setBrush(theme.now if k in self.keyframes_chosen else theme.sheet)
             painter.drawEllipse(spot, 5, 5)
         grips = self.layer_grips()
         if grips is not None:
@@ -240,7 +242,7 @@ class NowView(SceneView):
             painter.drawRect(QRectF(grips[1].x() - 4.5, grips[1].y() - 4.5, 9, 9))
         knob = self.turner()
         if knob is not None:
-            chosen = [self.peg_spots()[k] for k in self.pegs_chosen]
+            chosen = [self.keyframe_spots()[k] for k in self.keyframes_chosen]
             middle = QPointF(sum(p.x() for p in chosen) / len(chosen), sum(p.y() for p in chosen) / len(chosen))
             painter.setPen(QPen(theme.now, 1, Qt.PenStyle.DotLine))
             painter.drawLine(middle, knob)
@@ -290,10 +292,10 @@ class NowView(SceneView):
             worlds, there = scene.world(), (program.end if role == "enters" else program.start)
             placed = program.scene_of(there.copy(), self.scene.at).world()
             painter.setPen(QPen(theme.leaves if role == "enters" else theme.arrives, 1.2, Qt.PenStyle.DashLine))
-            for s, part in enumerate(program.parts):
+            for s, part in enumerate(program.contents):
                 up = int(program.parent[s])
                 alone_here = part.left is None if role == "enters" else part.right is None
-                inside = up >= 0 and (program.parts[up].left is None or program.parts[up].right is None)
+                inside = up >= 0 and (program.contents[up].left is None or program.contents[up].right is None)
                 if alone_here and not inside and np.abs(worlds[s] - placed[s]).max() > 0.5:
                     row = scene.scalars[s]
                     painter.drawPolygon(box_polygon(worlds[s], float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))
@@ -334,12 +336,12 @@ class NowView(SceneView):
         """What is at a point of the widget."""
         knob = self.turner()
         if knob is not None and (knob - point).manhattanLength() <= _NEAR:
-            return "turn", 0
+            return "rotation", 0
         for what, grip in zip(("turn layer", "size layer"), self.layer_grips() or (), strict=False):
             if (grip - point).manhattanLength() <= _NEAR:
                 return what, 0
         if self.paths:
-            for what, first, spots in (("peg", 0, self.peg_spots()), ("way", 1, self.spots()[1:-1])):
+            for what, first, spots in (("peg", 0, self.keyframe_spots()), ("way", 1, self.spots()[1:-1])):
                 near = [((spot - point).manhattanLength(), k) for k, spot in enumerate(spots, first)]
                 if near and min(near)[0] <= _NEAR:
                     return what, min(near)[1]
@@ -367,14 +369,14 @@ class NowView(SceneView):
         if what == "peg":
             more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             if more:
-                self.pegs_chosen = tuple(sorted(set(self.pegs_chosen) ^ {which}))
-            elif which not in self.pegs_chosen:
-                self.pegs_chosen = (which,)
+                self.keyframes_chosen = tuple(sorted(set(self.keyframes_chosen) ^ {which}))
+            elif which not in self.keyframes_chosen:
+                self.keyframes_chosen = (which,)
             self.point = -1
         elif what == "way":
             self.point = which
         elif what == "layer":
-            self.pegs_chosen, self.point = (), -1
+            self.keyframes_chosen, self.point = (), -1
             # In the chosen layer's box a press may begin a drag of it: only a click chooses what lies there.
             if not self._in_chosen(*here):
                 super().mousePressEvent(event)
@@ -405,8 +407,8 @@ class NowView(SceneView):
             self.point_dragged.emit(held.which, float(there[0]), float(there[1]))
         elif held.what == "peg":
             self.peg_dragged.emit(held.which, float(by[0]), float(by[1]))
-        elif held.what == "turn":
-            middle = np.mean([self.pegs[k] for k in self.pegs_chosen], axis=0)
+        elif held.what == "rotation":
+            middle = np.mean([self.keyframes[k] for k in self.keyframes_chosen], axis=0)
             degrees, factor = _swung(middle, held.press, here)
             self.pegs_turned.emit(degrees, factor)
         elif held.what == "turn layer":
@@ -466,8 +468,8 @@ class NowView(SceneView):
             if self.point > 0 and self.way is not None:
                 x, y = self.way[self.point]
                 self.point_dragged.emit(self.point, float(x) + dx, float(y) + dy)
-            elif self.pegs_chosen:
-                self.peg_dragged.emit(self.pegs_chosen[-1], dx, dy)
+            elif self.keyframes_chosen:
+                self.peg_dragged.emit(self.keyframes_chosen[-1], dx, dy)
             else:
                 self.layer_dragged.emit(dx, dy)
             self.dropped.emit()

@@ -6,9 +6,9 @@ import msgspec
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFormLayout, QFrame, QVBoxLayout, QWidget
 
-from avelt.core.edits.keys import HOLDS
+from avelt.core.edits.keyframes import HOLDS
 from avelt.core.model.curves import Curve, Named
-from avelt.core.model.motion import Key, Stagger, Tie
+from avelt.core.model.motion import Keyframe, Stagger, Tie
 from avelt.core.model.properties import KEYED
 from avelt.core.model.values import Project
 from avelt.window.controls.fields import NumberField, button, label, row
@@ -124,14 +124,14 @@ class StaggerForm(Popover):
             for entry in project.curves:
                 self.curve.addItem(entry.name, Named(entry.id))
         self.order.setCurrentIndex(self.order.findData(rule.order))
-        self.backwards.setChecked(rule.backwards)
+        self.backwards.setChecked(rule.reversed)
         self.ms.show_value(rule.ms)
         self.spread.setCurrentIndex(self.spread.findData(rule.spread))
         ids = [entry.id for entry in project.curves]
         if isinstance(rule.curve, Named) and rule.curve.id in ids:
             self.curve.setCurrentIndex(ids.index(rule.curve.id))
         self.point.setVisible(rule.order == "distance")
-        self.seed.setVisible(rule.order == "chance")
+        self.seed.setVisible(rule.order == "random")
         self.adjustSize()
 
     def _emit(self, **own: object) -> None:
@@ -139,7 +139,7 @@ class StaggerForm(Popover):
             curve = self.curve.currentData()
             fields: dict[str, object] = {
                 "order": self.order.currentData(),
-                "backwards": self.backwards.isChecked(),
+                "reversed": self.backwards.isChecked(),
                 "ms": self.ms.value,
                 "spread": self.spread.currentData(),
                 "curve": curve if curve is not None else self.rule.curve,
@@ -167,7 +167,7 @@ class KeyForm(Popover):
         self.curve = self.choice("Reached by", [])
         self.remove = button("Remove", "Without this key (Delete)")
         self.foot.addWidget(self.remove)
-        self.key: Key | None = None
+        self.key: Keyframe | None = None
         self._factors: list[float] = []
         self.moment.committed.connect(self.moved)
         for field in self.numbers:
@@ -175,7 +175,7 @@ class KeyForm(Popover):
         self.curve.activated.connect(lambda place: self.curved.emit(self.curve.itemData(place)))
         self.remove.clicked.connect(self.removed)
 
-    def show_key(self, project: Project, key: Key, prop: str, on_way: bool, ms: float) -> None:
+    def show_key(self, project: Project, key: Keyframe, prop: str, on_way: bool, ms: float) -> None:
         """The key as it is. Shares are shown in per cent."""
         self.key = key
         self.moment.show_value(ms)

@@ -29,15 +29,15 @@ def value_rect(side: int, place: int, width: int) -> QRectF:
     return QRectF(width - RIGHT + 12, place * ROW, 134, ROW)
 
 
-def pegs(scale: Scale, row: Row, place: int, width: int) -> list[QPointF]:
+def keyframes(scale: Scale, row: Row, place: int, width: int) -> list[QPointF]:
     """Where a row's keys stand."""
     when = row.timed
     y = place * ROW + ROW / 2
-    return [QPointF(scale.x(when.start + key.at * when.length, width), y) for key in when.keys]
+    return [QPointF(scale.x(when.start + key.at * when.duration, width), y) for key in when.keyframes]
 
 
 def paint_row(
-    painter: QPainter, theme: Theme, scale: Scale, row: Row, place: int, width: int, chosen: bool, peg: int
+    painter: QPainter, theme: Theme, scale: Scale, row: Row, place: int, width: int, chosen: bool, keyframe: int
 ) -> None:
     """A whole row; ``peg`` is its chosen key, or -1."""
     top = place * ROW
@@ -59,11 +59,11 @@ def paint_row(
     if when.muted:
         _paint_muted(painter, theme, rect, chosen)
     else:
-        own = when.own_time or when.own_curve or when.hung or bool(when.keys) or when.way is not None
+        own = when.own_time or when.own_curve or when.hung or bool(when.keyframes) or when.motion_path is not None
         draw_ribbon(painter, theme, rect, when.plain, row.role, own, chosen)
-        for k, point in enumerate(pegs(scale, row, place, width)):
+        for k, point in enumerate(keyframes(scale, row, place, width)):
             painter.setPen(QPen(theme.now, 1.8))
-            painter.setBrush(theme.now if k == peg else theme.sheet)
+            painter.setBrush(theme.now if k == keyframe else theme.sheet)
             painter.drawLine(point + QPointF(0, -ROW / 2 + 4), point + QPointF(0, ROW / 2 - 5))
             painter.drawEllipse(point, PEG - 1, PEG - 1)
     painter.restore()

@@ -65,7 +65,7 @@ def _moving_properties(program: Program) -> dict[int, tuple[str, ...]]:
         found.setdefault(place // width, set()).add(PROPERTY_OF_COLUMN[place % width])
     colours = {int(p - program.dense) // 4 for p in program.touched if program.dense <= p < program.colours_end}
     loose = {int(p - program.colours_end) for p in program.touched if p >= program.colours_end}
-    for s, part in enumerate(program.parts):
+    for s, part in enumerate(program.contents):
         for paints, key in ((part.fills, "fill"), (part.stroke, "stroke")):
             for paint in paints:
                 touched = colours & set(range(paint.colour, paint.colour + paint.count))
@@ -129,7 +129,7 @@ SHOWN = (
     ("enters", "what enters"),
     ("everything", "everything"),
 )
-SORTED = (("order", "by layers"), ("start", "by start"), ("place", "top to bottom"))
+SORTED = (("order", "by layers"), ("start", "by start"), ("position", "top to bottom"))
 
 
 def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[Ends, ...] = ()) -> tuple[Row, ...]:
@@ -152,7 +152,7 @@ def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[Ends, ...] = 
     ]
     if wanted.sort == "start":
         kept.sort(key=lambda block: block[0].timed.start)
-    elif wanted.sort == "place":
+    elif wanted.sort == "position":
         kept.sort(key=lambda block: block[0].top)
     elif by_hand:
         place = {ends: k for k, ends in enumerate(by_hand)}
@@ -184,7 +184,7 @@ def sheet_rows(
     plan = plan_of(project, route.transition)
     own_cue = {key[:2] for key in (*plan.cues, *plan.hung)}
     ends_of: list[Ends] = [
-        (part.left.id if part.left else None, part.right.id if part.right else None) for part in program.parts
+        (part.left.id if part.left else None, part.right.id if part.right else None) for part in program.contents
     ]
     rows: list[Row] = []
     depth: dict[int, int] = {-1: -1}
@@ -210,7 +210,7 @@ def sheet_rows(
         own = ends in own_cue
         rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top, bool(props)))
         if is_open:
-            for prop in _listed(program.parts[s].layer, props) if everything else props:
+            for prop in _listed(program.contents[s].layer, props) if everything else props:
                 of_prop = timed(project, route.transition, *ends, prop)
                 values = (value_text(program, s, prop, 0, a, b), value_text(program, s, prop, 1, a, b))
                 label = next(p.label for p in PROPERTIES if p.key == prop)
@@ -252,27 +252,27 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
     """A property's value where it leaves (side 0) or arrives (1), as it is read in the sheet."""
     vector = program.start if side == 0 else program.end
     row = vector[: program.dense].reshape(-1, len(SCALARS))[s]
-    slot, part = program.merged.slots[s], program.parts[s]
+    slot, part = program.merged.slots[s], program.contents[s]
 
     def n(name: str) -> float:
         return float(row[COLUMN[name]])
 
-    if prop == "place":
+    if prop == "position":
         index, flat = (slot.left, a) if side == 0 else (slot.right, b)
-        if index >= 0 and not flat.layers[index].turn:
+        if index >= 0 and not flat.layers[index].rotation:
             x, y = (float(v) for v in flat.bounds[index][:2])
             return f"{_short(x)}, {_short(y)}"
         return f"{_short(n('x'))}, {_short(n('y'))}"
     if prop == "size":
         return f"{_short(n('w'))}×{_short(n('h'))}"
-    if prop == "turn":
-        return f"{_short(n('turn'))}°"
+    if prop == "rotation":
+        return f"{_short(n('rotation'))}°"
     if prop == "scale":
         return f"{_short(n('scale_x') * 100)} %"
     if prop == "skew":
         return f"{_short(n('skew'))}°"
-    if prop == "tilt":
-        return f"{_short(n('turn_x'))}°, {_short(n('turn_y'))}°"
+    if prop == "rotation_xy":
+        return f"{_short(n('rotation_x'))}°, {_short(n('rotation_y'))}°"
     if prop == "trim":
         return f"{_short(n('trim_start') * 100)} to {_short(n('trim_end') * 100)} %"
     if prop == "blur":

@@ -157,7 +157,7 @@ class Sheet(QWidget):
         self.head.setContentsMargins(0, 0, bar, 0)
         self.head.setFixedWidth(max(1, self.width() - bar))
 
-    def set_length(self, length: float, end: float | None = None) -> None:
+    def set_duration(self, length: float, end: float | None = None) -> None:
         """The time that the sheet shows, and the transition's own end in it."""
         scale = self.head.scale
         # While an end is dragged the time shown does not shrink, so that what is held stays under the mouse.

@@ -15,7 +15,7 @@ from avelt.core.model.values import Frame, Route
 from avelt.core.presets.capture import Ends
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
-from avelt.core.timing.schedule import end_of, length_of, timed
+from avelt.core.timing.schedule import duration_of, end_of, timed
 from avelt.window.controls import station_keys
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -80,7 +80,7 @@ class TimingStation(QWidget):
         lay_out(self, self.bar.frame, self.body, self.empty)
         self._connect()
         self.names, self.hang, self.ways = CurveNames(self), HangDeeds(self), WayDeeds(self)
-        self.pegs, self.values = KeyDeeds(self), ValueDeeds(self)
+        self.keyframes, self.values = KeyDeeds(self), ValueDeeds(self)
         self.cues, self.entrances, self.tryouts = CueDeeds(self), EntranceDeeds(self), TryoutDeeds(self)
         self.drawer = self.names.drawer
         self.drawer.taken.connect(self.cues.choose_named)
@@ -144,7 +144,7 @@ class TimingStation(QWidget):
         for chooser in (self.shows, self.sorts):
             chooser.activated.connect(lambda _: self.refresh())
         strip.fit.clicked.connect(self.fit)
-        strip.key.clicked.connect(lambda: self.pegs.key_here())
+        strip.key.clicked.connect(lambda: self.keyframes.keyframe_here())
         strip.from_here.toggled.connect(lambda on: self.ways.show_from(on))
         strip.keep.toggled.connect(lambda on: self.ways.show_keep(on))
         strip.side_by_side.clicked.connect(self.try_out)
@@ -221,8 +221,8 @@ class TimingStation(QWidget):
         route, project = self.route, self.desk.project
         if route is not None:
             whole = end_of(route.transition, project)
-            self.clock.set_length(max(whole, self.tryouts.longest()))
-            self.sheet.set_length(whole, length_of(route.transition, project))
+            self.clock.set_duration(max(whole, self.tryouts.longest()))
+            self.sheet.set_duration(whole, duration_of(route.transition, project))
 
     def _show_names(self, route: Route) -> None:
         project, palette = self.desk.project, self.desk.theme.palette
@@ -270,11 +270,11 @@ class TimingStation(QWidget):
         """From when to when the curve on the bench runs: the cue's time, or that before its chosen key."""
         assert self.route is not None
         when = timed(self.desk.project, self.route.transition, *key)
-        peg, place = self.pegs.peg(), self.sheet.body.peg
-        if peg is None:
+        keyframe, place = self.keyframes.keyframe(), self.sheet.body.keyframe
+        if keyframe is None:
             return when.start, when.end
-        first = when.keys[place - 1].at if place else 0.0
-        return when.start + first * when.length, when.start + peg.at * when.length
+        first = when.keyframes[place - 1].at if place else 0.0
+        return when.start + first * when.duration, when.start + keyframe.at * when.duration
 
     def _show_feel(self, key: CueKey) -> None:
         """The chosen cue's curve on the bench, or the curve into its chosen key."""
@@ -283,19 +283,19 @@ class TimingStation(QWidget):
         left, right, prop = key
         when = timed(project, route.transition, *key)
         name = f"{self.name((left, right, ''))}{' · ' + BY_KEY[prop].label if prop else ''}"
-        peg, place = self.pegs.peg(), self.sheet.body.peg
-        if peg is not None:
-            curve = peg.curve if peg.curve is not None else when.curve
-            where = "its own curve" if peg.curve is not None else "the cue's curve"
+        keyframe, place = self.keyframes.keyframe(), self.sheet.body.keyframe
+        if keyframe is not None:
+            curve = keyframe.curve if keyframe.curve is not None else when.curve
+            where = "its own curve" if keyframe.curve is not None else "the cue's curve"
             self.bench.show_cue(
                 project,
                 f"Into key {place + 1} of {name}",
                 where,
                 curve,
                 plain(project, curve),
-                when.plain if peg.curve is not None else None,
+                when.plain if keyframe.curve is not None else None,
                 *self._span(key),
-                peg.curve is not None,
+                keyframe.curve is not None,
             )
             return
         above = timed(project, route.transition, left, right, "") if prop else None
@@ -316,7 +316,7 @@ class TimingStation(QWidget):
 
     def _slot_of(self, left: str | None, right: str | None) -> int:
         assert self.program is not None
-        for s, part in enumerate(self.program.parts):
+        for s, part in enumerate(self.program.contents):
             if ((part.left.id if part.left else None), (part.right.id if part.right else None)) == (left, right):
                 return s
         return -1
@@ -351,7 +351,7 @@ class TimingStation(QWidget):
         """Choose a row of the sheet; ``tell`` the desk, unless the choice came from there."""
         self.key, self.also = key, ()
         body = self.sheet.body
-        body.chosen, body.also, body.peg = key, frozenset(), -1
+        body.chosen, body.also, body.keyframe = key, frozenset(), -1
         body.update()
         self.sheet.reveal(key)
         ident = key[0] or key[1]
@@ -397,7 +397,7 @@ class TimingStation(QWidget):
         """Choose the row of a layer that was clicked in a frame, or of the group that it moves with."""
         if self.program is None:
             return
-        for s, part in enumerate(self.program.parts):
+        for s, part in enumerate(self.program.contents):
             if (left and part.left and part.left.id == left) or (right and part.right and part.right.id == right):
                 self._pick_slot(s, tell)
 
@@ -405,7 +405,7 @@ class TimingStation(QWidget):
         assert self.program is not None
         rows = {entry.ends: entry for entry in self.sheet.body.rows if not entry.prop}
         while slot >= 0:
-            part = self.program.parts[slot]
+            part = self.program.contents[slot]
             ends: Ends = (part.left.id if part.left else None, part.right.id if part.right else None)
             if ends in rows:
                 if self.key is None or self.key[:2] != ends:
@@ -444,7 +444,7 @@ class TimingStation(QWidget):
 
     def inherit(self, key: CueKey | None) -> None:
         """The chosen key goes; without one, the cues go back to what they inherit."""
-        if not self.pegs.remove_key():
+        if not self.keyframes.remove_keyframe():
             self.cues.inherit(key)
 
     # What is seen
@@ -461,7 +461,7 @@ class TimingStation(QWidget):
 
     def mark(self, what: str) -> None:
         """The part that plays begins ("in") or ends ("out") at the playhead; all plays again (empty)."""
-        low, high = self.clock.part or (0.0, self.clock.length)
+        low, high = self.clock.play_range or (0.0, self.clock.length)
         ms = self.clock.ms
         if what == "in":
             self._set_part((ms, max(high, ms + 1.0)))
@@ -471,7 +471,7 @@ class TimingStation(QWidget):
             self._set_part(None)
 
     def _set_part(self, part: tuple[float, float] | None) -> None:
-        self.clock.part = self.sheet.head.part = part
+        self.clock.play_range = self.sheet.head.part = part
         self.sheet.head.update()
 
     def fit(self) -> None:

@@ -75,7 +75,7 @@ ORDER_WORDS = {
     "left to right": "left to right",
     "top to bottom": "top to bottom",
     "distance": "by distance",
-    "chance": "by chance",
+    "random": "by chance",
 }
 
 

@@ -9,19 +9,19 @@ from PySide6.QtWidgets import QMenu
 
 from avelt.core.edits.cues import change_cues, place_cue
 from avelt.core.edits.ends import away_now, set_shift
-from avelt.core.edits.keys import set_way, shape_way, way_points
+from avelt.core.edits.keyframes import motion_path_points, set_motion_path, shape_motion_path
 from avelt.core.edits.layers import set_value
 from avelt.core.geometry import affine
-from avelt.core.geometry import way as ways
+from avelt.core.geometry import motion_path as paths
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index
-from avelt.core.model.motion import CueKey, Key, Way
+from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.values import Path, Project
 from avelt.core.timing.alone import standing
-from avelt.core.timing.courses import way_of
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
+from avelt.core.timing.tracks import motion_path_of
 from avelt.window.timing.deeds import Deeds
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ class WayDeeds(Deeds):
         now.layer_dragged.connect(self._drag_layer)
         now.point_dragged.connect(self._drag_point)
         now.node_wanted.connect(self._add_node)
-        now.node_removed.connect(lambda k: self._shape("remove point", lambda points: ways.without_node(points, k)))
+        now.node_removed.connect(lambda k: self._shape("remove point", lambda points: paths.without_node(points, k)))
         now.node_smoothed.connect(self._smooth)
         now.dropped.connect(self.dropped)
         way = station.strip.way
@@ -53,14 +53,14 @@ class WayDeeds(Deeds):
             now.show_way(None, ())
             return
         when = self.timed(cue)
-        points = way_points(program, now.slot, when.way) if when.way is not None else None
-        now.show_way(points, tuple(self._middle(program, now.slot, when, key) for key in when.keys))
+        points = motion_path_points(program, now.slot, when.motion_path) if when.motion_path is not None else None
+        now.show_way(points, tuple(self._middle(program, now.slot, when, key) for key in when.keyframes))
 
-    def _middle(self, program: Program, slot: int, when: Timed, key: Key) -> tuple[float, float]:
+    def _middle(self, program: Program, slot: int, when: Timed, key: Keyframe) -> tuple[float, float]:
         """Where a layer's middle (on a way its pivot) is in the frame at a key."""
-        scene = program.at(when.start + key.at * when.length)
+        scene = program.at(when.start + key.at * when.duration)
         row = scene.scalars[slot]
-        share = (row[4], row[5]) if when.way is not None else (0.5, 0.5)
+        share = (row[4], row[5]) if when.motion_path is not None else (0.5, 0.5)
         x, y = affine.apply(scene.world()[slot], np.array([row[2] * share[0], row[3] * share[1]]))
         return float(x), float(y)
 
@@ -85,7 +85,7 @@ class WayDeeds(Deeds):
         elif not when.start < ms < when.end:
             self.desk.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
         elif station.strip.keep.isChecked():
-            station.pegs.drag(project, program, cue, when, slot, ms, dx, dy)
+            station.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
         else:
             self._bend(project, program, cue, when, slot, ms, dx, dy)
 
@@ -111,8 +111,8 @@ class WayDeeds(Deeds):
         spot = float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
         self.desk.gesture(
             "bend the way",
-            lambda _: shape_way(
-                project, self.route_id, cue, program, slot, lambda points: ways.bent(points, spot, (dx, dy))
+            lambda _: shape_motion_path(
+                project, self.route_id, cue, program, slot, lambda points: paths.bent(points, spot, (dx, dy))
             ),
         )
 
@@ -149,7 +149,7 @@ class WayDeeds(Deeds):
         route_id, whole = self.route_id, (cue[0], cue[1], "")
         pose = away_now(project, route_id, cue)
         when = timed(project, self.station.route.transition, *whole)
-        lasts = when.length if when.own_time else _COMES
+        lasts = when.duration if when.own_time else _COMES
         moment = ms if 0.0 < ms < self.station.clock.length else (when.end if cue[0] is None else when.start)
 
         def edit(_: Project) -> Project:
@@ -167,10 +167,10 @@ class WayDeeds(Deeds):
             return
         slot = self.station.now.slot
         does = self.desk.gesture if gesture else self.desk.do
-        does(words, lambda p: shape_way(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
+        does(words, lambda p: shape_motion_path(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
-        self._shape("bend the way", lambda points: ways.moved(points, which, (x, y)), gesture=True)
+        self._shape("bend the way", lambda points: paths.moved(points, which, (x, y)), gesture=True)
 
     def _add_node(self, x: float, y: float) -> None:
         back = affine.invert(self.station.now.parent_world())
@@ -180,7 +180,7 @@ class WayDeeds(Deeds):
         made: list[int] = []
 
         def change(points: Floats) -> Floats:
-            new, k = ways.with_node(points, ways.Course(points).share_near(px, py))
+            new, k = paths.with_node(points, paths.ArcLengthPath(points).share_near(px, py))
             made.append(k)
             return new
 
@@ -192,8 +192,8 @@ class WayDeeds(Deeds):
         """Round or straight at a node, whichever it is not."""
 
         def change(points: Floats) -> Floats:
-            round_ = ways.smoothed(points, which)
-            return ways.straightened(points, which) if np.allclose(round_, points, atol=1e-3) else round_
+            round_ = paths.smoothed(points, which)
+            return paths.straightened(points, which) if np.allclose(round_, points, atol=1e-3) else round_
 
         self._shape("round or straight", change)
 
@@ -224,11 +224,11 @@ class WayDeeds(Deeds):
         menu = QMenu(station)
         when = self.timed(cue) if cue is not None and station.route is not None else None
         straight = menu.addAction("Straight")
-        straight.setEnabled(when is not None and when.way is not None)
+        straight.setEnabled(when is not None and when.motion_path is not None)
         straight.triggered.connect(lambda _=False: self.straight())
         leans = menu.addAction("Leans into its way")
         leans.setCheckable(True)
-        leans.setChecked(when is not None and when.way is not None and when.way.turns)
+        leans.setChecked(when is not None and when.motion_path is not None and when.motion_path.rotates)
         leans.triggered.connect(lambda on: self.lean(on))
         menu.addSeparator()
         found = self.path_layers()
@@ -243,16 +243,16 @@ class WayDeeds(Deeds):
         cue, program = self.place_cue, self.station.program
         if cue is not None and program is not None and self.station.now.slot >= 0:
             slot = self.station.now.slot
-            self.desk.do("straight way", lambda p: set_way(p, self.route_id, cue, program, slot, None))
+            self.desk.do("straight way", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
         """Whether the layer leans into its way."""
         cue = self.place_cue
         if cue is not None:
             when = self.timed(cue)
-            way = when.way if when.way is not None else Way()
-            made = Way(way.points, on)
-            self.desk.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], way=made))
+            way = when.motion_path if when.motion_path is not None else MotionPath()
+            made = MotionPath(way.points, on)
+            self.desk.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""
@@ -262,5 +262,7 @@ class WayDeeds(Deeds):
         if cue is None or program is None or points is None or back is None or slot < 0:
             return
         when = self.timed(cue)
-        way = way_of(affine.apply(back, points), when.way.turns if when.way is not None else False)
-        self.desk.do("take a path", lambda p: set_way(p, self.route_id, cue, program, slot, way))
+        way = motion_path_of(
+            affine.apply(back, points), when.motion_path.rotates if when.motion_path is not None else False
+        )
+        self.desk.do("take a path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, way))

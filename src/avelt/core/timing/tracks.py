@@ -9,16 +9,16 @@ import numpy as np
 
 from avelt.core.curves import easing
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.way import Course
+from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Curve, PlainCurve
-from avelt.core.model.motion import Key, Way
+from avelt.core.model.motion import Keyframe, MotionPath
 from avelt.core.timing.schedule import Timed
 
 Plain = Callable[[Curve], PlainCurve]
 
 
 @dataclass(frozen=True)
-class Keyed:
+class KeyframeTrack:
     """Numbers (places in the vector) that pass ``values`` (k, n) at ``times`` (k,) ms, by k - 1 curves."""
 
     places: np.ndarray
@@ -50,12 +50,12 @@ class Keyed:
 
 
 @dataclass(frozen=True)
-class Followed:
+class MotionPathTrack:
     """A layer whose pivot follows a way. ``places`` are x, y, w, h, pivot x, pivot y and turn in the vector."""
 
     places: np.ndarray
-    course: Course
-    along: Keyed  # its share of the way
+    course: ArcLengthPath
+    along: KeyframeTrack  # its share of the way
     turns: bool
 
     @property
@@ -74,38 +74,42 @@ class Followed:
             out[..., self.places[6]] += self.course.lean(share)
 
 
-def keyed(places: np.ndarray, first: Floats, last: Floats, values: list[Floats], when: Timed, plain: Plain) -> Keyed:
+def keyed(
+    places: np.ndarray, first: Floats, last: Floats, values: list[Floats], when: Timed, plain: Plain
+) -> KeyframeTrack:
     """The course of numbers from their first values over keys to their last."""
-    moments = [when.start + key.at * when.length for key in when.keys]
-    return Keyed(
+    moments = [when.start + key.at * when.duration for key in when.keyframes]
+    return KeyframeTrack(
         places,
         np.array([when.start, *moments, when.end]),
         np.array([first, *values, last], float),
-        (*(curve_into(key, when, plain) for key in when.keys), when.plain),
+        (*(curve_into(key, when, plain) for key in when.keyframes), when.plain),
     )
 
 
-def curve_into(key: Key, when: Timed, plain: Plain) -> PlainCurve:
+def curve_into(key: Keyframe, when: Timed, plain: Plain) -> PlainCurve:
     """The curve that leads into a key: its own, or the cue's."""
     return plain(key.curve) if key.curve is not None else when.plain
 
 
-def laid_way(way: Way, first: Floats, last: Floats) -> Floats:
+def points_between(way: MotionPath, first: Floats, last: Floats) -> Floats:
     """The points (1 + 3 n, 2) of a way between two places (2,)."""
     inner = np.array(way.points, float).reshape(-1, 3)
     return np.concatenate([first[None], first + inner[:, :1] * (last - first) + inner[:, 1:], last[None]])
 
 
-def followed(places: np.ndarray, first: Floats, last: Floats, when: Timed, plain: Plain) -> Followed:
+def followed(places: np.ndarray, first: Floats, last: Floats, when: Timed, plain: Plain) -> MotionPathTrack:
     """The course of a layer on its way. ``first`` and ``last`` are its x, y, w, h and pivot at the ends."""
-    assert when.way is not None
+    assert when.motion_path is not None
     begins, ends = (row[:2] + row[4:6] * row[2:4] for row in (first, last))
-    shares = [np.array(key.value[:1], float) for key in when.keys]
+    shares = [np.array(key.value[:1], float) for key in when.keyframes]
     along = keyed(np.zeros(1, np.intp), np.zeros(1), np.ones(1), shares, when, plain)
-    return Followed(places, Course(laid_way(when.way, begins, ends)), along, when.way.turns)
+    return MotionPathTrack(
+        places, ArcLengthPath(points_between(when.motion_path, begins, ends)), along, when.motion_path.rotates
+    )
 
 
-def way_of(points: Floats, turns: bool = False) -> Way:
+def motion_path_of(points: Floats, turns: bool = False) -> MotionPath:
     """A way from its points (1 + 3 n, 2), the two ends among them.
 
     Each inner point is kept against the straight line between the ends, at its share of the points' own length.
@@ -116,7 +120,7 @@ def way_of(points: Floats, turns: bool = False) -> Way:
     first, last = points[0], points[-1]
     away = points[1:-1] - (first + shares[:, None] * (last - first))
     inner = np.column_stack([shares, away])
-    return Way(tuple((float(u), float(dx), float(dy)) for u, dx, dy in np.round(inner, 6)), turns)
+    return MotionPath(tuple((float(u), float(dx), float(dy)) for u, dx, dy in np.round(inner, 6)), turns)
 
 
 def pivots(program_start: Floats, program_end: Floats, slot: int) -> tuple[Floats, Floats]:

@@ -19,7 +19,7 @@ _SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a n
 _T = np.linspace(0.0, 1.0, 2 * _STRETCHES + 1)  # ends and middles of the stretches
 
 
-class Course:
+class ArcLengthPath:
     """A path of cubics (1 + 3 n, 2) made ready to be followed."""
 
     def __init__(self, points: Floats) -> None:
@@ -145,7 +145,7 @@ def smoothed(points: Floats, k: int) -> Floats:
 
 def bent(points: Floats, spot: tuple[float, float], by: tuple[float, float]) -> Floats:
     """The path drawn from near a spot of it to so far from there, smooth: by the node that is there, or a new one."""
-    course = Course(points)
+    course = ArcLengthPath(points)
     share = course.share_near(*spot)
     nodes = [(abs(course.share_near(*points[k]) - share), k) for k in range(3, len(points) - 1, 3)]
     if nodes and min(nodes)[0] <= _SAME_NODE:

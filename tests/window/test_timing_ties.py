@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.model.properties import COLUMN
-from avelt.core.timing.schedule import length_of, timed
+from avelt.core.timing.schedule import duration_of, timed
 from avelt.window.timing import threads
 from tests.support import WindowCase, click, drag, pixel, send, type_into
 
@@ -201,7 +201,7 @@ class Timing(SheetCase, unittest.TestCase):
         for name in ("Header", "Outer Holm card"):
             self.assertEqual((self.when(name).start, self.when(name).end), (wanted.start, wanted.end))
         self.press(Qt.Key.Key_X)
-        length = length_of(self.motion, self.project)
+        length = duration_of(self.motion, self.project)
         for name in ("Header", "Outer Holm card"):
             self.assertEqual((self.when(name).start, self.when(name).end), (length - wanted.end, length - wanted.start))
 
@@ -271,7 +271,7 @@ class TheRuler(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_I)
         self.station.clock.seek(300.0)
         self.press(Qt.Key.Key_O)
-        self.assertEqual(self.station.clock.part, (120.0, 300.0))
+        self.assertEqual(self.station.clock.play_range, (120.0, 300.0))
         self.station.clock.seek(0.0)
         self.station.clock.play()
         self.assertEqual(self.station.clock.ms, 120.0)
@@ -281,9 +281,9 @@ class TheRuler(SheetCase, unittest.TestCase):
         head = self.station.sheet.head
         x = head.scale.x(300.0, head.width())
         drag(head, QPointF(x, 10), QPointF(head.scale.x(240.0, head.width()), 10))
-        self.assertAlmostEqual(self.station.clock.part[1], 240.0, delta=2)
+        self.assertAlmostEqual(self.station.clock.play_range[1], 240.0, delta=2)
         self.press(Qt.Key.Key_I, MORE)
-        self.assertIsNone(self.station.clock.part)
+        self.assertIsNone(self.station.clock.play_range)
 
     def test_there_and_back(self) -> None:
         self.pick(self.station.panel.rounds, "there and back")
@@ -302,12 +302,12 @@ class TheRuler(SheetCase, unittest.TestCase):
         before = self.when("Sandray card")
         self.station.clock.seek(100.0)
         drag(head, QPointF(x, 20), QPointF(head.scale.x(360.0, head.width()), 20))
-        length = length_of(self.motion, self.project)
+        length = duration_of(self.motion, self.project)
         self.assertAlmostEqual(length, 360.0, delta=2)
         self.assertAlmostEqual(self.when("Sandray card").end, before.end * length / 480.0, delta=0.5)
         self.window.do("undo")
         drag(head, QPointF(x, 20), QPointF(head.scale.x(400.0, head.width()), 20), keys=FREE)
-        self.assertAlmostEqual(length_of(self.motion, self.project), 400.0, delta=2)
+        self.assertAlmostEqual(duration_of(self.motion, self.project), 400.0, delta=2)
         self.assertEqual(self.when("Sandray card").end, before.end)
 
     def test_the_time_is_zoomed_by_keys_and_fitted(self) -> None:

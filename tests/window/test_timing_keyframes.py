@@ -8,14 +8,14 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
-from avelt.core.edits.keys import HOLDS
+from avelt.core.edits.keyframes import HOLDS
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import timed
-from avelt.window.timing.row_paint import pegs, value_rect
+from avelt.window.timing.row_paint import keyframes, value_rect
 from tests.support import click, drag, pixel, send, type_into
-from tests.window.test_timing_hanging import FREE, NONE, SheetCase
+from tests.window.test_timing_ties import FREE, NONE, SheetCase
 
 MORE = Qt.KeyboardModifier.ShiftModifier
 
@@ -53,8 +53,8 @@ class Dragged(NowCase, unittest.TestCase):
     def test_in_between_the_way_bends_through_there_and_no_key_is_made(self) -> None:
         before = self.middle()
         self.pull(40, 0)
-        when = self.of("place")
-        self.assertIsNotNone(when.way)
+        when = self.of("position")
+        self.assertIsNotNone(when.motion_path)
         self.assertEqual(when.keys, ())
         wanted = before + QPointF(40 * self.now.to_widget().m11(), 0)
         back = self.now.to_widget().inverted()[0].map(wanted)
@@ -67,16 +67,16 @@ class Dragged(NowCase, unittest.TestCase):
             end = self.station.program.start if ms == 0 else self.station.program.end
             self.assertEqual(float(row[0]) - float(end[self.now.slot * len(row)]), bend)
         self.window.do("undo")
-        self.assertIsNone(self.of("place").way)
+        self.assertIsNone(self.of("position").motion_path)
 
     def test_with_the_switch_lit_it_becomes_a_key(self) -> None:
         click(self.station.strip.keep)
         self.assertIn("becomes a key", self.now.lit)
         self.pull(30, 20)
-        (key,) = self.of("place").keys
-        self.assertIsNone(self.of("place").way)
-        when = self.of("place")
-        self.assertAlmostEqual(when.start + key.at * when.length, 200, delta=0.1)
+        (key,) = self.of("position").keyframes
+        self.assertIsNone(self.of("position").motion_path)
+        when = self.of("position")
+        self.assertAlmostEqual(when.start + key.at * when.duration, 200, delta=0.1)
         self.assertEqual(self.desk.session.undo_label, "key on the way")
         click(self.station.strip.keep)
         self.assertEqual(self.now.lit, "")
@@ -109,12 +109,12 @@ class Ways(NowCase, unittest.TestCase):
         self.pull(40, 0)
 
     def test_a_handle_is_dragged(self) -> None:
-        before = self.of("place").way.points
+        before = self.of("position").motion_path.points
         spot = self.now.spots()[1]
         drag(self.now, spot, spot + QPointF(-15, 10))
-        after = self.of("place").way.points
+        after = self.of("position").motion_path.points
         self.assertNotEqual(before[0], after[0])
-        self.assertEqual(self.of("place").keys, ())
+        self.assertEqual(self.of("position").keyframes, ())
 
     def test_points_come_and_go(self) -> None:
         count = len(self.now.way)
@@ -131,13 +131,13 @@ class Ways(NowCase, unittest.TestCase):
         menu = self.station.ways.menu()
         by = {action.text(): action for action in menu.actions()}
         by["Leans into its way"].trigger()
-        self.assertTrue(self.of("place").way.turns)
+        self.assertTrue(self.of("position").motion_path.rotates)
         swell = next(word for word in by if word.startswith("Along "))
         by[swell].trigger()
-        self.assertGreater(len(self.of("place").way.points), 2)
-        self.assertTrue(self.of("place").way.turns)
+        self.assertGreater(len(self.of("position").motion_path.points), 2)
+        self.assertTrue(self.of("position").motion_path.rotates)
         self.station.ways.straight()
-        self.assertIsNone(self.of("place").way)
+        self.assertIsNone(self.of("position").motion_path)
 
     def test_beats_ghosts_and_skins_are_painted(self) -> None:
         plain = self.now.grab().toImage()
@@ -172,14 +172,14 @@ class Keys(NowCase, unittest.TestCase):
 
     def spot(self, which: int = 0) -> QPointF:
         place = self.row_of_place()
-        return pegs(self.body.scale, self.body.rows[place], place, self.body.width())[which]
+        return keyframes(self.body.scale, self.body.rows[place], place, self.body.width())[which]
 
     def test_a_key_keeps_the_value_at_the_playhead(self) -> None:
-        self.assertEqual(self.station.key[2], "place")
-        (key,) = self.of("place").keys
+        self.assertEqual(self.station.key[2], "position")
+        (key,) = self.of("position").keyframes
         row = self.now.scene.scalars[self.now.slot]
         self.assertAlmostEqual(key.value[0], float(row[0]), delta=0.51)
-        self.assertEqual(self.body.peg, 0)
+        self.assertEqual(self.body.keyframe, 0)
         self.assertIn("Into key 1", self.station.bench.subject.text())
         now = self.desk.theme.now
         image = self.body.grab().toImage()
@@ -187,20 +187,20 @@ class Keys(NowCase, unittest.TestCase):
 
     def test_a_key_is_dragged_typed_and_gets_a_curve(self) -> None:
         drag(self.body, self.spot(), self.spot() + QPointF(60, 0), keys=FREE)
-        self.assertGreater(self.of("place").keys[0].at, 160 / 440 + 0.05)
+        self.assertGreater(self.of("position").keyframes[0].at, 160 / 440 + 0.05)
         send(self.body, _double(), self.spot())
-        form = self.station.pegs.form
+        form = self.station.keyframes.form
         self.assertTrue(form.isVisible())
         type_into(form.moment, "120")
-        self.assertAlmostEqual(self.of("place").keys[0].at * 440 + 40, 120, delta=1e-6)
+        self.assertAlmostEqual(self.of("position").keyframes[0].at * 440 + 40, 120, delta=1e-6)
         type_into(form.numbers[0], "33")
-        self.assertEqual(self.of("place").keys[0].value[0], 33.0)
+        self.assertEqual(self.of("position").keyframes[0].value[0], 33.0)
         self.pick(form.curve, "Sink")
-        self.assertEqual(self.of("place").keys[0].curve, Named("sink"))
+        self.assertEqual(self.of("position").keyframes[0].curve, Named("sink"))
         place = next(k for k in range(form.curve.count()) if form.curve.itemData(k) == HOLDS)
         form.curve.setCurrentIndex(place)
         form.curve.activated.emit(place)
-        self.assertEqual(self.of("place").keys[0].curve, HOLDS)
+        self.assertEqual(self.of("position").keyframes[0].curve, HOLDS)
         self.station.clock.seek(60.0)
         program = self.station.program
         held = float(program.at(60.0).scalars[self.now.slot][0])
@@ -208,81 +208,81 @@ class Keys(NowCase, unittest.TestCase):
 
     def test_by_keys_alone(self) -> None:
         """Chosen, moved on, copied, put elsewhere, opened: without the mouse."""
-        at = self.of("place").keys[0].at
+        at = self.of("position").keyframes[0].at
         self.press(Qt.Key.Key_Right, MORE)
-        self.assertAlmostEqual(self.of("place").keys[0].at - at, 10 / 440, delta=1e-6)
-        value = self.of("place").keys[0].value
+        self.assertAlmostEqual(self.of("position").keyframes[0].at - at, 10 / 440, delta=1e-6)
+        value = self.of("position").keyframes[0].value
         self.press(Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         self.station.clock.seek(400.0)
         self.press(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual([key.value for key in self.of("place").keys], [value, value])
+        self.assertEqual([key.value for key in self.of("position").keyframes], [value, value])
         self.press(Qt.Key.Key_N)
-        self.assertEqual(self.body.peg, 1)
+        self.assertEqual(self.body.keyframe, 1)
         self.press(Qt.Key.Key_N, MORE)
-        self.assertEqual(self.body.peg, 0)
+        self.assertEqual(self.body.keyframe, 0)
         self.press(Qt.Key.Key_Return)
-        self.assertTrue(self.station.pegs.form.isVisible())
-        self.station.pegs.form.hide()
+        self.assertTrue(self.station.keyframes.form.isVisible())
+        self.station.keyframes.form.hide()
 
     def test_a_turn_and_a_size_become_keys_by_the_layers_grips(self) -> None:
         click(self.station.strip.keep)
         turner, far = self.now.layer_grips()
         drag(self.now, turner, turner + QPointF(14, 22))
         self.settle()
-        (key,) = self.of("turn").keys
+        (key,) = self.of("rotation").keyframes
         self.assertGreater(key.value[0], 3.0)
         self.assertLess(key.value[0], 60.0)
         self.window.do("undo")
         far = self.now.layer_grips()[1]
         before = self.now.scene.scalars[self.now.slot].copy()
         drag(self.now, far, far + QPointF(-20, -10))
-        (key,) = self.of("size").keys
+        (key,) = self.of("size").keyframes
         scale = self.now.to_widget().m11()
         self.assertAlmostEqual(key.value[0], float(before[2]) - 20 / scale, delta=1.5)
         self.assertAlmostEqual(key.value[1], float(before[3]) - 10 / scale, delta=1.5)
-        self.assertEqual(self.of("turn").keys, ())
+        self.assertEqual(self.of("rotation").keyframes, ())
 
     def test_delete_takes_the_key_and_then_the_cue(self) -> None:
         QTest.keyClick(self.body, Qt.Key.Key_Delete)
-        self.assertEqual(self.of("place").keys, ())
+        self.assertEqual(self.of("position").keyframes, ())
         self.assertEqual(self.desk.session.undo_label, "remove key")
 
     def test_the_bench_shapes_the_curve_into_a_key(self) -> None:
         self.pick(self.station.bench.kind, "Two handles")
-        self.assertIsNotNone(self.of("place").keys[0].curve)
-        self.assertFalse(self.of("place").own_curve and False)
+        self.assertIsNotNone(self.of("position").keyframes[0].curve)
+        self.assertFalse(self.of("position").own_curve and False)
         self.window.do("undo")
-        self.assertIsNone(self.of("place").keys[0].curve)
+        self.assertIsNone(self.of("position").keyframes[0].curve)
 
     def test_the_bench_types_the_keys_moment_and_the_cues_end(self) -> None:
-        start = self.of("place").start
+        start = self.of("position").start
         type_into(self.station.bench.ends, "150")
-        when = self.of("place")
-        self.assertAlmostEqual(when.start + when.keys[0].at * when.length, 150.0, delta=1e-6)
+        when = self.of("position")
+        self.assertAlmostEqual(when.start + when.keyframes[0].at * when.duration, 150.0, delta=1e-6)
         self.assertEqual(when.start, start)
         self.station.pick(self.station.key)  # the cue itself, without its key
         type_into(self.station.bench.ends, "400")
-        self.assertEqual((self.of("place").start, self.of("place").end), (start, 400.0))
+        self.assertEqual((self.of("position").start, self.of("position").end), (start, 400.0))
 
     def test_several_keys_on_the_path_are_moved_and_turned_together(self) -> None:
         self.station.clock.seek(90.0)
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_K)
         self.settle()
-        before = [key.value for key in self.of("place").keys]
+        before = [key.value for key in self.of("position").keyframes]
         self.assertEqual(len(before), 2)
-        spots = self.now.peg_spots()
+        spots = self.now.keyframe_spots()
         click(self.now, spots[0])
         click(self.now, spots[1], MORE)
-        self.assertEqual(self.now.pegs_chosen, (0, 1))
+        self.assertEqual(self.now.keyframes_chosen, (0, 1))
         drag(self.now, spots[1], spots[1] + QPointF(20, 0))
-        moved = [key.value for key in self.of("place").keys]
+        moved = [key.value for key in self.of("position").keyframes]
         by = [b[0] - a[0] for a, b in zip(before, moved, strict=True)]
         self.assertAlmostEqual(by[0], by[1], delta=0.02)
         self.assertGreater(by[0], 5)
         knob = self.now.turner()
         drag(self.now, knob, knob + QPointF(0, 40))
-        turned = [key.value for key in self.of("place").keys]
+        turned = [key.value for key in self.of("position").keyframes]
         self.assertNotEqual(turned, moved)
         self.assertEqual(self.desk.session.undo_label, "turn keys")
 
@@ -303,9 +303,9 @@ class Values(SheetCase, unittest.TestCase):
         self.settle()
 
     def test_a_typed_value_changes_the_frames_layer_and_says_so(self) -> None:
-        self.type_value("place", 0, "30, 250")
+        self.type_value("position", 0, "30, 250")
         self.assertIn("Changed in Sailings", self.window.said.text())
-        row = next(r for r in self.body.rows if r.prop == "place")
+        row = next(r for r in self.body.rows if r.prop == "position")
         self.assertEqual(row.left_value, "30, 250")
         self.type_value("size", 1, "300 x 200")
         layer = find_layer(find_frame(self.project, "Sailing detail"), "Hero card")
@@ -336,7 +336,7 @@ class Values(SheetCase, unittest.TestCase):
         rows = len(self.body.rows)
         self.pick(self.station.shows, "everything")
         self.assertGreater(len(self.body.rows), rows)
-        self.assertTrue(any(row.prop == "turn" and not row.changes for row in self.body.rows))
+        self.assertTrue(any(row.prop == "rotation" and not row.changes for row in self.body.rows))
 
 
 class FromHere(SheetCase, unittest.TestCase):
@@ -433,7 +433,7 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.assertEqual(self.panel.columns[0].scene.scene.at, 480.0)
         click(column.keep)
         self.assertFalse(self.panel.isVisible())
-        self.assertEqual((self.motion.length, self.motion.curve), (800.0, Named("buoy")))
+        self.assertEqual((self.motion.duration, self.motion.curve), (800.0, Named("buoy")))
         self.assertEqual(self.desk.route.tryouts, ())
         self.window.do("undo")
         self.assertEqual(len(self.desk.route.tryouts), 1)
@@ -457,8 +457,8 @@ class Tryouts(SheetCase, unittest.TestCase):
         key = self.station.tryouts.cues[-1]
         type_into(column.length, "111")
         version = self.desk.route.tryouts[0].transition
-        self.assertEqual(timed(self.project, version, *key).length, 111.0)
-        self.assertEqual(version.length, self.motion.length)
+        self.assertEqual(timed(self.project, version, *key).duration, 111.0)
+        self.assertEqual(version.duration, self.motion.duration)
 
     def test_as_frames_at_equal_times(self) -> None:
         click(self.panel.shown.button(1))

@@ -8,15 +8,24 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avelt.core.edits.cues import mirror_cues, put_timing, shift_cues, time_cues, times_of
-from avelt.core.edits.hanging import chain, dissolve, make_stagger, set_offset, set_stagger, stagger_of, tie, untie
-from avelt.core.edits.routes import inherit_cue, set_cue, set_length
+from avelt.core.edits.routes import inherit_cue, set_cue, set_duration
+from avelt.core.edits.ties_and_staggers import (
+    chain,
+    dissolve,
+    make_stagger,
+    set_offset,
+    set_stagger,
+    stagger_of,
+    tie,
+    untie,
+)
 from avelt.core.edits.wiring import copy_motion, mirrored
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.model.curves import Handles, Line
 from avelt.core.model.motion import Stagger, Tie, Transition
 from avelt.core.timing.compile import compile_route
-from avelt.core.timing.schedule import circle, end_of, length_of
+from avelt.core.timing.schedule import circle, duration_of, end_of
 from tests.support import box, project_of
 
 replace = msgspec.structs.replace
@@ -32,7 +41,7 @@ def names(key: Any) -> Any:
 def made(times: Any = ((0, 100),) * COUNT, **own: Any) -> Any:
     left = tuple(box(f"a{k}", x, y, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
     right = tuple(box(f"b{k}", x, y + 50, 20, 20, name=str(k)) for k, (x, y) in enumerate(SPOTS))
-    own.setdefault("length", 1000.0)
+    own.setdefault("duration", 1000.0)
     project = project_of(left, right, Transition(curve=Line(), **own))
     for key, (start, end) in zip(KEYS, times, strict=False):
         project = set_cue(project, "R", key, start=float(start), end=float(end))
@@ -112,9 +121,9 @@ class Ties(unittest.TestCase):
         self.assertEqual(times(inherit_cue(project, "R", KEYS[1]))[1], (0.0, 1000.0))
 
     def test_a_length_of_none_follows_what_hangs(self) -> None:
-        project = chain(made(length=None), "R", KEYS, "after", names, 50.0)
-        self.assertEqual(length_of(project.routes[0].transition), 550.0)
-        self.assertEqual(compile_route(project, project.routes[0]).length, 550.0)
+        project = chain(made(duration=None), "R", KEYS, "after", names, 50.0)
+        self.assertEqual(duration_of(project.routes[0].transition), 550.0)
+        self.assertEqual(compile_route(project, project.routes[0]).duration, 550.0)
 
     def test_a_file_with_a_circle_is_refused_with_its_place(self) -> None:
         ties = (Tie(KEYS[0], KEYS[1]), Tie(KEYS[1], KEYS[0]))
@@ -137,7 +146,7 @@ class Staggers(unittest.TestCase):
         self.assertEqual([start for start, _ in times(project)], [0, 40, 80, 120])
         rule = stagger_of(project, "R", KEYS[2])
         self.assertEqual(rule.id, ident)
-        project = set_stagger(project, "R", replace(rule, spread="total", ms=60.0, backwards=True))
+        project = set_stagger(project, "R", replace(rule, spread="total", ms=60.0, reversed=True))
         self.assertEqual([round(start, 9) for start, _ in times(project)], [60, 40, 20, 0])
         self.assertEqual({round(end - start, 9) for start, end in times(project)}, {100})
 
@@ -157,9 +166,9 @@ class Staggers(unittest.TestCase):
         self.assertAlmostEqual(starts[2], 100 * 100 / (210**2 + 310**2) ** 0.5, delta=8)
 
     def test_chance_has_a_seed(self) -> None:
-        first, second = (times(self.rule(order="chance", seed=s)[0]) for s in (1, 1))
+        first, second = (times(self.rule(order="random", seed=s)[0]) for s in (1, 1))
         self.assertEqual(first, second)
-        self.assertGreater(len({tuple(times(self.rule(order="chance", seed=s)[0])) for s in range(12)}), 3)
+        self.assertGreater(len({tuple(times(self.rule(order="random", seed=s)[0])) for s in range(12)}), 3)
         self.assertEqual(sorted(start for start, _ in first), [0, 40, 80, 120])
 
     def test_a_curve_bends_the_shares(self) -> None:
@@ -169,7 +178,7 @@ class Staggers(unittest.TestCase):
         self.assertEqual((starts[0], starts[-1]), (0.0, 90.0))
 
     @given(
-        st.sampled_from(["sheet", "paint", "left to right", "top to bottom", "distance", "chance"]),
+        st.sampled_from(["sheet", "paint", "left to right", "top to bottom", "distance", "random"]),
         st.booleans(),
         st.integers(0, 200),
         st.sampled_from(["step", "total"]),
@@ -180,7 +189,7 @@ class Staggers(unittest.TestCase):
         project, ident = self.rule(
             made(((50, 150), (80, 200), (60, 65), (90, 91))),
             order=order,
-            backwards=backwards,
+            reversed=backwards,
             ms=float(ms),
             spread=spread,
         )
@@ -214,7 +223,7 @@ class Staggers(unittest.TestCase):
 
     def test_a_longer_transition_stretches_them(self) -> None:
         project, _ = self.rule()
-        project = set_length(tie(project, "R", ("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
+        project = set_duration(tie(project, "R", ("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
         self.assertEqual(times(project), [(0, 200), (80, 280), (160, 360), (240, 440)])
         self.assertEqual(project.routes[0].transition.ties[0].by, 16.0)
 
