@@ -240,7 +240,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.settle()
         when = self.when("North card", "position")
         self.assertIsNotNone(when.motion_path)
-        self.assertEqual(when.keys, ())
+        self.assertEqual(when.keyframes, ())
 
     def a_line_dragged_to_where_it_comes_from(self) -> None:
         self.choose(LAST)

@@ -55,7 +55,7 @@ class Dragged(NowCase, unittest.TestCase):
         self.pull(40, 0)
         when = self.of("position")
         self.assertIsNotNone(when.motion_path)
-        self.assertEqual(when.keys, ())
+        self.assertEqual(when.keyframes, ())
         wanted = before + QPointF(40 * self.now.to_widget().m11(), 0)
         back = self.now.to_widget().inverted()[0].map(wanted)
         far = np.hypot(*(self.now.track() - (back.x(), back.y())).T).min()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
@@ -13,6 +12,7 @@ import numpy as np
 from avelt.core.errors import FormatError
 from avelt.core.formats import svg_marker, svg_shapes
 from avelt.core.formats.pictures_in import data_link, read_picture
+from avelt.core.formats.svg_context import Context, Here
 from avelt.core.formats.svg_paint import Area, href, opacity, reference
 from avelt.core.formats.svg_place import full_turns, placed, plain_scale, split, text_name
 from avelt.core.formats.svg_style import Style
@@ -24,28 +24,25 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import oval_outline
 from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke, Subpath
 
-if TYPE_CHECKING:
-    from avelt.core.formats.svg_reader import Here, Reader
-
 _MARKED = frozenset(("path", "line", "polyline", "polygon"))
 
 
-def shape(reader: Reader, node: Node, here: Here) -> list[Layer]:
+def shape(context: Context, node: Node, here: Here) -> list[Layer]:
     """A basic shape or path, with its markers in a group around it."""
     found = svg_shapes.READERS[node.tag](node, here.style, here.view)
     if found.trouble:
-        reader.notes.add("unreadable", found.trouble, node.says, node.line)
+        context.notes.add("unreadable", found.trouble, node.says, node.line)
     if found.body is None:
         return []
-    made = _shape_layer(reader, node, here, found)
+    made = _shape_layer(context, node, here, found)
     if node.tag in _MARKED and isinstance(found.body, Path):
-        marks = _markers(reader, node, here, found)
+        marks = _markers(context, node, here, found)
         if marks:
-            return [reader.wrap(node, [made, *marks], affine.IDENTITY, name=made.name)]
+            return [context.wrap(node, [made, *marks], affine.IDENTITY, name=made.name)]
     return [made]
 
 
-def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) -> Layer:
+def _shape_layer(context: Context, node: Node, here: Here, found: svg_shapes.Shape) -> Layer:
     style = here.style
     body = found.body
     assert body is not None
@@ -55,13 +52,13 @@ def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape
     if fixed and plain_scale(rest) != 1.0:
         # The line keeps its width whatever the shape is put through: the shape is worked out, not transformed.
         baked = svg_shapes.transformed(found, here.matrix)
-        fills = fills_of(reader, node, style, area)
-        layer = reader.layer(node, baked.body or body, baked.x, baked.y, baked.w, baked.h)
+        fills = fills_of(context, node, style, area)
+        layer = context.layer(node, baked.body or body, baked.x, baked.y, baked.w, baked.h)
         m = here.matrix
-        stroke = stroke_of(reader, node, here, area, abs(float(m[0] * m[3] - m[1] * m[2])) ** 0.5)
+        stroke = stroke_of(context, node, here, area, abs(float(m[0] * m[3] - m[1] * m[2])) ** 0.5)
         return msgspec.structs.replace(layer, fills=fills, stroke=stroke)
-    fills = fills_of(reader, node, style, area)
-    stroke = stroke_of(reader, node, here, area, factor)
+    fills = fills_of(context, node, style, area)
+    stroke = stroke_of(context, node, here, area, factor)
     if stroke is not None and stroke.dashes and isinstance(body, Oval):
         # Dashes begin where the outline does: SVG begins an ellipse at its right, an oval begins at its top.
         points = oval_outline(found.w, found.h)
@@ -69,25 +66,25 @@ def _shape_layer(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape
     body = svg_shapes.scaled(body, factor)
     if isinstance(body, Path) and style.get("fill-rule") == "evenodd":
         body = Path(body.subpaths, "evenodd")
-    layer = reader.layer(node, body, 0.0, 0.0, found.w * factor, found.h * factor)
+    layer = context.layer(node, body, 0.0, 0.0, found.w * factor, found.h * factor)
     layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
     return placed(layer, affine.multiply(rest, [1, 0, 0, 1, found.x * factor, found.y * factor]), here.rotation)
 
 
-def fills_of(reader: Reader, node: Node, style: Style, area: Area) -> tuple[Paint, ...]:
+def fills_of(context: Context, node: Node, style: Style, area: Area) -> tuple[Paint, ...]:
     """The element's fill as a stack of at most one."""
     alpha = opacity(style.get("fill-opacity", "1"))
-    paint = reader.paints.paint(style.get("fill", "black"), alpha, style, node, area)
+    paint = context.paints.paint(style.get("fill", "black"), alpha, style, node, area)
     return (paint,) if paint is not None else ()
 
 
-def stroke_of(reader: Reader, node: Node, here: Here, area: Area, factor: float) -> Stroke | None:
+def stroke_of(context: Context, node: Node, here: Here, area: Area, factor: float) -> Stroke | None:
     """The element's stroke; ``factor`` is the scale worked into the layer's numbers."""
     style = here.style
     if style.get("stroke", "none").strip() == "none":
         return None
     alpha = opacity(style.get("stroke-opacity", "1"))
-    paint = reader.paints.paint(style["stroke"], alpha, style, node, area)
+    paint = context.paints.paint(style["stroke"], alpha, style, node, area)
     diagonal = float(np.hypot(*here.view) / np.sqrt(2))
     width = length(style.get("stroke-width", "1"), diagonal, font_size(style))
     if paint is None or width <= 0:
@@ -120,7 +117,7 @@ def stroke_of(reader: Reader, node: Node, here: Here, area: Area, factor: float)
     )
 
 
-def _markers(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) -> list[Layer]:
+def _markers(context: Context, node: Node, here: Here, found: svg_shapes.Shape) -> list[Layer]:
     """The markers on an outline, each a group of its own."""
     style = here.style
     by_role: dict[str, Node] = {}
@@ -128,10 +125,10 @@ def _markers(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) ->
         value = style.get(f"marker-{role}", style.get("marker", "none")).strip()
         if not value.startswith("url("):
             continue
-        marker = reader.ids.get(reference(value)[0])
+        marker = context.ids.get(reference(value)[0])
         ident = marker.attrs.get("id", "") if marker is not None else ""
         if marker is None or marker.tag != "marker":
-            reader.notes.add("left out", f"the marker {value[:40]} is not in the file", node.says, node.line)
+            context.notes.add("left out", f"the marker {value[:40]} is not in the file", node.says, node.line)
         elif f"#{ident}" not in here.uses:
             by_role[role] = marker
     if not by_role or not isinstance(found.body, Path):
@@ -147,56 +144,56 @@ def _markers(reader: Reader, node: Node, here: Here, found: svg_shapes.Shape) ->
         if marker is None:
             continue
         matrix, window = svg_marker.marker_matrix(marker, stand, width)
-        base = {key: value for key, value in reader.style_of(marker, {}).items() if not key.startswith("marker")}
+        base = {key: value for key, value in context.style_of(marker, {}).items() if not key.startswith("marker")}
         base["-context-fill"], base["-context-stroke"] = style.get("fill", "black"), style.get("stroke", "none")
         uses = (*here.uses, f"#{marker.attrs.get('id', '')}")
         inner = replace(here.moved(matrix), style=base, uses=uses, depth=here.depth + 1, rotation=0.0)
         cuts = base.get("overflow", "hidden") not in ("visible", "auto")
-        made.append(reader.grouped(marker, inner, marker, window if cuts else None))
+        made.append(context.grouped(marker, inner, marker, window if cuts else None))
     return [layer for layer in made if layer.children]
 
 
-def text(reader: Reader, node: Node, here: Here) -> list[Layer]:
+def text(context: Context, node: Node, here: Here) -> list[Layer]:
     """A text: one layer, or a group of them where the file places it in pieces."""
     nowhere = Area(0, 0, 1, 1, *here.view)
 
     def run_fill(style: Style, part: Node) -> Solid | None:
-        paint = reader.paints.paint(
+        paint = context.paints.paint(
             style.get("fill", "black"), opacity(style.get("fill-opacity", "1")), style, part, nowhere
         )
         return paint if isinstance(paint, Solid) else None
 
-    texts = TextReader(reader.style_of, run_fill, reader.notes, reader.measure, here.view, reader.ids.get)
+    texts = TextReader(context.style_of, run_fill, context.notes, context.measure, here.view, context.ids.get)
     settings = texts.read(node, here.style)
     if not settings:
-        reader.notes.add("left out", "a text without words", node.says, node.line)
+        context.notes.add("left out", "a text without words", node.says, node.line)
         return []
     if len(settings) == 1 and not settings[0].turn:
-        return [_text_layer(reader, node, settings[0], here)]
+        return [_text_layer(context, node, settings[0], here)]
     plain = plain_scale(here.matrix) is not None and not full_turns(here.rotation)
     inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, rotation=here.rotation if plain else 0.0)
     layers = [
-        msgspec.structs.replace(_text_layer(reader, node, setting, inner), name=text_name(setting.body.words))
+        msgspec.structs.replace(_text_layer(context, node, setting, inner), name=text_name(setting.body.words))
         for setting in settings
     ]
     outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
     words = "".join(setting.body.words for setting in settings)
     named = "" if node.attrs.get("id") or node.attrs.get("data-name") else text_name(words)
-    return [reader.wrap(node, layers, outer, name=named, typed=typed)]
+    return [context.wrap(node, layers, outer, name=named, typed=typed)]
 
 
-def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Layer:
+def _text_layer(context: Context, node: Node, setting: Setting, here: Here) -> Layer:
     factor, rest = split(here.matrix)
     area = Area(setting.x, setting.y, setting.w, setting.h, *here.view)
-    fills = fills_of(reader, node, setting.style, area)
-    stroke = stroke_of(reader, node, replace(here, style=setting.style), area, factor)
+    fills = fills_of(context, node, setting.style, area)
+    stroke = stroke_of(context, node, replace(here, style=setting.style), area, factor)
     body = setting.body
     if factor != 1.0:
         runs = tuple(msgspec.structs.replace(r, size=r.size * factor if r.size else None) for r in body.runs)
         body = msgspec.structs.replace(
             body, runs=runs, size=body.size * factor, letter_spacing=body.letter_spacing * factor
         )
-    layer = reader.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
+    layer = context.layer(node, body, 0.0, 0.0, setting.w * factor, setting.h * factor)
     layer = msgspec.structs.replace(layer, fills=fills, stroke=stroke)
     there = affine.multiply(rest, [1, 0, 0, 1, setting.x * factor, setting.y * factor])
     if setting.turn:
@@ -207,13 +204,13 @@ def _text_layer(reader: Reader, node: Node, setting: Setting, here: Here) -> Lay
     return placed(layer, there, here.rotation + setting.turn)
 
 
-def image(reader: Reader, node: Node, here: Here) -> list[Layer]:
+def image(context: Context, node: Node, here: Here) -> list[Layer]:
     """An embedded picture."""
     link = href(node)
     if not link.startswith("data:"):
-        reader.notes.add("left out", "a picture outside the file is not read", node.says, node.line)
+        context.notes.add("left out", "a picture outside the file is not read", node.says, node.line)
         return []
-    asset = _embedded(reader, link, node)
+    asset = _embedded(context, link, node)
     if asset is None:
         return []
     x, y = length(node.attrs.get("x", "0"), here.view[0]), length(node.attrs.get("y", "0"), here.view[1])
@@ -221,7 +218,7 @@ def image(reader: Reader, node: Node, here: Here) -> list[Layer]:
     keep = node.attrs.get("preserveAspectRatio", "xMidYMid meet")
     fit = "stretch" if keep.startswith("none") else "cover" if "slice" in keep else "inside"
     factor, rest = split(here.matrix)
-    layer = reader.layer(node, Picture(asset.id, fit), 0.0, 0.0, w * factor, h * factor)  # type: ignore[arg-type]
+    layer = context.layer(node, Picture(asset.id, fit), 0.0, 0.0, w * factor, h * factor)  # type: ignore[arg-type]
     return [placed(layer, affine.multiply(rest, [1, 0, 0, 1, x * factor, y * factor]), here.rotation)]
 
 
@@ -236,11 +233,11 @@ def _picture_size(node: Node, here: Here, asset: Asset) -> tuple[float, float]:
     return (w if w is not None else (h or 0.0) * ratio, h if h is not None else (w or 0.0) / ratio)
 
 
-def _embedded(reader: Reader, link: str, node: Node) -> Asset | None:
+def _embedded(context: Context, link: str, node: Node) -> Asset | None:
     try:
         asset = read_picture(data_link(link), node.says)
     except FormatError as error:
-        reader.notes.add("unreadable", f"an embedded picture: {error.sentence}", node.says, node.line)
+        context.notes.add("unreadable", f"an embedded picture: {error.sentence}", node.says, node.line)
         return None
-    reader.assets[asset.id] = asset
+    context.assets[asset.id] = asset
     return asset

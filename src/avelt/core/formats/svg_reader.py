@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import replace
 
 import msgspec
 import numpy as np
 
 from avelt.core.errors import FormatError
-from avelt.core.formats import svg_cover, svg_leaves, svg_shapes
-from avelt.core.formats.report import Notes
-from avelt.core.formats.svg_paint import Paints, href
-from avelt.core.formats.svg_place import above, bounds, full_turns, placed, plain_scale, text_name, upright
-from avelt.core.formats.svg_style import Sheet, Style, computed
-from avelt.core.formats.svg_text import TextMeasure, font_size
+from avelt.core.formats import svg_effects, svg_leaves, svg_shapes
+from avelt.core.formats.svg_context import Context, Here, Rect
+from avelt.core.formats.svg_paint import href
+from avelt.core.formats.svg_place import above, full_turns, plain_scale
+from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_values import fit_view, length, numbers, transform, typed_turn
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.bezier import union
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
-from avelt.core.model.values import Asset, Body, Frame, Group, Layer, Text
+from avelt.core.model.values import Frame, Group, Layer
 
 _NOT_DRAWN = frozenset(
     (
@@ -47,56 +45,11 @@ _NOT_DRAWN = frozenset(
     )
 )
 _MOVING = frozenset(("animate", "animateTransform", "animateMotion", "animateColor", "set"))
-_GROUPS = frozenset(("g", "a", "svg", "switch"))
 _DEFAULT_SIZE = (300.0, 150.0)  # CSS 2, replaced elements without a size
-_SLACK = 0.01  # px that may stand out of a window before it is kept as a clip
-Rect = tuple[float, float, float, float]
 
 
-@dataclass(frozen=True)
-class Here:
-    """Where an element stands: the transform to its layer's parent, its inherited style, the viewport.
-
-    ``total`` is the transform to the frame; ``rotation`` what was typed since the layer's parent, degrees.
-    """
-
-    matrix: Floats
-    style: Style
-    view: tuple[float, float]
-    depth: int = 0
-    rotation: float = 0.0
-    uses: tuple[str, ...] = ()
-    total: Floats = field(default_factory=lambda: affine.IDENTITY)
-
-    def moved(self, own: Floats, turn: float = 0.0) -> Here:
-        """Where something inside stands that has a transform of its own."""
-        return replace(
-            self,
-            matrix=affine.multiply(self.matrix, own),
-            total=affine.multiply(self.total, own),
-            rotation=self.rotation + turn,
-        )
-
-
-class Reader:
+class Reader(Context):
     """Reads one document."""
-
-    def __init__(self, root: Node, measure: TextMeasure) -> None:
-        self.root = root
-        self.notes = Notes()
-        self.sheet = Sheet(root, self.notes)
-        self.ids: dict[str, Node] = {}
-        for node in root.all():
-            self.ids.setdefault(node.attrs.get("id", ""), node)
-        self.ids.pop("", None)
-        self.paints = Paints(self.ids, self.sheet, self.notes, self._tile)
-        self.measure = measure
-        self.assets: dict[str, Asset] = {}
-        self.count = 0
-        self.kind_count: Counter[str] = Counter()
-        self.made = 0
-        self.blends = False
-        self._tiles: list[str] = []
 
     # The frame
 
@@ -110,7 +63,7 @@ class Reader:
             matrix = fit_view(view, w, h, self.root.attrs.get("preserveAspectRatio", ""))
             inner = (view[2], view[3])
         layers = self.children(self.root, Here(matrix, style, inner, total=matrix))
-        root = svg_cover.finish(
+        root = svg_effects.finish(
             self, self.root, self.wrap(self.root, layers, affine.IDENTITY), Here(matrix, style, inner)
         )
         if (
@@ -161,20 +114,6 @@ class Reader:
 
     # Elements
 
-    def style_of(self, node: Node, parent: Style) -> Style:
-        """The element's computed style, relative font sizes resolved."""
-        style = computed(parent, self.sheet.declared(node))
-        size = style.get("font-size", "")
-        if size and size != parent.get("font-size"):
-            inherited = font_size(parent)
-            try:
-                px = _TYPE_WORDS[size] if size in _TYPE_WORDS else length(size, inherited, inherited)
-            except FormatError as error:
-                self.notes.add("unreadable", f"font-size: {error.sentence}", node.says, node.line)
-                px = inherited
-            style["font-size"] = f"{px:.10g}px"
-        return style
-
     def children(self, node: Node, here: Here) -> list[Layer]:
         """The layers of what lies in an element."""
         made: list[Layer] = []
@@ -211,7 +150,7 @@ class Reader:
                 raise
             self.notes.add("left out", error.sentence, node.says, node.line)
             return []
-        return [svg_cover.finish(self, node, layer, inner) for layer in made]
+        return [svg_effects.finish(self, node, layer, inner) for layer in made]
 
     def _about_origin(self, node: Node, style: Style, here: Here, own: Floats) -> Floats:
         """The transform about the element's ``transform-origin`` (CSS Transforms 1; of an SVG element 0 0)."""
@@ -231,22 +170,15 @@ class Reader:
         return affine.multiply([1, 0, 0, 1, ox, oy], affine.multiply(own, [1, 0, 0, 1, -ox, -oy]))
 
     def _draw(self, node: Node, here: Here) -> list[Layer]:
-        if node.tag in _GROUPS:
-            return self._group(node, here)
-        if node.tag == "use":
-            return self._use(node, here)
-        if node.tag == "text":
-            return svg_leaves.text(self, node, here)
-        if node.tag == "image":
-            return svg_leaves.image(self, node, here)
-        if node.tag in svg_shapes.READERS:
-            return svg_leaves.shape(self, node, here)
+        draw = ELEMENTS.get(node.tag)
+        if draw is not None:
+            return draw(self, node, here)
         self.notes.add("left out", f"<{node.tag}> is not supported", node.says, node.line)
         return []
 
     # Groups
 
-    def _group(self, node: Node, here: Here) -> list[Layer]:
+    def group(self, node: Node, here: Here) -> list[Layer]:
         if node.tag == "svg":
             inner, window = self._nested(node, here, None)
             return [self.grouped(node, inner, node, window)]
@@ -284,28 +216,7 @@ class Reader:
         matrix, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
         return self.wrap(named, children, matrix, typed=typed, window=window)
 
-    def wrap(
-        self,
-        node: Node,
-        children: list[Layer],
-        matrix: Floats,
-        name: str = "",
-        typed: float = 0.0,
-        window: Rect | None = None,
-    ) -> Layer:
-        """Children (in the group's space) as a group whose box is around them, under a transform.
-
-        A ``window`` (x, y, w, h) that something stands out of becomes the box, and clips.
-        """
-        x, y, w, h = union([bounds(child) for child in children])
-        clips = window is not None and bool(children) and _stands_out(union([inked(c) for c in children]), window)
-        if clips and window is not None:
-            x, y, w, h = window
-        moved = tuple(msgspec.structs.replace(child, x=child.x - x, y=child.y - y) for child in children)
-        layer = self.layer(node, Group(moved, clips), 0.0, 0.0, w, h, name=name)
-        return placed(layer, affine.multiply(matrix, [1, 0, 0, 1, x, y]), typed)
-
-    def _use(self, node: Node, here: Here) -> list[Layer]:
+    def use(self, node: Node, here: Here) -> list[Layer]:
         ident = href(node)
         target = self.ids.get(ident.lstrip("#")) if ident.startswith("#") else None
         if target is None:
@@ -326,41 +237,6 @@ class Reader:
             made[0] = msgspec.structs.replace(made[0], name=node.attrs["id"])
         return made
 
-    def _tile(self, holder: Node, matrix: Floats, view: tuple[float, float]) -> tuple[Layer, ...] | None:
-        """What lies in a pattern, as layers on its tile; ``None`` for a pattern inside itself."""
-        ident = holder.attrs.get("id", "")
-        if ident in self._tiles or len(self._tiles) > 8:
-            return None
-        self._tiles.append(ident)
-        style = self.style_of(holder, {})
-        layers = self.children(holder, Here(matrix, style, view, len(self._tiles), total=matrix))
-        self._tiles.pop()
-        return tuple(layers)
-
-    # Layers and names
-
-    def layer(self, node: Node, body: Body, x: float, y: float, w: float, h: float, name: str = "") -> Layer:
-        """A layer with an id and a name."""
-        self.kind_count[type(body).__name__] += 1
-        self.made += 1
-        ident = f"i{self.made}"
-        layer = Layer(ident, ident, "", body, x, y, w, h)
-        return msgspec.structs.replace(layer, name=name or self._name(node, layer))
-
-    def _name(self, node: Node, layer: Layer) -> str:
-        for key in ("inkscape:label", "data-name"):
-            if node.attrs.get(key, "").strip():
-                return node.attrs[key].strip()
-        title = next((child for child in node.children() if child.tag == "title"), None)
-        if title is not None and title.text().strip():
-            return " ".join(title.text().split())
-        if node.attrs.get("id", "").strip():
-            return node.attrs["id"].strip()
-        if isinstance(layer.body, Text):
-            return text_name(layer.body.words)
-        word = layer.kind.capitalize()
-        return f"{word} {self.kind_count[type(layer.body).__name__]}"
-
 
 def _keeps_widths(node: Node) -> bool:
     return any(
@@ -369,33 +245,11 @@ def _keeps_widths(node: Node) -> bool:
     )
 
 
-def inked(layer: Layer) -> Rect:
-    """The layer's upright bounds in its parent with half its stroke, its blur and shadows; of a plain group, those
-    of what lies in it."""
-    edge = 3.0 * layer.blur + max((3.0 * s.blur + abs(s.x) + abs(s.y) for s in layer.shadows), default=0.0)
-    if isinstance(layer.body, Group) and layer.body.children and upright(layer) and not layer.body.clips and not edge:
-        x, y, w, h = union([inked(child) for child in layer.body.children if child.id != layer.body.mask])
-        return x + layer.x, y + layer.y, w, h
-    edge += layer.stroke.width / 2 if layer.stroke else 0.0
-    x, y, w, h = bounds(layer)
-    return x - edge, y - edge, w + 2 * edge, h + 2 * edge
-
-
-def _stands_out(box: Rect, window: Rect) -> bool:
-    return (
-        box[0] < window[0] - _SLACK
-        or box[1] < window[1] - _SLACK
-        or box[0] + box[2] > window[0] + window[2] + _SLACK
-        or box[1] + box[3] > window[1] + window[3] + _SLACK
-    )
-
-
-_TYPE_WORDS = {
-    "xx-small": 9.0,
-    "x-small": 10.0,
-    "small": 13.0,
-    "medium": 16.0,
-    "large": 18.0,
-    "x-large": 24.0,
-    "xx-large": 32.0,
+#: What draws an element. To add one: a function of the context, the node and where it stands, and a row here.
+ELEMENTS: dict[str, Callable[[Reader, Node, Here], list[Layer]]] = {
+    **dict.fromkeys(("g", "a", "svg", "switch"), Reader.group),
+    "use": Reader.use,
+    "text": svg_leaves.text,
+    "image": svg_leaves.image,
+    **dict.fromkeys(svg_shapes.READERS, svg_leaves.shape),
 }

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import contextlib
 from dataclasses import replace
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import msgspec
 import numpy as np
 
 from avelt.core.errors import FormatError
 from avelt.core.formats import css_shape, svg_filter, svg_shapes
+from avelt.core.formats.svg_context import Context, Here
 from avelt.core.formats.svg_filter import Effects
 from avelt.core.formats.svg_paint import opacity, reference
 from avelt.core.formats.svg_place import as_clip, bounds, in_one_tone, placed, upright
@@ -20,9 +21,6 @@ from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.place import local_of
 from avelt.core.model.values import Group, Layer, Path, Solid
-
-if TYPE_CHECKING:
-    from avelt.core.formats.svg_reader import Here, Reader
 
 _BLENDS = frozenset(
     (
@@ -48,24 +46,24 @@ _REGION = 1.5  # standard deviations of a blur that its filter's region must lea
 Rect = tuple[float, float, float, float]
 
 
-def finish(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
+def finish(context: Context, node: Node, layer: Layer, here: Here) -> Layer:
     """The layer with all that the element's style lays over it, in the order of CSS: filter, clip, mask, opacity."""
     style = here.style
     if style.get("filter", "none") not in ("none", ""):
-        layer = _filtered(reader, node, layer, here)
+        layer = _filtered(context, node, layer, here)
     for key in ("clip-path", "mask"):
         value = style.get(key, "none").strip()
         if not value.startswith("url("):
             if key == "clip-path" and value not in ("none", ""):
-                layer = _clipped_by_shape(reader, node, layer, here, value)
+                layer = _clipped_by_shape(context, node, layer, here, value)
             elif value not in ("none", ""):
-                reader.notes.add("left out", f"{key} {value[:40]} is not supported", node.says, node.line)
+                context.notes.add("left out", f"{key} {value[:40]} is not supported", node.says, node.line)
             continue
-        target = reader.ids.get(reference(value)[0])
+        target = context.ids.get(reference(value)[0])
         if target is None or target.tag not in ("clipPath", "mask"):
-            reader.notes.add("left out", f"{key} {value[:40]} is not in the file", node.says, node.line)
+            context.notes.add("left out", f"{key} {value[:40]} is not in the file", node.says, node.line)
             continue
-        layer = masked(reader, node, layer, target, here)
+        layer = masked(context, node, layer, target, here)
     alpha = opacity(style.get("opacity", "1"))
     hidden = style.get("display") == "none" or (
         style.get("visibility", "visible") != "visible" and not isinstance(layer.body, Group)
@@ -74,10 +72,10 @@ def finish(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
         layer = msgspec.structs.replace(layer, opacity=layer.opacity * alpha, hidden=layer.hidden or hidden)
     blend = style.get("mix-blend-mode", "normal")
     if blend in _BLENDS:
-        reader.blends = True
+        context.blends = True
         layer = msgspec.structs.replace(layer, blend=blend)
     elif blend not in ("normal", ""):
-        reader.notes.add("left out", f"the blend mode “{blend[:40]}”", node.says, node.line)
+        context.notes.add("left out", f"the blend mode “{blend[:40]}”", node.says, node.line)
     if style.get("isolation") == "isolate" and isinstance(layer.body, Group):
         layer = msgspec.structs.replace(layer, body=msgspec.structs.replace(layer.body, isolates=True))
     return layer
@@ -86,19 +84,19 @@ def finish(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
 # Filters
 
 
-def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
+def _filtered(context: Context, node: Node, layer: Layer, here: Here) -> Layer:
     value = here.style["filter"]
     factor = _worked_in(layer, here)
     try:
         ids, effects = svg_filter.css_functions(value, font_size(here.style))
         window: Rect | None = None
         for ident in ids:
-            target = reader.ids.get(ident)
+            target = context.ids.get(ident)
             if target is None or target.tag != "filter":
-                reader.notes.add("left out", f"the filter “{ident[:40]}” is not in the file", node.says, node.line)
+                context.notes.add("left out", f"the filter “{ident[:40]}” is not in the file", node.says, node.line)
                 continue
             box = _in_user_units(layer, factor)
-            found = svg_filter.evaluated(target, reader.sheet, box)
+            found = svg_filter.evaluated(target, context.sheet, box)
             effects = Effects(
                 float(np.hypot(effects.blur, found.blur)),
                 (*effects.shadows, *found.shadows),
@@ -109,10 +107,10 @@ def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
             )
             window = _region(target, box, layer, factor, here)
     except FormatError as error:
-        reader.notes.add("left out", f"a filter: {error.sentence}", node.says, node.line)
+        context.notes.add("left out", f"a filter: {error.sentence}", node.says, node.line)
         return layer
     for note in effects.notes:
-        reader.notes.add("approximated", note, node.says, node.line)
+        context.notes.add("approximated", note, node.says, node.line)
     shadows = tuple(
         msgspec.structs.replace(s, x=s.x * factor, y=s.y * factor, blur=s.blur * factor) for s in effects.shadows
     )
@@ -123,7 +121,7 @@ def _filtered(reader: Reader, node: Node, layer: Layer, here: Here) -> Layer:
         layer, blur=effects.blur * factor, shadows=shadows, opacity=layer.opacity * effects.opacity
     )
     if window is not None and _cuts(layer, window):
-        return reader.wrap(node, [layer], affine.IDENTITY, name=layer.name, window=window)
+        return context.wrap(node, [layer], affine.IDENTITY, name=layer.name, window=window)
     return layer
 
 
@@ -178,10 +176,10 @@ def _cuts(layer: Layer, window: Rect) -> bool:
 # Clips and masks
 
 
-def masked(reader: Reader, node: Node, layer: Layer, target: Node, here: Here) -> Layer:
+def masked(context: Context, node: Node, layer: Layer, target: Node, here: Here) -> Layer:
     """The layer behind a mask: a group's own, or a group around it."""
     if target.attrs.get("id", "") in here.uses:
-        reader.notes.add("left out", "a clip that clips itself", node.says, node.line)
+        context.notes.add("left out", "a clip that clips itself", node.says, node.line)
         return layer
     clip = target.tag == "clipPath"
     units = target.attrs.get("clipPathUnits" if clip else "maskContentUnits", "userSpaceOnUse")
@@ -193,45 +191,45 @@ def masked(reader: Reader, node: Node, layer: Layer, target: Node, here: Here) -
         with contextlib.suppress(FormatError):
             moved = moved.moved(transform(target.attrs.get("transform", "")))
     uses = (*here.uses, target.attrs.get("id", ""))
-    base = reader.style_of(target, {})
+    base = context.style_of(target, {})
     inner = replace(moved, style=base, depth=here.depth + 1, rotation=0.0, uses=uses)
-    shapes = reader.children(target, inner)
+    shapes = context.children(target, inner)
     if clip:
         shapes = [as_clip(shape) for shape in shapes if not shape.hidden]
-        own = reader.sheet.declared(target)
+        own = context.sheet.declared(target)
         if own.get("clip-path", "none") != "none":
-            shapes = [finish(reader, target, reader.wrap(target, shapes, affine.IDENTITY), replace(inner, style=own))]
+            shapes = [finish(context, target, context.wrap(target, shapes, affine.IDENTITY), replace(inner, style=own))]
     window = None if clip else _mask_region(target, layer, here)
     plain = len(shapes) == 1 and window is None
-    mask = shapes[0] if plain else reader.wrap(target, shapes, affine.IDENTITY, name="", window=window)
+    mask = shapes[0] if plain else context.wrap(target, shapes, affine.IDENTITY, name="", window=window)
     mask = msgspec.structs.replace(mask, name=target.attrs.get("id") or "Mask")
-    return behind(reader, node, layer, mask, "alpha" if clip or base.get("mask-type") == "alpha" else "luminance")
+    return behind(context, node, layer, mask, "alpha" if clip or base.get("mask-type") == "alpha" else "luminance")
 
 
-def _clipped_by_shape(reader: Reader, node: Node, layer: Layer, here: Here, value: str) -> Layer:
+def _clipped_by_shape(context: Context, node: Node, layer: Layer, here: Here, value: str) -> Layer:
     """The layer behind one of CSS's basic shapes, reckoned from its fill box."""
     factor = _worked_in(layer, here) or 1.0
     try:
         outline, rule = css_shape.outline(value, layer.w / factor, layer.h / factor)
     except FormatError as error:
-        reader.notes.add("left out", error.sentence, node.says, node.line)
+        context.notes.add("left out", error.sentence, node.says, node.line)
         return layer
     scaled = [(points * factor, closed) for points, closed in outline]
     shape = svg_shapes.outline(scaled)
     if not isinstance(shape.body, Path):
         return layer
-    mask = reader.layer(node, Path(shape.body.subpaths, rule), shape.x, shape.y, shape.w, shape.h, name="Clip")
+    mask = context.layer(node, Path(shape.body.subpaths, rule), shape.x, shape.y, shape.w, shape.h, name="Clip")
     mask = msgspec.structs.replace(mask, fills=(Solid("#000000"),))
     matrix = affine.multiply(local_of(layer), [1.0, 0.0, 0.0, 1.0, shape.x, shape.y])
     mask = placed(msgspec.structs.replace(mask, x=0.0, y=0.0), matrix)
-    return behind(reader, node, layer, mask, "alpha")
+    return behind(context, node, layer, mask, "alpha")
 
 
-def behind(reader: Reader, node: Node, layer: Layer, mask: Layer, by: Literal["alpha", "luminance"]) -> Layer:
+def behind(context: Context, node: Node, layer: Layer, mask: Layer, by: Literal["alpha", "luminance"]) -> Layer:
     """The layer behind a mask that stands in its parent: a group's own, or a group around it."""
     effects = layer.shadows or layer.blur or layer.opacity < 1
     if not (isinstance(layer.body, Group) and not layer.body.mask and upright(layer)) or effects:
-        layer = reader.wrap(node, [layer], affine.IDENTITY, name=layer.name)
+        layer = context.wrap(node, [layer], affine.IDENTITY, name=layer.name)
     assert isinstance(layer.body, Group)
     mask = msgspec.structs.replace(mask, x=mask.x - layer.x, y=mask.y - layer.y)
     body = msgspec.structs.replace(layer.body, children=(mask, *layer.body.children), mask=mask.id, mask_by=by)
