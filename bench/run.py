@@ -329,14 +329,14 @@ def playing() -> list[Row]:
     dragged = [("a ribbon", best(ribbon, 5, 0.5))]
     station.cues._dropped()
     dragged.append(("a curve's handle", best(handle, 5, 0.5)))
-    window.desk.end_gesture()
+    window.workspace.end_gesture()
     hero = next(r for r in station.sheet.body.rows if r.right_name == "Hero card")
     station.pick(hero.key)
     clock.seek(200.0)
     clock.loop = False
     dragged.append(("the card in the Now view", best(way, 5, 0.5)))
-    window.desk.end_gesture()
-    window.desk.session.saved()
+    window.workspace.end_gesture()
+    window.workspace.session.saved()
     window.close()
     return [
         Row("playing the demo in Timing, one picture", seconds, 0.033, 1, note="33 ms; 16.7 ms is the display's pace"),

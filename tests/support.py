@@ -86,12 +86,12 @@ class WindowCase:
         self.folder.cleanup()
 
     def close_window(self, window: MainWindow) -> None:
-        window.desk.session.saved()
+        window.workspace.session.saved()
         self.app.removeEventFilter(window)
         window.close()
         # Functions connected to the desk hold its stations and they hold the desk: only its end frees them all, and
         # windows that stay alive make every later test slower.
-        for part in (window, window.desk, window.desk.theme):
+        for part in (window, window.workspace, window.workspace.theme):
             part.deleteLater()
         self.settle()
 
@@ -111,7 +111,7 @@ class WindowCase:
     def take_all_back_and_again(self) -> None:
         """Undo to the empty project, redo to what it is, and find it in its file."""
         whole, count = self.project, 0
-        while self.desk.session.undo_label:
+        while self.workspace.session.undo_label:
             self.window.do("undo")
             count += 1
         self.assertEqual((self.project.frames, self.project.routes), ((), ()))
@@ -132,7 +132,7 @@ class WindowCase:
         motion = route_by_id(project, ident).transition
         for rule in motion.staggers:
             project = dissolve(project, ident, rule.id)
-        self.window.desk.session.replace(untie(project, ident, [tie.cue for tie in motion.ties]))
+        self.window.workspace.session.replace(untie(project, ident, [tie.cue for tie in motion.ties]))
         self.settle()
 
     def pick(self, chooser: QComboBox, words: str) -> None:
@@ -143,12 +143,12 @@ class WindowCase:
         chooser.activated.emit(place)
 
     @property
-    def desk(self) -> Any:
-        return self.window.desk
+    def workspace(self) -> Any:
+        return self.window.workspace
 
     @property
     def project(self) -> Project:
-        return self.window.desk.project
+        return self.window.workspace.project
 
 
 def send(

@@ -33,7 +33,7 @@ from avelt.paint.fonts import ensure_gui, measure_text, set_text
 from avelt.paint.layout import lay_cards, mixes, opens
 from avelt.paint.outlines import as_path, from_path, own_transform, reach, scale_of, shift_of
 from avelt.paint.painter import ScenePainter
-from avelt.window.frames.deeds import text_outline
+from avelt.window.frames.layer_commands import text_outline
 from tests.support import box, group, oval, pixel, text
 
 replace = msgspec.structs.replace

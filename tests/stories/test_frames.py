@@ -62,14 +62,14 @@ class TenMinutes(WindowCase, unittest.TestCase):
         return find_layer(find_frame(self.project, frame), name)
 
     def spot(self, name: str, frame: str) -> QPointF:
-        found, rect = next((f, r) for f, r in self.board.places() if f.name == frame)
+        found, rect = next((f, r) for f, r in self.board.viewport.places() if f.name == frame)
         flat = flatten(found)
         x, y, w, h = flat.bounds[flat.index[find_layer(found, name).id]]
-        return self.board.to_widget(found, rect).map(QPointF(x + w / 2, y + h / 2))
+        return self.board.viewport.to_widget(found, rect).map(QPointF(x + w / 2, y + h / 2))
 
     def at(self, x: float, y: float, frame: str) -> QPointF:
-        found, rect = next((f, r) for f, r in self.board.places() if f.name == frame)
-        return self.board.to_widget(found, rect).map(QPointF(x, y))
+        found, rect = next((f, r) for f, r in self.board.viewport.places() if f.name == frame)
+        return self.board.viewport.to_widget(found, rect).map(QPointF(x, y))
 
     def cell(self, row: str, column: int) -> Any:
         table = self.station.values.table
@@ -88,7 +88,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
 
     def look(self) -> None:
         click(self.board, self.spot("Card", "Grey Stack"))
-        self.assertEqual(self.desk.layer.name, "Card")
+        self.assertEqual(self.workspace.layer.name, "Card")
         self.assertEqual([self.cell("position", c).text() for c in (1, 2, 3)], ["20, 80", "20, 240", "20, 420"])
 
     def next_state(self) -> None:
@@ -99,20 +99,20 @@ class TenMinutes(WindowCase, unittest.TestCase):
         frame = "Grey Stack, next"
         click(self.board, self.spot("Card", frame))
         start = self.spot("Card", frame) + QPointF(-30, 0)
-        drag(self.board, start, start + QPointF(0, -60) * self.board.scale(), keys=SHIFT | ALT)
+        drag(self.board, start, start + QPointF(0, -60) * self.board.viewport.scale(), keys=SHIFT | ALT)
         self.assertAlmostEqual(self.layer("Card", frame).y, 180, delta=2)
         turn = self.board.grip("rotation")
         drag(self.board, turn, turn + QPointF(40, 0), keys=SHIFT)
         self.assertGreater(self.layer("Card", frame).rotation, 0)
         QTest.keyClick(self.board, Qt.Key.Key_Return)  # into the group: its topmost layer
-        self.assertEqual(self.desk.layer.name, "Lamp")
-        self.desk.choose(self.desk.frame.id, self.layer("Paper", frame).id)
+        self.assertEqual(self.workspace.layer.name, "Lamp")
+        self.workspace.choose(self.workspace.frame.id, self.layer("Paper", frame).id)
         corner = self.board.grip("corner", 0)
         drag(self.board, corner, corner + QPointF(5, 5))
         self.assertGreater(self.layer("Paper", frame).body.radii[0], 12)
 
     def values(self) -> None:
-        self.desk.choose(self.desk.frame.id, self.layer("Paper", "Grey Stack, next").id)
+        self.workspace.choose(self.workspace.frame.id, self.layer("Paper", "Grey Stack, next").id)
         click(self.station.values.show_which.button(1))
         self.cell("shadow", 3).setText("0 6 18 #0005")
         self.station.values.take_over(
@@ -120,25 +120,25 @@ class TenMinutes(WindowCase, unittest.TestCase):
         )
         for frame in self.project.frames:
             self.assertEqual(len(find_layer(frame, "Paper").shadows), 1, frame.name)
-        self.assertEqual(self.desk.session.undo_label, "shadow same in all frames")
+        self.assertEqual(self.workspace.session.undo_label, "shadow same in all frames")
         click(self.station.values.show_which.button(0))
 
     def draw_and_carry(self) -> None:
         frame = "Outer Holm"
-        self.desk.choose(find_frame(self.project, frame).id)
+        self.workspace.choose(find_frame(self.project, frame).id)
         click(self.station.tools.choice.button(1))
         drag(self.board, self.at(40, 500, frame), self.at(140, 560, frame))
-        badge = self.desk.layer.id
-        self.board.use("oval")
+        badge = self.workspace.layer.id
+        self.board.state.use("oval")
         drag(self.board, self.at(120, 520, frame), self.at(170, 570, frame))
-        here = self.desk.frame.id
-        self.desk.choose_several([(here, badge), (here, self.desk.layer.id)])
+        here = self.workspace.frame.id
+        self.workspace.choose_several([(here, badge), (here, self.workspace.layer.id)])
         self.station.do("combine_subtract")
-        self.assertIsInstance(self.desk.layer.body, Outline)
+        self.assertIsInstance(self.workspace.layer.body, Outline)
         QTest.keyClick(self.board, Qt.Key.Key_G, CTRL)
-        self.assertIsInstance(self.desk.layer.body, Group)
-        origin = self.desk.layer.origin
-        self.station.ask = lambda dialog: [tick.setChecked(True) for _, tick in dialog.ticks] != []
+        self.assertIsInstance(self.workspace.layer.body, Group)
+        origin = self.workspace.layer.origin
+        self.station.commands.ask = lambda dialog: [tick.setChecked(True) for _, tick in dialog.ticks] != []
         self.station.do("carry")
         for other in self.project.frames:
             self.assertIn(origin, [layer.origin for layer in other.layers], other.name)
@@ -146,7 +146,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
     def take_in(self) -> None:
         path = self.paths[1]
         path.write_text(SCREEN.format(island="Grey Stack pier", y=240, sea="#112233"))
-        self.desk.choose(find_frame(self.project, "Grey Stack").id)
+        self.workspace.choose(find_frame(self.project, "Grey Stack").id)
         ticks = []
 
         def answer(dialog: Any) -> Any:
@@ -156,7 +156,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
                     dialog.list.item(k).setCheckState(Qt.CheckState.Unchecked)
             return True
 
-        self.station.ask = answer
+        self.station.commands.ask = answer
         self.station.do("look_again")
         self.assertEqual(sorted(ticks), ["Changed: Island", "Changed: Sea"])
         frame = find_frame(self.project, "Grey Stack")
@@ -186,7 +186,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
                 step()
             self.assertFalse(self.window.grab().isNull())
         whole, count = self.project, 0
-        while self.desk.session.undo_label:
+        while self.workspace.session.undo_label:
             self.window.do("undo")
             count += 1
         self.assertEqual(self.project.frames, ())

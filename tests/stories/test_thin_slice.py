@@ -36,18 +36,18 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
     def board_spot(self, frame_name: str, layer_name: str) -> QPointF:
         board = self.window.stations["frames"].board
-        frame, rect = next((f, r) for f, r in board.places() if f.name == frame_name)
+        frame, rect = next((f, r) for f, r in board.viewport.places() if f.name == frame_name)
         flat = flatten(frame)
         x, y, w, h = flat.bounds[flat.index[find_layer(frame, layer_name).id]]
-        return board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
+        return board.viewport.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
 
     def make_route(self) -> None:
         click(self.window.stations["frames"].board, self.board_spot("Sailings", "Grey Stack card"))
-        self.assertEqual(self.desk.layer.name, "Grey Stack card")
+        self.assertEqual(self.workspace.layer.name, "Grey Stack card")
         click(self.window.top.stations["routes"])
         matrix = self.window.stations["routes"].matrix
         click(matrix.viewport(), matrix.cell_rect(0, 1).center())
-        self.assertEqual(self.desk.route.trigger, Tap(self.desk.layer.id))
+        self.assertEqual(self.workspace.route.trigger, Tap(self.workspace.layer.id))
         type_into(self.window.stations["routes"].one.length, "480")
 
     def look_at_pairs(self) -> None:
@@ -87,7 +87,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         kind.setCurrentIndex(kind.findText("Spring"))
         kind.activated.emit(kind.currentIndex())
         type_into(station.bench.numbers[0], "0.3")
-        when = timed(self.project, self.desk.route.transition, *row.key)
+        when = timed(self.project, self.workspace.route.transition, *row.key)
         self.assertAlmostEqual(when.start, 90, delta=3)
         self.assertEqual(when.curve, Spring(0.3))
         station.clock.stop()
@@ -104,13 +104,13 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertIn("Grey Stack name", self.window.shelf.target.text())
         click(self.window.shelf.use)
         self.window.shelf.close_shelf()
-        when = timed(self.project, self.desk.route.transition, *row.key)
+        when = timed(self.project, self.workspace.route.transition, *row.key)
         self.assertEqual(when.curve, Spring(0.3))
         self.assertAlmostEqual(when.start, 90, delta=3)
 
     def rock_the_boat(self) -> None:
         detail = find_frame(self.project, "Sailing detail")
-        self.desk.choose(detail.id, find_layer(detail, "Boat").id)
+        self.workspace.choose(detail.id, find_layer(detail, "Boat").id)
         click(self.window.top.stations["loops"])
         loops = self.window.stations["loops"]
         click(loops.add)
@@ -121,10 +121,10 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
     def let_the_notice_come(self) -> None:
         click(self.window.top.stations["frames"])
-        self.desk.choose(find_frame(self.project, "Sailing detail").id)
+        self.workspace.choose(find_frame(self.project, "Sailing detail").id)
         click(self.window.stations["frames"].strip.next)
         late = self.project.frames[2]
-        self.desk.choose(late.id, find_layer(late, "Board button").id)
+        self.workspace.choose(late.id, find_layer(late, "Board button").id)
         table = self.window.stations["frames"].values.table
         rows = {table.item(r, 0).text(): r for r in range(table.rowCount())}
         table.item(rows["position"], 3).setText("20, 480")
@@ -135,7 +135,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         routes.one.trigger.setCurrentIndex(place)
         routes.one.trigger.activated.emit(place)
         type_into(routes.one.trigger_form.fields["after"], "2s")
-        self.assertEqual(self.desk.route.trigger, Timer(2000.0))
+        self.assertEqual(self.workspace.route.trigger, Timer(2000.0))
 
     def rehearse(self) -> None:
         click(self.window.top.stations["rehearse"])
@@ -156,7 +156,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertIn("timer", [entry.what for entry in station.log.entries])
 
     def send_a_gif(self) -> None:
-        self.desk.choose_route(self.project.routes[0].id)
+        self.workspace.choose_route(self.project.routes[0].id)
         click(self.window.top.stations["handoff"])
         station = self.window.stations["handoff"]
         station.folder.setText(self.folder.name)
@@ -184,7 +184,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         path = Path(self.folder.name) / "evening.avelt"
         self.assertTrue(self.window.save_to(path))
         count = 0
-        while self.desk.session.undo_label:
+        while self.workspace.session.undo_label:
             self.window.do("undo")
             count += 1
         self.assertEqual((self.project.frames, self.project.routes), ((), ()))

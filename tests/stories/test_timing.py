@@ -86,7 +86,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     @property
     def motion(self) -> Any:
-        return self.desk.route.transition
+        return self.workspace.route.transition
 
     def place(self, name: str, prop: str = "") -> int:
         ends = next(row.ends for row in self.body.rows if name in (row.left_name, row.right_name) and not row.prop)
@@ -267,7 +267,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         click(panel.columns[1].keep)
         self.settle()
         self.assertEqual(duration_of(self.motion, self.project), 560.0)
-        self.assertEqual(self.desk.route.tryouts, ())
+        self.assertEqual(self.workspace.route.tryouts, ())
 
     def the_button_comes_to_life_after_the_arrival(self) -> None:
         self.choose("Moor")
@@ -280,9 +280,9 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def the_ends_are_the_frames(self) -> None:
         """Painted, the first and the last picture are the frames themselves, to the pixel."""
-        painter, program = self.desk.painter(), self.station.program
+        painter, program = self.workspace.painter(), self.station.program
         for ms, frame in ((0.0, self.station.ends[0]), (program.last, self.station.ends[1])):
-            self.assertEqual(painter.render(program.at(ms), 0.5), self.desk.picture(frame, 0.5))
+            self.assertEqual(painter.render(program.at(ms), 0.5), self.workspace.picture(frame, 0.5))
 
     def test_the_five_minutes(self) -> None:
         self.walk(

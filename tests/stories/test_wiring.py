@@ -117,10 +117,12 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         with mock.patch("avelt.window.routes.dialogs.InputsDialog.exec", lambda dialog: click(dialog.add)):
             click(self.routes.inputs)
         type_into(one.only_if, "not input")
-        route = self.desk.route
+        route = self.workspace.route
         self.assertEqual((route.trigger, route.action, route.only_if), (Timer(3000.0), ShowOver(), "not input"))
         QTest.keyClick(self.routes.matrix, Qt.Key.Key_R)
-        self.assertEqual((self.desk.route.action, self.desk.route.leaves), (PutAway(), self.project.frames[4].id))
+        self.assertEqual(
+            (self.workspace.route.action, self.workspace.route.leaves), (PutAway(), self.project.frames[4].id)
+        )
         on = one.trigger_form.fields["layer"]
         self.pick(on, next(on.itemText(k) for k in range(on.count()) if on.itemText(k).strip() == "Fine"))
         self.assertEqual(troubles(self.project), ())
@@ -128,7 +130,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
     def what_is_wrong_is_seen_and_mended(self) -> None:
         home = find_frame(self.project, "Home")
         tab = find_layer(home, "Tab Crew")
-        self.desk.do("remove the tab", lambda p: remove_layer(p, home.id, tab.id))
+        self.workspace.do("remove the tab", lambda p: remove_layer(p, home.id, tab.id))
         route = find_route(self.project, "Home > Crew")
         self.assertEqual(of_route(self.project, route.id)[0].code, "layer gone")
         click(self.routes.only_trouble, QPointF(8, self.routes.only_trouble.height() / 2))
@@ -165,9 +167,9 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         threads = pairs.threads
         middle = threads._shape(threads.ghost).boundingRect().center()
         drag(threads, middle, middle + QPointF(0, 60))
-        pose = next(a.pose for a in self.desk.route.transition.absents if a.layer == lamp.id)
+        pose = next(a.pose for a in self.workspace.route.transition.absents if a.layer == lamp.id)
         self.assertGreater(pose.shift_y, 40.0)
-        self.assertEqual(route_by_id(self.project, self.desk.route.id).transition.absents[0].layer, lamp.id)
+        self.assertEqual(route_by_id(self.project, self.workspace.route.id).transition.absents[0].layer, lamp.id)
 
     def test_the_two_minutes(self) -> None:
         self.walk(

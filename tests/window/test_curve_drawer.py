@@ -73,7 +73,7 @@ class Station(WindowCase, unittest.TestCase):
         self.key = row.key
 
     def curve(self) -> Any:
-        return timed(self.project, self.desk.route.transition, *self.key).curve
+        return timed(self.project, self.workspace.route.transition, *self.key).curve
 
 
 class Drawer(Station):
@@ -118,7 +118,7 @@ class Drawer(Station):
         self.station.clock.stop()
         self.assertEqual(self.curve(), Named("leave"))
         self.assertNotEqual(curves.curve_by_id(self.project, "leave").curve, Handles(0.5, 0.0, 0.9, 0.4))
-        self.assertEqual(self.desk.session.undo_label, "curve Leave, for all")
+        self.assertEqual(self.workspace.session.undo_label, "curve Leave, for all")
         self.window.do("undo")
         self.assertEqual(curves.curve_by_id(self.project, "leave").curve, Handles(0.5, 0.0, 0.9, 0.4))
 

@@ -41,12 +41,12 @@ class FramesCase(WindowCase):
 
     def choose(self, *names: str, frame: str = "Sailings") -> None:
         found = find_frame(self.project, frame)
-        self.desk.choose_several([(found.id, find_layer(found, name).id) for name in names])
+        self.workspace.choose_several([(found.id, find_layer(found, name).id) for name in names])
 
     def at(self, x: float, y: float, frame: str = "Sailings") -> QPointF:
         """A point of a frame on the board."""
-        found, rect = next((f, r) for f, r in self.board.places() if f.name == frame)
-        return self.board.to_widget(found, rect).map(QPointF(x, y))
+        found, rect = next((f, r) for f, r in self.board.viewport.places() if f.name == frame)
+        return self.board.viewport.to_widget(found, rect).map(QPointF(x, y))
 
     def box(self, name: str, frame: str = "Sailings") -> Any:
         flat = flatten(find_frame(self.project, frame))
@@ -64,17 +64,17 @@ class FramesCase(WindowCase):
 class Tools(FramesCase, unittest.TestCase):
     def test_a_box_and_an_oval_are_drawn_as_one_entry_each(self) -> None:
         QTest.keyClick(self.board, KEY.Key_2)
-        self.assertEqual(self.board.tool, "box")
+        self.assertEqual(self.board.state.tool, "box")
         drag(self.board, self.at(40, 450), self.at(120, 500))
-        self.assertEqual((self.desk.layer.kind, self.desk.layer.name), ("box", "Box"))
+        self.assertEqual((self.workspace.layer.kind, self.workspace.layer.name), ("box", "Box"))
         x, y, w, h = self.box("Box")
         for found, wanted in zip((x, y, w, h), (40, 450, 80, 50), strict=True):
             self.assertAlmostEqual(found, wanted, delta=2)
-        self.assertEqual((self.board.tool, self.desk.session.undo_label), ("choose", "draw a box"))
+        self.assertEqual((self.board.state.tool, self.workspace.session.undo_label), ("choose", "draw a box"))
         click(self.station.tools.choice.button(2))
         drag(self.board, self.at(200, 450), self.at(280, 480), keys=SHIFT)
-        self.assertIsInstance(self.desk.layer.body, Oval)
-        self.assertEqual(self.desk.layer.w, self.desk.layer.h)
+        self.assertIsInstance(self.workspace.layer.body, Oval)
+        self.assertEqual(self.workspace.layer.w, self.workspace.layer.h)
         self.window.do("undo")
         self.window.do("undo")
         self.assertNotIn("Box", [layer.name for layer in self.project.frames[0].layers])
@@ -85,49 +85,49 @@ class Tools(FramesCase, unittest.TestCase):
             click(self.board, self.at(*spot))
         drag(self.board, self.at(120, 520), self.at(90, 540))
         click(self.board, self.at(40, 450))
-        body = self.desk.layer.body
+        body = self.workspace.layer.body
         self.assertIsInstance(body, Outline)
         self.assertTrue(body.subpaths[0].closed)
         self.assertEqual((len(body.subpaths[0].points) // 2 - 1) // 3, 3)
-        self.assertIsNone(self.board.pen)
+        self.assertIsNone(self.board.state.pen)
 
     def test_a_line_by_return_and_a_text(self) -> None:
-        self.board.use("pen")
+        self.board.state.use("pen")
         click(self.board, self.at(40, 450))
         click(self.board, self.at(120, 480))
         QTest.keyClick(self.board, KEY.Key_Return)
-        self.assertIsNotNone(self.desk.layer.stroke)
-        self.station.put_text(self.project.frames[0].id, 50, 460, "Calm sea")
-        self.assertEqual(self.desk.layer.name, "Text 'Calm sea'")
-        self.assertGreater(self.desk.layer.w, 40)
+        self.assertIsNotNone(self.workspace.layer.stroke)
+        self.station.commands.put_text(self.project.frames[0].id, 50, 460, "Calm sea")
+        self.assertEqual(self.workspace.layer.name, "Text 'Calm sea'")
+        self.assertGreater(self.workspace.layer.w, 40)
 
     def test_escape_gives_a_drawing_up_and_puts_the_tool_down(self) -> None:
         before = self.project
-        self.board.use("box")
+        self.board.state.use("box")
         send(self.board, QEvent.Type.MouseButtonPress, self.at(40, 450))
         send(self.board, QEvent.Type.MouseMove, self.at(90, 490))
         QTest.keyClick(self.board, KEY.Key_Escape)
         self.assertIs(self.project, before)
         QTest.keyClick(self.board, KEY.Key_Escape)
-        self.assertEqual(self.board.tool, "choose")
+        self.assertEqual(self.board.state.tool, "choose")
 
     def test_a_picture_file_is_put_on_the_frame(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "Lantern.png"
-            self.desk.picture(self.project.frames[0], 0.2).save(str(path))
-            self.station.put_picture(path)
-            self.assertEqual((self.desk.layer.kind, self.desk.layer.name), ("picture", "Lantern"))
-            self.station.put_picture(Path(folder) / "gone.png")
+            self.workspace.picture(self.project.frames[0], 0.2).save(str(path))
+            self.station.commands.put_picture(path)
+            self.assertEqual((self.workspace.layer.kind, self.workspace.layer.name), ("picture", "Lantern"))
+            self.station.commands.put_picture(Path(folder) / "gone.png")
         self.assertIn("no such file", self.window.said.text())
 
     def test_colour_is_taken_from_a_frame(self) -> None:
         self.choose("Backdrop")
         self.station.values.open_colours(self.cell("fill", 1))
-        click(self.station.inks.panel.pick)
-        self.assertEqual(self.board.tool, "pick")
+        click(self.station.colours.panel.pick)
+        self.assertEqual(self.board.state.tool, "pick")
         click(self.board, self.at(180, 600, "Sailing detail"))
-        shown = self.desk.layer.fills[-1]
-        self.assertEqual(self.board.tool, "choose")
+        shown = self.workspace.layer.fills[-1]
+        self.assertEqual(self.board.state.tool, "choose")
         colours = [shown.color] if isinstance(shown, Solid) else [stop.color for stop in shown.stops]
         self.assertIn("#16323a", colours)
 
@@ -150,25 +150,25 @@ class Handles(FramesCase, unittest.TestCase):
             )
             send(self.board, QEvent.Type.MouseMove, middle + turned, SHIFT)
         send(self.board, QEvent.Type.MouseButtonRelease, handle, down=False)
-        self.assertEqual(self.desk.layer.rotation, 405.0)
-        self.assertEqual(self.desk.session.undo_label, "turn Sandray card")
+        self.assertEqual(self.workspace.layer.rotation, 405.0)
+        self.assertEqual(self.workspace.session.undo_label, "turn Sandray card")
 
     def test_a_turned_layer_is_resized_along_its_own_sides(self) -> None:
-        frame, ident = self.project.frames[0], self.desk.layer.id
-        self.desk.do("rotation", lambda p: set_value(p, frame.id, ident, "rotation", 90.0))
-        before = self.desk.layer
+        frame, ident = self.project.frames[0], self.workspace.layer.id
+        self.workspace.do("rotation", lambda p: set_value(p, frame.id, ident, "rotation", 90.0))
+        before = self.workspace.layer
         corner = self.board.grip("grip", (0, 0))
         grip = self.board.grip("grip", (1, 0.5))  # now at the lower end
-        drag(self.board, grip, grip + QPointF(0, -30) * self.board.scale())
-        self.assertAlmostEqual(before.w - self.desk.layer.w, 30, delta=1.5)
-        self.assertEqual(self.desk.layer.h, before.h)
+        drag(self.board, grip, grip + QPointF(0, -30) * self.board.viewport.scale())
+        self.assertAlmostEqual(before.w - self.workspace.layer.w, 30, delta=1.5)
+        self.assertEqual(self.workspace.layer.h, before.h)
         still = self.board.grip("grip", (0, 0))
         self.assertLess((still - corner).manhattanLength(), 1.0)
 
     def test_from_the_middle_and_in_proportion(self) -> None:
         x, _, w, h = self.box("Sandray card")
         grip = self.board.grip("grip", (1, 1))
-        drag(self.board, grip, grip + QPointF(-32, 0) * self.board.scale(), keys=CTRL | SHIFT | ALT)
+        drag(self.board, grip, grip + QPointF(-32, 0) * self.board.viewport.scale(), keys=CTRL | SHIFT | ALT)
         nx, _, nw, nh = self.box("Sandray card")
         self.assertAlmostEqual(nx + nw / 2, x + w / 2, delta=0.5)
         self.assertAlmostEqual(nw / nh, w / h, delta=0.01)
@@ -176,27 +176,27 @@ class Handles(FramesCase, unittest.TestCase):
     def test_the_pivot_holds_at_a_corner_and_nothing_moves(self) -> None:
         before = self.box("Sandray card")
         drag(self.board, self.board.grip("pivot"), self.board.grip("grip", (0, 1)) + QPointF(2, -2))
-        self.assertEqual(self.desk.layer.pivot, (0.0, 1.0))
+        self.assertEqual(self.workspace.layer.pivot, (0.0, 1.0))
         self.assertEqual(self.box("Sandray card"), before)
 
     def test_corners_round_all_or_one(self) -> None:
         frame = self.project.frames[0]
-        paper = next(x for x in walk(self.desk.layer.children) if x.kind == "box" and x.w > 200)
-        self.desk.choose(frame.id, paper.id)
+        paper = next(x for x in walk(self.workspace.layer.children) if x.kind == "box" and x.w > 200)
+        self.workspace.choose(frame.id, paper.id)
         before = paper.body.radii[0]
         at = self.board.grip("corner", 0)
-        drag(self.board, at, at + QPointF(8, 8) * self.board.scale())
-        radii = self.desk.layer.body.radii
+        drag(self.board, at, at + QPointF(8, 8) * self.board.viewport.scale())
+        radii = self.workspace.layer.body.radii
         self.assertEqual(len(set(radii)), 1)
         self.assertGreater(radii[0], before)
         at = self.board.grip("corner", 2)
-        drag(self.board, at, at + QPointF(-8, -8) * self.board.scale(), keys=ALT)
-        self.assertEqual(len(set(self.desk.layer.body.radii)), 2)
+        drag(self.board, at, at + QPointF(-8, -8) * self.board.viewport.scale(), keys=ALT)
+        self.assertEqual(len(set(self.workspace.layer.body.radii)), 2)
 
     def test_a_side_slants(self) -> None:
         at = self.board.grip("grip", (0.5, 0))
-        drag(self.board, at, at + QPointF(20, 0) * self.board.scale(), keys=CTRL | SHIFT)
-        self.assertLess(self.desk.layer.skew, -5)
+        drag(self.board, at, at + QPointF(20, 0) * self.board.viewport.scale(), keys=CTRL | SHIFT)
+        self.assertLess(self.workspace.layer.skew, -5)
 
     def test_a_gradient_is_laid_on_the_frame(self) -> None:
         self.choose("Backdrop")
@@ -205,79 +205,79 @@ class Handles(FramesCase, unittest.TestCase):
         self.station.values.table.setCurrentItem(self.cell("fill", 1))
         start, end = self.board.grip("start"), self.board.grip("end")
         drag(self.board, end, (start + end) / 2)
-        paint = self.desk.layer.fills[-1]
+        paint = self.workspace.layer.fills[-1]
         self.assertIsInstance(paint, Linear)
         self.assertAlmostEqual(paint.matrix[0], 0.5, delta=0.02)
         QTest.mouseDClick(
             self.board, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, (start * 0.6 + end * 0.4).toPoint()
         )
-        self.assertEqual(len(self.desk.layer.fills[-1].stops), 3)
+        self.assertEqual(len(self.workspace.layer.fills[-1].stops), 3)
         stop = self.board.grip("stop", 1)
         drag(self.board, stop, stop + QPointF(0, 90))
-        self.assertEqual(len(self.desk.layer.fills[-1].stops), 2)
+        self.assertEqual(len(self.workspace.layer.fills[-1].stops), 2)
 
     def test_nodes_are_moved_added_and_taken_away(self) -> None:
         frame = find_frame(self.project, "Sailing detail")
         swell = find_layer(frame, "Swell")
-        self.desk.choose(frame.id, swell.id)
+        self.workspace.choose(frame.id, swell.id)
         self.station.do("nodes")
         self.assertTrue(self.station.node_strip.isVisible())
-        before = self.desk.layer.body.subpaths[0].points
+        before = self.workspace.layer.body.subpaths[0].points
         node = self.board.grip("node", (0, 2))
         drag(self.board, node, node + QPointF(0, -20))
-        self.assertNotEqual(self.desk.layer.body.subpaths[0].points, before)
+        self.assertNotEqual(self.workspace.layer.body.subpaths[0].points, before)
         click(self.station.node_strip.buttons["corner"])
         QTest.keyClick(self.board, KEY.Key_Delete)
-        self.assertEqual(len(self.desk.layer.body.subpaths[0].points), len(before) - 6)
+        self.assertEqual(len(self.workspace.layer.body.subpaths[0].points), len(before) - 6)
         QTest.keyClick(self.board, KEY.Key_Escape)
-        self.assertFalse(self.board.node_mode)
+        self.assertFalse(self.board.state.node_mode)
 
 
 class Choosing(FramesCase, unittest.TestCase):
     def test_shift_adds_and_a_drag_moves_all(self) -> None:
         click(self.board, self.middle("Grey Stack card"))
         click(self.board, self.middle("Sandray card"), SHIFT)
-        self.assertEqual(len(self.desk.chosen), 2)
+        self.assertEqual(len(self.workspace.chosen), 2)
         before = [self.box(n) for n in ("Grey Stack card", "Sandray card")]
         start = self.middle("Sandray card")
-        drag(self.board, start, start + QPointF(0, 12) * self.board.scale(), keys=ALT)
+        drag(self.board, start, start + QPointF(0, 12) * self.board.viewport.scale(), keys=ALT)
         after = [self.box(n) for n in ("Grey Stack card", "Sandray card")]
         for a, b in zip(before, after, strict=True):
             self.assertAlmostEqual(b[1] - a[1], 12, delta=1.5)
-        self.assertEqual(self.desk.session.undo_label, "move 2 layers")
+        self.assertEqual(self.workspace.session.undo_label, "move 2 layers")
 
     def test_alt_clicks_through_to_what_lies_beneath(self) -> None:
         click(self.board, self.middle("Header"))
         names = []
         for _ in range(3):
             click(self.board, self.at(60, 60), ALT)
-            names.append(self.desk.layer.name)
+            names.append(self.workspace.layer.name)
         self.assertEqual(len(set(names)), len(names[:2]) if names[0] == names[2] else 3)
         self.assertIn("Backdrop", names)
 
     def test_a_rectangle_chooses_what_lies_in_it(self) -> None:
         frame = self.project.frames[0]
-        self.desk.do("lock", lambda p: set_value(p, frame.id, self.layer("Backdrop").id, "name", "Backdrop"))
+        self.workspace.do("lock", lambda p: set_value(p, frame.id, self.layer("Backdrop").id, "name", "Backdrop"))
         self.choose("Backdrop")
         self.station.do("lock")
-        self.desk.choose(frame.id)
+        self.workspace.choose(frame.id)
         drag(self.board, self.at(2, 530), self.at(358, 8))
-        self.assertGreaterEqual(len(self.desk.chosen), 2)
-        self.assertNotIn(self.layer("Backdrop").id, [i for _, i in self.desk.chosen])
+        self.assertGreaterEqual(len(self.workspace.chosen), 2)
+        self.assertNotIn(self.layer("Backdrop").id, [i for _, i in self.workspace.chosen])
 
     def test_the_same_in_all_frames_and_a_value_for_all(self) -> None:
         self.choose("Grey Stack time")
         self.station.do("relatives")
-        self.assertEqual(len(self.desk.chosen), 3)
+        self.assertEqual(len(self.workspace.chosen), 3)
         self.cell("opacity", 1).setText("40 %")
-        for frame_id, layer_id in self.desk.chosen:
+        for frame_id, layer_id in self.workspace.chosen:
             frame = next(f for f in self.project.frames if f.id == frame_id)
             self.assertEqual(find_layer(frame, layer_id).opacity, 0.4)
-        self.assertEqual(self.desk.session.undo_label, "set opacity of 3 layers")
+        self.assertEqual(self.workspace.session.undo_label, "set opacity of 3 layers")
 
     def test_guides_come_out_of_the_rulers_and_hold(self) -> None:
         click(self.station.tools.toggles["rulers"])
-        self.desk.choose(self.project.frames[0].id)
+        self.workspace.choose(self.project.frames[0].id)
         at = self.at(50, 100)
         drag(self.board, QPointF(6, at.y()), at)
         self.assertAlmostEqual(self.project.frames[0].guides_x[0], 50, delta=2)
@@ -286,13 +286,13 @@ class Choosing(FramesCase, unittest.TestCase):
 
     def test_zoom_pan_and_what_lies_outside(self) -> None:
         self.station.do("actual")
-        self.assertAlmostEqual(self.board.scale(), 1.0)
+        self.assertAlmostEqual(self.board.viewport.scale(), 1.0)
         self.assertEqual(self.station.strip.actual.text(), "100 %")
         self.choose("Sandray card")
         self.station.do("fit_chosen")
-        self.assertGreater(self.board.scale(), 1.0)
+        self.assertGreater(self.board.viewport.scale(), 1.0)
         self.station.do("fit_all")
-        self.desk.do(
+        self.workspace.do(
             "move", lambda p: set_value(p, p.frames[1].id, find_layer(p.frames[1], "Board button").id, "x", 300.0)
         )
         spot = (self.at(375, 590, "Sailing detail")).toPoint()
@@ -303,18 +303,18 @@ class Choosing(FramesCase, unittest.TestCase):
     def test_shown_very_large_only_what_is_seen_is_painted(self) -> None:
         frame = self.project.frames[0]
         card = self.layer("Sandray card")
-        self.desk.choose(frame.id, card.id)
-        self.board.pages.set_scale(24.0)
+        self.workspace.choose(frame.id, card.id)
+        self.board.viewport.set_scale(24.0)
         self.station.do("fit_chosen")
-        self.board.pages.set_scale(24.0)
+        self.board.viewport.set_scale(24.0)
         shown = self.board.grab().toImage()
-        held = sum(image.width() * image.height() for _, image in self.desk._pictures.values())
+        held = sum(image.width() * image.height() for _, image in self.workspace._pictures.values())
         self.assertLess(held, 45e6)
-        self.assertIsNotNone(self.board.sheets._seen)
-        rect = self.board.pages.rect_of(frame)
+        self.assertIsNotNone(self.board.frame_painter._seen)
+        rect = self.board.viewport.rect_of(frame)
         spot = self.board.rect().center()
-        there = self.board.spot(frame, rect, QPointF(spot))
-        plain = self.desk.painter().render(compile_still(frame).at(0.0), 2.0)
+        there = self.board.viewport.spot(frame, rect, QPointF(spot))
+        plain = self.workspace.painter().render(compile_still(frame).at(0.0), 2.0)
         for a, b in zip(
             pixel(shown, spot.x(), spot.y()), pixel(plain, int(there.x() * 2), int(there.y() * 2)), strict=True
         ):
@@ -325,16 +325,16 @@ class Structure(FramesCase, unittest.TestCase):
     def test_group_order_mask_and_back_by_keys(self) -> None:
         self.choose("Header", "Tab bar")
         QTest.keyClick(self.board, KEY.Key_G, CTRL)
-        self.assertEqual((self.desk.layer.kind, len(self.desk.layer.children)), ("group", 2))
+        self.assertEqual((self.workspace.layer.kind, len(self.workspace.layer.children)), ("group", 2))
         QTest.keyClick(self.board, KEY.Key_Down, CTRL | SHIFT)
-        self.assertEqual(self.project.frames[0].layers[0].name, self.desk.layer.name)
+        self.assertEqual(self.project.frames[0].layers[0].name, self.workspace.layer.name)
         QTest.keyClick(self.board, KEY.Key_G, CTRL | SHIFT)
         self.assertEqual({self.project.frames[0].layers[k].name for k in (0, 1)}, {"Header", "Tab bar"})
         self.choose("Sailing list", "Header")
         self.station.do("mask")
-        self.assertTrue(self.desk.layer.body.mask)
+        self.assertTrue(self.workspace.layer.body.mask)
         self.station.do("unmask")
-        self.assertFalse(self.desk.layer.body.mask)
+        self.assertFalse(self.workspace.layer.body.mask)
 
     def test_the_tree_hides_locks_renames_and_reorders(self) -> None:
         tree = self.station.tree
@@ -384,38 +384,38 @@ class Structure(FramesCase, unittest.TestCase):
     def test_layers_frames_and_nodes_are_walked_by_keys(self) -> None:
         self.choose("Header")
         QTest.keyClick(self.board, KEY.Key_PageDown)
-        self.assertEqual(self.desk.layer.name, "Backdrop")
+        self.assertEqual(self.workspace.layer.name, "Backdrop")
         QTest.keyClick(self.board, KEY.Key_PageUp)
         QTest.keyClick(self.board, KEY.Key_PageUp)
-        self.assertEqual(self.desk.layer.name, "Sailing list")
+        self.assertEqual(self.workspace.layer.name, "Sailing list")
         QTest.keyClick(self.board, KEY.Key_PageDown, CTRL)
-        self.assertEqual((self.desk.frame.name, self.desk.layer), ("Sailing detail", None))
+        self.assertEqual((self.workspace.frame.name, self.workspace.layer), ("Sailing detail", None))
         self.choose("Swell", frame="Sailing detail")
         QTest.keyClick(self.board, KEY.Key_Return)
         QTest.keyClick(self.board, KEY.Key_PageDown)
         QTest.keyClick(self.board, KEY.Key_PageDown)
-        before = self.desk.layer.body
+        before = self.workspace.layer.body
         QTest.keyClick(self.board, KEY.Key_Up)
-        self.assertEqual(self.board.node, (0, 1))
-        self.assertNotEqual(self.desk.layer.body, before)
+        self.assertEqual(self.board.state.node, (0, 1))
+        self.assertNotEqual(self.workspace.layer.body, before)
 
     def test_copy_cut_and_paste(self) -> None:
         self.choose("Header")
         QTest.keyClick(self.board, KEY.Key_C, CTRL)
         self.assertTrue(QGuiApplication.clipboard().mimeData().hasFormat(MIME))
         detail = find_frame(self.project, "Sailing detail")
-        self.desk.choose(detail.id)
+        self.workspace.choose(detail.id)
         QTest.keyClick(self.board, KEY.Key_V, CTRL)
-        self.assertEqual(self.desk.layer.origin, self.layer("Header").origin)
+        self.assertEqual(self.workspace.layer.origin, self.layer("Header").origin)
         QTest.keyClick(self.board, KEY.Key_X, CTRL)
         self.assertNotIn("Header", [x.name for x in find_frame(self.project, "Sailing detail").layers])
         QGuiApplication.clipboard().setText(
             '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><circle r="4"/></svg>'
         )
         self.station.do("paste")
-        self.assertIsInstance(self.desk.layer.body, Oval)
+        self.assertIsInstance(self.workspace.layer.body, Oval)
         self.station.do("paste_frame")
-        self.assertEqual((self.desk.frame.name, self.desk.frame.w), ("Pasted", 9))
+        self.assertEqual((self.workspace.frame.name, self.workspace.frame.w), ("Pasted", 9))
         QGuiApplication.clipboard().setText("hello")
         before = self.project
         self.station.do("paste")
@@ -425,27 +425,27 @@ class Structure(FramesCase, unittest.TestCase):
     def test_carry_duplicate_repeat_and_combine(self) -> None:
         self.choose("Header")
         others = [f.id for f in self.project.frames[1:]]
-        self.station.ask = lambda dialog: [tick.setChecked(True) for _, tick in dialog.ticks] != []
+        self.station.commands.ask = lambda dialog: [tick.setChecked(True) for _, tick in dialog.ticks] != []
         self.station.do("carry")
         for frame_id in others:
             frame = next(f for f in self.project.frames if f.id == frame_id)
             self.assertIn(self.layer("Header").origin, [x.origin for x in frame.layers])
         self.station.do("duplicate")
-        self.assertEqual(self.desk.layer.name, "Header 2")
-        self.station.ask = lambda dialog: True
+        self.assertEqual(self.workspace.layer.name, "Header 2")
+        self.station.commands.ask = lambda dialog: True
         self.station.do("repeat")
         self.assertEqual(sum(x.name.startswith("Header") for x in self.project.frames[0].layers), 4)
         self.station.do("flatten")
-        self.assertIsInstance(self.desk.layer.body, Outline)
+        self.assertIsInstance(self.workspace.layer.body, Outline)
 
     def test_every_action_speaks_up_instead_of_failing_when_nothing_fits(self) -> None:
-        self.station.ask = lambda dialog: False
+        self.station.commands.ask = lambda dialog: False
         for chosen in ((), ("Header",)):
             for action in ACTIONS:
                 if action.id in ("frame_name", "report", "paste", "paste_frame"):
                     continue
                 with self.subTest(action.id, chosen=chosen):
-                    self.desk.choose(self.project.frames[0].id)
+                    self.workspace.choose(self.project.frames[0].id)
                     if chosen:
                         self.choose(*chosen) if any(x.name == "Header" for x in self.project.frames[0].layers) else None
                     self.station.do(action.id)
@@ -479,7 +479,7 @@ class Values(FramesCase, unittest.TestCase):
         QTest.keyClick(editor, KEY.Key_Return)
         self.settle()
         self.assertEqual([self.cell("opacity", c).text() for c in (1, 2, 3)], ["30 %", "30 %", "100 %"])
-        self.assertEqual(self.desk.session.undo_label, "set opacity of 2 layers")
+        self.assertEqual(self.workspace.session.undo_label, "set opacity of 2 layers")
 
     def test_a_pivot_is_chosen_among_nine_or_typed(self) -> None:
         self.choose("Header")
@@ -516,18 +516,18 @@ class Values(FramesCase, unittest.TestCase):
         self.choose("Backdrop")
         self.cell("fill", 1).setText("#336699")
         self.station.values.open_colours(self.cell("fill", 1))
-        panel = self.station.inks.panel
+        panel = self.station.colours.panel
         self.assertTrue(panel.isVisible())
         slider = panel.sliders[0]
         drag(slider, QPointF(20, 11), QPointF(60, 11))
-        tone = self.desk.layer.fills[-1].color
+        tone = self.workspace.layer.fills[-1].color
         self.assertNotEqual(tone, "#336699")
         self.window.do("undo")
-        self.assertEqual(self.desk.layer.fills[-1].color, "#336699")
+        self.assertEqual(self.workspace.layer.fills[-1].color, "#336699")
         click(panel.keep)
         self.assertEqual(self.project.swatches, ("#336699",))
         click(panel.kinds.button(3))
-        self.assertEqual(type(self.desk.layer.fills[-1]).__name__, "Radial")
+        self.assertEqual(type(self.workspace.layer.fills[-1]).__name__, "Radial")
         panel.hex.setText("not a colour")
         panel.hex.returnPressed.emit()
         self.assertTrue(panel.trouble.isVisible())
@@ -545,16 +545,18 @@ class Files(FramesCase, unittest.TestCase):
     def test_a_changed_file_is_offered_and_taken_in(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = self.bring(folder)
-            frame = self.desk.frame
-            self.assertIn(str(path), self.station.watcher._files.files())
+            frame = self.workspace.frame
+            self.assertIn(str(path), self.station.sources.watcher._files.files())
             path.write_text(self.SVG.format("#ff0000"))
-            self.station._found_changes(look(frame))
+            self.station.sources._found_changes(look(frame))
             self.assertTrue(self.station.strip.changes.isVisible())
             seen = []
-            self.station.ask = lambda dialog: seen.append([dialog.list.item(0).text(), dialog.says.text()]) or True
+            self.station.commands.ask = lambda dialog: (
+                seen.append([dialog.list.item(0).text(), dialog.says.text()]) or True
+            )
             click(self.station.strip.changes)
             self.assertEqual(seen, [["Changed: card", "fill #ffffff → #ff0000"]])
-            self.assertEqual(find_layer(self.desk.frame, "card").fills, (Solid("#ff0000"),))
+            self.assertEqual(find_layer(self.workspace.frame, "card").fills, (Solid("#ff0000"),))
             self.assertFalse(self.station.strip.changes.isVisible())
             self.station.do("look_again")
             self.assertIn("nothing new", self.window.said.text())
@@ -566,10 +568,10 @@ class Files(FramesCase, unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = self.bring(folder)
             heard = []
-            self.station.watcher.found.connect(heard.append)
+            self.station.sources.watcher.found.connect(heard.append)
             path.write_text(self.SVG.format("#00ff00"))
-            self.station.watcher._touched(str(path))
-            self.station.watcher.look_at_touched()
+            self.station.sources.watcher._touched(str(path))
+            self.station.sources.watcher.look_at_touched()
             for _ in range(2000):
                 if heard:
                     break
@@ -602,11 +604,11 @@ class Files(FramesCase, unittest.TestCase):
             dialog.background.setText("#123456")
             return True
 
-        self.station.ask = set_frame
-        self.desk.choose(self.project.frames[0].id)
+        self.station.commands.ask = set_frame
+        self.workspace.choose(self.project.frames[0].id)
         self.station.do("frame_settings")
-        self.assertEqual((self.desk.frame.w, self.desk.frame.background), (400, "#123456"))
-        self.station.ask = lambda dialog: dialog.guides["x"].setText("20, 40") or True
+        self.assertEqual((self.workspace.frame.w, self.workspace.frame.background), (400, "#123456"))
+        self.station.commands.ask = lambda dialog: dialog.guides["x"].setText("20, 40") or True
         self.station.do("grid_size")
-        self.assertEqual(self.desk.frame.guides_x, (20, 40))
+        self.assertEqual(self.workspace.frame.guides_x, (20, 40))
         self.assertIsInstance(self.layer("Header").body, Group)

@@ -23,7 +23,7 @@ from avelt.window.frames import clipboard, overlay
 from avelt.window.frames.apart import ApartDialog
 from avelt.window.frames.changes import FoundChanges, Offers, is_large, look
 from avelt.window.frames.colours import MOST_CHROMA, ColourPanel, Slider, from_lch, to_lch
-from avelt.window.frames.dialogs import CarryDialog, FrameDialog, GridDialog, RepeatDialog
+from avelt.window.frames.dialogs import CarryDialog, CopiesDialog, FrameDialog, GridDialog
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
 from avelt.window.frames.values import ROWS, set_from_text, set_many, value_rows
 from avelt.window.start import application
@@ -100,7 +100,7 @@ class Dialogs(unittest.TestCase):
         application()
 
     def test_what_is_typed_is_given_back(self) -> None:
-        repeat = RepeatDialog(None, "Card")
+        repeat = CopiesDialog(None, "Card")
         repeat.across.show_value(4)
         self.assertEqual(repeat.values(), (4, 1, 8, 8))
         frame = project_of((), ()).frames[0]
@@ -164,11 +164,11 @@ class Strips(unittest.TestCase):
         self.assertTrue(tools.choice.button(2).isChecked())
         tools.hint("Shift turns by steps")
         self.assertEqual((heard, tools.words.text()), (["pen"], "Shift turns by steps"))
-        nodes, deeds = NodeStrip(), []
-        nodes.wanted.connect(deeds.append)
+        nodes, layer_commands = NodeStrip(), []
+        nodes.wanted.connect(layer_commands.append)
         for made in nodes.buttons.values():
             click(made)
-        self.assertEqual(deeds, [ident for ident, _, _ in NodeStrip.DEEDS])
+        self.assertEqual(layer_commands, [ident for ident, _, _ in NodeStrip.DEEDS])
 
 
 class Texts(unittest.TestCase):
@@ -244,19 +244,19 @@ class Texts(unittest.TestCase):
         self.assertLess(short * 2, long)
 
 
-class Pages(WindowCase, unittest.TestCase):
+class Viewport(WindowCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
         self.board = self.window.stations["frames"].board
-        self.pages = self.board.pages
+        self.pages = self.board.viewport
 
     def test_zooming_keeps_what_lies_under_the_pointer(self) -> None:
         frame = self.project.frames[1]
         self.pages.zoom_at(1.6, QPointF(400, 200))
         spot = QPointF(420, 180)
-        before = self.board.spot(frame, self.pages.rect_of(frame), spot)
+        before = self.board.viewport.spot(frame, self.pages.rect_of(frame), spot)
         self.pages.zoom_at(1.3, spot)
-        after = self.board.spot(frame, self.pages.rect_of(frame), spot)
+        after = self.board.viewport.spot(frame, self.pages.rect_of(frame), spot)
         self.assertLess((after - before).manhattanLength(), 0.01)
 
     def test_the_wheel_goes_where_there_is_more(self) -> None:
@@ -273,7 +273,7 @@ class Pages(WindowCase, unittest.TestCase):
 
     def test_a_frame_out_of_sight_is_brought_in(self) -> None:
         self.pages.set_scale(3.0)
-        self.desk.choose(self.project.frames[2].id)
+        self.workspace.choose(self.project.frames[2].id)
         rect = self.pages.rect_of(self.project.frames[2])
         self.assertTrue(0 <= rect.left() < self.board.width())
 
@@ -290,7 +290,7 @@ class Pages(WindowCase, unittest.TestCase):
 
     def test_handles_can_be_seen(self) -> None:
         frame = self.project.frames[0]
-        self.desk.choose(frame.id, find_layer(frame, "Sandray card").id)
+        self.workspace.choose(frame.id, find_layer(frame, "Sandray card").id)
         at = self.board.grip("grip", (1, 1)).toPoint()
         shown = self.board.grab().toImage()
         around = {pixel(shown, at.x() + dx, at.y() + dy) for dx in range(-5, 6) for dy in range(-5, 6)}
@@ -335,12 +335,12 @@ class Clipboard(WindowCase, unittest.TestCase):
 
     def test_layers_as_a_frame_of_their_own(self) -> None:
         frame = self.project.frames[0]
-        self.desk.choose(frame.id, find_layer(frame, "Header").id)
+        self.workspace.choose(frame.id, find_layer(frame, "Header").id)
         station = self.window.stations["frames"]
         station.do("copy")
         station.do("paste_frame")
         header = find_layer(frame, "Header")
-        self.assertEqual((self.desk.frame.name, self.desk.frame.w), ("Pasted", header.w))
+        self.assertEqual((self.workspace.frame.name, self.workspace.frame.w), ("Pasted", header.w))
 
 
 class FilesOfFrames(unittest.TestCase):
@@ -392,46 +392,46 @@ class FilesOfFrames(unittest.TestCase):
         self.assertEqual(offers.by_frame, {})
 
 
-class Inks(WindowCase, unittest.TestCase):
+class ColourController(WindowCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
         self.station = self.window.stations["frames"]
         frame = find_frame(self.project, "Sailing detail")
-        self.desk.choose(frame.id, find_layer(frame, "Button paper").id)
-        self.inks = self.station.inks
+        self.workspace.choose(frame.id, find_layer(frame, "Button paper").id)
+        self.inks = self.station.colours
 
     def test_kinds_keep_colours_and_a_stroke_is_made_from_nothing(self) -> None:
         self.inks.open("fill", QPoint(400, 400))
-        before = self.desk.layer.fills[-1].color
+        before = self.workspace.layer.fills[-1].color
         for place, kind in ((2, Linear), (3, Radial)):
             click(self.inks.panel.kinds.button(place))
-            self.assertIsInstance(self.desk.layer.fills[-1], kind)
+            self.assertIsInstance(self.workspace.layer.fills[-1], kind)
         click(self.inks.panel.kinds.button(1))
-        self.assertEqual(self.desk.layer.fills[-1], Solid(before))
+        self.assertEqual(self.workspace.layer.fills[-1], Solid(before))
         click(self.inks.panel.kinds.button(0))
-        self.assertEqual(self.desk.layer.fills, ())
+        self.assertEqual(self.workspace.layer.fills, ())
         self.inks.open("stroke", QPoint(400, 400))
         self.inks.panel.take("#00ff00")
-        self.assertEqual(self.desk.layer.stroke.paint, Solid("#00ff00"))
+        self.assertEqual(self.workspace.layer.stroke.paint, Solid("#00ff00"))
 
     def test_one_colour_of_a_gradient(self) -> None:
         self.inks.open("fill", QPoint(400, 400))
         click(self.inks.panel.kinds.button(2))
         self.inks.open_stop(1, QPoint(10, 10))
         self.inks.panel.take("#123456")
-        self.assertEqual(self.desk.layer.fills[-1].stops[1].color, "#123456")
+        self.assertEqual(self.workspace.layer.fills[-1].stops[1].color, "#123456")
         self.assertIn("Colour 2 of 2", self.inks.panel.heading.text())
-        self.desk.choose(self.desk.frame.id)
+        self.workspace.choose(self.workspace.frame.id)
         self.assertFalse(self.inks.panel.isVisible())
 
     def test_all_chosen_take_the_colour(self) -> None:
         frame = self.project.frames[0]
         ids = [find_layer(frame, n).id for n in ("Backdrop", "Outer Holm paper")]
-        self.desk.choose_several([(frame.id, ident) for ident in ids])
+        self.workspace.choose_several([(frame.id, ident) for ident in ids])
         self.inks.open("fill", QPoint(100, 100))
         self.inks.panel.take("#abcdef")
         frame = self.project.frames[0]
         tones = [layer_index(frame)[i].fills[-1] for i in ids]
         colours = [t.color if isinstance(t, Solid) else t.stops[0].color for t in tones]
         self.assertEqual(colours, ["#abcdef", "#abcdef"])
-        self.assertEqual(self.desk.session.undo_label, "fill of 2 layers")
+        self.assertEqual(self.workspace.session.undo_label, "fill of 2 layers")

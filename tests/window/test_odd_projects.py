@@ -97,7 +97,7 @@ class OddProjects(WindowCase, unittest.TestCase):
                 self.window.show_project(project, None)
                 first = next(iter(project.frames[0].layers), None)
                 if first is not None:
-                    self.desk.choose(project.frames[0].id, first.id)
+                    self.workspace.choose(project.frames[0].id, first.id)
                 board = self.window.stations["frames"].board
                 click(board, QPointF(30, 60))
                 QTest.keyClick(board, Qt.Key.Key_Right)

@@ -42,7 +42,7 @@ class Station(WindowCase, unittest.TestCase):
         )
 
     def pose(self, layer_id: str) -> Away:
-        return next(a.pose for a in self.desk.route.transition.absents if a.layer == layer_id)
+        return next(a.pose for a in self.workspace.route.transition.absents if a.layer == layer_id)
 
 
 class Settling(Station):
@@ -60,7 +60,7 @@ class Settling(Station):
         self.assertEqual(next(p.by for p in self.station.pairing.pairs if p.from_id == card), "hand")
         self.window.do("undo")
         self.window.do("undo")
-        self.assertEqual(self.desk.route.transition.decisions, ())
+        self.assertEqual(self.workspace.route.transition.decisions, ())
 
     def test_dragging_from_frame_to_frame_pairs(self) -> None:
         drag(self.threads, self.spot(0, "Outer Holm time"), self.spot(1, "Price"))
@@ -122,12 +122,12 @@ class Settling(Station):
         sure = [p for p in self.station.pairing.pairs if p.by == "hand"]
         self.assertEqual(len(sure), 10)
         click(self.station.again)
-        self.assertEqual(self.desk.route.transition.decisions, ())
+        self.assertEqual(self.workspace.route.transition.decisions, ())
 
     def test_decisions_survive_a_rename_and_undo_comes_back(self) -> None:
         card, hero = self.ident(self.left, "Grey Stack card"), self.ident(self.right, "Hero card")
         self.station.pair(card, hero)
-        self.desk.do(
+        self.workspace.do(
             "rename",
             lambda p: put_frame(
                 p, change_layers(p.frames[0], {card: lambda e: __import__("msgspec").structs.replace(e, name="Zig")})
@@ -140,7 +140,7 @@ class Settling(Station):
         time = self.ident(self.right, "Time")
         self.assertEqual(self.station.chosen.right, time)
         self.assertEqual(self.station.right_tree.currentItem().text(0), "Time")
-        self.assertEqual(self.desk.layer.name, "Grey Stack time")
+        self.assertEqual(self.workspace.layer.name, "Grey Stack time")
         self.assertIsNotNone(self.station._row_y("to", time))
         self.assertIn("size", self.sheet.changes.text())
 
@@ -155,9 +155,9 @@ class Settling(Station):
         )
 
     def test_many_pairs_show_only_the_chosen_threads(self) -> None:
-        self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
+        self.workspace.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.assertGreater(len(self.station.pairing.pairs), MANY)
-        left = ends(self.project, self.desk.route)[0]
+        left = ends(self.project, self.workspace.route)[0]
         self.station.choose("from", self.ident(left, "Grey Stack time"))
         self.assertFalse(self.threads.grab().isNull())
 
@@ -177,7 +177,7 @@ class Leaving(Station):
         self.station.choose("from", header)
         for way in WAYS:
             self.pick(self.sheet.ways.way, way.leaves)
-            shown = next((a.pose for a in self.desk.route.transition.absents if a.layer == header), None)
+            shown = next((a.pose for a in self.workspace.route.transition.absents if a.layer == header), None)
             self.assertEqual(shown, way.pose)
         self.pick(self.sheet.ways.way, "to the left edge")
         self.sheet.ways.mix.setChecked(True)
@@ -189,13 +189,13 @@ class Leaving(Station):
         self.station.choose("from", header)
         self.pick(self.sheet.ways.way, "to the right edge")
         click(self.sheet.ways.all)
-        transition = self.desk.route.transition
+        transition = self.workspace.route.transition
         self.assertEqual((transition.leave, self.pose(tabs)), (Away(edge="right"), Away(edge="bottom")))
         self.assertFalse([a for a in transition.absents if a.layer == header])
         self.assertEqual(self.sheet.ways.note.text(), "as all that leave")
         self.station.choose("from", tabs)
         click(self.sheet.ways.back)
-        self.assertFalse([a for a in self.desk.route.transition.absents if a.layer == tabs])
+        self.assertFalse([a for a in self.workspace.route.transition.absents if a.layer == tabs])
 
     def test_behind_a_named_layer(self) -> None:
         self.station.choose("from", self.ident(self.left, "Header"))
@@ -203,7 +203,7 @@ class Leaving(Station):
         place = behind.findData(self.ident(self.left, "Backdrop"))
         behind.setCurrentIndex(place)
         behind.activated.emit(place)
-        program = self.desk.program(self.desk.route)
+        program = self.workspace.program(self.workspace.route)
         order = [program.contents[s].layer.name for s in program.order_at(100.0)[-1]]
         self.assertLess(order.index("Header"), order.index("Backdrop"))
         self.assertEqual(program.contents[program.order_at(0.0)[-1][0]].layer.name, "Backdrop")
@@ -222,9 +222,9 @@ class Ghosts(Station):
         self.assertNotIn(self.ident(self.left, "Title"), outermost_alone(self.station.pairing))
         self.assertIsNone(
             ghost_of(
-                self.desk.program(self.desk.route),
+                self.workspace.program(self.workspace.route),
                 self.station.pairing,
-                self.desk.route.transition,
+                self.workspace.route.transition,
                 self.ident(self.left, "Grey Stack time"),
             )
         )
@@ -238,13 +238,13 @@ class Ghosts(Station):
         pose = self.pose(self.header)
         self.assertAlmostEqual(pose.shift_x, 60 / scale, delta=0.01)
         self.assertAlmostEqual(pose.shift_y, 24 / scale, delta=0.01)
-        self.assertEqual(self.desk.session.undo_label, "drag ghost")
-        program = compile_route(self.project, self.desk.route)
+        self.assertEqual(self.workspace.session.undo_label, "drag ghost")
+        program = compile_route(self.project, self.workspace.route)
         slot = next(s for s, part in enumerate(program.contents) if part.layer.id == self.header)
         moved = program.scene_of(program.end.copy(), program.duration).world()[slot][4]
         self.assertAlmostEqual(moved, find_layer(self.left, "Header").x + pose.shift_x, delta=0.01)
         self.window.do("undo")
-        self.assertFalse([a for a in self.desk.route.transition.absents if a.layer == self.header])
+        self.assertFalse([a for a in self.workspace.route.transition.absents if a.layer == self.header])
 
     def test_the_grips_resize_turn_and_fade(self) -> None:
         grips = self.threads.grips(self.threads.ghost)
@@ -281,7 +281,7 @@ class Ghosts(Station):
         image = self.threads.grab().toImage()
         y = round(shape.top())
         row = [pixel(image, x, y) for x in range(int(shape.left()) + 2, int(shape.right()) - 2)]
-        teal = self.desk.theme.arrives
+        teal = self.workspace.theme.arrives
         near = [abs(r - teal.red()) + abs(g - teal.green()) + abs(b - teal.blue()) < 90 for r, g, b in row]
         self.assertGreater(sum(near), len(near) * 0.3)
         self.assertLess(sum(near), len(near) * 0.98)
@@ -299,7 +299,7 @@ class Contents(Station):
         self.assertTrue(self.sheet.content_row.isVisible())
         self.pick(self.sheet.content, "swaps")
         type_into(self.sheet.swap_at, "80")
-        settled = self.desk.route.transition.settled[0]
+        settled = self.workspace.route.transition.settled[0]
         self.assertEqual((settled.content, settled.swap_at), ("swap", 0.8))
 
     def test_numbers_roll_by_themselves(self) -> None:
@@ -315,7 +315,7 @@ class Contents(Station):
             return project
 
         facts, price = self.ident(self.left, "Grey Stack facts"), self.ident(self.right, "Price")
-        self.desk.do("x", lambda p: words(words(p, facts, "12"), price, "140"))
+        self.workspace.do("x", lambda p: words(words(p, facts, "12"), price, "140"))
         self.station.pair(facts, price)
         self.assertEqual(self.sheet.content.currentText(), "rolls")
 
@@ -324,12 +324,12 @@ class Contents(Station):
         right = (box("d", 20, 20, 90, 90, "#ff0000", name="Two"), box("c", 0, 0, 90, 90, name="One"))
         from tests.support import project_of
 
-        self.desk.session.do("load", project_of(left, right))
+        self.workspace.session.do("load", project_of(left, right))
         self.settle()
         self.station.choose("from", "a")
         self.assertTrue(self.sheet.order_row.isVisible())
         type_into(self.sheet.order_at, "20")
-        self.assertEqual(self.desk.route.transition.settled[0].order_at, 0.2)
+        self.assertEqual(self.workspace.route.transition.settled[0].order_at, 0.2)
 
 
 class OddFrames(WindowCase, unittest.TestCase):
@@ -344,7 +344,7 @@ class OddFrames(WindowCase, unittest.TestCase):
             ((), ()),
             (many[:300], tuple(box(f"b{k}", 900 + k, -50, 1, 1, name="Dot") for k in range(300))),
         ):
-            self.desk.session.do("load", project_of(left, right))
+            self.workspace.session.do("load", project_of(left, right))
             self.window.go("pairs")
             self.settle()
             station = self.window.stations["pairs"]

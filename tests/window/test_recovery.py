@@ -19,7 +19,7 @@ class Recovering(WindowCase, unittest.TestCase):
         self.recovery = self.window.keeper.recovery
 
     def change(self, name: str) -> None:
-        self.desk.do("rename", lambda p: msgspec.structs.replace(p, name=name))
+        self.workspace.do("rename", lambda p: msgspec.structs.replace(p, name=name))
 
     def look(self) -> bool:
         found = self.window.keeper.look()
@@ -37,14 +37,14 @@ class Recovering(WindowCase, unittest.TestCase):
 
     def test_after_a_crash_it_is_offered_and_counts_as_not_saved(self) -> None:
         self.change("Half done")
-        self.desk.path = Path(self.folder.name) / "mine.avelt"
+        self.workspace.path = Path(self.folder.name) / "mine.avelt"
         self.look()
         other = self.open_window()
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Yes) as asked:
             self.assertTrue(other.offer_recovered())
         self.assertIn("Half done", asked.call_args.args[2])
-        self.assertEqual((other.desk.project.name, other.desk.path), ("Half done", self.desk.path))
-        self.assertTrue(other.desk.session.changed)
+        self.assertEqual((other.workspace.project.name, other.workspace.path), ("Half done", self.workspace.path))
+        self.assertTrue(other.workspace.session.changed)
         self.assertIsNone(self.recovery.kept())
         self.close_window(other)
 

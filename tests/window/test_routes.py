@@ -137,11 +137,11 @@ class Station(WindowCase, unittest.TestCase):
 
 class Matrix(Station):
     def test_an_empty_cell_makes_a_route(self) -> None:
-        self.desk.choose(self.frames[0].id, find_layer(self.frames[0], "Sandray card").id)
+        self.workspace.choose(self.frames[0].id, find_layer(self.frames[0], "Sandray card").id)
         click(self.canvas, self.cell(0, 2))
-        route = self.desk.route
+        route = self.workspace.route
         self.assertEqual((route.leaves, route.arrives), (self.frames[0].id, self.frames[2].id))
-        self.assertEqual(route.trigger, Tap(self.desk.layer.id))
+        self.assertEqual(route.trigger, Tap(self.workspace.layer.id))
         self.assertTrue(self.station.clock.playing)
 
     def test_dragging_a_layer_of_a_thumbnail_to_a_column(self) -> None:
@@ -150,13 +150,13 @@ class Matrix(Station):
         where = QPointF(rect.left() + 200 / 360 * rect.width(), rect.top() + 480 / 640 * rect.height())
         self.assertIn("Sandray card", self.matrix.tip_at(where))
         drag(self.canvas, where, self.cell(0, 2))
-        route = self.desk.route
+        route = self.workspace.route
         self.assertEqual((route.arrives, route.trigger), (self.frames[2].id, Tap(card.id)))
 
     def test_keys_walk_extend_make_and_remove(self) -> None:
         self.matrix.setFocus()
         QTest.keyClick(self.matrix, Qt.Key.Key_Right)
-        self.assertEqual(self.desk.route, find_route(self.project, "Sailings > Sailing detail"))
+        self.assertEqual(self.workspace.route, find_route(self.project, "Sailings > Sailing detail"))
         for _ in range(3):
             QTest.keyClick(self.matrix, Qt.Key.Key_Right, MORE)
         self.assertEqual(len(self.matrix.chosen), 3)
@@ -175,7 +175,7 @@ class Matrix(Station):
         self.assertEqual(self.station.arrives_name.text(), "Boarding pass")
         self.assertIs(
             self.station.view.scene.program,
-            self.desk.program(find_route(self.project, "Sailing detail > Boarding pass")),
+            self.workspace.program(find_route(self.project, "Sailing detail > Boarding pass")),
         )
         self.matrix.leaveEvent(None)
         self.assertEqual(self.station.arrives_name.text(), "Sailing detail")
@@ -183,11 +183,11 @@ class Matrix(Station):
     def test_several_in_one_cell_are_stepped_through(self) -> None:
         place = self.cell(4, 0)
         click(self.canvas, place)
-        first = self.desk.route
+        first = self.workspace.route
         click(self.canvas, place)
-        self.assertNotEqual(self.desk.route.id, first.id)
+        self.assertNotEqual(self.workspace.route.id, first.id)
         click(self.canvas, place)
-        self.assertEqual(self.desk.route.id, first.id)
+        self.assertEqual(self.workspace.route.id, first.id)
 
     def test_a_cell_dragged_onto_another_copies_its_motion(self) -> None:
         drag(self.canvas, self.cell(0, 1), self.cell(1, 3))
@@ -222,7 +222,7 @@ class Matrix(Station):
     def test_a_route_that_stays_is_made_on_the_diagonal(self) -> None:
         menu = self.station.menu_of((0, -1))
         next(a for a in menu.actions() if "stays" in a.text()).trigger()
-        self.assertEqual(self.desk.route.action, SetInput())
+        self.assertEqual(self.workspace.route.action, SetInput())
         self.assertIn("No input", self.station.one.trouble.text())
 
     def test_zoom_and_the_wheel(self) -> None:
@@ -236,14 +236,14 @@ class Matrix(Station):
 
     def test_trouble_is_seen_in_cell_and_card_and_mended_there(self) -> None:
         card = find_layer(self.frames[0], "Grey Stack card")
-        self.desk.do("x", lambda p: remove_layer(p, p.frames[0].id, card.id))
+        self.workspace.do("x", lambda p: remove_layer(p, p.frames[0].id, card.id))
         click(self.canvas, self.cell(0, 1))
         self.assertIn("not in Sailings any more", self.station.one.trouble.text())
         self.assertIn("to look at", self.station.summary.text())
         rect = self.matrix.cell_rect(0, 1)
         image = self.canvas.grab().toImage()
         near = [pixel(image, int(rect.right()) - k, int(rect.top()) + 12) for k in range(10, 50)]
-        red = self.desk.theme.trouble
+        red = self.workspace.theme.trouble
         self.assertTrue(any(abs(r - red.red()) + abs(g - red.green()) + abs(b - red.blue()) < 90 for r, g, b in near))
         on = self.station.one.trigger_form.fields["layer"]
         self.pick(on, "Sandray card")
@@ -259,7 +259,7 @@ class Card(Station):
     def test_every_kind_of_trigger_can_be_chosen_and_shows_its_fields(self) -> None:
         for row in TRIGGERS:
             self.pick(self.one.trigger, row.word)
-            self.assertIsInstance(self.desk.route.trigger, row.make)
+            self.assertIsInstance(self.workspace.route.trigger, row.make)
             fields = set(self.one.trigger_form.fields)
             self.assertLessEqual(fields, {field.name for field in row.fields})
             self.assertGreaterEqual(len(fields), len(row.fields) - 1)
@@ -270,7 +270,7 @@ class Card(Station):
         type_into(self.one.trigger_form.fields["travel"], "2*90")
         type_into(self.one.trigger_form.fields["lets_go"], "30")
         self.assertEqual(
-            self.desk.route.trigger,
+            self.workspace.route.trigger,
             Drag(find_layer(self.frames[0], "Grey Stack card").id, "up", travel=180.0, lets_go=0.3),
         )
         self.pick(self.one.trigger_form.fields["along"], "path")
@@ -279,18 +279,20 @@ class Card(Station):
     def test_a_key_is_pressed_a_wait_typed_and_parts_start_over(self) -> None:
         self.pick(self.one.trigger, "key")
         QTest.keyClick(self.one.trigger_form.fields["key"], Qt.Key.Key_Left)
-        self.assertEqual(self.desk.route.trigger, Key("ArrowLeft"))
+        self.assertEqual(self.workspace.route.trigger, Key("ArrowLeft"))
         type_into(self.one.wait, "0.2s")
         self.pick(self.one.parts, "restart")
-        self.assertEqual((self.desk.route.delay, self.desk.route.on_arrival), (200.0, "restart"))
+        self.assertEqual((self.workspace.route.delay, self.workspace.route.on_arrival), (200.0, "restart"))
 
     def test_timer_length_and_curve(self) -> None:
         self.pick(self.one.trigger, "timer")
         type_into(self.one.trigger_form.fields["after"], "1.5s")
-        self.assertEqual(self.desk.route.trigger, Timer(1500.0))
+        self.assertEqual(self.workspace.route.trigger, Timer(1500.0))
         type_into(self.one.length, "600")
         self.pick(self.one.curve, "Buoy")
-        self.assertEqual((self.desk.route.transition.duration, self.desk.route.transition.curve), (600, Named("buoy")))
+        self.assertEqual(
+            (self.workspace.route.transition.duration, self.workspace.route.transition.curve), (600, Named("buoy"))
+        )
 
     def test_showing_over_by_hand(self) -> None:
         self.pick(self.one.action, "show over")
@@ -299,11 +301,11 @@ class Card(Station):
         self.pick(self.one.action_form.fields["scrim"], "none")
         tick = self.one.action_form.fields["outside_closes"]
         click(tick, QPointF(8, tick.height() / 2))
-        self.assertEqual(self.desk.route.action, ShowOver("by hand", 0.0, 120.0, "", False))
+        self.assertEqual(self.workspace.route.action, ShowOver("by hand", 0.0, 120.0, "", False))
 
     def test_conditions_are_taken_or_refused_with_a_sentence(self) -> None:
         type_into(self.one.only_if, "minutes-late > 5 and not boarded")
-        self.assertEqual(self.desk.route.only_if, "minutes-late > 5 and not boarded")
+        self.assertEqual(self.workspace.route.only_if, "minutes-late > 5 and not boarded")
         type_into(self.one.only_if, "minuteslate > 5")
         self.assertIn("Did you mean “minutes-late”?", self.window.said.text())
         self.assertEqual(self.one.only_if.text(), "minutes-late > 5 and not boarded")
@@ -312,19 +314,19 @@ class Card(Station):
         self.pick(self.one.trigger, "input crosses")
         self.pick(self.one.trigger_form.fields["input"], "minutes-late")
         type_into(self.one.trigger_form.fields["value"], "12")
-        self.assertEqual(self.desk.route.trigger.value, 12.0)
+        self.assertEqual(self.workspace.route.trigger.value, 12.0)
         self.pick(self.one.trigger_form.fields["input"], "boarded")
         self.pick(self.one.trigger_form.fields["value"], "no")
-        self.assertIs(self.desk.route.trigger.value, False)
+        self.assertIs(self.workspace.route.trigger.value, False)
 
     def test_the_return_trip_from_the_card_and_by_key(self) -> None:
         click(self.canvas, self.cell(1, 2))
         self.window.do("undo")
         self.pick(self.one.back, "with the same curves")
-        back = self.desk.route
+        back = self.workspace.route
         self.assertEqual((back.leaves, back.arrives, back.action), (self.frames[2].id, self.frames[1].id, GoBack()))
         QTest.keyClick(self.station, "r")
-        self.assertIn("return trip", self.desk.session.undo_label)
+        self.assertIn("return trip", self.workspace.session.undo_label)
 
 
 class Many(Station):
@@ -405,7 +407,7 @@ class Dialogs(Station):
         self.assertEqual(len(self.matrix.chosen), 2)
 
     def test_inputs_are_made_renamed_changed_and_removed(self) -> None:
-        dialog = InputsDialog(self.station, self.desk)
+        dialog = InputsDialog(self.station, self.workspace)
         click(dialog.add)
         self.assertEqual(self.project.inputs[-1].name, "input")
         type_into(dialog.names[-1], "deck")
@@ -427,7 +429,7 @@ class Large(WindowCase, unittest.TestCase):
         )
         project = Project("Many", frames=frames, curves=self.project.curves, first="F0", next_id=1000)
         project, made = every_to_every(project, [f"F{k}" for k in range(12)])
-        self.desk.session.do("load", project)
+        self.workspace.session.do("load", project)
         self.window.go("routes")
         self.settle()
         matrix = self.window.stations["routes"].matrix
@@ -448,7 +450,7 @@ class Large(WindowCase, unittest.TestCase):
         frames = tuple(Frame(f"F{k}", f"S{k}", layers=(box(f"b{k}", 0, 0, 9, 9, name="Card"),)) for k in range(3))
         project = Project("P", frames=frames, curves=self.project.curves, first="F0", next_id=9)
         project, ident = add_route(project, "F0", "F1")
-        self.desk.session.do("load", project)
+        self.workspace.session.do("load", project)
         self.window.go("routes")
         counts = self.window.stations["routes"].matrix.pairs
         for _ in range(10):

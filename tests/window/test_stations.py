@@ -36,7 +36,7 @@ class Shell(WindowCase, unittest.TestCase):
         self.assertEqual(len(keys), len(set(keys)))
 
     def test_undo_says_what_it_takes_back(self) -> None:
-        self.desk.do("move Grey Stack card", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
+        self.workspace.do("move Grey Stack card", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
         self.assertEqual(self.window.actions_by_id["undo"].text(), "Undo move Grey Stack card")
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.project.name, "Skerry Line")
@@ -55,7 +55,7 @@ class Shell(WindowCase, unittest.TestCase):
         self.assertFalse(self.window.save_to(Path(self.folder.name) / "no" / "a.avelt"))
 
     def test_leaving_asks_when_there_are_changes(self) -> None:
-        self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
+        self.workspace.do("x", lambda p: __import__("msgspec").structs.replace(p, name="Other"))
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Cancel) as asked:
             self.assertFalse(self.window.close())
             self.window.do("new")
@@ -69,7 +69,7 @@ class Shell(WindowCase, unittest.TestCase):
         QTest.keyClicks(self.window.finder.field, "")
         self.window.finder.field.setText("Sandray card")
         QTest.keyClick(self.window.finder.field, Qt.Key.Key_Return)
-        self.assertEqual((self.desk.layer.name, self.window.current), ("Sandray card", "frames"))
+        self.assertEqual((self.workspace.layer.name, self.window.current), ("Sandray card", "frames"))
 
     def test_dark_and_light(self) -> None:
         click(self.window.top.stations["timing"])
@@ -105,7 +105,7 @@ class EmptyWindow(WindowCase, unittest.TestCase):
         self.assertEqual([f.name for f in self.project.frames], ["good"])
         self.assertIn("bad.svg", self.window.said.text())
         self.assertIn("import report", self.window.said.text())
-        self.assertEqual(self.desk.session.undo_label, "bring in good")
+        self.assertEqual(self.workspace.session.undo_label, "bring in good")
 
 
 class Frames(WindowCase, unittest.TestCase):
@@ -119,8 +119,8 @@ class Frames(WindowCase, unittest.TestCase):
         """The middle of a layer of the first frame on the board."""
         flat = flatten(self.project.frames[0])
         x, y, w, h = flat.bounds[flat.index[find_layer(self.project.frames[0], name).id]]
-        frame, rect = self.board.places()[0]
-        return self.board.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
+        frame, rect = self.board.viewport.places()[0]
+        return self.board.viewport.to_widget(frame, rect).map(QPointF(x + w / 2, y + h / 2))
 
     def place(self, name: str) -> Any:
         frame = self.project.frames[0]
@@ -129,7 +129,7 @@ class Frames(WindowCase, unittest.TestCase):
 
     def test_click_chooses_and_shows_relatives_and_values(self) -> None:
         click(self.board, self.spot("Grey Stack card"))
-        self.assertEqual(self.desk.layer.name, "Grey Stack card")
+        self.assertEqual(self.workspace.layer.name, "Grey Stack card")
         names = [self.station.values.table.item(0, c).text() for c in range(1, 4)]
         self.assertEqual(names, ["Grey Stack card", "Hero card", "—"])
         self.assertEqual(self.station.tree.tree.currentItem().text(0), "Grey Stack card")
@@ -138,11 +138,16 @@ class Frames(WindowCase, unittest.TestCase):
         before = self.place("Grey Stack card")
         click(self.board, self.spot("Grey Stack card"))
         start = self.spot("Grey Stack card") + QPointF(20, 8)
-        drag(self.board, start, start + QPointF(20, 30) * self.board.scale(), keys=Qt.KeyboardModifier.AltModifier)
+        drag(
+            self.board,
+            start,
+            start + QPointF(20, 30) * self.board.viewport.scale(),
+            keys=Qt.KeyboardModifier.AltModifier,
+        )
         after = self.place("Grey Stack card")
         self.assertAlmostEqual(after[0] - before[0], 20, delta=1)
         self.assertAlmostEqual(after[1] - before[1], 30, delta=1)
-        self.assertEqual(self.desk.session.undo_label, "move Grey Stack card")
+        self.assertEqual(self.workspace.session.undo_label, "move Grey Stack card")
         self.window.do("undo")
         self.assertEqual(self.place("Grey Stack card"), before)
 
@@ -150,7 +155,7 @@ class Frames(WindowCase, unittest.TestCase):
         click(self.board, self.spot("Grey Stack card"))
         grip = self.board.grip("grip", (1, 1))
         before = self.place("Grey Stack card")
-        drag(self.board, grip, grip + QPointF(-40, -20) * self.board.scale())
+        drag(self.board, grip, grip + QPointF(-40, -20) * self.board.viewport.scale())
         after = self.place("Grey Stack card")
         self.assertAlmostEqual(before[2] - after[2], 40, delta=1.5)
         self.assertAlmostEqual(before[3] - after[3], 20, delta=1.5)
@@ -158,7 +163,7 @@ class Frames(WindowCase, unittest.TestCase):
 
     def test_escape_gives_a_drag_up(self) -> None:
         click(self.board, self.spot("Header"))
-        chosen = self.desk.layer.name
+        chosen = self.workspace.layer.name
         before = self.project
         send(self.board, QEvent.Type.MouseButtonPress, self.spot(chosen))
         send(self.board, QEvent.Type.MouseMove, self.spot(chosen) + QPointF(30, 0))
@@ -173,17 +178,17 @@ class Frames(WindowCase, unittest.TestCase):
         table.item(rows["position"], 1).setText("30, 2*100")
         self.assertEqual(self.place("Grey Stack card")[:2], [30, 200])
         table.item(rows["opacity"], 1).setText("50 %")
-        self.assertEqual(self.desk.layer.opacity, 0.5)
+        self.assertEqual(self.workspace.layer.opacity, 0.5)
         table.item(rows["size"], 1).setText("big")
         self.assertIn("not", self.window.said.text())
         self.assertEqual(table.item(rows["size"], 1).text(), "320 × 112")
 
     def test_next_state_rename_first_and_remove(self) -> None:
-        self.desk.choose(self.frame.id)
+        self.workspace.choose(self.frame.id)
         click(self.station.strip.next)
         self.assertEqual(self.project.frames[1].name, "Sailings, next")
         with mock.patch("avelt.window.frames.station.QInputDialog.getText", return_value=("Pulled", True)):
-            self.station.rename(self.project.frames[1].id)
+            self.station.commands.rename(self.project.frames[1].id)
         self.assertEqual(self.project.frames[1].name, "Pulled")
         click(self.station.strip.first)
         self.assertEqual(self.project.first, self.project.frames[1].id)
@@ -198,7 +203,7 @@ class Frames(WindowCase, unittest.TestCase):
             Qt.KeyboardModifier.NoModifier,
             self.spot("Grey Stack time").toPoint(),
         )
-        self.assertEqual(self.desk.layer.name, "Grey Stack time")
+        self.assertEqual(self.workspace.layer.name, "Grey Stack time")
         before = self.place("Grey Stack time")
         self.board.setFocus()
         QTest.keyClick(self.board, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
@@ -210,11 +215,11 @@ class Frames(WindowCase, unittest.TestCase):
         self.assertEqual(
             [e.name for e in layer_index(self.project.frames[0]).values() if e.name.startswith("Sandray")], []
         )
-        self.assertEqual(self.desk.session.undo_label, "remove Sandray card")
-        self.desk.choose(self.project.frames[0].id)
+        self.assertEqual(self.workspace.session.undo_label, "remove Sandray card")
+        self.workspace.choose(self.project.frames[0].id)
         names = [f.name for f in self.project.frames]
         for wanted, left in ((False, names), (True, names[1:])):
-            with mock.patch("avelt.window.frames.station.ask", return_value=wanted) as asked:
+            with mock.patch("avelt.window.frames.station.commands.ask", return_value=wanted) as asked:
                 QTest.keyClick(self.board, Qt.Key.Key_Delete)
             self.assertIn("routes", asked.call_args.args[2])
             self.assertEqual([f.name for f in self.project.frames], left)
@@ -245,7 +250,7 @@ class Timing(WindowCase, unittest.TestCase):
         return [row.key for row in self.sheet.rows].index(self.key_of(name))
 
     def when(self, key: Any) -> Any:
-        return timed(self.project, self.desk.route.transition, *key)
+        return timed(self.project, self.workspace.route.transition, *key)
 
     def test_a_ribbon_is_dragged_and_stretched(self) -> None:
         key, place = self.key_of("Header"), self.place_of("Header")
@@ -263,7 +268,7 @@ class Timing(WindowCase, unittest.TestCase):
             keys=Qt.KeyboardModifier.AltModifier,
         )
         self.assertAlmostEqual(self.when(key).end, 320, delta=3)
-        self.assertEqual(self.desk.session.undo_label, "time Header")
+        self.assertEqual(self.workspace.session.undo_label, "time Header")
         self.window.do("undo")
         self.window.do("undo")
         self.assertEqual(self.when(key).start, 0)
@@ -297,7 +302,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertTrue((self.station.now.scene.scalars != before).any())
         send(canvas, QEvent.Type.MouseButtonRelease, canvas.place_of((0.9, 0.0)), down=False)
         self.station.clock.stop()
-        self.assertEqual(self.desk.session.undo_label, "curve of Grey Stack time")
+        self.assertEqual(self.workspace.session.undo_label, "curve of Grey Stack time")
         self.assertTrue(self.when(self.station.key).own_curve)
         click(self.station.bench.back)
         self.assertFalse(self.when(self.station.key).own_curve)
@@ -329,7 +334,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertAlmostEqual(self.station.clock.ms, 100, delta=0.01)
         QTest.keyClick(self.sheet, Qt.Key.Key_Down)
         QTest.keyClick(self.sheet, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-        self.assertTrue(self.desk.session.undo_label.startswith("time"))
+        self.assertTrue(self.workspace.session.undo_label.startswith("time"))
 
     def test_space_in_a_text_field_is_a_space(self) -> None:
         self.station.bench.words.setFocus()
@@ -358,7 +363,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertGreater(colour.lightness(), 230)
 
     def test_other_routes_are_chosen(self) -> None:
-        self.desk.choose_route(find_route(self.project, "Sailings > Delay notice").id)
+        self.workspace.choose_route(find_route(self.project, "Sailings > Delay notice").id)
         self.settle()
         self.assertEqual(self.station.bar.trigger.text(), "by itself after 2.4 s")
         self.assertEqual(self.station.clock.length, 420)
@@ -368,7 +373,7 @@ class Loops(WindowCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
         detail = find_frame(self.project, "Sailing detail")
-        self.desk.choose(detail.id, find_layer(detail, "Back").id)
+        self.workspace.choose(detail.id, find_layer(detail, "Back").id)
         self.window.go("loops")
         self.settle()
         self.station = self.window.stations["loops"]
@@ -391,7 +396,7 @@ class Loops(WindowCase, unittest.TestCase):
         self.assertEqual((made.duration, made.offset.rotation, made.wait, made.rounds), (800, 12, 300, 3))
         self.assertEqual((made.wait_when, made.direction), ("before each round", "one way"))
         self.assertTrue(self.station.at_rest.isVisible())
-        click(self.station.remove)
+        click(self.station.commands.remove)
         self.assertEqual(len(self.loops()), 3)
 
     def test_the_frame_runs(self) -> None:
@@ -470,7 +475,7 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_an_edit_starts_it_anew(self) -> None:
         old = self.station.player
-        self.desk.do("x", lambda p: __import__("msgspec").structs.replace(p, name="y"))
+        self.workspace.do("x", lambda p: __import__("msgspec").structs.replace(p, name="y"))
         self.assertIsNot(self.station.player, old)
 
 
@@ -536,9 +541,9 @@ class ShelfPanel(WindowCase, unittest.TestCase):
         self.window.do("shelf")
         self.assertIn("Facts", self.shelf.target.text())
         click(self.shelf.use)
-        new = timed(self.project, self.desk.route.transition, *other.key)
+        new = timed(self.project, self.workspace.route.transition, *other.key)
         self.assertEqual((new.start, new.end), (280, 480))
-        self.assertEqual(self.desk.session.undo_label, "put Tide in on")
+        self.assertEqual(self.workspace.session.undo_label, "put Tide in on")
         path = Path(self.folder.name) / "given.avelt-preset"
         self.shelf.save_to(self.shelf.cards.presets[0], path)
         click(self.shelf.remove)

@@ -39,7 +39,7 @@ class NowCase(SheetCase):
         return self.now.to_widget().map(QPointF(float(x), float(y)))
 
     def of(self, prop: str) -> Any:
-        return timed(self.project, self.desk.route.transition, *self.station.key[:2], prop)
+        return timed(self.project, self.workspace.route.transition, *self.station.key[:2], prop)
 
     def pull(self, dx: float, dy: float, start: QPointF | None = None, keys: Any = NONE) -> None:
         """Drag the chosen layer by so many px of the frame."""
@@ -77,7 +77,7 @@ class Dragged(NowCase, unittest.TestCase):
         self.assertIsNone(self.of("position").motion_path)
         when = self.of("position")
         self.assertAlmostEqual(when.start + key.at * when.duration, 200, delta=0.1)
-        self.assertEqual(self.desk.session.undo_label, "key on the way")
+        self.assertEqual(self.workspace.session.undo_label, "key on the way")
         click(self.station.strip.keep)
         self.assertEqual(self.now.lit, "")
 
@@ -181,7 +181,7 @@ class Keys(NowCase, unittest.TestCase):
         self.assertAlmostEqual(key.value[0], float(row[0]), delta=0.51)
         self.assertEqual(self.body.keyframe, 0)
         self.assertIn("Into key 1", self.station.bench.subject.text())
-        now = self.desk.theme.now
+        now = self.workspace.theme.now
         image = self.body.grab().toImage()
         self.assertEqual(pixel(image, self.spot().x(), self.spot().y()), (now.red(), now.green(), now.blue()))
 
@@ -245,7 +245,7 @@ class Keys(NowCase, unittest.TestCase):
     def test_delete_takes_the_key_and_then_the_cue(self) -> None:
         QTest.keyClick(self.body, Qt.Key.Key_Delete)
         self.assertEqual(self.of("position").keyframes, ())
-        self.assertEqual(self.desk.session.undo_label, "remove key")
+        self.assertEqual(self.workspace.session.undo_label, "remove key")
 
     def test_the_bench_shapes_the_curve_into_a_key(self) -> None:
         self.pick(self.station.bench.kind, "Two handles")
@@ -284,7 +284,7 @@ class Keys(NowCase, unittest.TestCase):
         drag(self.now, knob, knob + QPointF(0, 40))
         turned = [key.value for key in self.of("position").keyframes]
         self.assertNotEqual(turned, moved)
-        self.assertEqual(self.desk.session.undo_label, "turn keys")
+        self.assertEqual(self.workspace.session.undo_label, "turn keys")
 
 
 class Values(SheetCase, unittest.TestCase):
@@ -323,7 +323,7 @@ class Values(SheetCase, unittest.TestCase):
         field = next(f for f in self.body.findChildren(QLineEdit) if f.isVisible())
         QTest.keyClicks(field, "9")
         QTest.keyClick(field, Qt.Key.Key_Escape)
-        self.assertEqual(self.desk.session.undo_label, "value of Grey Stack card · size")
+        self.assertEqual(self.workspace.session.undo_label, "value of Grey Stack card · size")
         self.assertEqual(find_layer(find_frame(self.project, "Sailings"), "Grey Stack card").w, 320.0)
 
     def test_what_cannot_be_typed_is_said(self) -> None:
@@ -357,10 +357,10 @@ class FromHere(SheetCase, unittest.TestCase):
         self.settle()
         key = self.station.key
         self.assertEqual((key[0], key[1]), (None, layer.id))
-        when = timed(self.project, self.desk.route.transition, *key)
+        when = timed(self.project, self.workspace.route.transition, *key)
         self.assertEqual(when.end, 300.0)
         self.assertLess(when.start, 300.0)
-        absent = next(e for e in self.desk.route.transition.absents if e.layer == layer.id)
+        absent = next(e for e in self.workspace.route.transition.absents if e.layer == layer.id)
         self.assertAlmostEqual(absent.pose.shift_y, shift + 80, delta=3)
         click(self.station.strip.from_here)
         self.assertEqual(now.lit, "")
@@ -374,9 +374,9 @@ class FromHere(SheetCase, unittest.TestCase):
         spot = now.to_widget().map(QPointF(layer.x + layer.w / 2, layer.y + layer.h / 2))
         drag(now, spot, spot + QPointF(-40 * now.to_widget().m11(), 0))
         self.settle()
-        when = timed(self.project, self.desk.route.transition, *self.station.key)
+        when = timed(self.project, self.workspace.route.transition, *self.station.key)
         self.assertEqual(when.start, 100.0)
-        absent = next(e for e in self.desk.route.transition.absents if e.layer == layer.id)
+        absent = next(e for e in self.workspace.route.transition.absents if e.layer == layer.id)
         self.assertAlmostEqual(absent.pose.shift_x, -40, delta=3)
 
     def test_what_is_in_both_frames_comes_from_where_it_was(self) -> None:
@@ -434,9 +434,9 @@ class Tryouts(SheetCase, unittest.TestCase):
         click(column.keep)
         self.assertFalse(self.panel.isVisible())
         self.assertEqual((self.motion.duration, self.motion.curve), (800.0, Named("buoy")))
-        self.assertEqual(self.desk.route.tryouts, ())
+        self.assertEqual(self.workspace.route.tryouts, ())
         self.window.do("undo")
-        self.assertEqual(len(self.desk.route.tryouts), 1)
+        self.assertEqual(len(self.workspace.route.tryouts), 1)
 
     def test_more_are_named_thrown_away_and_kept_with_the_project(self) -> None:
         click(self.panel.more)
@@ -444,19 +444,19 @@ class Tryouts(SheetCase, unittest.TestCase):
         self.assertEqual(len(self.panel.views), 4)
         self.assertFalse(self.panel.more.isEnabled())
         type_into(self.panel.columns[1].name, "Calm one")
-        self.assertEqual(self.desk.route.tryouts[0].name, "Calm one")
+        self.assertEqual(self.workspace.route.tryouts[0].name, "Calm one")
         click(self.panel.columns[2].drop)
         self.assertEqual([v.name for v in self.panel.views], ["As it is", "Calm one", "Version D"])
         click(self.panel.back)
         self.assertTrue(self.station.sheet.isVisible())
-        self.assertEqual(len(self.desk.route.tryouts), 2)
+        self.assertEqual(len(self.workspace.route.tryouts), 2)
 
     def test_only_the_chosen_cue(self) -> None:
         click(self.panel.scope.button(1))
         column = self.panel.columns[1]
         key = self.station.tryouts.cues[-1]
         type_into(column.length, "111")
-        version = self.desk.route.tryouts[0].transition
+        version = self.workspace.route.tryouts[0].transition
         self.assertEqual(timed(self.project, version, *key).duration, 111.0)
         self.assertEqual(version.duration, self.motion.duration)
 
@@ -499,7 +499,7 @@ class ComesToLife(SheetCase, unittest.TestCase):
         self.assertEqual(find_frame(self.project, "Sailing detail").entrance.when, "after loading")
         self.assertIsNone(self.window.chosen_ends())
         click(self.station.bar.back)
-        self.assertEqual(self.station.route.id, self.desk.route.id)
+        self.assertEqual(self.station.route.id, self.workspace.route.id)
         self.assertNotIn("Deck note", [row.right_name for row in self.body.rows])
 
     def test_it_is_reached_again_and_given_up(self) -> None:

@@ -33,13 +33,13 @@ class Many(WindowCase, unittest.TestCase):
         return QPointF(150, self.place(name) * 29 + 14)
 
     def when(self, name: str) -> Any:
-        return timed(self.project, self.desk.route.transition, *self.body.rows[self.place(name)].key)
+        return timed(self.project, self.workspace.route.transition, *self.body.rows[self.place(name)].key)
 
     def test_they_are_chosen_tinted_and_taken_out_again(self) -> None:
         self.assertEqual(len(self.station.keys()), 3)
         self.assertIn("3 cues", self.station.bench.subject.text())
         image = self.body.grab().toImage()
-        tint = self.desk.theme.chosen
+        tint = self.workspace.theme.chosen
         for name in self.names:
             self.assertEqual(pixel(image, 8, self.place(name) * 29 + 6), (tint.red(), tint.green(), tint.blue()))
         click(self.body, self.spot("Header"), ALSO)
@@ -56,7 +56,7 @@ class Many(WindowCase, unittest.TestCase):
         for name in self.names:
             self.assertAlmostEqual(self.when(name).start - before[name].start, 60, delta=2)
             self.assertAlmostEqual(self.when(name).duration, before[name].duration, delta=1e-6)
-        self.assertEqual(self.desk.session.undo_label, "time 3 cues")
+        self.assertEqual(self.workspace.session.undo_label, "time 3 cues")
         self.window.do("undo")
         self.assertEqual({name: self.when(name).start for name in self.names}, {n: w.start for n, w in before.items()})
 
@@ -88,7 +88,7 @@ class Many(WindowCase, unittest.TestCase):
         keys = self.station.keys()
         click(self.station.bench.back)
         for key in keys:
-            when = timed(self.project, self.desk.route.transition, *key)
+            when = timed(self.project, self.workspace.route.transition, *key)
             self.assertEqual((when.start, when.end, when.own_time, when.own_curve), (0.0, 480.0, False, False))
 
     def test_the_keyboard_chooses_more(self) -> None:
@@ -118,7 +118,7 @@ class Turns(WindowCase, unittest.TestCase):
 
         detail = next(f for f in self.project.frames if f.name == "Sailing detail")
         photo = next(e for e in detail.layers if e.name == "Hero card")
-        self.desk.do("rotation", lambda p: set_value(p, detail.id, photo.id, "rotation", 350.0))
+        self.workspace.do("rotation", lambda p: set_value(p, detail.id, photo.id, "rotation", 350.0))
         self.window.go("timing")
         self.settle()
         station = self.window.stations["timing"]
@@ -129,6 +129,6 @@ class Turns(WindowCase, unittest.TestCase):
         station.pick((*ends, "rotation"))
         self.assertTrue(station.bench.shortest.isVisible())
         click(station.bench.shortest, QPointF(8, station.bench.shortest.height() / 2))
-        self.assertTrue(timed(self.project, self.desk.route.transition, *ends, "rotation").shortest)
+        self.assertTrue(timed(self.project, self.workspace.route.transition, *ends, "rotation").shortest)
         self.window.do("undo")
-        self.assertFalse(timed(self.project, self.desk.route.transition, *ends, "rotation").shortest)
+        self.assertFalse(timed(self.project, self.workspace.route.transition, *ends, "rotation").shortest)

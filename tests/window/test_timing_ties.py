@@ -35,7 +35,7 @@ class SheetCase(WindowCase):
         return self.body.ribbon_rect(self.place(name))
 
     def when(self, name: str) -> Any:
-        return timed(self.project, self.desk.route.transition, *self.key(name))
+        return timed(self.project, self.workspace.route.transition, *self.key(name))
 
     def choose(self, *names: str) -> None:
         for k, name in enumerate(names):
@@ -65,7 +65,7 @@ class Ties(SheetCase, unittest.TestCase):
         self.assertEqual((made.cue, made.to), (self.key("Sandray card"), self.key("Header")))
         self.assertEqual((made.at, made.to_at), ("start", "end"))
         self.assertEqual(self.when("Sandray card").start, start)
-        self.assertEqual(self.desk.session.undo_label, "tie Sandray card")
+        self.assertEqual(self.workspace.session.undo_label, "tie Sandray card")
         rect = self.rect("Header")
         edge = QPointF(rect.right() - 1, rect.center().y())
         travel = self.body.scale.x(60.0, self.body.width()) - self.body.scale.x(0.0, self.body.width())
@@ -99,7 +99,7 @@ class Ties(SheetCase, unittest.TestCase):
         self.tie("Header", "Sandray card")
         image = self.body.grab().toImage()
         thread = self.body.seen_ties()[0]
-        now = self.desk.theme.now
+        now = self.workspace.theme.now
         self.assertEqual(pixel(image, thread.first.x(), thread.first.y()), (now.red(), now.green(), now.blue()))
 
     def test_one_after_the_other_by_a_key(self) -> None:
@@ -153,7 +153,7 @@ class Staggers(SheetCase, unittest.TestCase):
         (marks,) = self.body.seen_staggers()
         self.assertEqual([round(p.x()) for p in marks.points], [round(self.rect(n).left()) for n in self.names])
         image = self.body.grab().toImage()
-        now = self.desk.theme.now
+        now = self.workspace.theme.now
         point = marks.points[1]
         self.assertEqual(pixel(image, point.x(), point.y() + 5), (now.red(), now.green(), now.blue()))
         click(self.body, marks.label.center())
@@ -179,7 +179,7 @@ class Staggers(SheetCase, unittest.TestCase):
             self.form.seed.click()
             seen.add(tuple(self.starts()))
         self.assertGreater(len(seen), 1)
-        while self.desk.session.undo_label:
+        while self.workspace.session.undo_label:
             self.window.do("undo")
         self.assertEqual(self.motion.staggers, ())
         self.assertEqual(self.starts(), [0.0, 0.0, 30.0])
@@ -209,9 +209,9 @@ class Timing(SheetCase, unittest.TestCase):
         self.choose("Sandray card")
         self.press(Qt.Key.Key_M)
         self.assertTrue(self.when("Sandray card").muted)
-        self.assertEqual(self.desk.session.undo_label, "mute")
+        self.assertEqual(self.workspace.session.undo_label, "mute")
         image, rect = self.body.grab().toImage(), self.rect("Sandray card")
-        sheet = self.desk.theme.sheet
+        sheet = self.workspace.theme.sheet
         self.assertEqual(pixel(image, rect.left() + 20, rect.center().y()), (sheet.red(), sheet.green(), sheet.blue()))
         self.press(Qt.Key.Key_M)
         self.assertFalse(self.when("Sandray card").muted)

@@ -36,36 +36,36 @@ FOLDER = Path(__file__).resolve().parents[3] / "docs" / "screenshots"
 
 def frames(window: MainWindow) -> None:
     """The Grey Stack card chosen, with its relatives and values."""
-    sailings = find_frame(window.desk.project, "Sailings")
+    sailings = find_frame(window.workspace.project, "Sailings")
     window.go("frames")
-    window.desk.choose(sailings.id, find_layer(sailings, "Grey Stack card").id)
+    window.workspace.choose(sailings.id, find_layer(sailings, "Grey Stack card").id)
 
 
 def colours(window: MainWindow) -> None:
     """A gradient on the frame, with its line and the colours."""
-    detail = find_frame(window.desk.project, "Sailing detail")
+    detail = find_frame(window.workspace.project, "Sailing detail")
     paper = find_layer(detail, "Button paper")
     window.go("frames")
-    window.desk.choose(detail.id, paper.id)
+    window.workspace.choose(detail.id, paper.id)
     words = "linear-gradient(80deg, #0b6b64, #3db3a9 45%, #e8ba8c)"
-    window.desk.do("shot", lambda p: set_value(p, detail.id, paper.id, "fill", words))
+    window.workspace.do("shot", lambda p: set_value(p, detail.id, paper.id, "fill", words))
     for tone in ("#0b6b64", "#c9681c", "#16323a"):
-        window.desk.do("shot", partial(add_swatch, text=tone))
+        window.workspace.do("shot", partial(add_swatch, text=tone))
     station = cast("FramesStation", window.stations["frames"])
-    station.board.pages.fit_to(detail, (0.0, 430.0, 590.0, 215.0))
+    station.board.viewport.fit_to(detail, (0.0, 430.0, 590.0, 215.0))
     row = next(k for k, entry in enumerate(station.values.rows) if entry.name == "fill")
     item = station.values.table.item(row, 2)
     if item is not None:
         station.values.open_colours(item)
-    station.inks.panel.move(station.width() - station.inks.panel.width() - 24, 104)
+    station.colours.panel.move(station.width() - station.colours.panel.width() - 24, 104)
 
 
 def _back(window: MainWindow) -> None:
     """As it was before a picture changed the demo."""
     station = cast("FramesStation", window.stations["frames"])
-    station.inks.close_panel()
-    station.board.pages.fit()
-    while window.desk.session.undo_label == "shot":
+    station.colours.close_panel()
+    station.board.viewport.fit()
+    while window.workspace.session.undo_label == "shot":
         window.do("undo")
 
 
@@ -86,14 +86,14 @@ def together(window: MainWindow) -> None:
 
 def pairs(window: MainWindow) -> None:
     """The pair that wants to be looked at."""
-    window.desk.choose_route(find_route(window.desk.project, "Sailings > Sailing detail").id)
+    window.workspace.choose_route(find_route(window.workspace.project, "Sailings > Sailing detail").id)
     window.go("pairs")
 
 
 def ghost(window: MainWindow) -> None:
     """A layer that enters, with its ghost on the frame that does not have it."""
     station = cast("PairsStation", window.stations["pairs"])
-    detail = find_frame(window.desk.project, "Sailing detail")
+    detail = find_frame(window.workspace.project, "Sailing detail")
     station.choose("to", find_layer(detail, "Deck note").id)
 
 
@@ -148,15 +148,15 @@ def entrance(window: MainWindow) -> None:
     station.try_out()
     for _ in range(5):
         window.do("undo")
-    station.entrances.show(find_frame(window.desk.project, "Boarding pass").id)
+    station.entrances.show(find_frame(window.workspace.project, "Boarding pass").id)
     _hold(window, 210.0)
 
 
 def loops(window: MainWindow) -> None:
     """The boat, the swell and the blinking seat, unrolled."""
     cast("TimingStation", window.stations["timing"]).entrances.show("")
-    detail = find_frame(window.desk.project, "Sailing detail")
-    window.desk.choose(detail.id, find_layer(detail, "Boat").id)
+    detail = find_frame(window.workspace.project, "Sailing detail")
+    window.workspace.choose(detail.id, find_layer(detail, "Boat").id)
     window.go("loops")
     _hold(window, 900.0)
 
@@ -240,7 +240,7 @@ def main(folder: Path = FOLDER) -> None:
             for _ in range(4):
                 app.processEvents()
             window.grab().save(str(folder / f"{shot.__name__}.png"))
-        window.desk.session.saved()
+        window.workspace.session.saved()
         app.removeEventFilter(window)
         window.close()
         window.deleteLater()

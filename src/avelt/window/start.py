@@ -16,7 +16,7 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.project_file import open_project
 from avelt.core.presets.shelf import Shelf
 from avelt.paint.fonts import measure_text
-from avelt.window.shell.desk import Desk
+from avelt.window.common.workspace import Workspace
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.shell.recovery import Recovery
 from avelt.window.theme import Theme
@@ -52,9 +52,9 @@ def make_window(
         project = open_project(file)
     else:
         project = build_demo(measure_text) if demo else new_project("Untitled")
-    desk = Desk(Session(project), theme, shelf)
-    desk.path = file
-    return MainWindow(desk, recovery)
+    workspace = Workspace(Session(project), theme, shelf)
+    workspace.path = file
+    return MainWindow(workspace, recovery)
 
 
 def start(file: Path | None, demo: bool) -> int:

@@ -63,7 +63,7 @@ def scrolled(widget: QWidget) -> QScrollArea:
 
 
 def panel() -> QFrame:
-    """A sheet of paper on the desk."""
+    """A sheet of paper on the workspace."""
     made = QFrame()
     made.setProperty("role", "panel")
     return made

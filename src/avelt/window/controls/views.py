@@ -13,8 +13,8 @@ from avelt.core.model.values import Frame
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.program import Scene
 from avelt.paint.painter import ScenePainter
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import RADIUS, draw_frame
-from avelt.window.shell.desk import Desk
 
 
 def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
@@ -37,9 +37,9 @@ class FrameView(QWidget):
 
     picked = Signal(str)
 
-    def __init__(self, desk: Desk, role: str) -> None:
+    def __init__(self, workspace: Workspace, role: str) -> None:
         super().__init__()
-        self.desk, self.role = desk, role
+        self.workspace, self.role = workspace, role
         self.frame: Frame | None = None
         self.layer_id = ""
         self.setMinimumWidth(120)
@@ -54,7 +54,7 @@ class FrameView(QWidget):
     @property
     def colour(self) -> QColor:
         """The colour of this side."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         return QColor(theme.leaves if self.role == "from" else theme.arrives)
 
     def place(self) -> QRectF:
@@ -70,7 +70,7 @@ class FrameView(QWidget):
         rect = self.place()
         scale = rect.width() / self.frame.w
         ratio = self.devicePixelRatioF()
-        draw_frame(painter, self.desk.picture(self.frame, scale * ratio), rect, self.colour, 1.8)
+        draw_frame(painter, self.workspace.picture(self.frame, scale * ratio), rect, self.colour, 1.8)
         flat = flatten(self.frame)
         if self.layer_id in flat.index:
             i = flat.index[self.layer_id]
@@ -98,19 +98,19 @@ class SceneView(QWidget):
     pressed = Signal(float, float)
     released = Signal(float, float)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.scene: Scene | None = None
         self.clip = True
-        self.painter = desk.painter()
-        self._assets = desk.project.assets
+        self.painter = workspace.painter()
+        self._assets = workspace.project.assets
 
     def show_scene(self, scene: Scene | None) -> None:
         """Show a scene."""
         self.scene = scene
-        if self._assets is not self.desk.project.assets:
-            self._assets = self.desk.project.assets
+        if self._assets is not self.workspace.project.assets:
+            self._assets = self.workspace.project.assets
             self.painter = ScenePainter(self._assets)
         self.update()
 
@@ -132,7 +132,7 @@ class SceneView(QWidget):
         if self.scene is None:
             return
         painter = QPainter(self)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         rect = self.place()
         ratio = self.devicePixelRatioF()
         scale = rect.width() / self.scene.size[0] * ratio
@@ -155,10 +155,10 @@ class SceneView(QWidget):
         outside.addRect(QRectF(area))
         inside = QPainterPath()
         inside.addRect(rect)
-        veil = QColor(self.desk.theme.sheet)
+        veil = QColor(self.workspace.theme.sheet)
         veil.setAlphaF(0.72)
         painter.fillPath(outside.subtracted(inside), veil)
-        painter.setPen(QPen(self.desk.theme.ink, 1.4))
+        painter.setPen(QPen(self.workspace.theme.ink, 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(rect)
 

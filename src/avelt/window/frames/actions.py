@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from avelt.core.edits.arrange import ALIGNMENTS
 from avelt.core.edits.outlines import COMBINATIONS, How
-from avelt.window.frames import deeds
-
-if TYPE_CHECKING:
-    from avelt.window.frames.station import FramesStation
+from avelt.window.frames import layer_commands
+from avelt.window.frames.frame_commands import FrameCommands
 
 
 @dataclass(frozen=True)
@@ -21,7 +18,7 @@ class Action:
     id: str
     words: str
     menu: str
-    do: Callable[[FramesStation], object]
+    do: Callable[[FrameCommands], object]
     keys: str = ""
     gap: bool = False
 
@@ -36,12 +33,12 @@ _ALIGN_WORDS = {
 }
 
 
-def _aligner(how: str) -> Callable[[FramesStation], object]:
-    return lambda station: deeds.align_chosen(station.desk, how)
+def _aligner(how: str) -> Callable[[FrameCommands], object]:
+    return lambda commands: layer_commands.align_chosen(commands.workspace, how)
 
 
-def _combiner(how: How) -> Callable[[FramesStation], object]:
-    return lambda station: deeds.combine_chosen(station.desk, how)
+def _combiner(how: How) -> Callable[[FrameCommands], object]:
+    return lambda commands: layer_commands.combine_chosen(commands.workspace, how)
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -49,48 +46,59 @@ ACTIONS: tuple[Action, ...] = (
     Action("copy", "Copy", "Layer", lambda s: s.copy(), "Ctrl+C"),
     Action("paste", "Paste", "Layer", lambda s: s.paste(), "Ctrl+V"),
     Action("paste_frame", "Paste as a new frame", "Layer", lambda s: s.paste(as_frame=True), "Ctrl+Shift+V"),
-    Action("duplicate", "Duplicate", "Layer", lambda s: deeds.duplicate_chosen(s.desk), "Ctrl+E"),
-    Action("repeat", "Repeat in a grid…", "Layer", lambda s: s.ask_repeat()),
+    Action("duplicate", "Duplicate", "Layer", lambda s: layer_commands.duplicate_chosen(s.workspace), "Ctrl+E"),
+    Action("repeat", "Repeat in a grid…", "Layer", lambda s: s.ask_copies()),
     Action("carry", "Carry to other frames…", "Layer", lambda s: s.ask_carry(), "Ctrl+Shift+E"),
     Action(
-        "relatives", "Choose the same in all frames", "Layer", lambda s: deeds.choose_relatives(s.desk), "Ctrl+R", True
+        "relatives",
+        "Choose the same in all frames",
+        "Layer",
+        lambda s: layer_commands.choose_relatives(s.workspace),
+        "Ctrl+R",
+        True,
     ),
-    Action("rename", "Rename", "Layer", lambda s: s.tree.rename_chosen(), "F2"),
-    Action("hide", "Hide or show", "Layer", lambda s: deeds.flip_flag(s.desk, "hidden"), "Ctrl+H"),
-    Action("lock", "Lock or unlock", "Layer", lambda s: deeds.flip_flag(s.desk, "locked"), "Ctrl+L"),
-    Action("group", "Group", "Arrange", lambda s: deeds.group(s.desk), "Ctrl+G"),
-    Action("ungroup", "Ungroup", "Arrange", lambda s: deeds.ungroup_chosen(s.desk), "Ctrl+Shift+G"),
-    Action("mask", "Mask with the topmost", "Arrange", lambda s: deeds.mask(s.desk), "Ctrl+M"),
-    Action("unmask", "Let the mask go", "Arrange", lambda s: deeds.release_mask(s.desk), "Ctrl+Shift+M"),
-    Action("clip", "Clip the group, or not", "Arrange", lambda s: deeds.flip_clip(s.desk)),
-    Action("up", "Raise", "Arrange", lambda s: deeds.shift_order(s.desk, "up"), "Ctrl+Up", True),
-    Action("down", "Lower", "Arrange", lambda s: deeds.shift_order(s.desk, "down"), "Ctrl+Down"),
-    Action("top", "Raise to the top", "Arrange", lambda s: deeds.shift_order(s.desk, "top"), "Ctrl+Shift+Up"),
+    Action("rename", "Rename", "Layer", lambda s: s.rename_wanted.emit(), "F2"),
+    Action("hide", "Hide or show", "Layer", lambda s: layer_commands.flip_flag(s.workspace, "hidden"), "Ctrl+H"),
+    Action("lock", "Lock or unlock", "Layer", lambda s: layer_commands.flip_flag(s.workspace, "locked"), "Ctrl+L"),
+    Action("group", "Group", "Arrange", lambda s: layer_commands.group(s.workspace), "Ctrl+G"),
+    Action("ungroup", "Ungroup", "Arrange", lambda s: layer_commands.ungroup_chosen(s.workspace), "Ctrl+Shift+G"),
+    Action("mask", "Mask with the topmost", "Arrange", lambda s: layer_commands.mask(s.workspace), "Ctrl+M"),
+    Action("unmask", "Let the mask go", "Arrange", lambda s: layer_commands.release_mask(s.workspace), "Ctrl+Shift+M"),
+    Action("clip", "Clip the group, or not", "Arrange", lambda s: layer_commands.flip_clip(s.workspace)),
+    Action("up", "Raise", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "up"), "Ctrl+Up", True),
+    Action("down", "Lower", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "down"), "Ctrl+Down"),
     Action(
-        "bottom", "Lower to the bottom", "Arrange", lambda s: deeds.shift_order(s.desk, "bottom"), "Ctrl+Shift+Down"
+        "top", "Raise to the top", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "top"), "Ctrl+Shift+Up"
+    ),
+    Action(
+        "bottom",
+        "Lower to the bottom",
+        "Arrange",
+        lambda s: layer_commands.shift_order(s.workspace, "bottom"),
+        "Ctrl+Shift+Down",
     ),
     *(
         Action(f"align_{how}", _ALIGN_WORDS[how], "Arrange", _aligner(how), "", how in ("left", "top"))
         for how in ALIGNMENTS
     ),
-    Action("spread_x", "Spread evenly across", "Arrange", lambda s: deeds.spread(s.desk, 0), "", True),
-    Action("spread_y", "Spread evenly down", "Arrange", lambda s: deeds.spread(s.desk, 1)),
-    Action("nodes", "Edit nodes", "Shape", lambda s: s.board.edit_nodes(not s.board.node_mode), "Ctrl+Return"),
+    Action("spread_x", "Spread evenly across", "Arrange", lambda s: layer_commands.spread(s.workspace, 0), "", True),
+    Action("spread_y", "Spread evenly down", "Arrange", lambda s: layer_commands.spread(s.workspace, 1)),
+    Action("nodes", "Edit nodes", "Shape", lambda s: s.state.edit_nodes(not s.state.node_mode), "Ctrl+Return"),
     *(
         Action(f"combine_{how}", words, "Shape", _combiner(how), "", how == "union")
         for how, words in COMBINATIONS.items()
     ),
-    Action("to_path", "Make a path of it", "Shape", lambda s: deeds.make_paths(s.desk), "", True),
-    Action("flatten", "Flatten the group to a path", "Shape", lambda s: deeds.flatten_chosen(s.desk)),
+    Action("to_path", "Make a path of it", "Shape", lambda s: layer_commands.make_paths(s.workspace), "", True),
+    Action("flatten", "Flatten the group to a path", "Shape", lambda s: layer_commands.flatten_chosen(s.workspace)),
     Action("new_frame", "New empty frame", "Frame", lambda s: s.add_frame()),
     Action("frame_name", "Rename frame…", "Frame", lambda s: s.rename_chosen_frame()),
     Action("frame_settings", "Size, background, perspective…", "Frame", lambda s: s.ask_frame()),
     Action("frame_clips", "Cut off what lies outside, or not", "Frame", lambda s: s.flip_frame_clip()),
-    Action("look_again", "Look at its file again", "Frame", lambda s: s.look_again(), "F5", True),
+    Action("look_again", "Look at its file again", "Frame", lambda s: s.compare_wanted.emit(), "F5", True),
     Action("report", "Import report", "Frame", lambda s: s.show_report()),
     Action("grid_size", "Grid and guides…", "Frame", lambda s: s.ask_grid()),
-    Action("fit_all", "Fit the height", "Frame", lambda s: s.board.pages.fit(), "Ctrl+0", True),
-    Action("actual", "Show at 100 %", "Frame", lambda s: s.board.pages.set_scale(1.0), "Ctrl+9"),
+    Action("fit_all", "Fit the height", "Frame", lambda s: s.state.viewport.fit(), "Ctrl+0", True),
+    Action("actual", "Show at 100 %", "Frame", lambda s: s.state.viewport.set_scale(1.0), "Ctrl+9"),
     Action("fit_chosen", "Show the chosen as large as it fits", "Frame", lambda s: s.fit_chosen(), "Ctrl+8"),
 )
 MENUS = ("Layer", "Arrange", "Shape", "Frame")

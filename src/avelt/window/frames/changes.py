@@ -17,11 +17,11 @@ from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.painter import ScenePainter
+from avelt.window.common.jobs import Job
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.fields import button, label, row
-from avelt.window.controls.job import Job
 from avelt.window.controls.painted import TickDelegate
-from avelt.window.shell.desk import Desk
 from avelt.window.shell.import_job import AT_ONCE
 
 if TYPE_CHECKING:
@@ -96,9 +96,9 @@ class Watcher(QObject):
 
     found = Signal(object)  # Looked
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self._files = QFileSystemWatcher(self)
         self._files.fileChanged.connect(self._touched)
         self._touched_paths: set[str] = set()
@@ -107,12 +107,12 @@ class Watcher(QObject):
         self._wait.setInterval(_SETTLED)
         self._wait.timeout.connect(self.look_at_touched)
         self._job: CompareJob | None = None
-        desk.changed.connect(lambda _: self.follow())
+        workspace.changed.connect(lambda _: self.follow())
         self.follow()
 
     def follow(self) -> None:
         """Watch the files of the frames that are there now."""
-        wanted = {f.source.path for f in self.desk.project.frames if f.source is not None and f.source.path}
+        wanted = {f.source.path for f in self.workspace.project.frames if f.source is not None and f.source.path}
         have = set(self._files.files())
         gone, more = have - wanted, [path for path in wanted - have if Path(path).is_file()]
         if gone:
@@ -128,7 +128,7 @@ class Watcher(QObject):
         """Read the files that changed; programs that write a new file in place of the old are followed too."""
         paths, self._touched_paths = self._touched_paths, set()
         self.follow()
-        frames = tuple(f for f in self.desk.project.frames if f.source is not None and f.source.path in paths)
+        frames = tuple(f for f in self.workspace.project.frames if f.source is not None and f.source.path in paths)
         if frames:
             self._job = CompareJob(frames)
             self._job.looked.connect(self.found)
@@ -138,17 +138,17 @@ class Watcher(QObject):
 class _Compare(QWidget):
     """The frame as it is and as its file has it, with a layer outlined in both."""
 
-    def __init__(self, desk: Desk, left: Frame, right: Frame, assets: tuple[Asset, ...]) -> None:
+    def __init__(self, workspace: Workspace, left: Frame, right: Frame, assets: tuple[Asset, ...]) -> None:
         super().__init__()
-        self.desk, self.sides = desk, (left, right)
-        self.painter = ScenePainter((*desk.project.assets, *assets))
+        self.workspace, self.sides = workspace, (left, right)
+        self.painter = ScenePainter((*workspace.project.assets, *assets))
         self.change: SourceChange | None = None
         self._images: dict[tuple[int, float], QImage] = {}
         self.setMinimumSize(QSize(420, 300))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         tones = (theme.leaves, theme.arrives)
         ids = self._ids()
         for k, frame in enumerate(self.sides):
@@ -187,10 +187,10 @@ class _Compare(QWidget):
 class ChangesDialog(QDialog):
     """The list of differences with ticks, and the two frames beside each other."""
 
-    def __init__(self, parent: QWidget, desk: Desk, frame: Frame, looked: FoundChanges) -> None:
+    def __init__(self, parent: QWidget, workspace: Workspace, frame: Frame, looked: FoundChanges) -> None:
         super().__init__(parent)
         assert looked.imported is not None
-        self.desk, self.frame, self.looked = desk, frame, looked
+        self.workspace, self.frame, self.looked = workspace, frame, looked
         self.setWindowTitle(f"What changed in the file of {frame.name}")
         self.resize(940, 560)
         source = frame.source
@@ -199,7 +199,7 @@ class ChangesDialog(QDialog):
         self.list = QListWidget()
         self.list.setItemDelegate(TickDelegate(self.list))
         self.list.setAccessibleName("Differences")
-        self.compare = _Compare(desk, frame, looked.imported.frame, looked.imported.assets)
+        self.compare = _Compare(workspace, frame, looked.imported.frame, looked.imported.assets)
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
         self.says.setMinimumHeight(54)

@@ -15,7 +15,7 @@ from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Tick
 
 
-class RepeatDialog(Form):
+class CopiesDialog(Form):
     """How many across and down, and the gaps."""
 
     def __init__(self, parent: QWidget, name: str) -> None:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent
 
 from avelt.core.edits.frames import put_frame
@@ -12,14 +12,12 @@ from avelt.core.edits.values import Spot
 from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
 from avelt.core.model.values import Frame, Path, Project
-from avelt.window.frames import deeds, gestures, picking
+from avelt.window.frames import gestures, layer_commands, picking
+from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.handles import HINTS, nearest_handle
 from avelt.window.frames.overlay import RULER
 from avelt.window.frames.snapping import Snapped, marks_of
 from avelt.window.frames.tools import CLICK_SIZE, Pen, drawn, put
-
-if TYPE_CHECKING:
-    from avelt.window.frames.board import Board
 
 _REACH = 9.0  # widget px from a handle that still grab it
 _SNAP = 6.0  # widget px
@@ -28,9 +26,12 @@ _SNAP = 6.0  # widget px
 class Mouse:
     """Turns presses, moves and releases on a board into gestures."""
 
-    def __init__(self, board: Board) -> None:
-        self.board = board
-        self.desk = board.desk
+    def __init__(
+        self, state: BoardState, to_screen: Callable[[QPoint], QPoint], shape: Callable[[Qt.CursorShape], None]
+    ) -> None:
+        """``to_screen`` takes a point of the widget to the screen's; ``shape`` gives the pointer a shape."""
+        self.state, self.viewport, self.workspace = state, state.viewport, state.workspace
+        self._to_screen, self._shape = to_screen, shape
         self.marquee: tuple[Frame, QPointF, QPointF] | None = None
         self._gesture: gestures.Gesture | None = None
         self._drawing: tuple[Frame, QPointF] | None = None
@@ -47,7 +48,7 @@ class Mouse:
         """Leave the gesture at work as if it had not been; whether there was one."""
         if self._gesture is None and self._drawing is None:
             return False
-        self.desk.session.cancel_gesture()
+        self.workspace.session.cancel_gesture()
         self._gesture = self._drawing = None
         return True
 
@@ -56,48 +57,48 @@ class Mouse:
         point = event.position()
         self._moved, self._gesture, self._pressed = False, None, point
         self._less = self._deeper = None
-        if self.board.rulers and (point.x() < RULER or point.y() < RULER) and self._press_ruler(point):
+        if self.viewport.rulers and (point.x() < RULER or point.y() < RULER) and self._press_ruler(point):
             return
-        if self.board.tool == "choose" and self._press_handle(point):
+        if self.state.tool == "choose" and self._press_handle(point):
             return
-        found = self.board.pages.under(point)
+        found = self.viewport.under(point)
         if found is None:
             return
         frame, rect = found
-        spot = self.board.spot(frame, rect, point)
-        if self.board.tool == "choose":
+        spot = self.viewport.spot(frame, rect, point)
+        if self.state.tool == "choose":
             self._press_layer(frame, rect, spot, event)
-        elif self.board.tool == "pick":
+        elif self.state.tool == "pick":
             self._pick_colour(frame, rect, point)
         else:
-            self.desk.choose(frame.id)
+            self.workspace.choose(frame.id)
             self._press_tool(frame, spot)
 
     def _press_ruler(self, point: QPointF) -> bool:
         """A new guide out of a ruler, for the chosen frame."""
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is None:
             return False
-        spot = self.board.spot(frame, self.board.pages.rect_of(frame), point)
+        spot = self.viewport.spot(frame, self.viewport.rect_of(frame), point)
         axis = "y" if point.y() < RULER else "x"
         start = spot.y() if axis == "y" else spot.x()
         self._gesture = gestures.GuideMove(
-            "add a guide", frame, axis, None, start, marks_of(frame, ()), _SNAP / self.board.scale()
+            "add a guide", frame, axis, None, start, marks_of(frame, ()), _SNAP / self.viewport.scale()
         )
         return True
 
     def _press_handle(self, point: QPointF) -> bool:
-        frame, layer = self.desk.frame, self.desk.layer
+        frame, layer = self.workspace.frame, self.workspace.layer
         if frame is None or layer is None:
             return False
-        rect = self.board.pages.rect_of(frame)
-        spot = self.board.spot(frame, rect, point)
-        found = nearest_handle(self.board.handles(), spot.x(), spot.y(), _REACH / self.board.scale())
+        rect = self.viewport.rect_of(frame)
+        spot = self.viewport.spot(frame, rect, point)
+        found = nearest_handle(self.state.handles(), spot.x(), spot.y(), _REACH / self.viewport.scale())
         if found is None:
             return False
         near, marks = (
-            _SNAP / self.board.scale(),
-            marks_of(frame, (layer.id,), self.desk.project.grid if self.board.grid else 0.0),
+            _SNAP / self.viewport.scale(),
+            marks_of(frame, (layer.id,), self.workspace.project.grid if self.state.grid else 0.0),
         )
         name = layer.name
         if found.kind == "grip":
@@ -114,18 +115,18 @@ class Mouse:
                 f"gradient of {name}",
                 frame,
                 layer,
-                self.board.paint_row,
+                self.state.paint_row,
                 found.kind,
                 stop,
                 found.at,
-                self.board.scale(),
+                self.viewport.scale(),
             )
         elif found.kind == "node":
-            self.board.node = found.data
+            self.state.node = found.data
             self._gesture = gestures.NodeMove(
                 f"move a node of {name}", frame, layer, found.data[0], found.data[1], False, found.at
             )
-            self.board.update()
+            self.state.changed.emit()
         else:
             self._gesture = gestures.NodeMove(
                 f"bend {name}", frame, layer, found.data[0], found.data[1], True, found.at
@@ -134,16 +135,16 @@ class Mouse:
 
     def _press_layer(self, frame: Frame, rect: QRectF, spot: QPointF, event: QMouseEvent) -> None:
         held = event.modifiers()
-        guide = picking.guide_at(frame, spot.x(), spot.y(), 1 / self.board.scale()) if self.board.rulers else None
+        guide = picking.guide_at(frame, spot.x(), spot.y(), 1 / self.viewport.scale()) if self.viewport.rulers else None
         if guide is not None:
             axis, at = guide
             self._gesture = gestures.GuideMove(
-                "move a guide", frame, axis, at, at, marks_of(frame, ()), _SNAP / self.board.scale()
+                "move a guide", frame, axis, at, at, marks_of(frame, ()), _SNAP / self.viewport.scale()
             )
             return
-        if self.board.node_mode:
-            self.board.edit_nodes(False)
-        spots = self.desk.chosen
+        if self.state.node_mode:
+            self.state.edit_nodes(False)
+        spots = self.workspace.chosen
         ids = [layer_id for _, layer_id in spots]
         hit = picking.hit(frame, spot.x(), spot.y(), ids, False)
         if held & Qt.KeyboardModifier.ControlModifier:
@@ -158,39 +159,39 @@ class Mouse:
             if (frame.id, hit.id) in spots:
                 self._less = (frame.id, hit.id)
             else:
-                self.desk.choose_also(frame.id, hit.id)
+                self.workspace.choose_also(frame.id, hit.id)
         elif hit is not None and (frame.id, hit.id) in spots and len(spots) > 1:
             pass  # several are dragged together
         elif hit is None or not (held & Qt.KeyboardModifier.AltModifier and (frame.id, hit.id) in spots):
-            self.desk.choose(frame.id, hit.id if hit else "")
+            self.workspace.choose(frame.id, hit.id if hit else "")
         if hit is None or hit.locked:
             self.marquee = (frame, self._pressed, self._pressed)
             return
-        ids = self.desk.chosen_here or [hit.id]
-        marks = marks_of(frame, ids, self.desk.project.grid if self.board.grid else 0.0)
+        ids = self.workspace.chosen_here or [hit.id]
+        marks = marks_of(frame, ids, self.workspace.project.grid if self.state.grid else 0.0)
         label = f"move {hit.name}" if len(ids) == 1 else f"move {len(ids)} layers"
-        self._gesture = gestures.Move(label, frame, ids, marks, _SNAP / max(self.board.scale(), 1e-6))
+        self._gesture = gestures.Move(label, frame, ids, marks, _SNAP / max(self.viewport.scale(), 1e-6))
 
     def _press_tool(self, frame: Frame, spot: QPointF) -> None:
         place = (spot.x(), spot.y())
-        if self.board.tool == "pen":
-            if self.board.pen is None or self.board.pen.frame_id != frame.id:
-                self.board.pen = Pen(frame.id)
-            if self.board.pen.press(place, self.board.scale()):
-                self.board.finish_pen(closed=True)
-            self.board.update()
-        elif self.board.tool == "text":
-            self.board.text_wanted.emit(frame.id, *place)
+        if self.state.tool == "pen":
+            if self.state.pen is None or self.state.pen.frame_id != frame.id:
+                self.state.pen = Pen(frame.id)
+            if self.state.pen.press(place, self.viewport.scale()):
+                self.state.finish_pen(closed=True)
+            self.state.changed.emit()
+        elif self.state.tool == "text":
+            self.state.text_wanted.emit(frame.id, *place)
         else:
             self._drawing = (frame, spot)
 
     def _pick_colour(self, frame: Frame, rect: QRectF, point: QPointF) -> None:
-        image = self.desk.picture(frame, self.board.scale())
+        image = self.workspace.picture(frame, self.viewport.scale())
         x = min(image.width() - 1, max(0, int(point.x() - rect.left())))
         y = min(image.height() - 1, max(0, int(point.y() - rect.top())))
         tone = image.pixelColor(x, y)
-        self.board.use("choose")
-        self.board.colour_picked.emit(tone.name())
+        self.state.use("choose")
+        self.state.colour_picked.emit(tone.name())
 
     def move(self, event: QMouseEvent) -> None:
         """The pointer moves, with the button down or not."""
@@ -200,56 +201,55 @@ class Mouse:
         if not self._moved and dragging and travel.manhattanLength() < 3:
             return
         self._moved = self._moved or dragging
-        scale = self.board.scale()
+        scale = self.viewport.scale()
         if self._gesture is not None:
-            edit = self._gesture.edit(travel.x() / scale, travel.y() / scale, _keys(self.board, event))
-            self.desk.gesture(self._gesture.label, edit, self)
+            edit = self._gesture.edit(travel.x() / scale, travel.y() / scale, _keys(self.state, event))
+            self.workspace.gesture(self._gesture.label, edit, self)
         elif self._drawing is not None:
             self._draw_to(point, event)
         elif self.marquee is not None:
             self.marquee = (self.marquee[0], self.marquee[1], point)
-        elif self.board.pen is not None and dragging and self.board.pen.corners:
+        elif self.state.pen is not None and dragging and self.state.pen.corners:
             self._bend(point)
         elif not dragging:
             self._hover(point)
-        if self.board.rulers or self.marquee is not None or self.board.pen is not None:
-            self.board.update()
+        if self.viewport.rulers or self.marquee is not None or self.state.pen is not None:
+            self.state.changed.emit()
 
     def _bend(self, point: QPointF) -> None:
         frame = next(
-            (f for f, _ in self.board.places() if self.board.pen is not None and f.id == self.board.pen.frame_id), None
+            (f for f, _ in self.viewport.places() if self.state.pen is not None and f.id == self.state.pen.frame_id),
+            None,
         )
-        if frame is not None and self.board.pen is not None:
-            spot = self.board.spot(frame, self.board.pages.rect_of(frame), point)
-            self.board.pen.bend((spot.x(), spot.y()))
+        if frame is not None and self.state.pen is not None:
+            spot = self.viewport.spot(frame, self.viewport.rect_of(frame), point)
+            self.state.pen.bend((spot.x(), spot.y()))
 
     def _draw_to(self, point: QPointF, event: QMouseEvent) -> None:
         assert self._drawing is not None
         frame, start = self._drawing
-        spot = self.board.spot(frame, self.board.pages.rect_of(frame), point)
-        keys = _keys(self.board, event)
+        spot = self.viewport.spot(frame, self.viewport.rect_of(frame), point)
+        keys = _keys(self.state, event)
         ends = [(round(v.x()), round(v.y())) for v in (start, spot)]
-        layer = drawn(self.board.tool, ends[0], ends[1], keys)
+        layer = drawn(self.state.tool, ends[0], ends[1], keys)
         if layer is not None:
             base = frame
 
             def edit(project: Project) -> Project:
                 return put(base.id, layer)(put_frame(project, base))
 
-            self.desk.gesture(f"draw a {self.board.tool}", edit, self)
+            self.workspace.gesture(f"draw a {self.state.tool}", edit, self)
 
     def _hover(self, point: QPointF) -> None:
-        frame = self.desk.frame
+        frame = self.workspace.frame
         handle = None
-        if frame is not None and self.desk.layer is not None:
-            spot = self.board.spot(frame, self.board.pages.rect_of(frame), point)
-            handle = nearest_handle(self.board.handles(), spot.x(), spot.y(), _REACH / self.board.scale())
+        if frame is not None and self.workspace.layer is not None:
+            spot = self.viewport.spot(frame, self.viewport.rect_of(frame), point)
+            handle = nearest_handle(self.state.handles(), spot.x(), spot.y(), _REACH / self.viewport.scale())
         shapes = {"rotation": Qt.CursorShape.PointingHandCursor, "grip": Qt.CursorShape.SizeAllCursor}
-        if self.board.tool == "choose":
-            self.board.setCursor(
-                shapes.get(handle.kind, Qt.CursorShape.CrossCursor) if handle else Qt.CursorShape.ArrowCursor
-            )
-        self.board.hinted.emit(HINTS[handle.kind] if handle else "")
+        if self.state.tool == "choose":
+            self._shape(shapes.get(handle.kind, Qt.CursorShape.CrossCursor) if handle else Qt.CursorShape.ArrowCursor)
+        self.state.hinted.emit(HINTS[handle.kind] if handle else "")
 
     def release(self, event: QMouseEvent) -> None:
         """The button goes up."""
@@ -258,11 +258,11 @@ class Mouse:
         elif self.marquee is not None:
             self._end_marquee(event)
         elif self._gesture is not None and self._moved:
-            self.desk.end_gesture()
+            self.workspace.end_gesture()
         elif self._less is not None:
-            self.desk.choose_also(*self._less)
+            self.workspace.choose_also(*self._less)
         elif self._deeper is not None:
-            self.desk.choose(*self._deeper)
+            self.workspace.choose(*self._deeper)
         elif self._gesture is not None and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self._choose_beneath(event.position())
         self._gesture = None
@@ -273,16 +273,16 @@ class Mouse:
         if not self._moved:
             size = CLICK_SIZE
             layer = drawn(
-                self.board.tool, (start.x(), start.y()), (start.x() + size, start.y() + size), gestures.Keys()
+                self.state.tool, (start.x(), start.y()), (start.x() + size, start.y() + size), gestures.Keys()
             )
             if layer is not None:
-                self.board.put(frame.id, layer)
+                self.state.put(frame.id, layer)
             return
-        self.desk.end_gesture()
-        made = next((f for f in self.desk.project.frames if f.id == frame.id), None)
-        self.board.use("choose")
+        self.workspace.end_gesture()
+        made = next((f for f in self.workspace.project.frames if f.id == frame.id), None)
+        self.state.use("choose")
         if made is not None and made.layers:
-            self.desk.choose(made.id, made.layers[-1].id)
+            self.workspace.choose(made.id, made.layers[-1].id)
 
     def _end_marquee(self, event: QMouseEvent) -> None:
         """Everything that lies wholly inside is chosen."""
@@ -290,72 +290,72 @@ class Mouse:
         (frame, a, b), self.marquee = self.marquee, None
         if not self._moved:
             return
-        rect = self.board.pages.rect_of(frame)
-        area = QRectF(self.board.spot(frame, rect, a), self.board.spot(frame, rect, b)).normalized()
+        rect = self.viewport.rect_of(frame)
+        area = QRectF(self.viewport.spot(frame, rect, a), self.viewport.spot(frame, rect, b)).normalized()
         found = [(frame.id, ident) for ident in picking.inside(frame, area.getRect())]  # type: ignore[arg-type]
         if found:
-            self.desk.choose_several(found)
+            self.workspace.choose_several(found)
 
     def _choose_beneath(self, point: QPointF) -> None:
         """What lies beneath the chosen layer at a point; round again from the lowest to the topmost."""
-        found = self.board.pages.under(point)
+        found = self.viewport.under(point)
         if found is None:
             return
         frame, rect = found
-        spot = self.board.spot(frame, rect, point)
+        spot = self.viewport.spot(frame, rect, point)
         pile = layers_at(frame, spot.x(), spot.y())
         if pile:
             ids = [layer.id for layer in pile]
-            chosen = self.desk.layer
+            chosen = self.workspace.layer
             place = ids.index(chosen.id) if chosen is not None and chosen.id in ids else -1
-            self.desk.choose(frame.id, ids[(place + 1) % len(ids)])
+            self.workspace.choose(frame.id, ids[(place + 1) % len(ids)])
 
     def double_click(self, event: QMouseEvent) -> None:
         """Twice: one step further in, a frame's name, a colour, a node."""
-        if self.board.tool == "pen":
-            self.board.finish_pen()
+        if self.state.tool == "pen":
+            self.state.finish_pen()
             return
-        found = self.board.pages.under(event.position())
-        if found is None or self.board.tool != "choose":
+        found = self.viewport.under(event.position())
+        if found is None or self.state.tool != "choose":
             return
         frame, rect = found
         if event.position().y() < rect.top():
-            self.board.frame_named.emit(frame.id)
+            self.state.frame_named.emit(frame.id)
             return
-        spot = self.board.spot(frame, rect, event.position())
-        layer = self.desk.layer
-        handle = nearest_handle(self.board.handles(), spot.x(), spot.y(), _REACH / self.board.scale())
+        spot = self.viewport.spot(frame, rect, event.position())
+        layer = self.workspace.layer
+        handle = nearest_handle(self.state.handles(), spot.x(), spot.y(), _REACH / self.viewport.scale())
         if handle is not None and handle.kind == "stop":
-            self.board.stop_wanted.emit(handle.data, self.board.mapToGlobal(event.position().toPoint()))
+            self.state.stop_wanted.emit(handle.data, self._to_screen(event.position().toPoint()))
             return
-        if self.board.node_mode or (self.board.paint_row and handle is None):
+        if self.state.node_mode or (self.state.paint_row and handle is None):
             self._add_where_clicked(frame, spot)
             return
         inner = picking.one_deeper(frame, spot.x(), spot.y(), layer.id if layer is not None else "")
         if inner is layer and inner is not None and isinstance(inner.body, Path):
-            self.board.edit_nodes(True)
+            self.state.edit_nodes(True)
             return
-        self.desk.choose(frame.id, inner.id if inner else "")
+        self.workspace.choose(frame.id, inner.id if inner else "")
 
     def _add_where_clicked(self, frame: Frame, spot: QPointF) -> None:
         """A node on the path's line, or a colour on the gradient's."""
-        layer = self.desk.layer
+        layer = self.workspace.layer
         if layer is None:
             return
         flat = flatten(frame)
         own = tilt.back_to(flat.to_frame(flat.index[layer.id]), spot.x(), spot.y())
         if own is None:
             return
-        if self.board.node_mode:
-            deeds.add_node_at(self.desk, own, _REACH / self.board.scale())
+        if self.state.node_mode:
+            layer_commands.add_node_at(self.workspace, own, _REACH / self.viewport.scale())
         else:
-            deeds.add_stop_at(self.desk, self.board.paint_row, own)
+            layer_commands.add_stop_at(self.workspace, self.state.paint_row, own)
 
 
-def _keys(board: Board, event: QMouseEvent) -> gestures.Keys:
+def _keys(state: BoardState, event: QMouseEvent) -> gestures.Keys:
     held = event.modifiers()
     return gestures.Keys(
         bool(held & Qt.KeyboardModifier.ShiftModifier),
         bool(held & Qt.KeyboardModifier.ControlModifier),
-        bool(held & Qt.KeyboardModifier.AltModifier) or not board.snap,
+        bool(held & Qt.KeyboardModifier.AltModifier) or not state.snap,
     )

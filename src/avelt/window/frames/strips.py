@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QKeySequence
@@ -14,9 +13,6 @@ from avelt.core.model.values import Frame
 from avelt.window.controls.fields import Choice, add_all, button, label
 from avelt.window.frames.actions import ACTIONS, MENUS
 from avelt.window.frames.tools import TOOLS
-
-if TYPE_CHECKING:
-    from avelt.window.frames.station import FramesStation
 
 
 class Strip(QFrame):
@@ -107,8 +103,8 @@ class ToolStrip(QWidget):
         made.setMenu(QMenu(made))
         return made
 
-    def fill_menus(self, station: FramesStation) -> None:
-        """The station's actions in their menus."""
+    def fill_menus(self, run: Callable[[str], None]) -> None:
+        """The actions in their menus; ``run`` does one."""
         for action in ACTIONS:
             menu = self.menus[action.menu].menu()
             if action.gap:
@@ -116,7 +112,7 @@ class ToolStrip(QWidget):
             # The keys belong to the station's shortcuts; here they are only shown.
             shown = QKeySequence(action.keys).toString(QKeySequence.SequenceFormat.NativeText)
             made = menu.addAction(f"{action.words}\t{shown}" if shown else action.words)
-            made.triggered.connect(partial(station.do, action.id))
+            made.triggered.connect(partial(run, action.id))
 
     def show_tool(self, tool: str) -> None:
         """Mark the tool at hand."""

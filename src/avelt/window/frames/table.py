@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
 
 from avelt.core.blending import colour
 from avelt.core.edits.values import Spot, copy_value
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import Choice, label
 from avelt.window.controls.painted import TintDelegate
 from avelt.window.frames.values import OPEN_CHOICES, PAINTS, SHOWN, ValueRow, set_many, value_rows
-from avelt.window.shell.desk import Desk
 
 _DATA = Qt.ItemDataRole.UserRole
 _CHOICES = Qt.ItemDataRole.UserRole + 1
@@ -72,9 +72,9 @@ class ValueTable(QWidget):
     colour_wanted = Signal(str, QPoint)  # row and where
     paint_row_changed = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.rows: tuple[ValueRow, ...] = ()
         self.title = label("", "heading")
         self.note = label("tinted: differs from the frame to its left", "quiet")
@@ -120,11 +120,11 @@ class ValueTable(QWidget):
 
     def wanted_height(self) -> int:
         """How tall the panel shall be."""
-        return _HEIGHT if self.desk.layer is not None else _FOLDED
+        return _HEIGHT if self.workspace.layer is not None else _FOLDED
 
     def fill(self) -> None:
         """The chosen layer's values in every frame."""
-        frame, layer = self.desk.frame, self.desk.layer
+        frame, layer = self.workspace.frame, self.workspace.layer
         here = self.table.currentItem()
         kept = here.data(_DATA) if here is not None else None
         blocker = QSignalBlocker(self.table)
@@ -139,13 +139,13 @@ class ValueTable(QWidget):
             self.table.setRowCount(0)
             self.table.setColumnCount(0)
             return
-        count = len(self.desk.chosen)
+        count = len(self.workspace.chosen)
         more, goes = (f" and {count - 1} more", ": what is typed goes to all") if count > 1 else ("", "")
         self.title.setText(f"{layer.name}{more}, frame by frame{goes}")
-        self.rows = value_rows(self.desk.project, frame, layer, SHOWN[self._which])
+        self.rows = value_rows(self.workspace.project, frame, layer, SHOWN[self._which])
         self.table.setRowCount(len(self.rows))
-        self.table.setColumnCount(1 + len(self.desk.project.frames))
-        self.table.setHorizontalHeaderLabels(["", *(entry.name for entry in self.desk.project.frames)])
+        self.table.setColumnCount(1 + len(self.workspace.project.frames))
+        self.table.setHorizontalHeaderLabels(["", *(entry.name for entry in self.workspace.project.frames)])
         for place in range(self.table.columnCount()):
             head = self.table.horizontalHeaderItem(place) or QTableWidgetItem()
             head.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
@@ -158,7 +158,7 @@ class ValueTable(QWidget):
         del blocker
 
     def _fill_row(self, r: int, row: ValueRow) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         name = QTableWidgetItem(row.label)
         name.setFlags(Qt.ItemFlag.ItemIsEnabled)
         name.setForeground(QBrush(theme.quiet))
@@ -198,8 +198,8 @@ class ValueTable(QWidget):
         ]
         if (frame_id, layer_id) not in spots:
             spots = [(frame_id, layer_id)]
-        if (frame_id, layer_id) in self.desk.chosen and len(self.desk.chosen) > 1:
-            spots += [spot for spot in self.desk.chosen if spot not in spots]
+        if (frame_id, layer_id) in self.workspace.chosen and len(self.workspace.chosen) > 1:
+            spots += [spot for spot in self.workspace.chosen if spot not in spots]
         return spots
 
     def _typed(self, item: QTableWidgetItem) -> None:
@@ -212,13 +212,15 @@ class ValueTable(QWidget):
         """A value for the cell, and for those that are meant with it."""
         name, spots = item.data(_DATA)[0], self.spots_for(item)
         words = f"set {name.replace('_', ' ')}" + (f" of {len(spots)} layers" if len(spots) > 1 else "")
-        if not self.desk.do(words, lambda p: set_many(p, spots, name, text)):
+        if not self.workspace.do(words, lambda p: set_many(p, spots, name, text)):
             self.fill()
 
     def take_over(self, item: QTableWidgetItem, targets: list[Spot], words: str) -> None:
         """The cell's value for other layers."""
         name, frame_id, layer_id = item.data(_DATA)
-        self.desk.do(f"{name.replace('_', ' ')} {words}", lambda p: copy_value(p, (frame_id, layer_id), targets, name))
+        self.workspace.do(
+            f"{name.replace('_', ' ')} {words}", lambda p: copy_value(p, (frame_id, layer_id), targets, name)
+        )
 
     def row_spots(self, item: QTableWidgetItem, after: bool = False) -> list[Spot]:
         """The other layers of a cell's row; ``after``: those to its right."""

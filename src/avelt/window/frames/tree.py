@@ -14,9 +14,9 @@ from avelt.core.edits.structure import children_of as layers_in
 from avelt.core.edits.structure import move_layers
 from avelt.core.model.find import walk
 from avelt.core.model.values import Group, Layer
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree, children_of
-from avelt.window.frames import deeds
-from avelt.window.shell.desk import Desk
+from avelt.window.frames import layer_commands
 from avelt.window.theme import font
 
 _ID = Qt.ItemDataRole.UserRole
@@ -30,9 +30,9 @@ class LayerTree(Tree):
     sign_clicked = Signal(str, str)  # layer id, "hidden" or "locked"
     moved = Signal(list, str, int)  # layer ids, parent id, place among its children
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.setHeaderHidden(True)
         self.setIndentation(14)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -78,7 +78,7 @@ class LayerTree(Tree):
         among = index.data(_ID + 2)  # type: ignore[attr-defined]
         if among and not (layer.hidden or hovered):
             painter.setFont(font(10))
-            painter.setPen(self.desk.theme.quiet)
+            painter.setPen(self.workspace.theme.quiet)
             place = QRectF(right - 70, rect.top(), 44 if layer.locked else 64, rect.height())
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, among)
         if layer.hidden or hovered:
@@ -88,7 +88,7 @@ class LayerTree(Tree):
         painter.restore()
 
     def _draw_eye(self, painter: QPainter, at: QPointF, hidden: bool) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setPen(QPen(theme.ink if hidden else theme.quiet, 1.3))
         path = QPainterPath(at + QPointF(-6, 0))
         path.quadTo(at + QPointF(0, -7), at + QPointF(6, 0))
@@ -100,7 +100,7 @@ class LayerTree(Tree):
             painter.drawEllipse(at, 1.7, 1.7)
 
     def _draw_lock(self, painter: QPainter, at: QPointF, locked: bool) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setPen(QPen(theme.ink if locked else theme.quiet, 1.3))
         painter.setBrush(theme.ink if locked else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(QRectF(at.x() - 4, at.y() - 1, 8, 6), 1.2, 1.2)
@@ -142,7 +142,7 @@ class LayerTree(Tree):
             return
         up = target.parent()
         parent = up.data(0, _ID) if up is not None else ""
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is None:
             return
         order = [entry.id for entry in layers_in(frame, parent)]
@@ -154,15 +154,15 @@ class TreePanel(QWidget):
 
     menu_wanted = Signal(QPoint)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self._names: Counter[str] = Counter()
         self._nth: Counter[str] = Counter()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search layers")
         self.search.setClearButtonEnabled(True)
-        self.tree = LayerTree(desk)
+        self.tree = LayerTree(workspace)
         self.tree.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -171,7 +171,7 @@ class TreePanel(QWidget):
         self.search.textChanged.connect(self._filter)
         self.tree.itemSelectionChanged.connect(self._picked)
         self.tree.itemChanged.connect(self._renamed)
-        self.tree.sign_clicked.connect(lambda layer_id, name: deeds.flip_flag(desk, name, layer_id))
+        self.tree.sign_clicked.connect(lambda layer_id, name: layer_commands.flip_flag(workspace, name, layer_id))
         self.tree.moved.connect(self._move)
         self.tree.customContextMenuRequested.connect(
             lambda point: self.menu_wanted.emit(self.tree.viewport().mapToGlobal(point))
@@ -184,7 +184,7 @@ class TreePanel(QWidget):
         blocker = QSignalBlocker(self.tree)
         opened = {item.data(0, _ID) for item in self.items() if item.isExpanded()}
         self.tree.clear()
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is not None:
             self._names = Counter(layer.name for layer in walk(frame.layers))
             self._nth.clear()
@@ -210,7 +210,7 @@ class TreePanel(QWidget):
             flags &= ~Qt.ItemFlag.ItemIsDropEnabled
         item.setFlags(flags)
         if layer.hidden:
-            item.setForeground(0, QBrush(self.desk.theme.quiet))
+            item.setForeground(0, QBrush(self.workspace.theme.quiet))
         if layer.id == mask:
             face = item.font(0)
             face.setItalic(True)
@@ -234,8 +234,8 @@ class TreePanel(QWidget):
     def show_choice(self) -> None:
         """Mark the chosen layers; the main one comes into sight."""
         blocker = QSignalBlocker(self.tree)
-        chosen = set(self.desk.chosen_here)
-        layer = self.desk.layer
+        chosen = set(self.workspace.chosen_here)
+        layer = self.workspace.layer
         rows = self.items()
         main = next((item for item in rows if layer is not None and item.data(0, _ID) == layer.id), None)
         self.tree.show_current(main)
@@ -245,7 +245,7 @@ class TreePanel(QWidget):
 
     def shows(self, frame_id: str) -> bool:
         """Whether the rows are those of a frame."""
-        frame = self.desk.frame
+        frame = self.workspace.frame
         ids = [item.data(0, _ID) for item in self.items()]
         return frame is not None and frame.id == frame_id and set(ids[:1]) <= {layer.id for layer in frame.layers}
 
@@ -269,7 +269,7 @@ class TreePanel(QWidget):
     # Doing
 
     def _picked(self) -> None:
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is None:
             return
         ids = [item.data(0, _ID) for item in self.tree.selectedItems()]
@@ -278,7 +278,7 @@ class TreePanel(QWidget):
         if main in ids:
             ids.remove(main)
             ids.append(main)
-        self.desk.choose_several([(frame.id, ident) for ident in ids])
+        self.workspace.choose_several([(frame.id, ident) for ident in ids])
 
     def rename_chosen(self) -> None:
         """Edit the chosen row's name in place."""
@@ -288,17 +288,17 @@ class TreePanel(QWidget):
             self.tree.editItem(item, 0)
 
     def _renamed(self, item: QTreeWidgetItem, _: int) -> None:
-        frame, ident, name = self.desk.frame, item.data(0, _ID), item.text(0).strip()
+        frame, ident, name = self.workspace.frame, item.data(0, _ID), item.text(0).strip()
         layer = item.data(0, _ID + 1)
         if frame is None or layer is None or name == layer.name:
             return
         if not name:
             self.fill()
             return
-        self.desk.do(f"rename {layer.name}", lambda p: set_value(p, frame.id, ident, "name", name))
+        self.workspace.do(f"rename {layer.name}", lambda p: set_value(p, frame.id, ident, "name", name))
 
     def _move(self, ids: list[str], parent: str, place: int) -> None:
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is not None:
-            self.desk.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
+            self.workspace.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
             self.fill()

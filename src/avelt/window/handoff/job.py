@@ -11,7 +11,7 @@ from avelt.core.errors import AveltError, Stopped
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.paint.moving import Moving, save_gif
-from avelt.window.controls.job import Job
+from avelt.window.common.jobs import Job
 
 
 @dataclass(frozen=True)

@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 from avelt.core.model.find import frame_by_id
 from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, add_all, bar, button, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.views import SceneView
 from avelt.window.handoff.job import GifJob, GifRequest
-from avelt.window.shell.desk import Desk
 
 _SIZES = (("half size", 0.5), ("as designed", 1.0), ("double", 2.0))
 _RATES = (10.0, 12.5, 20.0, 25.0, 33.3, 50.0)
@@ -24,9 +24,9 @@ _RATES = (10.0, 12.5, 20.0, 25.0, 33.3, 50.0)
 class HandoffStation(QWidget):
     """The station."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.clock = Clock(self)
         self.job: GifJob | None = None
         self._make()
@@ -52,12 +52,12 @@ class HandoffStation(QWidget):
         self.empty = EmptyPlace(
             "There is no transition to hand off yet. Make one in Routes.",
             "Go to Routes",
-            lambda: self.desk.station_wanted.emit("routes"),
+            lambda: self.workspace.station_wanted.emit("routes"),
         )
         lay_out(self, strip, self.body, self.empty)
 
     def _make_view(self) -> QWidget:
-        self.view = SceneView(self.desk)
+        self.view = SceneView(self.workspace)
         view_panel = panel()
         inside = QVBoxLayout(view_panel)
         inside.setContentsMargins(16, 12, 16, 16)
@@ -115,11 +115,11 @@ class HandoffStation(QWidget):
         return settings
 
     def _connect(self) -> None:
-        desk = self.desk
-        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
-        desk.routed.connect(lambda: self.refresh() if self.isVisible() else None)
+        workspace = self.workspace
+        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.routed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
-        self.routes.activated.connect(lambda k: desk.choose_route(self.routes.itemData(k)))
+        self.routes.activated.connect(lambda k: workspace.choose_route(self.routes.itemData(k)))
         self.choose_folder.clicked.connect(self._choose_folder)
         for field in (self.size_choice, self.rate):
             field.activated.connect(self._show_facts)
@@ -129,7 +129,7 @@ class HandoffStation(QWidget):
     def enter(self) -> None:
         """The station comes to the front."""
         self.refresh()
-        if self.desk.route is not None:
+        if self.workspace.route is not None:
             self.clock.play()
 
     def leave(self) -> None:
@@ -138,7 +138,7 @@ class HandoffStation(QWidget):
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        project, route = self.desk.project, self.desk.route
+        project, route = self.workspace.project, self.workspace.route
         self.body.setVisible(route is not None)
         self.empty.setVisible(route is None)
         self.routes.clear()
@@ -152,7 +152,7 @@ class HandoffStation(QWidget):
         wanted = f"{left.name} to {right.name}.gif"
         if not self.name.isModified():
             self.name.setText(wanted)
-        self.clock.set_duration(duration_of(route.transition, self.desk.project))
+        self.clock.set_duration(duration_of(route.transition, self.workspace.project))
         self._show_facts()
         self._show_busy()
         self._ticked(self.clock.ms)
@@ -167,11 +167,11 @@ class HandoffStation(QWidget):
         )
 
     def _show_facts(self) -> None:
-        route = self.desk.route
+        route = self.workspace.route
         if route is None:
             return
-        frame, wanted = frame_by_id(self.desk.project, route.leaves), self.wanted()
-        length = duration_of(route.transition, self.desk.project)
+        frame, wanted = frame_by_id(self.workspace.project, route.leaves), self.wanted()
+        length = duration_of(route.transition, self.workspace.project)
         size = f"{frame.w * wanted.scale:.0f} × {frame.h * wanted.scale:.0f} px"
         self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
 
@@ -182,9 +182,9 @@ class HandoffStation(QWidget):
         self.progress.setVisible(busy)
 
     def _ticked(self, ms: float) -> None:
-        route = self.desk.route
+        route = self.workspace.route
         if route is not None:
-            self.view.show_scene(self.desk.program(route).at(ms))
+            self.view.show_scene(self.workspace.program(route).at(ms))
 
     def _choose_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))
@@ -193,14 +193,14 @@ class HandoffStation(QWidget):
 
     def make(self) -> None:
         """Write the GIF in the background."""
-        route, name = self.desk.route, self.name.text().strip()
+        route, name = self.workspace.route, self.name.text().strip()
         if route is None or self.job is not None:
             return
         if not name:
             self.answer.setText("Give the file a name first.")
             return
         path = Path(self.folder.text()).expanduser() / (name if name.lower().endswith(".gif") else f"{name}.gif")
-        self.job = GifJob(GifRequest(self.desk.program(route), self.desk.project, path, self.wanted()))
+        self.job = GifJob(GifRequest(self.workspace.program(route), self.workspace.project, path, self.wanted()))
         self.job.progressed.connect(self._progressed)
         self.job.done.connect(self.answer.setText)
         self.job.failed.connect(self.answer.setText)

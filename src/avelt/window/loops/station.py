@@ -15,6 +15,7 @@ from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import distance, round_duration, stage
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -22,7 +23,6 @@ from avelt.window.controls.fields import Choice, NumberField, bar, button, label
 from avelt.window.controls.painted import Pick
 from avelt.window.controls.views import SceneView
 from avelt.window.loops.strip import Strip
-from avelt.window.shell.desk import Desk
 
 replace = msgspec.structs.replace
 _ID = Qt.ItemDataRole.UserRole
@@ -43,9 +43,9 @@ _WORDS = {
 class LoopsStation(QWidget):
     """The station: the frame running, its loops, the chosen one's settings, the unrolled strip."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.clock = Clock(self)
         self.clock.endless = True
         self.loop_id = ""
@@ -65,13 +65,13 @@ class LoopsStation(QWidget):
         layout.addStretch(1)
         layout.addWidget(self.speeds)
         layout.addWidget(self.play)
-        self.view = SceneView(self.desk)
+        self.view = SceneView(self.workspace)
         view_panel = panel()
         inside = QVBoxLayout(view_panel)
         inside.setContentsMargins(10, 10, 10, 10)
         inside.addWidget(self.view)
         view_panel.setFixedWidth(250)
-        self.strip = Strip(self.desk)
+        self.strip = Strip(self.workspace)
         self.strip_title = label("", "heading")
         self.strip_note = label("", "quiet")
         strip_panel = panel()
@@ -98,7 +98,7 @@ class LoopsStation(QWidget):
         self.empty = EmptyPlace(
             "There is no frame yet. Bring in screens first.",
             "Go to Frames",
-            lambda: self.desk.station_wanted.emit("frames"),
+            lambda: self.workspace.station_wanted.emit("frames"),
         )
         lay_out(self, strip_bar, self.body, self.empty)
 
@@ -189,9 +189,9 @@ class LoopsStation(QWidget):
         return self.settings
 
     def _connect(self) -> None:
-        desk = self.desk
-        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
-        desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+        workspace = self.workspace
+        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
         self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
         self.play.clicked.connect(self.clock.toggle)
@@ -213,14 +213,14 @@ class LoopsStation(QWidget):
         for key, field in self.fields.items():
             field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
             field.committed.connect(lambda value, key=key: self._number(key, value, False))
-            field.refused.connect(desk.said)
+            field.refused.connect(workspace.said)
 
     # Showing
 
     def enter(self) -> None:
         """The station comes to the front and runs."""
         self.refresh()
-        if self.desk.frame is not None:
+        if self.workspace.frame is not None:
             self.clock.play()
 
     def leave(self) -> None:
@@ -229,12 +229,12 @@ class LoopsStation(QWidget):
 
     def loop(self) -> Loop | None:
         """The chosen loop."""
-        frame = self.desk.frame
+        frame = self.workspace.frame
         return next((entry for entry in frame.loops if entry.id == self.loop_id), None) if frame else None
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        frame, project = self.desk.frame, self.desk.project
+        frame, project = self.workspace.frame, self.workspace.project
         self.body.setVisible(frame is not None)
         self.empty.setVisible(frame is None)
         if frame is None:
@@ -255,7 +255,7 @@ class LoopsStation(QWidget):
             if entry.id == self.loop_id:
                 self.list.setCurrentItem(item)
         del blocker
-        chosen_layer = self.desk.layer
+        chosen_layer = self.workspace.layer
         self.layers.clear()
         for layer in walk(frame.layers):
             self.layers.addItem(layer.name, layer.id)
@@ -300,14 +300,14 @@ class LoopsStation(QWidget):
         for widget in (self.rest_label, self.at_rest):
             widget.setVisible(loop.direction == "one way")
         self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
-        show_named(self.curve, self.desk.project, loop.curve)
+        show_named(self.curve, self.workspace.project, loop.curve)
 
     def _ticked(self, ms: float) -> None:
-        frame = self.desk.frame
+        frame = self.workspace.frame
         if frame is None:
             return
         program = compile_still(frame)
-        far = np.array([float(distance(slot.loop, ms, self.desk.project)) for slot in program.loops])
+        far = np.array([float(distance(slot.loop, ms, self.workspace.project)) for slot in program.loops])
         self.view.show_scene(program.at(0.0, far if len(far) else None))
         self.strip.now = ms
         self.strip.update()
@@ -321,13 +321,13 @@ class LoopsStation(QWidget):
             self.refresh()
 
     def _pick_frame(self, place: int) -> None:
-        self.desk.choose(self.frames.itemData(place))
+        self.workspace.choose(self.frames.itemData(place))
         self.loop_id = ""
         self.refresh()
 
     def make(self) -> None:
         """A new loop on the layer that is named in the list."""
-        frame, layer_id = self.desk.frame, self.layers.currentData()
+        frame, layer_id = self.workspace.frame, self.layers.currentData()
         if frame is None or layer_id is None:
             return
         made: list[str] = []
@@ -337,20 +337,20 @@ class LoopsStation(QWidget):
             made.append(ident)
             return new
 
-        if self.desk.do("new loop", edit):
+        if self.workspace.do("new loop", edit):
             self.loop_id = made[-1]
             self.refresh()
 
     def _remove(self) -> None:
-        frame, loop_id = self.desk.frame, self.loop_id
+        frame, loop_id = self.workspace.frame, self.loop_id
         if frame is not None and loop_id:
-            self.desk.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
+            self.workspace.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
 
     def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
-        frame, loop = self.desk.frame, self.loop()
+        frame, loop = self.workspace.frame, self.loop()
         if frame is None or loop is None:
             return
-        do = self.desk.gesture if gesture else self.desk.do
+        do = self.workspace.gesture if gesture else self.workspace.do
         do(f"{what} of {loop.name}", lambda p: edit_loop(p, frame.id, loop.id, change))
 
     def _rename(self) -> None:
@@ -371,7 +371,7 @@ class LoopsStation(QWidget):
 
         self._edit(_WORDS[key].lower(), change, True)
         if not scrubbing:
-            self.desk.end_gesture()
+            self.workspace.end_gesture()
 
 
 def _with(pose: Pose, key: str, value: float) -> Pose:

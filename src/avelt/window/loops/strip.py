@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Loop
 from avelt.core.timing.loops import round_duration, total_length
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_rest, draw_wait, shortened
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _NAMES = 150
@@ -58,9 +58,9 @@ class Strip(QWidget):
 
     picked = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.loops: tuple[Loop, ...] = ()
         self.chosen = ""
         self.now = 0.0
@@ -83,7 +83,7 @@ class Strip(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         span = self.span()
         base = next((loop for loop in self.loops if loop.id == self.chosen), None)
         self._paint_rounds(painter, base, span)
@@ -116,7 +116,7 @@ class Strip(QWidget):
     def _paint_rounds(self, painter: QPainter, base: Loop | None, span: float) -> None:
         if base is None:
             return
-        theme = self.desk.theme
+        theme = self.workspace.theme
         once = base.wait if base.wait_when == "once" else 0.0
         whole = round_duration(base)
         number = 0

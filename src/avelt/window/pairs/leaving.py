@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.model.values import Away, Frame
 from avelt.core.timing.leave_enter import WAYS, leave_enter_of, mixed, taken
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.routes.form import add_layers
-from avelt.window.shell.desk import Desk
 
 _SIDES = ("pivot", "top", "right", "bottom", "left")
 _OWN = "in its own way"
@@ -26,9 +26,9 @@ class WaySheet(QWidget):
     for_all = Signal()  # this way for all on the side
     reset = Signal()  # as all on the side
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.pose = Away()
         self.way = Pick()
         self.way.setAccessibleName("Way")
@@ -94,7 +94,7 @@ class WaySheet(QWidget):
         self.behind.activated.connect(lambda k: self._put(behind=self.behind.itemData(k)))
         for key, field in self.fields.items():
             field.committed.connect(lambda value, key=key: self._set(key, value))
-            field.refused.connect(desk.said)
+            field.refused.connect(workspace.said)
         self.all.clicked.connect(self.for_all)
         self.back.clicked.connect(self.reset)
 

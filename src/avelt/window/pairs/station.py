@@ -12,16 +12,16 @@ from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
+from avelt.window.common.station_keys import press
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, bar, button, label, panel
 from avelt.window.controls.painted import Tick
-from avelt.window.controls.station_keys import press
 from avelt.window.pairs.ghosts import ghost_of, outermost_alone
 from avelt.window.pairs.keys import KEYS
 from avelt.window.pairs.threads import Chosen, Threads
 from avelt.window.pairs.trees import PairTree
 from avelt.window.pairs.why import WhySheet
-from avelt.window.shell.desk import Desk
 
 _MOST_GHOSTS = 60
 
@@ -29,9 +29,9 @@ _MOST_GHOSTS = 60
 class PairsStation(QWidget):
     """The station."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.chosen = Chosen()
         self.pairing: Pairing | None = None
         self.frames: tuple[Frame, Frame] | None = None
@@ -48,7 +48,7 @@ class PairsStation(QWidget):
         self.trust = NumberField("", 0.05, 0.0, 1.0)
         self.trust.setFixedWidth(56)
         self.trust.setToolTip("Pairs below this want to be looked at")
-        self.trust.show_value(self.desk.trust)
+        self.trust.show_value(self.workspace.trust)
         self.next = button("Next unsure", "Go to the next pair that wants to be looked at (N)")
         self.again = button("Pair again", "Forget all that was decided by hand on this route")
         self.accept = button("Accept all sure", "Keep all sure pairs as they are, whatever changes later", "strong")
@@ -58,10 +58,10 @@ class PairsStation(QWidget):
         for made in (self.show_ghosts, label("Trust above", "quiet"), self.trust, self.next, self.again, self.accept):
             layout.addWidget(made)
         self.left_tree, self.right_tree = (
-            PairTree(self.desk, "from", "Leaves from"),
-            PairTree(self.desk, "to", "Arrives as"),
+            PairTree(self.workspace, "from", "Leaves from"),
+            PairTree(self.workspace, "to", "Arrives as"),
         )
-        self.threads = Threads(self.desk)
+        self.threads = Threads(self.workspace)
         self.threads.row_y = self._row_y
         upper = QHBoxLayout()
         upper.setSpacing(0)
@@ -71,9 +71,9 @@ class PairsStation(QWidget):
         self.empty = EmptyPlace(
             "Pairs belong to a transition. Make one in Routes first.",
             "Go to Routes",
-            lambda: self.desk.station_wanted.emit("routes"),
+            lambda: self.workspace.station_wanted.emit("routes"),
         )
-        self.sheet = WhySheet(self.desk)
+        self.sheet = WhySheet(self.workspace)
         self.body = QWidget()
         inner = QVBoxLayout(self.body)
         inner.setContentsMargins(12, 10, 12, 12)
@@ -84,10 +84,10 @@ class PairsStation(QWidget):
         lay_out(self, strip, self.body, self.empty)
 
     def _connect(self) -> None:
-        desk, sheet = self.desk, self.sheet
-        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
-        desk.routed.connect(self._routed)
-        desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+        workspace, sheet = self.workspace, self.sheet
+        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.routed.connect(self._routed)
+        workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         for tree, other in ((self.left_tree, self.right_tree), (self.right_tree, self.left_tree)):
             tree.picked.connect(lambda ident, side=tree.side: self.choose(side, ident))
             tree.dropped.connect(lambda ident, where, tree=tree, other=other: self._dropped(tree, other, ident, where))
@@ -99,7 +99,7 @@ class PairsStation(QWidget):
         self.threads.posed.connect(self._pose_ghost)
         self.show_ghosts.toggled.connect(lambda _: self._show_chosen())
         self.trust.committed.connect(self._set_trust)
-        self.trust.refused.connect(desk.said)
+        self.trust.refused.connect(workspace.said)
         self.next.clicked.connect(self.next_unsure)
         self.again.clicked.connect(self.pair_again)
         self.accept.clicked.connect(self.accept_sure)
@@ -119,11 +119,11 @@ class PairsStation(QWidget):
     def enter(self) -> None:
         """The station comes to the front, with the layer that is chosen elsewhere."""
         self.refresh()
-        layer, route = self.desk.layer, self.desk.route
-        if layer is not None and route is not None and self.desk.frame is not None:
-            if self.desk.frame.id == route.leaves:
+        layer, route = self.workspace.layer, self.workspace.route
+        if layer is not None and route is not None and self.workspace.frame is not None:
+            if self.workspace.frame.id == route.leaves:
                 self.choose("from", layer.id)
-            elif self.desk.frame.id == route.arrives:
+            elif self.workspace.frame.id == route.arrives:
                 self.choose("to", layer.id)
 
     def leave(self) -> None:
@@ -136,7 +136,7 @@ class PairsStation(QWidget):
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        route, project = self.desk.route, self.desk.project
+        route, project = self.workspace.route, self.workspace.project
         self.body.setVisible(route is not None)
         self.empty.setVisible(route is None)
         self.strip.setVisible(route is not None)
@@ -145,7 +145,7 @@ class PairsStation(QWidget):
             return
         self.frames = left, right = ends(project, route)
         self.pairing = pairing = pairing_of(project, route)
-        unsure = sum(pair.confidence < self.desk.trust for pair in pairing.pairs)
+        unsure = sum(pair.confidence < self.workspace.trust for pair in pairing.pairs)
         self.leaves_name.setText(frame_by_id(project, route.leaves).name)
         self.arrives_name.setText(frame_by_id(project, route.arrives).name)
         look = f", {unsure} to look at" if unsure else ""
@@ -167,9 +167,9 @@ class PairsStation(QWidget):
         self._show_chosen()
 
     def _show_chosen(self) -> None:
-        if self.pairing is None or self.frames is None or self.desk.route is None:
+        if self.pairing is None or self.frames is None or self.workspace.route is None:
             return
-        transition = self.desk.route.transition
+        transition = self.workspace.route.transition
         self.left_tree.open_around(self.chosen.left)
         self.right_tree.open_around(self.chosen.right)
         self.left_tree.show_layer(self.chosen.left)
@@ -180,9 +180,9 @@ class PairsStation(QWidget):
         self.sheet.show_couple(self.pairing, self.frames, transition, self.chosen)
 
     def _make_ghosts(self) -> None:
-        assert self.pairing is not None and self.desk.route is not None
-        route, shown = self.desk.route, self.show_ghosts.isChecked()
-        program = self.desk.program(route)
+        assert self.pairing is not None and self.workspace.route is not None
+        route, shown = self.workspace.route, self.show_ghosts.isChecked()
+        program = self.workspace.program(route)
         alone = self.chosen.alone
         self.threads.ghost = ghost_of(program, self.pairing, route.transition, alone) if alone else None
         idents = outermost_alone(self.pairing)[:_MOST_GHOSTS] if shown else ()
@@ -204,7 +204,7 @@ class PairsStation(QWidget):
             self.chosen = Chosen(layer_id, self.pairing.to_of.get(layer_id, ""))
         else:
             self.chosen = Chosen(self.pairing.from_of.get(layer_id, ""), layer_id)
-        self.desk.choose_layer(layer_id)
+        self.workspace.choose_layer(layer_id)
         self._show_chosen()
 
     def _look_at(self, chosen: Chosen) -> None:
@@ -215,7 +215,7 @@ class PairsStation(QWidget):
         """The next pair that wants to be looked at."""
         if self.pairing is None:
             return
-        unsure = [pair for pair in self.pairing.pairs if pair.confidence < self.desk.trust]
+        unsure = [pair for pair in self.pairing.pairs if pair.confidence < self.workspace.trust]
         if unsure:
             ids = [pair.from_id for pair in unsure]
             at = ids.index(self.chosen.left) if self.chosen.left in ids else -1
@@ -223,9 +223,9 @@ class PairsStation(QWidget):
             self._look_at(Chosen(pair.from_id, pair.to_id))
 
     def _set_trust(self, value: float) -> None:
-        self.desk.trust = value
+        self.workspace.trust = value
         self.refresh()
-        self.desk.routed.emit()
+        self.workspace.routed.emit()
 
     # Settling
 
@@ -240,72 +240,74 @@ class PairsStation(QWidget):
 
     def pair(self, left: str, right: str) -> None:
         """Pair two layers by hand."""
-        route = self.desk.route
+        route = self.workspace.route
         if route is None or not left or not right:
             return
         before = self.chosen
         self.chosen = Chosen(left, right)
-        if not self.desk.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
+        if not self.workspace.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
             self.chosen = before
         self.refresh()
 
     def keep_apart(self) -> None:
         """Take the chosen pair apart."""
-        route, chosen = self.desk.route, self.chosen
+        route, chosen = self.workspace.route, self.chosen
         if route is None or not chosen.left or not chosen.right:
             return
         self.chosen = Chosen(chosen.left, "")
-        self.desk.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
+        self.workspace.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
         self.refresh()
 
     def _leave_to(self) -> None:
-        route, chosen = self.desk.route, self.chosen
+        route, chosen = self.workspace.route, self.chosen
         if route is not None:
-            self.desk.do(
+            self.workspace.do(
                 "leave pair to Avelt", lambda p: undecide(p, route.id, chosen.left or None, chosen.right or None)
             )
 
     def pair_again(self) -> None:
         """Forget everything that was decided by hand on this route."""
-        route = self.desk.route
+        route = self.workspace.route
         if route is not None:
-            self.desk.do("pair again", lambda p: undecide(p, route.id, None, None))
+            self.workspace.do("pair again", lambda p: undecide(p, route.id, None, None))
 
     def accept_sure(self) -> None:
         """Keep all sure pairs as they are."""
-        route = self.desk.route
+        route = self.workspace.route
         if route is None or self.pairing is None:
             return
-        sure = [p for p in self.pairing.pairs if p.by == "evidence" and p.confidence >= self.desk.trust]
+        sure = [p for p in self.pairing.pairs if p.by == "evidence" and p.confidence >= self.workspace.trust]
         if not sure:
-            self.desk.said.emit("All sure pairs are kept already.")
+            self.workspace.said.emit("All sure pairs are kept already.")
             return
-        self.desk.do("accept all sure pairs", lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure]))
-        self.desk.said.emit(f"{len(sure)} pairs are kept, whatever changes later.")
+        self.workspace.do(
+            "accept all sure pairs", lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure])
+        )
+        self.workspace.said.emit(f"{len(sure)} pairs are kept, whatever changes later.")
 
     def _settle(self, words: str, **own: object) -> None:
-        route, chosen = self.desk.route, self.chosen
+        route, chosen = self.workspace.route, self.chosen
         if route is not None and chosen.left and chosen.right:
-            self.desk.do(words, lambda p: settle(p, route.id, (chosen.left, chosen.right), **own))  # type: ignore[arg-type]
+            self.workspace.do(words, lambda p: settle(p, route.id, (chosen.left, chosen.right), **own))  # type: ignore[arg-type]
 
     # Leaving and entering
 
     def _set_pose(self, pose: Away) -> None:
-        route, alone = self.desk.route, self.chosen.alone
+        route, alone = self.workspace.route, self.chosen.alone
         if route is not None and alone:
-            self.desk.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, pose))
+            self.workspace.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, pose))
 
     def _pose_ghost(self, pose: Away, over: bool) -> None:
         """While a ghost is dragged the pose is shown; the whole drag is one entry."""
-        route, alone = self.desk.route, self.chosen.alone
+        route, alone = self.workspace.route, self.chosen.alone
         if route is None or not alone:
             return
-        self.desk.gesture("drag ghost", lambda p: set_absent(p, route.id, alone, pose), self)
+        self.workspace.gesture("drag ghost", lambda p: set_absent(p, route.id, alone, pose), self)
         if over:
-            self.desk.end_gesture()
+            self.workspace.end_gesture()
 
     def _way_for_all(self) -> None:
-        route, alone = self.desk.route, self.chosen.alone
+        route, alone = self.workspace.route, self.chosen.alone
         if route is None or not alone:
             return
         side, pose = ("leave" if self.chosen.left else "enter"), self.sheet.ways.pose
@@ -315,13 +317,13 @@ class PairsStation(QWidget):
             return set_absent(project, route.id, alone, None)
 
         words = "leave" if side == "leave" else "enter"
-        if self.desk.do(f"one way for all that {words}", edit):
-            self.desk.said.emit(f"All that {words} without a way of their own now go like this.")
+        if self.workspace.do(f"one way for all that {words}", edit):
+            self.workspace.said.emit(f"All that {words} without a way of their own now go like this.")
 
     def _as_all(self) -> None:
-        route, alone = self.desk.route, self.chosen.alone
+        route, alone = self.workspace.route, self.chosen.alone
         if route is not None and alone:
-            self.desk.do("as all the others", lambda p: set_absent(p, route.id, alone, None))
+            self.workspace.do("as all the others", lambda p: set_absent(p, route.id, alone, None))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not press(KEYS, self, event):

@@ -24,10 +24,10 @@ from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.timing.compile import compile_still
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
 from avelt.window.pairs.ghosts import Ghost, Grip, dragged
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 MANY = 36  # pairs; above it only threads of what is chosen, and unsure ones, are drawn
@@ -57,9 +57,9 @@ class Threads(QWidget):
     paired = Signal(str, str)  # dragged from one to the other
     posed = Signal(object, bool)  # the ghost's new pose, and whether the drag is over
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.pairing: Pairing | None = None
         self.frames: tuple[Frame, Frame] | None = None
         self.chosen = Chosen()
@@ -122,10 +122,10 @@ class Threads(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         for frame, rect, colour in zip(self.frames, self.places(), (theme.leaves, theme.arrives), strict=True):
             scale = rect.width() / frame.w
-            draw_frame(painter, self.desk.picture(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8)
+            draw_frame(painter, self.workspace.picture(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8)
         for ghost in self.ghosts:
             if self.ghost is None or ghost.layer.id != self.ghost.layer.id:
                 self._paint_ghost(painter, ghost, False)
@@ -148,7 +148,7 @@ class Threads(QWidget):
                 scale = rect.width() / frame.w
                 to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
                 painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
-                painter.setPen(QPen(self.desk.theme.now, 2))
+                painter.setPen(QPen(self.workspace.theme.now, 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
                 painter.setClipping(False)
@@ -160,7 +160,7 @@ class Threads(QWidget):
         for pair in self.pairing.pairs:
             if pair.from_id == self.chosen.left:
                 last.append(pair)
-            elif few or pair.confidence < self.desk.trust:
+            elif few or pair.confidence < self.workspace.trust:
                 self._thread(painter, pair, False)
         for pair in last:
             self._thread(painter, pair, True)
@@ -171,7 +171,7 @@ class Threads(QWidget):
         """A couple that is looked at and no pair: a dotted line between its layers."""
         start, end = self._middle(0, self.chosen.left), self._middle(1, self.chosen.right)
         if start is not None and end is not None:
-            painter.setPen(QPen(self.desk.theme.now, 1.6, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(self.workspace.theme.now, 1.6, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(_bent(start, end))
 
@@ -179,8 +179,8 @@ class Threads(QWidget):
         start, end = self._middle(0, pair.from_id), self._middle(1, pair.to_id)
         if start is None or end is None:
             return
-        theme = self.desk.theme
-        unsure = pair.confidence < self.desk.trust
+        theme = self.workspace.theme
+        unsure = pair.confidence < self.workspace.trust
         colour = QColor(theme.now if chosen else theme.trouble if unsure else theme.quiet)
         colour.setAlphaF(1.0 if chosen or unsure else 0.3)
         path = _bent(start, end)
@@ -204,7 +204,7 @@ class Threads(QWidget):
 
     def _to_trees(self, painter: QPainter, pair: Pair, start: QPointF, end: QPointF, chosen: bool) -> None:
         """The outer ends of a thread: from the tree's row to the layer, on either side."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         for side, point, x, ident in (("from", start, 0.0, pair.from_id), ("to", end, float(self.width()), pair.to_id)):
             y = self.row_y(side, ident)
             if y is None:
@@ -225,7 +225,7 @@ class Threads(QWidget):
         return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in ghost.corners()])
 
     def _paint_ghost(self, painter: QPainter, ghost: Ghost, chosen: bool) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         shape = self._shape(ghost)
         colour = QColor(theme.leaves if ghost.side == "to" else theme.arrives)
         if chosen:
@@ -289,7 +289,7 @@ class Threads(QWidget):
                 rotation_y=0.0,
             )
             frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
-            kept = (layer, self.desk.painter().render(compile_still(frame).at(0.0), 1.5))
+            kept = (layer, self.workspace.painter().render(compile_still(frame).at(0.0), 1.5))
             if len(self._pictures) > 40:
                 self._pictures.clear()
             self._pictures[id(layer)] = kept
@@ -392,16 +392,16 @@ def _bent(start: QPointF, end: QPointF) -> QPainterPath:
 class Bars(QWidget):
     """The evidence as bars with a sentence each."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.entries: list[tuple[str, float, str]] = []
         self.setAccessibleName("Evidence")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         step = min(19.5, self.height() / max(1, len(self.entries)))
         for k, (what, score, says) in enumerate(self.entries):
             y = k * step

@@ -20,9 +20,9 @@ from PySide6.QtWidgets import QApplication, QStyle, QStyledItemDelegate, QStyleO
 from avelt.core.model.values import Frame, Layer, Transition
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.leave_enter import short_words, words_of
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree
 from avelt.window.pairs.ghosts import pose_of
-from avelt.window.shell.desk import Desk
 
 _ID = Qt.ItemDataRole.UserRole
 _WORDS, _TINT = Qt.ItemDataRole.UserRole + 1, Qt.ItemDataRole.UserRole + 2
@@ -56,9 +56,9 @@ class PairTree(Tree):
     picked = Signal(str)
     dropped = Signal(str, QPoint)  # a layer that was dragged out of the tree, and where on the screen
 
-    def __init__(self, desk: Desk, side: str, name: str) -> None:
+    def __init__(self, workspace: Workspace, side: str, name: str) -> None:
         super().__init__()
-        self.desk, self.side = desk, side
+        self.workspace, self.side = workspace, side
         self._items: dict[str, QTreeWidgetItem] = {}
         self._pressed: tuple[str, QPointF] | None = None
         self.setHeaderHidden(True)
@@ -77,7 +77,7 @@ class PairTree(Tree):
         sure = {(p.from_id if self.side == "from" else p.to_id): p.confidence for p in pairing.pairs}
         names = {layer.id: layer.name for layer in other.flat.layers}
         alone = set(pairing.leaves if self.side == "from" else pairing.enters)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         opened = {ident for ident, item in self._items.items() if item.isExpanded()} if self._items else None
         blocker = QSignalBlocker(self)
         self.clear()
@@ -90,7 +90,7 @@ class PairTree(Tree):
             pose, own = pose_of(transition, layer.id, self.side == "from")
             if partner is None and (own or not inside):
                 words, tip = short_words(pose, self.side == "from"), words_of(pose, self.side == "from")
-            elif partner is not None and sure[layer.id] < self.desk.trust:
+            elif partner is not None and sure[layer.id] < self.workspace.trust:
                 words = f"{sure[layer.id]:.2f}"
             item = QTreeWidgetItem(parent, [layer.name or layer.kind])
             item.setData(0, _ID, layer.id)

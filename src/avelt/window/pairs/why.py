@@ -10,12 +10,12 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.changes import what_changes
 from avelt.core.timing.content import change_of, choices
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick
 from avelt.window.pairs.ghosts import pose_of
 from avelt.window.pairs.leaving import WaySheet
 from avelt.window.pairs.threads import Bars, Chosen
-from avelt.window.shell.desk import Desk
 
 _CANDIDATES = 4
 
@@ -28,15 +28,15 @@ class WhySheet(QWidget):
     swap_wanted = Signal(float)
     order_wanted = Signal(float)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self._couples: list[Chosen] = []
         self.title = label("", "heading")
         self.why = label("", "quiet")
         self.why.setWordWrap(True)
         self.why.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
-        self.bars = Bars(desk)
+        self.bars = Bars(workspace)
         self.bars.setFixedHeight(158)
         self.other_title = label("Other candidates", "heading")
         self.candidates = [button("", "Look at this couple") for _ in range(_CANDIDATES)]
@@ -53,7 +53,7 @@ class WhySheet(QWidget):
         self.pair_these = button("Pair these", "Take them as one layer, whatever the evidence says (P)", "strong")
         self.apart = button("Keep apart", "Never take them as one layer (A)")
         self.leave_to = button("Leave it to Avelt", "Forget what was decided by hand about them")
-        self.ways = WaySheet(desk)
+        self.ways = WaySheet(workspace)
         self._lay_out()
         for place, made in enumerate(self.candidates):
             made.clicked.connect(lambda _=False, place=place: self.looked.emit(self._couples[place]))
@@ -62,7 +62,7 @@ class WhySheet(QWidget):
         self.order_at.committed.connect(lambda v: self.order_wanted.emit(v / 100))
         for field in (self.swap_at, self.order_at):
             field.setFixedWidth(64)
-            field.refused.connect(desk.said)
+            field.refused.connect(workspace.said)
 
     def _lay_out(self) -> None:
         sheet = panel()
@@ -145,7 +145,7 @@ class WhySheet(QWidget):
         return pair is not None and pair.by == "hand"
 
     def _show_reasons(self, pairing: Pairing, chosen: Chosen, is_pair: bool) -> None:
-        p = self.desk.theme.palette
+        p = self.workspace.theme.palette
         left, right = chosen.left, chosen.right
         first = f"<span style='color:{p.leaves_text}'>{_name(pairing, left, 'from')}</span>"
         second = f"<span style='color:{p.arrives_text}'>{_name(pairing, right, 'to')}</span>"

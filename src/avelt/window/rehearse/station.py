@@ -11,6 +11,7 @@ from avelt.core.geometry.affine import box_bounds
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import Timer
 from avelt.core.running.player import LogEntry, Player
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.drawing import shortened
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -18,7 +19,6 @@ from avelt.window.controls.fields import Choice, NumberField, bar, button, label
 from avelt.window.controls.painted import Tick
 from avelt.window.controls.views import SceneView
 from avelt.window.loops.station import stage_words
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _LINE = 40
@@ -27,8 +27,8 @@ _LINE = 40
 class Preview(SceneView):
     """The screen that is rehearsed on; what can be tapped may be outlined."""
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__(workspace)
         self.hot: tuple[str, ...] = ()
         self.show_hot = True
 
@@ -37,7 +37,7 @@ class Preview(SceneView):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(rect)
-        painter.setPen(QPen(self.desk.theme.now, 1.8, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(self.workspace.theme.now, 1.8, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         world, to = self.scene.world(), self.to_widget()
         for slot, part in enumerate(self.scene.program.contents):
@@ -52,9 +52,9 @@ class Preview(SceneView):
 class LogView(QWidget):
     """What happened, in order."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.entries: list[LogEntry] = []
 
     def show_entries(self, entries: list[LogEntry]) -> None:
@@ -66,7 +66,7 @@ class LogView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         if self.entries:
             painter.setPen(QPen(theme.line, 2))
             painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
@@ -103,15 +103,15 @@ class LogView(QWidget):
 class NowRuns(QWidget):
     """What runs now: the route under way, timers, loops."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.lines: list[tuple[str, str, float, str]] = []
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         for k, (name, words, share, kind) in enumerate(self.lines):
             y = k * 46.0
             painter.setFont(font(12.5, 500))
@@ -138,9 +138,9 @@ class NowRuns(QWidget):
 class RehearseStation(QWidget):
     """The station."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.player: Player | None = None
         self.clock = Clock(self)
         self.clock.endless = True
@@ -163,9 +163,9 @@ class RehearseStation(QWidget):
             layout.addWidget(widget)
         layout.addStretch(1)
         layout.addWidget(self.hot)
-        self.stage = Preview(desk)
+        self.stage = Preview(workspace)
         self.stage.setAccessibleName("The prototype")
-        self.log = LogView(desk)
+        self.log = LogView(workspace)
         scroll = self.scroller = scrolled(self.log)
         self.count = label("", "quiet")
         left = panel()
@@ -174,7 +174,7 @@ class RehearseStation(QWidget):
         inside.setContentsMargins(14, 12, 8, 12)
         inside.addLayout(row(label("What happened", "heading"), None, self.count))
         inside.addWidget(scroll, 1)
-        self.runs = NowRuns(desk)
+        self.runs = NowRuns(workspace)
         right = panel()
         right.setFixedWidth(300)
         below = QVBoxLayout(right)
@@ -191,11 +191,11 @@ class RehearseStation(QWidget):
         self.empty = EmptyPlace(
             "There is nothing to rehearse yet. Bring in screens first.",
             "Go to Frames",
-            lambda: desk.station_wanted.emit("frames"),
+            lambda: workspace.station_wanted.emit("frames"),
         )
         lay_out(self, strip, self.body, self.empty)
-        desk.changed.connect(lambda _: self._forget())
-        desk.theme.changed.connect(self.update)
+        workspace.changed.connect(lambda _: self._forget())
+        workspace.theme.changed.connect(self.update)
         self.clock.ticked.connect(self._ticked)
         self.again.clicked.connect(self.start_over)
         self.hold.toggled.connect(lambda on: self.clock.stop() if on else self.clock.play())
@@ -203,13 +203,13 @@ class RehearseStation(QWidget):
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
         self.hot.toggled.connect(self._set_hot)
         self.loading.committed.connect(lambda _: self.start_over())
-        self.loading.refused.connect(desk.said)
+        self.loading.refused.connect(workspace.said)
         self.stage.pressed.connect(self._press)
         self.stage.released.connect(self._release)
 
     def enter(self) -> None:
         """The station comes to the front; it goes on where it was, unless the project changed."""
-        frames = bool(self.desk.project.frames)
+        frames = bool(self.workspace.project.frames)
         self.body.setVisible(frames)
         self.empty.setVisible(not frames)
         if frames:
@@ -224,10 +224,10 @@ class RehearseStation(QWidget):
     def start_over(self) -> None:
         """From the first frame."""
         try:
-            self.player = Player(self.desk.project, self.loading.value)
+            self.player = Player(self.workspace.project, self.loading.value)
         except AveltError as error:
             self.player = None
-            self.desk.said.emit(str(error))
+            self.workspace.said.emit(str(error))
             return
         self.clock.ms = 0.0
         self._show()

@@ -20,24 +20,24 @@ from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
 from avelt.core.model.values import Route
 from avelt.core.timing.schedule import duration_of
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.form import TableForm
-from avelt.window.shell.desk import Desk
 
 _PARTS = ("continue", "restart")
 
 
 class RouteCard(QWidget):
-    """Everything about the chosen route. Edits go through the desk."""
+    """Everything about the chosen route. Edits go through the workspace."""
 
     back_wanted = Signal(str)  # a return trip: same, mirrored, quicker
     input_wanted = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.route_id = ""
         self._make()
         self._connect()
@@ -124,27 +124,27 @@ class RouteCard(QWidget):
             lambda v: self._do("change what happens", lambda p: set_action(p, self.route_id, v))
         )
         for form in (self.trigger_form, self.action_form):
-            form.refused.connect(self.desk.said)
+            form.refused.connect(self.workspace.said)
             form.input_wanted.connect(self.input_wanted)
         self.wait.committed.connect(lambda v: self._do("change wait", lambda p: set_delay(p, self.route_id, v)))
         self.length.committed.connect(lambda v: self._do("change length", lambda p: set_duration(p, self.route_id, v)))
         for field in (self.wait, self.length):
-            field.refused.connect(self.desk.said)
+            field.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)
         self.parts.activated.connect(
             lambda k: self._do("change parts", lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
         )
         self.only_if.editingFinished.connect(self._set_condition)
-        self.time.clicked.connect(lambda: self.desk.station_wanted.emit("timing"))
-        self.pair.clicked.connect(lambda: self.desk.station_wanted.emit("pairs"))
+        self.time.clicked.connect(lambda: self.workspace.station_wanted.emit("timing"))
+        self.pair.clicked.connect(lambda: self.workspace.station_wanted.emit("pairs"))
         self.back.activated.connect(self._go_back)
 
     def _do(self, words: str, edit) -> bool:  # type: ignore[no-untyped-def]
-        return bool(self.route_id) and self.desk.do(words, edit)
+        return bool(self.route_id) and self.workspace.do(words, edit)
 
     def show_route(self, route: Route) -> None:
         """Take over a route."""
-        project = self.desk.project
+        project = self.workspace.project
         self.route_id = route.id
         stays = route.leaves == route.arrives
         found = of_route(project, route.id)
@@ -177,7 +177,7 @@ class RouteCard(QWidget):
             field.setVisible(not stays)
 
     def _route(self) -> Route:
-        return next(route for route in self.desk.project.routes if route.id == self.route_id)
+        return next(route for route in self.workspace.project.routes if route.id == self.route_id)
 
     def _set_kind(self, place: int) -> None:
         trigger = as_kind(self._route().trigger, TRIGGERS[place])

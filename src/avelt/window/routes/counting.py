@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avelt.core.model.find import route_by_id
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
-from avelt.window.shell.desk import Desk
+from avelt.window.common.workspace import Workspace
 
 
 class PairCounts(QObject):
@@ -17,9 +17,9 @@ class PairCounts(QObject):
 
     counted = Signal()
 
-    def __init__(self, desk: Desk, wanted: Callable[[], Iterable[str]], parent: QObject) -> None:
+    def __init__(self, workspace: Workspace, wanted: Callable[[], Iterable[str]], parent: QObject) -> None:
         super().__init__(parent)
-        self.desk, self._wanted = desk, wanted
+        self.workspace, self._wanted = workspace, wanted
         self._kept: dict[str, tuple[tuple[object, ...], tuple[int, int]]] = {}
         self._timer = QTimer(self)
         self._timer.setInterval(0)
@@ -36,15 +36,15 @@ class PairCounts(QObject):
 
     def count_one(self) -> None:
         """Count the first route that is wanted and not known."""
-        project = self.desk.project
+        project = self.workspace.project
         for route_id in self._wanted():
             route = route_by_id(project, route_id)
-            key = (*ends(project, route), route.transition.decisions, self.desk.trust)
+            key = (*ends(project, route), route.transition.decisions, self.workspace.trust)
             kept = self._kept.get(route_id)
             if kept is not None and all(a is b for a, b in zip(kept[0], key, strict=True)):
                 continue
             pairs = pairing_of(project, route).pairs
-            self._kept[route_id] = (key, (len(pairs), sum(pair.confidence < self.desk.trust for pair in pairs)))
+            self._kept[route_id] = (key, (len(pairs), sum(pair.confidence < self.workspace.trust for pair in pairs)))
             self.counted.emit()
             return
         self._timer.stop()

@@ -15,11 +15,11 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Group, Layer, Project, Text
 from avelt.core.model.wording import value_words
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.routes.form import add_layers, with_depth
-from avelt.window.shell.desk import Desk
 
 _FITS = 84  # of 100: how alike a layer's name and a frame's must be to be proposed
 
@@ -141,11 +141,11 @@ class InputsDialog(QDialog):
 
     KINDS = ("yes/no", "number", "text", "signal")
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, workspace: Workspace) -> None:
         super().__init__(parent)
         self.setWindowTitle("Inputs")
         self.setMinimumSize(560, 340)
-        self.desk = desk
+        self.workspace = workspace
         self.trouble = label("", "trouble")
         self.trouble.setWordWrap(True)
         self.holder = QWidget()
@@ -169,13 +169,13 @@ class InputsDialog(QDialog):
 
     def _do(self, words: str, edit) -> None:  # type: ignore[no-untyped-def]
         try:
-            project = edit(self.desk.project)
+            project = edit(self.workspace.project)
         except AveltError as error:
             self.trouble.setText(str(error))
             self.trouble.show()
         else:
             self.trouble.hide()
-            self.desk.session.do(words, project)
+            self.workspace.session.do(words, project)
         self._show()
 
     def _show(self) -> None:
@@ -186,7 +186,7 @@ class InputsDialog(QDialog):
                 gone.hide()
                 gone.deleteLater()
         self.names, self.kinds = [], []
-        project = self.desk.project
+        project = self.workspace.project
         for entry in project.inputs:
             ident = entry.id
             name = QLineEdit(entry.name)

@@ -8,10 +8,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from avelt.core.model.values import Frame
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, draw_frame, draw_wait, shortened
 from avelt.window.routes.cells import RouteCell
 from avelt.window.routes.glyphs import draw_glyph
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _FULL, _HALF = 76.0, 34.0  # px of height: above, cells say all; above the other, the most important
@@ -22,16 +22,16 @@ _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 class Faces:
     """Paints the pieces of the matrix; where they stand is told."""
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
 
     def ground(self, painter: QPainter, rect: QRectF) -> None:
         """The desk, where heads cover what scrolls under them."""
-        painter.fillRect(rect, self.desk.theme.desk)
+        painter.fillRect(rect, self.workspace.theme.desk)
 
     def corner(self, painter: QPainter, rect: QRectF) -> None:
         """What rows and columns are."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setFont(font(11))
         painter.setPen(theme.arrives_text)
         painter.drawText(QRectF(16, rect.bottom() - 46, rect.width() - 30, 16), _RIGHT, "columns arrive →")
@@ -41,7 +41,7 @@ class Faces:
     def marker(self, painter: QPainter, rect: QRectF) -> None:
         """Where a dragged frame would go."""
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.desk.theme.now)
+        painter.setBrush(self.workspace.theme.now)
         painter.drawRoundedRect(rect, 1, 1)
 
     # Heads
@@ -58,7 +58,7 @@ class Faces:
 
     def row_head(self, painter: QPainter, rect: QRectF, frame: Frame, first: bool, note: str, lit: bool) -> None:
         """A row's head: name, what it is, picture."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         place = self.thumb(rect, frame)
         right = rect.right() - 76 if not place.isEmpty() else rect.right() - 4
         self._name(
@@ -75,12 +75,12 @@ class Faces:
         if rect.height() > 40:
             painter.drawText(QRectF(12, rect.center().y(), right - 12, 16), _RIGHT, words)
         if not place.isEmpty():
-            image = self.desk.picture(frame, place.height() / frame.h * 2)
+            image = self.workspace.picture(frame, place.height() / frame.h * 2)
             draw_frame(painter, image, place, theme.leaves, 2.0 if lit else 1.0, 4)
 
     def column_head(self, painter: QPainter, rect: QRectF, frame: Frame, lit: bool) -> None:
         """A column's head; turned words where columns are narrow."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         if rect.width() < 70:
             painter.save()
             painter.translate(rect.center().x(), rect.bottom() - 2)
@@ -97,7 +97,7 @@ class Faces:
         w = min(rect.width(), h * frame.w / frame.h)
         w, h = (w, w * frame.h / frame.w) if w < h * frame.w / frame.h else (w, h)
         place = QRectF(rect.center().x() - w / 2, rect.bottom() - h, w, h)
-        image = self.desk.picture(frame, h / frame.h * 2)
+        image = self.workspace.picture(frame, h / frame.h * 2)
         draw_frame(painter, image, place, theme.arrives, 2.0 if lit else 1.0, 4)
 
     def _name(
@@ -111,7 +111,7 @@ class Faces:
 
     def free(self, painter: QPainter, rect: QRectF, hot: bool, dragging: bool, quiet: bool) -> None:
         """A cell without a route."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.now if hot else theme.faint if quiet else theme.line, 1, Qt.PenStyle.DashLine))
         painter.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 8, 8)
@@ -130,7 +130,7 @@ class Faces:
         hot: bool,
     ) -> None:
         """What moves inside a frame, and the routes that stay in it."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         mine = any(cell.route_id in chosen for cell in routes)
         painter.setPen(QPen(theme.ink if mine else theme.now if hot else theme.faint, 2 if mine else 1))
         painter.setBrush(theme.faint)
@@ -155,7 +155,7 @@ class Faces:
             self._stays(painter, line if tall else rect.adjusted(4, 0, -4, 0), routes)
 
     def _ring(self, painter: QPainter, centre: QPointF, r: float, k: int) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         ring = QRectF(centre.x() - r, centre.y() - r, 2 * r, 2 * r)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.line, 4))
@@ -165,7 +165,7 @@ class Faces:
 
     def _stays(self, painter: QPainter, rect: QRectF, routes: tuple[RouteCell, ...]) -> None:
         """The first route that stays in its frame, and how many more there are."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         first = routes[0]
         draw_glyph(painter, QPointF(rect.left() + 7, rect.center().y()), first.trigger, theme.ink, 12)
         painter.setFont(font(11))
@@ -185,7 +185,7 @@ class Faces:
         hot: bool,
     ) -> None:
         """A cell with one route or several, one of which is shown."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         edge = theme.ink if chosen else theme.trouble if cell.trouble else theme.now if hot else theme.line
         if len(routes) > 1:
             painter.setBrush(theme.bar)
@@ -204,7 +204,7 @@ class Faces:
             self._full(painter, rect, cell, routes, pairs)
 
     def _half(self, painter: QPainter, rect: QRectF, cell: RouteCell) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         draw_glyph(painter, QPointF(rect.left() + 13, rect.top() + 14), cell.trigger, theme.ink, 14)
         painter.setFont(font(11, 600))
         painter.setPen(theme.trouble if cell.trouble else theme.ink)
@@ -225,7 +225,7 @@ class Faces:
         routes: tuple[RouteCell, ...],
         pairs: tuple[int, int] | None,
     ) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         draw_glyph(painter, rect.topLeft() + QPointF(17, 20), cell.trigger, theme.ink)
         badge = self._badge(painter, rect, cell, routes, pairs)
         painter.setFont(font(12.5, 600))
@@ -254,7 +254,7 @@ class Faces:
 
     def _strip(self, painter: QPainter, strip: QRectF, cell: RouteCell) -> None:
         """The curve, behind the wait; a straight line with ends for what follows a value."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.bar)
         painter.drawRoundedRect(strip, 4, 4)
@@ -281,7 +281,7 @@ class Faces:
         pairs: tuple[int, int] | None,
     ) -> float:
         """What stands out: trouble, a stack, a condition, unsure pairs. Gives the width it takes."""
-        theme = self.desk.theme
+        theme = self.workspace.theme
         if cell.trouble:
             words, colour = "trouble", theme.trouble
         elif len(routes) > 1:

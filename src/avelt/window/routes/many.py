@@ -14,10 +14,10 @@ from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import TRIGGERS, trigger_row
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import duration_of
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.cells import read_change, shared
-from avelt.window.shell.desk import Desk
 
 _DIFFER = "they differ"
 
@@ -27,9 +27,9 @@ class ManyCard(QWidget):
 
     back_wanted = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.ids: list[str] = []
         self.list = label("", "quiet")
         self.list.setWordWrap(True)
@@ -78,7 +78,7 @@ class ManyCard(QWidget):
         self.wait.committed.connect(
             lambda ms: self._do("change waits", lambda p: wiring.change_delays(p, self.ids, ms))
         )
-        self.wait.refused.connect(self.desk.said)
+        self.wait.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)
         self.trigger.activated.connect(self._set_trigger)
         self.only_if.editingFinished.connect(self._set_condition)
@@ -86,15 +86,15 @@ class ManyCard(QWidget):
         self.copy.clicked.connect(self._copy)
 
     def _do(self, words: str, edit: Callable[[Project], Project]) -> bool:
-        return self.desk.do(f"{words} of {len(self.ids)} routes", edit)
+        return self.workspace.do(f"{words} of {len(self.ids)} routes", edit)
 
     def _routes(self) -> list[Route]:
-        return [route_by_id(self.desk.project, ident) for ident in self.ids]
+        return [route_by_id(self.workspace.project, ident) for ident in self.ids]
 
     def show_routes(self, ids: list[str]) -> None:
         """Take over the chosen routes."""
         self.ids = list(ids)
-        project, routes = self.desk.project, self._routes()
+        project, routes = self.workspace.project, self._routes()
         titles = [route_title(project, route).replace(" > ", " → ") for route in routes]
         self.list.setText("\n".join(titles))
         length = shared(duration_of(route.transition) for route in routes)
@@ -131,7 +131,7 @@ class ManyCard(QWidget):
         try:
             change = read_change(text)
         except ValueError:
-            self.desk.said.emit(f"“{text}” is no length: try 50 ms, 1.2x, 80% or +40.")
+            self.workspace.said.emit(f"“{text}” is no length: try 50 ms, 1.2x, 80% or +40.")
             self.show_routes(self.ids)
             return
 
@@ -170,7 +170,7 @@ class ManyCard(QWidget):
             return made
 
         if self._do("copy motion to", edit) and found:
-            self.desk.said.emit(copied_words(*found[-1]))
+            self.workspace.said.emit(copied_words(*found[-1]))
 
     def _go_back(self, place: int) -> None:
         self.back.setCurrentIndex(0)

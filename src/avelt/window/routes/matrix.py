@@ -21,12 +21,12 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame
+from avelt.window.common.workspace import Workspace
 from avelt.window.routes import cells as view
 from avelt.window.routes.cells import Filter, RouteCell, Table, table_of
 from avelt.window.routes.counting import PairCounts
 from avelt.window.routes.faces import Faces
 from avelt.window.routes.grid import Grid
-from avelt.window.shell.desk import Desk
 
 _DRAG_AFTER = 5.0  # px of travel before a press is a drag
 _A_PART = 0.34  # of the frame's area: larger groups are containers, not things to tap
@@ -45,16 +45,16 @@ class Matrix(QAbstractScrollArea):
     moved = Signal(object, str)  # frames before another
     menu_wanted = Signal(object, object)  # (row, column) with -1 for a head, and where
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.table = Table((), {}, {})
         self.filter = Filter()
         self.chosen: list[str] = []
         self.spot = (0, 0)
         self.grid = Grid(0)
-        self.faces = Faces(desk)
-        self.pairs = PairCounts(desk, self._shown_ids, self)
+        self.faces = Faces(workspace)
+        self.pairs = PairCounts(workspace, self._shown_ids, self)
         self.pairs.counted.connect(self.viewport().update)
         self._corner = (0, 0)
         self._hover: tuple[int, int] | None = None
@@ -71,10 +71,10 @@ class Matrix(QAbstractScrollArea):
 
     def refresh(self) -> None:
         """Take over the project and what is chosen."""
-        self.table = table_of(self.desk.project, self.filter)
-        there = {route.id for route in self.desk.project.routes}
+        self.table = table_of(self.workspace.project, self.filter)
+        there = {route.id for route in self.workspace.project.routes}
         self.chosen = [ident for ident in self.chosen if ident in there]
-        route = self.desk.route
+        route = self.workspace.route
         if route is not None and route.id not in self.chosen:
             self.chosen = [route.id]
         self.grid = self.grid.of(len(self.table.frames))
@@ -147,7 +147,7 @@ class Matrix(QAbstractScrollArea):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frames, faces, theme = self.table.frames, self.faces, self.desk.theme
+        frames, faces, theme = self.table.frames, self.faces, self.workspace.theme
         rows, columns = self._visible()
         for row in rows:
             for column in columns:
@@ -163,7 +163,7 @@ class Matrix(QAbstractScrollArea):
         painter.save()
         painter.setClipRect(QRectF(0, self.grid.head_h, self.viewport().width(), self.viewport().height()))
         for row in rows:
-            first = frames[row].id == self.desk.project.first
+            first = frames[row].id == self.workspace.project.first
             lit = self._hover is not None and self._hover[0] == row
             faces.row_head(
                 painter, self.row_head(row), frames[row], first, self.table.notes.get(frames[row].id, ""), lit
@@ -321,10 +321,10 @@ class Matrix(QAbstractScrollArea):
         more = bool(keys & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
         frames = self.table.frames
         if place[1] == -1:
-            self.desk.choose(frames[place[0]].id)
+            self.workspace.choose(frames[place[0]].id)
             self._choose(view.changed_choice(self.chosen, view.of_row(self.table, place[0]), more))
         elif place[0] == -1:
-            self.desk.choose(frames[place[1]].id)
+            self.workspace.choose(frames[place[1]].id)
             self._choose(view.changed_choice(self.chosen, view.of_column(self.table, place[1]), more))
         else:
             self.spot = self._corner = place
@@ -347,7 +347,7 @@ class Matrix(QAbstractScrollArea):
         left, right = self.table.frames[place[0]], self.table.frames[place[1]]
         if not routes:
             if place[0] == place[1]:
-                self.desk.choose(left.id)
+                self.workspace.choose(left.id)
                 self.opened.emit("loops")
             elif not more:
                 self.wanted.emit(left.id, right.id, "")
@@ -389,7 +389,7 @@ class Matrix(QAbstractScrollArea):
                 if routes and not any(cell.route_id in self.chosen for cell in routes):
                     self._choose([routes[0].route_id])
             else:
-                self.desk.choose(self.table.frames[max(place)].id)
+                self.workspace.choose(self.table.frames[max(place)].id)
             self.menu_wanted.emit(place, event.globalPos())
 
     def viewportEvent(self, event: object) -> bool:

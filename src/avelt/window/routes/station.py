@@ -14,11 +14,12 @@ from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_t
 from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import end_of
+from avelt.window.common.station_keys import press
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import bar, button, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
-from avelt.window.controls.station_keys import press
 from avelt.window.controls.views import SceneView
 from avelt.window.routes.card import RouteCard
 from avelt.window.routes.cells import Filter, of_column, of_row, of_trigger
@@ -26,7 +27,6 @@ from avelt.window.routes.dialogs import EveryDialog, InputsDialog
 from avelt.window.routes.keys import KEYS
 from avelt.window.routes.many import ManyCard, copied_words
 from avelt.window.routes.matrix import Matrix
-from avelt.window.shell.desk import Desk
 
 _RETURN = {"same": "the same curves", "mirrored": "mirrored curves", "quicker": "quicker"}
 
@@ -34,18 +34,18 @@ _RETURN = {"same": "the same curves", "mirrored": "mirrored curves", "quicker": 
 class RoutesStation(QWidget):
     """The station."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.clock = Clock(self)
         self._looked = ""
-        self.matrix = Matrix(desk)
+        self.matrix = Matrix(workspace)
         self.strip = self._make_strip()
         self.card = self._make_card()
         self.empty = EmptyPlace(
             "There are no frames to go between yet. Bring in screens first.",
             "Go to Frames",
-            lambda: desk.station_wanted.emit("frames"),
+            lambda: workspace.station_wanted.emit("frames"),
         )
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
@@ -88,9 +88,9 @@ class RoutesStation(QWidget):
         card.setFixedWidth(308)
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.arrow = label("→", "quiet")
-        self.view = SceneView(self.desk)
+        self.view = SceneView(self.workspace)
         self.view.setFixedHeight(232)
-        self.one, self.many = RouteCard(self.desk), ManyCard(self.desk)
+        self.one, self.many = RouteCard(self.workspace), ManyCard(self.workspace)
         self.stack = QStackedWidget()
         self.hint = label(
             "Choose a route, or make one: click an empty cell, or drag from a layer in a row's picture to a column.",
@@ -113,17 +113,17 @@ class RoutesStation(QWidget):
         return card
 
     def _connect(self) -> None:
-        desk, matrix = self.desk, self.matrix
-        desk.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
-        desk.routed.connect(lambda: self.refresh() if self.isVisible() else None)
-        desk.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+        workspace, matrix = self.workspace, self.matrix
+        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.routed.connect(lambda: self.refresh() if self.isVisible() else None)
+        workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         matrix.wanted.connect(self.make)
         matrix.chose.connect(self._choose)
         matrix.looked.connect(self._look)
-        matrix.opened.connect(desk.station_wanted)
+        matrix.opened.connect(workspace.station_wanted)
         matrix.removed.connect(self.remove)
         matrix.copied.connect(self.copy)
-        matrix.moved.connect(lambda ids, before: desk.do("reorder frames", lambda p: move_frames(p, ids, before)))
+        matrix.moved.connect(lambda ids, before: workspace.do("reorder frames", lambda p: move_frames(p, ids, before)))
         matrix.menu_wanted.connect(self._menu)
         self.clock.ticked.connect(self._ticked)
         for page in (self.one, self.many):
@@ -152,7 +152,7 @@ class RoutesStation(QWidget):
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        some = len(self.desk.project.frames) > 1
+        some = len(self.workspace.project.frames) > 1
         self.body.setVisible(some)
         self.strip.setVisible(some)
         self.empty.setVisible(not some)
@@ -161,7 +161,7 @@ class RoutesStation(QWidget):
         self._show_card()
 
     def _show_summary(self) -> None:
-        project = self.desk.project
+        project = self.workspace.project
         count, found = len(project.routes), troubles(project)
         words = f"{count} route{'s' if count != 1 else ''}"
         self.summary.setText(f"{words}, {len(found)} to look at" if found else words)
@@ -169,13 +169,13 @@ class RoutesStation(QWidget):
 
     def _shown(self) -> Route | None:
         """The route whose motion plays: the one under the pointer, else the chosen one."""
-        project = self.desk.project
+        project = self.workspace.project
         if self._looked and any(route.id == self._looked for route in project.routes):
             return route_by_id(project, self._looked)
-        return self.desk.route
+        return self.workspace.route
 
     def _show_card(self) -> None:
-        project, route, chosen = self.desk.project, self.desk.route, self.matrix.chosen
+        project, route, chosen = self.workspace.project, self.workspace.route, self.matrix.chosen
         shown = self._shown()
         for widget in (self.leaves_name, self.arrow, self.arrives_name, self.view):
             widget.setVisible(shown is not None)
@@ -185,7 +185,7 @@ class RoutesStation(QWidget):
             self.leaves_name.setText(f"{len(chosen)} routes" if several else left)
             self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else "stays")
             self.arrives_name.setText("" if several or shown.leaves == shown.arrives else right)
-            self.clock.set_duration(shown.delay + end_of(shown.transition, self.desk.project))
+            self.clock.set_duration(shown.delay + end_of(shown.transition, self.workspace.project))
             self._ticked(self.clock.ms)
         if len(chosen) > 1:
             self.many.show_routes(chosen)
@@ -199,7 +199,7 @@ class RoutesStation(QWidget):
     def _ticked(self, ms: float) -> None:
         route = self._shown()
         if route is not None:
-            self.view.show_scene(self.desk.program(route).at(ms - route.delay))
+            self.view.show_scene(self.workspace.program(route).at(ms - route.delay))
 
     def _filter(self) -> None:
         self.matrix.show_filter(
@@ -210,7 +210,7 @@ class RoutesStation(QWidget):
         """The pointer is over a route, or over none: its motion plays in the card."""
         if route_id != self._looked:
             self._looked = route_id
-            if self.desk.route is None or route_id != self.desk.route.id:
+            if self.workspace.route is None or route_id != self.workspace.route.id:
                 self.clock.seek(0.0)
             self._show_card()
             if self._shown() is not None and not self.clock.playing:
@@ -218,9 +218,9 @@ class RoutesStation(QWidget):
 
     def _choose(self, chosen: list[str]) -> None:
         self._looked = ""
-        if self.desk.route is None or self.desk.route.id != chosen[-1]:
+        if self.workspace.route is None or self.workspace.route.id != chosen[-1]:
             self.clock.seek(0.0)
-            self.desk.choose_route(chosen[-1])
+            self.workspace.choose_route(chosen[-1])
         self.matrix.chosen = list(chosen)
         self._show_card()
         self.clock.play()
@@ -229,9 +229,14 @@ class RoutesStation(QWidget):
 
     def make(self, leaves: str, arrives: str, layer_id: str = "") -> None:
         """A new route between two frames: tap on a layer, on the chosen one if it is in the frame left, or anywhere."""
-        desk, project = self.desk, self.desk.project
-        if not layer_id and desk.layer is not None and desk.frame is not None and desk.frame.id == leaves:
-            layer_id = desk.layer.id
+        workspace, project = self.workspace, self.workspace.project
+        if (
+            not layer_id
+            and workspace.layer is not None
+            and workspace.frame is not None
+            and workspace.frame.id == leaves
+        ):
+            layer_id = workspace.layer.id
         left, right = frame_by_id(project, leaves), frame_by_id(project, arrives)
         made: list[str] = []
         action = SetInput() if leaves == arrives else None
@@ -241,21 +246,21 @@ class RoutesStation(QWidget):
             made.append(ident)
             return new
 
-        if desk.do(f"route {left.name} to {right.name}", edit):
+        if workspace.do(f"route {left.name} to {right.name}", edit):
             self._choose([made[-1]])
             on = layer_index(left)[layer_id].name if layer_id else "anywhere"
-            desk.said.emit(f"Tap {'on ' + on if layer_id else on} goes from {left.name} to {right.name}.")
+            workspace.said.emit(f"Tap {'on ' + on if layer_id else on} goes from {left.name} to {right.name}.")
 
     def remove(self) -> None:
         """Remove the chosen routes."""
         chosen = [ident for ident in self.matrix.chosen if ident]
         if chosen:
             words = "remove route" if len(chosen) == 1 else f"remove {len(chosen)} routes"
-            self.desk.do(words, lambda p: remove_routes(p, chosen))
+            self.workspace.do(words, lambda p: remove_routes(p, chosen))
 
     def copy(self, route_id: str, leaves: str, arrives: str) -> None:
         """A route's motion onto the routes of a cell; an empty cell gets a route first."""
-        project = self.desk.project
+        project = self.workspace.project
         source = route_by_id(project, route_id)
         targets = [r.id for r in project.routes if (r.leaves, r.arrives) == (leaves, arrives)]
         found: list[tuple[int, int, list[str]]] = []
@@ -269,14 +274,14 @@ class RoutesStation(QWidget):
             found.append((placed, missed, ids))
             return p
 
-        if self.desk.do(f"copy motion of {route_title(project, source)}", edit) and found:
+        if self.workspace.do(f"copy motion of {route_title(project, source)}", edit) and found:
             placed, missed, ids = found[-1]
             self._choose([ids[-1]])
-            self.desk.said.emit(copied_words(placed, missed))
+            self.workspace.said.emit(copied_words(placed, missed))
 
     def go_back(self, how: BackCurve = "mirrored") -> None:
         """The way back of every chosen route."""
-        chosen = [i for i in self.matrix.chosen if not isinstance(route_by_id(self.desk.project, i).action, STAYS)]
+        chosen = [i for i in self.matrix.chosen if not isinstance(route_by_id(self.workspace.project, i).action, STAYS)]
         made: list[str] = []
 
         def edit(p: Project) -> Project:
@@ -285,12 +290,12 @@ class RoutesStation(QWidget):
                 made.append(back)
             return p
 
-        if chosen and self.desk.do(f"return trip, {_RETURN[how]}", edit):
+        if chosen and self.workspace.do(f"return trip, {_RETURN[how]}", edit):
             self._choose(list(dict.fromkeys(made)))
 
     def every_to_every(self) -> None:
         """Ask for frames, and make a route from each to each."""
-        project = self.desk.project
+        project = self.workspace.project
         chosen = {route.leaves for route in project.routes if route.id in self.matrix.chosen}
         dialog = EveryDialog(self, project, list(chosen) if len(chosen) > 1 else [frame.id for frame in project.frames])
         if dialog.exec() and dialog.frames():
@@ -301,12 +306,12 @@ class RoutesStation(QWidget):
                 made.extend(ids)
                 return new
 
-            if self.desk.do(f"every one of {len(dialog.frames())} frames to every other", edit) and made:
+            if self.workspace.do(f"every one of {len(dialog.frames())} frames to every other", edit) and made:
                 self._choose(made)
 
     def show_inputs(self) -> None:
         """The inputs and what they start as."""
-        InputsDialog(self, self.desk).exec()
+        InputsDialog(self, self.workspace).exec()
         self.refresh()
 
     def _menu(self, place: tuple[int, int], where: QPoint) -> None:
@@ -319,8 +324,10 @@ class RoutesStation(QWidget):
             frame = table.frames[max(place)]
             ids = of_row(table, place[0]) if place[1] < 0 else of_column(table, place[1])
             first = menu.addAction("Start with this frame")
-            first.setEnabled(self.desk.project.first != frame.id)
-            first.triggered.connect(lambda: self.desk.do(f"start with {frame.name}", lambda p: set_first(p, frame.id)))
+            first.setEnabled(self.workspace.project.first != frame.id)
+            first.triggered.connect(
+                lambda: self.workspace.do(f"start with {frame.name}", lambda p: set_first(p, frame.id))
+            )
             pick = menu.addAction("Choose its routes")
             pick.setEnabled(bool(ids))
             pick.triggered.connect(lambda: self._choose(ids))

@@ -17,10 +17,10 @@ from avelt.core.presets.shelf import file_name, read_preset
 from avelt.core.presets.values import ENDING, Preset, to_json
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.drawing import curve_path, shortened
 from avelt.window.controls.fields import Choice, button, label, row, scrolled
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _CARD_W, _CARD_H, _GAP = 168.0, 146.0, 12.0
@@ -34,9 +34,9 @@ class Cards(QWidget):
     picked = Signal(str)
     used = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.presets: tuple[Preset, ...] = ()
         self.chosen = ""
         self.ms = 0.0
@@ -72,7 +72,7 @@ class Cards(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         for k, preset in enumerate(self.presets):
             rect = self.card_rect(k)
             if not rect.intersects(QRectF(event.rect())):
@@ -173,9 +173,9 @@ class ShelfPanel(QFrame):
 
     closed = Signal()
 
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.workspace = workspace
         self.ends: Ends | None = None
         self.setProperty("role", "panel")
         self.search = QLineEdit()
@@ -185,7 +185,7 @@ class ShelfPanel(QFrame):
         self.target = label("", "quiet")
         self.note = label("", "quiet")
         self.note.setWordWrap(True)
-        self.cards = Cards(desk)
+        self.cards = Cards(workspace)
         self.scroller = scrolled(self.cards)
         self.name = label("", "heading")
         self.how = Choice(
@@ -221,14 +221,14 @@ class ShelfPanel(QFrame):
         self.remove.clicked.connect(self._remove)
         self.close_button.clicked.connect(self.close_shelf)
         self.watcher.directoryChanged.connect(lambda _: self.refresh())
-        self.desk.theme.changed.connect(self.refresh)
+        self.workspace.theme.changed.connect(self.refresh)
 
     def open_for(self, ends: Ends | None, words: str) -> None:
         """Come in, with what a preset would be put on."""
         self.ends = ends
         self.target.setText(words)
-        if self.desk.shelf.folder.is_dir() and not self.watcher.directories():
-            self.watcher.addPath(str(self.desk.shelf.folder))
+        if self.workspace.shelf.folder.is_dir() and not self.watcher.directories():
+            self.watcher.addPath(str(self.workspace.shelf.folder))
         self.show()
         self.raise_()
         self.refresh()
@@ -245,7 +245,7 @@ class ShelfPanel(QFrame):
         """Read the shelf again."""
         if not self.isVisible():
             return
-        listing = self.desk.shelf.read()
+        listing = self.workspace.shelf.read()
         wanted = self.search.text().casefold().strip()
         presets = tuple(p for p in listing.presets if wanted in p.name.casefold() or wanted in p.kind)
         names = [preset.name for preset in presets]
@@ -268,7 +268,7 @@ class ShelfPanel(QFrame):
     def _show_chosen(self) -> None:
         chosen = bool(self.cards.chosen)
         self.name.setText(self.cards.chosen)
-        self.use.setEnabled(chosen and self.ends is not None and self.desk.route is not None)
+        self.use.setEnabled(chosen and self.ends is not None and self.workspace.route is not None)
         self.give.setEnabled(chosen)
         self.remove.setEnabled(chosen)
 
@@ -278,12 +278,12 @@ class ShelfPanel(QFrame):
 
     def _use(self, name: str) -> None:
         preset = next((p for p in self.cards.presets if p.name == name), None)
-        route, ends = self.desk.route, self.ends
+        route, ends = self.workspace.route, self.ends
         if preset is None or route is None or ends is None:
-            self.desk.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
+            self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
             return
         how = "follow" if self.how.button(0).isChecked() else "recorded"
-        self.desk.do(f"put {name} on", lambda p: put(p, route.id, ends, preset, how))  # type: ignore[arg-type]
+        self.workspace.do(f"put {name} on", lambda p: put(p, route.id, ends, preset, how))  # type: ignore[arg-type]
 
     def _give(self) -> None:
         preset = next((p for p in self.cards.presets if p.name == self.cards.chosen), None)
@@ -300,7 +300,7 @@ class ShelfPanel(QFrame):
         try:
             write_atomically(path, to_json(preset))
         except AveltError as error:
-            self.desk.said.emit(str(error))
+            self.workspace.said.emit(str(error))
 
     def _bring(self) -> None:
         paths, _ = QFileDialog.getOpenFileNames(self, "Bring in presets", str(Path.home()), f"Presets (*{ENDING})")
@@ -311,17 +311,17 @@ class ShelfPanel(QFrame):
         for path in paths:
             try:
                 preset = read_preset(path)
-                self.desk.shelf.keep(preset)
+                self.workspace.shelf.keep(preset)
                 self.cards.chosen = preset.name
             except AveltError as error:
-                self.desk.said.emit(str(error))
+                self.workspace.said.emit(str(error))
         self.refresh()
 
     def _remove(self) -> None:
         try:
-            self.desk.shelf.remove(self.cards.chosen)
+            self.workspace.shelf.remove(self.cards.chosen)
         except AveltError as error:
-            self.desk.said.emit(str(error))
+            self.workspace.said.emit(str(error))
         self.refresh()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

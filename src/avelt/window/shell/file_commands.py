@@ -16,7 +16,7 @@ from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import png_bytes
-from avelt.window.shell.desk import Desk
+from avelt.window.common.workspace import Workspace
 from avelt.window.shell.import_job import BroughtIn, ImportJob, read_screens, small
 from avelt.window.shell.recovery import Keeper
 from avelt.window.shell.report import show_report
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 class FileCommands(QMainWindow):
     """What a window does with files. What it needs of the rest of the window is named first."""
 
-    desk: Desk
+    workspace: Workspace
     keeper: Keeper
     _import: tuple[ImportJob, QProgressDialog] | None = None
 
@@ -45,12 +45,12 @@ class FileCommands(QMainWindow):
 
     def may_lose(self) -> bool:
         """Whether what is open may be put away: asks when it was changed."""
-        if not self.desk.session.changed:
+        if not self.workspace.session.changed:
             return True
         wanted = QMessageBox.question(
             self,
             "Save changes?",
-            f"“{self.desk.project.name}” has changes that are not saved.",
+            f"“{self.workspace.project.name}” has changes that are not saved.",
             QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
         )
         if wanted == QMessageBox.StandardButton.Save:
@@ -58,9 +58,9 @@ class FileCommands(QMainWindow):
         return wanted == QMessageBox.StandardButton.Discard
 
     def show_project(self, project: Project, path: Path | None) -> None:
-        """Put a project on the desk in place of the one that is open."""
-        self.desk.path = path
-        self.desk.session.replace(project)
+        """Put a project on the workspace in place of the one that is open."""
+        self.workspace.path = path
+        self.workspace.session.replace(project)
         self._show_state()
         self.go("frames")
 
@@ -79,7 +79,7 @@ class FileCommands(QMainWindow):
         if wanted != QMessageBox.StandardButton.Yes:
             return False
         self.show_project(project, path)
-        self.desk.session.unsaved()
+        self.workspace.session.unsaved()
         self._show_state()
         return True
 
@@ -95,17 +95,17 @@ class FileCommands(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Save into a file."""
-        project = self.desk.project
+        project = self.workspace.project
         preview = b""
         if project.frames:
-            preview = png_bytes(self.desk.painter().render(compile_still(project.frames[0]).at(0.0), 0.5))
+            preview = png_bytes(self.workspace.painter().render(compile_still(project.frames[0]).at(0.0), 0.5))
         try:
             save_project(project, path, preview)
         except AveltError as error:
             self.say(str(error))
             return False
-        self.desk.path = path
-        self.desk.session.saved()
+        self.workspace.path = path
+        self.workspace.session.saved()
         self._show_state()
         self.say(f"Saved as {path.name}.")
         return True
@@ -143,12 +143,12 @@ class FileCommands(QMainWindow):
         """Frames into the project as one entry, and what the person should know about them."""
         screens = [part for imported in found.screens for part in self._taken_apart(imported)]
         if screens:
-            before = len(self.desk.project.frames)
+            before = len(self.workspace.project.frames)
             count = len(screens)
             words = f"bring in {screens[0].frame.name}" if count == 1 else f"bring in {count} screens"
             assets = [asset for imported in screens for asset in imported.assets]
-            self.desk.do(words, lambda p: add_frames(p, [imported.frame for imported in screens], assets))
-            self.desk.choose(self.desk.project.frames[before].id)
+            self.workspace.do(words, lambda p: add_frames(p, [imported.frame for imported in screens], assets))
+            self.workspace.choose(self.workspace.project.frames[before].id)
         notes = sum(len(imported.report.notes) for imported in screens)
         told = [*found.troubles]
         if notes:
@@ -165,7 +165,7 @@ class FileCommands(QMainWindow):
         screens = screens_in(imported.frame)
         if not screens:
             return [imported]
-        dialog = ApartDialog(self, self.desk.theme, imported, screens)
+        dialog = ApartDialog(self, self.workspace.theme, imported, screens)
         return apart(imported, dialog.wanted()) if self.ask(dialog) else [imported]
 
     def ask(self, dialog: QDialog) -> bool:
@@ -174,7 +174,7 @@ class FileCommands(QMainWindow):
 
     def show_report(self) -> None:
         """What the imports left out, in a window of its own."""
-        show_report(self, self.desk.project)
+        show_report(self, self.workspace.project)
 
     def do_new(self) -> None:
         """An empty project."""
@@ -190,11 +190,11 @@ class FileCommands(QMainWindow):
 
     def do_save(self) -> bool:
         """Save where it was saved last."""
-        return self.save_to(self.desk.path) if self.desk.path is not None else self.do_save_as()
+        return self.save_to(self.workspace.path) if self.workspace.path is not None else self.do_save_as()
 
     def do_save_as(self) -> bool:
         """Save into a file that is chosen."""
-        start = self.desk.path or Path.home() / f"{self.desk.project.name}.avelt"
+        start = self.workspace.path or Path.home() / f"{self.workspace.project.name}.avelt"
         path, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
         if not path:
             return False

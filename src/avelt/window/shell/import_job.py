@@ -11,7 +11,7 @@ from PySide6.QtCore import Signal
 
 from avelt.core.errors import AveltError
 from avelt.paint.fonts import measure_text
-from avelt.window.controls.job import Job
+from avelt.window.common.jobs import Job
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported

@@ -25,13 +25,13 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index, route_title
 from avelt.core.presets.capture import Ends, capture, left_out
 from avelt.core.timing import over
+from avelt.window.common.station_keys import StationKey
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.station_keys import StationKey
 from avelt.window.frames.actions import ACTIONS
 from avelt.window.pairs.keys import KEYS as PAIRS_KEYS
 from avelt.window.routes.keys import KEYS as ROUTES_KEYS
 from avelt.window.shell.commands import COMMANDS, STATIONS
-from avelt.window.shell.desk import Desk
 from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.find import FindPanel, Hit, project_hits
 from avelt.window.shell.recovery import Keeper, Recovery
@@ -64,15 +64,15 @@ STATION_KEYS = {"routes": ROUTES_KEYS, "pairs": PAIRS_KEYS, "timing": TIMING_KEY
 class MainWindow(FileCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
-    def __init__(self, desk: Desk, recovery: Recovery | None = None) -> None:
+    def __init__(self, workspace: Workspace, recovery: Recovery | None = None) -> None:
         super().__init__()
-        self.desk = desk
-        self.keeper = Keeper(desk, recovery or Recovery())
+        self.workspace = workspace
+        self.keeper = Keeper(workspace, recovery or Recovery())
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
-        self.top = TopBar(desk.theme)
-        self.stations = Stations(desk, self._station_made)
+        self.top = TopBar(workspace.theme)
+        self.stations = Stations(workspace, self._station_made)
         self.current = "frames"
         self.stack = QStackedWidget()
         holder = self.holder = QWidget()
@@ -116,12 +116,12 @@ class MainWindow(FileCommands):
             shortcut.activated.connect(lambda ident=ident: self.go(ident))
 
     def _connect(self) -> None:
-        desk = self.desk
-        desk.changed.connect(self._changed)
-        desk.routed.connect(self._show_unsure)
-        desk.said.connect(self.say)
-        desk.station_wanted.connect(self.go)
-        desk.theme.changed.connect(lambda: self.top.restyle(desk.theme))
+        workspace = self.workspace
+        workspace.changed.connect(self._changed)
+        workspace.routed.connect(self._show_unsure)
+        workspace.said.connect(self.say)
+        workspace.station_wanted.connect(self.go)
+        workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
         self.top.wanted.connect(self.go)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
@@ -143,7 +143,7 @@ class MainWindow(FileCommands):
         """The shelf, made when it is first wanted."""
         from avelt.window.shelf.panel import ShelfPanel
 
-        panel = ShelfPanel(self.desk, self.holder)
+        panel = ShelfPanel(self.workspace, self.holder)
         panel.closed.connect(self._shelf_closed)
         return panel
 
@@ -184,7 +184,7 @@ class MainWindow(FileCommands):
 
     def say(self, sentence: str) -> None:
         """Tell the person something, for a while, over the bottom of the window."""
-        p = self.desk.theme.palette
+        p = self.workspace.theme.palette
         self.said.setStyleSheet(
             f"background: {p.ink}; color: {p.sheet}; border-radius: 8px; padding: 9px 14px; font-size: 12.5px;"
         )
@@ -213,8 +213,8 @@ class MainWindow(FileCommands):
         self._show_unsure()
 
     def _show_state(self) -> None:
-        session = self.desk.session
-        state = "not saved yet" if self.desk.path is None else "saved"
+        session = self.workspace.session
+        state = "not saved yet" if self.workspace.path is None else "saved"
         if session.changed:
             state = "changes not saved"
         self.top.show_project(session.project.name, state)
@@ -226,7 +226,7 @@ class MainWindow(FileCommands):
         self.setWindowTitle(f"{session.project.name}{'*' if session.changed else ''} – Avelt")
 
     def _show_unsure(self) -> None:
-        self.top.show_trouble("pairs", self.desk.unsure_pairs())
+        self.top.show_trouble("pairs", self.workspace.unsure_pairs())
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
@@ -244,31 +244,31 @@ class MainWindow(FileCommands):
 
     def do_undo(self) -> None:
         """Take back the last edit."""
-        self.desk.session.undo()
+        self.workspace.session.undo()
 
     def do_redo(self) -> None:
         """Do again what was taken back."""
-        self.desk.session.redo()
+        self.workspace.session.redo()
 
     def do_next_state(self) -> None:
         """The next state of the chosen frame."""
         frames = cast("FramesStation", self.stations["frames"])
-        frames.make_next()
+        frames.commands.make_next()
 
     def do_remove(self) -> None:
         """Remove the chosen layer or frame."""
         frames = cast("FramesStation", self.stations["frames"])
-        frames.remove()
+        frames.commands.remove()
 
     def chosen_ends(self) -> Ends | None:
         """The pair that a preset would be put on or taken from."""
         timing = cast("TimingStation", self.stations["timing"])
-        if timing.key is None or self.desk.route is None or timing.route is not self.desk.route:
+        if timing.key is None or self.workspace.route is None or timing.route is not self.workspace.route:
             return None
         return timing.key[0], timing.key[1]
 
     def _ends_words(self, ends: Ends | None) -> str:
-        route, project = self.desk.route, self.desk.project
+        route, project = self.workspace.route, self.workspace.project
         if ends is None or route is None:
             return "Choose a row in Timing to put a preset on it."
         left, right = over.ends(project, route)
@@ -277,7 +277,7 @@ class MainWindow(FileCommands):
 
     def do_save_preset(self) -> None:
         """Keep the chosen motion on the shelf under a name."""
-        ends, route = self.chosen_ends(), self.desk.route
+        ends, route = self.chosen_ends(), self.workspace.route
         if ends is None or route is None:
             self.say("Choose a row in Timing first: its motion is what is kept.")
             return
@@ -287,17 +287,17 @@ class MainWindow(FileCommands):
 
     def keep_preset(self, name: str) -> bool:
         """Keep the chosen motion on the shelf."""
-        ends, route = self.chosen_ends(), self.desk.route
+        ends, route = self.chosen_ends(), self.workspace.route
         if ends is None or route is None or not name.strip():
             return False
         try:
-            self.desk.shelf.keep(capture(self.desk.project, route.id, ends, name))
+            self.workspace.shelf.keep(capture(self.workspace.project, route.id, ends, name))
         except AveltError as error:
             self.say(str(error))
             return False
         self.shelf.cards.chosen = name.strip()
         self._open_shelf()
-        missing = left_out(self.desk.project, route.id, ends)
+        missing = left_out(self.workspace.project, route.id, ends)
         if missing:
             self.say(missing)
         return True
@@ -341,12 +341,12 @@ class MainWindow(FileCommands):
         """The other theme."""
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        self.desk.theme.use(app, not self.desk.theme.dark)
+        self.workspace.theme.use(app, not self.workspace.theme.dark)
 
     def _hits(self) -> list[Hit]:
         """Everything that Find reaches."""
-        project = self.desk.project
-        presets = [preset.name for preset in self.desk.shelf.read().presets]
+        project = self.workspace.project
+        presets = [preset.name for preset in self.workspace.shelf.read().presets]
         return [
             *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
             *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
@@ -370,10 +370,10 @@ class MainWindow(FileCommands):
 
     def _show_layer(self, frame_id: str, layer_id: str) -> None:
         self.go("frames")
-        self.desk.choose(frame_id, layer_id)
+        self.workspace.choose(frame_id, layer_id)
 
     def _show_route(self, route_id: str) -> None:
-        self.desk.choose_route(route_id)
+        self.workspace.choose_route(route_id)
         self.go("timing")
 
     def _show_preset(self, name: str) -> None:

@@ -14,7 +14,7 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.values import Project
-from avelt.window.shell.desk import Desk
+from avelt.window.common.workspace import Workspace
 
 EVERY = 15_000  # ms between two looks whether there is something to keep
 
@@ -60,9 +60,9 @@ class Recovery:
 class Keeper(QObject):
     """Keeps the open project aside from time to time, when it has changed since it was saved or kept."""
 
-    def __init__(self, desk: Desk, recovery: Recovery) -> None:
+    def __init__(self, workspace: Workspace, recovery: Recovery) -> None:
         super().__init__()
-        self.desk, self.recovery = desk, recovery
+        self.workspace, self.recovery = workspace, recovery
         self._last: Project | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(EVERY)
@@ -71,11 +71,11 @@ class Keeper(QObject):
 
     def look(self) -> bool:
         """Keep the project if it wants to be kept; gives whether it does. The writing goes on in the background."""
-        session = self.desk.session
+        session = self.workspace.session
         if not session.changed or session.project is self._last:
             return False
         self._last = session.project
-        QThreadPool.globalInstance().start(_Write(self.recovery, session.project, self.desk.path))
+        QThreadPool.globalInstance().start(_Write(self.recovery, session.project, self.workspace.path))
         return True
 
     def stop(self) -> None:

@@ -7,7 +7,7 @@ from importlib import import_module
 
 from PySide6.QtWidgets import QWidget
 
-from avelt.window.shell.desk import Desk
+from avelt.window.common.workspace import Workspace
 
 #: Station -> its module and class.
 CLASSES = {
@@ -24,9 +24,9 @@ CLASSES = {
 class Stations(dict[str, QWidget]):
     """Asks for a station make it; ``made`` is told of each new one."""
 
-    def __init__(self, desk: Desk, made: Callable[[str, QWidget], None]) -> None:
+    def __init__(self, workspace: Workspace, made: Callable[[str, QWidget], None]) -> None:
         super().__init__()
-        self._desk, self._made = desk, made
+        self._desk, self._made = workspace, made
 
     def __missing__(self, ident: str) -> QWidget:
         module, name = CLASSES[ident]

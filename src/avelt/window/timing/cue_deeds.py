@@ -30,12 +30,12 @@ class CueDeeds(Deeds):
         head.stretched.connect(self._stretch)
         head.dropped.connect(self._dropped)
         bench.shaped.connect(self._shape)
-        bench.settled.connect(self.desk.end_gesture)
+        bench.settled.connect(self.workspace.end_gesture)
         bench.chosen.connect(self.choose_curve)
         bench.timed.connect(self._set_times)
-        bench.refused.connect(self.desk.said)
+        bench.refused.connect(self.workspace.said)
         station.length.committed.connect(self._set_length)
-        station.length.refused.connect(self.desk.said)
+        station.length.refused.connect(self.workspace.said)
         station.base.activated.connect(self._set_base)
         station.roles.clicked.connect(self._open_bases)
         self.bases.chosen.connect(self._set_role)
@@ -53,31 +53,33 @@ class CueDeeds(Deeds):
             return
         meant = self._meant(key)
         if not self._times or set(self._times) != set(meant):
-            self._times = times_of(self.desk.project, self.route_id, meant)
+            self._times = times_of(self.workspace.project, self.route_id, meant)
         base = self._times
         by_start, by_end = start - base[key][0], end - base[key][1]
-        self.desk.gesture(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by_start, by_end))
+        self.workspace.gesture(
+            f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by_start, by_end)
+        )
 
     def _dropped(self) -> None:
         self._times = {}
-        self.desk.end_gesture()
+        self.workspace.end_gesture()
         self.station.measure()
 
     def _nudge(self, key: CueKey, by: float) -> None:
         if self.route_id:
-            base = times_of(self.desk.project, self.route_id, self._meant(key))
-            self.desk.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
+            base = times_of(self.workspace.project, self.route_id, self._meant(key))
+            self.workspace.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
 
     def _set_times(self, start: float, end: float) -> None:
         keys = self.station.keys()
         if self.station.keyframes.keyframe() is not None:
             self.station.keyframes.type_moment(end)  # what is shown ends at the chosen key
         elif keys:
-            self.desk.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
+            self.workspace.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
 
     def _stretch(self, length: float, only_end: bool) -> None:
         does = move_end if only_end else set_duration
-        self.desk.gesture("change length", lambda p: does(p, self.route_id, length))
+        self.workspace.gesture("change length", lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
         station = self.station
@@ -88,11 +90,13 @@ class CueDeeds(Deeds):
             return
         named = station.cue_curve()
         if isinstance(named, Named) and station.bench.for_all.isChecked():
-            name = title(self.desk.project, named)
-            self.desk.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
+            name = title(self.workspace.project, named)
+            self.workspace.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
             return
         keys = station.keys()
-        self.desk.gesture(f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve))
+        self.workspace.gesture(
+            f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
+        )
 
     def choose_curve(self, curve: Curve) -> None:
         """Another curve for the chosen cues, or into the chosen key."""
@@ -100,7 +104,7 @@ class CueDeeds(Deeds):
         if station.keyframes.keyframe() is not None:
             station.keyframes.curve_into(curve, gesture=False)
         elif station.route is not None and keys:
-            self.desk.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
+            self.workspace.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
 
     def choose_named(self, ident: str) -> None:
         """A named curve for the chosen cues."""
@@ -110,23 +114,24 @@ class CueDeeds(Deeds):
         """A cue, with all that are chosen beside it, back to what it inherits."""
         if self.route_id and key is not None:
             meant = self._meant(key)
-            self.desk.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, meant))
+            self.workspace.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, meant))
 
     def _set_length(self, value: float) -> None:
         if self.route_id:
-            self.desk.do("change length", lambda p: set_duration(p, self.route_id, value))
+            self.workspace.do("change length", lambda p: set_duration(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
         ident = self.station.base.itemData(place)
         if self.route_id and ident is not None:
-            self.desk.do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
+            self.workspace.do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
 
     def _open_bases(self) -> None:
         route = self.station.route
         if route is not None:
             motion = route.transition
             self.bases.show_curves(
-                self.desk.project, {"both": motion.curve, "enters": motion.enter_curve, "leaves": motion.leave_curve}
+                self.workspace.project,
+                {"both": motion.curve, "enters": motion.enter_curve, "leaves": motion.leave_curve},
             )
             roles = self.station.roles
             self.bases.open_at(roles.mapToGlobal(roles.rect().bottomLeft()))
@@ -134,4 +139,4 @@ class CueDeeds(Deeds):
     def _set_role(self, curve: Curve | None, role: str) -> None:
         if role == "both" and curve is None:
             return
-        self.desk.do("change base curve", lambda p: set_base_curve(p, self.route_id, curve, role))  # type: ignore[arg-type]
+        self.workspace.do("change base curve", lambda p: set_base_curve(p, self.route_id, curve, role))  # type: ignore[arg-type]

@@ -20,7 +20,7 @@ class Deeds(QObject):
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
+        self.station, self.workspace = station, station.workspace
         self._base: tuple[Project, Program] | None = None  # as it was when a drag began
 
     @property
@@ -37,16 +37,16 @@ class Deeds(QObject):
     def timed(self, cue: CueKey) -> Timed:
         """When and how a cue goes."""
         assert self.station.route is not None
-        return timed(self.desk.project, self.station.route.transition, *cue)
+        return timed(self.workspace.project, self.station.route.transition, *cue)
 
     def begin(self) -> tuple[Project, Program]:
         """The project and its program as they were when the drag began: a drag is always from there."""
         if self._base is None:
             assert self.station.program is not None
-            self._base = (self.desk.project, self.station.program)
+            self._base = (self.workspace.project, self.station.program)
         return self._base
 
     def dropped(self) -> None:
         """The drag is over."""
         self._base = None
-        self.desk.end_gesture()
+        self.workspace.end_gesture()

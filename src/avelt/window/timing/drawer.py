@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QFrame, QToolTip, QVBoxLayout, QWidget
 from avelt.core.curves.named import used_by
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Project
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, curve_points, shortened
 from avelt.window.controls.fields import button, label, row, scrolled
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _ACROSS, _W, _H, _GAP, _HEAD = 6, 104.0, 84.0, 8.0, 24.0
@@ -80,9 +80,9 @@ class Cards(QWidget):
     taken = Signal(str)
     left = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.card_layout = CardLayout((), (), 0.0)
         self.chosen = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -97,7 +97,7 @@ class Cards(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setFont(font(12, 600))
         painter.setPen(theme.quiet)
         for words, y in self.card_layout.heads:
@@ -166,10 +166,10 @@ class CurveDrawer(QFrame):
     rename_wanted = Signal(str)
     remove_wanted = Signal(str)
 
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.setProperty("role", "panel")
-        self.cards = Cards(desk)
+        self.cards = Cards(workspace)
         self.keep = button("Keep this cue's curve…", "Give the curve a name, so that others can use it")
         self.rename = button("Rename…", "Another name for the chosen curve")
         self.remove = button("Remove", "Give up the chosen curve, when nothing uses it")

@@ -34,7 +34,7 @@ class EntranceDeeds(Deeds):
         return entrance_route(frame) if frame is not None and frame.entrance is not None else None
 
     def _frame(self, ident: str) -> Frame | None:
-        return next((frame for frame in self.desk.project.frames if frame.id == ident), None)
+        return next((frame for frame in self.workspace.project.frames if frame.id == ident), None)
 
     def show(self, frame_id: str) -> None:
         """Show a frame's entrance; an empty id shows the route again."""
@@ -47,7 +47,7 @@ class EntranceDeeds(Deeds):
 
     def routes_menu(self) -> QMenu:
         """All routes, then what comes to life."""
-        menu, project = QMenu(self.station), self.desk.project
+        menu, project = QMenu(self.station), self.workspace.project
         for route in project.routes:
             left, right = (frame_by_id(project, ident) for ident in (route.leaves, route.arrives))
             action = menu.addAction(f"{left.name} → {right.name}   {trigger_words(project, route)}")
@@ -63,7 +63,7 @@ class EntranceDeeds(Deeds):
     def _choose(self, route_id: str) -> None:
         if self.frame_id:
             self.show("")
-        self.desk.choose_route(route_id)
+        self.workspace.choose_route(route_id)
 
     def add_to(self, menu: QMenu) -> None:
         """What the menu of the chosen rows says about coming to life."""
@@ -87,9 +87,9 @@ class EntranceDeeds(Deeds):
         if frame is None:
             return
         known = frame.entrance.layers if frame.entrance is not None else ()
-        if self.desk.do("comes to life", lambda p: set_layers(p, frame.id, (*known, *layers))):
+        if self.workspace.do("comes to life", lambda p: set_layers(p, frame.id, (*known, *layers))):
             self.show(frame.id)
-            self.desk.said.emit(f"{frame.name} is arrived at without them; then they come as this sheet says.")
+            self.workspace.said.emit(f"{frame.name} is arrived at without them; then they come as this sheet says.")
 
     def leave_out(self, layers: list[str]) -> None:
         """Layers are there at once again; with none left the frame comes to life no more."""
@@ -98,10 +98,10 @@ class EntranceDeeds(Deeds):
             return
         rest = [ident for ident in frame.entrance.layers if ident not in layers]
         if rest:
-            self.desk.do("there at once", lambda p: set_layers(p, frame.id, rest))
-        elif self.desk.do("there at once", lambda p: remove_entrance(p, frame.id)):
+            self.workspace.do("there at once", lambda p: set_layers(p, frame.id, rest))
+        elif self.workspace.do("there at once", lambda p: remove_entrance(p, frame.id)):
             self.show("")
 
     def _set_when(self, place: int) -> None:
         when = WHENS[place]
-        self.desk.do(f"comes to life {when}", lambda p: set_when(p, self.frame_id, when))  # type: ignore[arg-type]
+        self.workspace.do(f"comes to life {when}", lambda p: set_when(p, self.frame_id, when))  # type: ignore[arg-type]

@@ -64,7 +64,7 @@ class HangDeeds(Deeds):
     def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
         """Hang an end of a cue on an end of another; it stays where it is."""
         ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
-        if self.desk.do(f"tie {self.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.name, *ends)):
+        if self.workspace.do(f"tie {self.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.name, *ends)):
             self.station.pick(cue)
 
     def open_tie(self, found: Tie, where: QRect) -> None:
@@ -76,13 +76,13 @@ class HangDeeds(Deeds):
     def _set_offset(self, by: float) -> None:
         found = self._tie
         if found is not None:
-            self.desk.do("change offset", lambda p: set_offset(p, self.route_id, found.cue, found.at, by))
+            self.workspace.do("change offset", lambda p: set_offset(p, self.route_id, found.cue, found.at, by))
 
     def _untie(self) -> None:
         found = self._tie
         self.tie_form.hide()
         if found is not None:
-            self.desk.do("untie", lambda p: untie(p, self.route_id, [found.cue]))
+            self.workspace.do("untie", lambda p: untie(p, self.route_id, [found.cue]))
 
     def chain(self, how: Literal["after", "with", "before"]) -> None:
         """The chosen cues after, with or before each other as listed; one alone: and the one above it."""
@@ -92,14 +92,14 @@ class HangDeeds(Deeds):
             place = rows.index(keys[0]) if keys[0] in rows else 0
             keys = [rows[place - 1], keys[0]] if place > 0 else keys
         if len(keys) < 2:
-            self.desk.said.emit("Choose at least two cues: hold Ctrl and click their names.")
+            self.workspace.said.emit("Choose at least two cues: hold Ctrl and click their names.")
             return
-        self.desk.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.name))
+        self.workspace.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.name))
 
     def loosen(self) -> None:
         """The chosen cues hang on nothing any more."""
         keys = self.station.keys()
-        self.desk.do("untie", lambda p: untie(p, self.route_id, keys))
+        self.workspace.do("untie", lambda p: untie(p, self.route_id, keys))
 
     def _in_order(self) -> list[CueKey]:
         chosen = set(self.station.keys())
@@ -112,7 +112,7 @@ class HangDeeds(Deeds):
         if self.station.key is None or not self.route_id:
             return
         keys = self._in_order()
-        known = stagger_of(self.desk.project, self.route_id, self.station.key)
+        known = stagger_of(self.workspace.project, self.route_id, self.station.key)
         if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
             made: list[str] = []
 
@@ -122,11 +122,11 @@ class HangDeeds(Deeds):
                 return project
 
             if len(keys) < 2:
-                self.desk.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
+                self.workspace.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
                 return
-            if not self.desk.do("stagger", edit):
+            if not self.workspace.do("stagger", edit):
                 return
-            staggers = route_by_id(self.desk.project, self.route_id).transition.staggers
+            staggers = route_by_id(self.workspace.project, self.route_id).transition.staggers
             known = next(entry for entry in staggers if entry.id == made[0])
         self._show_stagger(known)
         self.stagger_form.open_at(_below(self.station.strip.stagger))
@@ -137,17 +137,17 @@ class HangDeeds(Deeds):
         self.stagger_form.open_at(self.station.sheet.body.mapToGlobal(where.bottomLeft()))
 
     def _show_stagger(self, rule: Stagger) -> None:
-        self.stagger_form.show_rule(self.desk.project, rule)
+        self.stagger_form.show_rule(self.workspace.project, rule)
 
     def _set_stagger(self, rule: Stagger) -> None:
-        if self.desk.do("change stagger", lambda p: set_stagger(p, self.route_id, rule)):
+        if self.workspace.do("change stagger", lambda p: set_stagger(p, self.route_id, rule)):
             self._show_stagger(rule)
 
     def _dissolve(self) -> None:
         rule = self.stagger_form.rule
         self.stagger_form.hide()
         if rule is not None:
-            self.desk.do("loose again", lambda p: dissolve(p, self.route_id, rule.id))
+            self.workspace.do("loose again", lambda p: dissolve(p, self.route_id, rule.id))
 
     def _pick_point(self) -> None:
         self.stagger_form.hide()
@@ -175,7 +175,9 @@ class HangDeeds(Deeds):
         self.station.keyframes.copied = None
         self.copied = self.station.key
         if self.copied is not None:
-            self.desk.said.emit(f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them.")
+            self.workspace.said.emit(
+                f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them."
+            )
 
     def put(self) -> None:
         """The remembered key at the playhead, or the remembered timing on the chosen cues."""
@@ -183,22 +185,22 @@ class HangDeeds(Deeds):
             return
         source, keys = self.copied, self.station.keys()
         if source is None:
-            self.desk.said.emit("Copy the timing of a cue first (Ctrl+C).")
+            self.workspace.said.emit("Copy the timing of a cue first (Ctrl+C).")
             return
-        self.desk.do("put timing", lambda p: put_timing(p, self.route_id, source, keys))
+        self.workspace.do("put timing", lambda p: put_timing(p, self.route_id, source, keys))
 
     def mirror(self) -> None:
         """The chosen cues mirrored in the transition."""
         keys = self.station.keys()
-        self.desk.do("mirror timing", lambda p: mirror_cues(p, self.route_id, keys))
+        self.workspace.do("mirror timing", lambda p: mirror_cues(p, self.route_id, keys))
 
     def mute(self) -> None:
         """The chosen cues do not move, or move again."""
         keys, route = self.station.keys(), self.station.route
         if route is None or not keys:
             return
-        muted = all(timed(self.desk.project, route.transition, *key).muted for key in keys)
-        self.desk.do("move again" if muted else "mute", lambda p: mute_cues(p, route.id, keys, not muted))
+        muted = all(timed(self.workspace.project, route.transition, *key).muted for key in keys)
+        self.workspace.do("move again" if muted else "mute", lambda p: mute_cues(p, route.id, keys, not muted))
 
     # Menus
 

@@ -64,7 +64,7 @@ class KeyDeeds(Deeds):
             course = paths.ArcLengthPath(motion_path_points(program, slot, when.motion_path))
             spot = float(row[0] + row[4] * row[2]) + dx, float(row[1] + row[5] * row[3]) + dy
             value = (round(course.share_near(*spot), 4),)  # type: ignore[assignment]
-        self.desk.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+        self.workspace.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
 
     def _change_layer(self, prop: str, by: tuple[float, ...]) -> None:
         """A turn or a size at the playhead becomes a key, by so much from what it is."""
@@ -77,7 +77,7 @@ class KeyDeeds(Deeds):
         now = value_at(program, slot, prop, ms)
         value = tuple(round(old + more, 2) for old, more in zip(now, by, strict=True))
         at = (ms - when.start) / max(when.duration, 1e-9)
-        self.desk.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+        self.workspace.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
 
     # At the playhead
 
@@ -88,7 +88,7 @@ class KeyDeeds(Deeds):
             return
         cue = key if key[2] else (key[0], key[1], "position")
         ms = self.station.clock.ms
-        if self.desk.do("key on the way", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
+        if self.workspace.do("key on the way", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
             self.station.open_row(cue)
             moments = [entry.at for entry in self.timed(cue).keyframes]
             when = self.timed(cue)
@@ -103,7 +103,7 @@ class KeyDeeds(Deeds):
             place = self.station.sheet.body.keyframe
             self._pick_keyframe(key, (place + step) % count if place >= 0 else (0 if step > 0 else count - 1))
         else:
-            self.desk.said.emit("This cue has no keys: K makes one at the playhead.")
+            self.workspace.said.emit("This cue has no keys: K makes one at the playhead.")
 
     def copy_keyframe(self) -> bool:
         """Remember the chosen key; whether one is chosen."""
@@ -111,7 +111,7 @@ class KeyDeeds(Deeds):
         if key is None or cue is None:
             return False
         self.copied = (cue[2], self.timed(cue).motion_path is not None, key)
-        self.desk.said.emit("Key copied: Ctrl+V puts it at the playhead.")
+        self.workspace.said.emit("Key copied: Ctrl+V puts it at the playhead.")
         return True
 
     def paste_keyframe(self) -> bool:
@@ -123,10 +123,10 @@ class KeyDeeds(Deeds):
         target = cue if cue[2] else (cue[0], cue[1], prop)
         when = self.timed(target)
         if target[2] != prop or (when.motion_path is not None) != on_way:
-            self.desk.said.emit("The copied key is of another kind: choose the row of the same property.")
+            self.workspace.said.emit("The copied key is of another kind: choose the row of the same property.")
             return True
         at = (self.station.clock.ms - when.start) / max(when.duration, 1e-9)
-        self.desk.do("put key", lambda p: put_keyframe(p, self.route_id, target, at, key.value, key.curve))
+        self.workspace.do("put key", lambda p: put_keyframe(p, self.route_id, target, at, key.value, key.curve))
         return True
 
     def _pick_keyframe(self, cue: object, place: int) -> None:
@@ -155,7 +155,7 @@ class KeyDeeds(Deeds):
             found.append(new)
             return p
 
-        if self.desk.gesture("move key", edit):
+        if self.workspace.gesture("move key", edit):
             self.station.sheet.body.keyframe = found[-1]
 
     def _open_keyframe(self, cue: CueKey, place: int, where: QRect) -> None:
@@ -164,7 +164,7 @@ class KeyDeeds(Deeds):
         if key is not None:
             when = self.timed(cue)
             on_way = when.motion_path is not None and cue[2] == "position"
-            self.form.show_key(self.desk.project, key, cue[2], on_way, when.start + key.at * when.duration)
+            self.form.show_key(self.workspace.project, key, cue[2], on_way, when.start + key.at * when.duration)
             self.form.open_at(self.station.sheet.body.mapToGlobal(where.bottomRight()))
 
     def type_moment(self, ms: float) -> None:
@@ -185,7 +185,7 @@ class KeyDeeds(Deeds):
             found.append(new)
             return p
 
-        if self.desk.do(words, edit):
+        if self.workspace.do(words, edit):
             self.station.sheet.body.keyframe = found[-1]
             self.station.sheet.body.update()
 
@@ -193,7 +193,7 @@ class KeyDeeds(Deeds):
         """The curve that leads into the chosen key."""
         cue, place = self.station.key, self.station.sheet.body.keyframe
         if cue is not None and self.keyframe() is not None:
-            does = self.desk.gesture if gesture else self.desk.do
+            does = self.workspace.gesture if gesture else self.workspace.do
             does("curve into key", lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
 
     def remove_keyframe(self) -> bool:
@@ -203,7 +203,7 @@ class KeyDeeds(Deeds):
         if cue is None or self.keyframe() is None:
             return False
         self.station.sheet.body.keyframe = -1
-        return self.desk.do("remove key", lambda p: remove_keyframes(p, self.route_id, cue, [place]))
+        return self.workspace.do("remove key", lambda p: remove_keyframes(p, self.route_id, cue, [place]))
 
     def _drag_keyframes(self, which: int, dx: float, dy: float) -> None:
         cue, now = self.place_cue, self.station.now
@@ -226,12 +226,12 @@ class KeyDeeds(Deeds):
                 made = change_keyframe(made, self.route_id, cue, k, value=value)[0]
             return made
 
-        self.desk.gesture("move keys", edit)
+        self.workspace.gesture("move keys", edit)
 
     def _rotate_keyframes(self, degrees: float, factor: float) -> None:
         cue, chosen = self.place_cue, self.station.now.keyframes_chosen
         if cue is not None and len(chosen) > 1:
             project, _ = self.begin()
-            self.desk.gesture(
+            self.workspace.gesture(
                 "turn keys", lambda _: rotate_keyframes(project, self.route_id, cue, chosen, degrees, factor)
             )

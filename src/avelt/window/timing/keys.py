@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avelt.window.controls.station_keys import StationKey
+from avelt.window.common.station_keys import StationKey
 
 KEYS = (
     StationKey("Named curves", "C", lambda s: s.names.open_drawer()),

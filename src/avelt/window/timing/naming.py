@@ -25,7 +25,7 @@ class CurveNames(Deeds):
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.drawer = CurveDrawer(self.desk, station)
+        self.drawer = CurveDrawer(self.workspace, station)
         self.drawer.keep_wanted.connect(self.keep)
         self.drawer.rename_wanted.connect(self.rename)
         self.drawer.remove_wanted.connect(self.remove)
@@ -45,20 +45,20 @@ class CurveNames(Deeds):
             return project
 
         if route is not None and keys:
-            self.desk.do("the way of a turn", edit)
+            self.workspace.do("the way of a turn", edit)
 
     def set_space(self, space: Space) -> None:
         """The space in which the colours of the chosen cues blend."""
         route, keys = self.station.route, self.station.keys()
         if route is not None and keys:
-            self.desk.do("colour space", lambda p: space_of_cues(p, route.id, keys, space))
+            self.workspace.do("colour space", lambda p: space_of_cues(p, route.id, keys, space))
 
     def set_shift(self, share: float) -> None:
         """Where the outline of the chosen pair begins."""
         route, key = self.station.route, self.station.key
         if route is not None and key is not None and key[0] is not None and key[1] is not None:
             ends = (key[0], key[1])
-            self.desk.do("where an outline begins", lambda p: settle(p, route.id, ends, shift=share))
+            self.workspace.do("where an outline begins", lambda p: settle(p, route.id, ends, shift=share))
 
     def open_drawer(self) -> None:
         """The named curves with their pictures."""
@@ -74,7 +74,7 @@ class CurveNames(Deeds):
     def _show(self) -> None:
         ready = self.station.route is not None and self.station.key is not None
         curve = self.station.cue_curve() if ready else None
-        self.drawer.cards.show_curves(self.desk.project, curve.id if isinstance(curve, Named) else "")
+        self.drawer.cards.show_curves(self.workspace.project, curve.id if isinstance(curve, Named) else "")
 
     def keep(self) -> None:
         """The cue's curve under a name."""
@@ -84,25 +84,25 @@ class CurveNames(Deeds):
         curve = self.station.cue_curve()
         name, ok = QInputDialog.getText(self.station, "Keep curve", "Name", QLineEdit.EchoMode.Normal, "")
         if ok and name.strip():
-            self.desk.do(f"keep curve {name.strip()}", lambda p: keep_curve(p, route.id, key, curve, name)[0])
+            self.workspace.do(f"keep curve {name.strip()}", lambda p: keep_curve(p, route.id, key, curve, name)[0])
 
     def rename(self, curve_id: str) -> None:
         """Another name for a curve."""
         if curve_id:
-            old = title(self.desk.project, Named(curve_id))
+            old = title(self.workspace.project, Named(curve_id))
             name, ok = QInputDialog.getText(self.station, "Rename curve", "Name", QLineEdit.EchoMode.Normal, old)
             if ok:
-                self.desk.do(f"rename curve {old}", lambda p: rename_curve(p, curve_id, name))
+                self.workspace.do(f"rename curve {old}", lambda p: rename_curve(p, curve_id, name))
 
     def remove(self, curve_id: str) -> None:
         """Give up a curve that nothing uses."""
         if curve_id:
-            name = title(self.desk.project, Named(curve_id))
-            self.desk.do(f"remove curve {name}", lambda p: remove_curve(p, curve_id))
+            name = title(self.workspace.project, Named(curve_id))
+            self.workspace.do(f"remove curve {name}", lambda p: remove_curve(p, curve_id))
 
     def make_own(self) -> None:
         """The named curve becomes the cue's own."""
         route, key = self.station.route, self.station.key
         if route is not None and key is not None:
             curve = self.station.cue_curve()
-            self.desk.do("make a curve its own", lambda p: make_own(p, route.id, key, curve))
+            self.workspace.do("make a curve its own", lambda p: make_own(p, route.id, key, curve))

@@ -24,8 +24,8 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.views import SceneView, box_polygon
-from avelt.window.shell.desk import Desk
 
 _BEATS = 12
 _SMOOTH = 48
@@ -59,8 +59,8 @@ class NowView(SceneView):
     node_smoothed = Signal(int)
     dropped = Signal()
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__(workspace)
         self.slot = -1
         self.paths = True
         self.watched = False  # the chosen slot alone
@@ -174,7 +174,7 @@ class NowView(SceneView):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(event.rect(), self.desk.theme.sheet)
+        painter.fillRect(event.rect(), self.workspace.theme.sheet)
         painter.end()
         super().paintEvent(event)
 
@@ -191,7 +191,7 @@ class NowView(SceneView):
 
     def _paint_chosen(self, painter: QPainter, rect: QRectF) -> None:
         assert self.scene is not None
-        theme, to = self.desk.theme, self.to_widget()
+        theme, to = self.workspace.theme, self.to_widget()
         painter.setClipRect(rect.adjusted(-1, -1, 1, 1) if self.clip else QRectF(self.rect()))
         if self.skins:
             self._paint_skins(painter, rect)
@@ -216,7 +216,7 @@ class NowView(SceneView):
         self._paint_handles(painter)
 
     def _paint_handles(self, painter: QPainter) -> None:
-        theme, spots = self.desk.theme, self.spots()
+        theme, spots = self.workspace.theme, self.spots()
         painter.setPen(QPen(theme.ink, 1))
         for k in range(1, len(spots)):
             if k % 3 != 2:  # each handle hangs on its node
@@ -285,7 +285,7 @@ class NowView(SceneView):
         Those that only fade where they stand have none.
         """
         assert self.scene is not None
-        program, theme, to = self.scene.program, self.desk.theme, self.to_widget()
+        program, theme, to = self.scene.program, self.workspace.theme, self.to_widget()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for role, vector in (("enters", program.start), ("leaves", program.end)):
             scene = program.scene_of(vector.copy(), self.scene.at)
@@ -301,7 +301,7 @@ class NowView(SceneView):
                     painter.drawPolygon(box_polygon(worlds[s], float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), to))
 
     def _paint_lit(self, painter: QPainter) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setClipping(False)
         width = painter.fontMetrics().horizontalAdvance(self.lit) + 18
         rect = QRectF(self.width() / 2 - width / 2, 6, width, 22)

@@ -16,12 +16,12 @@ from avelt.core.presets.capture import Ends
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import duration_of, end_of, timed
-from avelt.window.controls import station_keys
+from avelt.window.common import station_keys
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import column, label, panel
 from avelt.window.controls.views import FrameView
-from avelt.window.shell.desk import Desk
 from avelt.window.timing.bench import Bench
 from avelt.window.timing.cue_deeds import CueDeeds
 from avelt.window.timing.entrance_deeds import EntranceDeeds
@@ -48,9 +48,9 @@ class TimingStation(QWidget):
 
     save_preset = Signal(object)  # ends
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.clock = Clock(self)
         self.program: Program | None = None
         self.key: CueKey | None = None
@@ -64,11 +64,11 @@ class TimingStation(QWidget):
         self.strip = Strip()
         self.search, self.shows, self.sorts = self.strip.search, self.strip.shows, self.strip.sorts
         self._make_middle()
-        self.sheet = Sheet(desk.theme)
+        self.sheet = Sheet(workspace.theme)
         self.empty = EmptyPlace(
             "There is no transition yet. Make one in Routes by clicking the cell between two frames.",
             "Go to Routes",
-            lambda: desk.station_wanted.emit("routes"),
+            lambda: workspace.station_wanted.emit("routes"),
         )
         self.body = QWidget()
         self._inner = QVBoxLayout(self.body)
@@ -88,13 +88,13 @@ class TimingStation(QWidget):
     # Making
 
     def _make_middle(self) -> None:
-        self.from_view, self.to_view = FrameView(self.desk, "from"), FrameView(self.desk, "to")
+        self.from_view, self.to_view = FrameView(self.workspace, "from"), FrameView(self.workspace, "to")
         self.from_title, self.to_title = label(""), label("")
-        self.now = NowView(self.desk)
+        self.now = NowView(self.workspace)
         self.now.setMinimumWidth(190)
         self.panel = NowPanel(self.now, self.clock)
         self.quiet, self.play, self.speeds = self.panel.quiet, self.panel.play, self.panel.speeds
-        self.bench = Bench(self.desk.theme)
+        self.bench = Bench(self.workspace.theme)
         self.paper = panel()
         inside = QHBoxLayout(self.paper)
         inside.setContentsMargins(14, 10, 14, 10)
@@ -121,11 +121,11 @@ class TimingStation(QWidget):
         return made
 
     def _connect(self) -> None:
-        desk, body, strip = self.desk, self.sheet.body, self.strip
-        desk.changed.connect(lambda _: self._outdated())
-        desk.routed.connect(self._routed)
-        desk.chose.connect(self._chose)
-        desk.theme.changed.connect(self._outdated)
+        workspace, body, strip = self.workspace, self.sheet.body, self.strip
+        workspace.changed.connect(lambda _: self._outdated())
+        workspace.routed.connect(self._routed)
+        workspace.chose.connect(self._chose)
+        workspace.theme.changed.connect(self._outdated)
         self.clock.ticked.connect(self.tick)
         self.panel.full_wanted.connect(lambda: self.show_full(not self.full))
         self.save.clicked.connect(lambda: self.save_preset.emit(self.key[:2] if self.key else None))
@@ -159,7 +159,7 @@ class TimingStation(QWidget):
     @property
     def route(self) -> Route | None:
         """The route that is shown; an entrance as a route in its frame."""
-        return self.entrances.route or self.desk.route
+        return self.entrances.route or self.workspace.route
 
     def enter(self) -> None:
         """The station comes to the front."""
@@ -192,7 +192,7 @@ class TimingStation(QWidget):
     def refresh(self) -> None:
         """Take everything over from the project."""
         self._stale = False
-        route, project = self.route, self.desk.project
+        route, project = self.route, self.workspace.project
         shown = self.body if not self.tryouts.open else self.tryouts.panel
         for part in (self.body, self.tryouts.panel):
             part.setVisible(route is not None and part is shown)
@@ -203,7 +203,7 @@ class TimingStation(QWidget):
             self.clock.stop()
             return
         self._ends = ends(project, route)
-        self.program = self.desk.program(route)
+        self.program = self.workspace.program(route)
         self._show_names(route)
         self.measure()
         wanted = Wanted(self.search.text(), self.shows.currentData(), self.sorts.currentData())
@@ -218,14 +218,14 @@ class TimingStation(QWidget):
 
     def measure(self) -> None:
         """How long everything is, for the clock and the sheet."""
-        route, project = self.route, self.desk.project
+        route, project = self.route, self.workspace.project
         if route is not None:
             whole = end_of(route.transition, project)
             self.clock.set_duration(max(whole, self.tryouts.longest()))
             self.sheet.set_duration(whole, duration_of(route.transition, project))
 
     def _show_names(self, route: Route) -> None:
-        project, palette = self.desk.project, self.desk.theme.palette
+        project, palette = self.workspace.project, self.workspace.theme.palette
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         words = ("Before", "After") if frame_of_entrance(route.id) else ("From", "To")
         self.bar.show_route(project, route, self.tryouts.open)
@@ -243,7 +243,7 @@ class TimingStation(QWidget):
 
     def show_key(self) -> None:
         """Everything about the chosen cue."""
-        route, project = self.route, self.desk.project
+        route, project = self.route, self.workspace.project
         if route is None or self.program is None:
             return
         for widget in (self.save, self.bench, self.strip.key, self.strip.timing, self.strip.way):
@@ -269,7 +269,7 @@ class TimingStation(QWidget):
     def _span(self, key: CueKey) -> tuple[float, float]:
         """From when to when the curve on the bench runs: the cue's time, or that before its chosen key."""
         assert self.route is not None
-        when = timed(self.desk.project, self.route.transition, *key)
+        when = timed(self.workspace.project, self.route.transition, *key)
         keyframe, place = self.keyframes.keyframe(), self.sheet.body.keyframe
         if keyframe is None:
             return when.start, when.end
@@ -278,7 +278,7 @@ class TimingStation(QWidget):
 
     def _show_feel(self, key: CueKey) -> None:
         """The chosen cue's curve on the bench, or the curve into its chosen key."""
-        route, project = self.route, self.desk.project
+        route, project = self.route, self.workspace.project
         assert route is not None
         left, right, prop = key
         when = timed(project, route.transition, *key)
@@ -348,7 +348,7 @@ class TimingStation(QWidget):
     # Choosing
 
     def pick(self, key: CueKey, tell: bool = True) -> None:
-        """Choose a row of the sheet; ``tell`` the desk, unless the choice came from there."""
+        """Choose a row of the sheet; ``tell`` the workspace, unless the choice came from there."""
         self.key, self.also = key, ()
         body = self.sheet.body
         body.chosen, body.also, body.keyframe = key, frozenset(), -1
@@ -356,7 +356,7 @@ class TimingStation(QWidget):
         self.sheet.reveal(key)
         ident = key[0] or key[1]
         if ident and tell:
-            self.desk.choose_layer(ident)
+            self.workspace.choose_layer(ident)
         self.show_key()
         if self.now.watched or self.strip.from_here.isChecked():
             self.tick(self.clock.ms)
@@ -421,7 +421,7 @@ class TimingStation(QWidget):
             self._pick_slot(slot)
 
     def _chose(self) -> None:
-        layer = self.desk.layer
+        layer = self.workspace.layer
         if not self.isVisible() or layer is None or (self.key and layer.id in self.key[:2]):
             return
         self._pick_layer(layer.id, layer.id, tell=False)
@@ -440,7 +440,7 @@ class TimingStation(QWidget):
     def cue_curve(self) -> Curve:
         """The chosen cue's curve as it is named, its own or inherited."""
         assert self.route is not None and self.key is not None
-        return timed(self.desk.project, self.route.transition, *self.key).curve
+        return timed(self.workspace.project, self.route.transition, *self.key).curve
 
     def inherit(self, key: CueKey | None) -> None:
         """The chosen key goes; without one, the cues go back to what they inherit."""
@@ -452,7 +452,7 @@ class TimingStation(QWidget):
     def watch(self) -> None:
         """The chosen layer alone, or all again."""
         self.now.watched = not self.now.watched
-        self.desk.said.emit(
+        self.workspace.said.emit(
             f"{self.name((*self.key[:2], ''))} alone; W shows all again."
             if self.now.watched and self.key
             else "All layers are shown."
@@ -483,7 +483,7 @@ class TimingStation(QWidget):
         """Ends snap to a grid, or not."""
         body = self.sheet.body
         body.grid = 0.0 if body.grid else _GRID
-        self.desk.said.emit(f"Ends snap to every {_GRID:.0f} ms." if body.grid else "Ends snap to no grid.")
+        self.workspace.said.emit(f"Ends snap to every {_GRID:.0f} ms." if body.grid else "Ends snap to no grid.")
 
     def show_full(self, on: bool) -> None:
         """Only the Now view, or everything."""

@@ -12,13 +12,13 @@ from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLineEdit, QStackedWidge
 from avelt.core.edits.tryouts import Feel
 from avelt.core.model.curves import Named
 from avelt.core.timing.program import Program
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, panel, row
 from avelt.window.controls.painted import Pick
 from avelt.window.controls.views import SceneView
-from avelt.window.shell.desk import Desk
 from avelt.window.theme import font
 
 _GAP = 10.0
@@ -51,14 +51,14 @@ class Wishes(QObject):
 class VersionColumn(QWidget):
     """One version: its name, its moment, what is compared, and what can become of it."""
 
-    def __init__(self, desk: Desk, wishes: Wishes) -> None:
+    def __init__(self, workspace: Workspace, wishes: Wishes) -> None:
         super().__init__()
-        self.desk, self.wishes = desk, wishes
+        self.workspace, self.wishes = workspace, wishes
         self.view: VersionView | None = None
         self.name = QLineEdit()
         self.name.setToolTip("The version's name")
         self.ends = label("", "quiet")
-        self.scene = SceneView(desk)
+        self.scene = SceneView(workspace)
         self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
         self.curve = Pick()
         self.step = NumberField("ms", 5.0, 0.0, 3_600_000.0, 0)
@@ -117,7 +117,7 @@ class VersionColumn(QWidget):
         self.drop.setVisible(bool(view.ident))
         self.ends.setText(f"{view.end:.0f} ms")
         self.length.show_value(view.feel.length)
-        show_named(self.curve, self.desk.project, view.feel.curve)
+        show_named(self.curve, self.workspace.project, view.feel.curve)
         for widget in (self.step, self.words[2]):
             widget.setVisible(view.feel.step is not None)
         self.step.show_value(view.feel.step or 0.0)
@@ -126,14 +126,14 @@ class VersionColumn(QWidget):
 class FrameRow(QWidget):
     """A version's frames at equal times. They are painted one at a time, so that the window never waits."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.view: VersionView | None = None
         self.last = 1.0
         self.moments: tuple[float, ...] = ()
         self.pictures: list[QImage] = []
-        self._painter = desk.painter()
+        self._painter = workspace.painter()
         self._next = QTimer(self)
         self._next.setInterval(0)
         self._next.timeout.connect(self._paint_next)
@@ -142,7 +142,7 @@ class FrameRow(QWidget):
     def show_version(self, view: VersionView, last: float) -> None:
         """Another version; ``last`` is the time that all versions are shown for."""
         if self.view is None or view.program is not self.view.program or last != self.last:
-            self._painter = self.desk.painter()
+            self._painter = self.workspace.painter()
             self.view, self.last = view, max(1.0, last)
             self._begin()
         self.view = view
@@ -180,7 +180,7 @@ class FrameRow(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.view is None:
             return
-        painter, theme = QPainter(self), self.desk.theme
+        painter, theme = QPainter(self), self.workspace.theme
         painter.setPen(theme.ink)
         painter.setFont(font(13, 700))
         painter.drawText(QRectF(0, 0, _NAME - 12, 20), Qt.AlignmentFlag.AlignVCenter, self.view.name)
@@ -202,9 +202,9 @@ class FrameRow(QWidget):
 class TryoutPanel(QWidget):
     """All versions under a strip of what is common to them."""
 
-    def __init__(self, desk: Desk, clock: Clock) -> None:
+    def __init__(self, workspace: Workspace, clock: Clock) -> None:
         super().__init__()
-        self.desk, self.clock = desk, clock
+        self.workspace, self.clock = workspace, clock
         self.wishes = Wishes(self)
         self.views: list[VersionView] = []
         self.columns: list[VersionColumn] = []
@@ -283,7 +283,7 @@ class TryoutPanel(QWidget):
             frames.show_version(view, last)
 
     def _add(self) -> None:
-        part, frames = VersionColumn(self.desk, self.wishes), FrameRow(self.desk)
+        part, frames = VersionColumn(self.workspace, self.wishes), FrameRow(self.workspace)
         self.columns.append(part)
         self.frame_rows.append(frames)
         self._beside.addWidget(part, 1)

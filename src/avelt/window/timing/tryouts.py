@@ -27,11 +27,11 @@ class TryoutDeeds(QObject):
 
     def __init__(self, station: TimingStation) -> None:
         super().__init__(station)
-        self.station, self.desk = station, station.desk
+        self.station, self.workspace = station, station.workspace
         self.open = False
         self.cues: tuple[CueKey, ...] = ()  # what was chosen when the panel was opened
         self._programs: dict[str, tuple[Project, Program]] = {}
-        self.panel = TryoutPanel(self.desk, station.clock)
+        self.panel = TryoutPanel(self.workspace, station.clock)
         self.panel.hide()
         layout = station.layout()
         assert layout is not None
@@ -54,11 +54,11 @@ class TryoutDeeds(QObject):
         if self.open:
             self._back()
             return
-        route = self.desk.route
+        route = self.workspace.route
         if route is None or self.station.entrances.frame_id:
-            self.desk.said.emit("Versions are for transitions: what comes to life has none.")
+            self.workspace.said.emit("Versions are for transitions: what comes to life has none.")
             return
-        if not route.tryouts and not self.desk.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
+        if not route.tryouts and not self.workspace.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
             return
         self.cues = self.station.keys()
         self.open = True
@@ -83,7 +83,7 @@ class TryoutDeeds(QObject):
 
     def _versions(self) -> list[tuple[str, str]]:
         """Ids and names, the transition itself first."""
-        route = self.desk.route
+        route = self.workspace.route
         return [("", "As it is"), *((entry.id, entry.name) for entry in route.tryouts)] if route is not None else []
 
     def _scope(self) -> tuple[CueKey, ...]:
@@ -92,23 +92,23 @@ class TryoutDeeds(QObject):
     def _compiled(self, route: Route, ident: str) -> Program:
         """A version's program; compiled anew when the project changed."""
         kept = self._programs.get(ident)
-        if kept is None or kept[0] is not self.desk.project:
+        if kept is None or kept[0] is not self.workspace.project:
             motion = edits.version(route, ident)
-            project = edit_route(self.desk.project, route.id, lambda r: _with(r, motion))
-            kept = (self.desk.project, compile_route(project, route_by_id(project, route.id)))
+            project = edit_route(self.workspace.project, route.id, lambda r: _with(r, motion))
+            kept = (self.workspace.project, compile_route(project, route_by_id(project, route.id)))
             self._programs[ident] = kept
         return kept[1]
 
     def longest(self) -> float:
         """ms of the longest version; 0 while they are not shown."""
-        route = self.desk.route
+        route = self.workspace.route
         if not self.open or route is None:
             return 0.0
-        return max(end_of(edits.version(route, ident), self.desk.project) for ident, _ in self._versions())
+        return max(end_of(edits.version(route, ident), self.workspace.project) for ident, _ in self._versions())
 
     def refresh(self) -> None:
         """Take the versions over from the project."""
-        route, project = self.desk.route, self.desk.project
+        route, project = self.workspace.route, self.workspace.project
         if not self.open or route is None:
             return
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
@@ -136,32 +136,34 @@ class TryoutDeeds(QObject):
 
     @property
     def _route_id(self) -> str:
-        return self.desk.route.id if self.desk.route is not None else ""
+        return self.workspace.route.id if self.workspace.route is not None else ""
 
     def add(self) -> None:
         """One version more, like the last one."""
         last = self._versions()[-1][0]
-        self.desk.do("try a version", lambda p: edits.add_tryout(p, self._route_id, last)[0])
+        self.workspace.do("try a version", lambda p: edits.add_tryout(p, self._route_id, last)[0])
 
     def _name(self, ident: str, name: str) -> None:
-        self.desk.do("name version", lambda p: edits.name_tryout(p, self._route_id, ident, name))
+        self.workspace.do("name version", lambda p: edits.name_tryout(p, self._route_id, ident, name))
 
     def _drop(self, ident: str) -> None:
-        if self.desk.do("throw version away", lambda p: edits.drop_tryout(p, self._route_id, ident)):
-            route = self.desk.route
+        if self.workspace.do("throw version away", lambda p: edits.drop_tryout(p, self._route_id, ident)):
+            route = self.workspace.route
             if route is not None and not route.tryouts:
                 self.toggle()
 
     def _keep(self, ident: str) -> None:
         name = dict(self._versions()).get(ident, "")
-        if self.desk.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
-            self.desk.said.emit(f"“{name}” is the transition now; the others are thrown away. Undo brings them back.")
+        if self.workspace.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
+            self.workspace.said.emit(
+                f"“{name}” is the transition now; the others are thrown away. Undo brings them back."
+            )
         self._back()
 
     def _change(self, words: str, edit: object, final: bool) -> None:
-        self.desk.gesture(words, edit)  # type: ignore[arg-type]
+        self.workspace.gesture(words, edit)  # type: ignore[arg-type]
         if final:
-            self.desk.end_gesture()
+            self.workspace.end_gesture()
 
     def _last(self, ident: str, ms: float, final: bool) -> None:
         scope = self._scope()

@@ -30,7 +30,7 @@ class ValueDeeds(Deeds):
         body, key = self.station.sheet.body, self.station.key
         place = next((k for k, row in enumerate(body.rows) if row.key == key), -1)
         if key is None or not key[2] or place < 0:
-            self.desk.said.emit("Choose the row of a property: Return opens a layer.")
+            self.workspace.said.emit("Choose the row of a property: Return opens a layer.")
         else:
             self._edit_value(key, side, value_rect(side, place, body.width()).toRect())
 
@@ -66,8 +66,8 @@ class ValueDeeds(Deeds):
             says.append(words)
             return p
 
-        if self.desk.do(f"value of {self.station.name(cue)}", edit):
-            self.desk.said.emit(says[-1])
+        if self.workspace.do(f"value of {self.station.name(cue)}", edit):
+            self.workspace.said.emit(says[-1])
 
 
 class _ValueField(QLineEdit):

@@ -83,7 +83,7 @@ class WayDeeds(Deeds):
         elif ms >= when.end and cue[1] is not None:
             self._move_in_frame(project, cue[1], dx, dy)
         elif not when.start < ms < when.end:
-            self.desk.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
+            self.workspace.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
         elif station.strip.keep.isChecked():
             station.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
         else:
@@ -92,7 +92,7 @@ class WayDeeds(Deeds):
     def _move_in_frame(self, project: Project, ident: str, dx: float, dy: float) -> None:
         home = frame_of_layer(project, ident)
         if home is None:
-            self.desk.said.emit("This layer is made by the route and has no place of its own.")
+            self.workspace.said.emit("This layer is made by the route and has no place of its own.")
             return
         layer = layer_index(home)[ident]
 
@@ -100,8 +100,8 @@ class WayDeeds(Deeds):
             moved = set_value(project, home.id, ident, "x", round(layer.x + dx, 2))
             return set_value(moved, home.id, ident, "y", round(layer.y + dy, 2))
 
-        if self.desk.gesture(f"move {layer.name}", edit):
-            self.desk.said.emit(f"{layer.name} is moved in {home.name} itself.")
+        if self.workspace.gesture(f"move {layer.name}", edit):
+            self.workspace.said.emit(f"{layer.name} is moved in {home.name} itself.")
 
     def _bend(
         self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
@@ -109,7 +109,7 @@ class WayDeeds(Deeds):
         """The way goes through where the layer is dragged to; no key is made: the curve says when it is there."""
         row = program.at(ms).scalars[slot]
         spot = float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
-        self.desk.gesture(
+        self.workspace.gesture(
             "bend the way",
             lambda _: shape_motion_path(
                 project, self.route_id, cue, program, slot, lambda points: paths.bent(points, spot, (dx, dy))
@@ -142,7 +142,7 @@ class WayDeeds(Deeds):
 
     def _drag_from(self, cue: CueKey, dx: float, dy: float, ms: float) -> None:
         if cue[0] is not None and cue[1] is not None:
-            self.desk.said.emit("This layer is in both frames: it comes from where it was.")
+            self.workspace.said.emit("This layer is in both frames: it comes from where it was.")
             return
         project, _ = self.begin()
         assert self.station.route is not None
@@ -157,7 +157,7 @@ class WayDeeds(Deeds):
             start, end = (max(0.0, moment - lasts), moment) if cue[0] is None else (moment, moment + lasts)
             return place_cue(made, route_id, whole, start, end)
 
-        self.desk.gesture("comes from here" if cue[0] is None else "goes there", edit)
+        self.workspace.gesture("comes from here" if cue[0] is None else "goes there", edit)
 
     # Ways
 
@@ -166,7 +166,7 @@ class WayDeeds(Deeds):
         if cue is None or program is None or self.station.now.slot < 0:
             return
         slot = self.station.now.slot
-        does = self.desk.gesture if gesture else self.desk.do
+        does = self.workspace.gesture if gesture else self.workspace.do
         does(words, lambda p: shape_motion_path(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
@@ -243,7 +243,7 @@ class WayDeeds(Deeds):
         cue, program = self.place_cue, self.station.program
         if cue is not None and program is not None and self.station.now.slot >= 0:
             slot = self.station.now.slot
-            self.desk.do("straight way", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
+            self.workspace.do("straight way", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
         """Whether the layer leans into its way."""
@@ -252,7 +252,7 @@ class WayDeeds(Deeds):
             when = self.timed(cue)
             way = when.motion_path if when.motion_path is not None else MotionPath()
             made = MotionPath(way.points, on)
-            self.desk.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
+            self.workspace.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""
@@ -265,4 +265,4 @@ class WayDeeds(Deeds):
         way = motion_path_of(
             affine.apply(back, points), when.motion_path.rotates if when.motion_path is not None else False
         )
-        self.desk.do("take a path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, way))
+        self.workspace.do("take a path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, way))

@@ -25,7 +25,7 @@ _KEPT_PICTURES = 200
 _KEPT_PIXELS = 40e6  # over all kept pictures
 
 
-class Desk(QObject):
+class Workspace(QObject):
     """The shared state. Signals say what changed; ``said`` carries a sentence for the person."""
 
     changed = Signal(object)  # Change

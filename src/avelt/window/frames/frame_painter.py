@@ -10,13 +10,13 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
 from avelt.core.blending import colour
 from avelt.core.model.values import Frame, Layer
 from avelt.core.timing.compile import compile_still
+from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame, shortened
 from avelt.window.frames import overlay
 from avelt.window.frames.handles import Handle
-from avelt.window.frames.pages import GAP, HEAD
 from avelt.window.frames.snapping import Snapped
 from avelt.window.frames.tools import Pen
-from avelt.window.shell.desk import Desk
+from avelt.window.frames.viewport import GAP, HEAD
 from avelt.window.theme import font
 
 _FORMAT = QImage.Format.Format_ARGB32_Premultiplied
@@ -25,25 +25,25 @@ _MOST_PIXELS = 6e6  # that a frame is painted whole with; larger ones are painte
 _PALE = 0.32  # how strongly what lies outside of a frame shows
 
 
-class Sheets:
+class FramePainter:
     """Draws pages. What lies outside of frames is shown when ``outside`` is on, or where a frame does not clip."""
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
         self.outside = False
         self._seen: tuple[object, Frame, QImage] | None = None
         self._open: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
 
     def draw_page(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, ratio: float) -> None:
         """A frame with its name."""
-        theme = self.desk.theme
-        self._head(painter, frame, rect, chosen, frame.id == self.desk.project.first)
+        theme = self.workspace.theme
+        self._head(painter, frame, rect, chosen, frame.id == self.workspace.project.first)
         scale = rect.width() / frame.w
         edge = theme.ink if chosen else theme.line
         if frame.w * frame.h * (scale * ratio) ** 2 > _MOST_PIXELS:
             self._near(painter, frame, rect, ratio, edge)
             return
-        draw_frame(painter, self.desk.picture(frame, scale * ratio), rect, edge, 1.6)
+        draw_frame(painter, self.workspace.picture(frame, scale * ratio), rect, edge, 1.6)
         painter.setClipping(False)
 
     def _near(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float, edge: QColor) -> None:
@@ -65,7 +65,7 @@ class Sheets:
             inner.setViewTransformEnabled(True)
             inner.setWindow(area)
             inner.setViewport(area)
-            self.desk.painter().paint(inner, compile_still(frame).at(0.0), base, area)
+            self.workspace.painter().paint(inner, compile_still(frame).at(0.0), base, area)
             inner.end()
             self._seen = (key, frame, image)
         painter.drawImage(seen.topLeft(), self._seen[2])
@@ -102,7 +102,7 @@ class Sheets:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             base = QTransform(scale, 0, 0, scale, margin * scale, margin * scale)
             area = QRect(0, 0, image.width(), image.height())
-            self.desk.painter().paint(painter, compile_still(frame).at(0.0), base, area)
+            self.workspace.painter().paint(painter, compile_still(frame).at(0.0), base, area)
             painter.end()
             kept = (frame, image)
             self._open[key] = kept
@@ -111,7 +111,7 @@ class Sheets:
         return kept[1]
 
     def _head(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, first: bool) -> None:
-        theme = self.desk.theme
+        theme = self.workspace.theme
         painter.setFont(font(12.5, 600 if chosen else 500))
         painter.setPen(theme.ink)
         room = rect.width() - (44 if first else 0)
@@ -128,13 +128,13 @@ class Sheets:
     def draw_marks(self, painter: QPainter, frame: Frame, rect: QRectF, grid: bool) -> None:
         """The grid and the guides."""
         if grid:
-            overlay.draw_grid(painter, self.desk.theme, frame, rect, self.desk.project.grid)
-        overlay.draw_guides(painter, self.desk.theme, frame, rect)
+            overlay.draw_grid(painter, self.workspace.theme, frame, rect, self.workspace.project.grid)
+        overlay.draw_guides(painter, self.workspace.theme, frame, rect)
 
     def draw_foot(self, painter: QPainter, rect: QRectF, words: str) -> None:
         """What the frame has of the chosen layer."""
         painter.setFont(font(11))
-        painter.setPen(self.desk.theme.quiet)
+        painter.setPen(self.workspace.theme.quiet)
         place = QRectF(rect.left(), rect.bottom() + 3, rect.width(), 18)
         painter.drawText(place, Qt.AlignmentFlag.AlignLeft, words)
 
@@ -146,27 +146,27 @@ class Sheets:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not (chosen or self.outside):
             painter.setClipRect(rect.adjusted(-4, -4, 4, 4))
-        overlay.draw_outline(painter, self.desk.theme, frame, layer, to, chosen)
+        overlay.draw_outline(painter, self.workspace.theme, frame, layer, to, chosen)
         painter.restore()
 
     def draw_line(self, painter: QPainter, frame: Frame, layer: Layer, to: QTransform) -> None:
         """A path's own line, while its nodes are edited."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        overlay.draw_path_line(painter, self.desk.theme, frame, layer.id, to)
+        overlay.draw_path_line(painter, self.workspace.theme, frame, layer.id, to)
 
     def draw_handles(
         self, painter: QPainter, found: list[Handle], to: QTransform, tones: list[QColor], node: object
     ) -> None:
         """What can be grabbed."""
-        overlay.draw_handles(painter, self.desk.theme, found, to, tones, node)
+        overlay.draw_handles(painter, self.workspace.theme, found, to, tones, node)
 
     def draw_caught(self, painter: QPainter, frame: Frame, rect: QRectF, caught: Snapped) -> None:
         """What holds the gesture at work."""
-        overlay.draw_caught(painter, self.desk.theme, frame, rect, caught.lines_x, caught.lines_y)
+        overlay.draw_caught(painter, self.workspace.theme, frame, rect, caught.lines_x, caught.lines_y)
 
     def draw_marquee(self, painter: QPainter, area: QRectF) -> None:
         """The rectangle that chooses what lies in it."""
-        tone = QColor(self.desk.theme.now)
+        tone = QColor(self.workspace.theme.now)
         painter.setPen(QPen(tone, 1, Qt.PenStyle.DashLine))
         tone.setAlphaF(0.08)
         painter.setBrush(tone)
@@ -180,12 +180,12 @@ class Sheets:
         from avelt.paint.outlines import as_path
 
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(self.desk.theme.now, 1.4))
+        painter.setPen(QPen(self.workspace.theme.now, 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(to.map(as_path([(np.array(pen.points(False, pointer)), False)])))
         corners = [Handle("node", corner, (0, k)) for k, corner in enumerate(pen.corners)]
-        overlay.draw_handles(painter, self.desk.theme, corners, to, [], (0, len(pen.corners) - 1))
+        overlay.draw_handles(painter, self.workspace.theme, corners, to, [], (0, len(pen.corners) - 1))
 
     def draw_rulers(self, painter: QPainter, size: QRectF, frame: Frame | None, rect: QRectF, pointer: QPointF) -> None:
         """Rulers along two sides of the board."""
-        overlay.draw_rulers(painter, self.desk.theme, size, frame, rect, pointer)
+        overlay.draw_rulers(painter, self.workspace.theme, size, frame, rect, pointer)

@@ -2,37 +2,49 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QPoint, QPointF, QRectF
+from PySide6.QtCore import QObject, QPoint, QPointF, QRectF, QSizeF, Signal
+from PySide6.QtGui import QTransform
 
 from avelt.core.model.values import Frame
+from avelt.window.common.workspace import Workspace
 from avelt.window.frames.overlay import RULER
-
-if TYPE_CHECKING:
-    from avelt.window.frames.board import Board
 
 HEAD, FOOT, GAP = 24.0, 22.0, 24.0
 _LEAST, _MOST = 0.25, 64.0  # zoom on top of fitting the height
 
 
-class Pages:
-    """The lay-out. ``zoom`` 1 fits the tallest frame's height."""
+class Viewport(QObject):
+    """The lay-out. ``zoom`` 1 fits the tallest frame's height; ``size`` is the board's, px."""
 
-    def __init__(self, board: Board) -> None:
-        self.board = board
+    moved = Signal()
+
+    def __init__(self, workspace: Workspace, parent: QObject) -> None:
+        super().__init__(parent)
+        self.workspace = workspace
+        self.size = QSizeF(640.0, 480.0)
+        self.rulers = False
         self.zoom = 1.0
         self.pan = QPointF(0.0, 0.0)
 
     def _corner(self) -> QPointF:
-        inset = RULER if self.board.rulers else 0.0
+        inset = RULER if self.rulers else 0.0
         return QPointF(2.0 + inset, HEAD + inset)
 
     def fit_scale(self) -> float:
         """Widget px a frame px when the tallest frame fits."""
-        tallest = max((frame.h for frame in self.board.desk.project.frames), default=640.0)
+        tallest = max((frame.h for frame in self.workspace.project.frames), default=640.0)
         corner = self._corner()
-        return max(0.02, (self.board.height() - corner.y() - FOOT - 6) / tallest)
+        return max(0.02, (self.size.height() - corner.y() - FOOT - 6) / tallest)
+
+    def to_widget(self, frame: Frame, rect: QRectF) -> QTransform:
+        """From a frame's px to the widget's."""
+        scale = rect.width() / frame.w
+        return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+
+    def spot(self, frame: Frame, rect: QRectF, point: QPointF) -> QPointF:
+        """A point of the widget in a frame's px."""
+        scale = rect.width() / frame.w
+        return QPointF((point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
 
     def scale(self) -> float:
         """Widget px a frame px."""
@@ -42,7 +54,7 @@ class Pages:
         """Every frame and where it stands."""
         scale, corner = self.scale(), self._corner()
         x, found = corner.x() - self.pan.x(), []
-        for frame in self.board.desk.project.frames:
+        for frame in self.workspace.project.frames:
             found.append((frame, QRectF(x, corner.y() - self.pan.y(), frame.w * scale, frame.h * scale)))
             x += frame.w * scale + GAP
         return found
@@ -57,17 +69,16 @@ class Pages:
 
     def _extent(self) -> QPointF:
         scale, corner = self.scale(), self._corner()
-        frames = self.board.desk.project.frames
+        frames = self.workspace.project.frames
         wide = sum(frame.w * scale + GAP for frame in frames) - GAP + corner.x() + 2
         tall = max((frame.h for frame in frames), default=0.0) * scale + corner.y() + FOOT + 6
         return QPointF(wide, tall)
 
     def _keep(self) -> None:
         extent = self._extent()
-        self.pan.setX(min(max(0.0, extent.x() - self.board.width()), max(0.0, self.pan.x())))
-        self.pan.setY(min(max(0.0, extent.y() - self.board.height()), max(0.0, self.pan.y())))
-        self.board.zoomed.emit()
-        self.board.update()
+        self.pan.setX(min(max(0.0, extent.x() - self.size.width()), max(0.0, self.pan.x())))
+        self.pan.setY(min(max(0.0, extent.y() - self.size.height()), max(0.0, self.pan.y())))
+        self.moved.emit()
 
     def pan_by(self, travel: QPointF) -> None:
         """Move what is shown."""
@@ -76,7 +87,7 @@ class Pages:
 
     def wheel(self, delta: QPoint, across: bool) -> None:
         """Along what does not fit: down when the frames are taller than the board, else sideways."""
-        tall = self._extent().y() > self.board.height() + 1
+        tall = self._extent().y() > self.size.height() + 1
         if delta.x() or across or not tall:
             self.pan_by(QPointF(-(delta.x() or delta.y()) / 2, 0.0))
         else:
@@ -97,7 +108,7 @@ class Pages:
 
     def set_scale(self, scale: float) -> None:
         """One px of a frame as so many of the widget."""
-        middle = QPointF(self.board.width() / 2, self.board.height() / 2)
+        middle = QPointF(self.size.width() / 2, self.size.height() / 2)
         self.zoom_at(scale / self.scale(), middle)
 
     def fit(self) -> None:
@@ -107,13 +118,13 @@ class Pages:
 
     def fit_to(self, frame: Frame, box: tuple[float, float, float, float]) -> None:
         """A box (x, y, w, h) of a frame as large as it can be shown."""
-        room = (self.board.width() * 0.8, self.board.height() * 0.8)
+        room = (self.size.width() * 0.8, self.size.height() * 0.8)
         scale = min(room[0] / max(box[2], 1.0), room[1] / max(box[3], 1.0), 32.0)
         self.zoom = min(_MOST, max(_LEAST, scale / self.fit_scale()))
         rect = self.rect_of(frame)
         scale = self.scale()
         centre = QPointF(rect.left() + (box[0] + box[2] / 2) * scale, rect.top() + (box[1] + box[3] / 2) * scale)
-        self.pan += centre - QPointF(self.board.width() / 2, self.board.height() / 2)
+        self.pan += centre - QPointF(self.size.width() / 2, self.size.height() / 2)
         self._keep()
 
     def reveal(self, frame: Frame | None) -> None:
@@ -121,6 +132,6 @@ class Pages:
         if frame is None:
             return
         rect = self.rect_of(frame)
-        if not (rect.right() > 40 and rect.left() < self.board.width() - 40):
+        if not (rect.right() > 40 and rect.left() < self.size.width() - 40):
             self.pan.setX(max(0.0, self.pan.x() + rect.left() - 20))
             self._keep()

@@ -1,4 +1,4 @@
-"""What can be done to chosen layers and frames, each as one entry of undo. Handed the desk, nothing else."""
+"""What can be done to chosen layers and frames, each as one entry of undo. Handed the workspace, nothing else."""
 
 from __future__ import annotations
 
@@ -34,9 +34,9 @@ from avelt.core.model.values import Group, Layer, Project, Text
 from avelt.core.timing.relatives import relatives
 from avelt.paint.fonts import set_text
 from avelt.paint.outlines import from_path
+from avelt.window.common.workspace import Workspace
 from avelt.window.frames.gestures import put_paint
 from avelt.window.frames.handles import paint_shown
-from avelt.window.shell.desk import Desk
 
 replace = msgspec.structs.replace
 _SHIFT = 12.0  # px that a duplicate is beside its original
@@ -52,9 +52,9 @@ def text_outline(layer: Layer) -> list[tuple[Floats, bool]]:
     return found
 
 
-def words_for(desk: Desk, verb: str) -> str:
+def words_for(workspace: Workspace, verb: str) -> str:
     """The words of an undo entry: the layer's name, or how many there are."""
-    layer, spots = desk.layer, desk.chosen
+    layer, spots = workspace.layer, workspace.chosen
     return f"{verb} {layer.name}" if layer is not None and len(spots) == 1 else f"{verb} {len(spots)} layers"
 
 
@@ -66,11 +66,11 @@ def by_frame(spots: Sequence[Spot]) -> dict[str, list[str]]:
     return found
 
 
-def on_each_frame(desk: Desk, words: str, edit: Callable[[Project, str, list[str]], Project]) -> bool:
+def on_each_frame(workspace: Workspace, words: str, edit: Callable[[Project, str, list[str]], Project]) -> bool:
     """An edit of the chosen layers, frame by frame, as one entry."""
-    spots = desk.chosen
+    spots = workspace.chosen
     if not spots:
-        desk.said.emit("Choose a layer first.")
+        workspace.said.emit("Choose a layer first.")
         return False
 
     def change(project: Project) -> Project:
@@ -78,114 +78,116 @@ def on_each_frame(desk: Desk, words: str, edit: Callable[[Project, str, list[str
             project = edit(project, frame_id, ids)
         return project
 
-    return desk.do(words_for(desk, words), change)
+    return workspace.do(words_for(workspace, words), change)
 
 
 # Structure
 
 
-def group(desk: Desk) -> None:
+def group(workspace: Workspace) -> None:
     """The chosen layers in a group."""
-    frame = desk.frame
-    if frame is None or not desk.chosen_here:
-        desk.said.emit("Choose the layers to group.")
+    frame = workspace.frame
+    if frame is None or not workspace.chosen_here:
+        workspace.said.emit("Choose the layers to group.")
         return
-    ids, before = desk.chosen_here, desk.project.next_id
-    if desk.do(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids)[0]):
-        desk.choose(frame.id, f"L{before}")
+    ids, before = workspace.chosen_here, workspace.project.next_id
+    if workspace.do(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids)[0]):
+        workspace.choose(frame.id, f"L{before}")
 
 
-def ungroup_chosen(desk: Desk) -> None:
+def ungroup_chosen(workspace: Workspace) -> None:
     """The chosen group's layers in its place."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        desk.said.emit("Choose a group first.")
+        workspace.said.emit("Choose a group first.")
         return
     inner = [(frame.id, child.id) for child in layer.children]
-    if desk.do(f"ungroup {layer.name}", lambda p: ungroup(p, frame.id, layer.id)):
-        desk.choose_several(inner)
+    if workspace.do(f"ungroup {layer.name}", lambda p: ungroup(p, frame.id, layer.id)):
+        workspace.choose_several(inner)
 
 
-def mask(desk: Desk) -> None:
+def mask(workspace: Workspace) -> None:
     """The topmost chosen layer masks the others."""
-    frame = desk.frame
-    if frame is None or not desk.chosen_here:
-        desk.said.emit("Choose the layers and, above them, the one that masks them.")
+    frame = workspace.frame
+    if frame is None or not workspace.chosen_here:
+        workspace.said.emit("Choose the layers and, above them, the one that masks them.")
         return
-    ids, before = desk.chosen_here, desk.project.next_id
-    if desk.do("mask", lambda p: use_as_mask(p, frame.id, ids)[0]):
-        desk.choose(frame.id, f"L{before}")
+    ids, before = workspace.chosen_here, workspace.project.next_id
+    if workspace.do("mask", lambda p: use_as_mask(p, frame.id, ids)[0]):
+        workspace.choose(frame.id, f"L{before}")
 
 
-def release_mask(desk: Desk) -> None:
+def release_mask(workspace: Workspace) -> None:
     """The chosen group (or the one that the chosen mask lies in) without its mask."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
         return
     flat = flatten(frame)
     up = int(flat.parent[flat.index[layer.id]])
     holder = layer if isinstance(layer.body, Group) and layer.body.mask else flat.layers[up] if up >= 0 else layer
     if not (isinstance(holder.body, Group) and holder.body.mask):
-        desk.said.emit("Nothing here is masked.")
+        workspace.said.emit("Nothing here is masked.")
         return
-    desk.do(f"let the mask of {holder.name} go", lambda p: unmask(p, frame.id, holder.id))
+    workspace.do(f"let the mask of {holder.name} go", lambda p: unmask(p, frame.id, holder.id))
 
 
-def shift_order(desk: Desk, how: str) -> None:
+def shift_order(workspace: Workspace, how: str) -> None:
     """Up, down, to the top or the bottom among the siblings."""
     words = {"up": "raise", "down": "lower", "top": "raise to the top", "bottom": "lower to the bottom"}[how]
-    on_each_frame(desk, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
+    on_each_frame(workspace, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
 
 
-def flip_flag(desk: Desk, name: str, layer_id: str = "") -> None:
+def flip_flag(workspace: Workspace, name: str, layer_id: str = "") -> None:
     """Hidden or locked, turned round after one layer (the one shown in full unless it is named) for all chosen.
 
     A named layer that is not among the chosen is changed alone.
     """
-    frame = desk.frame
-    layer = layer_index(frame).get(layer_id) if layer_id and frame is not None else desk.layer
+    frame = workspace.frame
+    layer = layer_index(frame).get(layer_id) if layer_id and frame is not None else workspace.layer
     if layer is None or frame is None:
-        desk.said.emit("Choose a layer first.")
+        workspace.said.emit("Choose a layer first.")
         return
     value = not getattr(layer, name)
     verb = {("hidden", True): "hide", ("hidden", False): "show", ("locked", True): "lock", ("locked", False): "unlock"}
-    if layer.id not in desk.chosen_here:
+    if layer.id not in workspace.chosen_here:
         words = f"{verb[name, value]} {layer.name}"
-        desk.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda x: replace(x, **{name: value})))
+        workspace.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda x: replace(x, **{name: value})))
         return
     on_each_frame(
-        desk,
+        workspace,
         verb[name, value],
         lambda p, frame_id, ids: edit_layers(p, frame_id, ids, lambda x: replace(x, **{name: value})),
     )
 
 
-def flip_clip(desk: Desk) -> None:
+def flip_clip(workspace: Workspace) -> None:
     """Whether the chosen group cuts off what stands out of it."""
-    layer, frame = desk.layer, desk.frame
+    layer, frame = workspace.layer, workspace.frame
     if frame is None or layer is None or not isinstance(layer.body, Group):
-        desk.said.emit("Choose a group first.")
+        workspace.said.emit("Choose a group first.")
         return
     clips = not layer.body.clips
     words = f"{'clip' if clips else 'do not clip'} {layer.name}"
-    desk.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda g: replace(g, body=replace(g.body, clips=clips))))
+    workspace.do(
+        words, lambda p: edit_layer(p, frame.id, layer.id, lambda g: replace(g, body=replace(g.body, clips=clips)))
+    )
 
 
-def remove(desk: Desk) -> None:
+def remove(workspace: Workspace) -> None:
     """Without the chosen layers."""
-    on_each_frame(desk, "remove", remove_layers)
+    on_each_frame(workspace, "remove", remove_layers)
 
 
 # Copies
 
 
-def duplicate_chosen(desk: Desk) -> None:
+def duplicate_chosen(workspace: Workspace) -> None:
     """Copies beside the chosen layers, chosen instead of them."""
-    frame = desk.frame
-    if frame is None or not desk.chosen_here:
-        desk.said.emit("Choose a layer first.")
+    frame = workspace.frame
+    if frame is None or not workspace.chosen_here:
+        workspace.said.emit("Choose a layer first.")
         return
-    ids = desk.chosen_here
+    ids = workspace.chosen_here
     made: list[Spot] = []
 
     def change(project: Project) -> Project:
@@ -193,21 +195,25 @@ def duplicate_chosen(desk: Desk) -> None:
         made.extend((frame.id, ident) for ident in new)
         return project
 
-    if desk.do(words_for(desk, "duplicate"), change):
-        desk.choose_several(made)
+    if workspace.do(words_for(workspace, "duplicate"), change):
+        workspace.choose_several(made)
 
 
-def clip_of(desk: Desk) -> Clip | None:
+def clip_of(workspace: Workspace) -> Clip | None:
     """The chosen layers, to be copied."""
-    frame = desk.frame
-    return copied(desk.project, frame.id, desk.chosen_here) if frame is not None and desk.chosen_here else None
+    frame = workspace.frame
+    return (
+        copied(workspace.project, frame.id, workspace.chosen_here)
+        if frame is not None and workspace.chosen_here
+        else None
+    )
 
 
-def paste(desk: Desk, clip: Clip) -> None:
+def paste(workspace: Workspace, clip: Clip) -> None:
     """Copied layers onto the chosen frame, chosen; beside their originals where they were copied from there."""
-    frame = desk.frame
+    frame = workspace.frame
     if frame is None:
-        desk.said.emit("Choose the frame to paste into.")
+        workspace.said.emit("Choose the frame to paste into.")
         return
     flat = flatten(frame)
     over = any(
@@ -223,107 +229,107 @@ def paste(desk: Desk, clip: Clip) -> None:
         return project
 
     count = len(clip.layers)
-    if desk.do(f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}", change):
-        desk.choose_several(made)
+    if workspace.do(f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}", change):
+        workspace.choose_several(made)
 
 
-def carry_to(desk: Desk, frame_ids: Sequence[str]) -> None:
+def carry_to(workspace: Workspace, frame_ids: Sequence[str]) -> None:
     """The chosen layers into other frames, where they are and as what they are."""
-    frame = desk.frame
-    if frame is None or not desk.chosen_here:
-        desk.said.emit("Choose a layer first.")
+    frame = workspace.frame
+    if frame is None or not workspace.chosen_here:
+        workspace.said.emit("Choose a layer first.")
         return
-    ids = desk.chosen_here
-    desk.do(words_for(desk, "carry"), lambda p: carry(p, frame.id, ids, frame_ids))
+    ids = workspace.chosen_here
+    workspace.do(words_for(workspace, "carry"), lambda p: carry(p, frame.id, ids, frame_ids))
 
 
-def repeat_chosen(desk: Desk, across: int, down: int, gap_x: float, gap_y: float) -> None:
+def copies_of_chosen(workspace: Workspace, across: int, down: int, gap_x: float, gap_y: float) -> None:
     """The chosen layer in rows and columns."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is not None and layer is not None:
-        desk.do(f"repeat {layer.name}", lambda p: repeat(p, frame.id, layer.id, across, down, gap_x, gap_y)[0])
+        workspace.do(f"repeat {layer.name}", lambda p: repeat(p, frame.id, layer.id, across, down, gap_x, gap_y)[0])
 
 
-def choose_relatives(desk: Desk) -> None:
+def choose_relatives(workspace: Workspace) -> None:
     """The same layer in all frames."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        desk.said.emit("Choose a layer first.")
+        workspace.said.emit("Choose a layer first.")
         return
-    found = relatives(desk.project, frame, layer)
+    found = relatives(workspace.project, frame, layer)
     spots = [(frame_id, other.id) for frame_id, other in found.items() if frame_id != frame.id]
-    desk.choose_several([*spots, (frame.id, layer.id)])
-    desk.said.emit(f"{len(spots) + 1} of {len(desk.project.frames)} frames have {layer.name}.")
+    workspace.choose_several([*spots, (frame.id, layer.id)])
+    workspace.said.emit(f"{len(spots) + 1} of {len(workspace.project.frames)} frames have {layer.name}.")
 
 
 # Places
 
 
-def align_chosen(desk: Desk, how: str) -> None:
+def align_chosen(workspace: Workspace, how: str) -> None:
     """Edges or middles in one line."""
-    on_each_frame(desk, f"align {ALIGNMENTS[how][0]} of", lambda p, frame_id, ids: align(p, frame_id, ids, how))
+    on_each_frame(workspace, f"align {ALIGNMENTS[how][0]} of", lambda p, frame_id, ids: align(p, frame_id, ids, how))
 
 
-def spread(desk: Desk, axis: int) -> None:
+def spread(workspace: Workspace, axis: int) -> None:
     """Equal gaps."""
-    on_each_frame(desk, "spread", lambda p, frame_id, ids: distribute(p, frame_id, ids, axis))
+    on_each_frame(workspace, "spread", lambda p, frame_id, ids: distribute(p, frame_id, ids, axis))
 
 
 # Shapes
 
 
-def combine_chosen(desk: Desk, how: How) -> None:
+def combine_chosen(workspace: Workspace, how: How) -> None:
     """Several outlines as one."""
-    frame = desk.frame
-    if frame is None or not desk.chosen_here:
-        desk.said.emit("Choose two layers or more to combine their outlines.")
+    frame = workspace.frame
+    if frame is None or not workspace.chosen_here:
+        workspace.said.emit("Choose two layers or more to combine their outlines.")
         return
-    ids = desk.chosen_here
-    if desk.do(COMBINATIONS[how].lower(), lambda p: combine(p, frame.id, ids, how, text_outline)):
-        left = [i for i in ids if i in flatten(desk.frame or frame).index]
-        desk.choose_several([(frame.id, ident) for ident in left])
+    ids = workspace.chosen_here
+    if workspace.do(COMBINATIONS[how].lower(), lambda p: combine(p, frame.id, ids, how, text_outline)):
+        left = [i for i in ids if i in flatten(workspace.frame or frame).index]
+        workspace.choose_several([(frame.id, ident) for ident in left])
 
 
-def make_paths(desk: Desk) -> None:
+def make_paths(workspace: Workspace) -> None:
     """Boxes, ovals and texts as paths."""
-    on_each_frame(desk, "make a path of", lambda p, frame_id, ids: to_path(p, frame_id, ids, text_outline))
+    on_each_frame(workspace, "make a path of", lambda p, frame_id, ids: to_path(p, frame_id, ids, text_outline))
 
 
-def flatten_chosen(desk: Desk) -> None:
+def flatten_chosen(workspace: Workspace) -> None:
     """A group as one path."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        desk.said.emit("Choose a group first.")
+        workspace.said.emit("Choose a group first.")
         return
-    desk.do(f"flatten {layer.name}", lambda p: flattened(p, frame.id, layer.id, text_outline))
+    workspace.do(f"flatten {layer.name}", lambda p: flattened(p, frame.id, layer.id, text_outline))
 
 
 # Nodes and gradients
 
 
-def _on_path(desk: Desk, words: str, change: Callable[[Layer], Layer]) -> bool:
-    frame, layer = desk.frame, desk.layer
+def _on_path(workspace: Workspace, words: str, change: Callable[[Layer], Layer]) -> bool:
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
         return False
-    return desk.do(
+    return workspace.do(
         f"{words} of {layer.name}",
         lambda p: fit_groups(edit_layer(p, frame.id, layer.id, change), frame.id, [layer.id]),
     )
 
 
-def add_node_at(desk: Desk, own: tuple[float, float], reach: float) -> None:
+def add_node_at(workspace: Workspace, own: tuple[float, float], reach: float) -> None:
     """A node more where the outline is near a point of the layer."""
-    layer = desk.layer
+    layer = workspace.layer
     if layer is None:
         return
     sub, segment, t, away = nodes.nearest(nodes.outline_of(layer), *own)
     if away <= reach:
-        _on_path(desk, "add a node", lambda x: nodes.add_node(x, sub, segment, t))
+        _on_path(workspace, "add a node", lambda x: nodes.add_node(x, sub, segment, t))
 
 
-def remove_node_at(desk: Desk, node: tuple[int, int]) -> None:
+def remove_node_at(workspace: Workspace, node: tuple[int, int]) -> None:
     """Without a node."""
-    _on_path(desk, "remove a node", lambda layer: nodes.remove_node(layer, *node))
+    _on_path(workspace, "remove a node", lambda layer: nodes.remove_node(layer, *node))
 
 
 NODE_DEEDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
@@ -336,30 +342,30 @@ NODE_DEEDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
 }
 
 
-def on_node(desk: Desk, deed: str, node: tuple[int, int] | None) -> bool:
+def on_node(workspace: Workspace, deed: str, node: tuple[int, int] | None) -> bool:
     """One of the table's deeds on the chosen node."""
     if node is None:
-        desk.said.emit("Choose a node first.")
+        workspace.said.emit("Choose a node first.")
         return False
     words, change = NODE_DEEDS[deed]
-    return _on_path(desk, words, lambda layer: change(layer, *node))
+    return _on_path(workspace, words, lambda layer: change(layer, *node))
 
 
-def nudge_node(desk: Desk, node: tuple[int, int], dx: float, dy: float) -> None:
+def nudge_node(workspace: Workspace, node: tuple[int, int], dx: float, dy: float) -> None:
     """A node moved by px of the frame."""
-    frame, layer = desk.frame, desk.layer
+    frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
         return
     world = flatten(frame).world[flatten(frame).index[layer.id]]
     back = affine.invert(np.array([*world[:4], 0.0, 0.0]))
     if back is not None:
         mx, my = (float(v) for v in affine.apply(back, (dx, dy)))
-        _on_path(desk, "move a node", lambda x: nodes.move_node(x, *node, mx, my))
+        _on_path(workspace, "move a node", lambda x: nodes.move_node(x, *node, mx, my))
 
 
-def add_stop_at(desk: Desk, which: str, own: tuple[float, float]) -> None:
+def add_stop_at(workspace: Workspace, which: str, own: tuple[float, float]) -> None:
     """A colour more on the gradient's line, nearest to a point of the layer."""
-    layer = desk.layer
+    layer = workspace.layer
     paint = paint_shown(layer, which) if layer is not None else None
     if layer is None or paint is None:
         return
@@ -367,4 +373,4 @@ def add_stop_at(desk: Desk, which: str, own: tuple[float, float]) -> None:
     along = np.array([(x1 - x0) * layer.w, (y1 - y0) * layer.h])
     here = np.array([own[0] - x0 * layer.w, own[1] - y0 * layer.h])
     at = float(np.clip(here @ along / max(float(along @ along), 1e-9), 0.0, 1.0))
-    _on_path(desk, "add a colour", lambda x: put_paint(x, which, add_stop(paint, at)))
+    _on_path(workspace, "add a colour", lambda x: put_paint(x, which, add_stop(paint, at)))

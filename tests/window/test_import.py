@@ -37,7 +37,7 @@ class InTheBackground(WindowCase, unittest.TestCase):
         self.assertEqual(self.project.frames, ())
         self.wait()
         self.assertEqual([f.name for f in self.project.frames], ["screen 0", "screen 1", "screen 2"])
-        self.assertEqual(self.desk.session.undo_label, "bring in 3 screens")
+        self.assertEqual(self.workspace.session.undo_label, "bring in 3 screens")
         self.assertIn("bad.svg", self.window.said.text())
         self.window.do("undo")
         self.assertEqual(self.project.frames, ())

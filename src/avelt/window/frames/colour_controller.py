@@ -12,26 +12,26 @@ from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.paints import as_kind, with_stop
 from avelt.core.edits.shapes import add_swatch, remove_swatch, used_colours
 from avelt.core.model.values import Conic, Layer, Linear, Paint, Project, Radial, Solid, Stroke
+from avelt.window.common.workspace import Workspace
 from avelt.window.frames.colours import ColourPanel
-from avelt.window.shell.desk import Desk
 
 replace = msgspec.structs.replace
 _KIND: dict[type, str] = {Solid: "solid", Linear: "linear", Radial: "radial", Conic: "conic"}
 
 
-class Inks(QObject):
+class ColourController(QObject):
     """Opens the panel on a fill or stroke (or on one colour of its gradient) and carries out what is chosen."""
 
     pick_wanted = Signal()
 
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
+    def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
-        self.desk = desk
-        self.panel = ColourPanel(desk.theme, parent)
+        self.workspace = workspace
+        self.panel = ColourPanel(workspace.theme, parent)
         self.which = ""
         self.stop = 0
         self.panel.changed.connect(self._changed)
-        self.panel.settled.connect(desk.end_gesture)
+        self.panel.settled.connect(workspace.end_gesture)
         self.panel.kind_wanted.connect(self._kind)
         self.panel.pick_wanted.connect(self.pick_wanted)
         self.panel.swatch_kept.connect(lambda text: self._swatch(add_swatch, text, "keep"))
@@ -63,20 +63,20 @@ class Inks(QObject):
 
     def close_panel(self) -> None:
         """Put the panel away."""
-        self.desk.end_gesture()
+        self.workspace.end_gesture()
         self.panel.hide()
 
     @property
     def paint(self) -> Paint | None:
         """The paint that is edited."""
-        layer = self.desk.layer
+        layer = self.workspace.layer
         return _paint_of(layer, self.which) if layer is not None else None
 
     def follow(self, force: bool = False) -> None:
         """Show what is edited now; the panel goes when nothing is chosen."""
         if not (force or self.panel.isVisible()):
             return
-        layer = self.desk.layer
+        layer = self.workspace.layer
         if layer is None or not self.which:
             self.panel.hide()
             return
@@ -90,13 +90,13 @@ class Inks(QObject):
             self.stop = min(self.stop, len(paint.stops) - 1)
             text = paint.stops[self.stop].color
             heading = f"Colour {self.stop + 1} of {len(paint.stops)}, {self.which} of {layer.name}"
-        project = self.desk.project
+        project = self.workspace.project
         self.panel.show_colour(heading, kind, text, project.swatches, used_colours(project, 24))
 
     def _edit(self, change: Callable[[Layer], Layer], settle: bool) -> None:
         """All chosen layers changed alike, as a gesture that goes on until it settles."""
-        spots = self.desk.chosen
-        layer = self.desk.layer
+        spots = self.workspace.chosen
+        layer = self.workspace.layer
         if layer is None:
             return
 
@@ -106,9 +106,9 @@ class Inks(QObject):
             return project
 
         words = f"{self.which} of {layer.name}" if len(spots) == 1 else f"{self.which} of {len(spots)} layers"
-        self.desk.gesture(words, edit)
+        self.workspace.gesture(words, edit)
         if settle:
-            self.desk.end_gesture()
+            self.workspace.end_gesture()
 
     def _changed(self, text: str) -> None:
         stop, which = self.stop, self.which
@@ -133,7 +133,7 @@ class Inks(QObject):
         self.panel.take(text)
 
     def _swatch(self, edit: Callable[[Project, str], Project], text: str, verb: str) -> None:
-        self.desk.do(f"{verb} a swatch", lambda p: edit(p, text))
+        self.workspace.do(f"{verb} a swatch", lambda p: edit(p, text))
         self.follow()
 
 
