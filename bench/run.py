@@ -318,7 +318,7 @@ def playing() -> list[Row]:
         work()
 
     def handle() -> None:
-        station.bench.shaped.emit(Handles(0.2, (next(moment) % 100) / 100, 0.1, 1.0))
+        station.curve_editor.shaped.emit(Handles(0.2, (next(moment) % 100) / 100, 0.1, 1.0))
         work()
 
     def way() -> None:

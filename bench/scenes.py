@@ -45,7 +45,7 @@ def moving_project(layers: int, curves: int = 8) -> Project:
         for k in range(layers)
     )
     route = Route("R", "A", "B", Tap(), Transition(400.0, Line(), cues))
-    return Project("Bench", frames=frames, routes=(route,), curves=STARTERS, first="A")
+    return Project("CurveEditor", frames=frames, routes=(route,), curves=STARTERS, first="A")
 
 
 def strangers(count: int) -> tuple[Frame, Frame]:

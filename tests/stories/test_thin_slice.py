@@ -74,7 +74,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         self.assertEqual(station.clock.speed, 0.25)
         body, (place, row) = station.sheet.body, self.row("Grey Stack time")
         click(body, QPointF(100, place * 29 + 14))
-        self.assertEqual(station.key, row.key)
+        self.assertEqual(station.context.key, row.key)
         rect = body.ribbon_rect(place)
         later = body.scale.x(90.0, body.width())
         drag(
@@ -83,10 +83,10 @@ class FirstEvening(WindowCase, unittest.TestCase):
             QPointF(later, rect.center().y()),
             keys=Qt.KeyboardModifier.AltModifier,
         )
-        kind = station.bench.kind
+        kind = station.curve_editor.kind
         kind.setCurrentIndex(kind.findText("Spring"))
         kind.activated.emit(kind.currentIndex())
-        type_into(station.bench.numbers[0], "0.3")
+        type_into(station.curve_editor.numbers[0], "0.3")
         when = timed(self.project, self.workspace.route.transition, *row.key)
         self.assertAlmostEqual(when.start, 90, delta=3)
         self.assertEqual(when.curve, Spring(0.3))

@@ -93,7 +93,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         return next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
 
     def when(self, name: str, prop: str = "") -> Any:
-        return timed(self.project, self.station.route.transition, *self.body.rows[self.place(name, prop)].key)
+        return timed(self.project, self.station.context.route.transition, *self.body.rows[self.place(name, prop)].key)
 
     def choose(self, *names: str) -> None:
         for k, name in enumerate(names):
@@ -142,7 +142,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         edge = QPointF(rect.right() - 1, rect.center().y())
         drag(self.body, edge, QPointF(self.body.scale.x(180.0, self.body.width()), edge.y()))
         self.assertEqual(self.when("West card").end, 180.0)
-        self.pick(self.station.bench.kind, "Sink")
+        self.pick(self.station.curve_editor.kind, "Sink")
         self.assertEqual(self.when("West card").curve, Named("sink"))
 
     def one_property_without_the_others(self) -> None:
@@ -167,30 +167,33 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         self.pick(self.station.shows, "all that changes")
         self.assertIn("Changed in Page", self.window.said.text())
         self.station.pick(self.body.rows[self.place("Lamp", "rotation")].key)
-        turns = [self.station.program.at(ms).scalars[self.station.now.slot, COLUMN["rotation"]] for ms in (0, 200, 400)]
+        turns = [
+            self.station.context.program.at(ms).scalars[self.station.now.slot, COLUMN["rotation"]]
+            for ms in (0, 200, 400)
+        ]
         self.assertEqual((turns[0], turns[2]), (0.0, 360.0))
         self.assertTrue(90 < turns[1] < 359)
 
     def a_shared_curve_once_for_all(self) -> None:
-        self.pick(self.station.bench.kind, "Settle")
+        self.pick(self.station.curve_editor.kind, "Settle")
         users = [row.key for row in self.body.rows if row.timed.curve == Named("settle")]
         self.assertGreater(len(users), 2)
         before = next(entry for entry in self.project.curves if entry.id == "settle").curve
-        click(self.station.bench.for_all, QPointF(8, self.station.bench.for_all.height() / 2))
-        canvas = self.station.bench.canvas
+        click(self.station.curve_editor.for_all, QPointF(8, self.station.curve_editor.for_all.height() / 2))
+        canvas = self.station.curve_editor.canvas
         spot = canvas._spots()[0]
         drag(canvas, canvas.place_of(spot), canvas.place_of((spot[0] + 0.15, spot[1])))
         after = next(entry for entry in self.project.curves if entry.id == "settle").curve
         self.assertNotEqual(before, after)
         for key in users:
             self.assertEqual(timed(self.project, self.motion, *key).plain, after)
-        click(self.station.bench.for_all, QPointF(8, self.station.bench.for_all.height() / 2))
+        click(self.station.curve_editor.for_all, QPointF(8, self.station.curve_editor.for_all.height() / 2))
 
     def three_lines_one_after_the_other_then_the_button(self) -> None:
         self.choose(*LINES)
-        type_into(self.station.bench.lasts, "180")
+        type_into(self.station.curve_editor.lasts, "180")
         self.press(Qt.Key.Key_G)
-        form = self.station.hang.stagger_form
+        form = self.station.ties.stagger_form
         type_into(form.ms, "50")
         form.hide()
         starts = [self.when(name).start for name in LINES]
@@ -201,12 +204,12 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         drag(self.body, threads.knob(first, "end"), QPointF(button.left() + 6, button.center().y()))
         (thread,) = self.body.seen_ties()
         click(self.body, thread.label.center())
-        type_into(self.station.hang.tie_form.offset, "-60")
-        self.station.hang.tie_form.hide()
+        type_into(self.station.ties.tie_form.offset, "-60")
+        self.station.ties.tie_form.hide()
         self.assertEqual(self.when("Moor").start, self.when(SECOND).end - 60)
         gap = self.when("Moor").start
         self.choose(SECOND)
-        type_into(self.station.bench.lasts, "220")
+        type_into(self.station.curve_editor.lasts, "220")
         self.assertEqual(self.when("Moor").start, gap + 40)
 
     def a_colour_held_until_it_was_seen(self) -> None:
@@ -223,7 +226,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
         form.curve.activated.emit(place)
         form.hide()
         self.assertEqual(self.when("Lamp", "fill").keyframes[0].curve, HOLDS)
-        program = self.station.program
+        program = self.station.context.program
         paint = program.contents[self.station.now.slot].fills[-1]
         colours = [program.at(ms).colours[paint.colour] for ms in (0.0, 120.0, 239.0, 400.0)]
         np.testing.assert_allclose(colours[1], colours[0], atol=1e-9)
@@ -271,7 +274,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def the_button_comes_to_life_after_the_arrival(self) -> None:
         self.choose("Moor")
-        menu = self.station.hang.menu()
+        menu = self.station.ties.menu()
         next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
         self.settle()
         self.assertEqual([row.right_name for row in self.body.rows if not row.prop], ["Moor"])
@@ -280,8 +283,8 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def the_ends_are_the_frames(self) -> None:
         """Painted, the first and the last picture are the frames themselves, to the pixel."""
-        painter, program = self.workspace.painter(), self.station.program
-        for ms, frame in ((0.0, self.station.ends[0]), (program.last, self.station.ends[1])):
+        painter, program = self.workspace.painter(), self.station.context.program
+        for ms, frame in ((0.0, self.station.context.ends[0]), (program.last, self.station.context.ends[1])):
             self.assertEqual(painter.render(program.at(ms), 0.5), self.workspace.picture(frame, 0.5))
 
     def test_the_five_minutes(self) -> None:

@@ -13,7 +13,7 @@ from avelt.window.controls.number_text import read_number
 from avelt.window.shell.find import Hit, ranked
 from avelt.window.start import application
 from avelt.window.theme import DARK, LIGHT, Theme
-from avelt.window.timing.bench import Bench, CurveCanvas
+from avelt.window.timing.curve_editor import CurveCanvas, CurveEditor
 from tests.support import drag, type_into
 
 
@@ -127,7 +127,7 @@ class Canvas(unittest.TestCase):
         self.assertEqual(self.shaped[-1].points[1][0], 0.6)
 
     def test_the_bench_reads_text_and_numbers(self) -> None:
-        bench = Bench(Theme())
+        bench = CurveEditor(Theme())
         chosen, refused, shaped = [], [], []
         bench.chosen.connect(chosen.append)
         bench.refused.connect(refused.append)

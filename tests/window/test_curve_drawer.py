@@ -67,7 +67,7 @@ class Station(WindowCase, unittest.TestCase):
         self.window.go("timing")
         self.settle()
         self.station = self.window.stations["timing"]
-        self.bench, self.canvas = self.station.bench, self.station.bench.canvas
+        self.bench, self.canvas = self.station.curve_editor, self.station.curve_editor.canvas
         row = next(r for r in self.station.sheet.body.rows if r.left_name == "Header" and not r.prop)
         self.station.pick(row.key)
         self.key = row.key
@@ -78,34 +78,34 @@ class Station(WindowCase, unittest.TestCase):
 
 class Drawer(Station):
     def card(self, ident: str) -> QPointF:
-        cards = self.station.drawer.cards
+        cards = self.station.curves.drawer.cards
         return next(card.rect.center() for card in cards.card_layout.cards if card.id == ident)
 
     def test_it_opens_shows_what_is_in_use_and_takes_by_click_and_keys(self) -> None:
         click(self.bench.drawer)
-        cards = self.station.drawer.cards
-        self.assertTrue(self.station.drawer.isVisible())
+        cards = self.station.curves.drawer.cards
+        self.assertTrue(self.station.curves.drawer.isVisible())
         self.assertEqual(cards.chosen, "leave")
         click(cards, self.card("sink"))
         self.assertEqual(self.curve(), Named("sink"))
         QTest.keyClick(cards, Qt.Key.Key_Right)
         QTest.keyClick(cards, Qt.Key.Key_Return)
         self.assertEqual(self.curve(), Named("slip-away"))
-        self.assertFalse(self.station.drawer.grab().isNull())
+        self.assertFalse(self.station.curves.drawer.grab().isNull())
         QTest.keyClick(cards, Qt.Key.Key_Escape)
-        self.assertFalse(self.station.drawer.isVisible())
+        self.assertFalse(self.station.curves.drawer.isVisible())
 
     def test_keeping_renaming_and_removing_from_it(self) -> None:
         self.bench.chosen.emit(Ring(2.0, 4.0))
-        self.station.names.open_drawer()
-        with mock.patch("avelt.window.timing.naming.QInputDialog.getText", return_value=("Pier", True)):
-            click(self.station.drawer.keep)
+        self.station.curves.open_drawer()
+        with mock.patch("avelt.window.timing.controllers.curves.QInputDialog.getText", return_value=("Pier", True)):
+            click(self.station.curves.drawer.keep)
         kept = self.curve()
         self.assertEqual(curves.curve_by_id(self.project, kept.id).curve, Ring(2.0, 4.0))
-        with mock.patch("avelt.window.timing.naming.QInputDialog.getText", return_value=("Mole", True)):
-            click(self.station.drawer.rename)
+        with mock.patch("avelt.window.timing.controllers.curves.QInputDialog.getText", return_value=("Mole", True)):
+            click(self.station.curves.drawer.rename)
         self.assertEqual(curves.curve_by_id(self.project, kept.id).name, "Mole")
-        click(self.station.drawer.remove)
+        click(self.station.curves.drawer.remove)
         self.assertIn("is used 1 time", self.window.said.text())
 
     def test_a_handle_dragged_for_all_moves_all_also_while_playing(self) -> None:

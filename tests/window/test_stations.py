@@ -187,7 +187,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.workspace.choose(self.frame.id)
         click(self.station.strip.next)
         self.assertEqual(self.project.frames[1].name, "Sailings, next")
-        with mock.patch("avelt.window.frames.station.QInputDialog.getText", return_value=("Pulled", True)):
+        with mock.patch("avelt.window.frames.frame_commands.QInputDialog.getText", return_value=("Pulled", True)):
             self.station.commands.rename(self.project.frames[1].id)
         self.assertEqual(self.project.frames[1].name, "Pulled")
         click(self.station.strip.first)
@@ -219,7 +219,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.workspace.choose(self.project.frames[0].id)
         names = [f.name for f in self.project.frames]
         for wanted, left in ((False, names), (True, names[1:])):
-            with mock.patch("avelt.window.frames.station.commands.ask", return_value=wanted) as asked:
+            with mock.patch("avelt.window.frames.frame_commands.ask", return_value=wanted) as asked:
                 QTest.keyClick(self.board, Qt.Key.Key_Delete)
             self.assertIn("routes", asked.call_args.args[2])
             self.assertEqual([f.name for f in self.project.frames], left)
@@ -295,7 +295,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.station.clock.ms = 200.0
         self.station.clock.advance(1.0)
         before = self.station.now.scene.scalars.copy()
-        canvas = self.station.bench.canvas
+        canvas = self.station.curve_editor.canvas
         send(canvas, QEvent.Type.MouseButtonPress, canvas.place_of((0.2, 0.0)))
         send(canvas, QEvent.Type.MouseMove, canvas.place_of((0.9, 0.0)))
         self.assertTrue(self.station.clock.playing)
@@ -303,24 +303,26 @@ class Timing(WindowCase, unittest.TestCase):
         send(canvas, QEvent.Type.MouseButtonRelease, canvas.place_of((0.9, 0.0)), down=False)
         self.station.clock.stop()
         self.assertEqual(self.workspace.session.undo_label, "curve of Grey Stack time")
-        self.assertTrue(self.when(self.station.key).own_curve)
-        click(self.station.bench.back)
-        self.assertFalse(self.when(self.station.key).own_curve)
+        self.assertTrue(self.when(self.station.context.key).own_curve)
+        click(self.station.curve_editor.back)
+        self.assertFalse(self.when(self.station.context.key).own_curve)
 
     def test_kind_numbers_and_typed_times(self) -> None:
         self.station.pick(self.key_of("Header"))
-        kind = self.station.bench.kind
+        kind = self.station.curve_editor.kind
         place = kind.findText("Spring")
         kind.setCurrentIndex(place)
         kind.activated.emit(place)
-        self.assertIsInstance(self.when(self.station.key).curve, Spring)
-        type_into(self.station.bench.numbers[0], "0.4")
-        self.assertEqual(self.when(self.station.key).curve, Spring(0.4))
-        type_into(self.station.bench.start, "50")
-        type_into(self.station.bench.lasts, "0.1s")
-        self.assertEqual((self.when(self.station.key).start, self.when(self.station.key).end), (50, 150))
+        self.assertIsInstance(self.when(self.station.context.key).curve, Spring)
+        type_into(self.station.curve_editor.numbers[0], "0.4")
+        self.assertEqual(self.when(self.station.context.key).curve, Spring(0.4))
+        type_into(self.station.curve_editor.start, "50")
+        type_into(self.station.curve_editor.lasts, "0.1s")
+        self.assertEqual(
+            (self.when(self.station.context.key).start, self.when(self.station.context.key).end), (50, 150)
+        )
         type_into(self.station.length, "960")
-        self.assertEqual((self.when(self.station.key).start, self.station.clock.length), (100, 960))
+        self.assertEqual((self.when(self.station.context.key).start, self.station.clock.length), (100, 960))
 
     def test_space_comma_and_stop_play_and_step(self) -> None:
         self.sheet.setFocus()
@@ -337,7 +339,7 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertTrue(self.workspace.session.undo_label.startswith("time"))
 
     def test_space_in_a_text_field_is_a_space(self) -> None:
-        self.station.bench.words.setFocus()
+        self.station.curve_editor.words.setFocus()
         QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Space)
         self.assertFalse(self.station.clock.playing)
         self.assertIsInstance(QApplication.focusWidget(), QLineEdit)
@@ -349,7 +351,7 @@ class Timing(WindowCase, unittest.TestCase):
         view = self.station.from_view
         scale = view.place().width() / 360
         click(view, QPointF(view.place().left() + 60 * scale, view.place().top() + 80 * scale))
-        self.assertEqual(self.station.key, self.key_of("Header"))
+        self.assertEqual(self.station.context.key, self.key_of("Header"))
         rect = self.station.now.place()
         click(self.station.now, QPointF(rect.left() + 20, rect.bottom() - 100))
         self.assertEqual(self.station.now.slot >= 0, True)
@@ -396,7 +398,7 @@ class Loops(WindowCase, unittest.TestCase):
         self.assertEqual((made.duration, made.offset.rotation, made.wait, made.rounds), (800, 12, 300, 3))
         self.assertEqual((made.wait_when, made.direction), ("before each round", "one way"))
         self.assertTrue(self.station.at_rest.isVisible())
-        click(self.station.commands.remove)
+        click(self.station.remove)
         self.assertEqual(len(self.loops()), 3)
 
     def test_the_frame_runs(self) -> None:

@@ -39,7 +39,7 @@ class NowCase(SheetCase):
         return self.now.to_widget().map(QPointF(float(x), float(y)))
 
     def of(self, prop: str) -> Any:
-        return timed(self.project, self.workspace.route.transition, *self.station.key[:2], prop)
+        return timed(self.project, self.workspace.route.transition, *self.station.context.key[:2], prop)
 
     def pull(self, dx: float, dy: float, start: QPointF | None = None, keys: Any = NONE) -> None:
         """Drag the chosen layer by so many px of the frame."""
@@ -64,7 +64,7 @@ class Dragged(NowCase, unittest.TestCase):
         for ms, bend in ((0.0, 0.0), (self.station.clock.length, 0.0)):
             self.station.clock.seek(ms)
             row = self.now.scene.scalars[self.now.slot]
-            end = self.station.program.start if ms == 0 else self.station.program.end
+            end = self.station.context.program.start if ms == 0 else self.station.context.program.end
             self.assertEqual(float(row[0]) - float(end[self.now.slot * len(row)]), bend)
         self.window.do("undo")
         self.assertIsNone(self.of("position").motion_path)
@@ -100,7 +100,7 @@ class Dragged(NowCase, unittest.TestCase):
         self.station.clock.seek(0.0)
         layer = find_layer(find_frame(self.project, "Sailings"), "Header")
         click(self.now, self.now.to_widget().map(QPointF(layer.x + 20, layer.y + 15)))
-        self.assertEqual(self.station.key, self.key("Header"))
+        self.assertEqual(self.station.context.key, self.key("Header"))
 
 
 class Ways(NowCase, unittest.TestCase):
@@ -128,7 +128,7 @@ class Ways(NowCase, unittest.TestCase):
         self.assertEqual(len(self.now.way), count)
 
     def test_straight_leaning_and_along_a_path(self) -> None:
-        menu = self.station.ways.menu()
+        menu = self.station.motion_paths.menu()
         by = {action.text(): action for action in menu.actions()}
         by["Leans into its way"].trigger()
         self.assertTrue(self.of("position").motion_path.rotates)
@@ -136,7 +136,7 @@ class Ways(NowCase, unittest.TestCase):
         by[swell].trigger()
         self.assertGreater(len(self.of("position").motion_path.points), 2)
         self.assertTrue(self.of("position").motion_path.rotates)
-        self.station.ways.straight()
+        self.station.motion_paths.straight()
         self.assertIsNone(self.of("position").motion_path)
 
     def test_beats_ghosts_and_skins_are_painted(self) -> None:
@@ -168,19 +168,19 @@ class Keys(NowCase, unittest.TestCase):
         self.settle()
 
     def row_of_place(self) -> int:
-        return next(k for k, row in enumerate(self.body.rows) if row.key == self.station.key)
+        return next(k for k, row in enumerate(self.body.rows) if row.key == self.station.context.key)
 
     def spot(self, which: int = 0) -> QPointF:
         place = self.row_of_place()
         return keyframes(self.body.scale, self.body.rows[place], place, self.body.width())[which]
 
     def test_a_key_keeps_the_value_at_the_playhead(self) -> None:
-        self.assertEqual(self.station.key[2], "position")
+        self.assertEqual(self.station.context.key[2], "position")
         (key,) = self.of("position").keyframes
         row = self.now.scene.scalars[self.now.slot]
         self.assertAlmostEqual(key.value[0], float(row[0]), delta=0.51)
-        self.assertEqual(self.body.keyframe, 0)
-        self.assertIn("Into key 1", self.station.bench.subject.text())
+        self.assertEqual(self.station.context.selection.keyframe, 0)
+        self.assertIn("Into keyframe 1", self.station.curve_editor.subject.text())
         now = self.workspace.theme.now
         image = self.body.grab().toImage()
         self.assertEqual(pixel(image, self.spot().x(), self.spot().y()), (now.red(), now.green(), now.blue()))
@@ -202,7 +202,7 @@ class Keys(NowCase, unittest.TestCase):
         form.curve.activated.emit(place)
         self.assertEqual(self.of("position").keyframes[0].curve, HOLDS)
         self.station.clock.seek(60.0)
-        program = self.station.program
+        program = self.station.context.program
         held = float(program.at(60.0).scalars[self.now.slot][0])
         self.assertEqual(held, float(program.at(0.0).scalars[self.now.slot][0]))
 
@@ -217,9 +217,9 @@ class Keys(NowCase, unittest.TestCase):
         self.press(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual([key.value for key in self.of("position").keyframes], [value, value])
         self.press(Qt.Key.Key_N)
-        self.assertEqual(self.body.keyframe, 1)
+        self.assertEqual(self.station.context.selection.keyframe, 1)
         self.press(Qt.Key.Key_N, MORE)
-        self.assertEqual(self.body.keyframe, 0)
+        self.assertEqual(self.station.context.selection.keyframe, 0)
         self.press(Qt.Key.Key_Return)
         self.assertTrue(self.station.keyframes.form.isVisible())
         self.station.keyframes.form.hide()
@@ -248,7 +248,7 @@ class Keys(NowCase, unittest.TestCase):
         self.assertEqual(self.workspace.session.undo_label, "remove key")
 
     def test_the_bench_shapes_the_curve_into_a_key(self) -> None:
-        self.pick(self.station.bench.kind, "Two handles")
+        self.pick(self.station.curve_editor.kind, "Two handles")
         self.assertIsNotNone(self.of("position").keyframes[0].curve)
         self.assertFalse(self.of("position").own_curve and False)
         self.window.do("undo")
@@ -256,12 +256,12 @@ class Keys(NowCase, unittest.TestCase):
 
     def test_the_bench_types_the_keys_moment_and_the_cues_end(self) -> None:
         start = self.of("position").start
-        type_into(self.station.bench.ends, "150")
+        type_into(self.station.curve_editor.ends, "150")
         when = self.of("position")
         self.assertAlmostEqual(when.start + when.keyframes[0].at * when.duration, 150.0, delta=1e-6)
         self.assertEqual(when.start, start)
-        self.station.pick(self.station.key)  # the cue itself, without its key
-        type_into(self.station.bench.ends, "400")
+        self.station.pick(self.station.context.key)  # the cue itself, without its key
+        type_into(self.station.curve_editor.ends, "400")
         self.assertEqual((self.of("position").start, self.of("position").end), (start, 400.0))
 
     def test_several_keys_on_the_path_are_moved_and_turned_together(self) -> None:
@@ -291,7 +291,7 @@ class Values(SheetCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
         self.choose("Grey Stack card")
-        self.station.toggle(self.station.key[:2])
+        self.station.toggle(self.station.context.key[:2])
 
     def type_value(self, prop: str, side: int, words: str) -> None:
         ends = self.key("Grey Stack card")[:2]
@@ -355,7 +355,7 @@ class FromHere(SheetCase, unittest.TestCase):
         spot += QPointF(0, shift * now.to_widget().m11())
         drag(now, spot, spot + QPointF(0, 80 * now.to_widget().m11()))
         self.settle()
-        key = self.station.key
+        key = self.station.context.key
         self.assertEqual((key[0], key[1]), (None, layer.id))
         when = timed(self.project, self.workspace.route.transition, *key)
         self.assertEqual(when.end, 300.0)
@@ -374,7 +374,7 @@ class FromHere(SheetCase, unittest.TestCase):
         spot = now.to_widget().map(QPointF(layer.x + layer.w / 2, layer.y + layer.h / 2))
         drag(now, spot, spot + QPointF(-40 * now.to_widget().m11(), 0))
         self.settle()
-        when = timed(self.project, self.workspace.route.transition, *self.station.key)
+        when = timed(self.project, self.workspace.route.transition, *self.station.context.key)
         self.assertEqual(when.start, 100.0)
         absent = next(e for e in self.workspace.route.transition.absents if e.layer == layer.id)
         self.assertAlmostEqual(absent.pose.shift_x, -40, delta=3)
@@ -480,7 +480,7 @@ class Tryouts(SheetCase, unittest.TestCase):
 class ComesToLife(SheetCase, unittest.TestCase):
     def bring(self, *names: str) -> None:
         self.choose(*names)
-        menu = self.station.hang.menu()
+        menu = self.station.ties.menu()
         next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
         self.settle()
 
@@ -499,7 +499,7 @@ class ComesToLife(SheetCase, unittest.TestCase):
         self.assertEqual(find_frame(self.project, "Sailing detail").entrance.when, "after loading")
         self.assertIsNone(self.window.chosen_ends())
         click(self.station.bar.back)
-        self.assertEqual(self.station.route.id, self.workspace.route.id)
+        self.assertEqual(self.station.context.route.id, self.workspace.route.id)
         self.assertNotIn("Deck note", [row.right_name for row in self.body.rows])
 
     def test_it_is_reached_again_and_given_up(self) -> None:
@@ -509,9 +509,9 @@ class ComesToLife(SheetCase, unittest.TestCase):
         next(a for a in menu.actions() if a.text() == "Sailing detail comes to life").trigger()
         self.settle()
         self.choose("Deck note")
-        menu = self.station.hang.menu()
+        menu = self.station.ties.menu()
         next(a for a in menu.actions() if a.text() == "There at once, not later").trigger()
         self.assertIsNone(find_frame(self.project, "Sailing detail").entrance)
-        self.assertIsNone(self.station.entrances.route)
+        self.assertIsNone(self.station.context.entrance)
         self.window.do("undo")
         self.assertIsNotNone(find_frame(self.project, "Sailing detail").entrance)

@@ -36,16 +36,16 @@ class Many(WindowCase, unittest.TestCase):
         return timed(self.project, self.workspace.route.transition, *self.body.rows[self.place(name)].key)
 
     def test_they_are_chosen_tinted_and_taken_out_again(self) -> None:
-        self.assertEqual(len(self.station.keys()), 3)
-        self.assertIn("3 cues", self.station.bench.subject.text())
+        self.assertEqual(len(self.station.context.keys), 3)
+        self.assertIn("3 cues", self.station.curve_editor.subject.text())
         image = self.body.grab().toImage()
         tint = self.workspace.theme.chosen
         for name in self.names:
             self.assertEqual(pixel(image, 8, self.place(name) * 29 + 6), (tint.red(), tint.green(), tint.blue()))
         click(self.body, self.spot("Header"), ALSO)
-        self.assertEqual(len(self.station.keys()), 2)
+        self.assertEqual(len(self.station.context.keys), 2)
         click(self.body, self.spot("Tab bar"))
-        self.assertEqual(len(self.station.keys()), 1)
+        self.assertEqual(len(self.station.context.keys), 1)
 
     def test_one_ribbon_dragged_moves_all_as_one_entry(self) -> None:
         before = {name: self.when(name) for name in self.names}
@@ -73,20 +73,20 @@ class Many(WindowCase, unittest.TestCase):
             self.assertGreater(self.when(name).end, before[name].end + 10)
             self.assertEqual(self.when(name).start, before[name].start)
         click(self.body, QPointF(rect.center().x(), rect.center().y()))
-        self.assertEqual(len(self.station.keys()), 1)
+        self.assertEqual(len(self.station.context.keys), 1)
 
     def test_times_curves_and_inheritance_for_all(self) -> None:
-        type_into(self.station.bench.start, "40")
+        type_into(self.station.curve_editor.start, "40")
         self.assertEqual({self.when(name).start for name in self.names}, {40.0})
-        type_into(self.station.bench.lasts, "200")
+        type_into(self.station.curve_editor.lasts, "200")
         self.assertEqual({self.when(name).end for name in self.names}, {240.0})
-        self.pick(self.station.bench.kind, "Sink")
+        self.pick(self.station.curve_editor.kind, "Sink")
         self.assertEqual({self.when(name).curve for name in self.names}, {Named("sink")})
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_Right, MORE)
         self.assertEqual({self.when(name).start for name in self.names}, {50.0})
-        keys = self.station.keys()
-        click(self.station.bench.back)
+        keys = self.station.context.keys
+        click(self.station.curve_editor.back)
         for key in keys:
             when = timed(self.project, self.workspace.route.transition, *key)
             self.assertEqual((when.start, when.end, when.own_time, when.own_curve), (0.0, 480.0, False, False))
@@ -96,7 +96,7 @@ class Many(WindowCase, unittest.TestCase):
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_Down, MORE)
         QTest.keyClick(self.body, Qt.Key.Key_Down, MORE)
-        self.assertEqual(len(self.station.keys()), 3)
+        self.assertEqual(len(self.station.context.keys), 3)
 
     def test_rows_are_found_narrowed_and_sorted(self) -> None:
         whole = len(self.body.rows)
@@ -125,10 +125,10 @@ class Turns(WindowCase, unittest.TestCase):
         ends = next(r.ends for r in station.sheet.body.rows if r.right_name == "Hero card")
         station.toggle(ends)
         station.pick((*ends, "position"))
-        self.assertFalse(station.bench.shortest.isVisible())
+        self.assertFalse(station.curve_editor.shortest.isVisible())
         station.pick((*ends, "rotation"))
-        self.assertTrue(station.bench.shortest.isVisible())
-        click(station.bench.shortest, QPointF(8, station.bench.shortest.height() / 2))
+        self.assertTrue(station.curve_editor.shortest.isVisible())
+        click(station.curve_editor.shortest, QPointF(8, station.curve_editor.shortest.height() / 2))
         self.assertTrue(timed(self.project, self.workspace.route.transition, *ends, "rotation").shortest)
         self.window.do("undo")
         self.assertFalse(timed(self.project, self.workspace.route.transition, *ends, "rotation").shortest)

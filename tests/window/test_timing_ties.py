@@ -48,7 +48,7 @@ class SheetCase(WindowCase):
 
     @property
     def motion(self) -> Any:
-        return self.station.route.transition
+        return self.station.context.route.transition
 
 
 class Ties(SheetCase, unittest.TestCase):
@@ -79,7 +79,7 @@ class Ties(SheetCase, unittest.TestCase):
         self.tie("Header", "Sandray card")
         (thread,) = self.body.seen_ties()
         click(self.body, thread.label.center())
-        form = self.station.hang.tie_form
+        form = self.station.ties.tie_form
         self.assertTrue(form.isVisible())
         self.assertEqual(form.heading.text(), "Sandray card starts after Header ends")
         type_into(form.offset, "25")
@@ -107,7 +107,7 @@ class Ties(SheetCase, unittest.TestCase):
         self.press(Qt.Key.Key_A)
         self.assertEqual(self.when("Outer Holm card").start, self.when("Header").end)
         self.assertEqual(self.when("Sandray card").start, self.when("Outer Holm card").end)
-        self.station.hang.loosen()
+        self.station.ties.loosen()
         self.assertEqual(self.motion.ties, ())
 
     def test_one_alone_hangs_on_the_row_above(self) -> None:
@@ -117,10 +117,10 @@ class Ties(SheetCase, unittest.TestCase):
 
     def test_menus_offer_what_the_keys_do(self) -> None:
         self.choose("Header", "Sandray card")
-        words = [action.text().split("\t")[0] for action in self.station.hang.menu().actions() if action.text()]
+        words = [action.text().split("\t")[0] for action in self.station.ties.menu().actions() if action.text()]
         for wanted in ("Copy timing", "Mirror timing", "Stagger…", "Follow", "Back to inherited"):
             self.assertIn(wanted, words)
-        menu = self.station.hang.follow_menu()
+        menu = self.station.ties.follow_menu()
         next(action for action in menu.actions() if action.text() == "All with the first").trigger()
         self.assertEqual(self.when("Sandray card").start, self.when("Header").start)
 
@@ -132,7 +132,7 @@ class Staggers(SheetCase, unittest.TestCase):
         super().setUp()
         self.choose(*self.names)
         self.press(Qt.Key.Key_G)
-        self.form = self.station.hang.stagger_form
+        self.form = self.station.ties.stagger_form
 
     def starts(self) -> Any:
         return [self.when(name).start for name in self.names]

@@ -90,13 +90,14 @@ class Session:
             self._past.append(_Entry(before, label))
             self._future.clear()
 
-    def cancel_gesture(self) -> None:
-        """The gesture was given up: all is as before it."""
+    def cancel_gesture(self) -> bool:
+        """The gesture was given up: all is as before it; whether there was one."""
         if self._gesture is None:
-            return
+            return False
         label, before = self._gesture
         self._gesture = None
         self._set(before, label, None)
+        return True
 
     def undo(self) -> None:
         """Take back the last entry."""

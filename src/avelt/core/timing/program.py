@@ -260,6 +260,14 @@ class Program:
             out[: self.dense] += self.start_velocity * (ms * (1.0 - ms / self.duration) ** 2)
         return out
 
+    def slot_of(self, left: str | None, right: str | None) -> int:
+        """The slot of a pair of layers (one of them for what leaves or enters); -1 when it has none."""
+        for s, content in enumerate(self.contents):
+            ends = content.left.id if content.left else None, content.right.id if content.right else None
+            if ends == (left, right):
+                return s
+        return -1
+
     def stands_like(self, other: Program) -> bool:
         """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
         return self is other or (

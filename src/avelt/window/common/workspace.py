@@ -79,6 +79,10 @@ class Workspace(QObject):
         """The drag or scrub is over."""
         self.session.end_gesture()
 
+    def cancel_gesture(self) -> bool:
+        """The drag or scrub is given up: all is as before it; whether there was one."""
+        return self.session.cancel_gesture()
+
     def _heard(self, change: Change) -> None:
         self._mend()
         self.changed.emit(change)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from avelt.core.errors import FormatError
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.number_text import read_number
 
 _SCRUB_AFTER = 3  # px of travel before a press becomes a scrub
@@ -114,6 +115,7 @@ class NumberField(QLineEdit):
 
     scrubbed = Signal(float)
     committed = Signal(float)
+    cancelled = Signal()  # scrubbing was given up
     refused = Signal(str)
 
     def __init__(
@@ -122,8 +124,7 @@ class NumberField(QLineEdit):
         super().__init__()
         self.unit, self.step_size, self.low, self.high, self.digits = unit, step, low, high, digits
         self.value = 0.0
-        self._pressed: QPoint | None = None
-        self._base = 0.0
+        self.gestures = GestureHost(self)
         self._scrubbing = False
         self.setFixedWidth(84)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -179,26 +180,35 @@ class NumberField(QLineEdit):
         return self.step_size / 10 if keys & Qt.KeyboardModifier.AltModifier else self.step_size
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and not self.isReadOnly():
-            self._pressed, self._base, self._scrubbing = event.position().toPoint(), self.value, False
         super().mousePressEvent(event)
+        if event.button() == Qt.MouseButton.LeftButton and not self.isReadOnly() and not self.isModified():
+            x, base = event.position().toPoint().x(), self.value
+            self._scrubbing = False
+            self.gestures.begin(Drag(lambda e: self._scrub(e, x, base), on_cancel=lambda: self._restore(base)))
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is None or self.isModified():
-            super().mouseMoveEvent(event)
-            return
-        travel = event.position().toPoint().x() - self._pressed.x()
+    def _scrub(self, event: QMouseEvent, x: int, base: float) -> None:
+        travel = event.position().toPoint().x() - x
         if not self._scrubbing and abs(travel) <= _SCRUB_AFTER:
             return
         self._scrubbing = True
-        value = min(self.high, max(self.low, self._base + travel * self._step(event.modifiers())))
-        self.value = value
-        self.setText(self.text_of(value))
-        self.scrubbed.emit(value)
+        self.value = min(self.high, max(self.low, base + travel * self._step(event.modifiers())))
+        self.setText(self.text_of(self.value))
+        self.scrubbed.emit(self.value)
+
+    def _restore(self, base: float) -> None:
+        scrubbed, self._scrubbing = self._scrubbing, False
+        self.show_value(base)
+        if scrubbed:
+            self.cancelled.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not self.gestures.move(event):
+            super().mouseMoveEvent(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        scrubbed, self._pressed, self._scrubbing = self._scrubbing, None, False
-        if scrubbed:
+        self.gestures.end(event)
+        if self._scrubbing:
+            self._scrubbing = False
             self.setModified(False)
             self._commit(self.value)
             return

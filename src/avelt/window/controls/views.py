@@ -165,18 +165,18 @@ class SceneView(QWidget):
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
         """For subclasses: what stands over the scene."""
 
-    def _in_frame(self, event: QMouseEvent) -> tuple[float, float]:
+    def in_frame(self, event: QMouseEvent) -> tuple[float, float]:
         back, ok = self.to_widget().inverted()
         point = back.map(event.position()) if ok else QPointF()
         return point.x(), point.y()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.pressed.emit(*self._in_frame(event))
+            self.pressed.emit(*self.in_frame(event))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.released.emit(*self._in_frame(event))
+            self.released.emit(*self.in_frame(event))
 
     def slot_under(self, x: float, y: float) -> int:
         """The innermost slot at a point of the frame, or -1."""

@@ -13,6 +13,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame, Group, Path, Project
 from avelt.core.timing.relatives import relatives
 from avelt.paint.brushes import colour as qcolour
+from avelt.window.common.gestures import GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
 from avelt.window.frames import layer_commands, picking
@@ -36,7 +37,8 @@ class Board(QWidget):
         self.viewport = Viewport(workspace, self)
         self.state = BoardState(workspace, self.viewport, self)
         self.frame_painter = FramePainter(workspace)
-        self.mouse = Mouse(self.state, self.mapToGlobal, self.setCursor)
+        self.gestures = GestureHost(self)
+        self.mouse = Mouse(self.state, self.gestures, self.mapToGlobal, self.setCursor)
         self._panned: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -234,11 +236,9 @@ class Board(QWidget):
             self.state.edit_nodes(True)
 
     def _escape(self) -> None:
-        """Back by one step: the gesture, the path, the tool, the nodes, the inner layer, the choice."""
+        """Back by one step: the path, the tool, the nodes, the inner layer, the choice."""
         frame, layer = self.workspace.frame, self.workspace.layer
-        if self.mouse.give_up():
-            pass
-        elif self.state.pen is not None:
+        if self.state.pen is not None:
             self.state.pen = None
         elif self.state.tool != "choose":
             self.state.use("choose")

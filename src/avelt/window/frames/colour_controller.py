@@ -32,6 +32,7 @@ class ColourController(QObject):
         self.stop = 0
         self.panel.changed.connect(self._changed)
         self.panel.settled.connect(workspace.end_gesture)
+        self.panel.cancelled.connect(workspace.cancel_gesture)
         self.panel.kind_wanted.connect(self._kind)
         self.panel.pick_wanted.connect(self.pick_wanted)
         self.panel.swatch_kept.connect(lambda text: self._swatch(add_swatch, text, "keep"))

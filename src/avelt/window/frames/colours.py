@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QVBox
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.fields import Choice, button, label
 from avelt.window.theme import Theme
 
@@ -50,6 +51,7 @@ class Slider(QWidget):
 
     moved = Signal(float)
     let_go = Signal()
+    cancelled = Signal()
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -57,6 +59,7 @@ class Slider(QWidget):
         self.value = 0.0
         self.tones: list[QColor] = []
         self.setFixedHeight(22)
+        self.gestures = GestureHost(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
         self.setToolTip(f"{name} (arrow keys; Shift for more)")
@@ -88,15 +91,18 @@ class Slider(QWidget):
         self.update()
         self.moved.emit(self.value)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
+    def _slide(self, event: QMouseEvent) -> None:
         self._set((event.position().x() - 8) / max(1.0, self.width() - 16))
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.gestures.begin(Drag(self._slide, lambda _: self.let_go.emit(), self.cancelled.emit))
+        self._slide(event)
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self._set((event.position().x() - 8) / max(1.0, self.width() - 16))
+        self.gestures.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.let_go.emit()
+        self.gestures.end(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Down: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: 1}
@@ -156,6 +162,7 @@ class ColourPanel(QFrame):
 
     changed = Signal(str)
     settled = Signal()
+    cancelled = Signal()  # a slider's drag was given up
     kind_wanted = Signal(str)
     pick_wanted = Signal()
     swatch_kept = Signal(str)
@@ -218,6 +225,7 @@ class ColourPanel(QFrame):
         for k, slider in enumerate(self.sliders):
             slider.moved.connect(lambda value, k=k: self._slid(k, value))
             slider.let_go.connect(self.settled)
+            slider.cancelled.connect(self.cancelled)
         for swatches in (self.kept, self.used):
             swatches.taken.connect(self.take)
         self.kept.dropped.connect(self.swatch_dropped)

@@ -12,6 +12,7 @@ from avelt.core.edits.values import Spot
 from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
 from avelt.core.model.values import Frame, Path, Project
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.frames import gestures, layer_commands, picking
 from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.handles import HINTS, nearest_handle
@@ -27,10 +28,15 @@ class Mouse:
     """Turns presses, moves and releases on a board into gestures."""
 
     def __init__(
-        self, state: BoardState, to_screen: Callable[[QPoint], QPoint], shape: Callable[[Qt.CursorShape], None]
+        self,
+        state: BoardState,
+        host: GestureHost,
+        to_screen: Callable[[QPoint], QPoint],
+        shape: Callable[[Qt.CursorShape], None],
     ) -> None:
         """``to_screen`` takes a point of the widget to the screen's; ``shape`` gives the pointer a shape."""
         self.state, self.viewport, self.workspace = state, state.viewport, state.workspace
+        self.host = host
         self._to_screen, self._shape = to_screen, shape
         self.marquee: tuple[Frame, QPointF, QPointF] | None = None
         self._gesture: gestures.Gesture | None = None
@@ -44,18 +50,17 @@ class Mouse:
         """What the gesture at work is held by."""
         return self._gesture.caught if self._gesture is not None and self._moved else None
 
-    def give_up(self) -> bool:
-        """Leave the gesture at work as if it had not been; whether there was one."""
-        if self._gesture is None and self._drawing is None:
-            return False
-        self.workspace.session.cancel_gesture()
-        self._gesture = self._drawing = None
-        return True
+    def _restore(self) -> None:
+        """Leave the gesture at work as if it had not been."""
+        self.workspace.cancel_gesture()
+        self._gesture = self._drawing = self.marquee = self._less = self._deeper = None
+        self.state.changed.emit()
 
     def press(self, event: QMouseEvent) -> None:
         """The left button goes down."""
         point = event.position()
         self._moved, self._gesture, self._pressed = False, None, point
+        self.host.begin(Drag(on_cancel=self._restore))
         self._less = self._deeper = None
         if self.viewport.rulers and (point.x() < RULER or point.y() < RULER) and self._press_ruler(point):
             return
@@ -253,6 +258,8 @@ class Mouse:
 
     def release(self, event: QMouseEvent) -> None:
         """The button goes up."""
+        if not self.host.end(event):
+            return
         if self._drawing is not None:
             self._end_drawing()
         elif self.marquee is not None:

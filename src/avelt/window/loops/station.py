@@ -211,6 +211,7 @@ class LoopsStation(QWidget):
         self.at_rest.picked.connect(lambda k: self._edit("rest", lambda o: replace(o, at_rest=("jump", "hold")[k])))
         self.curve.activated.connect(self._set_curve)
         for key, field in self.fields.items():
+            field.cancelled.connect(self.workspace.cancel_gesture)
             field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
             field.committed.connect(lambda value, key=key: self._number(key, value, False))
             field.refused.connect(workspace.said)

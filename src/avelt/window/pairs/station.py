@@ -97,6 +97,7 @@ class PairsStation(QWidget):
         self.threads.picked.connect(self.choose)
         self.threads.paired.connect(self.pair)
         self.threads.posed.connect(self._pose_ghost)
+        self.threads.cancelled.connect(self.workspace.cancel_gesture)
         self.show_ghosts.toggled.connect(lambda _: self._show_chosen())
         self.trust.committed.connect(self._set_trust)
         self.trust.refused.connect(workspace.said)

@@ -24,6 +24,7 @@ from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.timing.compile import compile_still
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
@@ -55,6 +56,7 @@ class Threads(QWidget):
 
     picked = Signal(str, str)  # side, layer id
     paired = Signal(str, str)  # dragged from one to the other
+    cancelled = Signal()  # dragging the ghost was given up
     posed = Signal(object, bool)  # the ghost's new pose, and whether the drag is over
 
     def __init__(self, workspace: Workspace) -> None:
@@ -66,6 +68,7 @@ class Threads(QWidget):
         self.ghosts: tuple[Ghost, ...] = ()
         self.ghost: Ghost | None = None  # the chosen one
         self.row_y: Callable[[str, str], float | None] = lambda side, layer_id: None
+        self.gestures = GestureHost(self)
         self._drag: tuple[str, str, QPointF] | None = None
         self._pull: tuple[Grip, Ghost, tuple[float, float]] | None = None
         self._pose: Away | None = None
@@ -336,6 +339,7 @@ class Threads(QWidget):
         if grip is not None and self.ghost is not None:
             self._pull = (grip, self.ghost, self.in_frame(self.ghost.side, point))
             self._pose = None
+            self.gestures.begin(Drag(on_cancel=self._give_up))
             return
         for ghost in self.ghosts:
             if self._under(point) is None and self._shape(ghost).containsPoint(point, Qt.FillRule.WindingFill):
@@ -346,6 +350,15 @@ class Threads(QWidget):
             self.picked.emit(*found)
             self._drag = (*found, point)
             self._at = point
+            self.gestures.begin(Drag(on_cancel=self._give_up))
+
+    def _give_up(self) -> None:
+        """As it was before the press."""
+        posed = self._pull is not None and self._pose is not None
+        self._pull = self._drag = self._pose = None
+        if posed:
+            self.cancelled.emit()
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._at = event.position()
@@ -366,6 +379,7 @@ class Threads(QWidget):
             )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.gestures.end(event)
         if self._pull is not None:
             pose, self._pull, self._pose = self._pose, None, None
             if pose is not None:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.routes import cells as view
 from avelt.window.routes.cells import Filter, RouteCell, Table, table_of
@@ -58,6 +59,7 @@ class Matrix(QAbstractScrollArea):
         self.pairs.counted.connect(self.viewport().update)
         self._corner = (0, 0)
         self._hover: tuple[int, int] | None = None
+        self.gestures = GestureHost(self)
         self._press: tuple[QPointF, tuple[int, int] | None] | None = None
         self._drag: tuple[str, str] | None = None  # what is dragged: kind and id
         self._at = QPointF()
@@ -234,6 +236,12 @@ class Matrix(QAbstractScrollArea):
         if event.button() == Qt.MouseButton.LeftButton:
             self._press = (event.position(), self.place_at(event.position()))
             self._drag = None
+            self.gestures.begin(Drag(on_cancel=self._give_up))
+
+    def _give_up(self) -> None:
+        """Nothing is dragged any more, and nothing was changed."""
+        self._press = self._drag = None
+        self.viewport().update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._at = event.position()
@@ -268,6 +276,7 @@ class Matrix(QAbstractScrollArea):
         return next((c for c in reversed(routes) if c.route_id in self.chosen), routes[0])
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.gestures.end(event)
         press, drag = self._press, self._drag
         self._press = self._drag = None
         if press is None:

@@ -263,9 +263,13 @@ class MainWindow(FileCommands):
     def chosen_ends(self) -> Ends | None:
         """The pair that a preset would be put on or taken from."""
         timing = cast("TimingStation", self.stations["timing"])
-        if timing.key is None or self.workspace.route is None or timing.route is not self.workspace.route:
+        if (
+            timing.context.key is None
+            or self.workspace.route is None
+            or timing.context.route is not self.workspace.route
+        ):
             return None
-        return timing.key[0], timing.key[1]
+        return timing.context.key[0], timing.context.key[1]
 
     def _ends_words(self, ends: Ends | None) -> str:
         route, project = self.workspace.route, self.workspace.project

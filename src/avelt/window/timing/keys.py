@@ -5,16 +5,16 @@ from __future__ import annotations
 from avelt.window.common.station_keys import StationKey
 
 KEYS = (
-    StationKey("Named curves", "C", lambda s: s.names.open_drawer()),
-    StationKey("Stagger of the chosen cues…", "G", lambda s: s.hang.stagger()),
-    StationKey("The chosen cues one after the other", "A", lambda s: s.hang.chain("after")),
-    StationKey("Copy the chosen key, or the cue's timing", "Ctrl+C", lambda s: s.hang.copy()),
+    StationKey("Named curves", "C", lambda s: s.curves.open_drawer()),
+    StationKey("Stagger of the chosen cues…", "G", lambda s: s.ties.stagger()),
+    StationKey("The chosen cues one after the other", "A", lambda s: s.ties.chain("after")),
+    StationKey("Copy the chosen key, or the cue's timing", "Ctrl+C", lambda s: s.ties.copy()),
     StationKey(
-        "Put the copied key at the playhead, or the copied timing on the chosen cues", "Ctrl+V", lambda s: s.hang.put()
+        "Put the copied key at the playhead, or the copied timing on the chosen cues", "Ctrl+V", lambda s: s.ties.put()
     ),
-    StationKey("Mirror the timing of the chosen cues", "X", lambda s: s.hang.mirror()),
-    StationKey("Mute the chosen cues, or let them move again", "M", lambda s: s.hang.mute()),
-    StationKey("Watch the chosen layer alone, or all", "W", lambda s: s.watch()),
+    StationKey("Mirror the timing of the chosen cues", "X", lambda s: s.ties.mirror()),
+    StationKey("Mute the chosen cues, or let them move again", "M", lambda s: s.ties.mute()),
+    StationKey("Watch the chosen layer alone, or all", "W", lambda s: s.ties.watch()),
     StationKey("Key at the playhead", "K", lambda s: s.keyframes.keyframe_here()),
     StationKey("The next key of the cue", "N", lambda s: s.keyframes.next_keyframe()),
     StationKey("The key before", "Shift+N", lambda s: s.keyframes.next_keyframe(-1)),

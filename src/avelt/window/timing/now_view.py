@@ -24,8 +24,9 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
-from avelt.window.common.workspace import Workspace
+from avelt.window.common.gestures import GestureHost
 from avelt.window.controls.views import SceneView, box_polygon
+from avelt.window.timing.context import TimingContext
 
 _BEATS = 12
 _SMOOTH = 48
@@ -35,7 +36,10 @@ _SKINS = 60  # pictures kept
 
 @dataclass
 class _Held:
-    """What is being dragged: "layer", "path", "keyframe" or "rotation"; which; and where it was pressed (frame px)."""
+    """What is being dragged: "layer", "point", "keyframe", "keyframes", "rotation" or "size"; which; and where it was
+    pressed (frame px)."""
+
+    view: NowView
 
     what: str
     which: int
@@ -44,23 +48,45 @@ class _Held:
     world: np.ndarray  # from its own space to the frame then
     moved: bool = False
 
+    def move(self, event: QMouseEvent) -> None:
+        """Nothing before two px: a hand is never quite still."""
+        here = self.view.in_frame(event)
+        if self.moved or abs(here[0] - self.press[0]) + abs(here[1] - self.press[1]) >= 2.0:
+            self.moved = True
+            self.view.dragged(self, here)
+
+    def end(self, event: QMouseEvent) -> None:
+        """One entry of undo; without travel a click on what lies there."""
+        if self.moved:
+            self.view.dropped.emit()
+        elif self.what == "layer" and self.view.scene is not None:
+            self.view.pressed.emit(*self.press)
+
+    def cancel(self) -> None:
+        """As it was before the press."""
+        if self.moved:
+            self.view.cancelled.emit()
+
 
 class NowView(SceneView):
     """A scene view that knows which slot is chosen. Emits what is dragged; changes nothing itself."""
 
     layer_dragged = Signal(float, float)  # px in the space of the layer's parent, since the press
     point_dragged = Signal(int, float, float)  # which point of the way, and where to, in the parent's space
-    layer_turned = Signal(float)  # degrees since the press
+    layer_rotated = Signal(float)  # degrees since the press
     layer_sized = Signal(float, float)  # px of the layer's own space since the press
-    peg_dragged = Signal(int, float, float)  # which key, and by how much since the press
-    pegs_turned = Signal(float, float)  # degrees and factor since the press
+    keyframe_dragged = Signal(int, float, float)  # which key, and by how much since the press
+    keyframes_rotated = Signal(float, float)  # degrees and factor since the press
     node_wanted = Signal(float, float)  # one point more on the way, near there
     node_removed = Signal(int)
     node_smoothed = Signal(int)
     dropped = Signal()
+    cancelled = Signal()  # a drag was given up
 
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__(workspace)
+    def __init__(self, context: TimingContext) -> None:
+        super().__init__(context.workspace)
+        self.context = context
+        self.gestures = GestureHost(self)
         self.slot = -1
         self.paths = True
         self.watched = False  # the chosen slot alone
@@ -73,11 +99,8 @@ class NowView(SceneView):
         self.keyframes: tuple[
             tuple[float, float], ...
         ] = ()  # keys of the place: the layer's middle there, in the frame
-        self.keyframes_chosen: tuple[int, ...] = ()
-        self.point = -1  # the chosen point of the way
         self.zoom = 1.0
         self.shift = QPointF()
-        self._held: _Held | None = None
         self._pan: QPointF | None = None
         self._track: tuple[Program, int, np.ndarray] | None = None
         self._skins: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
@@ -89,17 +112,24 @@ class NowView(SceneView):
 
     def choose(self, slot: int) -> None:
         """Outline a slot and show its path."""
-        if slot != self.slot:
-            self.point, self.keyframes_chosen = -1, ()
         self.slot = slot
         self.update()
+
+    @property
+    def keyframes_chosen(self) -> tuple[int, ...]:
+        """The chosen keyframes on the path."""
+        chosen = self.context.selection.keyframes_at(self.context.position_cue)
+        return tuple(k for k in chosen if k < len(self.keyframes))
+
+    @property
+    def point(self) -> int:
+        """The chosen point of the motion path; -1 for none."""
+        point = self.context.selection.point
+        return point if self.way is not None and point < len(self.way) else -1
 
     def show_way(self, way: Floats | None, keyframes: tuple[tuple[float, float], ...]) -> None:
         """The way of the chosen slot and where its keys are."""
         self.way, self.keyframes = way, keyframes
-        self.keyframes_chosen = tuple(k for k in self.keyframes_chosen if k < len(keyframes))
-        if way is None or self.point >= len(way):
-            self.point = -1
         self.update()
 
     def show_scene(self, scene: Scene | None) -> None:
@@ -336,12 +366,12 @@ class NowView(SceneView):
         """What is at a point of the widget."""
         knob = self.turner()
         if knob is not None and (knob - point).manhattanLength() <= _NEAR:
-            return "rotation", 0
-        for what, grip in zip(("turn layer", "size layer"), self.layer_grips() or (), strict=False):
+            return "keyframes", 0
+        for what, grip in zip(("rotation", "size"), self.layer_grips() or (), strict=False):
             if (grip - point).manhattanLength() <= _NEAR:
                 return what, 0
         if self.paths:
-            for what, first, spots in (("peg", 0, self.keyframe_spots()), ("way", 1, self.spots()[1:-1])):
+            for what, first, spots in (("keyframe", 0, self.keyframe_spots()), ("point", 1, self.spots()[1:-1])):
                 near = [((spot - point).manhattanLength(), k) for k, spot in enumerate(spots, first)]
                 if near and min(near)[0] <= _NEAR:
                     return what, min(near)[1]
@@ -365,23 +395,24 @@ class NowView(SceneView):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         what, which = self._at(event.position())
-        here = self._in_frame(event)
-        if what == "peg":
+        here = self.in_frame(event)
+        selection, cue = self.context.selection, self.context.position_cue
+        if what == "keyframe":
             more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             if more:
-                self.keyframes_chosen = tuple(sorted(set(self.keyframes_chosen) ^ {which}))
+                chosen = tuple(sorted(set(self.keyframes_chosen) ^ {which}))
+                self.context.select(selection.with_keyframes(cue, chosen))
             elif which not in self.keyframes_chosen:
-                self.keyframes_chosen = (which,)
-            self.point = -1
-        elif what == "way":
-            self.point = which
+                self.context.select(selection.with_keyframes(cue, (which,)))
+        elif what == "point":
+            self.context.select(selection.with_point(which))
         elif what == "layer":
-            self.keyframes_chosen, self.point = (), -1
+            self.context.select(selection.with_keyframes(None, ()))
             # In the chosen layer's box a press may begin a drag of it: only a click chooses what lies there.
             if not self._in_chosen(*here):
                 super().mousePressEvent(event)
                 what = "" if self.slot < 0 else what
-        self._held = _Held(what, which, here, *self._stand())
+        self.gestures.begin(_Held(self, what, which, here, *self._stand()))
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -389,31 +420,28 @@ class NowView(SceneView):
             self.shift += event.position() - self._pan
             self._pan = event.position()
             self.update()
-            return
-        if self._held is None or self.scene is None:
+        elif not self.gestures.move(event) or self.scene is None:
             shape = Qt.CursorShape.ArrowCursor if self._at(event.position())[0] == "layer" else None
             self.setCursor(shape if shape is not None else Qt.CursorShape.PointingHandCursor)
-            return
-        held, here = self._held, self._in_frame(event)
-        if not held.moved and abs(here[0] - held.press[0]) + abs(here[1] - held.press[1]) < 2.0:
-            return
-        held.moved = True
+
+    def dragged(self, held: _Held, here: tuple[float, float]) -> None:
+        """Say what a drag that has come to a point of the frame wants."""
         back = affine.invert(self.parent_world())
         if back is None:
             return
         there, first = affine.apply(back, np.array(here)), affine.apply(back, np.array(held.press))
         by = there - first
-        if held.what == "way":
+        if held.what == "point":
             self.point_dragged.emit(held.which, float(there[0]), float(there[1]))
-        elif held.what == "peg":
-            self.peg_dragged.emit(held.which, float(by[0]), float(by[1]))
-        elif held.what == "rotation":
+        elif held.what == "keyframe":
+            self.keyframe_dragged.emit(held.which, float(by[0]), float(by[1]))
+        elif held.what == "keyframes":
             middle = np.mean([self.keyframes[k] for k in self.keyframes_chosen], axis=0)
             degrees, factor = _swung(middle, held.press, here)
-            self.pegs_turned.emit(degrees, factor)
-        elif held.what == "turn layer":
-            self.layer_turned.emit(_swung(held.pivot, held.press, here)[0])
-        elif held.what == "size layer":
+            self.keyframes_rotated.emit(degrees, factor)
+        elif held.what == "rotation":
+            self.layer_rotated.emit(_swung(held.pivot, held.press, here)[0])
+        elif held.what == "size":
             self._size(held, here)
         elif self.slot >= 0:
             self.layer_dragged.emit(float(by[0]), float(by[1]))
@@ -434,19 +462,15 @@ class NowView(SceneView):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._pan = None
-        held, self._held = self._held, None
-        if held is not None and held.moved:
-            self.dropped.emit()
-        elif held is not None and held.what == "layer" and self.scene is not None:
-            self.pressed.emit(*held.press)
+        self.gestures.end(event)
         super().mouseReleaseEvent(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         what, which = self._at(event.position())
-        if what == "way" and which % 3 == 0:
+        if what == "point" and which % 3 == 0:
             self.node_smoothed.emit(which)
         elif what == "layer" and self.slot >= 0 and self.paths:
-            x, y = self._in_frame(event)
+            x, y = self.in_frame(event)
             far = np.hypot(*(self.track() - (x, y)).T).min() * self.place().width() / self.scene.size[0]  # type: ignore[union-attr]
             if far <= _NEAR:
                 self.node_wanted.emit(x, y)
@@ -469,7 +493,7 @@ class NowView(SceneView):
                 x, y = self.way[self.point]
                 self.point_dragged.emit(self.point, float(x) + dx, float(y) + dy)
             elif self.keyframes_chosen:
-                self.peg_dragged.emit(self.keyframes_chosen[-1], dx, dy)
+                self.keyframe_dragged.emit(self.keyframes_chosen[-1], dx, dy)
             else:
                 self.layer_dragged.emit(dx, dy)
             self.dropped.emit()

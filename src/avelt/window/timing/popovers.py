@@ -152,7 +152,7 @@ class StaggerForm(Popover):
             self._emit(seed=self.rule.seed + 1)
 
 
-class KeyForm(Popover):
+class KeyframeForm(Popover):
     """A key on the way: its moment, its value, and how it is reached."""
 
     moved = Signal(float)  # ms

@@ -7,10 +7,12 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPol
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avelt.core.model.motion import CueKey
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme, font
-from avelt.window.timing.body import Grip, SheetBody
+from avelt.window.timing.context import TimingContext
 from avelt.window.timing.row_paint import HEAD, ROW
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
+from avelt.window.timing.sheet_rows import SheetRows
 
 _NEAR = 6.0  # px
 
@@ -21,7 +23,8 @@ class SheetHead(QWidget):
     scrubbed = Signal(float)
     stretched = Signal(float, bool)  # another length; whether only the end moves
     dropped = Signal()
-    part_wanted = Signal(object)  # (in, out) in ms, or None for all
+    range_wanted = Signal(object)  # (in, out) in ms, or None for all
+    cancelled = Signal()  # a stretch was given up
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -29,9 +32,8 @@ class SheetHead(QWidget):
         self.scale = Scale()
         self.now = 0.0
         self.end = 300.0  # the transition's length; cues may go on beyond it
-        self.part: tuple[float, float] | None = None
-        self._held = ""
-        self._pressed = (0.0, 0.0, 0.0)  # x, the length then, and ms a px
+        self.play_range: tuple[float, float] | None = None
+        self.gestures = GestureHost(self)
         self.setFixedHeight(HEAD)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
@@ -53,8 +55,8 @@ class SheetHead(QWidget):
             "arrives as",
         )
         painter.setClipRect(QRectF(LEFT - 22, 0, self.width() - LEFT - RIGHT + 44, HEAD))
-        if self.part is not None:
-            low, high = (self.scale.x(ms, self.width()) for ms in self.part)
+        if self.play_range is not None:
+            low, high = (self.scale.x(ms, self.width()) for ms in self.play_range)
             tint = QColor(self.theme.now)
             tint.setAlphaF(0.14)
             painter.fillRect(QRectF(low, 0, high - low, HEAD), tint)
@@ -90,8 +92,8 @@ class SheetHead(QWidget):
 
     def _what(self, x: float) -> str:
         """What is held at a place: a mark of the part, the end, or the playhead."""
-        if self.part is not None:
-            for name, ms in zip(("in", "out"), self.part, strict=True):
+        if self.play_range is not None:
+            for name, ms in zip(("in", "out"), self.play_range, strict=True):
                 if abs(self.scale.x(ms, self.width()) - x) <= _NEAR:
                     return name
         at_end = abs(self.scale.x(self.end, self.width()) - x) <= _NEAR
@@ -99,46 +101,70 @@ class SheetHead(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         x = event.position().x()
-        self._held = self._what(x)
-        self._pressed = (x, self.end, self.scale.span(1.0, self.width()))
-        if self._held == "now":
-            self.scrubbed.emit(self.scale.ms(x, self.width()))
+        what = self._what(x)
+        if what == "now":
+            before = self.now
+            self.gestures.begin(Drag(self._scrub, on_cancel=lambda: self.scrubbed.emit(before)))
+            self._scrub(event)
+        elif what == "end":
+            self.gestures.begin(_Stretch(self, x))
+        elif self.play_range is not None:
+            known = self.play_range
+            self.gestures.begin(
+                Drag(lambda e: self._mark(e, what, known), on_cancel=lambda: self.range_wanted.emit(known))
+            )
+
+    def _scrub(self, event: QMouseEvent) -> None:
+        self.scrubbed.emit(self.scale.ms(event.position().x(), self.width()))
+
+    def _mark(self, event: QMouseEvent, what: str, known: tuple[float, float]) -> None:
+        ms = self.scale.ms(event.position().x(), self.width())
+        low, high = known
+        self.range_wanted.emit((min(ms, high - 1), high) if what == "in" else (low, max(ms, low + 1)))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        x = event.position().x()
-        if not event.buttons() & Qt.MouseButton.LeftButton:
+        if not self.gestures.move(event):
             shapes = {"now": Qt.CursorShape.IBeamCursor}
-            self.setCursor(shapes.get(self._what(x), Qt.CursorShape.SplitHCursor))
-            return
-        ms = self.scale.ms(x, self.width())
-        if self._held == "now":
-            self.scrubbed.emit(ms)
-        elif self._held == "end":
-            travel = (x - self._pressed[0]) * self._pressed[2]
-            only_end = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            self.stretched.emit(max(1.0, round(self._pressed[1] + travel)), only_end)
-        elif self.part is not None:
-            low, high = self.part
-            self.part_wanted.emit((min(ms, high - 1), high) if self._held == "in" else (low, max(ms, low + 1)))
+            self.setCursor(shapes.get(self._what(event.position().x()), Qt.CursorShape.SplitHCursor))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        held, self._held = self._held, ""
-        if held == "end":
-            self.dropped.emit()
+        self.gestures.end(event)
 
     @property
     def held(self) -> bool:
         """Whether the end is being dragged."""
-        return self._held == "end"
+        return isinstance(self.gestures.active, _Stretch)
+
+
+class _Stretch:
+    """The end being dragged: the scale changes under the hand, so what counts is ms a px as it was at the press."""
+
+    def __init__(self, head: SheetHead, x: float) -> None:
+        self.head, self.x = head, x
+        self.end_then, self.rate = head.end, head.scale.span(1.0, head.width())
+
+    def move(self, event: QMouseEvent) -> None:
+        """Another duration, or with Alt only another end."""
+        travel = (event.position().x() - self.x) * self.rate
+        only_end = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        self.head.stretched.emit(max(1.0, round(self.end_then + travel)), only_end)
+
+    def end(self, event: QMouseEvent) -> None:
+        """One entry of undo."""
+        self.head.dropped.emit()
+
+    def cancel(self) -> None:
+        """As it was before the press."""
+        self.head.cancelled.emit()
 
 
 class Sheet(QWidget):
     """The head and the scrolled rows."""
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, theme: Theme, context: TimingContext) -> None:
         super().__init__()
         self.head = SheetHead(theme)
-        self.body = SheetBody(theme, self.head.scale)
+        self.body = SheetRows(theme, self.head.scale, context)
         self.scroller = QScrollArea()
         self.scroller.setWidgetResizable(True)
         self.scroller.setWidget(self.body)
@@ -212,4 +238,4 @@ class Sheet(QWidget):
                 self.scroller.ensureVisible(0, place * ROW + ROW // 2, 0, ROW)
 
 
-__all__ = ["HEAD", "LEFT", "RIGHT", "ROW", "Grip", "Scale", "Sheet", "SheetBody", "SheetHead"]
+__all__ = ["HEAD", "LEFT", "RIGHT", "ROW", "Scale", "Sheet", "SheetHead", "SheetRows"]

@@ -46,6 +46,7 @@ class Wishes(QObject):
     lasting = Signal(str, float, bool)
     curved = Signal(str, object)
     stepped = Signal(str, float, bool)
+    cancelled = Signal()
 
 
 class VersionColumn(QWidget):
@@ -94,6 +95,7 @@ class VersionColumn(QWidget):
         self.drop.clicked.connect(lambda: self.wishes.dropped.emit(self._ident))
         for field, signal in ((self.length, self.wishes.lasting), (self.step, self.wishes.stepped)):
             field.scrubbed.connect(lambda ms, signal=signal: signal.emit(self._ident, ms, False))
+            field.cancelled.connect(self.wishes.cancelled)
             field.committed.connect(lambda ms, signal=signal: signal.emit(self._ident, ms, True))
         self.curve.activated.connect(self._curved)
 

@@ -2,32 +2,30 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avelt.core.edits.ends import set_end
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Project
-from avelt.window.timing.deeds import Deeds
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.row_paint import value_rect
-
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
+from avelt.window.timing.sheet_rows import SheetRows
 
 
-class ValueDeeds(Deeds):
+class ValueController(Controller):
     """For the rows of a station's sheet."""
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
-        station.sheet.body.value_wanted.connect(self._edit_value)
+    def __init__(self, context: TimingContext, window: QWidget, rows: SheetRows) -> None:
+        super().__init__(context, window)
+        self.rows = rows
+        rows.value_wanted.connect(self._edit_value)
 
     def edit(self, side: int) -> None:
         """Type the chosen property's value where it leaves (0) or arrives (1)."""
-        body, key = self.station.sheet.body, self.station.key
+        body, key = self.rows, self.context.key
         place = next((k for k, row in enumerate(body.rows) if row.key == key), -1)
         if key is None or not key[2] or place < 0:
             self.workspace.said.emit("Choose the row of a property: Return opens a layer.")
@@ -35,10 +33,10 @@ class ValueDeeds(Deeds):
             self._edit_value(key, side, value_rect(side, place, body.width()).toRect())
 
     def _edit_value(self, cue: CueKey, side: int, where: QRect) -> None:
-        row = next((entry for entry in self.station.sheet.body.rows if entry.key == cue), None)
+        row = next((entry for entry in self.rows.rows if entry.key == cue), None)
         if row is None:
             return
-        field = _ValueField(self.station.sheet.body)
+        field = _ValueField(self.rows)
         field.setText(row.left_value if side == 0 else row.right_value)
         field.setGeometry(where.adjusted(-4, 2, 4, -2))
         field.selectAll()
@@ -49,7 +47,7 @@ class ValueDeeds(Deeds):
             typed = field.text() if field.isModified() else None
             field.hide()
             field.deleteLater()
-            self.station.sheet.body.setFocus()
+            self.rows.setFocus()
             if typed is not None:
                 self.set_end(cue, side, typed)
 
@@ -66,7 +64,7 @@ class ValueDeeds(Deeds):
             says.append(words)
             return p
 
-        if self.workspace.do(f"value of {self.station.name(cue)}", edit):
+        if self.workspace.do(f"value of {self.context.name(cue)}", edit):
             self.workspace.said.emit(says[-1])
 
 

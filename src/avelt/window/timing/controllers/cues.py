@@ -2,28 +2,39 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves.named import title
 from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
 from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_duration
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.motion import CueKey
-from avelt.window.timing.deeds import Deeds
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
+from avelt.window.timing.controllers.keyframes import KeyframeController
+from avelt.window.timing.curve_editor import CurveEditor
 from avelt.window.timing.popovers import BaseCurves
+from avelt.window.timing.sheet import Sheet
+from avelt.window.timing.top_bar import TimingBar
 
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
 
-
-class CueDeeds(Deeds):
+class CueController(Controller):
     """Carries out what ribbons, the bench and the bar ask for."""
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
+    def __init__(
+        self,
+        context: TimingContext,
+        window: QWidget,
+        sheet: Sheet,
+        bench: CurveEditor,
+        bar: TimingBar,
+        keyframes: KeyframeController,
+    ) -> None:
+        super().__init__(context, window)
+        self.bench, self.bar, self.keyframes = bench, bar, keyframes
         self._times: dict[CueKey, tuple[float, float]] = {}
-        self.bases = BaseCurves(station)
-        body, head, bench = station.sheet.body, station.sheet.head, station.bench
+        self.bases = BaseCurves(window)
+        body, head = sheet.body, sheet.head
         body.dragged.connect(self._drag_time)
         body.dropped.connect(self._dropped)
         body.nudged.connect(self._nudge)
@@ -31,29 +42,34 @@ class CueDeeds(Deeds):
         head.dropped.connect(self._dropped)
         bench.shaped.connect(self._shape)
         bench.settled.connect(self.workspace.end_gesture)
+        body.cancelled.connect(self._cancelled)
+        body.reset.connect(self.inherit)
+        head.cancelled.connect(self._cancelled)
+        bench.cancelled.connect(self._cancelled)
+        bench.inherited.connect(lambda: self.inherit(context.key))
         bench.chosen.connect(self.choose_curve)
         bench.timed.connect(self._set_times)
         bench.refused.connect(self.workspace.said)
-        station.length.committed.connect(self._set_length)
-        station.length.refused.connect(self.workspace.said)
-        station.base.activated.connect(self._set_base)
-        station.roles.clicked.connect(self._open_bases)
+        bar.length.committed.connect(self._set_length)
+        bar.length.refused.connect(self.workspace.said)
+        bar.base.activated.connect(self._set_base)
+        bar.roles.clicked.connect(self._open_bases)
         self.bases.chosen.connect(self._set_role)
 
     def _words(self, key: CueKey | None) -> str:
-        keys = self.station.keys()
-        return self.station.name(key) if len(keys) < 2 or key not in keys else f"{len(keys)} cues"
+        keys = self.context.keys
+        return self.context.name(key) if len(keys) < 2 or key not in keys else f"{len(keys)} cues"
 
-    def _meant(self, key: CueKey) -> tuple[CueKey, ...]:
-        chosen = self.station.keys()
+    def _targets(self, key: CueKey) -> tuple[CueKey, ...]:
+        chosen = self.context.keys
         return chosen if key in chosen else (key,)
 
     def _drag_time(self, key: CueKey, start: float, end: float) -> None:
         if not self.route_id:
             return
-        meant = self._meant(key)
-        if not self._times or set(self._times) != set(meant):
-            self._times = times_of(self.workspace.project, self.route_id, meant)
+        targets = self._targets(key)
+        if not self._times or set(self._times) != set(targets):
+            self._times = times_of(self.workspace.project, self.route_id, targets)
         base = self._times
         by_start, by_end = start - base[key][0], end - base[key][1]
         self.workspace.gesture(
@@ -63,17 +79,22 @@ class CueDeeds(Deeds):
     def _dropped(self) -> None:
         self._times = {}
         self.workspace.end_gesture()
-        self.station.measure()
+        self.context.measured.emit()
+
+    def _cancelled(self) -> None:
+        self._times = {}
+        self.context.cancel_drag()
+        self.context.measured.emit()
 
     def _nudge(self, key: CueKey, by: float) -> None:
         if self.route_id:
-            base = times_of(self.workspace.project, self.route_id, self._meant(key))
+            base = times_of(self.workspace.project, self.route_id, self._targets(key))
             self.workspace.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
 
     def _set_times(self, start: float, end: float) -> None:
-        keys = self.station.keys()
-        if self.station.keyframes.keyframe() is not None:
-            self.station.keyframes.type_moment(end)  # what is shown ends at the chosen key
+        keys = self.context.keys
+        if self.keyframes.keyframe() is not None:
+            self.keyframes.type_moment(end)  # what is shown ends at the chosen key
         elif keys:
             self.workspace.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
 
@@ -82,28 +103,27 @@ class CueDeeds(Deeds):
         self.workspace.gesture("change length", lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
-        station = self.station
-        if station.route is None or station.key is None:
+        if self.context.route is None or self.context.key is None:
             return
-        if station.keyframes.keyframe() is not None:
-            station.keyframes.curve_into(curve, gesture=True)
+        if self.keyframes.keyframe() is not None:
+            self.keyframes.curve_into(curve, gesture=True)
             return
-        named = station.cue_curve()
-        if isinstance(named, Named) and station.bench.for_all.isChecked():
+        named = self.context.cue_curve()
+        if isinstance(named, Named) and self.bench.for_all.isChecked():
             name = title(self.workspace.project, named)
             self.workspace.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
             return
-        keys = station.keys()
+        keys = self.context.keys
         self.workspace.gesture(
-            f"curve of {self._words(station.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
+            f"curve of {self._words(self.context.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
         )
 
     def choose_curve(self, curve: Curve) -> None:
         """Another curve for the chosen cues, or into the chosen key."""
-        station, keys = self.station, self.station.keys()
-        if station.keyframes.keyframe() is not None:
-            station.keyframes.curve_into(curve, gesture=False)
-        elif station.route is not None and keys:
+        keys = self.context.keys
+        if self.keyframes.keyframe() is not None:
+            self.keyframes.curve_into(curve, gesture=False)
+        elif self.context.route is not None and keys:
             self.workspace.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
 
     def choose_named(self, ident: str) -> None:
@@ -111,29 +131,29 @@ class CueDeeds(Deeds):
         self.choose_curve(Named(ident))
 
     def inherit(self, key: CueKey | None) -> None:
-        """A cue, with all that are chosen beside it, back to what it inherits."""
-        if self.route_id and key is not None:
-            meant = self._meant(key)
-            self.workspace.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, meant))
+        """The chosen keyframe goes; without one, a cue with all that are chosen beside it inherits again."""
+        if not self.keyframes.remove_keyframe() and self.route_id and key is not None:
+            targets = self._targets(key)
+            self.workspace.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, targets))
 
     def _set_length(self, value: float) -> None:
         if self.route_id:
             self.workspace.do("change length", lambda p: set_duration(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
-        ident = self.station.base.itemData(place)
+        ident = self.bar.base.itemData(place)
         if self.route_id and ident is not None:
             self.workspace.do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
 
     def _open_bases(self) -> None:
-        route = self.station.route
+        route = self.context.route
         if route is not None:
             motion = route.transition
             self.bases.show_curves(
                 self.workspace.project,
                 {"both": motion.curve, "enters": motion.enter_curve, "leaves": motion.leave_curve},
             )
-            roles = self.station.roles
+            roles = self.bar.roles
             self.bases.open_at(roles.mapToGlobal(roles.rect().bottomLeft()))
 
     def _set_role(self, curve: Curve | None, role: str) -> None:

@@ -28,6 +28,7 @@ from avelt.core.model.curves import (
 )
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import Timed
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.drawing import curve_path
 from avelt.window.controls.fields import NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
@@ -62,6 +63,7 @@ class CurveCanvas(QWidget):
 
     shaped = Signal(object)  # the curve while it is dragged
     dropped = Signal()
+    cancelled = Signal()  # a drag was given up
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -71,6 +73,7 @@ class CurveCanvas(QWidget):
         self.share: float | None = None  # where the playhead is in the cue
         self.times = ("", "")
         self._held = -1
+        self.gestures = GestureHost(self)
         self._focus = 0
         self.setMinimumSize(200, 220)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -207,19 +210,28 @@ class CurveCanvas(QWidget):
         nearest = int(np.argmin(far))
         if far[nearest] <= _HANDLE * 3:
             self._held = self._focus = nearest
+            self.gestures.begin(Drag(self._drag_handle, self._let_go, self._give_up))
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held < 0:
-            return
+        self.gestures.move(event)
+
+    def _drag_handle(self, event: QMouseEvent) -> None:
         area, point = self.area(), event.position()
         self._move(self._held, (point.x() - area.left()) / area.width(), (area.bottom() - point.y()) / area.height())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held >= 0:
-            self._held = -1
-            self.update()
-            self.dropped.emit()
+        self.gestures.end(event)
+
+    def _let_go(self, _: object) -> None:
+        self._held = -1
+        self.update()
+        self.dropped.emit()
+
+    def _give_up(self) -> None:
+        self._held = -1
+        self.update()
+        self.cancelled.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """One point more where it was clicked, on curves of points or drawn ones."""
@@ -275,11 +287,12 @@ class CurveCanvas(QWidget):
         return super().focusNextPrevChild(forward)
 
 
-class Bench(QWidget):
+class CurveEditor(QWidget):
     """The canvas with kind, numbers and readouts beside it."""
 
     shaped = Signal(object)  # while a handle or number is dragged
     settled = Signal()  # the drag is over
+    cancelled = Signal()  # the drag was given up
     chosen = Signal(object)  # another curve at once
     inherited = Signal()
     timed = Signal(object, object)  # start, end in ms, typed
@@ -368,6 +381,7 @@ class Bench(QWidget):
     def _connect(self) -> None:
         self.canvas.shaped.connect(self._shaped)
         self.canvas.dropped.connect(self.settled)
+        self.canvas.cancelled.connect(self.cancelled)
         self.kind.activated.connect(self._kind_picked)
         self.words.editingFinished.connect(self._typed)
         self.back.clicked.connect(self.inherited)
@@ -380,6 +394,7 @@ class Bench(QWidget):
         for k, field in enumerate(self.numbers):
             field.scrubbed.connect(lambda value, k=k: self._number(k, value, False))
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
+            field.cancelled.connect(self.cancelled)
             field.refused.connect(self.refused)
         self.start.committed.connect(lambda v: self.timed.emit(v, v + self.lasts.value))
         self.ends.committed.connect(lambda v: self.timed.emit(min(self.start.value, v), v))

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.cues import change_cues, place_cue
 from avelt.core.edits.ends import away_now, set_shift
@@ -22,39 +20,43 @@ from avelt.core.timing.alone import standing
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
 from avelt.core.timing.tracks import motion_path_of
-from avelt.window.timing.deeds import Deeds
-
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
+from avelt.window.timing.controllers.keyframes import KeyframeController
+from avelt.window.timing.now_view import NowView
+from avelt.window.timing.strip import Strip
 
 _COMES = 240.0  # ms that a layer dragged to where it comes from takes
 _MOST_PATHS = 24  # in the menu of ways
 
 
-class WayDeeds(Deeds):
+class MotionPathController(Controller):
     """For the chosen layer of a station."""
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
-        now = station.now
+    def __init__(
+        self, context: TimingContext, window: QWidget, now: NowView, strip: Strip, keyframes: KeyframeController
+    ) -> None:
+        super().__init__(context, window)
+        self.now, self.strip, self.keyframes = now, strip, keyframes
         now.layer_dragged.connect(self._drag_layer)
         now.point_dragged.connect(self._drag_point)
         now.node_wanted.connect(self._add_node)
         now.node_removed.connect(lambda k: self._shape("remove point", lambda points: paths.without_node(points, k)))
         now.node_smoothed.connect(self._smooth)
-        now.dropped.connect(self.dropped)
-        way = station.strip.way
-        way.clicked.connect(lambda: self.menu().exec(way.mapToGlobal(way.rect().bottomLeft())))
+        button = strip.way
+        button.clicked.connect(lambda: self.menu().exec(button.mapToGlobal(button.rect().bottomLeft())))
 
     def show(self) -> None:
         """The way and the keys of the chosen layer in the Now view."""
-        cue, program, now = self.place_cue, self.station.program, self.station.now
-        if cue is None or program is None or self.station.route is None or now.slot < 0:
+        cue, program, now = self.context.position_cue, self.context.program, self.now
+        if cue is None or program is None or self.context.route is None or self.context.slot < 0:
             now.show_way(None, ())
             return
-        when = self.timed(cue)
-        points = motion_path_points(program, now.slot, when.motion_path) if when.motion_path is not None else None
-        now.show_way(points, tuple(self._middle(program, now.slot, when, key) for key in when.keyframes))
+        when = self.context.timed(cue)
+        points = (
+            motion_path_points(program, self.context.slot, when.motion_path) if when.motion_path is not None else None
+        )
+        now.show_way(points, tuple(self._middle(program, self.context.slot, when, key) for key in when.keyframes))
 
     def _middle(self, program: Program, slot: int, when: Timed, key: Keyframe) -> tuple[float, float]:
         """Where a layer's middle (on a way its pivot) is in the frame at a key."""
@@ -67,16 +69,17 @@ class WayDeeds(Deeds):
     # Layers in the Now view
 
     def _drag_layer(self, dx: float, dy: float) -> None:
-        cue, station = self.place_cue, self.station
-        if cue is None or station.program is None:
+        cue = self.context.position_cue
+        base = self.context.base()
+        if cue is None or base is None:
             return
-        project, program = self.begin()
-        slot, ms = station.now.slot, station.clock.ms
-        when = timed(project, station.route.transition, *cue) if station.route else None
+        project, program = base
+        slot, ms = self.context.slot, self.context.clock.ms
+        when = timed(project, self.context.route.transition, *cue) if self.context.route else None
         if when is None:
             return
-        name = station.name((cue[0], cue[1], ""))
-        if station.strip.from_here.isChecked():
+        name = self.context.name((cue[0], cue[1], ""))
+        if self.strip.from_here.isChecked():
             self._drag_from(cue, dx, dy, ms)
         elif ms <= when.start and cue[0] is not None:
             self._move_in_frame(project, cue[0], dx, dy)
@@ -84,8 +87,8 @@ class WayDeeds(Deeds):
             self._move_in_frame(project, cue[1], dx, dy)
         elif not when.start < ms < when.end:
             self.workspace.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
-        elif station.strip.keep.isChecked():
-            station.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
+        elif self.strip.keep.isChecked():
+            self.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
         else:
             self._bend(project, program, cue, when, slot, ms, dx, dy)
 
@@ -121,22 +124,22 @@ class WayDeeds(Deeds):
     def show_keep(self, on: bool) -> None:
         """What is changed in the Now view becomes a key, or not; lit while it does."""
         if on:
-            self.station.strip.from_here.setChecked(False)
-        self.station.now.lit = "what you drag becomes a key" if on else ""
-        self.station.now.grips = on
-        self.station.now.update()
+            self.strip.from_here.setChecked(False)
+        self.now.lit = "what you drag becomes a key" if on else ""
+        self.now.grips = on
+        self.now.update()
 
     def show_from(self, on: bool) -> None:
         """Layers can be dragged to where they come from or go to; the Now view shows the frame that has them."""
         if on:
-            self.station.strip.keep.setChecked(False)
-        self.station.now.lit = "drag layers to where they come from or go to" if on else ""
-        self.station.tick(self.station.clock.ms)
+            self.strip.keep.setChecked(False)
+        self.now.lit = "drag layers to where they come from or go to" if on else ""
+        self.context.moment.emit()
 
     def standing(self) -> Scene | None:
         """While layers are dragged to where they come from: the whole frame, with the chosen one where it is put."""
-        program, key = self.station.program, self.station.key
-        if program is None or key is None or not self.station.strip.from_here.isChecked():
+        program, key = self.context.program, self.context.key
+        if program is None or key is None or not self.strip.from_here.isChecked():
             return None
         return standing(program, key)
 
@@ -144,13 +147,15 @@ class WayDeeds(Deeds):
         if cue[0] is not None and cue[1] is not None:
             self.workspace.said.emit("This layer is in both frames: it comes from where it was.")
             return
-        project, _ = self.begin()
-        assert self.station.route is not None
+        base, route = self.context.base(), self.context.route
+        if base is None or route is None:
+            return
+        project = base[0]
         route_id, whole = self.route_id, (cue[0], cue[1], "")
         pose = away_now(project, route_id, cue)
-        when = timed(project, self.station.route.transition, *whole)
+        when = timed(project, route.transition, *whole)
         lasts = when.duration if when.own_time else _COMES
-        moment = ms if 0.0 < ms < self.station.clock.length else (when.end if cue[0] is None else when.start)
+        moment = ms if 0.0 < ms < self.context.clock.length else (when.end if cue[0] is None else when.start)
 
         def edit(_: Project) -> Project:
             made = set_shift(project, route_id, cue, round(pose.shift_x + dx, 1), round(pose.shift_y + dy, 1))
@@ -162,10 +167,10 @@ class WayDeeds(Deeds):
     # Ways
 
     def _shape(self, words: str, change: object, gesture: bool = False) -> None:
-        cue, program = self.place_cue, self.station.program
-        if cue is None or program is None or self.station.now.slot < 0:
+        cue, program = self.context.position_cue, self.context.program
+        if cue is None or program is None or self.context.slot < 0:
             return
-        slot = self.station.now.slot
+        slot = self.context.slot
         does = self.workspace.gesture if gesture else self.workspace.do
         does(words, lambda p: shape_motion_path(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
@@ -173,7 +178,7 @@ class WayDeeds(Deeds):
         self._shape("bend the way", lambda points: paths.moved(points, which, (x, y)), gesture=True)
 
     def _add_node(self, x: float, y: float) -> None:
-        back = affine.invert(self.station.now.parent_world())
+        back = affine.invert(self.now.parent_world())
         if back is None:
             return
         px, py = (float(v) for v in affine.apply(back, np.array([x, y])))
@@ -186,7 +191,7 @@ class WayDeeds(Deeds):
 
         self._shape("add a point", change)
         if made:
-            self.station.now.point = made[-1]
+            self.context.select(self.context.selection.with_point(made[-1]))
 
     def _smooth(self, which: int) -> None:
         """Round or straight at a node, whichever it is not."""
@@ -199,7 +204,7 @@ class WayDeeds(Deeds):
 
     def path_points(self, ident: str) -> Floats | None:
         """The first outline of a path layer of either frame (1 + 3 n, 2), in the frame."""
-        for frame in self.station.ends:
+        for frame in self.context.ends or ():
             flat = flatten(frame)
             i = flat.index.get(ident, -1)
             body = flat.layers[i].body if i >= 0 else None
@@ -212,7 +217,7 @@ class WayDeeds(Deeds):
         """Path layers of both frames: id and name, each once."""
         found = {
             layer.id: f"{layer.name} ({frame.name})"
-            for frame in self.station.ends
+            for frame in self.context.ends or ()
             for layer in layer_index(frame).values()
             if isinstance(layer.body, Path)
         }
@@ -220,9 +225,9 @@ class WayDeeds(Deeds):
 
     def menu(self) -> QMenu:
         """How the chosen layer goes: straight, leaning, or along one of the frames' path layers."""
-        station, cue = self.station, self.place_cue
-        menu = QMenu(station)
-        when = self.timed(cue) if cue is not None and station.route is not None else None
+        cue = self.context.position_cue
+        menu = QMenu(self.window)
+        when = self.context.timed(cue) if cue is not None and self.context.route is not None else None
         straight = menu.addAction("Straight")
         straight.setEnabled(when is not None and when.motion_path is not None)
         straight.triggered.connect(lambda _=False: self.straight())
@@ -240,28 +245,28 @@ class WayDeeds(Deeds):
 
     def straight(self) -> None:
         """The chosen layer goes straight again."""
-        cue, program = self.place_cue, self.station.program
-        if cue is not None and program is not None and self.station.now.slot >= 0:
-            slot = self.station.now.slot
+        cue, program = self.context.position_cue, self.context.program
+        if cue is not None and program is not None and self.context.slot >= 0:
+            slot = self.context.slot
             self.workspace.do("straight way", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
         """Whether the layer leans into its way."""
-        cue = self.place_cue
+        cue = self.context.position_cue
         if cue is not None:
-            when = self.timed(cue)
+            when = self.context.timed(cue)
             way = when.motion_path if when.motion_path is not None else MotionPath()
             made = MotionPath(way.points, on)
             self.workspace.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""
-        cue, program, slot = self.place_cue, self.station.program, self.station.now.slot
+        cue, program, slot = self.context.position_cue, self.context.program, self.context.slot
         points = self.path_points(ident)
-        back = affine.invert(self.station.now.parent_world())
+        back = affine.invert(self.now.parent_world())
         if cue is None or program is None or points is None or back is None or slot < 0:
             return
-        when = self.timed(cue)
+        when = self.context.timed(cue)
         way = motion_path_of(
             affine.apply(back, points), when.motion_path.rotates if when.motion_path is not None else False
         )

@@ -2,100 +2,62 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from enum import Enum
-
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme
 from avelt.window.timing import threads
+from avelt.window.timing.context import TimingContext
 from avelt.window.timing.row_paint import PEG, ROW, keyframes, paint_row, ribbon_rect, value_rect
 from avelt.window.timing.rows import Row
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
+from avelt.window.timing.sheet_gestures import Grip, KeyframeDrag, RibbonDrag, RowDrag, TieDrag
 
 _EDGE = 6  # px near a ribbon's end that stretch it
 _SNAP = 6  # px within which an end snaps
 _KEPT = 150  # pictures of rows
-_START = 3  # px of travel before a press on a name moves its row
 
 
-class Grip(Enum):
-    """What part of a ribbon is held."""
-
-    ALL = 0
-    START = 1
-    END = 2
+_RowLook = tuple[Row, bool, int]  # a row, whether it is chosen, and its chosen key or -1
 
 
-@dataclass
-class _Drag:
-    """A ribbon being dragged: where it was and what is held."""
-
-    row: Row
-    grip: Grip
-    x: float
-    start: float
-    end: float
-    rate: float  # ms a px when it was pressed
-    moved: bool = False
-
-
-@dataclass
-class _Rope:
-    """A tie being drawn from an end of a ribbon."""
-
-    key: CueKey
-    moment: Moment
-    first: QPointF
-    now: QPointF
-
-
-_Look = tuple[Row, bool, int]  # a row, whether it is chosen, and its chosen key or -1
-
-
-class SheetBody(QWidget):
-    """The rows. Emits what the person does; changes nothing itself."""
+class SheetRows(QWidget):
+    """The rows. Emits what the person does; changes nothing itself. What is chosen is the context's."""
 
     picked = Signal(object)  # row key
     picked_also = Signal(object)  # row key, put to the chosen ones or taken out
     toggled = Signal(object)  # ends
     dragged = Signal(object, object, object)  # row key, start or None, end or None
     dropped = Signal()
+    cancelled = Signal()  # a drag was given up
     reset = Signal(object)
     nudged = Signal(object, float)
     tied = Signal(object, object, str, str)  # cue, the cue it hangs on, its end, that one's end
     tie_opened = Signal(object, QRect)
     stagger_opened = Signal(object, QRect)
-    peg_picked = Signal(object, int)
-    peg_dragged = Signal(object, int, float)  # row key, which, ms
-    peg_opened = Signal(object, int, QRect)
+    keyframe_picked = Signal(object, int)
+    keyframe_dragged = Signal(object, int, float)  # row key, which, ms
+    keyframe_opened = Signal(object, int, QRect)
     value_wanted = Signal(object, int, QRect)  # row key, side
     menu_wanted = Signal(object, object)  # row key, global point
     row_moved = Signal(object, object)  # ends, the ends it is put before (or None)
 
-    def __init__(self, theme: Theme, scale: Scale) -> None:
+    def __init__(self, theme: Theme, scale: Scale, context: TimingContext) -> None:
         super().__init__()
-        self.theme, self.scale = theme, scale
+        self.theme, self.scale, self.context = theme, scale, context
+        self.gestures = GestureHost(self)
         self.rows: tuple[Row, ...] = ()
         self.ties: tuple[Tie, ...] = ()
         self.staggers: tuple[Stagger, ...] = ()
-        self.chosen: CueKey | None = None
-        self.also: frozenset[CueKey] = frozenset()
-        self.keyframe: int = -1  # the chosen key of the chosen row
         self.grid = 10.0  # ms; 0 is none
         self.now = 0.0
         self._places: dict[CueKey, int] = {}
-        self._drag: _Drag | None = None
-        self._rope: _Rope | None = None
-        self._held_peg: tuple[CueKey, int, bool] | None = None
-        self._carried: tuple[Row, float, int] | None = None  # a row being moved: from which y, and where it would go
         self._hover = -1
-        self._alone: CueKey | None = None
         self._kept_for: object = None  # the scale, size and theme that the kept rows are painted for
-        self._kept: dict[int, tuple[_Look, QPixmap]] = {}
+        self._kept: dict[int, tuple[_RowLook, QPixmap]] = {}
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -125,7 +87,7 @@ class SheetBody(QWidget):
     @property
     def held(self) -> bool:
         """Whether a ribbon is being dragged."""
-        return self._drag is not None
+        return isinstance(self.gestures.active, RibbonDrag)
 
     def seen_ties(self) -> list[threads.Thread]:
         """The ties that are seen."""
@@ -160,27 +122,28 @@ class SheetBody(QWidget):
 
     def _paint_hand(self, painter: QPainter) -> None:
         """What the hand is at: knobs of the row under it, a tie being drawn, a row being moved."""
-        if self._rope is not None:
+        gesture = self.gestures.active
+        if isinstance(gesture, TieDrag):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(self.theme.now, 1.6))
-            painter.drawPath(threads.path_between(self._rope.first, self._rope.now))
-            target = self._end_near(self._rope.now)
-            if target is not None:
-                rect = self.rect_of(target[0])
-                if rect is not None:
-                    painter.drawEllipse(threads.end_point(rect, target[1]), 6, 6)
-        elif self._drag is None and 0 <= self._hover < len(self.rows) and self.rows[self._hover].changes:
+            painter.drawPath(threads.path_between(gesture.first, gesture.now))
+            target = self._end_near(gesture.now, gesture.key)
+            rect = self.rect_of(target[0]) if target is not None else None
+            if target is not None and rect is not None:
+                painter.drawEllipse(threads.end_point(rect, target[1]), 6, 6)
+        elif not self.held and 0 <= self._hover < len(self.rows) and self.rows[self._hover].changes:
             threads.paint_knobs(painter, self.theme, self.ribbon_rect(self._hover))
-        if self._carried is not None and self._carried[2] >= 0:
+        if isinstance(gesture, RowDrag) and gesture.place >= 0:
             painter.setPen(QPen(self.theme.now, 2))
-            y = self._carried[2] * ROW
+            y = gesture.place * ROW
             painter.drawLine(QPointF(12, y), QPointF(LEFT - 8, y))
 
     def _row_picture(self, place: int) -> QPixmap:
         """A row as a picture, kept: playing changes none, and an edit only some."""
         row = self.rows[place]
-        chosen = row.key == self.chosen
-        look = (row, chosen or row.key in self.also, self.keyframe if chosen else -1)
+        selection = self.context.selection
+        chosen = row.key == selection.key
+        look = (row, row.key in selection.cues, selection.keyframe if chosen else -1)
         frame = (self.scale.state, self.width(), self.devicePixelRatioF(), self.theme.dark)
         if frame != self._kept_for or len(self._kept) > _KEPT:
             self._kept_for, self._kept = frame, {}
@@ -222,10 +185,10 @@ class SheetBody(QWidget):
         found = keyframes(self.scale, self.rows[place], place, self.width())
         return next((k for k, keyframe in enumerate(found) if (keyframe - point).manhattanLength() <= PEG + 4), -1)
 
-    def _end_near(self, point: QPointF) -> tuple[CueKey, Moment] | None:
+    def _end_near(self, point: QPointF, own: CueKey) -> tuple[CueKey, Moment] | None:
         """The end of another ribbon that a tie would take hold of."""
         row = self.row_at(point.y())
-        if row is None or not row.changes or self._rope is None or row.key == self._rope.key:
+        if row is None or not row.changes or row.key == own:
             return None
         rect = self.ribbon_rect(int(point.y() // ROW))
         return row.key, "start" if point.x() < rect.center().x() else "end"
@@ -249,17 +212,49 @@ class SheetBody(QWidget):
         keyframe = self._keyframe_at(place, point)
         if keyframe >= 0:
             self.picked.emit(row.key)
-            self.peg_picked.emit(row.key, keyframe)
-            self._held_peg = (row.key, keyframe, False)
+            self.keyframe_picked.emit(row.key, keyframe)
+            self.gestures.begin(self._keyframe_drag(row.key))
             return
-        self._alone = row.key if row.key in self.also or (self.also and row.key == self.chosen) else None
-        if self._alone is None:
+        several = row.key in self.context.selection.cues and len(self.context.selection.cues) > 1
+        if not several:
             self.picked.emit(row.key)
         grip = self._grip_at(place, point.x())
+
+        def clicked() -> None:
+            if several:
+                self.picked.emit(row.key)  # a click on one of several that was no drag chooses it alone
+
         if grip is not None:
-            self._drag = _Drag(row, grip, point.x(), row.timed.start, row.timed.end, self.scale.span(1.0, self.width()))
+            rate = self.scale.span(1.0, self.width())
+            told = self.dragged.emit, self.dropped.emit, clicked, self.cancelled.emit
+            self.gestures.begin(RibbonDrag(row, grip, point.x(), rate, self._snapped, *told))
         elif point.x() < LEFT - 130 and not row.prop:
-            self._carried = (row, point.y(), -1)
+            self.gestures.begin(RowDrag(row, point.y(), self._place_at, self._carried, clicked, self.update))
+        elif several:
+            self.gestures.begin(Drag(on_end=lambda _: clicked()))
+
+    def _keyframe_drag(self, key: CueKey) -> KeyframeDrag:
+        return KeyframeDrag(
+            key,
+            lambda: self.context.selection.keyframe,
+            lambda x: self.scale.ms(x, self.width()),
+            self._snapped,
+            self.keyframe_dragged.emit,
+            self.dropped.emit,
+            self.cancelled.emit,
+        )
+
+    def _place_at(self, y: float) -> int:
+        """Before which row something carried would go: never among the properties of a layer."""
+        place = min(len(self.rows), max(0, round(y / ROW)))
+        while place < len(self.rows) and self.rows[place].prop:
+            place += 1
+        return place
+
+    def _carried(self, row: Row, place: int) -> None:
+        before = self.rows[place].ends if place < len(self.rows) else None
+        if before != row.ends:
+            self.row_moved.emit(row.ends, before)
 
     def _press_on_threads(self, point: QPointF) -> bool:
         if not LEFT <= point.x() <= self.width() - RIGHT:
@@ -281,29 +276,16 @@ class SheetBody(QWidget):
         moment = threads.knob_at(rect, point)
         if moment is None:
             return False
-        self._rope = _Rope(row.key, moment, threads.end_point(rect, moment), point)
+        first = threads.end_point(rect, moment)
+        self.gestures.begin(TieDrag(row.key, moment, first, point, self._end_near, self.tied.emit, self.update))
         self.update()
         return True
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
-        if self._rope is not None:
-            self._rope.now = point
-            self.update()
-        elif self._held_peg is not None:
-            key, keyframe, _ = self._held_peg
-            self._held_peg = (key, keyframe, True)
-            free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            ms = self.scale.ms(point.x(), self.width())
-            self.peg_dragged.emit(key, self.keyframe if self.keyframe >= 0 else keyframe, self._snapped(ms, None, free))
-        elif self._carried is not None:
-            self._carry(point)
-        elif self._drag is not None:
-            self._drag_ribbon(self._drag, event)
-        else:
-            self._look(point)
+        if not self.gestures.move(event):
+            self._hovered(event.position())
 
-    def _look(self, point: QPointF) -> None:
+    def _hovered(self, point: QPointF) -> None:
         place = int(point.y() // ROW)
         inside = 0 <= place < len(self.rows)
         if self._hover != (place if inside else -1):
@@ -323,45 +305,6 @@ class SheetBody(QWidget):
         self._hover = -1
         self.update()
 
-    def _carry(self, point: QPointF) -> None:
-        assert self._carried is not None
-        row, first, _ = self._carried
-        if abs(point.y() - first) > _START:
-            place = min(len(self.rows), max(0, round(point.y() / ROW)))
-            while place < len(self.rows) and self.rows[place].prop:
-                place += 1
-            self._carried = (row, first, place)
-            self.update()
-
-    def _drag_ribbon(self, drag: _Drag, event: QMouseEvent) -> None:
-        x = event.position().x()
-        travel = (x - drag.x) * drag.rate
-        if not drag.moved and abs(x - drag.x) < 2:
-            return
-        drag.moved = True
-        free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        both = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        start, end = self._dragged_to(drag, travel, free)
-        if both and drag.grip is Grip.END:  # both ends at once, about the middle
-            start = max(0.0, drag.start - (end - drag.end))
-        elif both and drag.grip is Grip.START:
-            end = drag.end - (start - drag.start)
-        self.dragged.emit(drag.row.key, min(start, end), max(start, end))
-
-    def _dragged_to(self, drag: _Drag, travel: float, free: bool) -> tuple[float, float]:
-        """New start and end; whole ms, snapped to the playhead, other ends and the grid unless ``free``."""
-        if drag.grip is Grip.ALL:
-            length = drag.end - drag.start
-            start = self._snapped(drag.start + travel, drag.row, free)
-            if start == round(drag.start + travel) and not free:
-                end = self._snapped(drag.start + travel + length, drag.row, free)
-                start = end - length
-            start = max(0.0, start)
-            return start, start + length
-        if drag.grip is Grip.START:
-            return min(drag.end, max(0.0, self._snapped(drag.start + travel, drag.row, free))), drag.end
-        return drag.start, max(drag.start, self._snapped(drag.end + travel, drag.row, free))
-
     def _snapped(self, ms: float, own: Row | None, free: bool) -> float:
         if free:
             return round(ms)
@@ -380,26 +323,7 @@ class SheetBody(QWidget):
         return float(round(ms))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._rope is not None:
-            target = self._end_near(event.position())
-            rope, self._rope = self._rope, None
-            self.update()
-            if target is not None:
-                self.tied.emit(target[0], rope.key, target[1], rope.moment)
-        elif self._held_peg is not None:
-            if self._held_peg[2]:
-                self.dropped.emit()
-        elif self._carried is not None and self._carried[2] >= 0:
-            row, _, place = self._carried
-            before = self.rows[place].ends if place < len(self.rows) else None
-            if before != row.ends:
-                self.row_moved.emit(row.ends, before)
-        elif self._drag is not None and self._drag.moved:
-            self._drag = None  # let go before anyone measures the time anew
-            self.dropped.emit()
-        elif self._alone is not None:
-            self.picked.emit(self._alone)  # a click on one of several that was no drag chooses it alone
-        self._alone = self._drag = self._held_peg = self._carried = None
+        self.gestures.end(event)
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -422,21 +346,21 @@ class SheetBody(QWidget):
         row = self.row_at(event.pos().y())
         if row is None:
             return
-        if row.key != self.chosen and row.key not in self.also:
+        if row.key not in self.context.selection.cues:
             self.picked.emit(row.key)
         self.menu_wanted.emit(row.key, event.globalPos())
 
     def _open_keyframe(self, place: int, keyframe: int) -> None:
         where = keyframes(self.scale, self.rows[place], place, self.width())[keyframe]
-        self.peg_opened.emit(self.rows[place].key, keyframe, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
+        self.keyframe_opened.emit(self.rows[place].key, keyframe, QRect(int(where.x()) - 5, int(where.y()) - 5, 10, 10))
 
     # The keyboard
 
     def _nudge(self, row: Row, by: float) -> None:
         """The chosen key, or else the chosen cues, some ms on."""
-        if 0 <= self.keyframe < len(row.timed.keyframes):
-            at = row.timed.start + row.timed.keyframes[self.keyframe].at * row.timed.duration
-            self.peg_dragged.emit(row.key, self.keyframe, at + by)
+        if 0 <= self.context.selection.keyframe < len(row.timed.keyframes):
+            at = row.timed.start + row.timed.keyframes[self.context.selection.keyframe].at * row.timed.duration
+            self.keyframe_dragged.emit(row.key, self.context.selection.keyframe, at + by)
             self.dropped.emit()
         else:
             self.nudged.emit(row.key, by)
@@ -452,13 +376,14 @@ class SheetBody(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = [row.key for row in self.rows]
-        place = keys.index(self.chosen) if self.chosen in keys else -1
+        place = keys.index(self.context.key) if self.context.key in keys else -1
+        keyframe = self.context.selection.keyframe
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self._carry_by(place, -1 if event.key() == Qt.Key.Key_Up else 1)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and keys:
             step = -1 if event.key() == Qt.Key.Key_Up else 1
             other = keys[min(len(keys) - 1, max(0, place + step))]
-            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and other != self.chosen:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and other != self.context.key:
                 self.picked_also.emit(other)
             else:
                 self.picked.emit(other)
@@ -472,8 +397,8 @@ class SheetBody(QWidget):
             self._nudge(self.rows[place], by if event.key() == Qt.Key.Key_Right else -by)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and place >= 0:
             self.reset.emit(keys[place])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.keyframe >= 0:
-            self._open_keyframe(place, self.keyframe)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and keyframe >= 0:
+            self._open_keyframe(place, keyframe)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.rows[place].opens:
             self.toggled.emit(self.rows[place].ends)
         else:

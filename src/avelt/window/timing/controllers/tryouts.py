@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QObject
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
 
 from avelt.core.edits import tryouts as edits
 from avelt.core.edits.routes import edit_route
@@ -16,26 +15,25 @@ from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
+from avelt.window.timing.strip import Strip
 from avelt.window.timing.tryout_view import TryoutPanel, VersionView
 
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
 
+class TryoutController(Controller):
+    """Opens the panel over the sheet and carries out what it asks for. ``closed`` is told when the sheet is back."""
 
-class TryoutDeeds(QObject):
-    """Opens the panel over the sheet and carries out what it asks for."""
+    closed = Signal()
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
-        self.station, self.workspace = station, station.workspace
+    def __init__(self, context: TimingContext, window: QWidget, strip: Strip) -> None:
+        super().__init__(context, window)
+        self.strip = strip
         self.open = False
         self.cues: tuple[CueKey, ...] = ()  # what was chosen when the panel was opened
         self._programs: dict[str, tuple[Project, Program]] = {}
-        self.panel = TryoutPanel(self.workspace, station.clock)
+        self.panel = TryoutPanel(self.workspace, self.context.clock)
         self.panel.hide()
-        layout = station.layout()
-        assert layout is not None
-        layout.addWidget(self.panel)
         panel = self.panel
         panel.more.clicked.connect(self.add)
         panel.back.clicked.connect(self.toggle)
@@ -46,6 +44,7 @@ class TryoutDeeds(QObject):
         panel.wishes.lasting.connect(self._last)
         panel.wishes.curved.connect(self._curve)
         panel.wishes.stepped.connect(self._step)
+        panel.wishes.cancelled.connect(self.workspace.cancel_gesture)
 
     # Opening
 
@@ -55,23 +54,23 @@ class TryoutDeeds(QObject):
             self._back()
             return
         route = self.workspace.route
-        if route is None or self.station.entrances.frame_id:
+        if route is None or self.context.entrance_id:
             self.workspace.said.emit("Versions are for transitions: what comes to life has none.")
             return
         if not route.tryouts and not self.workspace.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
             return
-        self.cues = self.station.keys()
+        self.cues = self.context.keys
         self.open = True
-        self.station.strip.from_here.setChecked(False)
+        self.strip.from_here.setChecked(False)
         self.panel.scope.show_picked(1 if len(self.cues) > 1 else 0)
-        self.station.refresh()
+        self.context.refresh_wanted.emit()
         self.panel.setFocus()
 
     def _back(self) -> None:
         """The sheet again, with the keyboard."""
         self.close()
-        self.station.refresh()
-        self.station.sheet.body.setFocus()
+        self.context.refresh_wanted.emit()
+        self.closed.emit()
 
     def close(self) -> None:
         """Hide the panel."""
@@ -112,7 +111,7 @@ class TryoutDeeds(QObject):
         if not self.open or route is None:
             return
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-        names = [self.station.name(key) for key in self.cues]
+        names = [self.context.name(key) for key in self.cues]
         self.panel.show_scope(f"Versions of {left.name} → {right.name}", names)
         scope = self._scope()
         views = [
@@ -126,7 +125,7 @@ class TryoutDeeds(QObject):
             for ident, name in self._versions()
         ]
         self.panel.show_versions(views, self.longest(), len(views) <= MOST)
-        self.tick(self.station.clock.ms)
+        self.tick(self.context.clock.ms)
 
     def tick(self, ms: float) -> None:
         """All versions at one moment."""

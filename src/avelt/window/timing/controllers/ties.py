@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import msgspec
 from PySide6.QtCore import QPoint, QRect
@@ -24,23 +24,40 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import timed
-from avelt.window.timing.deeds import Deeds
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
+from avelt.window.timing.controllers.cues import CueController
+from avelt.window.timing.controllers.entrances import EntranceController
+from avelt.window.timing.controllers.keyframes import KeyframeController
+from avelt.window.timing.now_view import NowView
 from avelt.window.timing.popovers import StaggerForm, TieForm
+from avelt.window.timing.selection import Selection
+from avelt.window.timing.sheet_rows import SheetRows
+from avelt.window.timing.strip import Strip
 
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
 
-
-class HangDeeds(Deeds):
+class TieController(Controller):
     """Carries out what the sheet, the strip and the menus ask for."""
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
+    def __init__(
+        self,
+        context: TimingContext,
+        window: QWidget,
+        rows: SheetRows,
+        strip: Strip,
+        now: NowView,
+        keyframes: KeyframeController,
+        cues: CueController,
+        entrances: EntranceController,
+    ) -> None:
+        super().__init__(context, window)
+        self.rows, self.strip, self.now = rows, strip, now
+        self.keyframes, self.cues, self.entrances = keyframes, cues, entrances
         self.copied: CueKey | None = None
-        self.tie_form, self.stagger_form = TieForm(station), StaggerForm(station)
+        self.tie_form, self.stagger_form = TieForm(window), StaggerForm(window)
         self._tie: Tie | None = None
         self.picking_point = False
-        body = station.sheet.body
+        body = rows
         body.tied.connect(self.tie)
         body.tie_opened.connect(self.open_tie)
         body.stagger_opened.connect(self.open_stagger)
@@ -50,28 +67,25 @@ class HangDeeds(Deeds):
         self.stagger_form.changed.connect(self._set_stagger)
         self.stagger_form.undone.connect(self._dissolve)
         self.stagger_form.point_wanted.connect(self._pick_point)
-        strip = station.strip
         strip.stagger.clicked.connect(self.stagger)
         strip.timing.clicked.connect(lambda: self.menu().exec(_below(strip.timing)))
         strip.follow.clicked.connect(lambda: self.follow_menu().exec(_below(strip.follow)))
-
-    def name(self, key: CueKey) -> str:
-        """A cue in words."""
-        return self.station.name(key)
 
     # Ties
 
     def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
         """Hang an end of a cue on an end of another; it stays where it is."""
         ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
-        if self.workspace.do(f"tie {self.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.name, *ends)):
-            self.station.pick(cue)
+        if self.workspace.do(
+            f"tie {self.context.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.context.name, *ends)
+        ):
+            self.context.select(Selection((cue,)))
 
     def open_tie(self, found: Tie, where: QRect) -> None:
         """Its offset, beside its label."""
         self._tie = found
-        self.tie_form.show_tie(found, self.name(found.cue), self.name(found.to))
-        self.tie_form.open_at(self.station.sheet.body.mapToGlobal(where.bottomLeft()))
+        self.tie_form.show_tie(found, self.context.name(found.cue), self.context.name(found.to))
+        self.tie_form.open_at(self.rows.mapToGlobal(where.bottomLeft()))
 
     def _set_offset(self, by: float) -> None:
         found = self._tie
@@ -88,31 +102,31 @@ class HangDeeds(Deeds):
         """The chosen cues after, with or before each other as listed; one alone: and the one above it."""
         keys = self._in_order()
         if len(keys) == 1:
-            rows = [entry.key for entry in self.station.sheet.body.rows if not entry.prop]
+            rows = [entry.key for entry in self.rows.rows if not entry.prop]
             place = rows.index(keys[0]) if keys[0] in rows else 0
             keys = [rows[place - 1], keys[0]] if place > 0 else keys
         if len(keys) < 2:
             self.workspace.said.emit("Choose at least two cues: hold Ctrl and click their names.")
             return
-        self.workspace.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.name))
+        self.workspace.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.context.name))
 
     def loosen(self) -> None:
         """The chosen cues hang on nothing any more."""
-        keys = self.station.keys()
+        keys = self.context.keys
         self.workspace.do("untie", lambda p: untie(p, self.route_id, keys))
 
     def _in_order(self) -> list[CueKey]:
-        chosen = set(self.station.keys())
-        return [entry.key for entry in self.station.sheet.body.rows if entry.key in chosen]
+        chosen = set(self.context.keys)
+        return [entry.key for entry in self.rows.rows if entry.key in chosen]
 
     # Staggers
 
     def stagger(self) -> None:
         """The stagger that the chosen cue is in, or a new one of all chosen; its sheet opens."""
-        if self.station.key is None or not self.route_id:
+        if self.context.key is None or not self.route_id:
             return
         keys = self._in_order()
-        known = stagger_of(self.workspace.project, self.route_id, self.station.key)
+        known = stagger_of(self.workspace.project, self.route_id, self.context.key)
         if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
             made: list[str] = []
 
@@ -129,12 +143,12 @@ class HangDeeds(Deeds):
             staggers = route_by_id(self.workspace.project, self.route_id).transition.staggers
             known = next(entry for entry in staggers if entry.id == made[0])
         self._show_stagger(known)
-        self.stagger_form.open_at(_below(self.station.strip.stagger))
+        self.stagger_form.open_at(_below(self.strip.stagger))
 
     def open_stagger(self, rule: Stagger, where: QRect) -> None:
         """Its rule, beside its label."""
         self._show_stagger(rule)
-        self.stagger_form.open_at(self.station.sheet.body.mapToGlobal(where.bottomLeft()))
+        self.stagger_form.open_at(self.rows.mapToGlobal(where.bottomLeft()))
 
     def _show_stagger(self, rule: Stagger) -> None:
         self.stagger_form.show_rule(self.workspace.project, rule)
@@ -152,8 +166,8 @@ class HangDeeds(Deeds):
     def _pick_point(self) -> None:
         self.stagger_form.hide()
         self.picking_point = True
-        self.station.now.lit = "click where distances begin"
-        self.station.now.update()
+        self.now.lit = "click where distances begin"
+        self.now.update()
 
     def take_point(self, x: float, y: float) -> bool:
         """The point that was clicked in the Now view, when one is wanted."""
@@ -161,7 +175,7 @@ class HangDeeds(Deeds):
         if not self.picking_point or rule is None:
             return False
         self.picking_point = False
-        self.station.now.lit = ""
+        self.now.lit = ""
         self._set_stagger(msgspec.structs.replace(rule, point=(round(x, 1), round(y, 1))))
         return True
 
@@ -169,21 +183,21 @@ class HangDeeds(Deeds):
 
     def copy(self) -> None:
         """Remember the chosen key, or the chosen cue's timing."""
-        if self.station.keyframes.copy_keyframe():
+        if self.keyframes.copy_keyframe():
             self.copied = None
             return
-        self.station.keyframes.copied = None
-        self.copied = self.station.key
+        self.keyframes.copied = None
+        self.copied = self.context.key
         if self.copied is not None:
             self.workspace.said.emit(
-                f"Timing of {self.name(self.copied)} copied: choose other cues and put it on them."
+                f"Timing of {self.context.name(self.copied)} copied: choose other cues and put it on them."
             )
 
     def put(self) -> None:
         """The remembered key at the playhead, or the remembered timing on the chosen cues."""
-        if self.station.keyframes.paste_keyframe():
+        if self.keyframes.paste_keyframe():
             return
-        source, keys = self.copied, self.station.keys()
+        source, keys = self.copied, self.context.keys
         if source is None:
             self.workspace.said.emit("Copy the timing of a cue first (Ctrl+C).")
             return
@@ -191,32 +205,43 @@ class HangDeeds(Deeds):
 
     def mirror(self) -> None:
         """The chosen cues mirrored in the transition."""
-        keys = self.station.keys()
+        keys = self.context.keys
         self.workspace.do("mirror timing", lambda p: mirror_cues(p, self.route_id, keys))
 
     def mute(self) -> None:
         """The chosen cues do not move, or move again."""
-        keys, route = self.station.keys(), self.station.route
+        keys, route = self.context.keys, self.context.route
         if route is None or not keys:
             return
         muted = all(timed(self.workspace.project, route.transition, *key).muted for key in keys)
         self.workspace.do("move again" if muted else "mute", lambda p: mute_cues(p, route.id, keys, not muted))
 
+    def watch(self) -> None:
+        """The chosen layer alone, or all again."""
+        self.now.watched = not self.now.watched
+        key = self.context.key
+        self.workspace.said.emit(
+            f"{self.context.name((*key[:2], ''))} alone; W shows all again."
+            if self.now.watched and key
+            else "All layers are shown."
+        )
+        self.context.moment.emit()
+
     # Menus
 
     def menu(self) -> QMenu:
         """What can be done with the chosen cues."""
-        station, menu = self.station, QMenu(self.station)
-        several = len(station.keys()) > 1
+        menu = QMenu(self.window)
+        several = len(self.context.keys) > 1
         for words, does in (
             ("Copy timing\tCtrl+C", self.copy),
             ("Put timing on\tCtrl+V", self.put),
             ("Mirror timing\tX", self.mirror),
             ("", None),
             ("Mute, or move again\tM", self.mute),
-            ("Watch alone, or all\tW", station.watch),
+            ("Watch alone, or all\tW", self.watch),
             ("", None),
-            ("Back to inherited\tDel", lambda: station.inherit(station.key)),
+            ("Back to inherited\tDel", lambda: self.cues.inherit(self.context.key)),
         ):
             if does is None:
                 menu.addSeparator()
@@ -226,12 +251,12 @@ class HangDeeds(Deeds):
             menu.addSeparator()
             menu.addAction("Stagger…\tG").triggered.connect(self.stagger)
         menu.addMenu(self.follow_menu(menu))
-        station.entrances.add_to(menu)
+        self.entrances.add_to(menu)
         return menu
 
     def follow_menu(self, parent: QMenu | None = None) -> QMenu:
         """How cues can hang on each other."""
-        menu = QMenu("Follow", parent or self.station)
+        menu = QMenu("Follow", parent or self.window)
         ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
             ("One after the other\tA", "after"),
             ("All with the first", "with"),

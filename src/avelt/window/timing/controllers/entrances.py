@@ -2,52 +2,41 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.entrances import remove_entrance, set_layers, set_when
-from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance
+from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.triggers import Go
-from avelt.core.model.values import Frame, Route
-from avelt.window.timing.deeds import Deeds
-from avelt.window.timing.top_bar import WHENS, trigger_words
-
-if TYPE_CHECKING:
-    from avelt.window.timing.station import TimingStation
+from avelt.core.model.values import Frame
+from avelt.window.timing.context import TimingContext
+from avelt.window.timing.controllers.base import Controller
+from avelt.window.timing.top_bar import WHENS, TimingBar, trigger_words
 
 
-class EntranceDeeds(Deeds):
-    """Keeps which entrance is shown (``frame_id``, or empty) and carries out what the menus ask for."""
+class EntranceController(Controller):
+    """Carries out what the menus of transitions and entrances ask for."""
 
-    def __init__(self, station: TimingStation) -> None:
-        super().__init__(station)
-        self.frame_id = ""
-        station.bar.other.clicked.connect(lambda: self._open(self.routes_menu()))
-        station.bar.back.clicked.connect(lambda: self.show(""))
-        station.bar.when.activated.connect(self._set_when)
-
-    @property
-    def route(self) -> Route | None:
-        """The entrance that is shown, as a route in its frame."""
-        frame = self._frame(self.frame_id)
-        return entrance_route(frame) if frame is not None and frame.entrance is not None else None
+    def __init__(self, context: TimingContext, window: QWidget, bar: TimingBar) -> None:
+        super().__init__(context, window)
+        self.bar = bar
+        bar.other.clicked.connect(lambda: self._open(self.routes_menu()))
+        bar.back.clicked.connect(lambda: self.show(""))
+        bar.when.activated.connect(self._set_when)
 
     def _frame(self, ident: str) -> Frame | None:
         return next((frame for frame in self.workspace.project.frames if frame.id == ident), None)
 
     def show(self, frame_id: str) -> None:
         """Show a frame's entrance; an empty id shows the route again."""
-        self.frame_id = frame_id
-        self.station.show_other()
+        self.context.show_entrance(frame_id)
 
     def _open(self, menu: QMenu) -> None:
-        button = self.station.bar.other
+        button = self.bar.other
         menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
 
     def routes_menu(self) -> QMenu:
         """All routes, then what comes to life."""
-        menu, project = QMenu(self.station), self.workspace.project
+        menu, project = QMenu(self.window), self.workspace.project
         for route in project.routes:
             left, right = (frame_by_id(project, ident) for ident in (route.leaves, route.arrives))
             action = menu.addAction(f"{left.name} → {right.name}   {trigger_words(project, route)}")
@@ -61,16 +50,16 @@ class EntranceDeeds(Deeds):
         return menu
 
     def _choose(self, route_id: str) -> None:
-        if self.frame_id:
+        if self.context.entrance_id:
             self.show("")
         self.workspace.choose_route(route_id)
 
     def add_to(self, menu: QMenu) -> None:
         """What the menu of the chosen rows says about coming to life."""
-        route, station = self.station.route, self.station
+        route = self.context.route
         if route is None:
             return
-        keys = station.keys()
+        keys = self.context.keys
         chosen = [key[1] for key in keys if key[1] is not None]
         if frame_of_entrance(route.id):
             menu.addSeparator()
@@ -82,7 +71,7 @@ class EntranceDeeds(Deeds):
 
     def bring(self, layers: list[str]) -> None:
         """Layers come to life after the arrival, beside those that do already; their sheet is shown."""
-        route = self.station.route
+        route = self.context.route
         frame = self._frame(route.arrives) if route is not None else None
         if frame is None:
             return
@@ -93,7 +82,7 @@ class EntranceDeeds(Deeds):
 
     def leave_out(self, layers: list[str]) -> None:
         """Layers are there at once again; with none left the frame comes to life no more."""
-        frame = self._frame(self.frame_id)
+        frame = self._frame(self.context.entrance_id)
         if frame is None or frame.entrance is None:
             return
         rest = [ident for ident in frame.entrance.layers if ident not in layers]
@@ -104,4 +93,4 @@ class EntranceDeeds(Deeds):
 
     def _set_when(self, place: int) -> None:
         when = WHENS[place]
-        self.workspace.do(f"comes to life {when}", lambda p: set_when(p, self.frame_id, when))  # type: ignore[arg-type]
+        self.workspace.do(f"comes to life {when}", lambda p: set_when(p, self.context.entrance_id, when))  # type: ignore[arg-type]
