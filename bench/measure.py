@@ -21,7 +21,7 @@ class Row:
 
     @property
     def ratio(self) -> float:
-        """Ours over the yardstick, or the other way round where faster is asked."""
+        """Ours over the yardstick, or reversed where faster is asked."""
         return self.against / self.seconds if self.faster else self.seconds / self.against
 
     @property

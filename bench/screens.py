@@ -1,4 +1,4 @@
-"""Screens as designers draw them, made by chance from a seed: lists, details, forms, grids, settings, plans, charts."""
+"""Screens as designers draw them, made random from a seed: lists, details, forms, grids, settings, plans, charts."""
 
 from __future__ import annotations
 

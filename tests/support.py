@@ -124,7 +124,7 @@ class WindowCase:
         self.assertEqual(self.project, whole)
 
     def loosen(self) -> None:
-        """Nothing hangs on anything on the first route any more: what is tied and staggered stays where it is."""
+        """Nothing is tied to anything on the first route any more: what is tied and staggered stays where it is."""
         from avelt.core.edits.ties_and_staggers import dissolve, untie
         from avelt.core.model.find import route_by_id
 

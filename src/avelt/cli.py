@@ -26,9 +26,9 @@ from avelt.core.curves.measure import measure
 from avelt.core.curves.text import parse as parse_curve
 from avelt.core.edits.frames import add_frames, chain_routes, new_project
 from avelt.core.errors import AveltError, FormatError
-from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report, report_of
+from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
 from avelt.core.model.values import Project, Route

@@ -14,9 +14,9 @@ from PIL import Image
 
 from avelt.core.edits.frames import new_project
 from avelt.core.errors import AveltError
-from avelt.core.formats.bring_in import read_screen
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.project_file import MIMETYPE, open_project, pack, save_project, to_json, unpack
+from avelt.core.formats.screen_file import read_screen
 from avelt.core.model.curves import Handles
 from avelt.core.model.values import Cue, Loop, Picture, Pose, Transition
 from avelt.demo.build import build_demo

@@ -48,7 +48,7 @@ def on_screen(layer: Any) -> Any:
 
 
 def area(points: Any) -> Any:
-    """What a closed outline covers, by its chords; a hole goes the other way round and counts less than nothing."""
+    """What a closed outline covers, by its chords; a hole goes reversed and counts less than nothing."""
     there = arc.at(arc.cubics(points), np.linspace(0, 1, 33)[:-1]).reshape(-1, 2)
     x, y = there.T
     return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2

@@ -99,7 +99,7 @@ class LeftOut(unittest.TestCase):
         project = tuned()
         self.assertEqual(left_out(project, "R", PAIR), "")
         keyed = put_keyframe(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
-        self.assertIn("keys on the way", left_out(keyed, "R", PAIR))
+        self.assertIn("keyframes", left_out(keyed, "R", PAIR))
         self.assertEqual(left_out(keyed, "R", OTHER), "")
         tied = tie(project, "R", (*OTHER, ""), (*PAIR, ""), str, "start", "end")
         self.assertIn("tied", left_out(tied, "R", OTHER))

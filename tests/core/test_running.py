@@ -170,7 +170,7 @@ class Playing(unittest.TestCase):
         self.assertAlmostEqual(button_x(player) - before, 1.0, delta=0.05)
         player.advance(2000)
         self.assertEqual(button_x(player), 0)
-        self.assertIn("turns round", [entry.what for entry in player.log])
+        self.assertIn("goes back", [entry.what for entry in player.log])
 
     def test_no_frames_no_play(self) -> None:
         with self.assertRaises(AveltError):

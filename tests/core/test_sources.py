@@ -9,7 +9,7 @@ from avelt.core.edits.frames import add_frames, new_project, next_state
 from avelt.core.edits.layers import move_in_frame, set_value
 from avelt.core.edits.loops import add_loop
 from avelt.core.edits.routes import add_route, set_cue
-from avelt.core.edits.sources import differences, take_in
+from avelt.core.edits.sources import differences, update_from_file
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.formats.svg_in import read_svg
 from avelt.core.model.find import find_layer, walk
@@ -74,7 +74,7 @@ class TakingIn(unittest.TestCase):
         new = read(after)
         frame = project.frames[0]
         wanted = [c.key for c in differences(frame, new.frame) if keys is None or (c.kind, c.name) in keys]
-        return take_in(project, frame.id, new.frame, new.assets, wanted)
+        return update_from_file(project, frame.id, new.frame, new.assets, wanted)
 
     def test_everything_taken_in_is_the_file(self) -> None:
         project = self.take(opened())
@@ -127,7 +127,7 @@ class TakingIn(unittest.TestCase):
         project = opened()
         (change,) = differences(project.frames[0], new.frame)
         self.assertEqual((change.key, change.says), ("frame", ("height 300 → 340",)))
-        self.assertEqual(take_in(project, project.frames[0].id, new.frame, (), ["frame"]).frames[0].h, 340)
+        self.assertEqual(update_from_file(project, project.frames[0].id, new.frame, (), ["frame"]).frames[0].h, 340)
 
     def test_a_new_group_around_old_layers_brings_only_what_is_new(self) -> None:
         after = BEFORE.replace(

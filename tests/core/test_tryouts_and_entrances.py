@@ -169,7 +169,7 @@ class Entrances(unittest.TestCase):
         player.tap(5, 5)
         player.advance(305.0)
         self.assertEqual(player.frame.id, "A")
-        self.assertIn("turns round", [e.what for e in player.log])
+        self.assertIn("goes back", [e.what for e in player.log])
         player.advance(2000.0)
         self.assertEqual(len(player.scene().program.contents), 1)
 

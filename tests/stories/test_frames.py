@@ -143,7 +143,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
         for other in self.project.frames:
             self.assertIn(origin, [layer.origin for layer in other.layers], other.name)
 
-    def take_in(self) -> None:
+    def update_from_file(self) -> None:
         path = self.paths[1]
         path.write_text(SCREEN.format(island="Grey Stack pier", y=240, sea="#112233"))
         self.workspace.choose(find_frame(self.project, "Grey Stack").id)
@@ -180,7 +180,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
             self.change_it,
             self.values,
             self.draw_and_carry,
-            self.take_in,
+            self.update_from_file,
         ):
             with self.subTest(step.__name__):
                 step()

@@ -275,7 +275,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
     def the_button_comes_to_life_after_the_arrival(self) -> None:
         self.choose("Moor")
         menu = self.station.ties.menu()
-        next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
+        next(a for a in menu.actions() if a.text() == "Entrance after the arrival").trigger()
         self.settle()
         self.assertEqual([row.right_name for row in self.body.rows if not row.prop], ["Moor"])
         click(self.station.bar.back)

@@ -505,7 +505,7 @@ class Values(FramesCase, unittest.TestCase):
             {"rotation_x", "rotation_y", "skew", "pivot", "shadow", "blur", "back_blur", "blend", "clip"}, every
         )
         self.cell("shadow", 1).setText("0 4 12 #0008")
-        self.cell("turn about y", 1).setText("30")
+        self.cell("rotation y", 1).setText("30")
         self.cell("blend", 1).setText("multiply")
         header = self.layer("Header")
         self.assertEqual((header.rotation_y, header.blend, len(header.shadows)), (30, "multiply", 1))
@@ -539,7 +539,7 @@ class Files(FramesCase, unittest.TestCase):
     def bring(self, folder: str) -> Path:
         path = Path(folder) / "Pass.svg"
         path.write_text(self.SVG.format("#ffffff"))
-        self.window.bring_in_files([path])
+        self.window.import_files([path])
         return path
 
     def test_a_changed_file_is_offered_and_taken_in(self) -> None:
@@ -591,11 +591,11 @@ class Files(FramesCase, unittest.TestCase):
             path = Path(folder) / "Both.svg"
             path.write_text(text)
             self.window.ask = lambda dialog: dialog.list.item(1).setText("Boarding") or True
-            self.window.bring_in_files([path])
+            self.window.import_files([path])
             self.assertEqual([f.name for f in self.project.frames[-2:]], ["List", "Boarding"])
             self.assertEqual((self.project.frames[-1].w, self.project.frames[-1].h), (200, 300))
             self.window.ask = lambda dialog: False
-            self.window.bring_in_files([path])
+            self.window.import_files([path])
             self.assertEqual((self.project.frames[-1].name, self.project.frames[-1].w), ("Both", 480))
 
     def test_frame_settings_and_guides_as_numbers(self) -> None:

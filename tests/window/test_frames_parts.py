@@ -350,7 +350,7 @@ class FilesOfFrames(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "A.svg"
             path.write_text(SVG)
-            from avelt.core.formats.bring_in import read_screen
+            from avelt.core.formats.screen_file import read_screen
 
             own = read_screen(path).frame
             self.assertEqual((look(own).changes, look(own).trouble, is_large(own)), ((), "", False))
@@ -366,7 +366,7 @@ class FilesOfFrames(unittest.TestCase):
             return f'<svg xmlns="http://www.w3.org/2000/svg" width="480" height="340">{inner}</svg>'
 
         from avelt.core.edits.frames import add_frames, new_project
-        from avelt.core.formats.bring_in import read_screen
+        from avelt.core.formats.screen_file import read_screen
         from avelt.core.formats.screens import apart, screens_in
 
         with tempfile.TemporaryDirectory() as folder:

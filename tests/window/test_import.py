@@ -33,17 +33,17 @@ class InTheBackground(WindowCase, unittest.TestCase):
 
     def test_all_come_in_as_one_entry(self) -> None:
         (Path(self.folder.name) / "bad.svg").write_text("<svg")
-        self.window.bring_in_files([*self.paths, Path(self.folder.name) / "bad.svg"])
+        self.window.import_files([*self.paths, Path(self.folder.name) / "bad.svg"])
         self.assertEqual(self.project.frames, ())
         self.wait()
         self.assertEqual([f.name for f in self.project.frames], ["screen 0", "screen 1", "screen 2"])
-        self.assertEqual(self.workspace.session.undo_label, "bring in 3 screens")
+        self.assertEqual(self.workspace.session.undo_label, "import 3 screens")
         self.assertIn("bad.svg", self.window.said.text())
         self.window.do("undo")
         self.assertEqual(self.project.frames, ())
 
     def test_stopped_nothing_comes_in(self) -> None:
-        self.window.bring_in_files(self.paths)
+        self.window.import_files(self.paths)
         job, dialog = self.window._import
         dialog.canceled.emit()
         job.stop()
@@ -62,8 +62,8 @@ class InTheBackground(WindowCase, unittest.TestCase):
         self.assertEqual(self.project.frames, ())
 
     def test_a_second_import_waits_its_turn(self) -> None:
-        self.window.bring_in_files(self.paths)
-        self.window.bring_in_files(self.paths)
+        self.window.import_files(self.paths)
+        self.window.import_files(self.paths)
         self.wait()
         self.assertEqual(len(self.project.frames), 3)
 
@@ -71,5 +71,5 @@ class InTheBackground(WindowCase, unittest.TestCase):
         self.assertFalse(small(self.paths))
         with mock.patch.object(import_job, "AT_ONCE", 10_000):
             self.assertTrue(small([*self.paths, Path("not there")]))
-            self.window.bring_in_files(self.paths)
+            self.window.import_files(self.paths)
             self.assertEqual(len(self.project.frames), 3)

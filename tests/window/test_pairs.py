@@ -192,7 +192,7 @@ class Leaving(Station):
         transition = self.workspace.route.transition
         self.assertEqual((transition.leave, self.pose(tabs)), (Away(edge="right"), Away(edge="bottom")))
         self.assertFalse([a for a in transition.absents if a.layer == header])
-        self.assertEqual(self.sheet.ways.note.text(), "as all that leave")
+        self.assertEqual(self.sheet.ways.note.text(), "the shared one of all that leave")
         self.station.choose("from", tabs)
         click(self.sheet.ways.back)
         self.assertFalse([a for a in self.workspace.route.transition.absents if a.layer == tabs])

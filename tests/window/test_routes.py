@@ -351,7 +351,7 @@ class Many(Station):
         self.window.do("undo")
         self.assertEqual([duration_of(r.transition) for r in self.chosen()], [480.0, 240.0, 240.0])
         type_into(self.many.length, "quick")
-        self.assertIn("no length", self.window.said.text())
+        self.assertIn("no duration", self.window.said.text())
 
     def test_trigger_curve_condition_and_wait_together(self) -> None:
         self.pick(self.many.trigger, "double tap")

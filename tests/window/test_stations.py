@@ -101,11 +101,11 @@ class EmptyWindow(WindowCase, unittest.TestCase):
             '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><rect width="5" height="5" filter="url(#f)"/></svg>'
         )
         (folder / "bad.svg").write_text("<svg")
-        self.window.bring_in_files([folder / "good.svg", folder / "bad.svg"])
+        self.window.import_files([folder / "good.svg", folder / "bad.svg"])
         self.assertEqual([f.name for f in self.project.frames], ["good"])
         self.assertIn("bad.svg", self.window.said.text())
         self.assertIn("import report", self.window.said.text())
-        self.assertEqual(self.workspace.session.undo_label, "bring in good")
+        self.assertEqual(self.workspace.session.undo_label, "import good")
 
 
 class Frames(WindowCase, unittest.TestCase):
@@ -461,7 +461,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         while player.still_loads() is not None:
             self.station.clock.advance(30)
         self.station.clock.advance(60)
-        self.assertIn("Boarding pass comes to life", [name for name, *_ in self.station.runs.lines])
+        self.assertIn("Boarding pass (entrance)", [name for name, *_ in self.station.runs.lines])
         for _ in range(10):
             self.station.clock.advance(90)
         self.assertIn("loaded", [entry.what for entry in self.station.log.entries])
@@ -501,7 +501,7 @@ class HandOff(WindowCase, unittest.TestCase):
         steps = []
         self.station.size_choice.setCurrentIndex(0)
         click(self.station.write)
-        self.station.job.progressed.connect(lambda done, whole: steps.append((done, whole)))
+        self.station.jobs.job.progressed.connect(lambda done, whole: steps.append((done, whole)))
         self.wait()
         path = Path(self.folder.name) / "Sailings to Sailing detail.gif"
         self.assertEqual(path.read_bytes()[:6], b"GIF89a")
@@ -510,11 +510,11 @@ class HandOff(WindowCase, unittest.TestCase):
 
     def test_it_can_be_stopped(self) -> None:
         self.station.make()
-        self.station.job.stop()
+        self.station.jobs.job.stop()
         self.wait()
         self.assertIn("Nothing was written", self.station.answer.text())
         self.assertEqual([p.name for p in Path(self.folder.name).glob("*.gif")], [])
-        self.assertIsNone(self.station.job)
+        self.assertIsNone(self.station.jobs.job)
 
     def test_a_folder_that_is_not_there(self) -> None:
         self.station.folder.setText(self.folder.name + "/none")
@@ -550,10 +550,10 @@ class ShelfPanel(WindowCase, unittest.TestCase):
         self.shelf.save_to(self.shelf.cards.presets[0], path)
         click(self.shelf.remove)
         self.assertEqual(self.shelf.cards.presets, ())
-        self.shelf.bring_in([path])
+        self.shelf.import_presets([path])
         self.assertEqual(self.shelf.cards.chosen, "Tide in")
         (Path(self.folder.name) / "bad.avelt-preset").write_text('{"name":"x","kind":"enter","length":1,"format":9}')
-        self.shelf.bring_in([Path(self.folder.name) / "bad.avelt-preset"])
+        self.shelf.import_presets([Path(self.folder.name) / "bad.avelt-preset"])
         self.assertIn("newer Avelt", self.window.said.text())
 
     def test_cards_move(self) -> None:

@@ -77,7 +77,7 @@ class Dragged(NowCase, unittest.TestCase):
         self.assertIsNone(self.of("position").motion_path)
         when = self.of("position")
         self.assertAlmostEqual(when.start + key.at * when.duration, 200, delta=0.1)
-        self.assertEqual(self.workspace.session.undo_label, "key on the way")
+        self.assertEqual(self.workspace.session.undo_label, "keyframe")
         click(self.station.strip.keep)
         self.assertEqual(self.now.lit, "")
 
@@ -130,7 +130,7 @@ class Ways(NowCase, unittest.TestCase):
     def test_straight_leaning_and_along_a_path(self) -> None:
         menu = self.station.motion_paths.menu()
         by = {action.text(): action for action in menu.actions()}
-        by["Leans into its way"].trigger()
+        by["Rotates along the path"].trigger()
         self.assertTrue(self.of("position").motion_path.rotates)
         swell = next(word for word in by if word.startswith("Along "))
         by[swell].trigger()
@@ -245,7 +245,7 @@ class Keys(NowCase, unittest.TestCase):
     def test_delete_takes_the_key_and_then_the_cue(self) -> None:
         QTest.keyClick(self.body, Qt.Key.Key_Delete)
         self.assertEqual(self.of("position").keyframes, ())
-        self.assertEqual(self.workspace.session.undo_label, "remove key")
+        self.assertEqual(self.workspace.session.undo_label, "delete keyframe")
 
     def test_the_bench_shapes_the_curve_into_a_key(self) -> None:
         self.pick(self.station.curve_editor.kind, "Two handles")
@@ -284,7 +284,7 @@ class Keys(NowCase, unittest.TestCase):
         drag(self.now, knob, knob + QPointF(0, 40))
         turned = [key.value for key in self.of("position").keyframes]
         self.assertNotEqual(turned, moved)
-        self.assertEqual(self.workspace.session.undo_label, "turn keys")
+        self.assertEqual(self.workspace.session.undo_label, "rotate keyframes")
 
 
 class Values(SheetCase, unittest.TestCase):
@@ -481,14 +481,14 @@ class ComesToLife(SheetCase, unittest.TestCase):
     def bring(self, *names: str) -> None:
         self.choose(*names)
         menu = self.station.ties.menu()
-        next(a for a in menu.actions() if a.text() == "Comes to life after the arrival").trigger()
+        next(a for a in menu.actions() if a.text() == "Entrance after the arrival").trigger()
         self.settle()
 
     def test_layers_come_to_life_with_a_sheet_of_their_own(self) -> None:
         self.bring("Deck note", "Board button")
         frame = find_frame(self.project, "Sailing detail")
         self.assertEqual(len(frame.entrance.layers), 2)
-        self.assertEqual(self.station.bar.arrives_name.text(), "Sailing detail comes to life")
+        self.assertEqual(self.station.bar.arrives_name.text(), "Sailing detail (entrance)")
         self.assertEqual({row.role for row in self.body.rows}, {"enters"})
         starts = sorted(row.timed.start for row in self.body.rows if not row.prop)
         self.assertEqual(starts, [0.0, 60.0])
@@ -506,11 +506,11 @@ class ComesToLife(SheetCase, unittest.TestCase):
         self.bring("Deck note")
         click(self.station.bar.back)
         menu = self.station.entrances.routes_menu()
-        next(a for a in menu.actions() if a.text() == "Sailing detail comes to life").trigger()
+        next(a for a in menu.actions() if a.text() == "Sailing detail (entrance)").trigger()
         self.settle()
         self.choose("Deck note")
         menu = self.station.ties.menu()
-        next(a for a in menu.actions() if a.text() == "There at once, not later").trigger()
+        next(a for a in menu.actions() if a.text() == "Not part of the entrance").trigger()
         self.assertIsNone(find_frame(self.project, "Sailing detail").entrance)
         self.assertIsNone(self.station.context.entrance)
         self.window.do("undo")

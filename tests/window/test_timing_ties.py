@@ -118,7 +118,7 @@ class Ties(SheetCase, unittest.TestCase):
     def test_menus_offer_what_the_keys_do(self) -> None:
         self.choose("Header", "Sandray card")
         words = [action.text().split("\t")[0] for action in self.station.ties.menu().actions() if action.text()]
-        for wanted in ("Copy timing", "Mirror timing", "Stagger…", "Follow", "Back to inherited"):
+        for wanted in ("Copy timing", "Mirror timing", "Stagger…", "Tie", "Back to inherited"):
             self.assertIn(wanted, words)
         menu = self.station.ties.follow_menu()
         next(action for action in menu.actions() if action.text() == "All with the first").trigger()
@@ -173,7 +173,7 @@ class Staggers(SheetCase, unittest.TestCase):
         self.assertEqual(sorted(range(3), key=lambda k: self.starts()[k])[-1], 0)
 
     def test_another_chance_is_another_order_and_all_is_undone(self) -> None:
-        self.pick(self.form.order, "By chance")
+        self.pick(self.form.order, "Random")
         seen = {tuple(self.starts())}
         for _ in range(6):
             self.form.seed.click()

@@ -9,7 +9,7 @@ import msgspec
 
 from avelt.core.edits.frames import add_frames, new_project, put_frame
 from avelt.core.edits.loops import add_loop, edit_loop
-from avelt.core.formats.bring_in import read_screen
+from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer

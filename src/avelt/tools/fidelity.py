@@ -25,7 +25,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
 from avelt.core.blending import colour
 from avelt.core.errors import AveltError
-from avelt.core.formats.bring_in import read_screen
+from avelt.core.formats.screen_file import read_screen
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import to_pillow

@@ -28,7 +28,7 @@ def times_of(project: Project, route_id: str, keys: Iterable[CueKey]) -> dict[Cu
 
 
 def place_cue(project: Project, route_id: str, key: CueKey, start: float, end: float) -> Project:
-    """A cue that starts and ends then, ms. Where it hangs on another its offset changes, so that it still hangs there;
+    """A cue that starts and ends then, ms. Where it is tied to another its offset changes, so that it is still tied;
     in a stagger it is moved against the rest."""
     transition = route_by_id(project, route_id).transition
     plan = plan_of(project, transition)

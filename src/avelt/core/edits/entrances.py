@@ -29,7 +29,7 @@ def make_entrance(project: Project, frame_id: str, layers: Iterable[str]) -> Pro
     frame = frame_by_id(project, frame_id)
     wanted = _outermost(frame, layers)
     if not wanted:
-        raise EditError("Choose the layers that shall come to life: the frame has none of them.")
+        raise EditError("Choose the layers of the entrance: the frame has none of them.")
     motion = Transition(None, Named("settle"), enter=Away(shift_y=24.0, opacity=0.0), enter_curve=Named("arrive"))
     project = put_frame(project, replace(frame, entrance=Entrance(wanted, motion)))
     return _spread(project, frame_id, wanted)

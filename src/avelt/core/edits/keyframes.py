@@ -35,11 +35,11 @@ def value_at(program: Program, slot: int, prop: str, ms: float) -> tuple[float, 
     if prop == "fill":
         fills = program.contents[slot].fills
         if not fills or fills[-1].kind != "solid":
-            raise EditError("Only a fill of one colour can have keys.")
+            raise EditError("Only a fill of one colour can have keyframes.")
         return tuple(float(v) for v in scene.colours[fills[-1].colour])
     names = KEYED.get(prop)
     if names is None:
-        raise EditError("This can have no keys: choose one property of a layer.")
+        raise EditError("This can have no keyframes: choose one property of a layer.")
     return tuple(float(scene.scalars[slot, COLUMN[name]]) for name in names)
 
 
@@ -48,9 +48,9 @@ def put_keyframe(
 ) -> Project:
     """A key at a share of the cue's time; one that is there already takes the value and keeps its curve."""
     if not KEYED.get(cue[2]):
-        raise EditError("This can have no keys: choose one property of a layer.")
+        raise EditError("This can have no keyframes: choose one property of a layer.")
     if not 0.0 < at < 1.0:
-        raise EditError("A key lies between the start and the end of its cue.")
+        raise EditError("A keyframe lies between the start and the end of its cue.")
     keys = list(_timed(project, route_id, cue).keyframes)
     same = next((k for k in keys if abs(k.at - at) < _NEAR), None)
     if same is not None:
@@ -74,7 +74,7 @@ def _share_at(program: Program, slot: int, ms: float) -> float:
         along = getattr(course, "along", None)
         if along is not None and course.places[0] == slot * len(SCALARS):
             return float(along.at(np.array(ms))[0])
-    raise EditError("The layer follows no way.")
+    raise EditError("The layer follows no motion path.")
 
 
 def change_keyframe(
@@ -114,7 +114,7 @@ def rotate_keyframes(
     keys, chosen = list(_timed(project, route_id, cue).keyframes), sorted(set(places))
     values = np.array([keys[n].value for n in chosen], float)
     if values.ndim != 2 or values.shape[1] != 2:
-        raise EditError("Only keys of a place can be turned.")
+        raise EditError("Only keyframes of a position can be turned.")
     middle, angle = values.mean(0), np.radians(degrees)
     matrix = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]]) * factor
     for n, new in zip(chosen, (values - middle) @ matrix + middle, strict=True):

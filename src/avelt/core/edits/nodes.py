@@ -213,7 +213,7 @@ def break_node(layer: Layer, sub: int, node: int) -> Layer:
 
 
 def close_part(layer: Layer, sub: int) -> Layer:
-    """A straight way from an open part's end to its start."""
+    """A straight path from an open part's end to its start."""
 
     def change(points: Floats, closed: bool) -> Outline:
         if not closed and np.abs(points[0] - points[-1]).max() > _SAME:

@@ -277,7 +277,7 @@ def accept_all(project: Project, route_id: str, pairs: Iterable[tuple[str, str]]
 
 
 def undecide(project: Project, route_id: str, from_id: str | None, to_id: str | None) -> Project:
-    """Leave it to Avelt again; with neither, everything that was decided on the route."""
+    """Decide automatically again; with neither, everything that was decided on the route."""
 
     def change(old: Transition) -> Transition:
         if from_id is None and to_id is None:

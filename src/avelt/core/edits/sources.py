@@ -228,7 +228,9 @@ def _says(field: str, before: Layer, after: Layer) -> str:
 # Taking in
 
 
-def take_in(project: Project, frame_id: str, new: Frame, assets: Sequence[Asset], keys: Sequence[str]) -> Project:
+def update_from_file(
+    project: Project, frame_id: str, new: Frame, assets: Sequence[Asset], keys: Sequence[str]
+) -> Project:
     """The frame with the ticked differences; the rest is offered again the next time."""
     frame = frame_by_id(project, frame_id)
     source = frame.source

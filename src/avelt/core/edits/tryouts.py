@@ -39,7 +39,7 @@ def add_tryout(project: Project, route_id: str, copied: str = "", name: str = ""
         raise EditError("Tryouts are for transitions: an entrance has none.")
     route = route_by_id(project, route_id)
     if len(route.tryouts) >= MOST:
-        raise EditError("Four versions are as many as can be compared: throw one away first.")
+        raise EditError("Four versions are as many as can be compared: delete one first.")
     ident = f"V{project.next_id}"
     taken = [entry.name for entry in route.tryouts]
     letters = next(letter for letter in "BCDE" if f"Version {letter}" not in taken)
@@ -85,7 +85,7 @@ def drop_tryout(project: Project, route_id: str, tryout_id: str) -> Project:
 
 
 def keep_one(project: Project, route_id: str, tryout_id: str) -> Project:
-    """A version becomes the transition (an empty id: it stays what it is); the others are thrown away."""
+    """A version becomes the transition (an empty id: it stays what it is); the others are deleted."""
     motion = version(route_by_id(project, route_id), tryout_id)
     return edit_route(project, route_id, lambda r: replace(r, transition=motion, tryouts=()))
 

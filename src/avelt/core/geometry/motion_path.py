@@ -1,4 +1,4 @@
-"""A path followed by its length: points, directions and the other way round, from a point to its share.
+"""A path followed by its length: points, directions and reversed, from a point to its share.
 
 Lengths are integrated by Simpson's rule over 128 stretches of each cubic; the error is below 1e-6 of the length for
 paths as people draw them.
@@ -56,7 +56,7 @@ class ArcLengthPath:
     def lean(self, share: Floats) -> Floats:
         """By how many degrees a thing on the way is turned at shares: nothing (or whole turns) at both ends.
 
-        It heads along the way, measured from the straight line between the ends, and eases in and out of that over the
+        It heads along the path, measured from the straight line between the ends, and eases in and out of that over the
         first and the last sixth. Where the way goes all round, what is left over is spread along it instead.
         """
         share = np.clip(np.asarray(share, float), 0.0, 1.0)
@@ -130,7 +130,7 @@ def without_node(points: Floats, k: int) -> Floats:
 
 
 def smoothed(points: Floats, k: int) -> Floats:
-    """The handles of a node laid in line, along the way from neighbour to neighbour, a third of each stretch long."""
+    """The handles of a node laid in line, along the path from neighbour to neighbour, a third of each stretch long."""
     if k % 3 or not 0 < k < len(points) - 1:
         return points
     made = points.copy()

@@ -23,7 +23,7 @@ PROPERTIES = (
     Property("position", "position", ("x", "y", "pivot_x", "pivot_y")),
     Property("size", "size", ("w", "h")),
     Property("rotation", "rotation", ("rotation",)),
-    Property("rotation_xy", "turn x, y", ("rotation_x", "rotation_y")),
+    Property("rotation_xy", "rotation x, y", ("rotation_x", "rotation_y")),
     Property("scale", "scale", ("scale_x", "scale_y")),
     Property("skew", "skew", ("skew",)),
     Property("corner", "corner", ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
@@ -39,7 +39,7 @@ PROPERTIES = (
 )
 BY_KEY = {prop.key: prop for prop in PROPERTIES}
 
-#: What a key on the way holds, by property: columns of the dense block; of a fill red, green, blue and alpha, 0..1.
+#: What a keyframe holds, by property: columns of the dense block; of a fill red, green, blue and alpha, 0..1.
 KEYED: dict[str, tuple[str, ...]] = {
     "position": ("x", "y"),
     "size": ("w", "h"),

@@ -305,7 +305,7 @@ ACTIONS = (
             Field("outside_closes", "Closes", "yes", ("on a press outside",)),
         ),
     ),
-    Row(ReplaceOver, "replace over", "The frame takes the place of the one that is shown over another"),
+    Row(ReplaceOver, "replace what is shown over", "The frame takes the place of the one that is shown over another"),
     Row(PutAway, "put away", "What was shown over goes again"),
     Row(
         SetInput,

@@ -57,8 +57,8 @@ def left_out(project: Project, route_id: str, ends: Ends) -> str:
     found = [
         words
         for words, there in (
-            ("keys on the way", any(cue.keyframes for cue in cues)),
-            ("the path of its way", any(cue.motion_path is not None for cue in cues)),
+            ("keyframes", any(cue.keyframes for cue in cues)),
+            ("the motion path", any(cue.motion_path is not None for cue in cues)),
             ("the space of its colours", any(cue.space is not None for cue in cues)),
             ("what it is tied to", any(tie.cue[:2] == ends for tie in motion.ties)),
             ("the rule of its stagger", any(key[:2] == ends for rule in motion.staggers for key in rule.cues)),

@@ -37,7 +37,7 @@ from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.snapshot import snapshot
 
-What = Literal["arrives", "tap", "timer", "turns round", "starts", "input", "signal", "entrance", "loaded"]
+What = Literal["arrives", "tap", "timer", "goes back", "starts", "input", "signal", "entrance", "loaded"]
 
 
 @dataclass(frozen=True)
@@ -274,7 +274,7 @@ class Player:
         else:
             program = self._turned(route, shown, self._leg)
             share = (self.now - self._leg.start) / max(self._leg.program.duration, 1e-9)
-            self._note("turns round", f"at {min(1.0, share):.0%}, keeps its speed")
+            self._note("goes back", f"at {min(1.0, share):.0%}, keeps its speed")
         self._note("starts", f"to {target.name}, {program.duration:g} ms")
         self._frame = target
         length = max(program.duration, end_of(route.transition, self.project))

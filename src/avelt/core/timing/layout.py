@@ -363,7 +363,7 @@ def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
     if lifted:
         world = flat.world[index]
         turn, scale_x, scale_y, skew = affine.decompose(world)
-        # The same angle can be said in many turns: keep the one nearest to what was typed along the way up.
+        # The same angle can be said in many turns: keep the one nearest to what was typed along the path up.
         typed = layer.rotation
         up = int(flat.parent[index])
         while up >= 0:

@@ -62,7 +62,7 @@ def leave_enter_of(pose: Away) -> LeaveEnter | None:
 def words_of(pose: Away, leaves: bool) -> str:
     """A pose in words."""
     way = leave_enter_of(pose)
-    words = (way.leaves if leaves else way.enters) if way is not None else "in its own way"
+    words = (way.leaves if leaves else way.enters) if way is not None else "own"
     return f"{words}, behind" if pose.behind else words
 
 

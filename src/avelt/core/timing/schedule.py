@@ -72,7 +72,7 @@ class Plan:
         return max((self.of(key)[1] for key in own | self.hung), default=0.0)
 
     def has_own(self, key: CueKey) -> bool:
-        """Whether a cue has anything of its own, or hangs on something."""
+        """Whether a cue has anything of its own, or is tied to something."""
         return key in self.cues or key in self.hung
 
     def of(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
@@ -215,7 +215,7 @@ def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
         onto.setdefault(tie.cue, set()).add(tie.to)
 
     def way_back(key: CueKey, seen: tuple[CueKey, ...]) -> tuple[CueKey, ...]:
-        # A property hangs on its layer's cue too, which it inherits from.
+        # A property is tied to its layer's cue too, which it inherits from.
         whole = (key[0], key[1], "")
         for other in (*onto.get(key, ()), *((whole,) if whole != key and whole in onto else ())):
             if other == new.cue:
@@ -232,5 +232,5 @@ def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
 def refuse_circle(names: tuple[str, ...]) -> EditError:
     """The sentence for a circle, with the names in it."""
     if len(names) == 1:
-        return EditError(f"{names[0]} cannot hang on itself.")
-    return EditError("That would be a circle: " + " hangs on ".join([*names, names[0]]) + ".")
+        return EditError(f"{names[0]} cannot be tied to itself.")
+    return EditError("That would be a circle: " + " is tied to ".join([*names, names[0]]) + ".")

@@ -61,7 +61,7 @@ class Workspace(QObject):
         """Do an edit as one entry; what is wrong with it is said, and nothing changes."""
         try:
             self.session.do(text, edit(self.project), origin)
-        except (AveltError, ValueError) as error:
+        except AveltError as error:
             self.said.emit(str(error))
             return False
         return True
@@ -70,7 +70,7 @@ class Workspace(QObject):
         """Show an edit while a drag or scrub goes on."""
         try:
             self.session.gesture(text, edit(self.project), origin)
-        except (AveltError, ValueError) as error:
+        except AveltError as error:
             self.said.emit(str(error))
             return False
         return True

@@ -47,7 +47,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("paste", "Paste", "Layer", lambda s: s.paste(), "Ctrl+V"),
     Action("paste_frame", "Paste as a new frame", "Layer", lambda s: s.paste(as_frame=True), "Ctrl+Shift+V"),
     Action("duplicate", "Duplicate", "Layer", lambda s: layer_commands.duplicate_chosen(s.workspace), "Ctrl+E"),
-    Action("repeat", "Repeat in a grid…", "Layer", lambda s: s.ask_copies()),
+    Action("repeat", "Copies in rows and columns…", "Layer", lambda s: s.ask_copies()),
     Action("carry", "Carry to other frames…", "Layer", lambda s: s.ask_carry(), "Ctrl+Shift+E"),
     Action(
         "relatives",
@@ -62,17 +62,17 @@ ACTIONS: tuple[Action, ...] = (
     Action("lock", "Lock or unlock", "Layer", lambda s: layer_commands.flip_flag(s.workspace, "locked"), "Ctrl+L"),
     Action("group", "Group", "Arrange", lambda s: layer_commands.group(s.workspace), "Ctrl+G"),
     Action("ungroup", "Ungroup", "Arrange", lambda s: layer_commands.ungroup_chosen(s.workspace), "Ctrl+Shift+G"),
-    Action("mask", "Mask with the topmost", "Arrange", lambda s: layer_commands.mask(s.workspace), "Ctrl+M"),
-    Action("unmask", "Let the mask go", "Arrange", lambda s: layer_commands.release_mask(s.workspace), "Ctrl+Shift+M"),
+    Action("mask", "Use topmost as mask", "Arrange", lambda s: layer_commands.mask(s.workspace), "Ctrl+M"),
+    Action("unmask", "Release mask", "Arrange", lambda s: layer_commands.release_mask(s.workspace), "Ctrl+Shift+M"),
     Action("clip", "Clip the group, or not", "Arrange", lambda s: layer_commands.flip_clip(s.workspace)),
-    Action("up", "Raise", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "up"), "Ctrl+Up", True),
-    Action("down", "Lower", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "down"), "Ctrl+Down"),
+    Action("up", "Bring forward", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "up"), "Ctrl+Up", True),
+    Action("down", "Send backward", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "down"), "Ctrl+Down"),
     Action(
-        "top", "Raise to the top", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "top"), "Ctrl+Shift+Up"
+        "top", "Bring to front", "Arrange", lambda s: layer_commands.shift_order(s.workspace, "top"), "Ctrl+Shift+Up"
     ),
     Action(
         "bottom",
-        "Lower to the bottom",
+        "Send to back",
         "Arrange",
         lambda s: layer_commands.shift_order(s.workspace, "bottom"),
         "Ctrl+Shift+Down",
@@ -81,8 +81,8 @@ ACTIONS: tuple[Action, ...] = (
         Action(f"align_{how}", _ALIGN_WORDS[how], "Arrange", _aligner(how), "", how in ("left", "top"))
         for how in ALIGNMENTS
     ),
-    Action("spread_x", "Spread evenly across", "Arrange", lambda s: layer_commands.spread(s.workspace, 0), "", True),
-    Action("spread_y", "Spread evenly down", "Arrange", lambda s: layer_commands.spread(s.workspace, 1)),
+    Action("spread_x", "Distribute horizontally", "Arrange", lambda s: layer_commands.spread(s.workspace, 0), "", True),
+    Action("spread_y", "Distribute vertically", "Arrange", lambda s: layer_commands.spread(s.workspace, 1)),
     Action("nodes", "Edit nodes", "Shape", lambda s: s.state.edit_nodes(not s.state.node_mode), "Ctrl+Return"),
     *(
         Action(f"combine_{how}", words, "Shape", _combiner(how), "", how == "union")

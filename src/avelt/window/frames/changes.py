@@ -17,12 +17,11 @@ from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.painter import ScenePainter
-from avelt.window.common.jobs import Job
+from avelt.window.common.jobs import AT_ONCE, Job, Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.fields import button, label, row
 from avelt.window.controls.painted import TickDelegate
-from avelt.window.shell.import_job import AT_ONCE
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
@@ -31,7 +30,7 @@ _SETTLED = 350  # ms without another change before a file is read
 _WORDS = {"new": "New", "gone": "Gone", "changed": "Changed"}
 
 
-@dataclass
+@dataclass(frozen=True)
 class FoundChanges:
     """What came of looking at a frame's file again."""
 
@@ -43,14 +42,12 @@ class FoundChanges:
 
 def look(frame: Frame) -> FoundChanges:
     """Read the frame's file and compare; what is wrong with it is a sentence."""
-    from avelt.core.formats.bring_in import read_screen
+    from avelt.core.formats.screen_file import read_screen
     from avelt.core.formats.screens import apart, screens_in
 
-    found = FoundChanges(frame.id)
     source = frame.source
     if source is None or not source.path:
-        found.trouble = f"“{frame.name}” did not come from a file."
-        return found
+        return FoundChanges(frame.id, trouble=f"“{frame.name}” did not come from a file.")
     try:
         imported = read_screen(Path(source.path), measure_text)
         if source.screen:
@@ -60,11 +57,8 @@ def look(frame: Frame) -> FoundChanges:
                 raise FormatError(f"The drawing has no screen “{source.screen}” any more.", source.path)
             imported = part
     except AveltError as error:
-        found.trouble = str(error)
-        return found
-    found.imported = imported
-    found.changes = differences(frame, imported.frame)
-    return found
+        return FoundChanges(frame.id, trouble=str(error))
+    return FoundChanges(frame.id, imported, differences(frame, imported.frame))
 
 
 def is_large(frame: Frame) -> bool:
@@ -76,25 +70,25 @@ def is_large(frame: Frame) -> bool:
 
 
 class CompareJob(Job):
-    """Looks at frames' files in the background."""
-
-    looked = Signal(object)  # Looked
+    """Looks at frames' files in the background; the answer is a tuple of ``FoundChanges``."""
 
     def __init__(self, frames: tuple[Frame, ...]) -> None:
-        super().__init__()
+        super().__init__(frames)
         self.frames = frames
 
-    def work(self) -> None:
+    def work(self) -> tuple[FoundChanges, ...]:
+        found: list[FoundChanges] = []
         for done, frame in enumerate(self.frames):
             if not self.go_on(done, len(self.frames)):
-                return
-            self.looked.emit(look(frame))
+                break
+            found.append(look(frame))
+        return tuple(found)
 
 
 class Watcher(QObject):
     """Watches the files that frames came from; ``found`` comes when one of them says something new."""
 
-    found = Signal(object)  # Looked
+    found = Signal(object)  # FoundChanges
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -106,7 +100,9 @@ class Watcher(QObject):
         self._wait.setSingleShot(True)
         self._wait.setInterval(_SETTLED)
         self._wait.timeout.connect(self.look_at_touched)
-        self._job: CompareJob | None = None
+        self.jobs = Latest(self)
+        self.jobs.answered.connect(self._answered)
+        self.jobs.failed.connect(workspace.said)
         workspace.changed.connect(lambda _: self.follow())
         self.follow()
 
@@ -130,9 +126,11 @@ class Watcher(QObject):
         self.follow()
         frames = tuple(f for f in self.workspace.project.frames if f.source is not None and f.source.path in paths)
         if frames:
-            self._job = CompareJob(frames)
-            self._job.looked.connect(self.found)
-            self._job.start()
+            self.jobs.start(CompareJob(frames))
+
+    def _answered(self, found: tuple[FoundChanges, ...]) -> None:
+        for entry in found:
+            self.found.emit(entry)
 
 
 class _Compare(QWidget):
@@ -204,7 +202,7 @@ class ChangesDialog(QDialog):
         self.says.setWordWrap(True)
         self.says.setMinimumHeight(54)
         self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.take = button("Take in what is ticked", "Cues, decisions and what you changed by hand stay", "strong")
+        self.take = button("Update what is ticked", "Cues, decisions and what you changed by hand stay", "strong")
         self.leave = button("Leave it", "Esc: it is offered again when you look again")
         left = QVBoxLayout()
         left.addWidget(label(said, "heading"))

@@ -35,7 +35,7 @@ class CarryDialog(Form):
 
     def __init__(self, parent: QWidget, words: str, frames: Sequence[Frame]) -> None:
         super().__init__(parent, f"Carry {words}", "Carry")
-        self.fields.addRow(label("It keeps its place and is the same thing there: it pairs for certain.", "quiet"))
+        self.fields.addRow(label("It keeps its position and is the same thing there: it pairs for certain.", "quiet"))
         self.ticks: list[tuple[str, Tick]] = []
         for frame in frames:
             tick = Tick(frame.name)
@@ -68,7 +68,7 @@ class FrameDialog(Form):
         self.background = QLineEdit(frame.background)
         self.fields.addRow("Background", self.background)
         self.perspective = self.number("Perspective", frame.perspective, "px", 0, 1e6)
-        self.perspective.setToolTip("The eye's distance for turns about x and y; 0 is very far away")
+        self.perspective.setToolTip("The eye's distance for rotation x and y; 0 is very far away")
         self.clips = Tick("Cut off what lies outside")
         self.clips.setChecked(frame.clips)
         self.fields.addRow(self.clips)

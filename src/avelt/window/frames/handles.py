@@ -26,8 +26,8 @@ Point = tuple[float, float]
 
 HINTS: dict[str, str] = {
     "grip": "Shift keeps the shape, Ctrl from the middle, Alt off the marks; Ctrl+Shift on a side slants",
-    "rotation": "Shift turns by steps of 15°",
-    "pivot": "What it turns and grows about; it holds at nine points",
+    "rotation": "Shift rotates by steps of 15°",
+    "pivot": "What it rotates and grows about; it holds at nine points",
     "corner": "Rounds all corners; Alt only this one",
     "start": "Where the gradient begins",
     "end": "Where the gradient ends",

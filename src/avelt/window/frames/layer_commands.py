@@ -133,7 +133,7 @@ def release_mask(workspace: Workspace) -> None:
 
 def shift_order(workspace: Workspace, how: str) -> None:
     """Up, down, to the top or the bottom among the siblings."""
-    words = {"up": "raise", "down": "lower", "top": "raise to the top", "bottom": "lower to the bottom"}[how]
+    words = {"up": "raise", "down": "lower", "top": "bring to front", "bottom": "send to back"}[how]
     on_each_frame(workspace, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
 
 

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QWidget
 
-from avelt.core.edits.sources import take_in
+from avelt.core.edits.sources import update_from_file
+from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.changes import ChangesDialog, CompareJob, FoundChanges, Offers, Watcher, is_large, look
 
@@ -22,7 +23,9 @@ class SourceController(QObject):
         self.workspace, self._window = workspace, parent
         self.ask = ask
         self.watcher, self.offers = Watcher(workspace), Offers()
-        self._job: CompareJob | None = None
+        self.jobs = Latest(self)
+        self.jobs.answered.connect(self._answered)
+        self.jobs.failed.connect(workspace.said)
         self.watcher.found.connect(self._found_changes)
 
     def look_again(self) -> None:
@@ -32,11 +35,13 @@ class SourceController(QObject):
             return
         if is_large(frame):
             self.workspace.said.emit(f"Reading the file of {frame.name}…")
-            self._job = CompareJob((frame,))
-            self._job.looked.connect(self._looked)
-            self._job.start()
+            self.jobs.start(CompareJob((frame,)))
         else:
             self._looked(look(frame))
+
+    def _answered(self, found: tuple[FoundChanges, ...]) -> None:
+        for entry in found:
+            self._looked(entry)
 
     def _looked(self, looked: FoundChanges) -> None:
         frame = next((f for f in self.workspace.project.frames if f.id == looked.frame_id), None)
@@ -72,8 +77,7 @@ class SourceController(QObject):
         if self.ask(dialog):
             keys = dialog.keys()
             self.workspace.do(
-                f"take in changes of {frame.name}",
-                lambda p: take_in(p, frame.id, imported.frame, imported.assets, keys),
+                f"update {frame.name}", lambda p: update_from_file(p, frame.id, imported.frame, imported.assets, keys)
             )
             self.offers.put(FoundChanges(frame.id))
             self.offered.emit(len(self.offers.by_frame))

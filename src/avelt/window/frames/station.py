@@ -31,7 +31,7 @@ class FramesStation(QWidget):
     board: Board
     tree: TreePanel
 
-    bring_in = Signal()
+    import_wanted = Signal()
     dropped = Signal(list)  # paths
     report_wanted = Signal()
 
@@ -70,9 +70,9 @@ class FramesStation(QWidget):
         below.setContentsMargins(1, 0, 1, 0)
         below.addWidget(self.values)
         self.empty = EmptyPlace(
-            "There is no screen yet. Bring in SVG files or pictures, or drop them here.",
-            "Bring in screens…",
-            self.bring_in.emit,
+            "There is no screen yet. Import SVG files or pictures, or drop them here.",
+            "Import screens…",
+            self.import_wanted.emit,
         )
         self.body = QWidget()
         inner = QVBoxLayout(self.body)
@@ -85,7 +85,7 @@ class FramesStation(QWidget):
     def _connect(self) -> None:
         board, strip, tools, commands = self.board, self.strip, self.tools, self.commands
         state, viewport = board.state, board.viewport
-        strip.bring.clicked.connect(self.bring_in)
+        strip.bring.clicked.connect(self.import_wanted)
         strip.next.clicked.connect(commands.make_next)
         strip.changes.clicked.connect(self.sources.show_changes)
         strip.first.clicked.connect(commands.set_first)

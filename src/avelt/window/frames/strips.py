@@ -22,7 +22,7 @@ class Strip(QFrame):
         super().__init__()
         self.setProperty("role", "bar")
         self.setFixedHeight(44)
-        self.bring = button("Bring in screens…", "SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)")
+        self.bring = button("Import screens…", "SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)")
         self.next = button("Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+D)")
         self.summary = label("", "quiet")
         self.changes = button("", "Files that frames came from say something new", "strong")

@@ -125,8 +125,8 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("position", "position", _place),
     _Kind("size", "size", lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
     _Kind("rotation", "rotation", lambda f, layer: f"{_n(layer.rotation)}°"),
-    _Kind("rotation_x", "turn about x", lambda f, layer: f"{_n(layer.rotation_x)}°", "0°"),
-    _Kind("rotation_y", "turn about y", lambda f, layer: f"{_n(layer.rotation_y)}°", "0°"),
+    _Kind("rotation_x", "rotation x", lambda f, layer: f"{_n(layer.rotation_x)}°", "0°"),
+    _Kind("rotation_y", "rotation y", lambda f, layer: f"{_n(layer.rotation_y)}°", "0°"),
     _Kind("scale", "scale", _scale),
     _Kind("skew", "skew", lambda f, layer: f"{_n(layer.skew)}°", "0°"),
     _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %", _NINE),
@@ -146,7 +146,7 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("type", "type size", _of(Text, lambda x: _n(x.body.size))),  # type: ignore[union-attr]
     _Kind("weight", "type weight", _of(Text, lambda x: str(x.body.weight)), "400"),  # type: ignore[union-attr]
     _Kind("line_height", "line height", _of(Text, lambda x: _n(x.body.line_height)), "1.2"),  # type: ignore[union-attr]
-    _Kind("letter_spacing", "letter_spacing", _of(Text, lambda x: _n(x.body.letter_spacing)), "0"),  # type: ignore[union-attr]
+    _Kind("letter_spacing", "letter spacing", _of(Text, lambda x: _n(x.body.letter_spacing)), "0"),  # type: ignore[union-attr]
     _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
     _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
     _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]

@@ -5,9 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import Signal
-
-from avelt.core.errors import AveltError, Stopped
+from avelt.core.errors import Stopped
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.paint.moving import Moving, save_gif
@@ -25,22 +23,16 @@ class GifRequest:
 
 
 class GifJob(Job):
-    """Makes one GIF in the background."""
-
-    done = Signal(str)  # a sentence
-    failed = Signal(str)
+    """Makes one GIF in the background; the answer is a sentence."""
 
     def __init__(self, request: GifRequest) -> None:
-        super().__init__()
-        self.request = request
+        super().__init__(request)
+        self.asked = request
 
-    def work(self) -> None:
-        asked = self.request
+    def work(self) -> str:
+        asked = self.asked
         try:
             size = save_gif(asked.program, asked.project, asked.path, asked.wanted, self.go_on)
         except Stopped:
-            self.failed.emit("Stopped. Nothing was written.")
-        except (AveltError, MemoryError, ValueError, OSError) as error:
-            self.failed.emit(str(error))
-        else:
-            self.done.emit(f"{asked.path.name} is written, {size / 1000:.0f} kB.")
+            raise Stopped("Stopped. Nothing was written.") from None
+        return f"{asked.path.name} is written, {size / 1000:.0f} kB."

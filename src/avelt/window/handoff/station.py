@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 from avelt.core.model.find import frame_by_id
 from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
+from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -28,7 +29,11 @@ class HandoffStation(QWidget):
         super().__init__()
         self.workspace = workspace
         self.clock = Clock(self)
-        self.job: GifJob | None = None
+        self.jobs = Latest(self)
+        self.jobs.progressed.connect(self._progressed)
+        self.jobs.answered.connect(lambda words: self.answer.setText(words))
+        self.jobs.failed.connect(lambda words: self.answer.setText(words))
+        self.jobs.ended.connect(self._show_busy)
         self._make()
         self._connect()
 
@@ -76,7 +81,7 @@ class HandoffStation(QWidget):
         for value in _RATES:
             self.rate.addItem(f"{value:g} pictures a second")
         self.rate.setCurrentIndex(3)
-        self.loop = Tick("plays round and round")
+        self.loop = Tick("plays as a loop")
         self.loop.setChecked(True)
         self.rest = NumberField("ms", 100.0, 20.0, 60_000.0, 0)
         self.rest.show_value(600.0)
@@ -124,7 +129,7 @@ class HandoffStation(QWidget):
         for field in (self.size_choice, self.rate):
             field.activated.connect(self._show_facts)
         self.write.clicked.connect(self.make)
-        self.stop.clicked.connect(lambda: self.job.stop() if self.job else None)
+        self.stop.clicked.connect(self.jobs.stop)
 
     def enter(self) -> None:
         """The station comes to the front."""
@@ -176,7 +181,7 @@ class HandoffStation(QWidget):
         self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
 
     def _show_busy(self) -> None:
-        busy = self.job is not None
+        busy = self.jobs.job is not None
         self.write.setEnabled(not busy)
         self.stop.setEnabled(busy)
         self.progress.setVisible(busy)
@@ -194,26 +199,18 @@ class HandoffStation(QWidget):
     def make(self) -> None:
         """Write the GIF in the background."""
         route, name = self.workspace.route, self.name.text().strip()
-        if route is None or self.job is not None:
+        if route is None or self.jobs.job is not None:
             return
         if not name:
             self.answer.setText("Give the file a name first.")
             return
         path = Path(self.folder.text()).expanduser() / (name if name.lower().endswith(".gif") else f"{name}.gif")
-        self.job = GifJob(GifRequest(self.workspace.program(route), self.workspace.project, path, self.wanted()))
-        self.job.progressed.connect(self._progressed)
-        self.job.done.connect(self.answer.setText)
-        self.job.failed.connect(self.answer.setText)
-        self.job.ended.connect(self._ended)
         self.answer.setText("")
         self.progress.setValue(0)
+        request = GifRequest(self.workspace.program(route), self.workspace.project, path, self.wanted())
+        self.jobs.start(GifJob(request))
         self._show_busy()
-        self.job.start()
 
     def _progressed(self, done: int, whole: int) -> None:
         self.progress.setMaximum(whole)
         self.progress.setValue(done)
-
-    def _ended(self) -> None:
-        self.job = None
-        self._show_busy()

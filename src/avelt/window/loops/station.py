@@ -34,7 +34,7 @@ _WORDS = {
     "rounds": "Rounds",
     "shift_x": "Shift right",
     "shift_y": "Shift down",
-    "rotation": "Turn",
+    "rotation": "Rotation",
     "scale": "Scale",
     "opacity": "Opacity",
 }
@@ -96,7 +96,7 @@ class LoopsStation(QWidget):
         inner.addWidget(view_panel)
         inner.addLayout(right, 1)
         self.empty = EmptyPlace(
-            "There is no frame yet. Bring in screens first.",
+            "There is no frame yet. Import screens first.",
             "Go to Frames",
             lambda: self.workspace.station_wanted.emit("frames"),
         )

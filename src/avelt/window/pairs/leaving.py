@@ -16,7 +16,7 @@ from avelt.window.controls.painted import Pick, Tick
 from avelt.window.routes.form import add_layers
 
 _SIDES = ("pivot", "top", "right", "bottom", "left")
-_OWN = "in its own way"
+_OWN = "own"
 
 
 class WaySheet(QWidget):
@@ -34,7 +34,7 @@ class WaySheet(QWidget):
         self.way.setAccessibleName("Way")
         self.way.setMinimumWidth(190)
         self.mix = Tick("mix with what is set")
-        self.mix.setToolTip("Put the next way on what is set already, instead of in its place")
+        self.mix.setToolTip("Add the next one to what is set already, instead of replacing it")
         self.side = Pick()
         self.side.addItems([f"from the {s}" if s != "pivot" else "from its pivot" for s in _SIDES])
         self.side.setToolTip("What stays where it is while it grows or shrinks")
@@ -53,15 +53,15 @@ class WaySheet(QWidget):
         words = {
             "shift_x": "Shift right",
             "shift_y": "Shift down",
-            "rotation": "Turn",
+            "rotation": "Rotation",
             "scale_x": "Width",
             "scale_y": "Height",
             "opacity": "Opacity",
             "blur": "Blur",
             "cut": "Cut off",
         }
-        self.all = button("This way for all", "All on this side that have no way of their own go like this")
-        self.back = button("As all the others", "Forget its own way")
+        self.all = button("Use for all", "All on this side that have none of their own go like this")
+        self.back = button("Use the shared one", "Forget its own")
         self.note = label("", "quiet")
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
@@ -119,7 +119,9 @@ class WaySheet(QWidget):
         self.behind.setCurrentIndex(at)
         for key, field in self.fields.items():
             field.show_value(self._value(key))
-        self.note.setText("its own way" if own else "as all that leave" if leaves else "as all that enter")
+        self.note.setText(
+            "own" if own else "the shared one of all that leave" if leaves else "the shared one of all that enter"
+        )
         self.back.setEnabled(own)
 
     def _value(self, key: str) -> float:

@@ -318,13 +318,13 @@ class PairsStation(QWidget):
             return set_absent(project, route.id, alone, None)
 
         words = "leave" if side == "leave" else "enter"
-        if self.workspace.do(f"one way for all that {words}", edit):
-            self.workspace.said.emit(f"All that {words} without a way of their own now go like this.")
+        if self.workspace.do(f"the same for all that {words}", edit):
+            self.workspace.said.emit(f"All that {words} without one of their own now go like this.")
 
     def _as_all(self) -> None:
         route, alone = self.workspace.route, self.chosen.alone
         if route is not None and alone:
-            self.workspace.do("as all the others", lambda p: set_absent(p, route.id, alone, None))
+            self.workspace.do("use the shared one", lambda p: set_absent(p, route.id, alone, None))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not press(KEYS, self, event):

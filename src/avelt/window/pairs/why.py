@@ -48,11 +48,11 @@ class WhySheet(QWidget):
         self.swap_at = NumberField("%", 5.0, 0.0, 100.0, 0)
         self.swap_at.setToolTip("When the content swaps, in shares of the transition")
         self.order_at = NumberField("%", 5.0, 0.0, 100.0, 0)
-        self.order_at.setToolTip("When it changes its place in the paint order, in shares of the transition")
+        self.order_at.setToolTip("When it changes in the paint order, in shares of the transition")
         self.content_words, self.order_words = label("Content", "quiet"), label("Order flips at", "quiet")
         self.pair_these = button("Pair these", "Take them as one layer, whatever the evidence says (P)", "strong")
         self.apart = button("Keep apart", "Never take them as one layer (A)")
-        self.leave_to = button("Leave it to Avelt", "Forget what was decided by hand about them")
+        self.leave_to = button("Decide automatically", "Forget what was decided by hand about them")
         self.ways = WaySheet(workspace)
         self._lay_out()
         for place, made in enumerate(self.candidates):

@@ -74,7 +74,7 @@ class LogView(QWidget):
             "arrives": theme.arrives,
             "tap": theme.leaves,
             "timer": theme.leaves,
-            "turns round": theme.now,
+            "goes back": theme.now,
             "entrance": theme.arrives,
         }
         for k, entry in enumerate(self.entries):
@@ -145,7 +145,7 @@ class RehearseStation(QWidget):
         self.clock = Clock(self)
         self.clock.endless = True
         strip, layout = bar()
-        self.again = button("Start over", "Begin again with the first frame (Home)", "strong")
+        self.again = button("Restart", "Begin again with the first frame (Home)", "strong")
         self.hold = button("Hold", "Stop time, or let it go on (Space)", checkable=True)
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
         self.hot = Tick("show what can be tapped")
@@ -189,7 +189,7 @@ class RehearseStation(QWidget):
         inner.addWidget(self.stage, 1)
         inner.addWidget(right)
         self.empty = EmptyPlace(
-            "There is nothing to rehearse yet. Bring in screens first.",
+            "There is nothing to rehearse yet. Import screens first.",
             "Go to Frames",
             lambda: workspace.station_wanted.emit("frames"),
         )
@@ -274,7 +274,7 @@ class RehearseStation(QWidget):
         lines: list[tuple[str, str, float, str]] = []
         under_way = player.under_way()
         if under_way is not None:
-            words = f"to {player.frame.name}" if player.route is not None else f"{player.frame.name} comes to life"
+            words = f"to {player.frame.name}" if player.route is not None else f"{player.frame.name} (entrance)"
             lines.append((words, f"{under_way * 100:.0f} %", under_way, "route"))
         loads = player.still_loads()
         if loads is not None:

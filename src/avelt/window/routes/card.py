@@ -53,7 +53,7 @@ class RouteCard(QWidget):
         self.parts.setToolTip("Whether loops and parts of the frame arrived at begin anew")
         self.trigger_form, self.action_form = TableForm(), TableForm()
         self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
-        self.wait.setToolTip("What passes between the trigger and the motion, apart from its length")
+        self.wait.setToolTip("What passes between the trigger and the motion, apart from its duration")
         self.length = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
         self.only_if = QLineEdit()
         self.only_if.setPlaceholderText("always")
@@ -63,8 +63,8 @@ class RouteCard(QWidget):
             for key, words in (
                 ("trigger", "When"),
                 ("action", "Then"),
-                ("wait", "Waits first"),
-                ("length", "Length"),
+                ("wait", "Delay"),
+                ("length", "Duration"),
                 ("curve", "Base curve"),
                 ("only_if", "Only if"),
                 ("parts", "Parts there"),
@@ -126,8 +126,10 @@ class RouteCard(QWidget):
         for form in (self.trigger_form, self.action_form):
             form.refused.connect(self.workspace.said)
             form.input_wanted.connect(self.input_wanted)
-        self.wait.committed.connect(lambda v: self._do("change wait", lambda p: set_delay(p, self.route_id, v)))
-        self.length.committed.connect(lambda v: self._do("change length", lambda p: set_duration(p, self.route_id, v)))
+        self.wait.committed.connect(lambda v: self._do("change delay", lambda p: set_delay(p, self.route_id, v)))
+        self.length.committed.connect(
+            lambda v: self._do("change duration", lambda p: set_duration(p, self.route_id, v))
+        )
         for field in (self.wait, self.length):
             field.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)

@@ -19,6 +19,7 @@ from avelt.window.controls.fields import NumberField, button, label, row, scroll
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.cells import read_change, shared
 
+_SHORT = 26  # letters of a route's title that a button has room for
 _DIFFER = "they differ"
 
 
@@ -42,7 +43,7 @@ class ManyCard(QWidget):
         self.only_if.setToolTip("One condition for all of them; empty for always")
         self.back = Pick()
         self.back.addItems(["Return trips…", "with the same curves", "with mirrored curves", "quicker, as one leaves"])
-        self.copy = button("Motion of the last on all", "The motion of the last chosen route, pair by pair", "strong")
+        self.copy = button("Copy motion…", "The motion of the last chosen route, pair by pair", "strong")
         self.remove = button("Remove all", "Remove these routes (Delete)")
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
@@ -51,8 +52,8 @@ class ManyCard(QWidget):
         for place, (words, field) in enumerate(
             (
                 ("When", self.trigger),
-                ("Waits first", self.wait),
-                ("Length", self.length),
+                ("Delay", self.wait),
+                ("Duration", self.length),
                 ("Base curve", self.curve),
                 ("Only if", self.only_if),
             )
@@ -76,7 +77,7 @@ class ManyCard(QWidget):
         self.length.returnPressed.connect(self._set_length)
         self.length.editingFinished.connect(lambda: self._set_length() if self.length.isModified() else None)
         self.wait.committed.connect(
-            lambda ms: self._do("change waits", lambda p: wiring.change_delays(p, self.ids, ms))
+            lambda ms: self._do("change delays", lambda p: wiring.change_delays(p, self.ids, ms))
         )
         self.wait.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)
@@ -112,7 +113,9 @@ class ManyCard(QWidget):
         self.only_if.setText(only_if if isinstance(only_if, str) else "")
         self.only_if.setPlaceholderText("always" if only_if == "" else _DIFFER)
         self.only_if.setModified(False)
-        self.copy.setToolTip(f"Copy the motion of {titles[-1]} onto the others, pair by pair" if titles else "")
+        source = titles[-1] if titles else ""
+        self.copy.setText(f"Copy motion from {source}" if len(source) <= _SHORT else "Copy motion from the last")
+        self.copy.setToolTip(f"Copy the motion of {source} onto the others, pair by pair" if titles else "")
 
     def _fill(self, pick: Pick, entries: list, value: object) -> None:  # type: ignore[type-arg]
         pick.clear()
@@ -131,7 +134,7 @@ class ManyCard(QWidget):
         try:
             change = read_change(text)
         except ValueError:
-            self.workspace.said.emit(f"“{text}” is no length: try 50 ms, 1.2x, 80% or +40.")
+            self.workspace.said.emit(f"“{text}” is no duration: try 50 ms, 1.2x, 80% or +40.")
             self.show_routes(self.ids)
             return
 
@@ -140,7 +143,7 @@ class ManyCard(QWidget):
                 project = wiring.change_durations(project, [route.id], to=change(duration_of(route.transition)))
             return project
 
-        if self._do("change lengths", edit):
+        if self._do("change durations", edit):
             self.show_routes(self.ids)
 
     def _set_curve(self, place: int) -> None:
@@ -181,6 +184,6 @@ class ManyCard(QWidget):
 def copied_words(placed: int, missed: int) -> str:
     """What became of the cues when motion was copied."""
     if not placed and not missed:
-        return "Length and curve were copied; there were no cues."
+        return "Duration and curve were copied; there were no cues."
     tail = f" {missed} found no layers for it." if missed else ""
-    return f"{placed} of {placed + missed} cues and ways found their place.{tail}"
+    return f"{placed} of {placed + missed} cues and motion paths found their place.{tail}"

@@ -43,7 +43,7 @@ class RoutesStation(QWidget):
         self.strip = self._make_strip()
         self.card = self._make_card()
         self.empty = EmptyPlace(
-            "There are no frames to go between yet. Bring in screens first.",
+            "There are no frames to go between yet. Import screens first.",
             "Go to Frames",
             lambda: workspace.station_wanted.emit("frames"),
         )

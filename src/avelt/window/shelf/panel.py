@@ -180,7 +180,7 @@ class ShelfPanel(QFrame):
         self.setProperty("role", "panel")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a preset by name or kind")
-        self.bring = button("Bring in…", "Take a preset file onto the shelf")
+        self.bring = button("Import…", "Take a preset file onto the shelf")
         self.close_button = button("Close", "Close the shelf (Esc)")
         self.target = label("", "quiet")
         self.note = label("", "quiet")
@@ -303,10 +303,10 @@ class ShelfPanel(QFrame):
             self.workspace.said.emit(str(error))
 
     def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Bring in presets", str(Path.home()), f"Presets (*{ENDING})")
-        self.bring_in([Path(path) for path in paths])
+        paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), f"Presets (*{ENDING})")
+        self.import_presets([Path(path) for path in paths])
 
-    def bring_in(self, paths: list[Path]) -> None:
+    def import_presets(self, paths: list[Path]) -> None:
         """Take preset files onto the shelf."""
         for path in paths:
             try:

@@ -31,7 +31,7 @@ COMMANDS = (
     Command("open", "Open…", "Ctrl+O", "File"),
     Command("save", "Save", "Ctrl+S", "File", True),
     Command("save_as", "Save as…", "Ctrl+Shift+S", "File"),
-    Command("bring_in", "Bring in screens…", "Ctrl+I", "File", True),
+    Command("import", "Import screens…", "Ctrl+I", "File", True),
     Command("open_demo", "Open the demo", "", "File", True),
     Command("quit", "Quit", "Ctrl+Q", "File", True),
     Command("undo", "Undo", "Ctrl+Z", "Edit"),

@@ -16,8 +16,9 @@ from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import png_bytes
+from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
-from avelt.window.shell.import_job import BroughtIn, ImportJob, read_screens, small
+from avelt.window.shell.import_job import ImportJob, Read, read_screens, small
 from avelt.window.shell.recovery import Keeper
 from avelt.window.shell.report import show_report
 
@@ -30,6 +31,7 @@ class FileCommands(QMainWindow):
 
     workspace: Workspace
     keeper: Keeper
+    imports: Latest
     _import: tuple[ImportJob, QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
@@ -110,42 +112,44 @@ class FileCommands(QMainWindow):
         self.say(f"Saved as {path.name}.")
         return True
 
-    def bring_in_files(self, paths: Sequence[Path]) -> None:
+    def import_files(self, paths: Sequence[Path]) -> None:
         """Bring screens in as frames. Small ones at once; others are read in the background, with a way to stop."""
         if not paths or self._import is not None:
             return
         if small(paths):
-            self.take_in(read_screens(paths))
+            self.add_read(read_screens(paths))
             return
         job = ImportJob(paths)
         dialog = QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
-        dialog.setWindowTitle("Bring in screens")
+        dialog.setWindowTitle("Import screens")
         dialog.setMinimumDuration(300)
         job.progressed.connect(lambda done, whole: dialog.setValue(done))
         dialog.canceled.connect(job.stop)
-        job.done.connect(self._read)
         self._import = (job, dialog)
-        job.start()
+        self.imports.start(job)
 
-    def _read(self, found: BroughtIn) -> None:
-        """The background has read the files."""
+    def _import_ended(self) -> None:
         if self._import is not None:
             _, dialog = self._import
             self._import = None
             dialog.reset()
             dialog.deleteLater()
-        if found.stopped:
-            self.say("Stopped. Nothing was brought in.")
-        else:
-            self.take_in(found)
 
-    def take_in(self, found: BroughtIn) -> None:
+    def _read(self, found: Read) -> None:
+        """The background has read the files."""
+        self._import_ended()
+        if found.stopped:
+            self.say("Stopped. Nothing was imported.")
+        else:
+            self.add_read(found)
+
+    def add_read(self, found: Read) -> None:
         """Frames into the project as one entry, and what the person should know about them."""
         screens = [part for imported in found.screens for part in self._taken_apart(imported)]
         if screens:
             before = len(self.workspace.project.frames)
             count = len(screens)
-            words = f"bring in {screens[0].frame.name}" if count == 1 else f"bring in {count} screens"
+            words = f"import {screens[0].frame.name}" if count == 1 else f"import {count} screens"
             assets = [asset for imported in screens for asset in imported.assets]
             self.workspace.do(words, lambda p: add_frames(p, [imported.frame for imported in screens], assets))
             self.workspace.choose(self.workspace.project.frames[before].id)
@@ -201,11 +205,11 @@ class FileCommands(QMainWindow):
         wanted = Path(path)
         return self.save_to(wanted if wanted.suffix else wanted.with_suffix(".avelt"))
 
-    def do_bring_in(self) -> None:
+    def do_import(self) -> None:
         """Choose screen files."""
         kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
-        paths, _ = QFileDialog.getOpenFileNames(self, "Bring in screens", str(Path.home()), f"Screens ({kinds})")
-        self.bring_in_files([Path(path) for path in paths])
+        paths, _ = QFileDialog.getOpenFileNames(self, "Import screens", str(Path.home()), f"Screens ({kinds})")
+        self.import_files([Path(path) for path in paths])
 
     def do_open_demo(self) -> None:
         """The demo project."""

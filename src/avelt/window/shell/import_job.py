@@ -1,49 +1,48 @@
-"""Bringing screens in: reading files away from the window's thread, with progress and a stop."""
+"""Importing screens: reading files away from the window's thread, with progress and a stop."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Signal
-
 from avelt.core.errors import AveltError
 from avelt.paint.fonts import measure_text
+from avelt.window.common.jobs import AT_ONCE as AT_ONCE
 from avelt.window.common.jobs import Job
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
 
-AT_ONCE = 150_000  # bytes in all that are read without a thread: a blink
 
-
-@dataclass
-class BroughtIn:
+@dataclass(frozen=True)
+class Read:
     """What came of some files: their screens, and a sentence for each that cannot be read."""
 
-    screens: list[Imported] = field(default_factory=list)
-    troubles: list[str] = field(default_factory=list)
+    screens: tuple[Imported, ...] = ()
+    troubles: tuple[str, ...] = ()
     stopped: bool = False
 
 
-def read_screens(paths: Sequence[Path], go_on: Callable[[int], bool] = lambda done: True) -> BroughtIn:
+def read_screens(paths: Sequence[Path], go_on: Callable[[int], bool] = lambda done: True) -> Read:
     """Read files in order; ``go_on`` is told how many are done and may end it."""
-    from avelt.core.formats.bring_in import read_screen  # XML and CSS are loaded with the first screen
+    from avelt.core.formats.screen_file import read_screen  # XML and CSS are loaded with the first screen
 
-    found = BroughtIn()
+    screens: list[Imported] = []
+    troubles: list[str] = []
+    stopped = False
     for done, path in enumerate(paths):
         if not go_on(done):
-            found.stopped = True
+            stopped = True
             break
         try:
             imported = read_screen(path, measure_text)
         except AveltError as error:
-            found.troubles.append(str(error))
+            troubles.append(str(error))
             continue
-        found.screens.append(imported)
-    return found
+        screens.append(imported)
+    return Read(tuple(screens), tuple(troubles), stopped)
 
 
 def small(paths: Sequence[Path]) -> bool:
@@ -58,13 +57,11 @@ def small(paths: Sequence[Path]) -> bool:
 
 
 class ImportJob(Job):
-    """Reads files in the background."""
-
-    done = Signal(object)  # BroughtIn
+    """Reads files in the background; the request is their paths, the answer what was ``Read``."""
 
     def __init__(self, paths: Sequence[Path]) -> None:
-        super().__init__()
+        super().__init__(tuple(paths))
         self.paths = tuple(paths)
 
-    def work(self) -> None:
-        self.done.emit(read_screens(self.paths, lambda done: self.go_on(done, len(self.paths))))
+    def work(self) -> Read:
+        return read_screens(self.paths, lambda done: self.go_on(done, len(self.paths)))

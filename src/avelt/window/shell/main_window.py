@@ -25,6 +25,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index, route_title
 from avelt.core.presets.capture import Ends, capture, left_out
 from avelt.core.timing import over
+from avelt.window.common.jobs import Latest
 from avelt.window.common.station_keys import StationKey
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -68,6 +69,10 @@ class MainWindow(FileCommands):
         super().__init__()
         self.workspace = workspace
         self.keeper = Keeper(workspace, recovery or Recovery())
+        self.imports = Latest(self)
+        self.imports.answered.connect(self._read)
+        self.imports.failed.connect(self.say)
+        self.imports.ended.connect(self._import_ended)
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
@@ -132,8 +137,8 @@ class MainWindow(FileCommands):
         self.stack.addWidget(station)
         if ident == "frames":
             frames = cast("FramesStation", station)
-            frames.bring_in.connect(lambda: self.do("bring_in"))
-            frames.dropped.connect(self.bring_in_files)
+            frames.import_wanted.connect(lambda: self.do("import"))
+            frames.dropped.connect(self.import_files)
             frames.report_wanted.connect(self.show_report)
         elif ident == "timing":
             cast("TimingStation", station).save_preset.connect(lambda _: self.do("save_preset"))

@@ -157,7 +157,7 @@ class CurveCanvas(QWidget):
         elif isinstance(self.curve, Drawn):
             painter.setPen(QPen(self.theme.ink, 1))
             for k in range(1, len(spots)):
-                if k % 3 != 2:  # each handle hangs on its node, not on the other handle
+                if k % 3 != 2:  # each handle is tied to its node, not on the other handle
                     painter.drawLine(self.place_of(spots[k - 1]), self.place_of(spots[k]))
         for k, spot in enumerate(spots):
             active = k == self._held or (self.hasFocus() and k == self._focus)
@@ -300,7 +300,7 @@ class CurveEditor(QWidget):
     drawer_wanted = Signal()
     shortest_wanted = Signal(bool)  # angles go the shortest way
     space_wanted = Signal(str)  # colours blend in it
-    lean_wanted = Signal(bool)  # the layer leans into its way
+    lean_wanted = Signal(bool)  # the layer rotates along the path
     shift_wanted = Signal(float)  # the outline begins a share of its length further on
     own_wanted = Signal()  # the named curve made this cue's own
 
@@ -328,9 +328,9 @@ class CurveEditor(QWidget):
         self.for_all = Tick("for all that use it")
         self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
         self.shortest = Tick("the shortest way")
-        self.shortest.setToolTip("Off: as typed, so that 360 is a whole turn")
-        self.lean = Tick("leans into its way")
-        self.lean.setToolTip("The layer is turned along its path; at both ends it is as its frames have it")
+        self.shortest.setToolTip("Off: as typed, so that 360 is one whole turn")
+        self.lean = Tick("rotates along the path")
+        self.lean.setToolTip("The layer rotates along its path; at both ends it is as its frames have it")
         self.space = Pick()
         for words, key in SPACE_WORDS:
             self.space.addItem(words, key)
@@ -436,7 +436,7 @@ class CurveEditor(QWidget):
         self.canvas.update()
 
     def show_own(self, prop: str, when: Timed, shift: float | None) -> None:
-        """What only cues of some properties have: the way of a turn, a lean, a colour space, an outline's start."""
+        """What only cues of some properties have: how angles go, a lean, a colour space, an outline's start."""
         self.shortest.setVisible(prop in ("rotation", "rotation_xy"))
         self.shortest.setChecked(when.shortest)
         self.lean.setVisible(prop == "position" and when.motion_path is not None)

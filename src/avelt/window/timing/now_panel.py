@@ -22,14 +22,14 @@ class NowPanel(QWidget):
         self.big, self.of_length = label("0", "big"), label("", "quiet")
         self.play = button("Play", "Play or stop (Space)", "strong")
         self.rounds = Pick()
-        for words, key in (("round and round", "round"), ("there and back", "back"), ("once", "once")):
+        for words, key in (("loop", "round"), ("there and back", "back"), ("once", "once")):
             self.rounds.addItem(words, key)
         self.rounds.setToolTip("How it plays")
         self.full = button("Full", "Only the Now view (F)")
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [f"Play at {s:g} of the speed" for s in SPEEDS])
         self.paths, self.clips = Tick("Path and beats"), Tick("Clip to frame")
         self.skins, self.ghosts = Tick("Onion skin"), Tick("Ghosts")
-        self.paths.setToolTip("The way of the chosen layer, with dots at equal times")
+        self.paths.setToolTip("The motion path of the chosen layer, with dots at equal times")
         self.clips.setToolTip("Off shows what lies outside the frame")
         self.skins.setToolTip("The chosen layer at moments before and after")
         self.ghosts.setToolTip("Where layers come from and go to")

@@ -249,7 +249,7 @@ class NowView(SceneView):
         theme, spots = self.workspace.theme, self.spots()
         painter.setPen(QPen(theme.ink, 1))
         for k in range(1, len(spots)):
-            if k % 3 != 2:  # each handle hangs on its node
+            if k % 3 != 2:  # each handle is tied to its node
                 painter.drawLine(spots[k - 1], spots[k])
         for k, spot in enumerate(spots):
             if k in (0, len(spots) - 1):

@@ -80,7 +80,7 @@ class TieForm(Popover):
         self.untie.clicked.connect(self.undone)
 
     def show_tie(self, tie: Tie, own: str, other: str) -> None:
-        """What hangs on what."""
+        """What is tied to what."""
         verbs = {"start": "starts", "end": "ends"}
         self.heading.setText(f"{own} {verbs[tie.at]} after {other} {verbs[tie.to_at]}")
         self.offset.show_value(tie.by)
@@ -97,15 +97,15 @@ class StaggerForm(Popover):
         super().__init__(parent, "Stagger")
         self.rule: Stagger | None = None
         self.order = self.choice("Order", [(words.capitalize(), key) for key, words in ORDER_WORDS.items()])
-        self.backwards = Tick("the other way round")
+        self.backwards = Tick("reversed")
         self.fields.addRow("", self.backwards)
         self.ms = self.number("Time", "ms", 5.0, 0.0, 3_600_000.0, 0)
         self.spread = self.choice("Counted", [("for each step", "step"), ("in all", "total")])
         self.curve = self.choice("Spread by", [])
         self.point = button("From a point…", "Click the point in the Now view from which distances are measured")
-        self.seed = button("Another chance", "Draw another order")
+        self.seed = button("New seed", "Draw another order")
         self.fields.addRow("", row(self.point, self.seed))
-        self.undo = button("Loose again", "Every cue stays where it is, without the rule")
+        self.undo = button("Remove stagger", "Every cue stays where it is, without the rule")
         self.foot.addWidget(self.undo)
         for chooser in (self.order, self.spread, self.curve):
             chooser.activated.connect(lambda _: self._emit())
@@ -153,7 +153,7 @@ class StaggerForm(Popover):
 
 
 class KeyframeForm(Popover):
-    """A key on the way: its moment, its value, and how it is reached."""
+    """A keyframe: its moment, its value, and how it is reached."""
 
     moved = Signal(float)  # ms
     valued = Signal(object)  # the numbers
@@ -161,11 +161,11 @@ class KeyframeForm(Popover):
     removed = Signal()
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, "Key on the way")
+        super().__init__(parent, "Keyframe")
         self.moment = self.number("At", "ms", 5.0, 0.0, 3_600_000.0, 0)
         self.numbers = [self.number("", "", 1.0, -1e6, 1e6) for _ in range(4)]
         self.curve = self.choice("Reached by", [])
-        self.remove = button("Remove", "Without this key (Delete)")
+        self.remove = button("Remove", "Delete this keyframe (Delete)")
         self.foot.addWidget(self.remove)
         self.key: Keyframe | None = None
         self._factors: list[float] = []
@@ -179,7 +179,7 @@ class KeyframeForm(Popover):
         """The key as it is. Shares are shown in per cent."""
         self.key = key
         self.moment.show_value(ms)
-        names = ("along the way",) if on_way else tuple(name.replace("_", " ") for name in KEYED[prop])
+        names = ("along the path",) if on_way else tuple(name.replace("_", " ") for name in KEYED[prop])
         per_cent = on_way or prop in ("opacity", "scale", "trim", "cut", "fill")
         self._factors = [100.0 if per_cent else 1.0] * len(names)
         for k, field in enumerate(self.numbers):

@@ -64,7 +64,7 @@ class SheetRows(QWidget):
         self.setAccessibleName("Cue sheet")
 
     def show_rows(self, rows: tuple[Row, ...], ties: tuple[Tie, ...] = (), staggers: tuple[Stagger, ...] = ()) -> None:
-        """Show other rows, and what hangs on what among them."""
+        """Show other rows, and what is tied to what among them."""
         self.rows, self.ties, self.staggers = rows, ties, staggers
         self._places = {row.key: k for k, row in enumerate(rows)}
         self.setMinimumHeight(len(rows) * ROW + 4)

@@ -31,12 +31,12 @@ class Strip(QWidget):
             chooser.setToolTip(tip)
             chooser.setFixedWidth(132)
         self.fit = button("Fit", "All of the time (0); Ctrl+wheel, + and - zoom")
-        self.follow = button("Follow…", "The chosen cues one after, with or before the other; or tied no more")
+        self.follow = button("Tie…", "The chosen cues one after, with or before the other; or not tied any more")
         self.stagger = button("Stagger…", "Spread the starts of the chosen cues by a rule (G)")
         self.timing = button("Cue…", "Copy and mirror timing, mute, watch alone (also by right click)")
-        self.way = button("Way…", "Straight, leaning into it, or along a path layer")
-        self.key = button("Key here", "Keep the chosen property's value at the playhead (K)")
-        self.keep = button("Keep as key", "On: what is changed in the Now view becomes a key (Shift+K)", checkable=True)
+        self.way = button("Motion path…", "Straight, rotating along it, or along a path layer")
+        self.key = button("Keyframe", "Keep the chosen property's value at the playhead (K)")
+        self.keep = button("Record", "On: what is changed in the Now view becomes a keyframe (Shift+K)", checkable=True)
         self.from_here = button(
             "Arrive from here", "Drag layers to where they shall come from, or go to (H)", checkable=True
         )

@@ -17,7 +17,7 @@ _KNOB = 4.0
 
 @dataclass(frozen=True)
 class Thread:
-    """One tie as it is drawn: from the end it hangs on to the end that hangs."""
+    """One tie as it is drawn: from the end it is tied to to the end that hangs."""
 
     tie: Tie
     first: QPointF
@@ -75,7 +75,7 @@ ORDER_WORDS = {
     "left to right": "left to right",
     "top to bottom": "top to bottom",
     "distance": "by distance",
-    "random": "by chance",
+    "random": "random",
 }
 
 

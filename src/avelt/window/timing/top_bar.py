@@ -25,19 +25,19 @@ class TimingBar:
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.arrow = label("→", "quiet")
         self.trigger = label("", "quiet")
-        self.other = button("Other route…", "Choose another transition, or what comes to life after an arrival")
+        self.other = button("Other route…", "Choose another transition, or an entrance")
         self.when = Pick()
         for words in WHENS:
             self.when.addItem(words, words)
-        self.when.setToolTip("Whether what comes to life waits until loading is done")
-        self.back = button("Back to the transition", "From what comes to life to how the frame is arrived at")
+        self.when.setToolTip("Whether the entrance starts on arrival or once loading is done")
+        self.back = button("Back to the transition", "From the entrance to how the frame is arrived at")
         self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
         self.length.setToolTip("How long the transition lasts; all cues are stretched with it")
         self.base = Pick()
         self.roles = button("", "Other curves for what enters and what leaves")
         self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
         add_all(layout, self.leaves_name, self.arrow, self.arrives_name, self.trigger, self.when, self.other, self.back)
-        lasts, base = label("Length", "quiet"), label("Base curve", "quiet")
+        lasts, base = label("Duration", "quiet"), label("Base curve", "quiet")
         add_all(layout, None, lasts, self.length, base, self.base, self.roles, self.save)
         self._motion: tuple[QWidget, ...] = (lasts, base, self.length, self.base, self.roles)
 
@@ -50,7 +50,7 @@ class TimingBar:
         for shown in (self.when, self.back):
             shown.setVisible(entrance)
         self.leaves_name.setText(left.name)
-        self.arrives_name.setText(f"{right.name} comes to life" if entrance else right.name)
+        self.arrives_name.setText(f"{right.name} (entrance)" if entrance else right.name)
         self.trigger.setVisible(not entrance)
         self.trigger.setText(trigger_words(project, route))
         if right.entrance is not None:

@@ -100,7 +100,7 @@ class CueController(Controller):
 
     def _stretch(self, length: float, only_end: bool) -> None:
         does = move_end if only_end else set_duration
-        self.workspace.gesture("change length", lambda p: does(p, self.route_id, length))
+        self.workspace.gesture("change duration", lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
         if self.context.route is None or self.context.key is None:
@@ -138,7 +138,7 @@ class CueController(Controller):
 
     def _set_length(self, value: float) -> None:
         if self.route_id:
-            self.workspace.do("change length", lambda p: set_duration(p, self.route_id, value))
+            self.workspace.do("change duration", lambda p: set_duration(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
         ident = self.bar.base.itemData(place)

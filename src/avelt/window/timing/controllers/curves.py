@@ -44,7 +44,7 @@ class CurveController(Controller):
             return project
 
         if route is not None and keys:
-            self.workspace.do("the way of a turn", edit)
+            self.workspace.do("how angles go", edit)
 
     def set_space(self, space: Space) -> None:
         """The space in which the colours of the chosen cues blend."""

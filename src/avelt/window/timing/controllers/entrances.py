@@ -45,7 +45,7 @@ class EntranceController(Controller):
         if living:
             menu.addSeparator()
         for frame in living:
-            action = menu.addAction(f"{frame.name} comes to life")
+            action = menu.addAction(f"{frame.name} (entrance)")
             action.triggered.connect(lambda _=False, ident=frame.id: self.show(ident))
         return menu
 
@@ -63,10 +63,10 @@ class EntranceController(Controller):
         chosen = [key[1] for key in keys if key[1] is not None]
         if frame_of_entrance(route.id):
             menu.addSeparator()
-            menu.addAction("There at once, not later").triggered.connect(lambda _=False: self.leave_out(chosen))
+            menu.addAction("Not part of the entrance").triggered.connect(lambda _=False: self.leave_out(chosen))
         elif chosen and isinstance(route.action, Go):
             menu.addSeparator()
-            words = "Comes to life after the arrival"
+            words = "Entrance after the arrival"
             menu.addAction(words).triggered.connect(lambda _=False: self.bring(chosen))
 
     def bring(self, layers: list[str]) -> None:

@@ -46,8 +46,8 @@ class KeyframeController(Controller):
         rows.keyframe_dragged.connect(self._move_keyframe)
         rows.keyframe_opened.connect(self._open_keyframe)
         self.form.moved.connect(self.type_moment)
-        self.form.valued.connect(lambda value: self._change_key("change key", value=value))
-        self.form.curved.connect(lambda curve: self._change_key("curve into key", curve=curve))
+        self.form.valued.connect(lambda value: self._change_key("change keyframe", value=value))
+        self.form.curved.connect(lambda curve: self._change_key("curve into keyframe", curve=curve))
         self.form.removed.connect(self.remove_keyframe)
 
     # By what is changed in the Now view
@@ -64,7 +64,7 @@ class KeyframeController(Controller):
             course = paths.ArcLengthPath(motion_path_points(program, slot, when.motion_path))
             spot = float(row[0] + row[4] * row[2]) + dx, float(row[1] + row[5] * row[3]) + dy
             value = (round(course.share_near(*spot), 4),)  # type: ignore[assignment]
-        self.workspace.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+        self.workspace.gesture("keyframe", lambda _: put_keyframe(project, self.route_id, cue, at, value))
 
     def _change_layer(self, prop: str, by: tuple[float, ...]) -> None:
         """A turn or a size at the playhead becomes a key, by so much from what it is."""
@@ -80,7 +80,7 @@ class KeyframeController(Controller):
         now = value_at(program, slot, prop, ms)
         value = tuple(round(old + more, 2) for old, more in zip(now, by, strict=True))
         at = (ms - when.start) / max(when.duration, 1e-9)
-        self.workspace.gesture("key on the way", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+        self.workspace.gesture("keyframe", lambda _: put_keyframe(project, self.route_id, cue, at, value))
 
     # At the playhead
 
@@ -91,7 +91,7 @@ class KeyframeController(Controller):
             return
         cue = key if key[2] else (key[0], key[1], "position")
         ms = self.context.clock.ms
-        if self.workspace.do("key on the way", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
+        if self.workspace.do("keyframe", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
             self.context.row_wanted.emit(cue)
             moments = [entry.at for entry in self.context.timed(cue).keyframes]
             when = self.context.timed(cue)
@@ -106,7 +106,7 @@ class KeyframeController(Controller):
             place = self.context.selection.keyframe
             self._pick_keyframe(key, (place + step) % count if place >= 0 else (0 if step > 0 else count - 1))
         else:
-            self.workspace.said.emit("This cue has no keys: K makes one at the playhead.")
+            self.workspace.said.emit("This cue has no keyframes: K makes one at the playhead.")
 
     def copy_keyframe(self) -> bool:
         """Remember the chosen key; whether one is chosen."""
@@ -114,7 +114,7 @@ class KeyframeController(Controller):
         if key is None or cue is None:
             return False
         self.copied = (cue[2], self.context.timed(cue).motion_path is not None, key)
-        self.workspace.said.emit("Key copied: Ctrl+V puts it at the playhead.")
+        self.workspace.said.emit("Keyframe copied: Ctrl+V pastes it at the playhead.")
         return True
 
     def paste_keyframe(self) -> bool:
@@ -126,10 +126,10 @@ class KeyframeController(Controller):
         target = cue if cue[2] else (cue[0], cue[1], prop)
         when = self.context.timed(target)
         if target[2] != prop or (when.motion_path is not None) != on_way:
-            self.workspace.said.emit("The copied key is of another kind: choose the row of the same property.")
+            self.workspace.said.emit("The copied keyframe is of another kind: choose the row of the same property.")
             return True
         at = (self.context.clock.ms - when.start) / max(when.duration, 1e-9)
-        self.workspace.do("put key", lambda p: put_keyframe(p, self.route_id, target, at, key.value, key.curve))
+        self.workspace.do("paste keyframe", lambda p: put_keyframe(p, self.route_id, target, at, key.value, key.curve))
         return True
 
     def _pick_keyframe(self, cue: object, place: int) -> None:
@@ -178,7 +178,7 @@ class KeyframeController(Controller):
         key = self.context.key
         if key is not None:
             when = self.context.timed(key)
-            self._change_key("move key", at=(ms - when.start) / max(when.duration, 1e-9))
+            self._change_key("move keyframe", at=(ms - when.start) / max(when.duration, 1e-9))
 
     def _change_key(self, words: str, **own: object) -> None:
         cue, place = self.context.key, self.context.selection.keyframe
@@ -199,7 +199,7 @@ class KeyframeController(Controller):
         cue, place = self.context.key, self.context.selection.keyframe
         if cue is not None and self.keyframe() is not None:
             does = self.workspace.gesture if gesture else self.workspace.do
-            does("curve into key", lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
+            does("curve into keyframe", lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
 
     def remove_keyframe(self) -> bool:
         """Without the chosen key; whether there was one."""
@@ -208,7 +208,7 @@ class KeyframeController(Controller):
         if cue is None or self.keyframe() is None:
             return False
         self.context.select(self.context.selection.with_keyframes(None, ()))
-        return self.workspace.do("remove key", lambda p: remove_keyframes(p, self.route_id, cue, [place]))
+        return self.workspace.do("delete keyframe", lambda p: remove_keyframes(p, self.route_id, cue, [place]))
 
     def _drag_keyframes(self, which: int, dx: float, dy: float) -> None:
         cue = self.context.position_cue
@@ -234,7 +234,7 @@ class KeyframeController(Controller):
                 made = change_keyframe(made, self.route_id, cue, k, value=value)[0]
             return made
 
-        self.workspace.gesture("move keys", edit)
+        self.workspace.gesture("move keyframes", edit)
 
     def _rotate_keyframes(self, degrees: float, factor: float) -> None:
         cue = self.context.position_cue
@@ -243,5 +243,5 @@ class KeyframeController(Controller):
         if cue is not None and len(chosen) > 1 and base is not None:
             project = base[0]
             self.workspace.gesture(
-                "turn keys", lambda _: rotate_keyframes(project, self.route_id, cue, chosen, degrees, factor)
+                "rotate keyframes", lambda _: rotate_keyframes(project, self.route_id, cue, chosen, degrees, factor)
             )

@@ -95,7 +95,7 @@ class MotionPathController(Controller):
     def _move_in_frame(self, project: Project, ident: str, dx: float, dy: float) -> None:
         home = frame_of_layer(project, ident)
         if home is None:
-            self.workspace.said.emit("This layer is made by the route and has no place of its own.")
+            self.workspace.said.emit("This layer is made by the route and has no position of its own.")
             return
         layer = layer_index(home)[ident]
 
@@ -113,7 +113,7 @@ class MotionPathController(Controller):
         row = program.at(ms).scalars[slot]
         spot = float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
         self.workspace.gesture(
-            "bend the way",
+            "bend the motion path",
             lambda _: shape_motion_path(
                 project, self.route_id, cue, program, slot, lambda points: paths.bent(points, spot, (dx, dy))
             ),
@@ -122,10 +122,10 @@ class MotionPathController(Controller):
     # From here
 
     def show_keep(self, on: bool) -> None:
-        """What is changed in the Now view becomes a key, or not; lit while it does."""
+        """What is changed in the Now view becomes a keyframe, or not; lit while it does."""
         if on:
             self.strip.from_here.setChecked(False)
-        self.now.lit = "what you drag becomes a key" if on else ""
+        self.now.lit = "what you drag becomes a keyframe" if on else ""
         self.now.grips = on
         self.now.update()
 
@@ -175,7 +175,7 @@ class MotionPathController(Controller):
         does(words, lambda p: shape_motion_path(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
-        self._shape("bend the way", lambda points: paths.moved(points, which, (x, y)), gesture=True)
+        self._shape("bend the motion path", lambda points: paths.moved(points, which, (x, y)), gesture=True)
 
     def _add_node(self, x: float, y: float) -> None:
         back = affine.invert(self.now.parent_world())
@@ -231,7 +231,7 @@ class MotionPathController(Controller):
         straight = menu.addAction("Straight")
         straight.setEnabled(when is not None and when.motion_path is not None)
         straight.triggered.connect(lambda _=False: self.straight())
-        leans = menu.addAction("Leans into its way")
+        leans = menu.addAction("Rotates along the path")
         leans.setCheckable(True)
         leans.setChecked(when is not None and when.motion_path is not None and when.motion_path.rotates)
         leans.triggered.connect(lambda on: self.lean(on))
@@ -248,16 +248,16 @@ class MotionPathController(Controller):
         cue, program = self.context.position_cue, self.context.program
         if cue is not None and program is not None and self.context.slot >= 0:
             slot = self.context.slot
-            self.workspace.do("straight way", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
+            self.workspace.do("straight path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
-        """Whether the layer leans into its way."""
+        """Whether the layer rotates along the path."""
         cue = self.context.position_cue
         if cue is not None:
             when = self.context.timed(cue)
             way = when.motion_path if when.motion_path is not None else MotionPath()
             made = MotionPath(way.points, on)
-            self.workspace.do("lean into the way", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
+            self.workspace.do("rotate along the path", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""

@@ -161,7 +161,7 @@ class TieController(Controller):
         rule = self.stagger_form.rule
         self.stagger_form.hide()
         if rule is not None:
-            self.workspace.do("loose again", lambda p: dissolve(p, self.route_id, rule.id))
+            self.workspace.do("remove stagger", lambda p: dissolve(p, self.route_id, rule.id))
 
     def _pick_point(self) -> None:
         self.stagger_form.hide()
@@ -201,7 +201,7 @@ class TieController(Controller):
         if source is None:
             self.workspace.said.emit("Copy the timing of a cue first (Ctrl+C).")
             return
-        self.workspace.do("put timing", lambda p: put_timing(p, self.route_id, source, keys))
+        self.workspace.do("paste timing", lambda p: put_timing(p, self.route_id, source, keys))
 
     def mirror(self) -> None:
         """The chosen cues mirrored in the transition."""
@@ -235,7 +235,7 @@ class TieController(Controller):
         several = len(self.context.keys) > 1
         for words, does in (
             ("Copy timing\tCtrl+C", self.copy),
-            ("Put timing on\tCtrl+V", self.put),
+            ("Paste timing\tCtrl+V", self.put),
             ("Mirror timing\tX", self.mirror),
             ("", None),
             ("Mute, or move again\tM", self.mute),
@@ -256,7 +256,7 @@ class TieController(Controller):
 
     def follow_menu(self, parent: QMenu | None = None) -> QMenu:
         """How cues can hang on each other."""
-        menu = QMenu("Follow", parent or self.window)
+        menu = QMenu("Tie", parent or self.window)
         ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
             ("One after the other\tA", "after"),
             ("All with the first", "with"),

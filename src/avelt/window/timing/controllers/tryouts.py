@@ -55,7 +55,7 @@ class TryoutController(Controller):
             return
         route = self.workspace.route
         if route is None or self.context.entrance_id:
-            self.workspace.said.emit("Versions are for transitions: what comes to life has none.")
+            self.workspace.said.emit("Versions are for transitions: an entrance has none.")
             return
         if not route.tryouts and not self.workspace.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
             return
@@ -146,7 +146,7 @@ class TryoutController(Controller):
         self.workspace.do("name version", lambda p: edits.name_tryout(p, self._route_id, ident, name))
 
     def _drop(self, ident: str) -> None:
-        if self.workspace.do("throw version away", lambda p: edits.drop_tryout(p, self._route_id, ident)):
+        if self.workspace.do("delete version", lambda p: edits.drop_tryout(p, self._route_id, ident)):
             route = self.workspace.route
             if route is not None and not route.tryouts:
                 self.toggle()
@@ -154,9 +154,7 @@ class TryoutController(Controller):
     def _keep(self, ident: str) -> None:
         name = dict(self._versions()).get(ident, "")
         if self.workspace.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
-            self.workspace.said.emit(
-                f"“{name}” is the transition now; the others are thrown away. Undo brings them back."
-            )
+            self.workspace.said.emit(f"“{name}” is the transition now; the others are deleted. Undo brings them back.")
         self._back()
 
     def _change(self, words: str, edit: object, final: bool) -> None:
@@ -166,7 +164,7 @@ class TryoutController(Controller):
 
     def _last(self, ident: str, ms: float, final: bool) -> None:
         scope = self._scope()
-        self._change("length of version", lambda p: edits.lasting(p, self._route_id, ident, scope, ms), final)
+        self._change("duration of version", lambda p: edits.lasting(p, self._route_id, ident, scope, ms), final)
 
     def _curve(self, ident: str, curve: Curve) -> None:
         scope = self._scope()
