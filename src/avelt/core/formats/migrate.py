@@ -160,7 +160,7 @@ def _trigger(trigger: Document, place: str) -> Document:
 
 
 def _action(action: Document, place: str) -> Document:
-    return {**action, "does": "replace over"} if action.get("does") == "replace what is shown over" else action
+    return {**action, "does": "replace over"} if action.get("does") == "swap over" else action
 
 
 def _with_transition(owner: Document, place: str) -> Document:
