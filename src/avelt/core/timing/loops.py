@@ -86,3 +86,14 @@ def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Float
     if loop.rounds:
         value = np.where(t >= loop.rounds * whole, held, value)
     return np.where(t < 0, 0.0, value)
+
+
+def stage_words(loop: Loop, ms: float) -> str:
+    """Where a loop is, in words."""
+    where = stage(loop, ms)
+    if where.doing == "done":
+        return "done"
+    if where.doing == "waits":
+        return f"waits {where.left / 1000:.1f} s more"
+    endless = ", endless" if not loop.rounds else f" of {loop.rounds}"
+    return f"round {where.round + 1}{endless}"

@@ -14,7 +14,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose, Project
 from avelt.core.timing.compile import compile_still
-from avelt.core.timing.loops import distance, round_duration, stage
+from avelt.core.timing.loops import distance, round_duration
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
@@ -386,14 +386,3 @@ def says(loop: Loop) -> str:
     wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
     rounds = f", {loop.rounds} rounds" if loop.rounds else ""
     return f"{loop.duration:g} ms {loop.direction}{wait}{rounds}"
-
-
-def stage_words(loop: Loop, ms: float) -> str:
-    """Where a loop is, in words."""
-    where = stage(loop, ms)
-    if where.doing == "done":
-        return "done"
-    if where.doing == "waits":
-        return f"waits {where.left / 1000:.1f} s more"
-    endless = ", endless" if not loop.rounds else f" of {loop.rounds}"
-    return f"round {where.round + 1}{endless}"

@@ -12,8 +12,8 @@ from avelt.core.model.values import Away, Frame
 from avelt.core.timing.leave_enter import WAYS, leave_enter_of, mixed, taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row
+from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
-from avelt.window.routes.form import add_layers
 
 _SIDES = ("pivot", "top", "right", "bottom", "left")
 _OWN = "own"

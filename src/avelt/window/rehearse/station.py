@@ -11,6 +11,7 @@ from avelt.core.geometry.affine import box_bounds
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import Timer
 from avelt.core.running.player import LogEntry, Player
+from avelt.core.timing.loops import stage_words
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.drawing import shortened
@@ -18,7 +19,6 @@ from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Tick
 from avelt.window.controls.views import SceneView
-from avelt.window.loops.station import stage_words
 from avelt.window.theme import font
 
 _LINE = 40

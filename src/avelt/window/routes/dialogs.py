@@ -18,8 +18,8 @@ from avelt.core.model.wording import value_words
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.forms import Form
+from avelt.window.controls.layer_pick import add_layers, with_depth
 from avelt.window.controls.painted import Pick, Tick
-from avelt.window.routes.form import add_layers, with_depth
 
 _FITS = 84  # of 100: how alike a layer's name and a frame's must be to be proposed
 

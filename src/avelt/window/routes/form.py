@@ -5,17 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter
-from PySide6.QtWidgets import (
-    QComboBox,
-    QGridLayout,
-    QLineEdit,
-    QSizePolicy,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QWidget,
-)
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QWidget
 
 from avelt.core.edits.inputs import input_by_id
 from avelt.core.model.find import frame_by_id, route_title, walk
@@ -23,6 +15,7 @@ from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import Drag, Field, InputValue, Row, ShowOver
 from avelt.core.model.values import Layer, Path, Project, Route
 from avelt.window.controls.fields import NumberField, label
+from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
 
 SCRIMS = (
@@ -31,7 +24,6 @@ SCRIMS = (
     ("deep", "rgb(10 24 28 / 0.7)"),
     ("light", "rgb(255 255 255 / 0.6)"),
 )
-_DEPTH = Qt.ItemDataRole.UserRole + 1
 _NAMES = {
     Qt.Key.Key_Space: " ",
     Qt.Key.Key_Return: "Enter",
@@ -241,34 +233,3 @@ def _gone(field: Field) -> str:
     return {"layer": "gone: choose another", "input": "choose an input", "signal": "choose a signal"}.get(
         field.kind, "choose one"
     )
-
-
-def with_depth(layers: tuple[Layer, ...], depth: int = 0) -> list[tuple[Layer, int]]:
-    """Layers from the topmost down, each with how deep it lies."""
-    found: list[tuple[Layer, int]] = []
-    for layer in reversed(layers):
-        found.append((layer, depth))
-        found += with_depth(layer.children, depth + 1)
-    return found
-
-
-class DepthDelegate(QStyledItemDelegate):
-    """Names in an open list, set in by how deep their layers lie."""
-
-    def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
-        depth = index.data(_DEPTH)
-        if depth:
-            option.rect.adjust(12 * int(depth), 0, 0, 0)
-        super().paint(painter, option, index)
-
-
-def add_layers(pick: QComboBox, layers: tuple[Layer, ...], but: str = "") -> None:
-    """All layers into a list (data: their ids), the topmost first; ``but`` one."""
-    if not isinstance(pick.itemDelegate(), DepthDelegate):
-        pick.setItemDelegate(DepthDelegate(pick))
-    for layer, depth in with_depth(layers):
-        if layer.id != but:
-            pick.addItem(layer.name or layer.kind, layer.id)
-            pick.setItemData(pick.count() - 1, depth, _DEPTH)
