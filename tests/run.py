@@ -36,7 +36,12 @@ _WINDOW = 6  # a test of the window takes about as long as so many others
 
 
 def main(names: list[str]) -> int:
-    """Run; gives the exit code."""
+    """Run; gives the exit code. ``--failfast`` before the names stops at the first failure."""
+    missing = cannot_start()
+    if missing:
+        print(missing, file=sys.stderr)
+        print("0 passed, 1 failed, 0 skipped", flush=True)
+        return 1
     cores = min(4, os.cpu_count() or 1)
     return _run_apart(_shares(cores)) if not names and cores > 1 else _run_here(names)
 
@@ -81,6 +86,25 @@ def _added(ended: list[tuple[int, str]]) -> int:
     return 1 if broken or totals[1] or not totals[0] else 0
 
 
+def cannot_start() -> str:
+    """Why no test can run here, with what to do about it; empty when they can."""
+    if sys.version_info[:2] < (3, 11):  # noqa: UP036 - the runner may be started by another Python than the setup
+        return f"The tests need Python 3.11 or newer; this is {sys.version.split()[0]}. ./test takes care of that."
+    for module, package in (
+        ("PySide6.QtWidgets", "PySide6-Essentials"),
+        ("hypothesis", "hypothesis"),
+        ("avelt", "avelt"),
+    ):
+        try:
+            __import__(module)
+        except ImportError as error:
+            if "cannot open shared object" in str(error):
+                library = str(error).split(":")[0]
+                return f"Qt cannot start: the system library {library} is missing. ./test names the apt line."
+            return f"The package {package} is missing ({error}). ./test installs it; or: pip install -e '.[dev]'"
+    return ""
+
+
 def _run_here(names: list[str]) -> int:
     with tempfile.TemporaryDirectory() as home:
         # Nothing of the person who runs the tests is read or written.
@@ -91,6 +115,8 @@ def _run_here(names: list[str]) -> int:
 
 
 def _run(names: list[str]) -> int:
+    failfast = "--failfast" in names
+    names = [name for name in names if name != "--failfast"]
     from hypothesis import HealthCheck, settings
     from PySide6.QtCore import QtMsgType, qInstallMessageHandler
 
@@ -122,7 +148,7 @@ def _run(names: list[str]) -> int:
         suite = loader.loadTestsFromNames(names)
     else:
         suite = loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
-    result = unittest.TextTestRunner(verbosity=1, warnings="error").run(suite)
+    result = unittest.TextTestRunner(verbosity=1, warnings="error", failfast=failfast).run(suite)
     for message in said:
         print(f"Qt said: {message}", file=sys.stderr)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses) + bool(said)

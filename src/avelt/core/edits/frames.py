@@ -10,6 +10,7 @@ from avelt.core.curves.named import STARTERS
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
+from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import CueKey
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
@@ -147,7 +148,7 @@ def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
     gone = {layer_id, *(layer.id for layer in _inside(layer_index(frame)[layer_id]))}
 
     def without_mask(layer: Layer) -> Layer:
-        if isinstance(layer.body, Group) and layer.body.mask in gone:
+        if mask_of(layer) in gone:
             return replace(layer, body=replace(layer.body, mask=""))
         return layer
 

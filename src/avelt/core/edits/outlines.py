@@ -18,11 +18,13 @@ from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
-from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
+from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.outlines import outline
 from avelt.core.geometry.place import local_of
 from avelt.core.model.find import frame_by_id, layer_index, walk
-from avelt.core.model.values import Box, Group, Layer, Oval, Path, Picture, Project, Subpath, Text
+from avelt.core.model.kinds import kind_of
+from avelt.core.model.values import Group, Layer, Path, Picture, Project, Subpath, Text
 
 replace = msgspec.structs.replace
 Outline = list[tuple[Floats, bool]]
@@ -30,26 +32,21 @@ Outline = list[tuple[Floats, bool]]
 TextOutline = Callable[[Layer], Outline]
 How = Literal["union", "subtract", "intersect", "exclude"]
 COMBINATIONS: dict[How, str] = {
-    "union": "Join outlines",
-    "subtract": "Cut the upper from the lowest",
-    "intersect": "Keep what all share",
-    "exclude": "Keep what only one has",
+    "union": "Union",
+    "subtract": "Subtract",
+    "intersect": "Intersect",
+    "exclude": "Exclude",
 }
 
 
 def own_outline(layer: Layer, of_text: TextOutline) -> tuple[Outline, str]:
     """A layer's outline in its own px, and its fill rule; of a group, that of all that is seen in it."""
     body = layer.body
-    if isinstance(body, Box):
-        return [(box_outline(layer.w, layer.h, np.array(body.radii)), True)], "nonzero"
-    if isinstance(body, Oval):
-        return [(oval_outline(layer.w, layer.h), True)], "nonzero"
-    if isinstance(body, Path):
-        return [(np.array(s.points, float).reshape(-1, 2), s.closed) for s in body.subpaths], body.rule
+    own = outline(body, layer.w, layer.h)
+    if own is not None:
+        return own, body.rule if isinstance(body, Path) else "nonzero"
     if isinstance(body, Text):
         return of_text(layer), "nonzero"
-    if isinstance(body, Picture):
-        return [(box_outline(layer.w, layer.h, np.zeros(4)), True)], "nonzero"
     return from_pathops(area_of(layer, of_text)), "nonzero"
 
 
@@ -172,7 +169,7 @@ def _with_body(layer: Layer, outline: Outline, rule: str = "nonzero") -> Layer:
 def to_path(project: Project, frame_id: str, ids: Sequence[str], of_text: TextOutline) -> Project:
     """Boxes, ovals and texts as paths, where they are and as they look."""
     index = layer_index(frame_by_id(project, frame_id))
-    wanted = [i for i in ids if not isinstance(index[i].body, Path | Group | Picture)]
+    wanted = [i for i in ids if kind_of(index[i]).makes_path]
     if not wanted:
         raise EditError("Choose boxes, ovals or texts to make paths of them.")
     return edit_layers(project, frame_id, wanted, lambda layer: as_path(layer, of_text))

@@ -12,6 +12,7 @@ from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import names_in, parse
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, route_by_id
+from avelt.core.model.kinds import kind_of
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_area
 from avelt.core.model.values import (
@@ -21,7 +22,6 @@ from avelt.core.model.values import (
     Cue,
     CueKey,
     Decision,
-    Group,
     Layer,
     NamedCurve,
     Path,
@@ -254,7 +254,7 @@ def decide(project: Project, route_id: str, from_id: str, to_id: str, together: 
     left, right = layer_index(left_frame).get(from_id), layer_index(right_frame).get(to_id)
     if left is None or right is None:
         raise EditError("Both layers must be in the route's frames.")
-    if together and isinstance(left.body, Group) != isinstance(right.body, Group):
+    if together and kind_of(left).holds != kind_of(right).holds:
         raise EditError("A group pairs with a group only: pair the layers inside it.")
 
     def change(old: Transition) -> Transition:

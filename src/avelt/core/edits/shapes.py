@@ -16,13 +16,13 @@ from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.geometry.flatten import flatten
 from avelt.core.geometry.place import with_matrix
 from avelt.core.model.find import frame_by_id, walk
+from avelt.core.model.kinds import kind_of
 from avelt.core.model.limits import MAX_COORDINATE
 from avelt.core.model.values import (
     Asset,
     Body,
     Box,
     Frame,
-    Group,
     Layer,
     Oval,
     Path,
@@ -161,6 +161,6 @@ def used_colours(project: Project, most: int = 24) -> tuple[str, ...]:
         for layer in walk(frame.layers):
             paints = [*layer.fills, *([layer.stroke.paint] if layer.stroke else [])]
             for paint in paints:
-                if isinstance(paint, Solid) and not isinstance(layer.body, Group):
+                if isinstance(paint, Solid) and not kind_of(layer).holds:
                     counts[colour.to_text(colour.parse(paint.color))] += 1
     return tuple(text for text, _ in counts.most_common(most))

@@ -20,6 +20,7 @@ from avelt.core.edits.place import inside, space_of
 from avelt.core.edits.structure import children_of, fresh_copy, parent_of, with_children
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.kinds import kind_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Asset, Decision, Frame, Group, Layer, Project, Text
 from avelt.core.pairing.engine import pair_frames
@@ -133,9 +134,9 @@ def _matched(base: Frame, new: Frame) -> dict[str, str]:
     certain = [Decision(left[path], right[path], True) for path in left if path in right]
     # A layer that is the same but for its name was renamed.
     known, taken = ({d.from_id for d in certain}, {d.to_id for d in certain})
-    alone = {_but_name(x): x.id for x in walk(new.layers) if x.id not in taken and not isinstance(x.body, Group)}
+    alone = {_but_name(x): x.id for x in walk(new.layers) if x.id not in taken and not kind_of(x).holds}
     for layer in walk(base.layers):
-        if layer.id not in known and not isinstance(layer.body, Group) and _but_name(layer) in alone:
+        if layer.id not in known and not kind_of(layer).holds and _but_name(layer) in alone:
             certain.append(Decision(layer.id, alone.pop(_but_name(layer)), True))
     pairing = pair_frames(replace(base, id="base"), replace(new, id="new"), tuple(certain))
     return _with_groups(base, new, {to: start for start, to in pairing.to_of.items()})
@@ -166,7 +167,7 @@ def _by_path(frame: Frame) -> dict[tuple[str, ...], str]:
         seen: Counter[str] = Counter()
         for layer in layers:
             seen[layer.name] += 1
-            group = "group" if isinstance(layer.body, Group) else "leaf"
+            group = "group" if kind_of(layer).holds else "leaf"
             own = (*path, f"{group} {layer.name} {seen[layer.name]}")
             found[own] = layer.id
             visit(layer.children, own)

@@ -14,6 +14,7 @@ from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.kinds import kind_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Frame, Group, Layer, Project
 
@@ -93,7 +94,7 @@ def group_layers(project: Project, frame_id: str, ids: Sequence[str], name: str 
 
 
 def _next_number(frame: Frame) -> int:
-    return 1 + sum(isinstance(layer.body, Group) for layer in walk(frame.layers))
+    return 1 + sum(kind_of(layer).holds for layer in walk(frame.layers))
 
 
 def _around(layers: Sequence[Layer]) -> tuple[float, float, float, float]:

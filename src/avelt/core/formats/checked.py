@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from typing import Any
 
 import msgspec
 
@@ -18,11 +19,14 @@ from avelt.core.model.properties import KEYED
 from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row
 from avelt.core.model.values import (
     Away,
+    Body,
+    Box,
     Frame,
     Group,
     Input,
     Layer,
     Loop,
+    Oval,
     Paint,
     Path,
     Pattern,
@@ -168,34 +172,60 @@ def _layer(layer: Layer, place: str, assets: set[str]) -> None:
         for value in (shadow.x, shadow.y, shadow.blur):
             number_is_sound(value, f"{place}.shadows[{k}]", 1e5)
         number_is_sound(shadow.blur, f"{place}.shadows[{k}].blur", least=0.0)
-    _body(layer, place, assets)
+    BODIES[type(layer.body)](layer.body, f"{place}.body", assets)
 
 
-def _body(layer: Layer, place: str, assets: set[str]) -> None:
-    body = layer.body
-    if isinstance(body, Path):
-        total = 0
-        for k, sub in enumerate(body.subpaths):
-            total += len(sub.points)
-            if len(sub.points) < 2 or (len(sub.points) - 2) % 6:
-                raise FormatError("A subpath needs 2 + 6 n numbers.", f"{place}.body.subpaths[{k}]")
-            for value in sub.points:
-                number_is_sound(value, f"{place}.body.subpaths[{k}]")
-        if total > MAX_PATH_NUMBERS:
-            raise FormatError("The path has too many numbers.", f"{place}.body")
-    elif isinstance(body, Text):
-        number_is_sound(body.size, f"{place}.body.size", 10_000, 0.0)
-        number_is_sound(body.line_height, f"{place}.body.line_height", 1_000, 0.0)
-        number_is_sound(body.letter_spacing, f"{place}.body.tracking", 10_000)
-        for run in body.runs:
-            if run.size is not None:
-                number_is_sound(run.size, f"{place}.body.runs", 10_000, 0.0)
-            if run.fill is not None:
-                _paint(run.fill, f"{place}.body.runs", assets)
-    elif isinstance(body, Picture) and body.asset not in assets:
-        raise FormatError(f"The picture {body.asset[:12]!r} is not in the file.", f"{place}.body.asset")
-    elif isinstance(body, Group) and body.mask and body.mask not in {child.id for child in body.children}:
-        raise FormatError("The mask is not one of the group's layers.", f"{place}.body.mask")
+def _box(body: Box, place: str, assets: set[str]) -> None:
+    for value in body.radii:
+        number_is_sound(value, f"{place}.radii")
+
+
+def _oval(body: Oval, place: str, assets: set[str]) -> None:
+    """An oval has no numbers of its own."""
+
+
+def _path(body: Path, place: str, assets: set[str]) -> None:
+    total = 0
+    for k, sub in enumerate(body.subpaths):
+        total += len(sub.points)
+        if len(sub.points) < 2 or (len(sub.points) - 2) % 6:
+            raise FormatError("A subpath needs 2 + 6 n numbers.", f"{place}.subpaths[{k}]")
+        for value in sub.points:
+            number_is_sound(value, f"{place}.subpaths[{k}]")
+    if total > MAX_PATH_NUMBERS:
+        raise FormatError("The path has too many numbers.", place)
+
+
+def _text(body: Text, place: str, assets: set[str]) -> None:
+    number_is_sound(body.size, f"{place}.size", 10_000, 0.0)
+    number_is_sound(body.line_height, f"{place}.line_height", 1_000, 0.0)
+    number_is_sound(body.letter_spacing, f"{place}.letter_spacing", 10_000)
+    for run in body.runs:
+        if run.size is not None:
+            number_is_sound(run.size, f"{place}.runs", 10_000, 0.0)
+        if run.fill is not None:
+            _paint(run.fill, f"{place}.runs", assets)
+
+
+def _picture(body: Picture, place: str, assets: set[str]) -> None:
+    if body.asset not in assets:
+        raise FormatError(f"The picture {body.asset[:12]!r} is not in the file.", f"{place}.asset")
+
+
+def _group(body: Group, place: str, assets: set[str]) -> None:
+    if body.mask and body.mask not in {child.id for child in body.children}:
+        raise FormatError("The mask is not one of the group's layers.", f"{place}.mask")
+
+
+#: What must hold for each kind of layer, by the type of its body; the layers in a group are checked by the walk.
+BODIES: dict[type[Body], Callable[[Any, str, set[str]], None]] = {
+    Box: _box,
+    Oval: _oval,
+    Path: _path,
+    Text: _text,
+    Picture: _picture,
+    Group: _group,
+}
 
 
 def _paint(paint: Paint, place: str, assets: set[str]) -> None:

@@ -12,7 +12,8 @@ from avelt.core.blending.paints import mean_colour
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
-from avelt.core.model.values import KIND_WORDS, Frame, Group, Layer, Picture, Text
+from avelt.core.model.kinds import asset_of, words_of
+from avelt.core.model.values import KIND_WORDS, Frame, Group, Layer
 
 KIND_CODE = {kind: code for code, kind in enumerate(KIND_WORDS)}
 GROUP = KIND_CODE[Group]
@@ -88,9 +89,7 @@ def _gather(frame: Frame) -> Facts:
     flat = flatten(frame)
     n = len(flat.layers)
     names = tuple(normal_name(layer.name) for layer in flat.layers)
-    words = tuple(
-        " ".join(layer.body.words.casefold().split()) if isinstance(layer.body, Text) else "" for layer in flat.layers
-    )
+    words = tuple(" ".join(words_of(layer).casefold().split()) for layer in flat.layers)
     named = np.array([not is_generic(name, text) for name, text in zip(names, words, strict=True)], bool)
     paths: list[str] = []
     inner: list[set[str]] = [set() for _ in range(n)]
@@ -127,7 +126,7 @@ def _gather(frame: Frame) -> Facts:
         spot,
         look,
         order,
-        tuple(layer.body.asset if isinstance(layer.body, Picture) else "" for layer in flat.layers),
+        tuple(asset_of(layer) for layer in flat.layers),
         tuple(frozenset(s) for s in inner),
         _inner_spots(flat, spot),
         before,

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from avelt.core.model.values import Box, Group, Layer, Path, Text
+from avelt.core.model.kinds import kind_of
+from avelt.core.model.values import Box, Layer, Path, Text
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.content import same_form
 
@@ -25,7 +26,7 @@ def what_changes(pairing: Pairing, from_id: str, to_id: str) -> tuple[str, ...]:
             left.rotation != right.rotation
             or (left.rotation_x, left.rotation_y) != (right.rotation_x, right.rotation_y),
         ),
-        ("fill", left.fills != right.fills and not isinstance(left.body, Group)),
+        ("fill", left.fills != right.fills and not kind_of(left).holds),
         ("stroke", left.stroke != right.stroke),
         ("opacity", abs(float(a.opacity[i] - b.opacity[j])) > 1e-6),
         ("shadow", left.shadows != right.shadows),

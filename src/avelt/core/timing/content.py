@@ -10,8 +10,9 @@ import numpy as np
 
 from avelt.core.blending.reshape import Outline, fits_node_by_node
 from avelt.core.blending.rolling import can_roll
-from avelt.core.geometry.bezier import box_outline, oval_outline
-from avelt.core.model.values import Box, ContentChange, Group, Layer, Oval, Path, Picture, Settled, Text
+from avelt.core.geometry.outlines import outline
+from avelt.core.model.kinds import kind_of
+from avelt.core.model.values import Body, Box, ContentChange, Layer, Oval, Path, Picture, Settled, Text
 
 #: Empty: both have one form, and their numbers alone are blended.
 Change = Literal["", "swap", "cross-fade", "roll", "reshape"]
@@ -57,10 +58,10 @@ def _nodes_fit(a: Path, aw: float, ah: float, b: Path, bw: float, bh: float) -> 
 
 def choices(left: Layer, right: Layer) -> tuple[Choice, ...]:
     """What can be chosen for this couple, the usual first; none where blending numbers is enough."""
-    if same_form(left, right) or isinstance(left.body, Group) or isinstance(right.body, Group):
+    if same_form(left, right) or kind_of(left).holds or kind_of(right).holds:
         return ()
     keys = ["cross-fade", "swap"]
-    if isinstance(left.body, _SHAPES) and isinstance(right.body, _SHAPES):
+    if kind_of(left).shape and kind_of(right).shape:
         keys.insert(0, "reshape")
     elif isinstance(left.body, Text) and isinstance(right.body, Text) and can_roll(left.body.words, right.body.words):
         keys.insert(0, "roll")
@@ -72,8 +73,8 @@ def change_of(left: Layer, right: Layer, settled: Settled | None = None) -> Chan
     possible = [choice.key for choice in choices(left, right)]
     if not possible:
         # Node by node the start is given; to begin elsewhere the outlines must be laid along each other.
-        turned = settled is not None and settled.shift and isinstance(left.body, _SHAPES)
-        return "reshape" if turned and not isinstance(left.body, Group) else ""
+        turned = settled is not None and settled.shift and kind_of(left).shape
+        return "reshape" if turned else ""
     if settled is not None and settled.content in possible:
         return settled.content
     return possible[0]
@@ -82,15 +83,9 @@ def change_of(left: Layer, right: Layer, settled: Settled | None = None) -> Chan
 def outline_of(layer: Layer) -> Outline:
     """The outline of a box, oval or path in shares of its box: subpaths (n, 2) with whether they are closed."""
     body, w, h = layer.body, layer.w or 1.0, layer.h or 1.0
-    size = np.array([w, h])
-    if isinstance(body, Box):
-        return [(box_outline(w, h, np.array(body.radii)) / size, True)]
-    if isinstance(body, Oval):
-        return [(oval_outline(w, h) / size, True)]
-    assert isinstance(body, Path)
     return _in_shares(body, w, h)
 
 
-def _in_shares(body: Path, w: float, h: float) -> Outline:
+def _in_shares(body: Body, w: float, h: float) -> Outline:
     size = np.array([w or 1.0, h or 1.0])
-    return [(np.array(sub.points, float).reshape(-1, 2) / size, sub.closed) for sub in body.subpaths]
+    return [(points / size, closed) for points, closed in outline(body, w, h) or []]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -10,7 +12,21 @@ from avelt.core.blending.rolling import Column, columns
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Blend, Box, Cap, Group, Join, Layer, Oval, Path, Pattern, Picture, Stroke, Text
+from avelt.core.model.values import (
+    Blend,
+    Body,
+    Box,
+    Cap,
+    Group,
+    Join,
+    Layer,
+    Oval,
+    Path,
+    Pattern,
+    Picture,
+    Stroke,
+    Text,
+)
 from avelt.core.timing.program import OutlineSlot, PaintSlot, Scene, SlotContents
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
@@ -232,25 +248,63 @@ def _leaf(
                 (start, end, offset),
                 source.under,
             )
-    if isinstance(body, Box):
-        radii = row[_RADII] if not part.change else np.array(body.radii)
-        item.radii = tuple(fit_radii(radii, w, h).tolist())
-        item.outline = [(box_outline(w, h, radii), True)]
-    elif isinstance(body, Oval):
-        item.outline = [(oval_outline(w, h), True)]
-    elif isinstance(body, Path):
-        item.rule = body.rule
-        item.outline = (
-            _outline(scene, part.outline, w, h)
-            if part.outline is not None and not part.change
-            else _own_outline(layer, body, w, h)
-        )
-    elif isinstance(body, Text):
-        item.text = body
-        item.type_size, item.tracking, item.line_height = (float(row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE))
-    elif isinstance(body, Picture):
-        item.picture = body
+    FORMS[type(body)](Form(scene, part, layer, row, w, h), body, item)
     return item
+
+
+@dataclass(frozen=True)
+class Form:
+    """What a layer is given its form from: its numbers now, and its box."""
+
+    scene: Scene
+    part: SlotContents
+    layer: Layer
+    row: Floats
+    w: float
+    h: float
+
+
+def _box(form: Form, body: Box, item: Item) -> None:
+    radii = form.row[_RADII] if not form.part.change else np.array(body.radii)
+    item.radii = tuple(fit_radii(radii, form.w, form.h).tolist())
+    item.outline = [(box_outline(form.w, form.h, radii), True)]
+
+
+def _oval(form: Form, body: Oval, item: Item) -> None:
+    item.outline = [(oval_outline(form.w, form.h), True)]
+
+
+def _path(form: Form, body: Path, item: Item) -> None:
+    item.rule = body.rule
+    item.outline = (
+        _outline(form.scene, form.part.outline, form.w, form.h)
+        if form.part.outline is not None and not form.part.change
+        else _own_outline(form.layer, body, form.w, form.h)
+    )
+
+
+def _text(form: Form, body: Text, item: Item) -> None:
+    item.text = body
+    item.type_size, item.tracking, item.line_height = (float(form.row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE))
+
+
+def _picture(form: Form, body: Picture, item: Item) -> None:
+    item.picture = body
+
+
+def _nothing(form: Form, body: Group, item: Item) -> None:
+    """A group is what lies in it."""
+
+
+#: What is painted of each kind, by the type of its body.
+FORMS: dict[type[Body], Callable[[Form, Any, Item], None]] = {
+    Box: _box,
+    Oval: _oval,
+    Path: _path,
+    Text: _text,
+    Picture: _picture,
+    Group: _nothing,
+}
 
 
 def _dashes(scene: Scene, part: SlotContents, source: Stroke) -> tuple[float, ...]:

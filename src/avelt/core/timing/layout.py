@@ -17,6 +17,7 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, parts_of
 from avelt.core.model.find import by_identity
+from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Box, Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
@@ -352,7 +353,7 @@ def _cleared(shadow: Shadow) -> Shadow:
 
 
 def _mask_of(layer: Layer) -> str:
-    return layer.body.mask if isinstance(layer.body, Group) else ""
+    return mask_of(layer)
 
 
 def _row(flat: Flat, index: int, lifted: bool) -> list[float]:

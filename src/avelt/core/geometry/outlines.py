@@ -1,0 +1,45 @@
+"""The outline that a kind of layer has by itself, whatever it is painted with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.bezier import box_outline, oval_outline
+from avelt.core.model.values import Body, Box, Oval, Path, Picture
+
+Outline = list[tuple[Floats, bool]]
+
+
+def _box(body: Box, w: float, h: float) -> Outline:
+    return [(box_outline(w, h, np.array(body.radii)), True)]
+
+
+def _oval(body: Oval, w: float, h: float) -> Outline:
+    return [(oval_outline(w, h), True)]
+
+
+def _path(body: Path, w: float, h: float) -> Outline:
+    return [(np.array(s.points, float).reshape(-1, 2), s.closed) for s in body.subpaths]
+
+
+def _picture(body: Picture, w: float, h: float) -> Outline:
+    return [(box_outline(w, h, np.zeros(4)), True)]
+
+
+#: By the type of the body; texts have theirs from the fonts, groups from what lies in them.
+OUTLINES: dict[type[Body], Callable[[Any, float, float], Outline]] = {
+    Box: _box,
+    Oval: _oval,
+    Path: _path,
+    Picture: _picture,
+}
+
+
+def outline(body: Body, w: float, h: float) -> Outline | None:
+    """Subpaths (n, 2) of cubic Beziers in px of a box w x h, each with whether it is closed; ``None``: see above."""
+    make = OUTLINES.get(type(body))
+    return make(body, w, h) if make is not None else None
