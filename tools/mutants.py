@@ -117,13 +117,31 @@ def tests_for(path: Path) -> list[list[str]]:
     package, _, name = module.rpartition(".")
     near: list[str] = []
     rest: list[str] = []
-    for test in sorted(
-        [*ROOT.glob("tests/core/test_*.py"), *ROOT.glob("tests/paint/test_*.py"), ROOT / "tests/test_cli.py"]
-    ):
+    for name_of_test in everything():
+        test = ROOT / (name_of_test.replace(".", "/") + ".py")
         text = test.read_text(encoding="utf-8")
         direct = f"{module} import" in text or (f"from {package} import" in text and name in text)
-        (near if direct else rest).append(".".join(test.relative_to(ROOT).with_suffix("").parts))
+        (near if direct else rest).append(name_of_test)
     return [heap for heap in (near, rest) if heap]
+
+
+def everything() -> list[str]:
+    """All test modules that are asked."""
+    paths = [*ROOT.glob("tests/core/test_*.py"), *ROOT.glob("tests/paint/test_*.py"), ROOT / "tests/test_cli.py"]
+    return [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in sorted(paths)]
+
+
+def failing(tree: Path, names: list[str]) -> bool:
+    """Whether a test of a tree fails, or never ends."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(tree / "src")}
+    environment["PYTHONDONTWRITEBYTECODE"] = "1"
+    command = [sys.executable, "-m", "tests.run", "--failfast", *names]
+    try:
+        return bool(
+            subprocess.run(command, cwd=tree, env=environment, capture_output=True, timeout=_SECONDS).returncode
+        )
+    except subprocess.TimeoutExpired:
+        return True
 
 
 def noticed(mutant: Mutant, tree: Path) -> bool:
@@ -131,21 +149,8 @@ def noticed(mutant: Mutant, tree: Path) -> bool:
     target = tree / mutant.path.relative_to(ROOT)
     raw = target.read_bytes()
     target.write_bytes(raw[: mutant.start] + mutant.new.encode() + raw[mutant.end :])
-    environment = {
-        **os.environ,
-        "QT_QPA_PLATFORM": "offscreen",
-        "PYTHONPATH": str(tree / "src"),
-        "PYTHONDONTWRITEBYTECODE": "1",
-    }
     try:
-        for names in tests_for(mutant.path):
-            command = [sys.executable, "-m", "tests.run", "--failfast", *names]
-            done = subprocess.run(command, cwd=tree, env=environment, capture_output=True, timeout=_SECONDS)
-            if done.returncode:
-                return True
-        return False
-    except subprocess.TimeoutExpired:
-        return True
+        return any(failing(tree, names) for names in tests_for(mutant.path))
     finally:
         target.write_bytes(raw)
 
@@ -167,6 +172,12 @@ def main() -> int:
                 shutil.copytree(ROOT / part, tree / part, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
             shutil.copy(ROOT / "pyproject.toml", tree)
             trees.put(tree)
+
+        first = trees.get()
+        if failing(first, everything()):
+            print("The tests fail without any change: that comes first.", file=sys.stderr)
+            return 2
+        trees.put(first)
 
         def judge(mutant: Mutant) -> None:
             tree = trees.get()

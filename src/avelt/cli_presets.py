@@ -12,8 +12,9 @@ from avelt.cli_common import Arguments, build_route_command, print_result
 from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.find import find_layer, find_route, walk
+from avelt.core.model.motion import PairKey
 from avelt.core.model.values import Layer, Project, Route
-from avelt.core.presets.capture import Ends, capture, left_out, put
+from avelt.core.presets.capture import capture, left_out, put
 from avelt.core.presets.shelf import Shelf, read_preset
 from avelt.core.presets.values import to_json
 from avelt.core.timing.compile import pairing_of
@@ -65,18 +66,18 @@ def _preset_show(args: Arguments) -> None:
     print_result(args, json.loads(text), text.rstrip().split("\n"))
 
 
-def _ends(project: Project, route: Route, name: str) -> Ends:
+def _ends(project: Project, route: Route, name: str) -> PairKey:
     """The pair, leaving or entering layer of this name on either side."""
     pairing = pairing_of(project, route)
     left, right = ends(project, route)
     for layer in walk(left.layers):
         if name in (layer.id, layer.name):
-            return layer.id, pairing.to_of.get(layer.id)
+            return PairKey(layer.id, pairing.to_of.get(layer.id))
     for layer in walk(right.layers):
         if name in (layer.id, layer.name):
-            return pairing.from_of.get(layer.id), layer.id
+            return PairKey(pairing.from_of.get(layer.id), layer.id)
     found: Layer = find_layer(left, name)
-    return found.id, pairing.to_of.get(found.id)
+    return PairKey(found.id, pairing.to_of.get(found.id))
 
 
 def _preset_save(args: Arguments) -> None:

@@ -9,10 +9,11 @@ from hypothesis import strategies as st
 from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
 from avelt.core.edits.routes import set_cue
 from avelt.core.model.curves import Line, Spring
+from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Transition
 from tests.support import box, project_of
 
-KEYS = tuple((f"a{k}", f"b{k}", "") for k in range(3))
+KEYS = tuple(CueKey(f"a{k}", f"b{k}", "") for k in range(3))
 
 
 def cued(*times: Any) -> Any:

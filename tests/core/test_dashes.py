@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from avelt.core.blending.dashes import alike
 from avelt.core.edits.routes import set_cue
 from avelt.core.model.curves import Line
+from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Solid, Stroke, Transition
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.items import items
@@ -77,7 +78,7 @@ class OnTheWay(unittest.TestCase):
         project, program = program_of((4.0, 2.0), (8.0, 6.0))
         self.assertEqual(moving_properties(program), {0: ("stroke",)})
         self.assertFalse(program.still[0])
-        made = set_cue(project, project.routes[0].id, ("a", "b", "stroke"), start=50.0, end=100.0)
+        made = set_cue(project, project.routes[0].id, CueKey("a", "b", "stroke"), start=50.0, end=100.0)
         program = compile_route(made, made.routes[0])
         self.assertEqual((shown(program, 50.0), shown(program, 75.0)), ((4.0, 2.0), (6.0, 4.0)))
 

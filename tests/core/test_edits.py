@@ -14,6 +14,7 @@ from avelt.core.errors import AveltError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Handles, Named, Spring
 from avelt.core.model.find import find_frame, find_route, frame_by_id, layer_index, route_title
+from avelt.core.model.motion import CueKey
 from avelt.core.model.triggers import Tap, Timer
 from avelt.core.model.values import Away, Box, Cue, Decision, Path, Pose, Solid, Subpath, Transition
 from avelt.demo.build import build_demo
@@ -56,7 +57,7 @@ class Frames(unittest.TestCase):
         project = sample_project()
         project, _ = loops.add_loop(project, "A", "in")
         project = routes.set_trigger(project, "R", Tap("g"))
-        project = routes.set_cue(project, "R", ("g", None, ""), start=10.0)
+        project = routes.set_cue(project, "R", CueKey("g", None, ""), start=10.0)
         project = routes.set_absent(project, "R", "t", Pose(shift_x=3))
         gone = frames.remove_layer(project, "A", "g")
         self.assertEqual(set(layer_index(gone.frames[0])), {"back"})
@@ -107,7 +108,7 @@ class Layers(unittest.TestCase):
 
 
 class Routes(unittest.TestCase):
-    KEY = ("g", None, "")
+    KEY = CueKey("g", None, "")
 
     def test_cues_are_made_changed_and_inherited_again(self) -> None:
         project = routes.set_cue(sample_project(), "R", self.KEY, start=10.0, curve=Spring(0.3))

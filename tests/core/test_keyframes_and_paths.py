@@ -28,7 +28,7 @@ from avelt.core.formats.checked import check
 from avelt.core.geometry import motion_path as paths
 from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Handles, Line, Named, Spring
-from avelt.core.model.motion import Keyframe, MotionPath, Transition
+from avelt.core.model.motion import CueKey, Keyframe, MotionPath, Transition
 from avelt.core.model.properties import COLUMN, KEYED
 from avelt.core.model.values import Oval
 from avelt.core.timing.compile import compile_route
@@ -40,7 +40,7 @@ from tests.support import box, project_of
 replace = msgspec.structs.replace
 A = box("a", 0, 0, 20, 10, "#ff0000", name="Card", pivot=(0.0, 0.0))
 B = box("b", 100, 0, 20, 10, "#0000ff", name="Card", pivot=(0.0, 0.0))
-PLACE = ("a", "b", "position")
+PLACE = CueKey("a", "b", "position")
 
 
 def made(left: Any = A, right: Any = B, **own: Any) -> Any:
@@ -89,7 +89,7 @@ class Keys(unittest.TestCase):
 
     @given(st.sampled_from(sorted(set(KEYED) - {"fill"})), st.floats(0.05, 0.95), st.floats(0.01, 5.0))
     def test_every_property_can_have_keys(self, prop: Any, at: Any, number_: Any) -> None:
-        key = ("a", "b", prop)
+        key = CueKey("a", "b", prop)
         project = put_keyframe(made(), "R", key, at, (number_,) * len(KEYED[prop]))
         check(project)
         row = program_of(project).at(100.0 * at).scalars[0]
@@ -97,13 +97,13 @@ class Keys(unittest.TestCase):
             self.assertAlmostEqual(row[COLUMN[name]], number_)
 
     def test_a_fill_passes_a_colour(self) -> None:
-        project = put_keyframe(made(), "R", ("a", "b", "fill"), 0.5, colour.parse("#00ff00"))
+        project = put_keyframe(made(), "R", CueKey("a", "b", "fill"), 0.5, colour.parse("#00ff00"))
         program = program_of(project)
         for ms, wanted in ((0, "#ff0000"), (50, "#00ff00"), (100, "#0000ff")):
             self.assertEqual(colour.to_text(program.at(ms).colours[0]), wanted)
 
     def test_what_does_not_change_between_the_frames_can_change_on_the_way(self) -> None:
-        project = put_keyframe(made(), "R", ("a", "b", "opacity"), 0.5, (0.25,))
+        project = put_keyframe(made(), "R", CueKey("a", "b", "opacity"), 0.5, (0.25,))
         self.assertEqual(number(project, "opacity", 0, 50, 100), [1, 0.25, 1])
         self.assertFalse(program_of(project).still[0])
 
@@ -115,7 +115,7 @@ class Keys(unittest.TestCase):
         with self.assertRaisesRegex(EditError, "between the start and the end"):
             keyframe_here(project, "R", PLACE, program_of(project), 0, 0.0)
         with self.assertRaises(EditError):
-            keyframe_here(project, "R", ("a", "b", ""), program_of(project), 0, 30.0)
+            keyframe_here(project, "R", CueKey("a", "b", ""), program_of(project), 0, 30.0)
 
     def test_keys_are_moved_turned_and_taken_away(self) -> None:
         project = put_keyframe(put_keyframe(made(), "R", PLACE, 0.25, (0.0, 40.0)), "R", PLACE, 0.75, (0.0, 60.0))
@@ -188,7 +188,7 @@ class Ways(unittest.TestCase):
         project = set_cue(
             self.on_way(made(left, right), motion_path_of(np.array([(10, 5), (10, 65), (130, 65), (130, 25.0)]))),
             "R",
-            ("a", "b", "size"),
+            CueKey("a", "b", "size"),
             start=0.0,
             end=20.0,
         )
@@ -291,7 +291,7 @@ class Spaces(unittest.TestCase):
     @given(rgba, rgba, st.sampled_from(spaces.SPACES), st.floats(0, 1))
     def test_a_program_blends_as_the_function_does(self, a: Any, b: Any, space: Any, t: Any) -> None:
         left, right = (box(i, 0, 0, 9, 9, colour.to_text(c), name="C") for i, c in (("a", a), ("b", b)))
-        project = space_of_cues(made(left, right), "R", [("a", "b", "fill")], space)
+        project = space_of_cues(made(left, right), "R", [CueKey("a", "b", "fill")], space)
         found = program_of(project).at(100.0 * t).colours[0]
         one, two = (colour.parse(colour.to_text(c)) for c in (a, b))
         wanted = np.clip(spaces.blend(one, two, t, space), 0, 1)
@@ -299,7 +299,7 @@ class Spaces(unittest.TestCase):
 
     def test_both_ends_are_the_frames_colours_in_every_space(self) -> None:
         for space in spaces.SPACES:
-            program = program_of(space_of_cues(made(), "R", [("a", "b", "")], space))
+            program = program_of(space_of_cues(made(), "R", [CueKey("a", "b", "")], space))
             self.assertEqual([colour.to_text(program.at(ms).colours[0]) for ms in (0, 100)], ["#ff0000", "#0000ff"])
 
     def test_lab_as_in_css_color_4(self) -> None:
@@ -313,7 +313,7 @@ class Rest(unittest.TestCase):
     def test_what_is_muted_stays_until_the_end(self) -> None:
         project = mute_cues(put_keyframe(made(), "R", PLACE, 0.5, (3.0, 3.0)), "R", [PLACE], True)
         self.assertEqual(number(project, "x", 0, 50, 99, 100), [0, 0, 0, 100])
-        whole = mute_cues(made(), "R", [("a", "b", "")], True)
+        whole = mute_cues(made(), "R", [CueKey("a", "b", "")], True)
         self.assertTrue(timed(whole, whole.routes[0].transition, "a", "b", "fill").muted)
         self.assertEqual(number(mute_cues(project, "R", [PLACE], False), "x", 50), [3.0])
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from avelt.core.geometry.motion_path import ArcLengthPath, bent, polyline
 from avelt.core.model.curves import Line
+from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Away, Transition
 from avelt.core.timing.alone import alone, standing
@@ -47,14 +48,14 @@ class Scenes(unittest.TestCase):
 
     def test_standing_all_is_there_and_one_is_where_it_comes_from(self) -> None:
         made = program()
-        rows = standing(made, (None, "new", "")).scalars
+        rows = standing(made, CueKey(None, "new", "")).scalars
         self.assertEqual(rows[slot(made, "new"), 0], 40.0)
         self.assertEqual(rows[slot(made, "new"), OPACITY], 1.0)
         self.assertEqual(rows[slot(made, "b"), 0], 100.0)
 
     def test_what_leaves_is_where_it_goes_in_the_frame_that_has_it(self) -> None:
         made = program()
-        rows = standing(made, ("out", None, "")).scalars
+        rows = standing(made, CueKey("out", None, "")).scalars
         self.assertEqual(rows[slot(made, "out"), 1], 90.0)
         self.assertEqual(rows[slot(made, "out"), OPACITY], 1.0)
         self.assertEqual(rows[slot(made, "a"), 0], 0.0)

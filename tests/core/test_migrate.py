@@ -15,7 +15,7 @@ from avelt.core.errors import FormatError
 from avelt.core.formats.migrate import migrated, migrated_preset
 from avelt.core.formats.project_file import from_json, open_project, to_json
 from avelt.core.model import curves, motion, triggers, values
-from avelt.core.model.motion import Keyframe, MotionPath
+from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.triggers import ReplaceOver, Timer
 from avelt.core.model.value import Value
 from avelt.core.presets.shelf import read_preset
@@ -84,7 +84,7 @@ class KeptFiles(unittest.TestCase):
         self.assertIsInstance(cues["position"].keyframes[0], Keyframe)
         self.assertIn("rotation_xy", cues)
         self.assertEqual(first.transition.absents[0].pose.rotation, -8.0)
-        self.assertEqual(first.transition.ties[0].to, ("la1", "lb1", "position"))
+        self.assertEqual(first.transition.ties[0].to, CueKey("la1", "lb1", "position"))
         distance, chance = first.transition.staggers
         self.assertEqual((distance.reversed, chance.order), (True, "random"))
         self.assertEqual([entry.transition.duration for entry in first.tryouts], [900.0, 520.0])

@@ -13,7 +13,7 @@ from avelt.core.edits.routes import set_absent, set_cue, set_duration
 from avelt.core.edits.ties_and_staggers import make_stagger, tie
 from avelt.core.errors import AveltError
 from avelt.core.model.curves import Handles, Named, Spring
-from avelt.core.model.motion import Stagger
+from avelt.core.model.motion import CueKey, Stagger
 from avelt.core.model.values import Pose
 from avelt.core.presets.capture import capture, left_out, put
 from avelt.core.presets.picture import picture_program
@@ -41,8 +41,8 @@ def tuned() -> Any:
         ),
     )
     project = set_duration(project, "R", 400.0)
-    project = set_cue(project, "R", (*PAIR, ""), start=100.0, curve=Spring(0.3))
-    project = set_cue(project, "R", (*PAIR, "size"), end=300.0, curve=Named("swell"))
+    project = set_cue(project, "R", CueKey(*PAIR, ""), start=100.0, curve=Spring(0.3))
+    project = set_cue(project, "R", CueKey(*PAIR, "size"), end=300.0, curve=Named("swell"))
     return set_absent(project, "R", "in", Pose(shift_x=20.0, shift_y=-10.0, opacity=0.0))
 
 
@@ -83,9 +83,9 @@ class Applying(unittest.TestCase):
         self.assertEqual(absent["out"].shift_x, 20.0)
 
     def test_old_cues_give_way(self) -> None:
-        project = set_cue(tuned(), "R", (*OTHER, "rotation"), start=7.0)
+        project = set_cue(tuned(), "R", CueKey(*OTHER, "rotation"), start=7.0)
         new = put(project, "R", OTHER, capture(project, "R", PAIR, "Mine"))
-        self.assertNotIn((*OTHER, "rotation"), [cue.key for cue in new.routes[0].transition.cues])
+        self.assertNotIn(CueKey(*OTHER, "rotation"), [cue.key for cue in new.routes[0].transition.cues])
 
     def test_its_picture_moves(self) -> None:
         for ends in (PAIR, (None, "in"), ("out", None)):
@@ -98,12 +98,12 @@ class LeftOut(unittest.TestCase):
     def test_what_a_preset_does_not_keep_is_said(self) -> None:
         project = tuned()
         self.assertEqual(left_out(project, "R", PAIR), "")
-        keyed = put_keyframe(project, "R", (*PAIR, "opacity"), 0.5, (0.3,))
+        keyed = put_keyframe(project, "R", CueKey(*PAIR, "opacity"), 0.5, (0.3,))
         self.assertIn("keyframes", left_out(keyed, "R", PAIR))
         self.assertEqual(left_out(keyed, "R", OTHER), "")
-        tied = tie(project, "R", (*OTHER, ""), (*PAIR, ""), str, "start", "end")
+        tied = tie(project, "R", CueKey(*OTHER, ""), CueKey(*PAIR, ""), str, "start", "end")
         self.assertIn("tied", left_out(tied, "R", OTHER))
-        spread = make_stagger(project, "R", [(*PAIR, ""), (*OTHER, "")], Stagger("", ()))[0]
+        spread = make_stagger(project, "R", [CueKey(*PAIR, ""), CueKey(*OTHER, "")], Stagger("", ()))[0]
         self.assertIn("stagger", left_out(spread, "R", OTHER))
 
 

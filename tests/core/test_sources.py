@@ -13,6 +13,7 @@ from avelt.core.edits.sources import differences, update_from_file
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.formats.svg_in import read_svg
 from avelt.core.model.find import find_layer, walk
+from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Solid
 
 replace = msgspec.structs.replace
@@ -42,7 +43,7 @@ def opened() -> Any:
     frame = project.frames[0]
     paper = find_layer(frame, "paper")
     other = find_layer(project.frames[1], "paper")
-    project = set_cue(project, route, (paper.id, other.id, ""), start=120.0)
+    project = set_cue(project, route, CueKey(paper.id, other.id, ""), start=120.0)
     project, _ = add_loop(project, frame.id, find_layer(frame, "dot").id)
     return project
 

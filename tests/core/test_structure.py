@@ -29,6 +29,7 @@ from avelt.core.edits.structure import (
 from avelt.core.errors import AveltError, EditError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index, walk
+from avelt.core.model.motion import CueKey
 from avelt.core.pairing.engine import pair_frames
 from tests.support import box, group, oval, project_of
 
@@ -69,7 +70,7 @@ class Groups(unittest.TestCase):
     def test_ungrouping_hands_opacity_on_and_drops_what_hung_on_the_group(self) -> None:
         project = scene()
         project, _ = add_loop(project, "A", "g")
-        project = set_cue(project, "R", ("g", None, ""), start=10.0)
+        project = set_cue(project, "R", CueKey("g", None, ""), start=10.0)
         project = replace(
             project,
             frames=(

@@ -23,14 +23,14 @@ from avelt.core.edits.wiring import copy_motion, mirrored
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.model.curves import Handles, Line
-from avelt.core.model.motion import Stagger, Tie, Transition
+from avelt.core.model.motion import CueKey, Stagger, Tie, Transition
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.schedule import circle, duration_of, end_of
 from tests.support import box, project_of
 
 replace = msgspec.structs.replace
 COUNT = 4
-KEYS = tuple((f"a{k}", f"b{k}", "") for k in range(COUNT))
+KEYS = tuple(CueKey(f"a{k}", f"b{k}", "") for k in range(COUNT))
 SPOTS = ((0, 0), (200, 0), (100, 300), (200, 300))
 
 
@@ -81,7 +81,7 @@ class Ties(unittest.TestCase):
     def test_a_property_cannot_hang_on_what_hangs_on_its_layer(self) -> None:
         project = tie(made(), "R", KEYS[0], KEYS[1], names)
         with self.assertRaises(EditError):
-            tie(project, "R", KEYS[1], ("a0", "b0", "size"), names)
+            tie(project, "R", KEYS[1], CueKey("a0", "b0", "size"), names)
 
     @given(st.permutations(range(COUNT)), st.lists(st.integers(-300, 300), min_size=COUNT, max_size=COUNT))
     def test_chains_of_any_order_hold_their_offsets(self, order: Any, offsets: Any) -> None:
@@ -223,7 +223,7 @@ class Staggers(unittest.TestCase):
 
     def test_a_longer_transition_stretches_them(self) -> None:
         project, _ = self.rule()
-        project = set_duration(tie(project, "R", ("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
+        project = set_duration(tie(project, "R", CueKey("a0", "b0", "size"), KEYS[3], names, by=8.0), "R", 2000.0)
         self.assertEqual(times(project), [(0, 200), (80, 280), (160, 360), (240, 440)])
         self.assertEqual(project.routes[0].transition.ties[0].by, 16.0)
 
@@ -242,7 +242,7 @@ class Elsewhere(unittest.TestCase):
         other = replace(project, routes=(replace(route, leaves=route.arrives, arrives=route.leaves, transition=back),))
         there = times(project)
         for key, (start, end) in zip(KEYS, there, strict=True):
-            found = times_of(other, "R", [(key[1], key[0], "")])[(key[1], key[0], "")]
+            found = times_of(other, "R", [CueKey(key[1], key[0], "")])[CueKey(key[1], key[0], "")]
             self.assertAlmostEqual(found[0], 1000 - end)
             self.assertAlmostEqual(found[1], 1000 - start)
 

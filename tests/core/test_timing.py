@@ -14,6 +14,7 @@ from avelt.core.edits.routes import set_cue
 from avelt.core.edits.wiring import return_trip
 from avelt.core.model.curves import Handles, Line, Named
 from avelt.core.model.find import frame_of_layer
+from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Absent, Away, Box, Cue, Linear, Path, Solid, Stop, Stroke, Subpath, Transition
 from avelt.core.timing.compile import compile_route, compile_still
@@ -309,7 +310,7 @@ class Kept(unittest.TestCase):
         frame = frame_of_layer(self.project, self.key[1])
         made = set_value(self.project, frame.id, self.key[1], "rotation", degrees)
         if own:
-            made = set_cue(made, self.route.id, (*self.key[:2], "rotation"), **own)
+            made = set_cue(made, self.route.id, CueKey(*self.key[:2], "rotation"), **own)
         return made, made.routes[0]
 
     def test_another_drawing_is_laid_out_anew(self) -> None:

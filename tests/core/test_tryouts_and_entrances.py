@@ -30,7 +30,7 @@ from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import pack, unpack
 from avelt.core.model.curves import Line, Spring
 from avelt.core.model.find import entrance_id, frame_by_id, layer_index, route_by_id
-from avelt.core.model.motion import Stagger, Transition
+from avelt.core.model.motion import CueKey, Stagger, Transition
 from avelt.core.model.triggers import Loading, SetInput, Timer
 from avelt.core.model.values import Group
 from avelt.core.running.player import Player
@@ -40,7 +40,7 @@ from avelt.core.timing.schedule import end_of, timed
 from tests.support import box, group, project_of
 
 replace = msgspec.structs.replace
-KEY = ("a", "b", "")
+KEY = CueKey("a", "b", "")
 
 
 def made() -> Any:
@@ -71,7 +71,7 @@ class Tryouts(unittest.TestCase):
         self.assertEqual(unpack(pack(project), "here"), project)
 
     def test_a_stagger_in_a_version_looks_at_the_frames(self) -> None:
-        keys = [(None, "c", ""), (None, "d", "")]
+        keys = [CueKey(None, "c", ""), CueKey(None, "d", "")]
         rule = Stagger("", (), "top to bottom", ms=50.0)
         project = edit_version(self.project, "R", self.second, lambda p: make_stagger(p, "R", keys, rule)[0])
         route = project.routes[0]
@@ -132,7 +132,7 @@ class Entrances(unittest.TestCase):
         self.assertIs(still, frame_by_id(self.project, "A"))
 
     def test_its_cues_are_edited_as_those_of_a_route(self) -> None:
-        project = time_cues(self.project, self.ident, [(None, "d", "")], 500.0, 700.0)
+        project = time_cues(self.project, self.ident, [CueKey(None, "d", "")], 500.0, 700.0)
         self.assertEqual(timed(project, self.entrance(project).transition, None, "d", "").start, 500.0)
         self.assertEqual(end_of(self.entrance(project).transition, project), 700.0)
 
@@ -250,7 +250,7 @@ class Compared(unittest.TestCase):
         self.assertEqual(feel(project, motion, (KEY,)), Feel(200.0, Line(), None))
 
     def test_several_cues_get_a_stagger_when_a_step_is_typed(self) -> None:
-        keys = ((None, "c", ""), (None, "d", ""))
+        keys = (CueKey(None, "c", ""), CueKey(None, "d", ""))
         self.assertEqual(feel(self.project, self.own, keys).step, 0.0)
         project = stepped(self.project, self.route, self.ident, keys, 45.0)
         motion = self.motion(project)

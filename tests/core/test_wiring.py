@@ -13,6 +13,7 @@ from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats.project_file import pack, unpack
 from avelt.core.model.curves import Handles, Line, Named, Spring
 from avelt.core.model.find import find_route, frame_by_id, layer_index, route_by_id
+from avelt.core.model.motion import CueKey
 from avelt.core.model.triggers import (
     ACTIONS,
     TRIGGERS,
@@ -65,8 +66,8 @@ def wired() -> Project:
     left = (box("a", 0, 0, 20, 20, name="Card"), box("gone", 100, 0, 20, 20, name="Old"))
     right = (box("b", 50, 90, 60, 20, name="Card"), text("new", "Hello", 10, 150))
     project = project_of(left, right, Transition(400.0, Handles(0.5, 0.0, 0.9, 0.4)))
-    project = routes.set_cue(project, "R", ("a", "b", ""), start=100.0, end=300.0)
-    project = routes.set_cue(project, "R", (None, "new", ""), start=250.0, curve=Spring(0.3))
+    project = routes.set_cue(project, "R", CueKey("a", "b", ""), start=100.0, end=300.0)
+    project = routes.set_cue(project, "R", CueKey(None, "new", ""), start=250.0, curve=Spring(0.3))
     project = routes.set_absent(project, "R", "gone", Away(shift_x=-40.0))
     project = routes.settle(project, "R", ("a", "b"), order_at=0.2)
     return routes.set_trigger(project, "R", Tap("a"))
@@ -195,8 +196,8 @@ class Many(unittest.TestCase):
         project = tabs(3)
         project, made = wiring.every_to_every(project, ["F0", "F1", "F2"])
         source, target = made[0], next(r.id for r in project.routes if (r.leaves, r.arrives) == ("F1", "F2"))
-        project = routes.set_cue(project, source, ("f0card", "f1card", ""), start=40.0, curve=Line())
-        project = routes.set_cue(project, source, ("f0t2", None, ""), start=10.0)
+        project = routes.set_cue(project, source, CueKey("f0card", "f1card", ""), start=40.0, curve=Line())
+        project = routes.set_cue(project, source, CueKey("f0t2", None, ""), start=10.0)
         project = routes.set_duration(project, source, 250.0)
         project, placed, missed = wiring.copy_motion(project, source, [source, target])
         motion = route_by_id(project, target).transition

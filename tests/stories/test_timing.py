@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QLineEdit
 from avelt.core.edits.keyframes import HOLDS
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import duration_of, timed
 from avelt.window.timing import threads
@@ -90,7 +91,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def place(self, name: str, prop: str = "") -> int:
         ends = next(row.ends for row in self.body.rows if name in (row.left_name, row.right_name) and not row.prop)
-        return next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
+        return next(k for k, row in enumerate(self.body.rows) if row.key == CueKey(*ends, prop))
 
     def when(self, name: str, prop: str = "") -> Any:
         return timed(self.project, self.station.context.route.transition, *self.body.rows[self.place(name, prop)].key)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLineEdit
 from avelt.core.edits.keyframes import HOLDS
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import timed
 from avelt.window.timing.row_paint import keyframes, value_rect
@@ -295,7 +296,7 @@ class Values(SheetCase, unittest.TestCase):
 
     def type_value(self, prop: str, side: int, words: str) -> None:
         ends = self.key("Grey Stack card")[:2]
-        place = next(k for k, row in enumerate(self.body.rows) if row.key == (*ends, prop))
+        place = next(k for k, row in enumerate(self.body.rows) if row.key == CueKey(*ends, prop))
         send(self.body, _double(), QPointF(value_rect(side, place, self.body.width()).center()))
         field = self.body.findChild(QLineEdit)
         self.assertIsNotNone(field)

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.model.curves import Named
+from avelt.core.model.motion import CueKey
 from avelt.core.timing.schedule import timed
 from tests.support import WindowCase, click, drag, pixel, type_into
 
@@ -124,9 +125,9 @@ class Turns(WindowCase, unittest.TestCase):
         station = self.window.stations["timing"]
         ends = next(r.ends for r in station.sheet.body.rows if r.right_name == "Hero card")
         station.toggle(ends)
-        station.pick((*ends, "position"))
+        station.pick(CueKey(*ends, "position"))
         self.assertFalse(station.curve_editor.shortest.isVisible())
-        station.pick((*ends, "rotation"))
+        station.pick(CueKey(*ends, "rotation"))
         self.assertTrue(station.curve_editor.shortest.isVisible())
         click(station.curve_editor.shortest, QPointF(8, station.curve_editor.shortest.height() / 2))
         self.assertTrue(timed(self.project, self.workspace.route.transition, *ends, "rotation").shortest)

@@ -9,6 +9,7 @@ from avelt.core.edits.routes import add_route, set_cue, set_trigger
 from avelt.core.errors import AveltError
 from avelt.core.model.curves import Line, Named, Spring
 from avelt.core.model.find import find_frame, find_layer, layer_index
+from avelt.core.model.motion import CueKey
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Cue, Linear, Loop, Pose, Solid, Stop, Transition
 from avelt.core.timing.compile import compile_route
@@ -60,10 +61,10 @@ class SheetRows(unittest.TestCase):
         self.assertEqual(rows, {"opacity": ("100 %", "0 %")})
 
     def test_own_and_inherited_are_told_apart(self) -> None:
-        project = set_cue(self.project, "R", ("a", "b", "size"), start=10.0, curve=Spring(0.1))
+        project = set_cue(self.project, "R", CueKey("a", "b", "size"), start=10.0, curve=Spring(0.1))
         rows = {r.prop: r.timed for r in rows_of(project, {("a", "b")}) if r.ends == ("a", "b")}
         self.assertEqual(
-            [(rows[p].own_time, rows[p].own_curve) for p in ("", "position", "size")],
+            [(rows[p].own_time, rows[p].own_curve) for p in CueKey("", "position", "size")],
             [(False, False), (False, False), (True, True)],
         )
         self.assertEqual((rows["size"].start, rows["size"].end, rows["position"].start), (10, 100, 0))
@@ -83,12 +84,13 @@ class SheetRows(unittest.TestCase):
         self.assertEqual(
             [r.left_name for r in rows_of(project, {("a", "b")}) if not r.prop], ["Card", "In one", "In two"]
         )
-        project = set_cue(project, "R", ("a2", "b2", ""), start=5.0)
+        project = set_cue(project, "R", CueKey("a2", "b2", ""), start=5.0)
         self.assertEqual([(r.left_name, r.depth) for r in rows_of(project)], [("Card", 0), ("In two", 1)])
 
     def test_a_sentence_about_a_cue(self) -> None:
         self.assertEqual(
-            says(self.project, self.project.routes[0], ("a", "b", "")), "Card is 40 % there after 40 % of its time"
+            says(self.project, self.project.routes[0], CueKey("a", "b", "")),
+            "Card is 40 % there after 40 % of its time",
         )
 
     def test_gradients_and_reshaping_count_as_fill_and_shape(self) -> None:
@@ -140,7 +142,7 @@ class Arranging(unittest.TestCase):
         program = compile_route(self.project, self.route)
         opened = frozenset(row.ends for row in self.rows)
         rows = sheet_rows(self.project, self.route, program, opened, True)
-        for sort in ("order", "start", "position"):
+        for sort in CueKey("order", "start", "position"):
             last = None
             for row in arranged(rows, Wanted(sort=sort)):
                 last = row.ends if not row.prop else last
@@ -148,7 +150,9 @@ class Arranging(unittest.TestCase):
 
     def test_a_box_that_becomes_an_oval_is_listed(self) -> None:
         project = project_of((box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),))
-        self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("size", "fill", "shape")})
+        self.assertEqual(
+            moving_properties(compile_route(project, project.routes[0])), {0: CueKey("size", "fill", "shape")}
+        )
 
 
 class ValueTable(unittest.TestCase):

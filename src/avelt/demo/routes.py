@@ -41,8 +41,6 @@ from avelt.core.model.triggers import (
 from avelt.core.model.values import Away, Project, Transition
 from avelt.core.timing.over import scrim_id, sheet_id
 
-Ends = tuple[str | None, str | None]
-
 
 def wire(project: Project) -> Project:
     """All routes of the demo, on a project that has its frames."""
@@ -72,12 +70,14 @@ def _route(
     return add_route(project, *ends, trigger, Transition(length, Named(curve)), action)
 
 
-def _cue(project: Project, route_id: str, ends: Ends, prop: str = "", **own: object) -> Project:
+def _cue(
+    project: Project, route_id: str, ends: tuple[str | None, str | None], prop: str = "", **own: object
+) -> Project:
     """A cue of a pair, named by its layers in the frames left and arrived at."""
     route = route_by_id(project, route_id)
     left = find_layer(frame_by_id(project, route.leaves), ends[0]).id if ends[0] else None
     right = find_layer(frame_by_id(project, route.arrives), ends[1]).id if ends[1] else None
-    return set_cue(project, route_id, (left, right, prop), **own)  # type: ignore[arg-type]
+    return set_cue(project, route_id, CueKey(left, right, prop), **own)  # type: ignore[arg-type]
 
 
 def _leaving(project: Project, route_id: str, rows: tuple[tuple[str, float, float], ...]) -> Project:
@@ -148,13 +148,14 @@ def _card(project: Project) -> Project:
 
 def _card_hangs(project: Project, out: str) -> Project:
     """The list leaves card by card, the button follows the route line, and the boat comes over a wave."""
-    cards: list[CueKey] = [(_id(project, "Sailings", name), None, "") for name in ("Outer Holm card", "Sandray card")]
+    names = ("Outer Holm card", "Sandray card")
+    cards = [CueKey(_id(project, "Sailings", name), None, "") for name in names]
     project, _ = make_stagger(project, out, cards, Stagger("", (), "top to bottom", ms=30.0))
-    line: CueKey = (None, _id(project, "Sailing detail", "Route line"), "")
-    button: CueKey = (None, _id(project, "Sailing detail", "Board button"), "")
-    project = tie(project, out, button, line, lambda key: key[1] or "", "start", "start")
+    line = CueKey(None, _id(project, "Sailing detail", "Route line"), "")
+    button = CueKey(None, _id(project, "Sailing detail", "Board button"), "")
+    project = tie(project, out, button, line, lambda key: key.to_id or "", "start", "start")
     wave = MotionPath(((0.33, 0.0, -6.0), (0.66, 0.0, -6.0)), rotates=True)
-    boat: CueKey = (None, _id(project, "Sailing detail", "Boat"), "position")
+    boat = CueKey(None, _id(project, "Sailing detail", "Boat"), "position")
     return change_cues(project, out, [boat], motion_path=wave)
 
 
@@ -196,9 +197,9 @@ def _notice(project: Project, told: str) -> Project:
     project = set_absent(
         project, shows, _id(project, "Delay notice", "Notice mark"), Away(scale_x=0.4, scale_y=0.4, opacity=0.0)
     )
-    mark = (None, _id(project, "Delay notice", "Notice mark"), "")
+    mark = CueKey(None, _id(project, "Delay notice", "Notice mark"), "")
     project = set_cue(project, shows, mark, start=160.0, curve=Named("buoy"))
-    project = set_cue(project, shows, (None, scrim_id(notice), ""), end=240.0, curve=Line())
+    project = set_cue(project, shows, CueKey(None, scrim_id(notice), ""), end=240.0, curve=Line())
     project, _ = _route(
         project, "Delay notice", "Delay notice", Loading("is ready"), 0.0, "steady", SetInput(told, True)
     )

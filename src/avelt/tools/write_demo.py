@@ -8,6 +8,7 @@ from avelt.core.errors import FileError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import save_project
 from avelt.core.model.find import find_layer, find_route, frame_by_id
+from avelt.core.model.motion import PairKey
 from avelt.core.presets.capture import capture
 from avelt.core.presets.values import ENDING, to_json
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
@@ -44,6 +45,6 @@ def write_demo(folder: Path) -> list[Path]:
     save_gif(program, project, path, Moving(1.0, 25.0))
     written.append(path)
     card = find_layer(frame_by_id(project, route.leaves), "Grey Stack photo").id
-    preset = capture(project, route.id, (card, pairing_of(project, route).to_of.get(card)), "Card opens")
+    preset = capture(project, route.id, PairKey(card, pairing_of(project, route).to_of.get(card)), "Card opens")
     write(f"card-opens{ENDING}", to_json(preset))
     return written

@@ -39,7 +39,7 @@ def set_end(project: Project, route_id: str, cue: CueKey, side: int, text: str) 
     Where the layer is absent, its way to leave or enter changes. ``EditError`` for what cannot be typed here.
     """
     left, right = ends(project, route_by_id(project, route_id))
-    ident, prop = cue[side], cue[2]
+    ident, prop = cue[side], cue.prop
     if ident is None:
         return _absent(project, route_id, cue, text)
     frame = (left, right)[side]
@@ -90,24 +90,24 @@ def _place(project: Project, home: Frame, frame: Frame, layer: Layer, text: str)
 def away_now(project: Project, route_id: str, cue: CueKey) -> Away:
     """How a layer without a partner is where it is absent."""
     motion = route_by_id(project, route_id).transition
-    ident = cue[0] or cue[1]
-    usual = motion.leave if cue[1] is None else motion.enter
+    ident = cue.from_id or cue.to_id
+    usual = motion.leave if cue.to_id is None else motion.enter
     return next((entry.pose for entry in motion.absents if entry.layer == ident), usual)
 
 
 def set_shift(project: Project, route_id: str, cue: CueKey, dx: float, dy: float) -> Project:
     """How far from its place a layer comes from or goes to, px in its parent; it goes beyond no edge any more."""
-    ident = cue[0] or cue[1] or ""
+    ident = cue.from_id or cue.to_id or ""
     pose = replace(away_now(project, route_id, cue), shift_x=dx, shift_y=dy, edge="")
     return set_absent(project, route_id, ident, as_away(pose))
 
 
 def _absent(project: Project, route_id: str, cue: CueKey, text: str) -> tuple[Project, str]:
-    ident, prop = cue[0] or cue[1] or "", cue[2]
-    frame = ends(project, route_by_id(project, route_id))[0 if cue[0] else 1]
+    ident, prop = cue.from_id or cue.to_id or "", cue.prop
+    frame = ends(project, route_by_id(project, route_id))[0 if cue.from_id else 1]
     layer = layer_index(frame)[ident]
     pose = away_now(project, route_id, cue)
-    words = f"Changed on this route: how {layer.name} {'goes' if cue[0] else 'comes'}."
+    words = f"Changed on this route: how {layer.name} {'goes' if cue.from_id else 'comes'}."
     if prop == "position":
         x, y = _numbers(text, 2)
         bounds = flatten(frame).bounds[flatten(frame).index[ident]]

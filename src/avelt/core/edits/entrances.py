@@ -38,7 +38,7 @@ def make_entrance(project: Project, frame_id: str, layers: Iterable[str]) -> Pro
 def _spread(project: Project, frame_id: str, wanted: tuple[str, ...]) -> Project:
 
     route_id = entrance_id(frame_id)
-    keys: list[CueKey] = [(None, ident, "") for ident in wanted]
+    keys: list[CueKey] = [CueKey(None, ident, "") for ident in wanted]
     project = time_cues(project, route_id, keys, 0.0, _EACH)
     if len(keys) > 1:
         project = make_stagger(project, route_id, keys, Stagger("", (), "top to bottom", ms=_STEP))[0]
@@ -58,10 +58,10 @@ def set_layers(project: Project, frame_id: str, layers: Iterable[str]) -> Projec
     motion = replace(
         old,
         cues=tuple(cue for cue in old.cues if cue.to_id in kept),
-        ties=tuple(tie for tie in old.ties if tie.cue[1] in kept and tie.to[1] in kept),
+        ties=tuple(tie for tie in old.ties if tie.cue.to_id in kept and tie.to.to_id in kept),
         staggers=tuple(
             entry
-            for entry in (replace(e, cues=tuple(key for key in e.cues if key[1] in kept)) for e in old.staggers)
+            for entry in (replace(e, cues=tuple(key for key in e.cues if key.to_id in kept)) for e in old.staggers)
             if len(entry.cues) > 1
         ),
         absents=tuple(entry for entry in old.absents if entry.layer in kept),

@@ -187,7 +187,7 @@ def _without(route: Route, gone: set[str]) -> Route:
 
 def _motion_without(old: Transition, gone: set[str]) -> Transition:
     def stays(key: CueKey) -> bool:
-        return key[0] not in gone and key[1] not in gone
+        return key.from_id not in gone and key.to_id not in gone
 
     staggers = (replace(e, cues=tuple(key for key in e.cues if stays(key))) for e in old.staggers)
     transition = replace(

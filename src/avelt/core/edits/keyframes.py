@@ -47,7 +47,7 @@ def put_keyframe(
     project: Project, route_id: str, cue: CueKey, at: float, value: tuple[float, ...], curve: Curve | None = None
 ) -> Project:
     """A key at a share of the cue's time; one that is there already takes the value and keeps its curve."""
-    if not KEYED.get(cue[2]):
+    if not KEYED.get(cue.prop):
         raise EditError("This can have no keyframes: choose one property of a layer.")
     if not 0.0 < at < 1.0:
         raise EditError("A keyframe lies between the start and the end of its cue.")
@@ -64,9 +64,9 @@ def keyframe_here(project: Project, route_id: str, cue: CueKey, program: Program
     """A key with the value that the property has at a moment, so that nothing else changes there."""
     when = _timed(project, route_id, cue)
     at = (ms - when.start) / when.duration if when.duration > 0 else 0.0
-    if when.motion_path is not None and cue[2] == "position":
+    if when.motion_path is not None and cue.prop == "position":
         return put_keyframe(project, route_id, cue, at, (float(_share_at(program, slot, ms)),))
-    return put_keyframe(project, route_id, cue, at, value_at(program, slot, cue[2], ms))
+    return put_keyframe(project, route_id, cue, at, value_at(program, slot, cue.prop, ms))
 
 
 def _share_at(program: Program, slot: int, ms: float) -> float:

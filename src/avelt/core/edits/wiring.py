@@ -247,7 +247,7 @@ def mirrored(project: Project, route: Route, how: BackCurve = "mirrored") -> Tra
 
 
 def _key_back(key: CueKey) -> CueKey:
-    return (key[1], key[0], key[2])
+    return CueKey(key.to_id, key.from_id, key.prop)
 
 
 def _tie_back(tie: Tie, factor: float) -> Tie:

@@ -5,12 +5,36 @@ Times are milliseconds, places inside a cue shares of its time, lengths pixels.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.value import Value
 
-CueKey = tuple[str | None, str | None, str]
+
+class PairKey(NamedTuple):
+    """A pair by the ids of its layers; ``None`` where the layer has no partner."""
+
+    from_id: str | None
+    to_id: str | None
+
+
+class CueKey(NamedTuple):
+    """What a cue belongs to: a pair, and one of its properties (empty: all of them)."""
+
+    from_id: str | None
+    to_id: str | None
+    prop: str
+
+    @property
+    def pair(self) -> PairKey:
+        """The pair alone."""
+        return PairKey(self.from_id, self.to_id)
+
+    def of(self, prop: str) -> CueKey:
+        """The cue of another property of the same pair."""
+        return CueKey(self.from_id, self.to_id, prop)
+
+
 Moment = Literal["start", "end"]
 #: The spaces that colours can be blended in (CSS Color 4, section 12).
 Space = Literal["oklab", "oklch", "lab", "srgb", "srgb-linear"]
@@ -73,7 +97,7 @@ class Cue(Value, frozen=True):
     @property
     def key(self) -> CueKey:
         """What the cue hangs on."""
-        return (self.from_id, self.to_id, self.prop)
+        return CueKey(self.from_id, self.to_id, self.prop)
 
     @property
     def empty(self) -> bool:

@@ -10,16 +10,16 @@ from avelt.core.curves.named import plain
 from avelt.core.edits.routes import edit_transition, set_absent, with_cue
 from avelt.core.errors import EditError
 from avelt.core.model.find import layer_index, route_by_id
+from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Away, Cue, Layer, Project, Route, Transition
 from avelt.core.presets.values import Preset, PresetCue
 from avelt.core.timing import over
 from avelt.core.timing.schedule import base_curve, duration_of, plan_of
 
 replace = msgspec.structs.replace
-Ends = tuple[str | None, str | None]
 
 
-def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = "") -> Preset:
+def capture(project: Project, route_id: str, ends: PairKey, name: str, note: str = "") -> Preset:
     """The motion of one pair (from id, to id; one of them None for what leaves or enters) as a preset.
 
     What the layer inherits is kept too: its curve and its time are written out, so that the preset feels
@@ -29,7 +29,7 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     transition = route.transition
     length = duration_of(transition, project)
     cues = [cue for cue in transition.cues if (cue.from_id, cue.to_id) == ends]
-    times = plan_of(project, transition).of((*ends, ""))
+    times = plan_of(project, transition).of(CueKey(*ends, ""))
     whole = next((cue for cue in cues if not cue.prop), Cue(*ends))
     whole = replace(
         whole,
@@ -50,18 +50,18 @@ def capture(project: Project, route_id: str, ends: Ends, name: str, note: str = 
     return Preset(name.strip(), kind, length, kept, absent, absent_px, note)
 
 
-def left_out(project: Project, route_id: str, ends: Ends) -> str:
+def left_out(project: Project, route_id: str, ends: PairKey) -> str:
     """What of a pair's motion a preset does not keep, as a sentence; empty when it keeps all."""
     motion = route_by_id(project, route_id).transition
-    cues = [cue for cue in motion.cues if cue.key[:2] == ends]
+    cues = [cue for cue in motion.cues if cue.key.pair == ends]
     found = [
         words
         for words, there in (
             ("keyframes", any(cue.keyframes for cue in cues)),
             ("the motion path", any(cue.motion_path is not None for cue in cues)),
             ("the space of its colours", any(cue.space is not None for cue in cues)),
-            ("what it is tied to", any(tie.cue[:2] == ends for tie in motion.ties)),
-            ("the rule of its stagger", any(key[:2] == ends for rule in motion.staggers for key in rule.cues)),
+            ("what it is tied to", any(tie.cue.pair == ends for tie in motion.ties)),
+            ("the rule of its stagger", any(key.pair == ends for rule in motion.staggers for key in rule.cues)),
         )
         if there
     ]
@@ -76,7 +76,7 @@ def _kept(project: Project, cue: Cue, length: float) -> PresetCue:
     return PresetCue(cue.prop, share(cue.start), share(cue.end), cue.start, cue.end, curve, cue.shortest)
 
 
-def _layer(project: Project, route: Route, ends: Ends) -> Layer:
+def _layer(project: Project, route: Route, ends: PairKey) -> Layer:
     left, right = over.ends(project, route)
     layer = layer_index(left if ends[0] is not None else right).get((ends[0] if ends[0] is not None else ends[1]) or "")
     if layer is None:
@@ -89,7 +89,7 @@ def _in_shares(pose: Away, layer: Layer) -> Away:
 
 
 def put(
-    project: Project, route_id: str, ends: Ends, preset: Preset, how: Literal["follow", "recorded"] = "follow"
+    project: Project, route_id: str, ends: PairKey, preset: Preset, how: Literal["follow", "recorded"] = "follow"
 ) -> Project:
     """The preset on a pair: its cues take the place of the pair's own.
 

@@ -35,13 +35,13 @@ def standing(program: Program, cue: CueKey) -> Scene:
 
     Of a layer in both frames it is the frame arrived at.
     """
-    comes = cue[0] is None or cue[1] is not None
+    comes = cue.from_id is None or cue.to_id is not None
     here, there = (program.end, program.start) if comes else (program.start, program.end)
     vector = here.copy()
     rows, other = (v[: program.dense].reshape(-1, len(SCALARS)) for v in (vector, there))
     for s, part in enumerate(program.contents):
         absent = part.left is None if comes else part.right is None
-        if absent and ((part.left and part.left.id), (part.right and part.right.id)) == cue[:2]:
+        if absent and ((part.left and part.left.id), (part.right and part.right.id)) == cue.pair:
             rows[s, :2] = other[s, :2]
     # Just inside the ends: at an end itself the frame's own picture would be taken.
     return program.scene_of(vector, program.duration * (0.999 if comes else 0.001))

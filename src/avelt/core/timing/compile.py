@@ -10,6 +10,7 @@ from avelt.core.blending import spaces
 from avelt.core.curves.easing import CurveTable
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.find import by_identity
+from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Frame, Project, Route, Transition
 from avelt.core.pairing.engine import Pairing, pair_frames
@@ -73,7 +74,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     pairing = paired(left, right, transition)
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
-    own = {key[:2] for key in (*plan.cues, *plan.hung)}
+    own = {key.pair for key in (*plan.cues, *plan.hung)}
     layout = layout_of(left, right, pairing, transition, {ids: _look(times, ids) for ids in own})
     cues = _Cues(times, own)
     table = cues.table(layout.ids)
@@ -106,7 +107,7 @@ def _look(times: Timings, ids: Ids) -> Look:
     """What of a pair's cues says how its numbers are laid out."""
     known, whole = times.plan, times.of(*ids, "")
     asked = ("rotation", "rotation_xy", "fill", "stroke", "shadow", "shape", "size")
-    if not whole.shortest and whole.space == "oklab" and not any(known.has_own((*ids, prop)) for prop in asked):
+    if not whole.shortest and whole.space == "oklab" and not any(known.has_own(CueKey(*ids, prop)) for prop in asked):
         return PLAIN
     shortest = frozenset(prop for prop in ("rotation", "rotation_xy") if times.of(*ids, prop).shortest)
     inks = tuple(
@@ -136,7 +137,7 @@ class _Cues:
             if pair in self.own:
                 made[s] = self.number(self.times.of(*pair, ""))
                 for k, prop in enumerate(PROPS):
-                    if self.times.plan.has_own((*pair, prop)):
+                    if self.times.plan.has_own(CueKey(*pair, prop)):
                         made[s, k] = self.number(self.times.of(*pair, prop))
                 continue
             role = (pair[0] is None, pair[1] is None)
@@ -152,7 +153,7 @@ def _courses(
     """What goes over keys or along a way."""
     straight: list[tracks.KeyframeTrack | tracks.MotionPathTrack] = []
     ways: list[tracks.MotionPathTrack] = []
-    turned = {cue.key[:2] for cue in times.plan.cues.values() if cue.keyframes or cue.motion_path is not None}
+    turned = {cue.key.pair for cue in times.plan.cues.values() if cue.keyframes or cue.motion_path is not None}
     for s, ids in enumerate(layout.ids):
         if ids not in own or ids not in turned:
             continue

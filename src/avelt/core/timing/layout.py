@@ -18,7 +18,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, parts_of
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import mask_of
-from avelt.core.model.motion import Space
+from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Box, Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
 from avelt.core.pairing.engine import Pairing
@@ -28,7 +28,7 @@ from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.merge import Merged, Slot, merge
 from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
 
-Ids = tuple[str | None, str | None]
+Ids = PairKey
 #: The properties that numbers belong to; ``Layout.prop_of`` are places in it.
 PROPS = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
 _PLACE = {prop: k for k, prop in enumerate(PROPS)}
@@ -133,7 +133,7 @@ class _Build:
         slot = self.merged.slots[s]
         left = self.a.layers[slot.left] if slot.left >= 0 else None
         right = self.b.layers[slot.right] if slot.right >= 0 else None
-        ids = (left.id if left else None, right.id if right else None)
+        ids = PairKey(left.id if left else None, right.id if right else None)
         look = self.looks.get(ids, PLAIN)
         start, end = self.ends(slot, left, right)
         shortest_ways(look, start, end)

@@ -97,7 +97,7 @@ class Plan:
 
     def base(self, key: CueKey, asked: tuple[CueKey, ...] = ()) -> Times:
         """The times without the ties and staggers of the cue itself: its own, or those that it inherits."""
-        whole = (key[0], key[1], "")
+        whole = key.of("")
         start, end = (0.0, self.duration) if key == whole or whole in asked else self.of(whole, asked)
         own = self.cues.get(key)
         if own is not None:
@@ -153,13 +153,13 @@ def base_curve(transition: Transition, from_id: str | None, to_id: str | None) -
 
 def timed(project: Project, transition: Transition, from_id: str | None, to_id: str | None, prop: str) -> Timed:
     """The cue of one property of one pair (``prop`` empty: of the layer as a whole)."""
-    return _timed(plan_of(project, transition), project, transition, (from_id, to_id, prop))
+    return _timed(plan_of(project, transition), project, transition, CueKey(from_id, to_id, prop))
 
 
 def _timed(plan: Plan, project: Project, transition: Transition, key: CueKey) -> Timed:
-    layer_cue, own = plan.cues.get((key[0], key[1], "")), plan.cues.get(key)
+    layer_cue, own = plan.cues.get(key.of("")), plan.cues.get(key)
     start, end = plan.of(key)
-    curve, shortest, muted = base_curve(transition, key[0], key[1]), False, False
+    curve, shortest, muted = base_curve(transition, key.from_id, key.to_id), False, False
     space: Space = "oklab"
     for cue in (layer_cue, own):
         if cue is not None:
@@ -194,7 +194,7 @@ class Timings:
 
     def of(self, from_id: str | None, to_id: str | None, prop: str) -> Timed:
         """The cue of one property of one pair."""
-        key = (from_id, to_id, prop)
+        key = CueKey(from_id, to_id, prop)
         found = self._known.get(key)
         if found is None:
             found = _timed(self.plan, self.project, self.transition, key)
@@ -216,7 +216,7 @@ def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
 
     def way_back(key: CueKey, seen: tuple[CueKey, ...]) -> tuple[CueKey, ...]:
         # A property is tied to its layer's cue too, which it inherits from.
-        whole = (key[0], key[1], "")
+        whole = key.of("")
         for other in (*onto.get(key, ()), *((whole,) if whole != key and whole in onto else ())):
             if other == new.cue:
                 return seen

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QLineEdit, QVBoxLayout, QWidg
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.curves import Handles, PlainCurve
-from avelt.core.presets.capture import Ends, put
+from avelt.core.model.motion import PairKey
+from avelt.core.presets.capture import put
 from avelt.core.presets.picture import H, W, picture_program
 from avelt.core.presets.shelf import file_name, read_preset
 from avelt.core.presets.values import ENDING, Preset, to_json
@@ -176,7 +177,7 @@ class ShelfPanel(QFrame):
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.workspace = workspace
-        self.ends: Ends | None = None
+        self.ends: PairKey | None = None
         self.setProperty("role", "panel")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a preset by name or kind")
@@ -223,7 +224,7 @@ class ShelfPanel(QFrame):
         self.watcher.directoryChanged.connect(lambda _: self.refresh())
         self.workspace.theme.changed.connect(self.refresh)
 
-    def open_for(self, ends: Ends | None, words: str) -> None:
+    def open_for(self, ends: PairKey | None, words: str) -> None:
         """Come in, with what a preset would be put on."""
         self.ends = ends
         self.target.setText(words)

@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index, route_title
-from avelt.core.presets.capture import Ends, capture, left_out
+from avelt.core.model.motion import PairKey
+from avelt.core.presets.capture import capture, left_out
 from avelt.core.timing import over
 from avelt.window.common.jobs import Latest
 from avelt.window.common.station_keys import StationKey
@@ -265,18 +266,13 @@ class MainWindow(FileCommands):
         frames = cast("FramesStation", self.stations["frames"])
         frames.commands.remove()
 
-    def chosen_ends(self) -> Ends | None:
+    def chosen_ends(self) -> PairKey | None:
         """The pair that a preset would be put on or taken from."""
         timing = cast("TimingStation", self.stations["timing"])
-        if (
-            timing.context.key is None
-            or self.workspace.route is None
-            or timing.context.route is not self.workspace.route
-        ):
-            return None
-        return timing.context.key[0], timing.context.key[1]
+        key, route = timing.context.key, self.workspace.route
+        return key.pair if key is not None and route is not None and timing.context.route is route else None
 
-    def _ends_words(self, ends: Ends | None) -> str:
+    def _ends_words(self, ends: PairKey | None) -> str:
         route, project = self.workspace.route, self.workspace.project
         if ends is None or route is None:
             return "Choose a row in Timing to put a preset on it."

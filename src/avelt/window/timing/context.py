@@ -93,7 +93,7 @@ class TimingContext(QObject):
     def position_cue(self) -> CueKey | None:
         """The cue of the chosen layer's position."""
         key = self.key
-        return None if key is None else (key[0], key[1], "position")
+        return None if key is None else key.of("position")
 
     @property
     def slot(self) -> int:
@@ -101,16 +101,16 @@ class TimingContext(QObject):
         key, program = self.key, self.program
         if key is None or program is None:
             return -1
-        return program.slot_of(key[0], key[1])
+        return program.slot_of(key.from_id, key.to_id)
 
     def name(self, key: CueKey | None) -> str:
         """A cue in words: its layer's name, and its property."""
         if key is None or self.ends is None:
             return "cue"
-        layers = layer_index(self.ends[0 if key[0] else 1])
-        layer = layers.get(key[0] or key[1] or "")
+        layers = layer_index(self.ends[0 if key.from_id else 1])
+        layer = layers.get(key.from_id or key.to_id or "")
         name = layer.name if layer is not None else "cue"
-        return f"{name} · {BY_KEY[key[2]].label}" if key[2] else name
+        return f"{name} · {BY_KEY[key.prop].label}" if key.prop else name
 
     def cue_curve(self) -> Curve | None:
         """The chosen cue's curve as it is named, its own or inherited."""

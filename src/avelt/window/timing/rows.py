@@ -10,9 +10,9 @@ from avelt.core.blending import colour
 from avelt.core.curves import easing
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.find import layer_index
+from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.properties import COLUMN, KEYED, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Layer, Project, Route, Solid
-from avelt.core.presets.capture import Ends
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.content import CHOICES
 from avelt.core.timing.over import ends
@@ -24,7 +24,7 @@ from avelt.core.timing.schedule import Timed, plan_of, timed
 class Row:
     """One line of the sheet. ``prop`` is empty for a layer; ``role`` is both, leaves or enters."""
 
-    ends: Ends
+    ends: PairKey
     prop: str
     role: str
     left_name: str
@@ -40,9 +40,9 @@ class Row:
     changes: bool = True
 
     @property
-    def key(self) -> tuple[str | None, str | None, str]:
+    def key(self) -> CueKey:
         """What the row's cue hangs on."""
-        return (*self.ends, self.prop)
+        return CueKey(*self.ends, self.prop)
 
 
 _moving: list[tuple[Program, dict[int, tuple[str, ...]]]] = []  # the newest, for edits that change only times
@@ -132,7 +132,7 @@ SHOWN = (
 SORTED = (("order", "by layers"), ("start", "by start"), ("position", "top to bottom"))
 
 
-def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[Ends, ...] = ()) -> tuple[Row, ...]:
+def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[PairKey, ...] = ()) -> tuple[Row, ...]:
     """The rows that are wanted, each layer with its properties behind it; sorted ones without their depth.
 
     ``by_hand`` are layers in an order of their own, in which they stand where the first of them would.
@@ -169,7 +169,7 @@ def sheet_rows(
     project: Project,
     route: Route,
     program: Program,
-    opened: frozenset[Ends],
+    opened: frozenset[PairKey],
     deep: bool = False,
     everything: bool = False,
 ) -> tuple[Row, ...]:
@@ -182,9 +182,9 @@ def sheet_rows(
     a, b = pairing.left.flat, pairing.right.flat
     moving = moving_properties(program)
     plan = plan_of(project, route.transition)
-    own_cue = {key[:2] for key in (*plan.cues, *plan.hung)}
-    ends_of: list[Ends] = [
-        (part.left.id if part.left else None, part.right.id if part.right else None) for part in program.contents
+    own_cue = {key.pair for key in (*plan.cues, *plan.hung)}
+    ends_of: list[PairKey] = [
+        PairKey(part.left.id if part.left else None, part.right.id if part.right else None) for part in program.contents
     ]
     rows: list[Row] = []
     depth: dict[int, int] = {-1: -1}
@@ -304,10 +304,10 @@ def _short(value: float) -> str:
     return "0" if text == "-0" else text
 
 
-def says(project: Project, route: Route, key: tuple[str | None, str | None, str]) -> str:
+def says(project: Project, route: Route, key: CueKey) -> str:
     """The quiet line about a cue: how far it is after 40 % of its time."""
     when = timed(project, route.transition, *key)
     share = float(easing.at(when.plain, np.array(0.4)))
-    frame = ends(project, route)[0 if key[0] else 1]
-    layer = layer_index(frame).get(key[0] or key[1] or "")
+    frame = ends(project, route)[0 if key.from_id else 1]
+    layer = layer_index(frame).get(key.from_id or key.to_id or "")
     return f"{layer.name if layer else 'It'} is {share * 100:.0f} % there after 40 % of its time"

@@ -10,9 +10,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
 from avelt.core.model.find import frame_by_id, frame_of_entrance
-from avelt.core.model.motion import CueKey
+from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Route
-from avelt.core.presets.capture import Ends
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, end_of, timed
 from avelt.window.common import station_keys
@@ -55,8 +54,8 @@ class TimingStation(QWidget):
         self.clock = Clock(self)
         self.context = TimingContext(workspace, self.clock, self)
         self.full = False
-        self._opened: frozenset[Ends] = frozenset()
-        self._by_hand: tuple[Ends, ...] = ()
+        self._opened: frozenset[PairKey] = frozenset()
+        self._by_hand: tuple[PairKey, ...] = ()
         self._stale = True
         self.bar = TimingBar()
         self.length, self.base, self.roles, self.save = self.bar.length, self.bar.base, self.bar.roles, self.bar.save
@@ -147,7 +146,7 @@ class TimingStation(QWidget):
         workspace.theme.changed.connect(self._outdated)
         self.clock.ticked.connect(self.tick)
         self.panel.full_wanted.connect(lambda: self.show_full(not self.full))
-        self.save.clicked.connect(lambda: self.save_preset.emit(context.key[:2] if context.key else None))
+        self.save.clicked.connect(lambda: self.save_preset.emit(context.key.pair if context.key else None))
         self.from_view.picked.connect(lambda ident: self._pick_layer(ident, None))
         self.to_view.picked.connect(lambda ident: self._pick_layer(None, ident))
         self.now.pressed.connect(self._pressed_in_now)
@@ -247,7 +246,7 @@ class TimingStation(QWidget):
         ends = {entry.ends for entry in rows}
         kept = tuple(key for key in chosen.cues[:-1] if key in there)
         key = chosen.key
-        if key is None or key[:2] not in ends:
+        if key is None or key.pair not in ends:
             ranked = sorted(rows, key=lambda entry: (not entry.changes, entry.role != "both", not entry.timed.own_time))
             key = ranked[0].key if ranked else None
         cues = tuple(entry for entry in kept if entry != key) + ((key,) if key is not None else ())
@@ -292,7 +291,7 @@ class TimingStation(QWidget):
 
     def _show_curve(self, route: Route, key: CueKey) -> None:
         """The chosen cue's curve in the editor, or the curve into its chosen keyframe."""
-        project, prop = self.workspace.project, key[2]
+        project, prop = self.workspace.project, key.prop
         left, right, _ = key
         when = self.context.timed(key)
         name = self.context.name(key)
@@ -357,7 +356,7 @@ class TimingStation(QWidget):
         self._tell(key)
 
     def _tell(self, key: CueKey) -> None:
-        ident = key[0] or key[1]
+        ident = key.from_id or key.to_id
         if ident:
             self.workspace.choose_layer(ident)
 
@@ -377,18 +376,18 @@ class TimingStation(QWidget):
         if self.now.watched or self.strip.from_here.isChecked():
             self.tick(self.clock.ms)
 
-    def toggle(self, ends: Ends) -> None:
+    def toggle(self, ends: PairKey) -> None:
         """Open or close a layer's properties."""
         self._opened = self._opened ^ {ends}
         self.refresh()
 
     def open_row(self, key: CueKey) -> None:
         """A property's row, with its layer opened."""
-        if key[:2] not in self._opened:
-            self.toggle(key[:2])
+        if key.pair not in self._opened:
+            self.toggle(key.pair)
         self.pick(key)
 
-    def _move_row(self, ends: Ends, before: Ends | None) -> None:
+    def _move_row(self, ends: PairKey, before: PairKey | None) -> None:
         """A layer's rows stand before another's; only in this view."""
         order = [entry.ends for entry in self.sheet.body.rows if not entry.prop and entry.ends != ends]
         place = order.index(before) if before in order else len(order)
@@ -408,9 +407,9 @@ class TimingStation(QWidget):
         rows = {entry.ends: entry for entry in self.sheet.body.rows if not entry.prop}
         while program is not None and slot >= 0:
             part = program.contents[slot]
-            ends: Ends = (part.left.id if part.left else None, part.right.id if part.right else None)
+            ends = PairKey(part.left.id if part.left else None, part.right.id if part.right else None)
             if ends in rows:
-                if self.context.key is None or self.context.key[:2] != ends:
+                if self.context.key is None or self.context.key.pair != ends:
                     self.context.select(Selection((rows[ends].key,)))
                     if tell:
                         self._tell(rows[ends].key)
@@ -426,7 +425,7 @@ class TimingStation(QWidget):
 
     def _chose(self) -> None:
         layer, key = self.workspace.layer, self.context.key
-        if not self.isVisible() or layer is None or (key and layer.id in key[:2]):
+        if not self.isVisible() or layer is None or (key and layer.id in key.pair):
             return
         self._pick_layer(layer.id, layer.id, tell=False)
 
@@ -453,10 +452,10 @@ class TimingStation(QWidget):
         self.now.set_zoom(1.0)
 
     def switch_grid(self) -> None:
-        """Ends snap to a grid, or not."""
+        """PairKey snap to a grid, or not."""
         body = self.sheet.body
         body.grid = 0.0 if body.grid else _GRID
-        self.workspace.said.emit(f"Ends snap to every {_GRID:.0f} ms." if body.grid else "Ends snap to no grid.")
+        self.workspace.said.emit(f"PairKey snap to every {_GRID:.0f} ms." if body.grid else "PairKey snap to no grid.")
 
     def show_full(self, on: bool) -> None:
         """Only the Now view, or everything."""

@@ -55,8 +55,8 @@ class CurveController(Controller):
     def set_shift(self, share: float) -> None:
         """Where the outline of the chosen pair begins."""
         route, key = self.context.route, self.context.key
-        if route is not None and key is not None and key[0] is not None and key[1] is not None:
-            ends = (key[0], key[1])
+        if route is not None and key is not None and key.from_id is not None and key.to_id is not None:
+            ends = (key.from_id, key.to_id)
             self.workspace.do("where an outline begins", lambda p: settle(p, route.id, ends, shift=share))
 
     def open_drawer(self) -> None:

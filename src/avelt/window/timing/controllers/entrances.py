@@ -60,7 +60,7 @@ class EntranceController(Controller):
         if route is None:
             return
         keys = self.context.keys
-        chosen = [key[1] for key in keys if key[1] is not None]
+        chosen = [key.to_id for key in keys if key.to_id is not None]
         if frame_of_entrance(route.id):
             menu.addSeparator()
             menu.addAction("Not part of the entrance").triggered.connect(lambda _=False: self.leave_out(chosen))

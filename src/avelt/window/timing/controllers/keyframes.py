@@ -71,7 +71,7 @@ class KeyframeController(Controller):
         key = self.context.key
         if key is None:
             return
-        cue = (key[0], key[1], prop)
+        cue = key.of(prop)
         base = self.context.base()
         if base is None:
             return
@@ -89,7 +89,7 @@ class KeyframeController(Controller):
         key, program, slot = self.context.key, self.context.program, self.context.slot
         if key is None or program is None or slot < 0:
             return
-        cue = key if key[2] else (key[0], key[1], "position")
+        cue = key if key.prop else key.of("position")
         ms = self.context.clock.ms
         if self.workspace.do("keyframe", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
             self.context.row_wanted.emit(cue)
@@ -113,7 +113,7 @@ class KeyframeController(Controller):
         key, cue = self.keyframe(), self.context.key
         if key is None or cue is None:
             return False
-        self.copied = (cue[2], self.context.timed(cue).motion_path is not None, key)
+        self.copied = (cue.prop, self.context.timed(cue).motion_path is not None, key)
         self.workspace.said.emit("Keyframe copied: Ctrl+V pastes it at the playhead.")
         return True
 
@@ -123,9 +123,9 @@ class KeyframeController(Controller):
         if cue is None or copied is None:
             return False
         prop, on_way, key = copied
-        target = cue if cue[2] else (cue[0], cue[1], prop)
+        target = cue if cue.prop else cue.of(prop)
         when = self.context.timed(target)
-        if target[2] != prop or (when.motion_path is not None) != on_way:
+        if target.prop != prop or (when.motion_path is not None) != on_way:
             self.workspace.said.emit("The copied keyframe is of another kind: choose the row of the same property.")
             return True
         at = (self.context.clock.ms - when.start) / max(when.duration, 1e-9)
@@ -169,8 +169,8 @@ class KeyframeController(Controller):
         key = self.keyframe()
         if key is not None:
             when = self.context.timed(cue)
-            on_way = when.motion_path is not None and cue[2] == "position"
-            self.form.show_key(self.workspace.project, key, cue[2], on_way, when.start + key.at * when.duration)
+            on_way = when.motion_path is not None and cue.prop == "position"
+            self.form.show_key(self.workspace.project, key, cue.prop, on_way, when.start + key.at * when.duration)
             self.form.open_at(self.rows.mapToGlobal(where.bottomRight()))
 
     def type_moment(self, ms: float) -> None:

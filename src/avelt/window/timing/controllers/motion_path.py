@@ -78,13 +78,13 @@ class MotionPathController(Controller):
         when = timed(project, self.context.route.transition, *cue) if self.context.route else None
         if when is None:
             return
-        name = self.context.name((cue[0], cue[1], ""))
+        name = self.context.name(cue.of(""))
         if self.strip.from_here.isChecked():
             self._drag_from(cue, dx, dy, ms)
-        elif ms <= when.start and cue[0] is not None:
-            self._move_in_frame(project, cue[0], dx, dy)
-        elif ms >= when.end and cue[1] is not None:
-            self._move_in_frame(project, cue[1], dx, dy)
+        elif ms <= when.start and cue.from_id is not None:
+            self._move_in_frame(project, cue.from_id, dx, dy)
+        elif ms >= when.end and cue.to_id is not None:
+            self._move_in_frame(project, cue.to_id, dx, dy)
         elif not when.start < ms < when.end:
             self.workspace.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
         elif self.strip.keep.isChecked():
@@ -144,25 +144,25 @@ class MotionPathController(Controller):
         return standing(program, key)
 
     def _drag_from(self, cue: CueKey, dx: float, dy: float, ms: float) -> None:
-        if cue[0] is not None and cue[1] is not None:
+        if cue.from_id is not None and cue.to_id is not None:
             self.workspace.said.emit("This layer is in both frames: it comes from where it was.")
             return
         base, route = self.context.base(), self.context.route
         if base is None or route is None:
             return
         project = base[0]
-        route_id, whole = self.route_id, (cue[0], cue[1], "")
+        route_id, whole = self.route_id, cue.of("")
         pose = away_now(project, route_id, cue)
         when = timed(project, route.transition, *whole)
         lasts = when.duration if when.own_time else _COMES
-        moment = ms if 0.0 < ms < self.context.clock.length else (when.end if cue[0] is None else when.start)
+        moment = ms if 0.0 < ms < self.context.clock.length else (when.end if cue.from_id is None else when.start)
 
         def edit(_: Project) -> Project:
             made = set_shift(project, route_id, cue, round(pose.shift_x + dx, 1), round(pose.shift_y + dy, 1))
-            start, end = (max(0.0, moment - lasts), moment) if cue[0] is None else (moment, moment + lasts)
+            start, end = (max(0.0, moment - lasts), moment) if cue.from_id is None else (moment, moment + lasts)
             return place_cue(made, route_id, whole, start, end)
 
-        self.workspace.gesture("comes from here" if cue[0] is None else "goes there", edit)
+        self.workspace.gesture("comes from here" if cue.from_id is None else "goes there", edit)
 
     # Ways
 

@@ -221,7 +221,7 @@ class TieController(Controller):
         self.now.watched = not self.now.watched
         key = self.context.key
         self.workspace.said.emit(
-            f"{self.context.name((*key[:2], ''))} alone; W shows all again."
+            f"{self.context.name(key.of(''))} alone; W shows all again."
             if self.now.watched and key
             else "All layers are shown."
         )

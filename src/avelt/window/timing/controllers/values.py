@@ -27,7 +27,7 @@ class ValueController(Controller):
         """Type the chosen property's value where it leaves (0) or arrives (1)."""
         body, key = self.rows, self.context.key
         place = next((k for k, row in enumerate(body.rows) if row.key == key), -1)
-        if key is None or not key[2] or place < 0:
+        if key is None or not key.prop or place < 0:
             self.workspace.said.emit("Choose the row of a property: Return opens a layer.")
         else:
             self._edit_value(key, side, value_rect(side, place, body.width()).toRect())
