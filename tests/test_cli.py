@@ -3,6 +3,7 @@
 import contextlib
 import io
 import json
+import logging
 import os
 import subprocess
 import sys
@@ -50,6 +51,30 @@ class Commands(unittest.TestCase):
     def imported(self) -> Path:
         self.run_it("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         return self.file
+
+    def test_info_tells_the_inputs(self) -> None:
+        self.run_it("demo", "--out", self.folder / "demo")
+        file = next((self.folder / "demo").glob("*.avelt"))
+        info = self.data("info", file)
+        self.assertEqual(
+            [(entry["name"], entry["kind"], entry["start"]) for entry in info["inputs"]],
+            [("boarded", "yes/no", False), ("minutes-late", "number", 20.0), ("told", "yes/no", False)],
+        )
+        self.assertIn("input minutes-late: number, starts as 20.0", self.run_it("info", file))
+        timer = next(r["trigger"] for r in info["routes"] if r["trigger"]["trigger"] == "timer")
+        self.assertEqual((timer["after"], timer["wait"]), (2400.0, 2400.0))
+
+    def test_a_fault_is_one_line_and_in_the_log(self) -> None:
+        state = {"XDG_STATE_HOME": str(self.folder / "state")}
+        with mock.patch.dict(os.environ, state), mock.patch("avelt.cli.open_project", side_effect=KeyError("oops")):
+            self.run_it("info", self.folder / "x.avelt", code=2)
+        log = self.folder / "state" / "avelt" / "avelt.log"
+        self.assertEqual(len(self.errors.splitlines()), 1)
+        self.assertIn(str(log), self.errors)
+        self.assertIn("KeyError: 'oops'", log.read_text())
+        for handler in list(logging.getLogger("avelt").handlers):
+            logging.getLogger("avelt").removeHandler(handler)
+            handler.close()
 
     def test_a_drawing_of_several_screens_is_taken_apart_when_asked(self) -> None:
         card = '<g id="{0}" transform="translate({1} 20)"><rect width="200" height="300" fill="#fff"/><rect x="9" y="9" width="50" height="50"/></g>'

@@ -11,13 +11,14 @@ WINDOW_PACKAGES = {"PySide6", "PySide2", "PyQt5", "PyQt6", "shiboken6", "tkinter
 #: Every room and the rooms that it may know, beside itself. A new room is a row; ``tests/`` and ``bench/`` know all.
 ROOMS: dict[str, str] = {
     "core.errors": "",
+    "core.cache": "",
     "core.logs": "",
-    "core.model": "core.errors",
+    "core.model": "core.errors core.cache",
     "core.geometry": "core.errors core.model",
     "core.curves": "core.errors core.model core.geometry",
     "core.blending": "core.errors core.model core.geometry core.curves",
     "core.pairing": "core.errors core.model core.geometry core.curves core.blending",
-    "core.timing": "core.errors core.model core.geometry core.curves core.blending core.pairing",
+    "core.timing": "core.errors core.cache core.model core.geometry core.curves core.blending core.pairing",
     "core.running": "core.errors core.model core.geometry core.timing",
     "core.checks": "core.errors core.model core.timing",
     "core.formats": "core.errors core.model core.geometry core.curves core.blending core.timing",

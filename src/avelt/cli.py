@@ -7,6 +7,7 @@ error with exit code 2. ``--json`` prints one JSON document and nothing else.
 from __future__ import annotations
 
 import argparse
+import logging
 import math
 import os
 import sys
@@ -20,6 +21,7 @@ from avelt import __version__
 from avelt.cli_common import Arguments, build_route_command, print_result
 from avelt.cli_look import build_check, build_pair
 from avelt.cli_presets import build_preset
+from avelt.core import logs
 from avelt.core.blending import colour, spaces
 from avelt.core.curves import easing
 from avelt.core.curves.measure import measure
@@ -31,6 +33,7 @@ from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
+from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
@@ -44,10 +47,14 @@ _MAX_MOMENTS = 100_000
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; gives the exit code."""
     args = _with_negatives(list(sys.argv[1:] if argv is None else argv))
+    verbose = "--verbose" in args
+    args = [arg for arg in args if arg != "--verbose"]
+    if verbose:
+        logs.set_up(__version__, verbose=True)
     known = {name for name, _, _ in COMMANDS}
     try:
         if not args or (args[0] not in known and args[0] not in ("-h", "--help", "--version")):
-            return _window(args)
+            return _window(args, verbose)
         options = _parser().parse_args(args)
         done = options.run(options)
         return int(done or 0)
@@ -57,6 +64,17 @@ def main(argv: Sequence[str] | None = None) -> int:
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
+    except Exception:
+        # A fault of Avelt: all of it goes into the log, one line to whoever called.
+        if logs.log_file() is None:
+            logs.set_up(__version__, verbose)
+        logging.getLogger("avelt.cli").exception("the command failed: %s", " ".join(args))
+        where = logs.log_file()
+        print(
+            f"Something went wrong in Avelt.{f' What happened is written in {where}.' if where else ''}",
+            file=sys.stderr,
+        )
+        return 2
 
 
 def _with_negatives(args: list[str]) -> list[str]:
@@ -70,14 +88,16 @@ def _with_negatives(args: list[str]) -> list[str]:
     return made
 
 
-def _window(args: list[str]) -> int:
+def _window(args: list[str], verbose: bool = False) -> int:
     parser = argparse.ArgumentParser("avelt", description="Open the window, on a project or on the demo.")
     parser.add_argument("file", nargs="?", type=Path)
     parser.add_argument("--demo", action="store_true", help="open the demo project")
+    parser.add_argument("--verbose", action="store_true", help="what is logged goes to the console too")
     parser.add_argument("--version", action="version", version=f"avelt {__version__}")
     options = parser.parse_args(args)
     from avelt.window.start import start
 
+    logs.set_up(__version__, verbose)
     return start(options.file, options.demo)
 
 
@@ -151,18 +171,21 @@ def _info(args: Arguments) -> None:
         "assets": len(project.assets),
         "parts": [],
         "presets": [],
-        "inputs": [],
+        "inputs": [msgspec.structs.asdict(entry) for entry in project.inputs],
     }
     lines = [f"{project.name}: {len(frames)} frames, {len(routes)} routes"]
     lines += [
         f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
     ]
+    lines += [f"  input {entry.name}: {entry.kind}, starts as {entry.start!r}" for entry in project.inputs]
     lines += [f"  route {r['title']}: {r['trigger']['says']}, {r['length']:g} ms" for r in routes]
     print_result(args, plain, lines)
 
 
 def _route_plain(project: Project, route: Route) -> dict[str, Any]:
     trigger, action = msgspec.to_builtins(route.trigger), msgspec.to_builtins(route.action)
+    if isinstance(route.trigger, Timer):
+        trigger["wait"] = route.trigger.after  # as it was called before format 4; other programs read it
     trigger["says"] = " ".join(trigger_words(project, route))
     action["says"] = action_words(project, route.action)
     return {

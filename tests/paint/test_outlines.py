@@ -30,7 +30,7 @@ from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
 from avelt.paint.effects import pixels
 from avelt.paint.fonts import ensure_gui, measure_text, set_text
-from avelt.paint.layout import lay_cards, mixes, opens
+from avelt.paint.layout import flat_items, mixes, opens
 from avelt.paint.outlines import as_path, from_path, own_transform, reach, scale_of, shift_of
 from avelt.paint.painter import ScenePainter
 from avelt.window.frames.layer_commands import text_outline
@@ -109,7 +109,7 @@ class Layout(unittest.TestCase):
         frames = [Frame(k, k, 100, 100, layers=layers) for k, layers in (("A", left), ("B", right))]
         program = compile_frames(None, *frames, Transition(100.0, Line()))
         out = []
-        lay_cards(items(program.at(50.0)), QTransform(), program, out)
+        flat_items(items(program.at(50.0)), QTransform(), program, out)
         return [(item.layer.origin, still) for item, _, still in out]
 
     def test_plain_groups_are_opened_where_something_moves(self) -> None:

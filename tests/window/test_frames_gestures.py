@@ -299,7 +299,7 @@ class Tools(unittest.TestCase):
         self.assertIsNone(Pen("F").layer(False))
 
     def test_what_is_drawn_lies_on_top_with_a_name_of_its_own(self) -> None:
-        work = put("F", drawn("box", (0, 0), (9, 9), Keys()))(project(box("a", 0, 0, 5, 5, name="Box")))
+        work = put("F", drawn("box", (0, 0), (9, 9), Keys()))(project(box("a", 0, 0, 5, 5, name="Box")))[0]
         self.assertEqual([layer.name for layer in work.frames[0].layers], ["Box", "Box 2"])
         self.assertEqual(len({tool for tool, *_ in TOOLS}), len(TOOLS))
 

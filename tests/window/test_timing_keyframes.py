@@ -313,7 +313,7 @@ class Values(SheetCase, unittest.TestCase):
         self.assertEqual((layer.w, layer.h), (300.0, 200.0))
 
     def test_a_value_is_typed_by_keys_alone(self) -> None:
-        self.station.pick((*self.key("Grey Stack card")[:2], "size"))
+        self.station.pick(self.key("Grey Stack card").of("size"))
         self.press(Qt.Key.Key_E, MORE)
         field = self.body.findChild(QLineEdit)
         type_into(field, "340 x 260")

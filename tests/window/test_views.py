@@ -64,7 +64,7 @@ class SheetRows(unittest.TestCase):
         project = set_cue(self.project, "R", CueKey("a", "b", "size"), start=10.0, curve=Spring(0.1))
         rows = {r.prop: r.timed for r in rows_of(project, {("a", "b")}) if r.ends == ("a", "b")}
         self.assertEqual(
-            [(rows[p].own_time, rows[p].own_curve) for p in CueKey("", "position", "size")],
+            [(rows[p].own_time, rows[p].own_curve) for p in ("", "position", "size")],
             [(False, False), (False, False), (True, True)],
         )
         self.assertEqual((rows["size"].start, rows["size"].end, rows["position"].start), (10, 100, 0))
@@ -142,7 +142,7 @@ class Arranging(unittest.TestCase):
         program = compile_route(self.project, self.route)
         opened = frozenset(row.ends for row in self.rows)
         rows = sheet_rows(self.project, self.route, program, opened, True)
-        for sort in CueKey("order", "start", "position"):
+        for sort in ("order", "start", "position"):
             last = None
             for row in arranged(rows, Wanted(sort=sort)):
                 last = row.ends if not row.prop else last
@@ -150,9 +150,7 @@ class Arranging(unittest.TestCase):
 
     def test_a_box_that_becomes_an_oval_is_listed(self) -> None:
         project = project_of((box("a", 0, 0, 10, 10, name="x"),), (oval("b", 0, 0, 30, 30, name="x"),))
-        self.assertEqual(
-            moving_properties(compile_route(project, project.routes[0])), {0: CueKey("size", "fill", "shape")}
-        )
+        self.assertEqual(moving_properties(compile_route(project, project.routes[0])), {0: ("size", "fill", "shape")})
 
 
 class ValueTable(unittest.TestCase):

@@ -36,7 +36,6 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
     fills = tuple(brush.colours.tobytes() for brush in item.fills)
     return (
         item.form,
-        id(item.text),
         item.rolling,
         item.w,
         item.h,
@@ -67,7 +66,7 @@ def opens(item: Item) -> bool:
     return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects
 
 
-def lay_cards(
+def flat_items(
     level: list[Item], base: QTransform, program: Program, out: list[tuple[Item, QTransform, bool]], fixed: bool = True
 ) -> None:
     """Items with their transform; plain groups that hold something moving are opened."""
@@ -75,6 +74,6 @@ def lay_cards(
         matrix = own_transform(item) * base
         mixing = program.mixes and mixes(item)
         if opens(item) and (not item.still or mixing):
-            lay_cards(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
+            flat_items(item.children, matrix, program, out, fixed and bool(program.still[item.slot]))
         else:
             out.append((item, matrix, fixed and item.still and not mixing))

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
+from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Asset, Frame, Pattern, Project
 from avelt.core.timing.compile import at_rest, compile_still
@@ -17,7 +17,7 @@ from avelt.core.timing.program import Program, Scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
-from avelt.paint.layout import bare, lay_cards, shade_key
+from avelt.paint.layout import bare, flat_items, shade_key
 from avelt.paint.outlines import (
     as_path,
     draw_stroke,
@@ -65,6 +65,13 @@ def _as_frame(pattern: Pattern) -> Frame:
 _tile = by_identity(_as_frame)
 
 
+def _pixels_of(canvas: Canvas) -> QImage:
+    """The pixels of a sheet of our own; only what is painted on another device has none."""
+    if canvas.image is None:
+        raise TypeError("this canvas has no pixels of its own")
+    return canvas.image
+
+
 class ScenePainter:
     """Paints scenes. What stands still in a program is painted once and kept."""
 
@@ -72,9 +79,9 @@ class ScenePainter:
         ensure_gui()
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
-        self._runs: OrderedDict[tuple[object, ...], _Run] = OrderedDict()
-        self._shades: OrderedDict[tuple[object, ...], _Run] = OrderedDict()
-        self._tiles: dict[tuple[int, float], tuple[Pattern, QImage]] = {}
+        self._runs: Cache[_Run] = Cache(_KEPT_RUNS)
+        self._shades: Cache[_Run] = Cache(_KEPT_SHADES)
+        self._tiles: Cache[QImage] = Cache(64)
         self._program: Program | None = None
         self._exact = True
 
@@ -134,7 +141,7 @@ class ScenePainter:
                 self.draw(canvas, item, own_transform(item) * base)
             return
         flat: list[tuple[Item, QTransform, bool]] = []
-        lay_cards(top, base, scene.program, flat)
+        flat_items(top, base, scene.program, flat)
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         still: list[tuple[Item, QTransform]] = []
         for item, matrix, is_still in flat:
@@ -149,13 +156,9 @@ class ScenePainter:
     def _paint_still(self, canvas: Canvas, still: list[tuple[Item, QTransform]], key: tuple[object, ...]) -> None:
         if not still:
             return
-        own = (*key, tuple((item.slot, id(item.layer), item.opacity) for item, _ in still))
-        run = self._runs.get(own)
-        if run is None:
-            run = self._make_run(still, canvas.area)
-            self._runs[own] = run
-            if len(self._runs) > _KEPT_RUNS:
-                self._runs.popitem(last=False)
+        own = (*key, tuple((item.slot, item.opacity) for item, _ in still))
+        layers = tuple(item.layer for item, _ in still)
+        run = self._runs.get(layers, own, lambda: self._make_run(still, canvas.area))
         if not run.image.isNull():
             canvas.painter.setTransform(QTransform())
             canvas.painter.setOpacity(1.0)
@@ -261,28 +264,24 @@ class ScenePainter:
         self, painter: QPainter, sheet: Canvas, item: Item, matrix: QTransform, entry: Shade, size: float
     ) -> None:
         """A shadow under the item. One that only moves is blurred once and kept."""
-        assert sheet.image is not None
         dx, dy = shift_of(matrix, entry.x, entry.y)
         if self._exact or item.children or item.mask is not None or item.cut or not matrix.isAffine():
-            made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
+            made = shade(alpha_of(_pixels_of(sheet)), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
         key = shade_key(item, matrix, entry)
-        run = self._shades.get(key)
-        if run is None:
-            there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
-            edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
-            plain = _sheet(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
-            self._content(plain, item, there)
-            plain.painter.end()
-            assert plain.image is not None
-            run = _Run(
-                shade(alpha_of(plain.image), entry.colour, soft(entry.blur, size)), plain.area.x(), plain.area.y()
-            )
-            self._shades[key] = run
-            if len(self._shades) > _KEPT_SHADES:
-                self._shades.popitem(last=False)
+        run = self._shades.get((item.text,), key, lambda: self._shadow(item, matrix, entry, size))
         painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
+
+    def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> _Run:
+        """An item's shadow alone, where the item would stand at 0, 0."""
+        there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
+        edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
+        plain = _sheet(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
+        self._content(plain, item, there)
+        plain.painter.end()
+        tones = alpha_of(_pixels_of(plain))
+        return _Run(shade(tones, entry.colour, soft(entry.blur, size)), plain.area.x(), plain.area.y())
 
     def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Canvas) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
@@ -403,16 +402,11 @@ class ScenePainter:
         """A pattern's tile as a picture, and its pixels to a px of the tile along x and y."""
         most = _LARGEST_TILE / max(pattern.w, pattern.h, 1e-6)
         scale = min(most, max(scale, 1.0 / max(min(pattern.w, pattern.h), 1e-6)))
-        key = (id(pattern), round(scale, 3))
-        kept = self._tiles.get(key)
-        if kept is None or kept[0] is not pattern:
-            if len(self._tiles) > 64:
-                self._tiles.clear()
-            other = ScenePainter(tuple(self._assets.values()))
-            kept = (pattern, other.render(compile_still(_tile(pattern)).at(0.0), scale))
-            self._tiles[key] = kept
-        image = kept[1]
+        image = self._tiles.get((pattern,), round(scale, 3), lambda: self._painted_tile(pattern, scale))
         return image, (image.width() / pattern.w, image.height() / pattern.h)
+
+    def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
+        return ScenePainter(tuple(self._assets.values())).render(compile_still(_tile(pattern)).at(0.0), scale)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         assert item.text is not None

@@ -16,6 +16,7 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.project_file import open_project
 from avelt.core.presets.shelf import Shelf
 from avelt.paint.fonts import measure_text
+from avelt.window.common import faults
 from avelt.window.common.workspace import Workspace
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.shell.recovery import Recovery
@@ -62,6 +63,7 @@ def start(file: Path | None, demo: bool) -> int:
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
     window = make_window(file, demo)
+    faults.catch(window.say)
     window.show()
     window.offer_recovered()
     return application().exec()

@@ -4,18 +4,60 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
-from avelt.core.model.values import Project
+from avelt.core.model.values import Frame, Project, Route
+
+
+@dataclass(frozen=True)
+class Touched:
+    """What differs between two projects: ids of frames and of routes (changed, new or gone), and fields of the project.
+
+    ``fields`` are all fields that are another value, "frames" and "routes" among them.
+    """
+
+    frames: frozenset[str]
+    routes: frozenset[str]
+    fields: frozenset[str]
+
+
+def touched(before: Project, after: Project) -> Touched:
+    """Compared by identity: edits share what they leave alone, so this costs as much as there are frames and routes."""
+    fields = frozenset(name for name in Project.__struct_fields__ if getattr(before, name) is not getattr(after, name))
+    return Touched(_differ(before.frames, after.frames), _differ(before.routes, after.routes), fields)
+
+
+def _differ(
+    before: tuple[Frame, ...] | tuple[Route, ...], after: tuple[Frame, ...] | tuple[Route, ...]
+) -> frozenset[str]:
+    if before is after:
+        return frozenset()
+    old, new = {value.id: value for value in before}, {value.id: value for value in after}
+    return frozenset(ident for ident in old.keys() | new.keys() if old.get(ident) is not new.get(ident))
 
 
 @dataclass(frozen=True)
 class Change:
-    """What listeners hear: the project before and after, why, and who began it."""
+    """What listeners hear: the project before and after, why, and who began it (to know the echo of one's own)."""
 
     before: Project
     after: Project
     label: str
     origin: object = None
+
+    @cached_property
+    def touched(self) -> Touched:
+        """What of the project is another value now."""
+        return touched(self.before, self.after)
+
+    def concerns(self, route: Route | None) -> bool:
+        """Whether what a route looks like may be another: its motion, its frames, or what all of them share."""
+        if route is None or self.touched.routes or self.touched.fields & _SHARED:
+            return True
+        return bool(self.touched.frames & {route.leaves, route.arrives})
+
+
+_SHARED = {"curves", "assets", "inputs", "name", "first"}  # what any transition may depend on
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 from rapidfuzz import process
 
+from avelt.core.cache import Cache
 from avelt.core.errors import NotFound
 from avelt.core.model.motion import Transition
 from avelt.core.model.triggers import Loading
@@ -19,21 +20,12 @@ _KEEP = 512
 def by_identity(make: Callable[[Any], V]) -> Callable[[Any], V]:
     """Remember ``make(value)`` by the identity of an immutable value.
 
-    Values are shared between edits, so identity is the cheap and right key: what an edit did not touch
-    is found again. The newest few hundred are kept, and kept alive, so an id cannot be used twice.
+    The newest few hundred are kept (see ``Cache``).
     """
-    kept: dict[int, tuple[Any, V]] = {}
+    kept: Cache[V] = Cache(_KEEP)
 
     def get(value: Any) -> V:
-        hit = kept.get(id(value))
-        if hit is not None and hit[0] is value:
-            return hit[1]
-        made = make(value)
-        if len(kept) >= _KEEP:
-            for old in list(kept)[: _KEEP // 2]:
-                kept.pop(old, None)
-        kept[id(value)] = (value, made)
-        return made
+        return kept.get((value,), None, lambda: make(value))
 
     get.__doc__ = make.__doc__
     return get

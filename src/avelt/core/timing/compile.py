@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from avelt.core.blending import spaces
+from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.find import by_identity
@@ -21,20 +22,13 @@ from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, Timings
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
-_pairings: dict[tuple[int, int], tuple[Frame, Frame, object, Pairing]] = {}
+_pairings: Cache[Pairing] = Cache(256)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
     """The pairing of two frames, kept while neither they nor the decisions change."""
-    key = (id(left), id(right))
-    kept = _pairings.get(key)
-    if kept is not None and kept[0] is left and kept[1] is right and kept[2] == transition.decisions:
-        return kept[3]
-    made = pair_frames(left, right, transition.decisions)
-    if len(_pairings) > 256:
-        _pairings.clear()
-    _pairings[key] = (left, right, transition.decisions, made)
-    return made
+    decisions = transition.decisions
+    return _pairings.get((left, right), decisions, lambda: pair_frames(left, right, decisions))
 
 
 def pairing_of(project: Project, route: Route) -> Pairing:

@@ -13,6 +13,7 @@ import numpy as np
 
 from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
+from avelt.core.cache import Cache
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, parts_of
@@ -83,31 +84,21 @@ class Layout:
         return self.start[slot * width : (slot + 1) * width], self.end[slot * width : (slot + 1) * width]
 
 
-_layouts: dict[object, tuple[Pairing, Layout]] = {}
+_layouts: Cache[Layout] = Cache(_KEPT)
 
 
 def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     """The layout of a transition between two frames, kept while nothing that it depends on changes."""
-    key = (
-        id(pairing),
-        transition.settled,
-        transition.absents,
-        transition.leave,
-        transition.enter,
-        frozenset(looks.items()),
-    )
-    kept = _layouts.get(key)
-    if kept is not None and kept[0] is pairing:
-        return kept[1]
+    key = (transition.settled, transition.absents, transition.leave, transition.enter, frozenset(looks.items()))
+    return _layouts.get((pairing,), key, lambda: _layout(left, right, pairing, transition, looks))
+
+
+def _layout(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     merged = merge(pairing, layering.lifted(pairing, transition))
     build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, looks)
     for s in range(len(merged.slots)):
         build.add(s)
-    made = build.finish(left, right)
-    if len(_layouts) >= _KEPT:
-        _layouts.pop(next(iter(_layouts)))
-    _layouts[key] = (pairing, made)
-    return made
+    return build.finish(left, right)
 
 
 @dataclass

@@ -7,10 +7,9 @@ cues can hang on them.
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import msgspec
 
+from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, route_by_id, walk
 from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver
@@ -120,26 +119,13 @@ def _beneath(project: Project, over: str) -> tuple[Frame, ShowOver] | None:
 
 def overlaid(under: Frame, over: Frame, how: ShowOver) -> Frame:
     """A copy of a frame with another laid over it; the same value for the same frames."""
-    # Keyed by identity: frames are shared between edits, and the cache keeps them alive.
-    return _lay(_Same(under), _Same(over), how)
+    return _overlaid.get((under, over), how, lambda: _lay(under, over, how))
 
 
-class _Same:
-    """A frame as a key of the cache: the very same value, not an equal one."""
-
-    def __init__(self, frame: Frame) -> None:
-        self.frame = frame
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other.frame is self.frame
-
-    def __hash__(self) -> int:
-        return id(self.frame)
+_overlaid: Cache[Frame] = Cache(128)
 
 
-@lru_cache(maxsize=128)
-def _lay(under: _Same, over: _Same, how: ShowOver) -> Frame:
-    below, above = under.frame, over.frame
+def _lay(below: Frame, above: Frame, how: ShowOver) -> Frame:
     x, y = place_of((below.w, below.h), (above.w, above.h), how)
     ground = Layer(
         f"{above.id}:ground",

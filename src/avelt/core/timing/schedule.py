@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from avelt.core.cache import Cache
 from avelt.core.curves.named import plain
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, PlainCurve
@@ -113,7 +114,7 @@ class Plan:
         return max(0.0, (start if tie.to_at == "start" else end) + tie.by)
 
 
-_plans: dict[int, tuple[Transition, Frame | None, Frame | None, Plan]] = {}
+_plans: Cache[Plan] = Cache(512)
 
 
 def plan_of(project: Project | None, transition: Transition) -> Plan:
@@ -121,15 +122,7 @@ def plan_of(project: Project | None, transition: Transition) -> Plan:
     frames = None
     if project is not None and any(entry.order in stagger.SPATIAL for entry in transition.staggers):
         frames = stagger.frames_of(project, transition)
-    left, right = frames or (None, None)
-    kept = _plans.get(id(transition))
-    if kept is not None and kept[0] is transition and kept[1] is left and kept[2] is right:
-        return kept[3]
-    if len(_plans) > 512:
-        _plans.clear()
-    made = Plan(transition, frames)
-    _plans[id(transition)] = (transition, left, right, made)
-    return made
+    return _plans.get((transition, *(frames or ())), None, lambda: Plan(transition, frames))
 
 
 def duration_of(transition: Transition, project: Project | None = None) -> float:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from avelt.core.cache import Cache
 from avelt.core.edits.session import Change, Session
 from avelt.core.edits.values import Spot
 from avelt.core.errors import AveltError
@@ -20,9 +21,14 @@ from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 from avelt.window.theme import Theme
 
+T = TypeVar("T")
 UNSURE = 0.70  # pairs below this want to be looked at, unless another trust is set
 _KEPT_PICTURES = 200
 _KEPT_PIXELS = 40e6  # over all kept pictures
+
+
+def _pixels(image: QImage) -> float:
+    return float(image.width() * image.height())
 
 
 class Workspace(QObject):
@@ -45,8 +51,8 @@ class Workspace(QObject):
         self._layer_id = ""
         self._also: tuple[Spot, ...] = ()
         self._route_id = ""
-        self._pictures: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
-        self._programs: OrderedDict[tuple[int, str], tuple[Project, Program]] = OrderedDict()
+        self._pictures: Cache[QImage] = Cache(_KEPT_PICTURES, _pixels, _KEPT_PIXELS)
+        self._programs: Cache[Program] = Cache(24)
         session.listen(self._heard)
         self._mend()
 
@@ -65,6 +71,26 @@ class Workspace(QObject):
             self.said.emit(str(error))
             return False
         return True
+
+    def make(self, text: str, edit: Callable[[Project], tuple[Project, T]], origin: object = None) -> T | None:
+        """Do an edit as one entry and give what it made beside the project; ``None`` when it cannot be done."""
+        try:
+            project, made = edit(self.project)
+        except AveltError as error:
+            self.said.emit(str(error))
+            return None
+        self.session.do(text, project, origin)
+        return made
+
+    def make_while(self, text: str, edit: Callable[[Project], tuple[Project, T]], origin: object = None) -> T | None:
+        """The same while a drag or scrub goes on."""
+        try:
+            project, made = edit(self.project)
+        except AveltError as error:
+            self.said.emit(str(error))
+            return None
+        self.session.gesture(text, project, origin)
+        return made
 
     def gesture(self, text: str, edit: Callable[[Project], Project], origin: object = None) -> bool:
         """Show an edit while a drag or scrub goes on."""
@@ -185,25 +211,11 @@ class Workspace(QObject):
 
     def picture(self, frame: Frame, scale: float) -> QImage:
         """A frame's picture, kept as long as the frame stays the same."""
-        key = (id(frame), round(scale, 4))
-        kept = self._pictures.get(key)
-        if kept is None or kept[0] is not frame:
-            kept = (frame, self.painter().render(compile_still(frame).at(0.0), scale))
-            self._pictures[key] = kept
-            held = sum(image.width() * image.height() for _, image in self._pictures.values())
-            while len(self._pictures) > 1 and (len(self._pictures) > _KEPT_PICTURES or held > _KEPT_PIXELS):
-                _, gone = self._pictures.popitem(last=False)[1]
-                held -= gone.width() * gone.height()
-        self._pictures.move_to_end(key)
-        return kept[1]
+        return self._pictures.get(
+            (frame,), round(scale, 4), lambda: self.painter().render(compile_still(frame).at(0.0), scale)
+        )
 
     def program(self, route: Route) -> Program:
         """The route's program, compiled once an edit."""
-        key = (id(self.project), route.id)
-        kept = self._programs.get(key)
-        if kept is None or kept[0] is not self.project:
-            kept = (self.project, compile_route(self.project, route))
-            self._programs[key] = kept
-            if len(self._programs) > 24:
-                self._programs.popitem(last=False)
-        return kept[1]
+        project = self.project
+        return self._programs.get((project,), route.id, lambda: compile_route(project, route))

@@ -46,7 +46,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("copy", "Copy", "Layer", lambda s: s.copy(), "Ctrl+C"),
     Action("paste", "Paste", "Layer", lambda s: s.paste(), "Ctrl+V"),
     Action("paste_frame", "Paste as a new frame", "Layer", lambda s: s.paste(as_frame=True), "Ctrl+Shift+V"),
-    Action("duplicate", "Duplicate", "Layer", lambda s: layer_commands.duplicate_chosen(s.workspace), "Ctrl+E"),
+    Action("duplicate", "Duplicate", "Layer", lambda s: layer_commands.duplicate_chosen(s.workspace), "Ctrl+D"),
     Action("repeat", "Copies in rows and columns…", "Layer", lambda s: s.ask_copies()),
     Action("carry", "Carry to other frames…", "Layer", lambda s: s.ask_carry(), "Ctrl+Shift+E"),
     Action(

@@ -36,7 +36,7 @@ class BoardState(QObject):
         self.node: tuple[int, int] | None = None
         self.pen: Pen | None = None
         self.pointer = QPointF()
-        workspace.changed.connect(lambda _: self._after_change())
+        workspace.changed.connect(lambda change: self._after_change() if change.touched.fields else None)
         workspace.chose.connect(self._after_choice)
 
     def use(self, tool: str) -> None:
@@ -99,7 +99,7 @@ class BoardState(QObject):
 
     def put(self, frame_id: str, layer: Layer) -> None:
         """A drawn layer onto a frame, chosen, with the choosing tool at hand."""
-        before = self.workspace.project.next_id
-        if self.workspace.do(f"draw a {layer.name.lower()}", put(frame_id, layer)):
+        made = self.workspace.make(f"draw a {layer.name.lower()}", put(frame_id, layer))
+        if made is not None:
             self.use("choose")
-            self.workspace.choose(frame_id, f"L{before}")
+            self.workspace.choose(frame_id, made)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QRectF, QSize, Qt, QTime
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from avelt.core.cache import Cache
 from avelt.core.edits.sources import FRAME, SourceChange, differences
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.geometry.flatten import flatten
@@ -103,7 +104,7 @@ class Watcher(QObject):
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._answered)
         self.jobs.failed.connect(workspace.said)
-        workspace.changed.connect(lambda _: self.follow())
+        workspace.changed.connect(lambda change: self.follow() if change.touched.frames else None)
         self.follow()
 
     def follow(self) -> None:
@@ -141,7 +142,7 @@ class _Compare(QWidget):
         self.workspace, self.sides = workspace, (left, right)
         self.painter = ScenePainter((*workspace.project.assets, *assets))
         self.change: SourceChange | None = None
-        self._images: dict[tuple[int, float], QImage] = {}
+        self._images: Cache[QImage] = Cache(24)
         self.setMinimumSize(QSize(420, 300))
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -176,10 +177,9 @@ class _Compare(QWidget):
         return change.target if change.before is not None else "", change.after.id if change.after is not None else ""
 
     def _image(self, frame: Frame, scale: float) -> QImage:
-        key = (id(frame), round(scale, 3))
-        if key not in self._images:
-            self._images[key] = self.painter.render(compile_still(frame).at(0.0), scale)
-        return self._images[key]
+        return self._images.get(
+            (frame,), round(scale, 3), lambda: self.painter.render(compile_still(frame).at(0.0), scale)
+        )
 
 
 class ChangesDialog(QDialog):

@@ -63,9 +63,9 @@ class FrameCommands(QObject):
         """A text on a frame."""
         layer = new_text(round(x), round(y), words, 0.0)
         layer = fit_text(layer, measure_text)
-        before = self.workspace.project.next_id
-        if self.workspace.do("put a text", lambda p: add_layer(p, frame_id, layer)[0]):
-            self.workspace.choose(frame_id, f"L{before}")
+        made = self.workspace.make("put a text", lambda p: add_layer(p, frame_id, layer))
+        if made is not None:
+            self.workspace.choose(frame_id, made)
 
     def ask_picture(self) -> None:
         """A picture file for the chosen frame."""
@@ -85,31 +85,35 @@ class FrameCommands(QObject):
         if frame is None:
             return
 
-        def change(project: Project) -> Project:
+        def change(project: Project) -> tuple[Project, str]:
             asset = read_picture(read_bytes(path, MAX_PICTURE_BYTES), str(path))
-            return add_picture(project, frame.id, asset, path.stem, 0.0, 0.0)[0]
+            return add_picture(project, frame.id, asset, path.stem, 0.0, 0.0)
 
-        before = self.workspace.project.next_id
-        if self.workspace.do(f"put {path.name}", change):
-            self.workspace.choose(frame.id, f"L{before}")
+        made = self.workspace.make(f"put {path.name}", change)
+        if made is not None:
+            self.workspace.choose(frame.id, made)
 
     def make_next(self) -> None:
         """The next state of the chosen frame."""
         frame = self.workspace.frame
         if frame is None:
             return
-        before = {entry.id for entry in self.workspace.project.frames}
-        self.workspace.do(f"next state of {frame.name}", lambda p: next_state(p, frame.id))
-        made = next((entry for entry in self.workspace.project.frames if entry.id not in before), None)
+
+        def edit(project: Project) -> tuple[Project, str]:
+            made = next_state(project, frame.id)
+            return made, made.frames[made.frames.index(frame) + 1].id
+
+        made = self.workspace.make(f"next state of {frame.name}", edit)
         if made is not None:
-            self.workspace.choose(made.id)
+            self.workspace.choose(made)
 
     def add_frame(self) -> None:
         """An empty frame of the chosen one's size."""
-        frame, before = self.workspace.frame, self.workspace.project.next_id
+        frame = self.workspace.frame
         w, h = (frame.w, frame.h) if frame is not None else (360.0, 640.0)
-        if self.workspace.do("add a frame", lambda p: new_frame(p, "Frame", w, h)[0]):
-            self.workspace.choose(f"F{before}")
+        made = self.workspace.make("add a frame", lambda p: new_frame(p, "Frame", w, h))
+        if made is not None:
+            self.workspace.choose(made)
 
     def set_first(self) -> None:
         """Rehearse begins with the chosen frame."""
@@ -235,9 +239,14 @@ class FrameCommands(QObject):
             self.dropped.emit(found.paths)
         elif as_frame or self.workspace.frame is None:
             frame = clipboard.as_frame(found)
-            before = len(self.workspace.project.frames)
-            self.workspace.do("paste a frame", lambda p: clipboard.add(p, frame))
-            self.workspace.choose(self.workspace.project.frames[before].id)
+
+            def edit(project: Project) -> tuple[Project, str]:
+                made = clipboard.add(project, frame)
+                return made, made.frames[-1].id
+
+            made = self.workspace.make("paste a frame", edit)
+            if made is not None:
+                self.workspace.choose(made)
         else:
             layer_commands.paste(self.workspace, clipboard.as_clip(found))
 

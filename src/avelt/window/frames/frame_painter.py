@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
 
 from avelt.core.blending import colour
+from avelt.core.cache import Cache
 from avelt.core.model.values import Frame, Layer
 from avelt.core.timing.compile import compile_still
 from avelt.window.common.workspace import Workspace
@@ -31,8 +30,8 @@ class FramePainter:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.outside = False
-        self._seen: tuple[object, Frame, QImage] | None = None
-        self._open: OrderedDict[tuple[int, float], tuple[Frame, QImage]] = OrderedDict()
+        self._seen: Cache[QImage] = Cache(1)
+        self._open: Cache[QImage] = Cache(_KEPT)
 
     def draw_page(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, ratio: float) -> None:
         """A frame with its name."""
@@ -51,27 +50,29 @@ class FramePainter:
         seen = rect.intersected(QRectF(painter.viewport())).toAlignedRect()
         if seen.isEmpty():
             return
-        key = (id(frame), rect.getRect(), seen.getRect(), ratio)
-        if self._seen is None or self._seen[0] != key:
-            image = QImage(round(seen.width() * ratio), round(seen.height() * ratio), _FORMAT)
-            image.setDevicePixelRatio(ratio)
-            image.fill(QColor.fromRgbF(*colour.parse(frame.background)))
-            inner = QPainter(image)
-            inner.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-            scale = rect.width() / frame.w * ratio
-            left, top = (rect.left() - seen.left()) * ratio, (rect.top() - seen.top()) * ratio
-            area = QRect(0, 0, image.width(), image.height())
-            base = QTransform(scale, 0, 0, scale, left, top)
-            inner.setViewTransformEnabled(True)
-            inner.setWindow(area)
-            inner.setViewport(area)
-            self.workspace.painter().paint(inner, compile_still(frame).at(0.0), base, area)
-            inner.end()
-            self._seen = (key, frame, image)
-        painter.drawImage(seen.topLeft(), self._seen[2])
+        key = (rect.getRect(), seen.getRect(), ratio)
+        image = self._seen.get((frame,), key, lambda: self._painted_near(frame, rect, seen, ratio))
+        painter.drawImage(seen.topLeft(), image)
         painter.setPen(QPen(edge, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(rect)
+
+    def _painted_near(self, frame: Frame, rect: QRectF, seen: QRect, ratio: float) -> QImage:
+        image = QImage(round(seen.width() * ratio), round(seen.height() * ratio), _FORMAT)
+        image.setDevicePixelRatio(ratio)
+        image.fill(QColor.fromRgbF(*colour.parse(frame.background)))
+        inner = QPainter(image)
+        inner.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        scale = rect.width() / frame.w * ratio
+        left, top = (rect.left() - seen.left()) * ratio, (rect.top() - seen.top()) * ratio
+        area = QRect(0, 0, image.width(), image.height())
+        base = QTransform(scale, 0, 0, scale, left, top)
+        inner.setViewTransformEnabled(True)
+        inner.setWindow(area)
+        inner.setViewport(area)
+        self.workspace.painter().paint(inner, compile_still(frame).at(0.0), base, area)
+        inner.end()
+        return image
 
     def draw_outside(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float) -> None:
         """What lies outside of a frame, when it is wanted; drawn before all frames, so that it covers none."""
@@ -92,23 +93,19 @@ class FramePainter:
         margin = self._margin(frame)
         area_px = (frame.w + 2 * margin) * (frame.h + 2 * margin)
         scale = min(scale, (_MOST_PIXELS / area_px) ** 0.5)
-        key = (id(frame), round(scale, 4))
-        kept = self._open.get(key)
-        if kept is None or kept[0] is not frame:
-            w, h = round((frame.w + 2 * margin) * scale), round((frame.h + 2 * margin) * scale)
-            image = QImage(max(1, w), max(1, h), _FORMAT)
-            image.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(image)
-            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-            base = QTransform(scale, 0, 0, scale, margin * scale, margin * scale)
-            area = QRect(0, 0, image.width(), image.height())
-            self.workspace.painter().paint(painter, compile_still(frame).at(0.0), base, area)
-            painter.end()
-            kept = (frame, image)
-            self._open[key] = kept
-            if len(self._open) > _KEPT:
-                self._open.popitem(last=False)
-        return kept[1]
+        return self._open.get((frame,), round(scale, 4), lambda: self._painted_outside(frame, scale, margin))
+
+    def _painted_outside(self, frame: Frame, scale: float, margin: float) -> QImage:
+        w, h = round((frame.w + 2 * margin) * scale), round((frame.h + 2 * margin) * scale)
+        image = QImage(max(1, w), max(1, h), _FORMAT)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        base = QTransform(scale, 0, 0, scale, margin * scale, margin * scale)
+        area = QRect(0, 0, image.width(), image.height())
+        self.workspace.painter().paint(painter, compile_still(frame).at(0.0), base, area)
+        painter.end()
+        return image
 
     def _head(self, painter: QPainter, frame: Frame, rect: QRectF, chosen: bool, first: bool) -> None:
         theme = self.workspace.theme

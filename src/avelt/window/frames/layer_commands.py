@@ -90,9 +90,10 @@ def group(workspace: Workspace) -> None:
     if frame is None or not workspace.chosen_here:
         workspace.said.emit("Choose the layers to group.")
         return
-    ids, before = workspace.chosen_here, workspace.project.next_id
-    if workspace.do(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids)[0]):
-        workspace.choose(frame.id, f"L{before}")
+    ids = workspace.chosen_here
+    made = workspace.make(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids))
+    if made is not None:
+        workspace.choose(frame.id, made)
 
 
 def ungroup_chosen(workspace: Workspace) -> None:
@@ -112,9 +113,10 @@ def mask(workspace: Workspace) -> None:
     if frame is None or not workspace.chosen_here:
         workspace.said.emit("Choose the layers and, above them, the one that masks them.")
         return
-    ids, before = workspace.chosen_here, workspace.project.next_id
-    if workspace.do("mask", lambda p: use_as_mask(p, frame.id, ids)[0]):
-        workspace.choose(frame.id, f"L{before}")
+    ids = workspace.chosen_here
+    made = workspace.make("mask", lambda p: use_as_mask(p, frame.id, ids))
+    if made is not None:
+        workspace.choose(frame.id, made)
 
 
 def release_mask(workspace: Workspace) -> None:
@@ -188,15 +190,10 @@ def duplicate_chosen(workspace: Workspace) -> None:
         workspace.said.emit("Choose a layer first.")
         return
     ids = workspace.chosen_here
-    made: list[Spot] = []
-
-    def change(project: Project) -> Project:
-        project, new = duplicate(project, frame.id, ids, _SHIFT, _SHIFT)
-        made.extend((frame.id, ident) for ident in new)
-        return project
-
-    if workspace.do(words_for(workspace, "duplicate"), change):
-        workspace.choose_several(made)
+    words = words_for(workspace, "duplicate")
+    made = workspace.make(words, lambda p: duplicate(p, frame.id, ids, _SHIFT, _SHIFT))
+    if made is not None:
+        workspace.choose_several([(frame.id, ident) for ident in made])
 
 
 def clip_of(workspace: Workspace) -> Clip | None:
@@ -221,16 +218,12 @@ def paste(workspace: Workspace, clip: Clip) -> None:
         for layer in clip.layers
         for other in flat.layers
     )
-    made: list[Spot] = []
-
-    def change(project: Project) -> Project:
-        project, new = pasted(project, frame.id, clip, *((_SHIFT, _SHIFT) if over else (0.0, 0.0)))
-        made.extend((frame.id, ident) for ident in new)
-        return project
-
+    shift = (_SHIFT, _SHIFT) if over else (0.0, 0.0)
     count = len(clip.layers)
-    if workspace.do(f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}", change):
-        workspace.choose_several(made)
+    words = f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}"
+    made = workspace.make(words, lambda p: pasted(p, frame.id, clip, *shift))
+    if made is not None:
+        workspace.choose_several([(frame.id, ident) for ident in made])
 
 
 def carry_to(workspace: Workspace, frame_ids: Sequence[str]) -> None:

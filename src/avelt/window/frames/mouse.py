@@ -241,7 +241,7 @@ class Mouse:
             base = frame
 
             def edit(project: Project) -> Project:
-                return put(base.id, layer)(put_frame(project, base))
+                return put(base.id, layer)(put_frame(project, base))[0]
 
             self.workspace.gesture(f"draw a {self.state.tool}", edit, self)
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
+from avelt.core.edits.session import Change
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -148,10 +149,16 @@ class FramesStation(QWidget):
 
     # Showing
 
-    def _changed(self, _: object) -> None:
+    def _changed(self, change: Change) -> None:
+        """Take over what an edit touched: the tree only when it is another one, the rest when a frame is."""
         self.sources.offers.keep_to(self.workspace.project)
-        if self.isVisible():
+        fields = change.touched.fields
+        if not self.isVisible() or not fields & {"frames", "first", "name", "grid", "swatches", "assets"}:
+            return
+        if self.tree.outdated() or not self.body.isVisible() or "first" in fields:
             self.refresh()
+        else:
+            self._show_choice()
 
     def refresh(self) -> None:
         """Take everything over from the project."""

@@ -23,7 +23,9 @@ class Strip(QFrame):
         self.setProperty("role", "bar")
         self.setFixedHeight(44)
         self.bring = button("Import screens…", "SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)")
-        self.next = button("Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+D)")
+        self.next = button(
+            "Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+Shift+N)"
+        )
         self.summary = label("", "quiet")
         self.changes = button("", "Files that frames came from say something new", "strong")
         self.first = button("Starts here", "Rehearse begins with this frame", checkable=True)

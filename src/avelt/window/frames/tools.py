@@ -98,6 +98,6 @@ class Pen:
         return new_path(self.points(closed), closed) if len(self.corners) > 1 else None
 
 
-def put(frame_id: str, layer: Layer) -> Callable[[Project], Project]:
-    """The edit that puts a drawn layer on a frame."""
-    return lambda project: add_layer(project, frame_id, layer)[0]
+def put(frame_id: str, layer: Layer) -> Callable[[Project], tuple[Project, str]]:
+    """The edit that puts a drawn layer on a frame; it gives the layer's id too."""
+    return lambda project: add_layer(project, frame_id, layer)

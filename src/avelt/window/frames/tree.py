@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLineEdit, QTreeWi
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.structure import children_of as layers_in
 from avelt.core.edits.structure import move_layers
-from avelt.core.model.find import walk
-from avelt.core.model.values import Group, Layer
+from avelt.core.model.find import by_identity, walk
+from avelt.core.model.kinds import mask_of
+from avelt.core.model.values import Frame, Group, Layer
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree, children_of
 from avelt.window.frames import layer_commands
@@ -159,6 +160,7 @@ class TreePanel(QWidget):
         self.workspace = workspace
         self._names: Counter[str] = Counter()
         self._nth: Counter[str] = Counter()
+        self._listing: tuple[object, ...] = ()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search layers")
         self.search.setClearButtonEnabled(True)
@@ -179,12 +181,18 @@ class TreePanel(QWidget):
 
     # Showing
 
+    def outdated(self) -> bool:
+        """Whether the list is another one than that of the frame as it is: an edit of values alone leaves it."""
+        frame = self.workspace.frame
+        return listing(frame) != self._listing if frame is not None else bool(self._listing)
+
     def fill(self) -> None:
         """The chosen frame's layers."""
         blocker = QSignalBlocker(self.tree)
         opened = {item.data(0, _ID) for item in self.items() if item.isExpanded()}
         self.tree.clear()
         frame = self.workspace.frame
+        self._listing = listing(frame) if frame is not None else ()
         if frame is not None:
             self._names = Counter(layer.name for layer in walk(frame.layers))
             self._nth.clear()
@@ -302,3 +310,11 @@ class TreePanel(QWidget):
         if frame is not None:
             self.workspace.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
             self.fill()
+
+
+def _listing_of(frame: Frame) -> tuple[object, ...]:
+    return tuple((x.id, x.name, x.kind, x.hidden, x.locked, mask_of(x), len(x.children)) for x in walk(frame.layers))
+
+
+#: All that the list shows of a frame's layers, remembered by the frame's identity.
+listing = by_identity(_listing_of)

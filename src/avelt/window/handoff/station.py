@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
+from avelt.core.edits.session import Change
 from avelt.core.model.find import frame_by_id
 from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
@@ -121,7 +122,7 @@ class HandoffStation(QWidget):
 
     def _connect(self) -> None:
         workspace = self.workspace
-        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.changed.connect(self._changed)
         workspace.routed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
         self.routes.activated.connect(lambda k: workspace.choose_route(self.routes.itemData(k)))
@@ -161,6 +162,10 @@ class HandoffStation(QWidget):
         self._show_facts()
         self._show_busy()
         self._ticked(self.clock.ms)
+
+    def _changed(self, change: Change) -> None:
+        if self.isVisible() and (change.concerns(self.workspace.route) or "frames" in change.touched.fields):
+            self.refresh()
 
     def wanted(self) -> Moving:
         """What is set."""

@@ -10,9 +10,10 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
+from avelt.core.edits.session import Change
 from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
-from avelt.core.model.values import Layer, Loop, Pose, Project
+from avelt.core.model.values import Layer, Loop, Pose
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import distance, round_duration
 from avelt.window.common.workspace import Workspace
@@ -190,7 +191,7 @@ class LoopsStation(QWidget):
 
     def _connect(self) -> None:
         workspace = self.workspace
-        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.changed.connect(self._changed)
         workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
         self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
@@ -326,20 +327,20 @@ class LoopsStation(QWidget):
         self.loop_id = ""
         self.refresh()
 
+    def _changed(self, change: Change) -> None:
+        frame, touched = self.workspace.frame, change.touched
+        concerned = frame is None or frame.id in touched.frames or touched.fields & {"curves", "assets"}
+        if self.isVisible() and concerned:
+            self.refresh()
+
     def make(self) -> None:
         """A new loop on the layer that is named in the list."""
         frame, layer_id = self.workspace.frame, self.layers.currentData()
         if frame is None or layer_id is None:
             return
-        made: list[str] = []
-
-        def edit(project: Project) -> Project:
-            new, ident = add_loop(project, frame.id, layer_id)
-            made.append(ident)
-            return new
-
-        if self.workspace.do("new loop", edit):
-            self.loop_id = made[-1]
+        made = self.workspace.make("new loop", lambda p: add_loop(p, frame.id, layer_id))
+        if made is not None:
+            self.loop_id = made
             self.refresh()
 
     def _remove(self) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.edits.routes import accept_all, decide, set_absent, set_all_absent, settle, undecide
+from avelt.core.edits.session import Change
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.values import Away, Frame
 from avelt.core.pairing.engine import Pairing
@@ -85,7 +86,7 @@ class PairsStation(QWidget):
 
     def _connect(self) -> None:
         workspace, sheet = self.workspace, self.sheet
-        workspace.changed.connect(lambda _: self.refresh() if self.isVisible() else None)
+        workspace.changed.connect(self._changed)
         workspace.routed.connect(self._routed)
         workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         for tree, other in ((self.left_tree, self.right_tree), (self.right_tree, self.left_tree)):
@@ -285,6 +286,10 @@ class PairsStation(QWidget):
             "accept all sure pairs", lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure])
         )
         self.workspace.said.emit(f"{len(sure)} pairs are kept, whatever changes later.")
+
+    def _changed(self, change: Change) -> None:
+        if self.isVisible() and change.concerns(self.workspace.route):
+            self.refresh()
 
     def _settle(self, words: str, **own: object) -> None:
         route, chosen = self.workspace.route, self.chosen

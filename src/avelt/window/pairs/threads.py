@@ -20,8 +20,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.cache import Cache
 from avelt.core.geometry.flatten import flatten, layer_at
-from avelt.core.model.values import Away, Frame
+from avelt.core.model.values import Away, Frame, Layer
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.timing.compile import compile_still
 from avelt.window.common.gestures import Drag, GestureHost
@@ -73,7 +74,7 @@ class Threads(QWidget):
         self._pull: tuple[Grip, Ghost, tuple[float, float]] | None = None
         self._pose: Away | None = None
         self._at = QPointF()
-        self._pictures: dict[int, tuple[object, QImage]] = {}
+        self._pictures: Cache[QImage] = Cache(40)
         self.setMouseTracking(True)
         self.setAccessibleName("Both frames")
 
@@ -275,28 +276,16 @@ class Threads(QWidget):
         layer = ghost.layer
         if layer.w < 1 or layer.h < 1 or layer.w * layer.h > 4e6:
             return None
-        kept = self._pictures.get(id(layer))
-        if kept is None or kept[0] is not layer:
-            from msgspec.structs import replace
+        return self._pictures.get((layer,), None, lambda: self._bare(layer))
 
-            bare = replace(
-                layer,
-                x=0.0,
-                y=0.0,
-                rotation=0.0,
-                scale_x=1.0,
-                scale_y=1.0,
-                skew=0.0,
-                opacity=1.0,
-                rotation_x=0.0,
-                rotation_y=0.0,
-            )
-            frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
-            kept = (layer, self.workspace.painter().render(compile_still(frame).at(0.0), 1.5))
-            if len(self._pictures) > 40:
-                self._pictures.clear()
-            self._pictures[id(layer)] = kept
-        return kept[1]
+    def _bare(self, layer: Layer) -> QImage:
+        """A layer alone, as it is before it is moved, turned or faded."""
+        from msgspec.structs import replace
+
+        bare = replace(layer, x=0.0, y=0.0, rotation=0.0, rotation_x=0.0, rotation_y=0.0, skew=0.0, opacity=1.0)
+        bare = replace(bare, scale_x=1.0, scale_y=1.0)
+        frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
+        return self.workspace.painter().render(compile_still(frame).at(0.0), 1.5)
 
     def grips(self, ghost: Ghost) -> dict[str, QPointF]:
         """Where the chosen ghost is taken: four corners, above it to turn, below it to fade."""

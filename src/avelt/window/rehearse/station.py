@@ -24,6 +24,9 @@ from avelt.window.theme import font
 _LINE = 40
 
 
+_UNSEEN = {"swatches", "grid", "next_id"}  # fields of a project that a rehearsal does not show
+
+
 class Preview(SceneView):
     """The screen that is rehearsed on; what can be tapped may be outlined."""
 
@@ -194,7 +197,7 @@ class RehearseStation(QWidget):
             lambda: workspace.station_wanted.emit("frames"),
         )
         lay_out(self, strip, self.body, self.empty)
-        workspace.changed.connect(lambda _: self._forget())
+        workspace.changed.connect(lambda change: self._forget() if change.touched.fields - _UNSEEN else None)
         workspace.theme.changed.connect(self.update)
         self.clock.ticked.connect(self._ticked)
         self.again.clicked.connect(self.start_over)

@@ -165,15 +165,13 @@ class ManyCard(QWidget):
             self.show_routes(self.ids)
 
     def _copy(self) -> None:
-        found: list[tuple[int, int]] = []
-
-        def edit(project: Project) -> Project:
+        def edit(project: Project) -> tuple[Project, tuple[int, int]]:
             made, placed, missed = wiring.copy_motion(project, self.ids[-1], self.ids[:-1])
-            found.append((placed, missed))
-            return made
+            return made, (placed, missed)
 
-        if self._do("copy motion to", edit) and found:
-            self.workspace.said.emit(copied_words(*found[-1]))
+        found = self.workspace.make(f"copy motion to {len(self.ids) - 1} routes", edit)
+        if found is not None:
+            self.workspace.said.emit(copied_words(*found))
 
     def _go_back(self, place: int) -> None:
         self.back.setCurrentIndex(0)

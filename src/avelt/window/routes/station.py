@@ -238,16 +238,12 @@ class RoutesStation(QWidget):
         ):
             layer_id = workspace.layer.id
         left, right = frame_by_id(project, leaves), frame_by_id(project, arrives)
-        made: list[str] = []
         action = SetInput() if leaves == arrives else None
-
-        def edit(p: Project) -> Project:
-            new, ident = add_route(p, leaves, arrives, Tap(layer_id), action=action)
-            made.append(ident)
-            return new
-
-        if workspace.do(f"route {left.name} to {right.name}", edit):
-            self._choose([made[-1]])
+        made = workspace.make(
+            f"route {left.name} to {right.name}", lambda p: add_route(p, leaves, arrives, Tap(layer_id), action=action)
+        )
+        if made is not None:
+            self._choose([made])
             on = layer_index(left)[layer_id].name if layer_id else "anywhere"
             workspace.said.emit(f"Tap {'on ' + on if layer_id else on} goes from {left.name} to {right.name}.")
 
@@ -263,35 +259,35 @@ class RoutesStation(QWidget):
         project = self.workspace.project
         source = route_by_id(project, route_id)
         targets = [r.id for r in project.routes if (r.leaves, r.arrives) == (leaves, arrives)]
-        found: list[tuple[int, int, list[str]]] = []
 
-        def edit(p: Project) -> Project:
+        def edit(p: Project) -> tuple[Project, tuple[int, int, str]]:
             ids = list(targets)
             if not ids:
                 p, ident = add_route(p, leaves, arrives, Tap(), source.transition.__class__())
                 ids = [ident]
             p, placed, missed = copy_motion(p, route_id, ids)
-            found.append((placed, missed, ids))
-            return p
+            return p, (placed, missed, ids[-1])
 
-        if self.workspace.do(f"copy motion of {route_title(project, source)}", edit) and found:
-            placed, missed, ids = found[-1]
-            self._choose([ids[-1]])
+        made = self.workspace.make(f"copy motion of {route_title(project, source)}", edit)
+        if made is not None:
+            placed, missed, ident = made
+            self._choose([ident])
             self.workspace.said.emit(copied_words(placed, missed))
 
     def go_back(self, how: BackCurve = "mirrored") -> None:
         """The way back of every chosen route."""
         chosen = [i for i in self.matrix.chosen if not isinstance(route_by_id(self.workspace.project, i).action, STAYS)]
-        made: list[str] = []
 
-        def edit(p: Project) -> Project:
+        def edit(p: Project) -> tuple[Project, list[str]]:
+            made: list[str] = []
             for ident in chosen:
                 p, back = return_trip(p, ident, how)
                 made.append(back)
-            return p
+            return p, list(dict.fromkeys(made))
 
-        if chosen and self.workspace.do(f"return trip, {_RETURN[how]}", edit):
-            self._choose(list(dict.fromkeys(made)))
+        made = self.workspace.make(f"return trip, {_RETURN[how]}", edit) if chosen else None
+        if made:
+            self._choose(made)
 
     def every_to_every(self) -> None:
         """Ask for frames, and make a route from each to each."""
@@ -299,15 +295,9 @@ class RoutesStation(QWidget):
         chosen = {route.leaves for route in project.routes if route.id in self.matrix.chosen}
         dialog = EveryDialog(self, project, list(chosen) if len(chosen) > 1 else [frame.id for frame in project.frames])
         if dialog.exec() and dialog.frames():
-            made: list[str] = []
-
-            def edit(p: Project) -> Project:
-                new, ids = dialog.edit(p)
-                made.extend(ids)
-                return new
-
-            if self.workspace.do(f"every one of {len(dialog.frames())} frames to every other", edit) and made:
-                self._choose(made)
+            made = self.workspace.make(f"every one of {len(dialog.frames())} frames to every other", dialog.edit)
+            if made:
+                self._choose(list(made))
 
     def show_inputs(self) -> None:
         """The inputs and what they start as."""

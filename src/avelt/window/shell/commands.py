@@ -36,7 +36,7 @@ COMMANDS = (
     Command("quit", "Quit", "Ctrl+Q", "File", True),
     Command("undo", "Undo", "Ctrl+Z", "Edit"),
     Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),
-    Command("next_state", "Next state of this frame", "Ctrl+D", "Edit", True),
+    Command("next_state", "Next state of this frame", "Ctrl+Shift+N", "Edit", True),
     Command("remove", "Remove what is chosen", "", "Edit"),
     Command("save_preset", "Save the chosen motion as preset…", "Ctrl+Shift+P", "Edit", True),
     Command("play", "Play or stop", "Space", "View"),

@@ -147,12 +147,17 @@ class FileCommands(QMainWindow):
         """Frames into the project as one entry, and what the person should know about them."""
         screens = [part for imported in found.screens for part in self._taken_apart(imported)]
         if screens:
-            before = len(self.workspace.project.frames)
             count = len(screens)
             words = f"import {screens[0].frame.name}" if count == 1 else f"import {count} screens"
             assets = [asset for imported in screens for asset in imported.assets]
-            self.workspace.do(words, lambda p: add_frames(p, [imported.frame for imported in screens], assets))
-            self.workspace.choose(self.workspace.project.frames[before].id)
+
+            def edit(project: Project) -> tuple[Project, str]:
+                made = add_frames(project, [imported.frame for imported in screens], assets)
+                return made, made.frames[len(project.frames)].id
+
+            first = self.workspace.make(words, edit)
+            if first is not None:
+                self.workspace.choose(first)
         notes = sum(len(imported.report.notes) for imported in screens)
         told = [*found.troubles]
         if notes:

@@ -216,7 +216,8 @@ class MainWindow(FileCommands):
 
     def _changed(self, change: Change) -> None:
         self._show_state()
-        self._show_unsure()
+        if change.concerns(self.workspace.route):
+            self._show_unsure()
 
     def _show_state(self) -> None:
         session = self.workspace.session

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +18,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
+from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
@@ -103,7 +103,7 @@ class NowView(SceneView):
         self.shift = QPointF()
         self._pan: QPointF | None = None
         self._track: tuple[Program, int, np.ndarray] | None = None
-        self._skins: OrderedDict[tuple[object, ...], QImage] = OrderedDict()
+        self._skins: Cache[QImage] = Cache(_SKINS)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Now view")
@@ -294,20 +294,19 @@ class NowView(SceneView):
         painter.setOpacity(1.0)
 
     def _skin(self, program: Program, ms: float, scale: float) -> QImage:
-        key = (id(program), self.slot, ms, round(scale, 3))
-        if key not in self._skins:
-            scene = alone(program.at(ms), self.slot, 0.0)
-            width, height = (max(1, round(v * scale)) for v in scene.size)
-            image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
-            image.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(image)
-            self.painter.paint(inner, scene, QTransform.fromScale(scale, scale), image.rect())
-            inner.end()
-            self._skins[key] = image
-            if len(self._skins) > _SKINS:
-                self._skins.popitem(last=False)
-        self._skins.move_to_end(key)
-        return self._skins[key]
+        return self._skins.get(
+            (program,), (self.slot, ms, round(scale, 3)), lambda: self._painted_skin(program, ms, scale)
+        )
+
+    def _painted_skin(self, program: Program, ms: float, scale: float) -> QImage:
+        scene = alone(program.at(ms), self.slot, 0.0)
+        width, height = (max(1, round(v * scale)) for v in scene.size)
+        image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        inner = QPainter(image)
+        self.painter.paint(inner, scene, QTransform.fromScale(scale, scale), image.rect())
+        inner.end()
+        return image
 
     def _paint_ghosts(self, painter: QPainter) -> None:
         """Where layers come from and go to, dashed, in the colour of the side that does not have them.

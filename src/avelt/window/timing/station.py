@@ -140,7 +140,7 @@ class TimingStation(QWidget):
         context.row_wanted.connect(self.open_row)
         context.refresh_wanted.connect(self.refresh)
         self.tryouts.closed.connect(body.setFocus)
-        workspace.changed.connect(lambda _: self._outdated())
+        workspace.changed.connect(lambda change: self._outdated() if change.concerns(context.route) else None)
         workspace.routed.connect(self._routed)
         workspace.chose.connect(self._chose)
         workspace.theme.changed.connect(self._outdated)

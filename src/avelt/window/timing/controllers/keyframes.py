@@ -149,15 +149,9 @@ class KeyframeController(Controller):
         if when.duration <= 0 or place >= len(when.keyframes):
             return
         at = (ms - when.start) / when.duration
-        found: list[int] = []
-
-        def edit(p: Project) -> Project:
-            p, new = change_keyframe(p, self.route_id, cue, place, at=at)
-            found.append(new)
-            return p
-
-        if self.workspace.gesture("move keyframe", edit):
-            self._keep(found[-1])
+        new = self.workspace.make_while("move keyframe", lambda p: change_keyframe(p, self.route_id, cue, place, at=at))
+        if new is not None:
+            self._keep(new)
 
     def _keep(self, place: int) -> None:
         """The keyframe stays chosen though it is another one in the order now."""
@@ -184,15 +178,12 @@ class KeyframeController(Controller):
         cue, place = self.context.key, self.context.selection.keyframe
         if cue is None or self.keyframe() is None:
             return
-        found: list[int] = []
-
-        def edit(p: Project) -> Project:
-            p, new = change_keyframe(p, self.route_id, cue, place, **own)  # type: ignore[arg-type]
-            found.append(new)
-            return p
-
-        if self.workspace.do(words, edit):
-            self._keep(found[-1])
+        new = self.workspace.make(
+            words,
+            lambda p: change_keyframe(p, self.route_id, cue, place, **own),  # type: ignore[arg-type]
+        )
+        if new is not None:
+            self._keep(new)
 
     def curve_into(self, curve: Curve, gesture: bool) -> None:
         """The curve that leads into the chosen key."""

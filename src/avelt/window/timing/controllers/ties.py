@@ -22,7 +22,6 @@ from avelt.core.edits.ties_and_staggers import (
 )
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
-from avelt.core.model.values import Project
 from avelt.core.timing.schedule import timed
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -128,20 +127,14 @@ class TieController(Controller):
         keys = self._in_order()
         known = stagger_of(self.workspace.project, self.route_id, self.context.key)
         if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
-            made: list[str] = []
-
-            def edit(project: Project) -> Project:
-                project, ident = make_stagger(project, self.route_id, keys, Stagger("", ()))
-                made.append(ident)
-                return project
-
             if len(keys) < 2:
                 self.workspace.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
                 return
-            if not self.workspace.do("stagger", edit):
+            made = self.workspace.make("stagger", lambda p: make_stagger(p, self.route_id, keys, Stagger("", ())))
+            if made is None:
                 return
             staggers = route_by_id(self.workspace.project, self.route_id).transition.staggers
-            known = next(entry for entry in staggers if entry.id == made[0])
+            known = next(entry for entry in staggers if entry.id == made)
         self._show_stagger(known)
         self.stagger_form.open_at(_below(self.strip.stagger))
 

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avelt.core.edits.ends import set_end
 from avelt.core.model.motion import CueKey
-from avelt.core.model.values import Project
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.row_paint import value_rect
@@ -57,15 +56,11 @@ class ValueController(Controller):
 
     def set_end(self, cue: CueKey, side: int, text: str) -> None:
         """A value where it leaves or arrives, as typed."""
-        says: list[str] = []
-
-        def edit(p: Project) -> Project:
-            p, words = set_end(p, self.route_id, cue, side, text)
-            says.append(words)
-            return p
-
-        if self.workspace.do(f"value of {self.context.name(cue)}", edit):
-            self.workspace.said.emit(says[-1])
+        says = self.workspace.make(
+            f"value of {self.context.name(cue)}", lambda p: set_end(p, self.route_id, cue, side, text)
+        )
+        if says is not None:
+            self.workspace.said.emit(says)
 
 
 class _ValueField(QLineEdit):

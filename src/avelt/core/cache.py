@@ -1,0 +1,51 @@
+"""The one cache of Avelt: bounded, owned by whoever asks, keyed by the identity of values that it keeps alive."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
+
+V = TypeVar("V")
+
+
+class Cache(Generic[V]):
+    """Keeps what was made from immutable values, the newest of them.
+
+    Values are shared between edits, so identity is the cheap and right key: what an edit did not touch is found again.
+    The entry holds the values, so that no id is given to another one while it counts. At most ``most`` entries are
+    kept, and no more than ``room`` of what ``weigh`` says of them together; the newest stays whatever it weighs.
+
+    >>> cache: Cache[int] = Cache(2)
+    >>> value = ("a", "b")
+    >>> cache.get((value,), "length", lambda: len(value)), len(cache)
+    (2, 1)
+    """
+
+    def __init__(self, most: int, weigh: Callable[[V], float] = lambda _: 0.0, room: float = float("inf")) -> None:
+        self._most, self._weigh, self._room = most, weigh, room
+        self._kept: OrderedDict[Hashable, tuple[tuple[object, ...], V]] = OrderedDict()
+        self._weight = 0.0
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def get(self, held: tuple[object, ...], key: Hashable, make: Callable[[], V]) -> V:
+        """What was made from the very values ``held`` and from ``key`` (compared), made now when it is not kept."""
+        whole = (*map(id, held), key)
+        kept = self._kept.get(whole)
+        if kept is not None:
+            self._kept.move_to_end(whole)
+            return kept[1]
+        made = make()
+        self._kept[whole] = (held, made)
+        self._weight += self._weigh(made)
+        while len(self._kept) > 1 and (len(self._kept) > self._most or self._weight > self._room):
+            _, (_, gone) = self._kept.popitem(last=False)
+            self._weight -= self._weigh(gone)
+        return made
+
+    def clear(self) -> None:
+        """Keep nothing."""
+        self._kept.clear()
+        self._weight = 0.0

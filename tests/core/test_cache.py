@@ -1,0 +1,57 @@
+"""The cache: by identity, bounded, and never for a value that is gone."""
+
+from __future__ import annotations
+
+import gc
+import unittest
+
+from avelt.core.cache import Cache
+
+
+class Kept(unittest.TestCase):
+    def test_the_very_value_counts_not_an_equal_one(self) -> None:
+        cache: Cache[int] = Cache(8)
+        one, other = ["a"], ["a"]
+        made: list[int] = []
+
+        def make() -> int:
+            made.append(len(made))
+            return made[-1]
+
+        self.assertEqual([cache.get((one,), "x", make) for _ in range(3)], [0, 0, 0])
+        self.assertEqual(cache.get((other,), "x", make), 1)
+        self.assertEqual(cache.get((one,), "y", make), 2)
+        self.assertEqual(cache.get((one, other), "x", make), 3)
+
+    def test_the_oldest_goes_and_what_was_asked_for_stays(self) -> None:
+        cache: Cache[int] = Cache(2)
+        values = [[k] for k in range(3)]
+        for k in (0, 1, 0, 2):
+            cache.get((values[k],), None, lambda k=k: k)  # type: ignore[misc]
+        self.assertEqual(len(cache), 2)
+        self.assertEqual(cache.get((values[0],), None, lambda: 9), 0)
+        self.assertEqual(cache.get((values[1],), None, lambda: 9), 9)
+
+    def test_weight_is_bounded_too_and_the_newest_stays(self) -> None:
+        cache: Cache[int] = Cache(10, weigh=float, room=10.0)
+        values = [[k] for k in range(4)]
+        for k, size in enumerate((4, 4, 4)):
+            cache.get((values[k],), None, lambda size=size: size)  # type: ignore[misc]
+        self.assertEqual(len(cache), 2)
+        self.assertEqual(cache.get((values[3],), None, lambda: 50), 50)
+        self.assertEqual(len(cache), 1)
+
+    def test_an_id_that_is_given_again_is_not_taken_for_the_old_value(self) -> None:
+        cache: Cache[str] = Cache(4)
+        for k in range(200):
+            value = [k]
+            self.assertEqual(cache.get((value,), None, lambda k=k: f"of {k}"), f"of {k}")  # type: ignore[misc]
+            del value
+            gc.collect(0)
+
+    def test_cleared(self) -> None:
+        cache: Cache[int] = Cache(2)
+        value = object()
+        cache.get((value,), None, lambda: 1)
+        cache.clear()
+        self.assertEqual((len(cache), cache.get((value,), None, lambda: 2)), (0, 2))
