@@ -79,7 +79,8 @@ def outline_path(item: Item) -> QPainterPath:
 def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush) -> None:
     """A stroke as the outline of what it covers. Qt's own stroking flattens curves to polygons that show in
     small drawings painted large; the outline is made as fine as the device needs."""
-    assert item.pen is not None
+    if item.pen is None:
+        return
     start, end, offset = item.pen.trim
     if abs(end - start) < 1.0:
         path = as_path(trimmed(item.outline or from_path(path), start, end, offset))

@@ -65,6 +65,13 @@ def _as_frame(pattern: Pattern) -> Frame:
 _tile = by_identity(_as_frame)
 
 
+@dataclass
+class Sheet(Canvas):
+    """A canvas of our own, whose pixels are at hand."""
+
+    image: QImage
+
+
 def _pixels_of(canvas: Canvas) -> QImage:
     """The pixels of a sheet of our own; only what is painted on another device has none."""
     if canvas.image is None:
@@ -116,7 +123,6 @@ class ScenePainter:
         self._paint(sheet, scene, base)
         sheet.painter.end()
         painter.setTransform(QTransform())
-        assert sheet.image is not None
         painter.drawImage(area.topLeft(), sheet.image)
 
     def _paint(self, canvas: Canvas, scene: Scene, base: QTransform) -> None:
@@ -204,7 +210,7 @@ class ScenePainter:
             self._blur_beneath(canvas, item, matrix, sheet)
         self._compose(canvas, sheet, item)
 
-    def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Canvas | None:
+    def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Sheet | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
         size = scale_of(matrix)
         wide = max(
@@ -240,8 +246,7 @@ class ScenePainter:
             sheet.image = blurred(sheet.image, soft(item.blur, size))
         return sheet
 
-    def _with_shades(self, sheet: Canvas, item: Item, matrix: QTransform, size: float) -> Canvas:
-        assert sheet.image is not None
+    def _with_shades(self, sheet: Sheet, item: Item, matrix: QTransform, size: float) -> Sheet:
         whole = _sheet(sheet.area)
         alpha = alpha_of(sheet.image) if any(s.inner for s in item.shades) else None
         for entry in reversed(item.shades):
@@ -254,19 +259,18 @@ class ScenePainter:
                 dx, dy = shift_of(matrix, entry.x, entry.y)
                 moved.painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), sheet.image)
                 moved.painter.end()
-                assert moved.image is not None
                 made = inner_shade(alpha, alpha_of(moved.image), entry.colour, soft(entry.blur, size))
                 whole.painter.drawImage(sheet.area.topLeft(), made)
         whole.painter.end()
         return whole
 
     def _outer_shade(
-        self, painter: QPainter, sheet: Canvas, item: Item, matrix: QTransform, entry: Shade, size: float
+        self, painter: QPainter, sheet: Sheet, item: Item, matrix: QTransform, entry: Shade, size: float
     ) -> None:
         """A shadow under the item. One that only moves is blurred once and kept."""
         dx, dy = shift_of(matrix, entry.x, entry.y)
         if self._exact or item.children or item.mask is not None or item.cut or not matrix.isAffine():
-            made = shade(alpha_of(_pixels_of(sheet)), entry.colour, soft(entry.blur, size))
+            made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
         key = shade_key(item, matrix, entry)
@@ -280,17 +284,17 @@ class ScenePainter:
         plain = _sheet(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
         self._content(plain, item, there)
         plain.painter.end()
-        tones = alpha_of(_pixels_of(plain))
+        tones = alpha_of(plain.image)
         return _Run(shade(tones, entry.colour, soft(entry.blur, size)), plain.area.x(), plain.area.y())
 
-    def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Canvas) -> None:
+    def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Sheet) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
-        assert canvas.image is not None and sheet.image is not None
+        pixels = _pixels_of(canvas)
         deviation = soft(item.back_blur, scale_of(matrix))
         edge = int(np.ceil(3.0 * deviation))
         area = sheet.area.intersected(canvas.area)
         wide = area.adjusted(-edge, -edge, edge, edge).intersected(canvas.area)
-        beneath = blurred(canvas.image.copy(wide.translated(-canvas.area.topLeft())), deviation)
+        beneath = blurred(pixels.copy(wide.translated(-canvas.area.topLeft())), deviation)
         held = _sheet(area)
         held.painter.drawImage(wide.topLeft(), beneath)
         if item.outline is not None:
@@ -299,15 +303,13 @@ class ScenePainter:
             held.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
             held.painter.drawImage(sheet.area.topLeft(), sheet.image)
         held.painter.end()
-        assert held.image is not None
         canvas.painter.setTransform(QTransform())
         canvas.painter.setOpacity(item.opacity)
         canvas.painter.drawImage(area.topLeft(), held.image)
         canvas.painter.setOpacity(1.0)
 
-    def _compose(self, canvas: Canvas, sheet: Canvas, item: Item) -> None:
+    def _compose(self, canvas: Canvas, sheet: Sheet, item: Item) -> None:
         """The item's sheet onto the canvas, by its opacity and blend mode."""
-        assert sheet.image is not None
         painter = canvas.painter
         painter.setTransform(QTransform())
         if item.blend in QT_MODES or canvas.image is None:
@@ -320,7 +322,6 @@ class ScenePainter:
             source.painter.setOpacity(item.opacity)
             source.painter.drawImage(sheet.area.topLeft(), sheet.image)
             source.painter.end()
-            assert source.image is not None
             beneath = canvas.image.copy(area.translated(-canvas.area.topLeft()))
             painter.setOpacity(1.0)
             painter.setCompositionMode(_Mode.CompositionMode_Source)
@@ -332,7 +333,6 @@ class ScenePainter:
         sheet = _sheet(area)
         self.draw(sheet, item, matrix)
         sheet.painter.end()
-        assert sheet.image is not None
         if by == "luminance":
             image = sheet.image
             pixels = np.asarray(image.bits()).reshape(image.height(), image.bytesPerLine() // 4, 4)
@@ -356,7 +356,8 @@ class ScenePainter:
             self._picture(painter, item)
 
     def _outline(self, painter: QPainter, item: Item) -> None:
-        assert item.outline is not None
+        if item.outline is None:
+            return
         kind = item.form
         if kind in ("box", "oval") and (item.w <= 0.0 or item.h <= 0.0):
             return
@@ -409,7 +410,8 @@ class ScenePainter:
         return ScenePainter(tuple(self._assets.values())).render(compile_still(_tile(pattern)).at(0.0), scale)
 
     def _text(self, painter: QPainter, item: Item) -> None:
-        assert item.text is not None
+        if item.text is None:
+            return
         for place in self._rolling(item):
             painter.save()
             painter.setClipRect(place.window, Qt.ClipOperation.IntersectClip)
@@ -421,13 +423,13 @@ class ScenePainter:
             self._filled(painter, run.path, brushes, item)
 
     def _rolling(self, item: Item) -> list[Placed]:
-        assert item.text is not None
-        if not item.rolling:
+        if item.text is None or not item.rolling:
             return []
         return set_rolling(item.text, item.rolling, item.type_size, item.tracking, item.line_height, item.w)
 
     def _picture(self, painter: QPainter, item: Item) -> None:
-        assert item.picture is not None
+        if item.picture is None:
+            return
         image = self._loaded(item.picture.asset)
         if image.isNull() or item.w <= 0 or item.h <= 0:
             return
@@ -454,7 +456,7 @@ class ScenePainter:
         return self._pictures[ident]
 
 
-def _sheet(area: QRect) -> Canvas:
+def _sheet(area: QRect) -> Sheet:
     """An empty picture over the area, and a painter that paints it in the device's coordinates."""
     image = QImage(area.size(), FORMAT)
     image.fill(Qt.GlobalColor.transparent)
@@ -463,20 +465,18 @@ def _sheet(area: QRect) -> Canvas:
     painter.setViewTransformEnabled(True)
     painter.setWindow(area)
     painter.setViewport(QRect(0, 0, area.width(), area.height()))
-    return Canvas(painter, area, image)
+    return Sheet(painter, area, image)
 
 
-def _put(canvas: Canvas, sheet: Canvas) -> None:
+def _put(canvas: Canvas, sheet: Sheet) -> None:
     sheet.painter.end()
-    assert sheet.image is not None
     canvas.painter.setTransform(QTransform())
     canvas.painter.setOpacity(1.0)
     canvas.painter.drawImage(sheet.area.topLeft(), sheet.image)
 
 
-def _cut(sheet: Canvas) -> _Run:
+def _cut(sheet: Sheet) -> _Run:
     """The part of a sheet that has ink on it."""
-    assert sheet.image is not None
     alpha = alpha_of(sheet.image)
     rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
     if not len(rows):
@@ -490,7 +490,6 @@ def _keep_inside(canvas: Canvas, shape: QPainterPath) -> None:
     mask = _sheet(canvas.area)
     mask.painter.fillPath(shape, Qt.GlobalColor.black)
     mask.painter.end()
-    assert mask.image is not None
     canvas.painter.setTransform(QTransform())
     canvas.painter.setOpacity(1.0)
     canvas.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)

@@ -167,7 +167,8 @@ def rehearse(window: MainWindow) -> None:
     station = cast("RehearseStation", window.stations["rehearse"])
     station.clock.stop()
     station.start_over()
-    assert station.player is not None
+    if station.player is None:
+        return
     station.player.tap(180.0, 60.0)
     for _ in range(26):
         station.clock.advance(100.0)
@@ -203,7 +204,8 @@ def dark(window: MainWindow) -> None:
 
 def _hold(window: MainWindow, ms: float) -> None:
     clock = window.clock()
-    assert clock is not None
+    if clock is None:
+        return
     clock.stop()
     clock.seek(ms)
 

@@ -37,8 +37,9 @@ def outline_of(layer: Layer) -> Outline:
 
 
 def with_outline(layer: Layer, outline: Outline) -> Layer:
-    """The layer with other subpaths (in its own px), its box fitted to them."""
-    assert isinstance(layer.body, Path)
+    """The path with other subpaths (in its own px), its box fitted to them."""
+    if not isinstance(layer.body, Path):
+        raise EditError("Only a path has nodes.")
     kept = [(points, closed) for points, closed in outline if len(points) > 1]
     if not kept:
         raise EditError("A path needs at least two nodes.")

@@ -74,7 +74,8 @@ def edit_route(project: Project, route_id: str, change: Callable[[Route], Route]
         return project
     if frame_id := frame_of_entrance(route_id):
         frame = frame_by_id(project, frame_id)
-        assert frame.entrance is not None
+        if frame.entrance is None:
+            return project
         entrance = replace(frame.entrance, transition=new.transition)
         made = replace(frame, entrance=entrance)
         return replace(project, frames=tuple(made if f.id == frame_id else f for f in project.frames))

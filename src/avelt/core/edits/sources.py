@@ -274,7 +274,8 @@ def update_from_file(
 
 def _changed(frame: Frame, change: SourceChange, base: Frame) -> Frame:
     before, after = change.before, change.after
-    assert before is not None and after is not None
+    if before is None or after is None:
+        return frame
 
     def taken(layer: Layer) -> Layer:
         for field in change.fields:

@@ -56,7 +56,8 @@ def with_children(frame: Frame, parent: str, children: tuple[Layer, ...]) -> Fra
 
     def change(layer: Layer) -> Layer:
         body = layer.body
-        assert isinstance(body, Group)
+        if not isinstance(body, Group):
+            return layer
         mask = body.mask if any(child.id == body.mask for child in children) else ""
         return replace(layer, body=replace(body, children=children, mask=mask))
 
@@ -149,8 +150,7 @@ def unmask(project: Project, frame_id: str, group_id: str) -> Project:
     """The group without its mask, which lies among its layers again."""
     frame = frame_by_id(project, frame_id)
     body = _group(frame, group_id).body
-    assert isinstance(body, Group)
-    if not body.mask:
+    if not isinstance(body, Group) or not body.mask:
         return project
     return put_frame(project, change_layers(frame, {group_id: lambda g: replace(g, body=replace(body, mask=""))}))
 

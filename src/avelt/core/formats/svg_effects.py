@@ -230,7 +230,8 @@ def behind(context: Context, node: Node, layer: Layer, mask: Layer, by: Literal[
     effects = layer.shadows or layer.blur or layer.opacity < 1
     if not (isinstance(layer.body, Group) and not layer.body.mask and upright(layer)) or effects:
         layer = context.wrap(node, [layer], affine.IDENTITY, name=layer.name)
-    assert isinstance(layer.body, Group)
+    if not isinstance(layer.body, Group):
+        return layer
     mask = msgspec.structs.replace(mask, x=mask.x - layer.x, y=mask.y - layer.y)
     body = msgspec.structs.replace(layer.body, children=(mask, *layer.body.children), mask=mask.id, mask_by=by)
     return msgspec.structs.replace(layer, body=body)

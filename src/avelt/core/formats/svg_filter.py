@@ -162,7 +162,8 @@ def _concluded(last: _Picture, notes: list[str], linear: bool) -> Effects:
         notes = [*notes, "the layer is painted over itself by its filter"]
     at = places[-1]
     graphic = parts[at]
-    assert isinstance(graphic, _Graphic)
+    if not isinstance(graphic, _Graphic):
+        raise FormatError("it leaves out the layer")
     if graphic.x or graphic.y:
         raise FormatError("it moves the layer")
     shadows: list[Shadow] = []

@@ -45,7 +45,8 @@ def shape(context: Context, node: Node, here: Here) -> list[Layer]:
 def _shape_layer(context: Context, node: Node, here: Here, found: svg_shapes.Shape) -> Layer:
     style = here.style
     body = found.body
-    assert body is not None
+    if body is None:
+        raise FormatError("it has no outline")
     factor, rest = split(here.matrix)
     area = Area(found.x, found.y, found.w, found.h, *here.view)
     fixed = style.get("vector-effect") == "non-scaling-stroke" and style.get("stroke", "none") != "none"

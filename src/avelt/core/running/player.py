@@ -160,7 +160,8 @@ class Player:
                 self.loaded()
             else:
                 timer = self.next_timer()
-                assert timer is not None
+                if timer is None:
+                    return
                 self._fired.add(timer[0].id)
                 self._note(
                     "timer", f"after {timer[0].trigger.after:g} ms" if isinstance(timer[0].trigger, Timer) else ""

@@ -11,6 +11,7 @@ import numpy as np
 from avelt.core.blending.rolling import Column, columns
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
+from avelt.core.model.kinds import group_of, words_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
     Blend,
@@ -148,25 +149,24 @@ def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> 
     still = bool(scene.program.still[s])
     if isinstance(part.layer.body, Group):
         return [_group(scene, s, part, opacity, w, h, matrix, matrices, still)]
-    if part.change in ("roll", "reshape"):
+    both = part.both
+    if part.change in ("roll", "reshape") and both is not None:
         share = float(row[_MIX])
-        assert part.left is not None and part.right is not None
-        layer = part.left if share <= 0.0 else part.right if share >= 1.0 else _shown(part, scene.flipped)
+        layer = both[0] if share <= 0.0 else both[1] if share >= 1.0 else _shown(part, scene.flipped)
         item = _leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)
         if share not in (0.0, 1.0):
-            _between(scene, item, part, share, w, h)
+            _between(scene, item, part, both, share)
         return [item]
-    if not part.change:
+    if not part.change or both is None:
         layer = _shown(part, scene.flipped)
         return [_leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)]
     # Two contents over each other: the arriving one fades in over the leaving one, which goes as it is covered.
     mix = min(1.0, max(0.0, float(row[_MIX])))
-    assert part.left is not None and part.right is not None
     found = []
     if mix < 1.0:
-        found.append(_leaf(scene, s, part.left, part, row, matrix, opacity * (1 - mix), w, h, False))
+        found.append(_leaf(scene, s, both[0], part, row, matrix, opacity * (1 - mix), w, h, False))
     if mix > 0.0:
-        found.append(_leaf(scene, s, part.right, part, row, matrix, opacity * mix, w, h, False))
+        found.append(_leaf(scene, s, both[1], part, row, matrix, opacity * mix, w, h, False))
     return found
 
 
@@ -188,8 +188,7 @@ def _group(
     still: bool,
 ) -> Item:
     layer = _shown(part, scene.flipped)
-    body = layer.body
-    assert isinstance(body, Group)
+    body = group_of(layer) or Group()
     clips = any(
         side is not None and isinstance(side.body, Group) and side.body.clips for side in (part.left, part.right)
     )
@@ -321,16 +320,13 @@ def _dashes(scene: Scene, part: SlotContents, source: Stroke) -> tuple[float, ..
     return tuple(max(0.0, value) for value in now.tolist())
 
 
-def _between(scene: Scene, item: Item, part: SlotContents, share: float, w: float, h: float) -> None:
+def _between(scene: Scene, item: Item, part: SlotContents, both: tuple[Layer, Layer], share: float) -> None:
     """What an item shows on its way between two contents."""
-    assert part.left is not None and part.right is not None
     if part.outline is not None:
-        item.outline = _outline(scene, part.outline, w, h)
+        item.outline = _outline(scene, part.outline, item.w, item.h)
         item.free = True
     else:
-        a, b = part.left.body, part.right.body
-        assert isinstance(a, Text) and isinstance(b, Text)
-        item.rolling = columns(a.words, b.words, share)
+        item.rolling = columns(words_of(both[0]), words_of(both[1]), share)
 
 
 def _effects(scene: Scene, s: int, part: SlotContents, item: Item) -> None:

@@ -137,7 +137,8 @@ class _Build:
         self.ids.append(ids)
         self.dense.append((start, end))
         first, second = left or right, right or left
-        assert first is not None and second is not None
+        if first is None or second is None:
+            raise LookupError("a slot without a layer")
         fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
         strokes = self.paints(
             (first.stroke.paint,) if first.stroke else (),
@@ -169,7 +170,8 @@ class _Build:
             end = self.away(slot, left, start, self.a, slot.left)
         if start is None and right is not None and end is not None:
             start = self.away(slot, right, end, self.b, slot.right)
-        assert start is not None and end is not None
+        if start is None or end is None:
+            raise LookupError("a slot without a layer")
         if left and right and (left.stroke is None) != (right.stroke is None):
             # A stroke that only one side has fades at its own width and as it is cut.
             source = start if left.stroke is not None else end

@@ -82,7 +82,7 @@ def short_words(pose: Away, leaves: bool) -> str:
     """A pose in a word or two, for narrow places."""
     way = leave_enter_of(pose)
     if way is None:
-        return "own way"
+        return "own"
     kind, _, side = way.key.partition(" ")
     return _SHORT[kind][0 if leaves else 1].format(side)
 

@@ -53,7 +53,8 @@ def entrance_ends(frame: Frame) -> tuple[Frame, Frame]:
 
 
 def _without(frame: Frame) -> Frame:
-    assert frame.entrance is not None
+    if frame.entrance is None:
+        return frame
     layers = map_layers(frame.layers, dict.fromkeys(frame.entrance.layers, lambda _: None))
     left = {layer.id for layer in walk(layers)}
     loops = tuple(loop for loop in frame.loops if loop.layer in left)

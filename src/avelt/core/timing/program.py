@@ -80,8 +80,14 @@ class SlotContents:
     def layer(self) -> Layer:
         """The layer arrived at, or the one that leaves."""
         layer = self.right or self.left
-        assert layer is not None
+        if layer is None:
+            raise LookupError("a slot without a layer")
         return layer
+
+    @property
+    def both(self) -> tuple[Layer, Layer] | None:
+        """The layer left and the layer arrived at; ``None`` for what only leaves or enters."""
+        return (self.left, self.right) if self.left is not None and self.right is not None else None
 
 
 @dataclass(frozen=True)

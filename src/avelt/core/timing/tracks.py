@@ -100,13 +100,11 @@ def points_between(way: MotionPath, first: Floats, last: Floats) -> Floats:
 
 def followed(places: np.ndarray, first: Floats, last: Floats, when: Timed, plain: Plain) -> MotionPathTrack:
     """The course of a layer on its way. ``first`` and ``last`` are its x, y, w, h and pivot at the ends."""
-    assert when.motion_path is not None
+    path = when.motion_path if when.motion_path is not None else MotionPath()
     begins, ends = (row[:2] + row[4:6] * row[2:4] for row in (first, last))
     shares = [np.array(key.value[:1], float) for key in when.keyframes]
     along = keyed(np.zeros(1, np.intp), np.zeros(1), np.ones(1), shares, when, plain)
-    return MotionPathTrack(
-        places, ArcLengthPath(points_between(when.motion_path, begins, ends)), along, when.motion_path.rotates
-    )
+    return MotionPathTrack(places, ArcLengthPath(points_between(path, begins, ends)), along, path.rotates)
 
 
 def motion_path_of(points: Floats, turns: bool = False) -> MotionPath:

@@ -224,6 +224,7 @@ class Choice(QWidget):
     def __init__(self, words: Sequence[str], tips: Sequence[str] = ()) -> None:
         super().__init__()
         self._group = QButtonGroup(self)
+        self._buttons: list[QPushButton] = []
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
@@ -231,6 +232,7 @@ class Choice(QWidget):
             made = button(word, tips[k] if k < len(tips) else "", checkable=True)
             made.setStyleSheet("padding: 4px 8px;")
             self._group.addButton(made, k)
+            self._buttons.append(made)
             layout.addWidget(made)
         self._group.idClicked.connect(self.picked)
         self.show_picked(0)
@@ -243,6 +245,4 @@ class Choice(QWidget):
 
     def button(self, place: int) -> QPushButton:
         """One of the buttons."""
-        found = self._group.button(place)
-        assert isinstance(found, QPushButton)
-        return found
+        return self._buttons[place]

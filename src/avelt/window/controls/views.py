@@ -144,7 +144,8 @@ class SceneView(QWidget):
 
     def _paint_open(self, painter: QPainter, rect: QRectF, scale: float) -> None:
         """The frame with what lies outside of it."""
-        assert self.scene is not None
+        if self.scene is None:
+            return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(rect, QColor.fromRgbF(*self.scene.background.tolist()))
         area = QRect(0, 0, self.width(), self.height())

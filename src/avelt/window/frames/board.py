@@ -203,7 +203,8 @@ class Board(QWidget):
 
     def _nudge(self, dx: float, dy: float) -> None:
         layer = self.workspace.layer
-        assert layer is not None
+        if layer is None:
+            return
         if self.state.node_mode and self.state.node is not None:
             layer_commands.nudge_node(self.workspace, self.state.node, dx, dy)
             return

@@ -187,7 +187,8 @@ class ChangesDialog(QDialog):
 
     def __init__(self, parent: QWidget, workspace: Workspace, frame: Frame, looked: FoundChanges) -> None:
         super().__init__(parent)
-        assert looked.imported is not None
+        if looked.imported is None:
+            return
         self.workspace, self.frame, self.looked = workspace, frame, looked
         self.setWindowTitle(f"What changed in the file of {frame.name}")
         self.resize(940, 560)

@@ -94,9 +94,8 @@ def _picture(image: QImage) -> Found | None:
 
 def as_clip(found: Found) -> Clip:
     """What was found as layers; a drawing of several is one group."""
-    if found.clip is not None:
-        return found.clip
-    assert found.frame is not None
+    if found.clip is not None or found.frame is None:
+        return found.clip or Clip(())
     layers = found.frame.layers
     if len(layers) != 1:
         layers = (Layer("i0", "i0", "Pasted drawing", Group(layers), 0.0, 0.0, found.frame.w, found.frame.h),)
@@ -105,9 +104,8 @@ def as_clip(found: Found) -> Clip:
 
 def as_frame(found: Found) -> tuple[Frame, tuple[Asset, ...]]:
     """What was found as a frame of its own, just large enough for layers."""
-    if found.frame is not None:
-        return found.frame, found.assets
-    assert found.clip is not None
+    if found.frame is not None or found.clip is None:
+        return found.frame or Frame("", "Pasted"), found.assets
     x, y, w, h = union([(layer.x, layer.y, layer.w, layer.h) for layer in found.clip.layers])
     layers = tuple(replace(layer, x=layer.x - x, y=layer.y - y) for layer in found.clip.layers)
     return Frame("", "Pasted", max(1.0, w), max(1.0, h), layers=layers), found.clip.assets

@@ -243,8 +243,7 @@ class Corner:
         back = affine.invert([*flat.world[flat.index[self.layer.id]][:4], 0.0, 0.0])
         mx, my = (float(v) for v in affine.apply(back, (dx, dy))) if back is not None else (dx, dy)
         sign_x, sign_y = ((1, 1), (-1, 1), (-1, -1), (1, -1))[self.corner]
-        assert isinstance(self.layer.body, Box)
-        radii = list(self.layer.body.radii)
+        radii = list(self.layer.body.radii) if isinstance(self.layer.body, Box) else [0.0] * 4
         most = min(self.layer.w, self.layer.h) / 2
         radius = round(min(most, max(0.0, radii[self.corner] + (mx * sign_x + my * sign_y) / 2)), 1)
         radii = [radius if k == self.corner or not keys.alt else radii[k] for k in range(4)]
@@ -279,7 +278,8 @@ class GradientEnd:
         flat = flatten(self.frame)
         layer = self.layer
         paint = paint_shown(layer, self.which)
-        assert paint is not None
+        if paint is None:
+            return lambda project: project
         spot = tilt.back_to(flat.to_frame(flat.index[layer.id]), self.start[0] + dx, self.start[1] + dy)
         made = paint
         if spot is not None:

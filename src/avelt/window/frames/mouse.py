@@ -231,7 +231,8 @@ class Mouse:
             self.state.pen.bend((spot.x(), spot.y()))
 
     def _draw_to(self, point: QPointF, event: QMouseEvent) -> None:
-        assert self._drawing is not None
+        if self._drawing is None:
+            return
         frame, start = self._drawing
         spot = self.viewport.spot(frame, self.viewport.rect_of(frame), point)
         keys = _keys(self.state, event)
@@ -275,7 +276,8 @@ class Mouse:
         self._gesture = None
 
     def _end_drawing(self) -> None:
-        assert self._drawing is not None
+        if self._drawing is None:
+            return
         (frame, start), self._drawing = self._drawing, None
         if not self._moved:
             size = CLICK_SIZE
@@ -293,7 +295,8 @@ class Mouse:
 
     def _end_marquee(self, event: QMouseEvent) -> None:
         """Everything that lies wholly inside is chosen."""
-        assert self.marquee is not None
+        if self.marquee is None:
+            return
         (frame, a, b), self.marquee = self.marquee, None
         if not self._moved:
             return

@@ -89,8 +89,7 @@ def ghost_of(program: Program, pairing: Pairing, transition: Transition, layer_i
 
 def _of(program: Program, slot: int, leaves: bool) -> Layer:
     layer = program.contents[slot].left if leaves else program.contents[slot].right
-    assert layer is not None
-    return layer
+    return layer if layer is not None else program.contents[slot].layer
 
 
 def outermost_alone(pairing: Pairing) -> tuple[str, ...]:

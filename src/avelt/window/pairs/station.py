@@ -182,8 +182,9 @@ class PairsStation(QWidget):
         self.sheet.show_couple(self.pairing, self.frames, transition, self.chosen)
 
     def _make_ghosts(self) -> None:
-        assert self.pairing is not None and self.workspace.route is not None
         route, shown = self.workspace.route, self.show_ghosts.isChecked()
+        if route is None or self.pairing is None:
+            return
         program = self.workspace.program(route)
         alone = self.chosen.alone
         self.threads.ghost = ghost_of(program, self.pairing, route.transition, alone) if alone else None

@@ -52,6 +52,9 @@ class Chosen:
         return "" if self.left and self.right else self.left or self.right
 
 
+_NO_FRAMES = (Frame("", ""), Frame("", ""))  # before a route was shown
+
+
 class Threads(QWidget):
     """Turns presses into choices, drags from side to side into pairs, and drags of a ghost into poses."""
 
@@ -64,7 +67,7 @@ class Threads(QWidget):
         super().__init__()
         self.workspace = workspace
         self.pairing: Pairing | None = None
-        self.frames: tuple[Frame, Frame] | None = None
+        self.frames: tuple[Frame, Frame] = _NO_FRAMES
         self.chosen = Chosen()
         self.ghosts: tuple[Ghost, ...] = ()
         self.ghost: Ghost | None = None  # the chosen one
@@ -82,7 +85,6 @@ class Threads(QWidget):
 
     def places(self) -> tuple[QRectF, QRectF]:
         """Where the two frames stand."""
-        assert self.frames is not None
         area = QRectF(self.rect()).adjusted(_SIDE, 14, -_SIDE, -14)
         between = min(_BETWEEN, area.width() * 0.3)
         half = (area.width() - between) / 2
@@ -94,7 +96,6 @@ class Threads(QWidget):
 
     def to_widget(self, side: str) -> QTransform:
         """From a frame's px to the widget's."""
-        assert self.frames is not None
         k = 0 if side == "from" else 1
         rect = self.places()[k]
         scale = rect.width() / self.frames[k].w
@@ -107,7 +108,6 @@ class Threads(QWidget):
         return found.x(), found.y()
 
     def _middle(self, side: int, layer_id: str) -> QPointF | None:
-        assert self.frames is not None
         frame, rect = self.frames[side], self.places()[side]
         flat = flatten(frame)
         if layer_id not in flat.index:
@@ -122,7 +122,7 @@ class Threads(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self.frames is None or self.pairing is None:
+        if self.pairing is None:
             return
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
@@ -142,7 +142,8 @@ class Threads(QWidget):
             painter.drawLine(self._drag[2], self._at)
 
     def _outline_chosen(self, painter: QPainter) -> None:
-        assert self.frames is not None
+        if self.pairing is None:
+            return
         for frame, rect, layer_id in zip(
             self.frames, self.places(), (self.chosen.left, self.chosen.right), strict=True
         ):
@@ -158,7 +159,8 @@ class Threads(QWidget):
                 painter.setClipping(False)
 
     def _paint_threads(self, painter: QPainter) -> None:
-        assert self.pairing is not None
+        if self.pairing is None:
+            return
         few = len(self.pairing.pairs) <= MANY
         last: list[Pair] = []
         for pair in self.pairing.pairs:
@@ -310,7 +312,7 @@ class Threads(QWidget):
     # The mouse
 
     def _under(self, point: QPointF) -> tuple[str, str] | None:
-        if self.frames is None:
+        if self.pairing is None:
             return None
         for side, (frame, rect) in zip(("from", "to"), zip(self.frames, self.places(), strict=True), strict=True):
             if rect.contains(point):

@@ -90,7 +90,8 @@ class WhySheet(QWidget):
         self.order_row.setLayout(row(self.order_words, self.order_at, None))
         for made_row in (self.content_row, self.order_row):
             inner = made_row.layout()
-            assert inner is not None
+            if inner is None:
+                return
             inner.setContentsMargins(0, 0, 0, 0)
             right.addWidget(made_row)
         right.addStretch(1)

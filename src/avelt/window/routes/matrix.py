@@ -175,7 +175,8 @@ class Matrix(QAbstractScrollArea):
         faces.corner(painter, QRectF(0, 0, self.grid.head_w, self.grid.head_h))
         if self._drag is not None:
             painter.setPen(QPen(theme.now, 2, Qt.PenStyle.DashLine))
-            assert self._press is not None
+            if self._press is None:
+                return
             if self._drag[0] == "frame":
                 faces.marker(painter, self._gap_line())
             else:

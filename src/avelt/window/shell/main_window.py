@@ -346,8 +346,8 @@ class MainWindow(FileCommands):
     def do_dark(self) -> None:
         """The other theme."""
         app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        self.workspace.theme.use(app, not self.workspace.theme.dark)
+        if isinstance(app, QApplication):
+            self.workspace.theme.use(app, not self.workspace.theme.dark)
 
     def _hits(self) -> list[Hit]:
         """Everything that Find reaches."""

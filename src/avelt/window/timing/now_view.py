@@ -220,7 +220,8 @@ class NowView(SceneView):
             self._paint_lit(painter)
 
     def _paint_chosen(self, painter: QPainter, rect: QRectF) -> None:
-        assert self.scene is not None
+        if self.scene is None:
+            return
         theme, to = self.workspace.theme, self.to_widget()
         painter.setClipRect(rect.adjusted(-1, -1, 1, 1) if self.clip else QRectF(self.rect()))
         if self.skins:
@@ -282,7 +283,8 @@ class NowView(SceneView):
 
     def _paint_skins(self, painter: QPainter, rect: QRectF) -> None:
         """The chosen layer at moments before and after, at whole multiples of the spacing."""
-        assert self.scene is not None
+        if self.scene is None:
+            return
         program, scale = self.scene.program, rect.width() / self.scene.size[0] * self.devicePixelRatioF()
         middle = self.scene.at / self.skins_every
         low, high = int(np.ceil(middle - self.skins)), int(np.floor(middle + self.skins))
@@ -313,7 +315,8 @@ class NowView(SceneView):
 
         Those that only fade where they stand have none.
         """
-        assert self.scene is not None
+        if self.scene is None:
+            return
         program, theme, to = self.scene.program, self.workspace.theme, self.to_widget()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for role, vector in (("enters", program.start), ("leaves", program.end)):
@@ -342,7 +345,8 @@ class NowView(SceneView):
 
     def track(self) -> np.ndarray:
         """Where the chosen slot's middle (on a way: its pivot) is at equal times (points, 2), in the frame."""
-        assert self.scene is not None
+        if self.scene is None:
+            return np.zeros((1, 2))
         program, slot = self.scene.program, self.slot
         if self._track is not None and self._track[0] is program and self._track[1] == slot:
             return self._track[2]
@@ -447,8 +451,7 @@ class NowView(SceneView):
 
     def _stand(self) -> tuple[np.ndarray, np.ndarray]:
         """The chosen layer's pivot in the frame, and its transform."""
-        assert self.scene is not None
-        if self.slot < 0:
+        if self.scene is None or self.slot < 0:
             return np.zeros(2), np.array([1.0, 0, 0, 1.0, 0, 0])
         row, world = self.scene.scalars[self.slot], self.scene.world()[self.slot]
         return np.asarray(affine.apply(world, row[2:4] * row[4:6])), world.copy()

@@ -152,7 +152,8 @@ class FrameRow(QWidget):
 
     def _size(self) -> tuple[float, float]:
         """A picture's width and height, px."""
-        assert self.view is not None
+        if self.view is None:
+            return 1.0, 1.0
         left, right = self.view.program.left, self.view.program.right
         w, h = max(left.w, right.w), max(left.h, right.h)
         tall = max(40.0, self.height() - 24.0)
