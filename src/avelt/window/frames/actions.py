@@ -88,13 +88,13 @@ ACTIONS: tuple[Action, ...] = (
         Action(f"combine_{how}", words, "Shape", _combiner(how), "", how == "union")
         for how, words in COMBINATIONS.items()
     ),
-    Action("to_path", "Make a path of it", "Shape", lambda s: layer_commands.make_paths(s.workspace), "", True),
+    Action("to_path", "Convert to path", "Shape", lambda s: layer_commands.make_paths(s.workspace), "", True),
     Action("flatten", "Flatten the group to a path", "Shape", lambda s: layer_commands.flatten_chosen(s.workspace)),
     Action("new_frame", "New empty frame", "Frame", lambda s: s.add_frame()),
     Action("frame_name", "Rename frame…", "Frame", lambda s: s.rename_chosen_frame()),
     Action("frame_settings", "Size, background, perspective…", "Frame", lambda s: s.ask_frame()),
     Action("frame_clips", "Cut off what lies outside, or not", "Frame", lambda s: s.flip_frame_clip()),
-    Action("look_again", "Look at its file again", "Frame", lambda s: s.compare_wanted.emit(), "F5", True),
+    Action("look_again", "Update from file…", "Frame", lambda s: s.compare_wanted.emit(), "F5", True),
     Action("report", "Import report", "Frame", lambda s: s.show_report()),
     Action("grid_size", "Grid and guides…", "Frame", lambda s: s.ask_grid()),
     Action("fit_all", "Fit the height", "Frame", lambda s: s.state.viewport.fit(), "Ctrl+0", True),

@@ -50,7 +50,7 @@ class RouteCard(QWidget):
             self.trigger.addItem(entry.word)
             self.trigger.setItemData(self.trigger.count() - 1, entry.says, Qt.ItemDataRole.ToolTipRole)
         self.parts.addItems(_PARTS)
-        self.parts.setToolTip("Whether loops and parts of the frame arrived at begin anew")
+        self.parts.setToolTip("Whether loops and parts of the frame arrived at continue or restart")
         self.trigger_form, self.action_form = TableForm(), TableForm()
         self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
         self.wait.setToolTip("What passes between the trigger and the motion, apart from its duration")

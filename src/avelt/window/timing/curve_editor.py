@@ -349,7 +349,7 @@ class CurveEditor(QWidget):
         form = QGridLayout()
         form.setHorizontalSpacing(8)
         form.setVerticalSpacing(3)
-        for place, (name, field) in enumerate((("Starts", self.start), ("Ends", self.ends), ("Lasts", self.lasts))):
+        for place, (name, field) in enumerate((("Starts", self.start), ("Ends", self.ends), ("Duration", self.lasts))):
             form.addWidget(label(name, "quiet"), place, 0)
             form.addWidget(field, place, 1)
         for k in range(2):

@@ -172,7 +172,7 @@ class CurveDrawer(QFrame):
         self.cards = Cards(workspace)
         self.keep = button("Keep this cue's curve…", "Give the curve a name, so that others can use it")
         self.rename = button("Rename…", "Another name for the chosen curve")
-        self.remove = button("Remove", "Give up the chosen curve, when nothing uses it")
+        self.remove = button("Remove", "Delete the chosen curve, when nothing uses it")
         self.shut = button("Close", "Esc", "strong")
         inside = QVBoxLayout(self)
         inside.setContentsMargins(16, 12, 12, 12)

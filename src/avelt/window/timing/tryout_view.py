@@ -69,7 +69,7 @@ class VersionColumn(QWidget):
         form = QFormLayout()
         form.setHorizontalSpacing(10)
         form.setVerticalSpacing(5)
-        self.words = [label("Lasts", "quiet"), label("Curve", "quiet"), label("Stagger", "quiet")]
+        self.words = [label("Duration", "quiet"), label("Curve", "quiet"), label("Stagger", "quiet")]
         for words, field in zip(self.words, (self.length, self.curve, self.step), strict=True):
             form.addRow(words, field)
         paper = panel()
