@@ -55,7 +55,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         pairs = self.window.stations["pairs"]
         same = {
             (find_layer(self.project.frames[0], p.from_id).name, find_layer(self.project.frames[1], p.to_id).name)
-            for p in pairs.pairing.pairs
+            for p in pairs.context.pairing.pairs
         }
         self.assertLessEqual({("Grey Stack photo", "Grey Stack photo"), ("Grey Stack time", "Time")}, same)
         self.assertTrue(pairs.sheet.bars.entries)

@@ -147,17 +147,17 @@ class TwoMinutes(WindowCase, unittest.TestCase):
         click(self.routes.one.pair)
         pairs = self.window.stations["pairs"]
         card, cart = find_layer(self.project.frames[0], "Big card"), find_layer(self.project.frames[1], "Big cart")
-        self.assertEqual(pairs.pairing.to_of[card.id], cart.id)
+        self.assertEqual(pairs.context.pairing.to_of[card.id], cart.id)
         pairs.choose("from", card.id)
         self.assertTrue(any("1 letter apart" in says for what, _, says in pairs.sheet.bars.entries if what == "name"))
         self.assertIn("position", pairs.sheet.changes.text())
         lamps = find_layer(self.project.frames[0], "Lamp Home"), find_layer(self.project.frames[1], "Lamp Map")
-        if pairs.pairing.to_of.get(lamps[0].id) != lamps[1].id:
+        if pairs.context.pairing.to_of.get(lamps[0].id) != lamps[1].id:
             pairs.pair(lamps[0].id, lamps[1].id)
         pairs.choose("from", lamps[0].id)
         QTest.keyClick(pairs, Qt.Key.Key_A)
-        self.assertIn(lamps[0].id, pairs.pairing.leaves)
-        self.assertIn(lamps[1].id, pairs.pairing.enters)
+        self.assertIn(lamps[0].id, pairs.context.pairing.leaves)
+        self.assertIn(lamps[1].id, pairs.context.pairing.enters)
 
     def a_ghost_says_where_it_goes(self) -> None:
         pairs = self.window.stations["pairs"]

@@ -49,15 +49,15 @@ class Settling(Station):
     def test_why_apart_and_together_again(self) -> None:
         card, hero = self.ident(self.left, "Grey Stack card"), self.ident(self.right, "Hero card")
         self.station.choose("from", card)
-        self.assertEqual(self.station.chosen.right, hero)
+        self.assertEqual(self.station.context.chosen.right, hero)
         self.assertGreater(len(self.sheet.bars.entries), 4)
         click(self.sheet.apart)
-        self.assertNotIn(card, self.station.pairing.to_of)
+        self.assertNotIn(card, self.station.context.pairing.to_of)
         self.station.choose("from", card)
         self.assertIn("No partner", self.sheet.why.text())
         self.station.pair(card, hero)
-        self.assertEqual(self.station.pairing.to_of[card], hero)
-        self.assertEqual(next(p.by for p in self.station.pairing.pairs if p.from_id == card), "hand")
+        self.assertEqual(self.station.context.pairing.to_of[card], hero)
+        self.assertEqual(next(p.by for p in self.station.context.pairing.pairs if p.from_id == card), "hand")
         self.window.do("undo")
         self.window.do("undo")
         self.assertEqual(self.workspace.route.transition.decisions, ())
@@ -65,7 +65,8 @@ class Settling(Station):
     def test_dragging_from_frame_to_frame_pairs(self) -> None:
         drag(self.threads, self.spot(0, "Outer Holm time"), self.spot(1, "Price"))
         self.assertEqual(
-            self.station.pairing.to_of[self.ident(self.left, "Outer Holm time")], self.ident(self.right, "Price")
+            self.station.context.pairing.to_of[self.ident(self.left, "Outer Holm time")],
+            self.ident(self.right, "Price"),
         )
 
     def drag_out(self, tree: Any, name: str, frame: Frame, where: QPoint) -> None:
@@ -94,11 +95,11 @@ class Settling(Station):
             self.left,
             right.viewport().mapToGlobal(right.visualItemRect(item).center()),
         )
-        self.assertEqual(self.station.pairing.to_of[time], price)
+        self.assertEqual(self.station.context.pairing.to_of[time], price)
         arrow = self.ident(self.left, "Grey Stack arrow")
         where = self.threads.mapToGlobal(self.spot(1, "Price note").toPoint())
         self.drag_out(self.station.left_tree, "Grey Stack arrow", self.left, where)
-        self.assertEqual(self.station.pairing.to_of[arrow], self.ident(self.right, "Price note"))
+        self.assertEqual(self.station.context.pairing.to_of[arrow], self.ident(self.right, "Price note"))
 
     def test_a_group_and_a_leaf_are_refused_with_a_sentence(self) -> None:
         self.station.pair(self.ident(self.left, "Header"), self.ident(self.right, "Price"))
@@ -106,20 +107,20 @@ class Settling(Station):
 
     def test_next_unsure_walks_and_trust_says_which(self) -> None:
         self.station.next_unsure()
-        pair = next(p for p in self.station.pairing.pairs if p.from_id == self.station.chosen.left)
+        pair = next(p for p in self.station.context.pairing.pairs if p.from_id == self.station.context.chosen.left)
         self.assertLess(pair.confidence, 0.7)
         self.assertEqual(self.window.top.stations["pairs"].text(), "Pairs  1")
         type_into(self.station.trust, "0.96")
-        count = sum(p.confidence < 0.96 for p in self.station.pairing.pairs)
+        count = sum(p.confidence < 0.96 for p in self.station.context.pairing.pairs)
         self.assertGreater(count, 1)
         self.assertIn(f"{count} to look at", self.station.summary.text())
-        first = self.station.chosen
+        first = self.station.context.chosen
         QTest.keyClick(self.station, Qt.Key.Key_N)
-        self.assertNotEqual(self.station.chosen, first)
+        self.assertNotEqual(self.station.context.chosen, first)
 
     def test_accepting_what_is_sure_and_pairing_again(self) -> None:
         click(self.station.accept)
-        sure = [p for p in self.station.pairing.pairs if p.by == "hand"]
+        sure = [p for p in self.station.context.pairing.pairs if p.by == "hand"]
         self.assertEqual(len(sure), 10)
         click(self.station.again)
         self.assertEqual(self.workspace.route.transition.decisions, ())
@@ -133,12 +134,12 @@ class Settling(Station):
                 p, change_layers(p.frames[0], {card: lambda e: __import__("msgspec").structs.replace(e, name="Zig")})
             ),
         )
-        self.assertEqual(self.station.pairing.to_of[card], hero)
+        self.assertEqual(self.station.context.pairing.to_of[card], hero)
 
     def test_choosing_shows_it_everywhere(self) -> None:
         click(self.threads, self.spot(0, "Grey Stack time"))
         time = self.ident(self.right, "Time")
-        self.assertEqual(self.station.chosen.right, time)
+        self.assertEqual(self.station.context.chosen.right, time)
         self.assertEqual(self.station.right_tree.currentItem().text(0), "Time")
         self.assertEqual(self.workspace.layer.name, "Grey Stack time")
         self.assertIsNotNone(self.station._row_y("to", time))
@@ -151,12 +152,13 @@ class Settling(Station):
         self.assertIn("If paired", self.sheet.changes_title.text())
         QTest.keyClick(self.station, Qt.Key.Key_P)
         self.assertEqual(
-            next(p.by for p in self.station.pairing.pairs if p.from_id == self.station.chosen.left), "hand"
+            next(p.by for p in self.station.context.pairing.pairs if p.from_id == self.station.context.chosen.left),
+            "hand",
         )
 
     def test_many_pairs_show_only_the_chosen_threads(self) -> None:
         self.workspace.choose_route(find_route(self.project, "Sailings > Delay notice").id)
-        self.assertGreater(len(self.station.pairing.pairs), MANY)
+        self.assertGreater(len(self.station.context.pairing.pairs), MANY)
         left = ends(self.project, self.workspace.route)[0]
         self.station.choose("from", self.ident(left, "Grey Stack time"))
         self.assertFalse(self.threads.grab().isNull())
@@ -218,12 +220,12 @@ class Ghosts(Station):
     def test_a_leaving_layers_ghost_stands_on_the_frame_arrived_at(self) -> None:
         ghost = self.threads.ghost
         self.assertEqual((ghost.side, ghost.layer.name, ghost.own), ("to", "Header", False))
-        self.assertIn(self.header, outermost_alone(self.station.pairing))
-        self.assertNotIn(self.ident(self.left, "Title"), outermost_alone(self.station.pairing))
+        self.assertIn(self.header, outermost_alone(self.station.context.pairing))
+        self.assertNotIn(self.ident(self.left, "Title"), outermost_alone(self.station.context.pairing))
         self.assertIsNone(
             ghost_of(
                 self.workspace.program(self.workspace.route),
-                self.station.pairing,
+                self.station.context.pairing,
                 self.workspace.route.transition,
                 self.ident(self.left, "Grey Stack time"),
             )
@@ -348,7 +350,7 @@ class OddFrames(WindowCase, unittest.TestCase):
             self.window.go("pairs")
             self.settle()
             station = self.window.stations["pairs"]
-            self.assertEqual(len(station.pairing.pairs) + len(station.pairing.leaves), len(left))
+            self.assertEqual(len(station.context.pairing.pairs) + len(station.context.pairing.leaves), len(left))
             self.assertFalse(station.threads.grab().isNull())
             self.window.go("frames")
 

@@ -9,8 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from avelt.core.edits.routes import accept_all, decide, set_absent, set_all_absent, settle, undecide
 from avelt.core.edits.session import Change
 from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Away, Frame
-from avelt.core.pairing.engine import Pairing
+from avelt.core.model.values import Away
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.window.common.station_keys import press
@@ -18,9 +17,10 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, bar, button, label, panel
 from avelt.window.controls.painted import Tick
+from avelt.window.pairs.context import Chosen, PairsContext
 from avelt.window.pairs.ghosts import ghost_of, outermost_alone
 from avelt.window.pairs.keys import KEYS
-from avelt.window.pairs.threads import Chosen, Threads
+from avelt.window.pairs.threads import Threads
 from avelt.window.pairs.trees import PairTree
 from avelt.window.pairs.why import WhySheet
 
@@ -33,9 +33,7 @@ class PairsStation(QWidget):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
-        self.chosen = Chosen()
-        self.pairing: Pairing | None = None
-        self.frames: tuple[Frame, Frame] | None = None
+        self.context = PairsContext()
         self._make()
         self._connect()
 
@@ -62,7 +60,7 @@ class PairsStation(QWidget):
             PairTree(self.workspace, "from", "Leaves from"),
             PairTree(self.workspace, "to", "Arrives as"),
         )
-        self.threads = Threads(self.workspace)
+        self.threads = Threads(self.workspace, self.context)
         self.threads.row_y = self._row_y
         upper = QHBoxLayout()
         upper.setSpacing(0)
@@ -106,7 +104,7 @@ class PairsStation(QWidget):
         self.again.clicked.connect(self.pair_again)
         self.accept.clicked.connect(self.accept_sure)
         sheet.looked.connect(self._look_at)
-        sheet.pair_these.clicked.connect(lambda: self.pair(self.chosen.left, self.chosen.right))
+        sheet.pair_these.clicked.connect(lambda: self.pair(self.context.chosen.left, self.context.chosen.right))
         sheet.apart.clicked.connect(self.keep_apart)
         sheet.leave_to.clicked.connect(self._leave_to)
         sheet.content_wanted.connect(lambda key: self._settle("how contents change", content=key))
@@ -132,7 +130,7 @@ class PairsStation(QWidget):
         """Another station comes to the front."""
 
     def _routed(self) -> None:
-        self.chosen = Chosen()
+        self.context.chosen = Chosen()
         if self.isVisible():
             self.refresh()
 
@@ -142,11 +140,11 @@ class PairsStation(QWidget):
         self.body.setVisible(route is not None)
         self.empty.setVisible(route is None)
         self.strip.setVisible(route is not None)
-        self.pairing = None
+        self.context.pairing = None
         if route is None:
             return
-        self.frames = left, right = ends(project, route)
-        self.pairing = pairing = pairing_of(project, route)
+        self.context.frames = left, right = ends(project, route)
+        self.context.pairing = pairing = pairing_of(project, route)
         unsure = sum(pair.confidence < self.workspace.trust for pair in pairing.pairs)
         self.leaves_name.setText(frame_by_id(project, route.leaves).name)
         self.arrives_name.setText(frame_by_id(project, route.arrives).name)
@@ -156,40 +154,38 @@ class PairsStation(QWidget):
         )
         self.next.setEnabled(bool(unsure))
         self.again.setEnabled(bool(route.transition.decisions))
-        self.threads.pairing, self.threads.frames = pairing, (left, right)
         self.left_tree.fill(left, pairing, route.transition)
         self.right_tree.fill(right, pairing, route.transition)
-        if self.chosen.left not in layer_index(left):
-            self.chosen = Chosen("", self.chosen.right)
-        if self.chosen.right not in layer_index(right):
-            self.chosen = Chosen(self.chosen.left, "")
-        if not self.chosen.left and not self.chosen.right and pairing.pairs:
+        if self.context.chosen.left not in layer_index(left):
+            self.context.chosen = Chosen("", self.context.chosen.right)
+        if self.context.chosen.right not in layer_index(right):
+            self.context.chosen = Chosen(self.context.chosen.left, "")
+        if not self.context.chosen.left and not self.context.chosen.right and pairing.pairs:
             first = min(pairing.pairs, key=lambda pair: pair.confidence)
-            self.chosen = Chosen(first.from_id, first.to_id)
+            self.context.chosen = Chosen(first.from_id, first.to_id)
         self._show_chosen()
 
     def _show_chosen(self) -> None:
-        if self.pairing is None or self.frames is None or self.workspace.route is None:
+        if self.context.pairing is None or self.workspace.route is None:
             return
         transition = self.workspace.route.transition
-        self.left_tree.open_around(self.chosen.left)
-        self.right_tree.open_around(self.chosen.right)
-        self.left_tree.show_layer(self.chosen.left)
-        self.right_tree.show_layer(self.chosen.right)
-        self.threads.chosen = self.chosen
+        self.left_tree.open_around(self.context.chosen.left)
+        self.right_tree.open_around(self.context.chosen.right)
+        self.left_tree.show_layer(self.context.chosen.left)
+        self.right_tree.show_layer(self.context.chosen.right)
         self._make_ghosts()
         self.threads.update()
-        self.sheet.show_couple(self.pairing, self.frames, transition, self.chosen)
+        self.sheet.show_couple(self.context.pairing, self.context.frames, transition, self.context.chosen)
 
     def _make_ghosts(self) -> None:
         route, shown = self.workspace.route, self.show_ghosts.isChecked()
-        if route is None or self.pairing is None:
+        if route is None or self.context.pairing is None:
             return
         program = self.workspace.program(route)
-        alone = self.chosen.alone
-        self.threads.ghost = ghost_of(program, self.pairing, route.transition, alone) if alone else None
-        idents = outermost_alone(self.pairing)[:_MOST_GHOSTS] if shown else ()
-        made = (ghost_of(program, self.pairing, route.transition, ident) for ident in idents)
+        alone = self.context.chosen.alone
+        self.threads.ghost = ghost_of(program, self.context.pairing, route.transition, alone) if alone else None
+        idents = outermost_alone(self.context.pairing)[:_MOST_GHOSTS] if shown else ()
+        made = (ghost_of(program, self.context.pairing, route.transition, ident) for ident in idents)
         self.threads.ghosts = tuple(ghost for ghost in made if ghost is not None)
 
     def _row_y(self, side: str, layer_id: str) -> float | None:
@@ -201,27 +197,27 @@ class PairsStation(QWidget):
 
     def choose(self, side: str, layer_id: str) -> None:
         """Look at a layer, with its partner when it has one."""
-        if self.pairing is None:
+        if self.context.pairing is None:
             return
         if side == "from":
-            self.chosen = Chosen(layer_id, self.pairing.to_of.get(layer_id, ""))
+            self.context.chosen = Chosen(layer_id, self.context.pairing.to_of.get(layer_id, ""))
         else:
-            self.chosen = Chosen(self.pairing.from_of.get(layer_id, ""), layer_id)
+            self.context.chosen = Chosen(self.context.pairing.from_of.get(layer_id, ""), layer_id)
         self.workspace.choose_layer(layer_id)
         self._show_chosen()
 
     def _look_at(self, chosen: Chosen) -> None:
-        self.chosen = chosen
+        self.context.chosen = chosen
         self._show_chosen()
 
     def next_unsure(self) -> None:
         """The next pair that wants to be looked at."""
-        if self.pairing is None:
+        if self.context.pairing is None:
             return
-        unsure = [pair for pair in self.pairing.pairs if pair.confidence < self.workspace.trust]
+        unsure = [pair for pair in self.context.pairing.pairs if pair.confidence < self.workspace.trust]
         if unsure:
             ids = [pair.from_id for pair in unsure]
-            at = ids.index(self.chosen.left) if self.chosen.left in ids else -1
+            at = ids.index(self.context.chosen.left) if self.context.chosen.left in ids else -1
             pair = unsure[(at + 1) % len(unsure)]
             self._look_at(Chosen(pair.from_id, pair.to_id))
 
@@ -246,26 +242,26 @@ class PairsStation(QWidget):
         route = self.workspace.route
         if route is None or not left or not right:
             return
-        before = self.chosen
-        self.chosen = Chosen(left, right)
+        before = self.context.chosen
+        self.context.chosen = Chosen(left, right)
         if not self.workspace.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
-            self.chosen = before
+            self.context.chosen = before
         self.refresh()
 
     def keep_apart(self) -> None:
         """Take the chosen pair apart."""
-        route, chosen = self.workspace.route, self.chosen
+        route, chosen = self.workspace.route, self.context.chosen
         if route is None or not chosen.left or not chosen.right:
             return
-        self.chosen = Chosen(chosen.left, "")
+        self.context.chosen = Chosen(chosen.left, "")
         self.workspace.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
         self.refresh()
 
     def _leave_to(self) -> None:
-        route, chosen = self.workspace.route, self.chosen
+        route, chosen = self.workspace.route, self.context.chosen
         if route is not None:
             self.workspace.do(
-                "leave pair to Avelt", lambda p: undecide(p, route.id, chosen.left or None, chosen.right or None)
+                "decide automatically", lambda p: undecide(p, route.id, chosen.left or None, chosen.right or None)
             )
 
     def pair_again(self) -> None:
@@ -277,9 +273,9 @@ class PairsStation(QWidget):
     def accept_sure(self) -> None:
         """Keep all sure pairs as they are."""
         route = self.workspace.route
-        if route is None or self.pairing is None:
+        if route is None or self.context.pairing is None:
             return
-        sure = [p for p in self.pairing.pairs if p.by == "evidence" and p.confidence >= self.workspace.trust]
+        sure = [p for p in self.context.pairing.pairs if p.by == "evidence" and p.confidence >= self.workspace.trust]
         if not sure:
             self.workspace.said.emit("All sure pairs are kept already.")
             return
@@ -293,20 +289,20 @@ class PairsStation(QWidget):
             self.refresh()
 
     def _settle(self, words: str, **own: object) -> None:
-        route, chosen = self.workspace.route, self.chosen
+        route, chosen = self.workspace.route, self.context.chosen
         if route is not None and chosen.left and chosen.right:
             self.workspace.do(words, lambda p: settle(p, route.id, (chosen.left, chosen.right), **own))  # type: ignore[arg-type]
 
     # Leaving and entering
 
     def _set_pose(self, pose: Away) -> None:
-        route, alone = self.workspace.route, self.chosen.alone
+        route, alone = self.workspace.route, self.context.chosen.alone
         if route is not None and alone:
             self.workspace.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, pose))
 
     def _pose_ghost(self, pose: Away, over: bool) -> None:
         """While a ghost is dragged the pose is shown; the whole drag is one entry."""
-        route, alone = self.workspace.route, self.chosen.alone
+        route, alone = self.workspace.route, self.context.chosen.alone
         if route is None or not alone:
             return
         self.workspace.gesture("drag ghost", lambda p: set_absent(p, route.id, alone, pose), self)
@@ -314,10 +310,10 @@ class PairsStation(QWidget):
             self.workspace.end_gesture()
 
     def _way_for_all(self) -> None:
-        route, alone = self.workspace.route, self.chosen.alone
+        route, alone = self.workspace.route, self.context.chosen.alone
         if route is None or not alone:
             return
-        side, pose = ("leave" if self.chosen.left else "enter"), self.sheet.ways.pose
+        side, pose = ("leave" if self.context.chosen.left else "enter"), self.sheet.ways.pose
 
         def edit(project):  # type: ignore[no-untyped-def]
             project = set_all_absent(project, route.id, side, pose)  # type: ignore[arg-type]
@@ -328,7 +324,7 @@ class PairsStation(QWidget):
             self.workspace.said.emit(f"All that {words} without one of their own now go like this.")
 
     def _as_all(self) -> None:
-        route, alone = self.workspace.route, self.chosen.alone
+        route, alone = self.workspace.route, self.context.chosen.alone
         if route is not None and alone:
             self.workspace.do("use the shared one", lambda p: set_absent(p, route.id, alone, None))
 

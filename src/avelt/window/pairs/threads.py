@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -23,12 +22,13 @@ from PySide6.QtWidgets import QWidget
 from avelt.core.cache import Cache
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Away, Frame, Layer
-from avelt.core.pairing.engine import Pair, Pairing
+from avelt.core.pairing.engine import Pair
 from avelt.core.timing.compile import compile_still
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
+from avelt.window.pairs.context import PairsContext
 from avelt.window.pairs.ghosts import Ghost, Grip, dragged
 from avelt.window.theme import font
 
@@ -39,22 +39,6 @@ _ABOVE = 18.0  # px from a ghost to its turn grip, and to its fade bar
 _SEEN_AT_LEAST = 0.32
 
 
-@dataclass(frozen=True)
-class Chosen:
-    """The layers that are looked at: one of either side, or one alone."""
-
-    left: str = ""
-    right: str = ""
-
-    @property
-    def alone(self) -> str:
-        """The one layer, when there is only one."""
-        return "" if self.left and self.right else self.left or self.right
-
-
-_NO_FRAMES = (Frame("", ""), Frame("", ""))  # before a route was shown
-
-
 class Threads(QWidget):
     """Turns presses into choices, drags from side to side into pairs, and drags of a ghost into poses."""
 
@@ -63,12 +47,9 @@ class Threads(QWidget):
     cancelled = Signal()  # dragging the ghost was given up
     posed = Signal(object, bool)  # the ghost's new pose, and whether the drag is over
 
-    def __init__(self, workspace: Workspace) -> None:
+    def __init__(self, workspace: Workspace, context: PairsContext) -> None:
         super().__init__()
-        self.workspace = workspace
-        self.pairing: Pairing | None = None
-        self.frames: tuple[Frame, Frame] = _NO_FRAMES
-        self.chosen = Chosen()
+        self.workspace, self.context = workspace, context
         self.ghosts: tuple[Ghost, ...] = ()
         self.ghost: Ghost | None = None  # the chosen one
         self.row_y: Callable[[str, str], float | None] = lambda side, layer_id: None
@@ -89,7 +70,7 @@ class Threads(QWidget):
         between = min(_BETWEEN, area.width() * 0.3)
         half = (area.width() - between) / 2
         made = []
-        for k, frame in enumerate(self.frames):
+        for k, frame in enumerate(self.context.frames):
             room = QRectF(area.left() + k * (half + between), area.top(), half, area.height())
             made.append(fit(QRectF(0, 0, frame.w, frame.h).size(), room))
         return made[0], made[1]
@@ -98,7 +79,7 @@ class Threads(QWidget):
         """From a frame's px to the widget's."""
         k = 0 if side == "from" else 1
         rect = self.places()[k]
-        scale = rect.width() / self.frames[k].w
+        scale = rect.width() / self.context.frames[k].w
         return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
 
     def in_frame(self, side: str, point: QPointF) -> tuple[float, float]:
@@ -108,7 +89,7 @@ class Threads(QWidget):
         return found.x(), found.y()
 
     def _middle(self, side: int, layer_id: str) -> QPointF | None:
-        frame, rect = self.frames[side], self.places()[side]
+        frame, rect = self.context.frames[side], self.places()[side]
         flat = flatten(frame)
         if layer_id not in flat.index:
             return None
@@ -122,12 +103,12 @@ class Threads(QWidget):
     # Painting
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self.pairing is None:
+        if self.context.pairing is None:
             return
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         theme = self.workspace.theme
-        for frame, rect, colour in zip(self.frames, self.places(), (theme.leaves, theme.arrives), strict=True):
+        for frame, rect, colour in zip(self.context.frames, self.places(), (theme.leaves, theme.arrives), strict=True):
             scale = rect.width() / frame.w
             draw_frame(painter, self.workspace.picture(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8)
         for ghost in self.ghosts:
@@ -142,10 +123,10 @@ class Threads(QWidget):
             painter.drawLine(self._drag[2], self._at)
 
     def _outline_chosen(self, painter: QPainter) -> None:
-        if self.pairing is None:
+        if self.context.pairing is None:
             return
         for frame, rect, layer_id in zip(
-            self.frames, self.places(), (self.chosen.left, self.chosen.right), strict=True
+            self.context.frames, self.places(), (self.context.chosen.left, self.context.chosen.right), strict=True
         ):
             flat = flatten(frame)
             if layer_id in flat.index:
@@ -159,23 +140,23 @@ class Threads(QWidget):
                 painter.setClipping(False)
 
     def _paint_threads(self, painter: QPainter) -> None:
-        if self.pairing is None:
+        if self.context.pairing is None:
             return
-        few = len(self.pairing.pairs) <= MANY
+        few = len(self.context.pairing.pairs) <= MANY
         last: list[Pair] = []
-        for pair in self.pairing.pairs:
-            if pair.from_id == self.chosen.left:
+        for pair in self.context.pairing.pairs:
+            if pair.from_id == self.context.chosen.left:
                 last.append(pair)
             elif few or pair.confidence < self.workspace.trust:
                 self._thread(painter, pair, False)
         for pair in last:
             self._thread(painter, pair, True)
-        if self.chosen.left and self.chosen.right and not last:
+        if self.context.chosen.left and self.context.chosen.right and not last:
             self._candidate(painter)
 
     def _candidate(self, painter: QPainter) -> None:
         """A couple that is looked at and no pair: a dotted line between its layers."""
-        start, end = self._middle(0, self.chosen.left), self._middle(1, self.chosen.right)
+        start, end = self._middle(0, self.context.chosen.left), self._middle(1, self.context.chosen.right)
         if start is not None and end is not None:
             painter.setPen(QPen(self.workspace.theme.now, 1.6, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -312,9 +293,11 @@ class Threads(QWidget):
     # The mouse
 
     def _under(self, point: QPointF) -> tuple[str, str] | None:
-        if self.pairing is None:
+        if self.context.pairing is None:
             return None
-        for side, (frame, rect) in zip(("from", "to"), zip(self.frames, self.places(), strict=True), strict=True):
+        for side, (frame, rect) in zip(
+            ("from", "to"), zip(self.context.frames, self.places(), strict=True), strict=True
+        ):
             if rect.contains(point):
                 layer = layer_at(frame, *self.in_frame(side, point))
                 return (side, layer.id) if layer is not None else None

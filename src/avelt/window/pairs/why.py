@@ -13,9 +13,10 @@ from avelt.core.timing.content import change_of, choices
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick
+from avelt.window.pairs.context import Chosen
 from avelt.window.pairs.ghosts import pose_of
 from avelt.window.pairs.leaving import WaySheet
-from avelt.window.pairs.threads import Bars, Chosen
+from avelt.window.pairs.threads import Bars
 
 _CANDIDATES = 4
 
