@@ -4,6 +4,7 @@ import contextlib
 import io
 import re
 import shutil
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -14,6 +15,7 @@ from PIL import Image
 from avelt.cli import COMMANDS as CLI_COMMANDS
 from avelt.tools import fidelity, keys, shots
 from avelt.window.shell.commands import STATIONS
+from tests import run
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -87,3 +89,13 @@ class Documents(unittest.TestCase):
     def test_scripts_can_be_run(self) -> None:
         for name in ("run", "test", ".ci/run"):
             self.assertTrue((ROOT / name).stat().st_mode & 0o111, name)
+
+
+class Runner(unittest.TestCase):
+    def test_it_says_why_it_cannot_start(self) -> None:
+        self.assertEqual(run.cannot_start(), "")
+        with mock.patch.dict(sys.modules, {"hypothesis": None}):
+            self.assertIn("The package hypothesis is missing", run.cannot_start())
+        broken = ImportError("libEGL.so.1: cannot open shared object file")
+        with mock.patch("builtins.__import__", side_effect=broken):
+            self.assertIn("the system library libEGL.so.1 is missing", run.cannot_start())

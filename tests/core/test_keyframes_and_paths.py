@@ -1,4 +1,4 @@
-"""Keys on the way, ways, spaces of colours, muted cues, curves by role."""
+"""Keyframes, motion paths, spaces of colours, muted cues, curves by role."""
 
 import unittest
 from typing import Any

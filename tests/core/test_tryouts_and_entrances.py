@@ -1,4 +1,4 @@
-"""Versions of a motion beside each other, and frames that come to life after the arrival."""
+"""Versions of a motion beside each other, and entrances after the arrival."""
 
 import unittest
 from typing import Any

@@ -3,7 +3,7 @@
 She watches it at a tenth of the speed, drags one ribbon and tries another easing, takes one property apart from the
 others, types 360 for a whole turn, changes a curve once for all that use it, brings three lines in one after the other
 and ties the button to them, keeps a colour standing until it has been seen, bends the card's way, drags a line to
-where it comes from, compares two versions in step and keeps one, and lets the button come to life after the arrival.
+where it comes from, compares two versions in step and keeps one, and gives the button an entrance after the arrival.
 All of it can be taken back, and all of it is in the file.
 """
 

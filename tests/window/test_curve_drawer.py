@@ -1,4 +1,4 @@
-"""Named curves in their drawer, edits of them for all, and the handles of every kind of curve on the bench."""
+"""Named curves in their drawer, edits of them for all, and the handles of every kind of curve in the curve editor."""
 
 import unittest
 from typing import Any

@@ -168,7 +168,7 @@ class Strips(unittest.TestCase):
         nodes.wanted.connect(layer_commands.append)
         for made in nodes.buttons.values():
             click(made)
-        self.assertEqual(layer_commands, [ident for ident, _, _ in NodeStrip.DEEDS])
+        self.assertEqual(layer_commands, [ident for ident, _, _ in NodeStrip.COMMANDS])
 
 
 class Texts(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""The Now view and keys on the way: layers, ways and keys dragged, values typed, things made from what is there."""
+"""The Now view and keyframes: layers, paths and keyframes dragged, values typed, things made from what is there."""
 
 import unittest
 from typing import Any

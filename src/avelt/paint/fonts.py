@@ -49,7 +49,7 @@ def load_house_font() -> bool:
 
 
 @lru_cache(maxsize=256)
-def font(family: str, weight: int, italic: bool, tracking: float) -> QFont:
+def font(family: str, weight: int, italic: bool, letter_spacing: float) -> QFont:
     """A font at the base size; ``tracking`` in px at that size."""
     families = [_GENERIC.get(name.lower(), name) for name in (part.strip() for part in family.split(","))]
     made = QFont([*families, "Sans Serif"])
@@ -59,15 +59,15 @@ def font(family: str, weight: int, italic: bool, tracking: float) -> QFont:
     made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
     made.setStyleStrategy(QFont.StyleStrategy.PreferAntialias)
     made.setKerning(True)
-    if tracking:
-        made.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, tracking)
+    if letter_spacing:
+        made.setLetterSpacing(QFont.SpacingType.AbsoluteSpacing, letter_spacing)
     return made
 
 
 @lru_cache(maxsize=4096)
-def glyphs(text: str, family: str, weight: int, italic: bool, tracking: float) -> tuple[QPainterPath, float]:
+def glyphs(text: str, family: str, weight: int, italic: bool, letter_spacing: float) -> tuple[QPainterPath, float]:
     """A run's outline at the base size with its origin on the baseline, and its advance."""
-    face = font(family, weight, italic, tracking)
+    face = font(family, weight, italic, letter_spacing)
     path = QPainterPath()
     path.addText(0.0, 0.0, face, text)
     return path, QFontMetricsF(face).horizontalAdvance(text)
@@ -93,7 +93,7 @@ def _lines(text: Text) -> list[list[tuple[str, int]]]:
     return lines
 
 
-def set_text(text: Text, size: float, tracking: float, line_height: float, width: float) -> list[SetRun]:
+def set_text(text: Text, size: float, letter_spacing: float, line_height: float, width: float) -> list[SetRun]:
     """All runs placed in a box of a width (px), at a type size."""
     placed: list[SetRun] = []
     baseline = size * (line_height / 2 + BASELINE)
@@ -104,7 +104,7 @@ def set_text(text: Text, size: float, tracking: float, line_height: float, width
             run = text.runs[number]
             own = size * (run.size / text.size if run.size and text.size else 1.0)
             factor = own / BASE
-            spacing = round(tracking / factor, 4) if factor else 0.0
+            spacing = round(letter_spacing / factor, 4) if factor else 0.0
             path, advance = glyphs(
                 words,
                 run.family or text.family,

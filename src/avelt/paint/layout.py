@@ -44,7 +44,7 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
         turn,
         fills,
         item.type_size,
-        item.tracking,
+        item.letter_spacing,
         entry.colour.tobytes(),
         entry.blur,
     )

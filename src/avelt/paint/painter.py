@@ -418,14 +418,16 @@ class ScenePainter:
             painter.setOpacity(painter.opacity() * place.seen)
             self._filled(painter, place.path, item.fills, item)
             painter.restore()
-        for run in () if item.rolling else set_text(item.text, item.type_size, item.tracking, item.line_height, item.w):
+        for run in (
+            () if item.rolling else set_text(item.text, item.type_size, item.letter_spacing, item.line_height, item.w)
+        ):
             brushes = item.fills if run.fill is None else [as_brush(run.fill)]
             self._filled(painter, run.path, brushes, item)
 
     def _rolling(self, item: Item) -> list[Placed]:
         if item.text is None or not item.rolling:
             return []
-        return set_rolling(item.text, item.rolling, item.type_size, item.tracking, item.line_height, item.w)
+        return set_rolling(item.text, item.rolling, item.type_size, item.letter_spacing, item.line_height, item.w)
 
     def _picture(self, painter: QPainter, item: Item) -> None:
         if item.picture is None:

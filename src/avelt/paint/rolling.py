@@ -22,11 +22,11 @@ class Placed:
 
 
 def set_rolling(
-    text: Text, columns: tuple[Column, ...], size: float, tracking: float, line_height: float, width: float
+    text: Text, columns: tuple[Column, ...], size: float, letter_spacing: float, line_height: float, width: float
 ) -> list[Placed]:
     """The places of a rolling number in a box of a width (px). All digits are as wide as the widest."""
     factor = size / BASE
-    spacing = round(tracking / factor, 4) if factor else 0.0
+    spacing = round(letter_spacing / factor, 4) if factor else 0.0
 
     def glyph(letter: str) -> tuple[QPainterPath, float]:
         return glyphs(letter, text.family, text.weight, text.italic, spacing)

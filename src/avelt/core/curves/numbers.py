@@ -1,4 +1,4 @@
-"""The numbers of each kind of curve, declared once: the bench's fields are made from this table."""
+"""The numbers of each kind of curve, declared once: the curve editor's fields are made from this table."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Edits of entrances: how layers of a frame come to life after it was arrived at."""
+"""Edits of entrances: how layers of a frame come after it was arrived at (the entrance)."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ _EACH, _STEP = 320.0, 60.0  # ms
 
 
 def make_entrance(project: Project, frame_id: str, layers: Iterable[str]) -> Project:
-    """Layers that come to life after the arrival, one after the other from top to bottom: each rises and fades in.
+    """Layers that come after the arrival, one after the other from top to bottom: each rises and fades in.
 
     Of a group and what lies in it the group comes. Masks come with their groups.
     """
@@ -46,7 +46,7 @@ def _spread(project: Project, frame_id: str, wanted: tuple[str, ...]) -> Project
 
 
 def set_layers(project: Project, frame_id: str, layers: Iterable[str]) -> Project:
-    """Other layers come to life; those that stay keep their cues. With none the entrance goes."""
+    """Other layers are in the entrance; those that stay keep their cues. With none the entrance goes."""
     frame = frame_by_id(project, frame_id)
     if frame.entrance is None:
         return make_entrance(project, frame_id, layers)

@@ -159,7 +159,7 @@ def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
 
 
 def without_layers(project: Project, frame_id: str, gone: set[str]) -> Project:
-    """Without the loops, cues and decisions that hang on layers that are gone."""
+    """Without the loops, cues and decisions of layers that are gone."""
     frame = frame_by_id(project, frame_id)
     loops = tuple(loop for loop in frame.loops if loop.layer not in gone)
     if len(loops) != len(frame.loops):

@@ -1,4 +1,4 @@
-"""Edits of keys on the way and of ways: what a cue passes between its ends, and along which path."""
+"""Edits of keyframes and motion paths: what a cue passes between its ends, and along which path."""
 
 from __future__ import annotations
 

@@ -32,7 +32,7 @@ def tie(
 ) -> Project:
     """Hang an end of a cue on an end of another. Without ``by`` it stays where it is now.
 
-    ``EditError`` with the names when the cues would hang on each other in a circle.
+    ``EditError`` with the names when the cues would be tied to each other in a circle.
     """
     transition = route_by_id(project, route_id).transition
     plan = plan_of(project, transition)
@@ -59,7 +59,7 @@ def set_offset(project: Project, route_id: str, cue: CueKey, at: Moment, by: flo
 
 
 def untie(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
-    """Cues that hang on nothing any more and stay where they are."""
+    """Cues that are tied to nothing any more and stay where they are."""
     for key in keys:
         plan = plan_of(project, route_by_id(project, route_id).transition)
         start, end = plan.of(key)

@@ -96,7 +96,7 @@ class Cue(Value, frozen=True):
 
     @property
     def key(self) -> CueKey:
-        """What the cue hangs on."""
+        """What the cue belongs to."""
         return CueKey(self.from_id, self.to_id, self.prop)
 
     @property
@@ -219,9 +219,9 @@ class Tryout(Value, frozen=True):
 
 
 class Entrance(Value, frozen=True):
-    """How layers of a frame come to life after it was arrived at: ``layers`` are absent until then.
+    """How layers of a frame come after it was arrived at (the entrance): ``layers`` are absent until then.
 
-    ``when``: as soon as the frame is arrived at, or once its loading is done. Cues hang on (None, layer).
+    ``when``: as soon as the frame is arrived at, or once its loading is done. Cues are of (None, layer).
     """
 
     layers: tuple[str, ...]

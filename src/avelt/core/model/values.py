@@ -340,7 +340,7 @@ class Frame(Value, frozen=True):
 
     ``perspective`` is the eye's distance in px for turns out of the plane (0: from very far). ``isolates``: blend
     modes do not see the background. Guides are places along x and along y in px. ``entrance``: how some of its layers
-    come to life after it was arrived at.
+    come after it was arrived at (the entrance).
     """
 
     id: str

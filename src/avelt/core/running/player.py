@@ -84,7 +84,7 @@ class Player:
         self._shown = self._frame  # the frame, or the picture of it over another
         self._beneath: list[tuple[Frame, Frame]] = []  # what lies under it: frames and their pictures
         self._still = compile_still(self._shown)
-        self._leg: _RunningTransition | None = None
+        self._transition: _RunningTransition | None = None
         self._clocks: dict[str, float] = {}
         #: How long frames take to load, ms.
         self.loading = loading
@@ -103,11 +103,13 @@ class Player:
     @property
     def route(self) -> Route | None:
         """The route under way; none while a frame's own entrance plays."""
-        return self._leg.route if self._leg and not frame_of_entrance(self._leg.route.id) else None
+        return self._transition.route if self._transition and not frame_of_entrance(self._transition.route.id) else None
 
     def scene(self) -> Scene:
         """What is on screen now."""
-        program, ms = (self._leg.program, self.now - self._leg.start) if self._leg else (self._still, 0.0)
+        program, ms = (
+            (self._transition.program, self.now - self._transition.start) if self._transition else (self._still, 0.0)
+        )
         return program.at(ms, self._loop_distances(program, ms))
 
     def running(self) -> list[Running]:
@@ -123,9 +125,9 @@ class Player:
 
     def under_way(self) -> float | None:
         """How much of the transition's time is over, 0..1; ``None`` when none is under way."""
-        if self._leg is None:
+        if self._transition is None:
             return None
-        return min(1.0, (self.now - self._leg.start) / max(self._leg.end - self._leg.start, 1e-9))
+        return min(1.0, (self.now - self._transition.start) / max(self._transition.end - self._transition.start, 1e-9))
 
     def still_loads(self) -> float | None:
         """For how many ms the frame that is shown still loads; ``None`` when it is loaded."""
@@ -154,8 +156,8 @@ class Player:
             if when is None or when > to_ms:
                 break
             self.now = max(self.now, when)
-            if self._leg is not None and when >= self._leg.end:
-                self._arrive(frame_by_id(self.project, self._leg.route.arrives), self._leg)
+            if self._transition is not None and when >= self._transition.end:
+                self._arrive(frame_by_id(self.project, self._transition.route.arrives), self._transition)
             elif self._ready_at is not None and when >= self._ready_at:
                 self.loaded()
             else:
@@ -171,7 +173,7 @@ class Player:
 
     def _next_due(self) -> float | None:
         timer = self.next_timer()
-        due = (self._leg.end if self._leg else None, self._ready_at, timer[1] if timer else None)
+        due = (self._transition.end if self._transition else None, self._ready_at, timer[1] if timer else None)
         return min((when for when in due if when is not None), default=None)
 
     # Events
@@ -182,7 +184,7 @@ class Player:
         if self.loading > 0.0:
             self._note("loaded", self._frame.name)
         self._start_loading_routes("is ready")
-        if self._wants_entrance and self._leg is None:
+        if self._wants_entrance and self._transition is None:
             self._enter()
 
     def press(self, x: float, y: float) -> None:
@@ -236,7 +238,7 @@ class Player:
         scene = self.scene()
         found: list[str] = []
         for slot in slots_at(scene, x, y):
-            layer = scene.program.contents[slot].right if self._leg else scene.program.contents[slot].left
+            layer = scene.program.contents[slot].right if self._transition else scene.program.contents[slot].left
             if layer is not None:
                 found.append(layer.id)
         return tuple(found)
@@ -264,7 +266,7 @@ class Player:
         target = frame_by_id(self.project, route.arrives)
         shown = self._picture_after(route, target)
         self._wants_entrance, self._ready_at = False, None
-        if self._leg is None:
+        if self._transition is None:
             usual = ends(self.project, route)
             if usual[0] is self._shown and usual[1] is shown:
                 program = compile_route(self.project, route)
@@ -273,19 +275,19 @@ class Player:
             for loop in self._shown.loops:
                 self._clocks.setdefault(loop.origin, self.now)
         else:
-            program = self._turned(route, shown, self._leg)
-            share = (self.now - self._leg.start) / max(self._leg.program.duration, 1e-9)
+            program = self._turned(route, shown, self._transition)
+            share = (self.now - self._transition.start) / max(self._transition.program.duration, 1e-9)
             self._note("goes back", f"at {min(1.0, share):.0%}, keeps its speed")
         self._note("starts", f"to {target.name}, {program.duration:g} ms")
         self._frame = target
         length = max(program.duration, end_of(route.transition, self.project))
         start = self.now + route.delay
-        self._leg = _RunningTransition(route, program, shown, start, start + length)
+        self._transition = _RunningTransition(route, program, shown, start, start + length)
 
     def _picture_after(self, route: Route, target: Frame) -> Frame:
         """What is on screen after a route; keeps what lies beneath what is shown over."""
         action = route.action
-        here = (self._frame, self._leg.shown if self._leg is not None else self._shown)
+        here = (self._frame, self._transition.shown if self._transition is not None else self._shown)
         if isinstance(action, ShowOver):
             self._beneath.append(here)
             return overlaid(here[1], target, action)
@@ -322,7 +324,7 @@ class Player:
         self._clocks = {origin: at for origin, at in self._clocks.items() if origin in kept}
         for loop in shown.loops:
             self._clocks.setdefault(loop.origin, self.now)
-        self._frame, self._shown, self._leg = frame, shown, None
+        self._frame, self._shown, self._transition = frame, shown, None
         entered = running is not None and bool(frame_of_entrance(running.route.id))
         self._fired: set[str] = self._fired if entered else set()
         self._still = compile_still(shown)
@@ -335,7 +337,7 @@ class Player:
         self._ready_at = self.now + self.loading
         self._start_loading_routes("starts")
         waits = frame.entrance is not None and frame.entrance.when == "after loading"
-        if self._wants_entrance and self._leg is None and not waits:
+        if self._wants_entrance and self._transition is None and not waits:
             self._enter()
         if self.loading <= 0.0 and self.route is None:
             self.loaded()
@@ -352,14 +354,14 @@ class Player:
                 self._go(route)
 
     def _enter(self) -> None:
-        """The frame's own layers come to life. Touches meanwhile are answered as in any transition."""
+        """The frame's own layers come: its entrance. Touches meanwhile are answered as in any transition."""
         frame = self._frame
         route = entrance_route(frame)
         self._wants_entrance = False
         self._note("entrance", f"of {frame.name}")
         program = compile_route(self.project, route)
         length = max(program.duration, end_of(route.transition, self.project))
-        self._leg = _RunningTransition(route, program, frame, self.now, self.now + length)
+        self._transition = _RunningTransition(route, program, frame, self.now, self.now + length)
 
     def _note(self, what: What, says: str) -> None:
         self.log.append(LogEntry(self.now, what, says))
@@ -377,7 +379,7 @@ class Player:
             if since is None:
                 continue
             value = float(distance(entry.loop, self.now - since, self.project))
-            if self._leg is None:
+            if self._transition is None:
                 far[k] = value
             elif entry.side == "from":
                 far[k] = 0.0 if entry.loop.origin in going_on else value * stays

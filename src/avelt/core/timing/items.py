@@ -100,7 +100,7 @@ class Item:
     radii: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
     text: Text | None = None
     type_size: float = 0.0
-    tracking: float = 0.0
+    letter_spacing: float = 0.0
     line_height: float = 1.2
     picture: Picture | None = None
     children: list[Item] = field(default_factory=list)
@@ -284,7 +284,9 @@ def _path(form: Form, body: Path, item: Item) -> None:
 
 def _text(form: Form, body: Text, item: Item) -> None:
     item.text = body
-    item.type_size, item.tracking, item.line_height = (float(form.row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE))
+    item.type_size, item.letter_spacing, item.line_height = (
+        float(form.row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE)
+    )
 
 
 def _picture(form: Form, body: Picture, item: Item) -> None:

@@ -2,7 +2,7 @@
 
 A frame shown over another is laid into a copy of the frame beneath, as a group of its own with a scrim under it: so
 what lies beneath stays, and the rest is like any transition. Its added layers have ids made from the frame's, so that
-cues can hang on them.
+cues can be of them.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ _PLAIN = ShowOver()
 def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
     """What is on screen before and after the route's transition.
 
-    Where the route goes to a frame, layers that come to life only after the arrival are not there yet.
+    Where the route goes to a frame, layers of an entrance are not there yet.
     """
     leaves, arrives = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
     if frame_of_entrance(route.id):

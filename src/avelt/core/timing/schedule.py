@@ -44,7 +44,7 @@ def _by_key(transition: Transition) -> dict[CueKey, Cue]:
     return {cue.key: cue for cue in transition.cues}
 
 
-#: The transition's cues by what they hang on.
+#: The transition's cues by what they belong to.
 cue_index = by_identity(_by_key)
 
 
@@ -202,7 +202,7 @@ class Timings:
 
 
 def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
-    """The cues that would hang on each other in a circle if the tie were made; empty when none would."""
+    """The cues that would be tied to each other in a circle if the tie were made; empty when none would."""
     onto: dict[CueKey, set[CueKey]] = {}
     for tie in (*(t for t in transition.ties if (t.cue, t.at) != (new.cue, new.at)), new):
         onto.setdefault(tie.cue, set()).add(tie.to)

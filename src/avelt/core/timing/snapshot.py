@@ -66,7 +66,7 @@ def _layer(scene: Scene, item: Item) -> Layer:
         body = Path(tuple(Subpath(tuple(p.ravel().tolist()), closed) for p, closed in item.outline), body.rule)
     elif isinstance(body, Text):
         body = msgspec.structs.replace(
-            body, size=item.type_size, letter_spacing=item.tracking, line_height=item.line_height
+            body, size=item.type_size, letter_spacing=item.letter_spacing, line_height=item.line_height
         )
     stroke = layer.stroke
     if item.pen is not None:

@@ -1,4 +1,4 @@
-"""Numbers that do not go straight from one end to the other: keys on the way, and places that follow a path."""
+"""Numbers that do not go straight from one end to the other: keyframes, and positions that follow a path."""
 
 from __future__ import annotations
 

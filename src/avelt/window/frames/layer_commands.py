@@ -326,7 +326,7 @@ def remove_node_at(workspace: Workspace, node: tuple[int, int]) -> None:
     _on_path(workspace, "remove a node", lambda layer: nodes.remove_node(layer, *node))
 
 
-NODE_DEEDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
+NODE_COMMANDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
     "smooth": ("smooth a node", nodes.smooth_node),
     "corner": ("make a corner", nodes.corner_node),
     "break": ("break a node", nodes.break_node),
@@ -336,12 +336,12 @@ NODE_DEEDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
 }
 
 
-def on_node(workspace: Workspace, deed: str, node: tuple[int, int] | None) -> bool:
-    """One of the table's deeds on the chosen node."""
+def on_node(workspace: Workspace, command: str, node: tuple[int, int] | None) -> bool:
+    """One of the table's commands on the chosen node."""
     if node is None:
         workspace.said.emit("Choose a node first.")
         return False
-    words, change = NODE_DEEDS[deed]
+    words, change = NODE_COMMANDS[command]
     return _on_path(workspace, words, lambda layer: change(layer, *node))
 
 

@@ -129,7 +129,7 @@ class NodeStrip(QWidget):
     """What can be done to the chosen node, while nodes are edited."""
 
     wanted = Signal(str)
-    DEEDS = (
+    COMMANDS = (
         ("smooth", "Smooth", "Handles in one line"),
         ("corner", "Corner", "Straight in and out"),
         ("remove", "Remove", "Without this node (Delete)"),
@@ -146,7 +146,7 @@ class NodeStrip(QWidget):
         layout.setSpacing(6)
         layout.addWidget(label("Nodes: double-click the line for one more.", "quiet"))
         self.buttons = {}
-        for ident, word, tip in self.DEEDS:
+        for ident, word, tip in self.COMMANDS:
             made = button(word, tip, "strong" if ident == "done" else "")
             made.clicked.connect(partial(self.wanted.emit, ident))
             self.buttons[ident] = made

@@ -13,7 +13,7 @@ from avelt.window.timing.scale import LEFT, RIGHT, Scale
 ROW = 29
 HEAD = 28
 VALUE_LEFT = QRectF(LEFT - 130, 0, 114, ROW)  # where a value stands in its row, from the left edge
-PEG = 5.0
+MARK = 5.0
 
 
 def ribbon_rect(scale: Scale, row: Row, place: int, width: int) -> QRectF:
@@ -39,7 +39,7 @@ def keyframes(scale: Scale, row: Row, place: int, width: int) -> list[QPointF]:
 def paint_row(
     painter: QPainter, theme: Theme, scale: Scale, row: Row, place: int, width: int, chosen: bool, keyframe: int
 ) -> None:
-    """A whole row; ``peg`` is its chosen key, or -1."""
+    """A whole row; ``keyframe`` is its chosen one, or -1."""
     top = place * ROW
     if chosen:
         painter.fillRect(QRectF(0, top, LEFT - 4, ROW), theme.chosen)
@@ -65,7 +65,7 @@ def paint_row(
             painter.setPen(QPen(theme.now, 1.8))
             painter.setBrush(theme.now if k == keyframe else theme.sheet)
             painter.drawLine(point + QPointF(0, -ROW / 2 + 4), point + QPointF(0, ROW / 2 - 5))
-            painter.drawEllipse(point, PEG - 1, PEG - 1)
+            painter.drawEllipse(point, MARK - 1, MARK - 1)
     painter.restore()
 
 

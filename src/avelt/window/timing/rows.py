@@ -41,7 +41,7 @@ class Row:
 
     @property
     def key(self) -> CueKey:
-        """What the row's cue hangs on."""
+        """The row's cue."""
         return CueKey(*self.ends, self.prop)
 
 

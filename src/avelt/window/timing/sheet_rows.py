@@ -11,7 +11,7 @@ from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme
 from avelt.window.timing import threads
 from avelt.window.timing.context import TimingContext
-from avelt.window.timing.row_paint import PEG, ROW, keyframes, paint_row, ribbon_rect, value_rect
+from avelt.window.timing.row_paint import MARK, ROW, keyframes, paint_row, ribbon_rect, value_rect
 from avelt.window.timing.rows import Row
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
 from avelt.window.timing.sheet_gestures import Grip, KeyframeDrag, RibbonDrag, RowDrag, TieDrag
@@ -35,7 +35,7 @@ class SheetRows(QWidget):
     cancelled = Signal()  # a drag was given up
     reset = Signal(object)
     nudged = Signal(object, float)
-    tied = Signal(object, object, str, str)  # cue, the cue it hangs on, its end, that one's end
+    tied = Signal(object, object, str, str)  # cue, the cue it is tied to, its end, that one's end
     tie_opened = Signal(object, QRect)
     stagger_opened = Signal(object, QRect)
     keyframe_picked = Signal(object, int)
@@ -183,7 +183,7 @@ class SheetRows(QWidget):
 
     def _keyframe_at(self, place: int, point: QPointF) -> int:
         found = keyframes(self.scale, self.rows[place], place, self.width())
-        return next((k for k, keyframe in enumerate(found) if (keyframe - point).manhattanLength() <= PEG + 4), -1)
+        return next((k for k, keyframe in enumerate(found) if (keyframe - point).manhattanLength() <= MARK + 4), -1)
 
     def _end_near(self, point: QPointF, own: CueKey) -> tuple[CueKey, Moment] | None:
         """The end of another ribbon that a tie would take hold of."""

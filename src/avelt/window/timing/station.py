@@ -44,7 +44,7 @@ _GRID = 10.0  # ms
 
 
 class TimingStation(QWidget):
-    """The station: from, now, bench, to; the sheet under them. What is done with them is in the deeds beside it."""
+    """The station: from, now, curve, to; the sheet under them. What is done with them is in the controllers."""
 
     save_preset = Signal(object)  # ends
 

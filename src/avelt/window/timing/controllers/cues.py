@@ -19,7 +19,7 @@ from avelt.window.timing.top_bar import TimingBar
 
 
 class CueController(Controller):
-    """Carries out what ribbons, the bench and the bar ask for."""
+    """Carries out what ribbons, the curve editor and the bar ask for."""
 
     def __init__(
         self,

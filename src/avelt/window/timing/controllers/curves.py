@@ -19,7 +19,7 @@ from avelt.window.timing.drawer import CurveDrawer
 
 
 class CurveController(Controller):
-    """Carries out what the drawer and the bench ask for, for the chosen cue of a station."""
+    """Carries out what the drawer and the curve editor ask for, for the chosen cue."""
 
     def __init__(self, context: TimingContext, window: QWidget, editor: CurveEditor, cues: CueController) -> None:
         super().__init__(context, window)

@@ -1,4 +1,4 @@
-"""Which motion Timing shows, a route's or a frame's coming to life, and what is done about the latter."""
+"""Which motion Timing shows, a route's or a frame's entrance, and what is done about the latter."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class EntranceController(Controller):
         menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
 
     def routes_menu(self) -> QMenu:
-        """All routes, then what comes to life."""
+        """All routes, then the entrances."""
         menu, project = QMenu(self.window), self.workspace.project
         for route in project.routes:
             left, right = (frame_by_id(project, ident) for ident in (route.leaves, route.arrives))
@@ -55,7 +55,7 @@ class EntranceController(Controller):
         self.workspace.choose_route(route_id)
 
     def add_to(self, menu: QMenu) -> None:
-        """What the menu of the chosen rows says about coming to life."""
+        """What the menu of the chosen rows says about entrances."""
         route = self.context.route
         if route is None:
             return
@@ -70,18 +70,18 @@ class EntranceController(Controller):
             menu.addAction(words).triggered.connect(lambda _=False: self.bring(chosen))
 
     def bring(self, layers: list[str]) -> None:
-        """Layers come to life after the arrival, beside those that do already; their sheet is shown."""
+        """Layers join the entrance after the arrival, beside those that are in it; their sheet is shown."""
         route = self.context.route
         frame = self._frame(route.arrives) if route is not None else None
         if frame is None:
             return
         known = frame.entrance.layers if frame.entrance is not None else ()
-        if self.workspace.do("comes to life", lambda p: set_layers(p, frame.id, (*known, *layers))):
+        if self.workspace.do("entrance", lambda p: set_layers(p, frame.id, (*known, *layers))):
             self.show(frame.id)
             self.workspace.said.emit(f"{frame.name} is arrived at without them; then they come as this sheet says.")
 
     def leave_out(self, layers: list[str]) -> None:
-        """Layers are there at once again; with none left the frame comes to life no more."""
+        """Layers are there at once again; with none left the frame has no entrance."""
         frame = self._frame(self.context.entrance_id)
         if frame is None or frame.entrance is None:
             return
@@ -93,4 +93,4 @@ class EntranceController(Controller):
 
     def _set_when(self, place: int) -> None:
         when = WHENS[place]
-        self.workspace.do(f"comes to life {when}", lambda p: set_when(p, self.context.entrance_id, when))  # type: ignore[arg-type]
+        self.workspace.do(f"entrance {when}", lambda p: set_when(p, self.context.entrance_id, when))  # type: ignore[arg-type]

@@ -1,4 +1,4 @@
-"""Keys on the way: kept at the playhead or by what is changed in the Now view, dragged, typed, copied."""
+"""Keyframes: kept at the playhead or by what is changed in the Now view, dragged, typed, copied."""
 
 from __future__ import annotations
 

@@ -110,7 +110,7 @@ class TieController(Controller):
         self.workspace.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.context.name))
 
     def loosen(self) -> None:
-        """The chosen cues hang on nothing any more."""
+        """The chosen cues are tied to nothing any more."""
         keys = self.context.keys
         self.workspace.do("untie", lambda p: untie(p, self.route_id, keys))
 
@@ -248,7 +248,7 @@ class TieController(Controller):
         return menu
 
     def follow_menu(self, parent: QMenu | None = None) -> QMenu:
-        """How cues can hang on each other."""
+        """How cues can be tied to each other."""
         menu = QMenu("Tie", parent or self.window)
         ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
             ("One after the other\tA", "after"),
