@@ -1,0 +1,345 @@
+"""What happens, one thing at a time: a world and what falls due (or what somebody does) give the next world.
+
+Every function here is pure from outside: it takes a frozen ``World`` and gives another, with what is to be logged.
+Inside, a working copy is changed and frozen again at the end.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
+from avelt.core.model.properties import SCALARS
+from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
+from avelt.core.model.values import Frame, Route
+from avelt.core.model.wording import value_words
+from avelt.core.running.hits import slots_at
+from avelt.core.running.world import Actor, Due, LogEntry, Rules, UnderWay, What, World
+from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.loops import distance
+from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
+from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.schedule import end_of
+from avelt.core.timing.snapshot import snapshot
+
+MOST_STEPS = 1_000  # at one moment; a chain that goes on beyond is cut
+Step = tuple[World, tuple[LogEntry, ...]]
+
+
+def begin(rules: Rules) -> Step:
+    """The first frame of a project, arrived at."""
+    project = rules.project
+    frame = frame_by_id(project, project.first or project.frames[0].id)
+    actor = Actor(frame, frame, compile_still(frame), 0.0)
+    inputs = {entry.name: entry.start for entry in project.inputs}
+    work = _Work(rules, World(0.0, inputs, actor))
+    work.arrive(frame, first=True)
+    return work.done()
+
+
+def step(rules: Rules, world: World, found: Due) -> Step:
+    """Do what falls due. After ``MOST_STEPS`` of them at one moment the chain is cut, and the log says where."""
+    work = _Work(rules, world)
+    work.now = max(world.now, found.at)
+    work.steps = world.steps + 1 if world.steps_at == work.now else 1
+    work.steps_at = work.now
+    if work.steps > MOST_STEPS:
+        work.halted = True
+        work.note("stopped", f"{work.frame.name}: what goes on by itself came {MOST_STEPS:,} times at this moment")
+    elif found.kind == "motion" and work.motion is not None:
+        work.arrive(frame_by_id(rules.project, work.motion.route.arrives), work.motion)
+    elif found.kind == "loading":
+        work.loaded()
+    elif found.route is not None and isinstance(found.route.trigger, Timer):
+        work.fired = work.fired | {found.route.id}
+        work.note("timer", f"after {found.route.trigger.after:g} ms")
+        work.go(found.route)
+    return work.done()
+
+
+def passed(world: World, to_ms: float) -> World:
+    """Time goes on, and nothing falls due before."""
+    return replace(world, now=max(world.now, to_ms))
+
+
+def loaded(rules: Rules, world: World) -> Step:
+    """The loading of the frame that is shown is done now."""
+    work = _Work(rules, world)
+    work.loaded()
+    return work.done()
+
+
+def press(rules: Rules, world: World, x: float, y: float) -> World:
+    """The pointer goes down at a place in the frame."""
+    return replace(world, pressed=layers_at(rules, world, x, y), halted=False, steps=0)
+
+
+def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tuple[LogEntry, ...], Route | None]:
+    """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts, too."""
+    pressed = world.pressed
+    if pressed is None:
+        return world, (), None
+    here = layers_at(rules, world, x, y)
+    shared = tuple(ident for ident in here if ident in pressed)
+    route = tapped(rules, world, shared)
+    work = _Work(rules, replace(world, pressed=None))
+    name = work.name_of(shared[0]) if shared else "nothing"
+    hot = getattr(route.trigger, "layer", "") if route is not None else ""
+    if hot:
+        name = work.name_of(hot)
+    work.note("tap", name if route is not None else f"{name}, nothing happens")
+    if route is not None:
+        work.go(route)
+    world, log = work.done()
+    return world, log, route
+
+
+def tapped(rules: Rules, world: World, layers: tuple[str, ...]) -> Route | None:
+    """The route that a tap starts: the innermost hot area wins, anywhere comes last."""
+    mine = [(route, trigger) for route, trigger in rules.taps(world.actor.frame) if rules.may(world, route)]
+    for ident in (*layers, ""):
+        for route, trigger in mine:
+            if trigger.layer == ident:
+                return route
+    return None
+
+
+def layers_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, ...]:
+    """Ids of the frame's layers under a point, innermost first. While it comes, the arriving frame's."""
+    scene = scene_of(rules, world)
+    found: list[str] = []
+    for slot in slots_at(scene, x, y):
+        content = scene.program.contents[slot]
+        layer = content.right if world.actor.motion is not None else content.left
+        if layer is not None:
+            found.append(layer.id)
+    return tuple(found)
+
+
+def scene_of(rules: Rules, world: World) -> Scene:
+    """What is on screen at the world's moment."""
+    motion = world.actor.motion
+    program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
+    return program.at(ms, _loop_distances(rules, world, program, ms))
+
+
+def _loop_distances(rules: Rules, world: World, program: Program, ms: float) -> Floats | None:
+    """How far each loop of a program is: those left behind fade out, shared ones run on."""
+    if not program.loops:
+        return None
+    going_on = {entry.loop.origin for entry in program.loops if entry.side == "to"}
+    far = np.zeros(len(program.loops))
+    share = min(1.0, max(0.0, ms / program.duration)) if program.duration > 0 else 1.0
+    stays = 1.0 - share * share * (3.0 - 2.0 * share)
+    for k, entry in enumerate(program.loops):
+        since = world.actor.loops.get(entry.loop.origin)
+        if since is None:
+            continue
+        value = float(distance(entry.loop, world.now - since, rules.project))
+        if world.actor.motion is None:
+            far[k] = value
+        elif entry.side == "from":
+            far[k] = 0.0 if entry.loop.origin in going_on else value * stays
+        elif any(other.side == "from" and other.loop.origin == entry.loop.origin for other in program.loops):
+            far[k] = value
+    return far
+
+
+class _Work:
+    """A world being changed; ``done`` freezes it again."""
+
+    def __init__(self, rules: Rules, world: World) -> None:
+        self.rules, self.project = rules, rules.project
+        self.before = world
+        self.now, self.inputs, self.pressed = world.now, dict(world.inputs), world.pressed
+        self.steps, self.steps_at, self.halted = world.steps, world.steps_at, world.halted
+        actor = world.actor
+        self.frame, self.shown, self.still = actor.frame, actor.shown, actor.still
+        self.arrived, self.motion, self.beneath = actor.arrived, actor.motion, list(actor.beneath)
+        self.loops, self.fired = dict(actor.loops), actor.fired
+        self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
+        self.log: list[LogEntry] = []
+
+    def world(self) -> World:
+        """The world as it is now."""
+        actor = Actor(
+            self.frame,
+            self.shown,
+            self.still,
+            self.arrived,
+            self.motion,
+            tuple(self.beneath),
+            dict(self.loops),
+            self.fired,
+            self.wants_entrance,
+            self.ready_at,
+        )
+        return World(self.now, dict(self.inputs), actor, self.pressed, self.steps, self.steps_at, self.halted)
+
+    def done(self) -> Step:
+        """The world and what is to be logged."""
+        return self.world(), tuple(self.log)
+
+    def may(self, route: Route) -> bool:
+        """Whether a route can start now."""
+        return self.rules.may(self.world(), route)
+
+    @property
+    def leaving(self) -> bool:
+        """Whether a route is under way; an entrance is none."""
+        return self.motion is not None and not frame_of_entrance(self.motion.route.id)
+
+    def note(self, what: What, says: str) -> None:
+        """One line of the log."""
+        self.log.append(LogEntry(self.now, what, says))
+
+    def name_of(self, layer_id: str) -> str:
+        layer = layer_index(self.frame).get(layer_id)
+        return layer.name if layer else "nothing"
+
+    def loaded(self) -> None:
+        """The loading of the frame that is shown is done: what waited for it begins."""
+        self.ready_at = None
+        if self.rules.loading > 0.0:
+            self.note("loaded", self.frame.name)
+        self.start_loading_routes("is ready")
+        if self.wants_entrance and self.motion is None:
+            self.enter()
+
+    def go(self, route: Route) -> None:
+        action = route.action
+        if isinstance(action, SetInput | SendSignal):
+            self.stay(action)
+            return
+        target = frame_by_id(self.project, route.arrives)
+        shown = self.picture_after(route, target)
+        self.wants_entrance, self.ready_at = False, None
+        if self.motion is None:
+            usual = ends(self.project, route)
+            if usual[0] is self.shown and usual[1] is shown:
+                program = compile_route(self.project, route)
+            else:
+                program = compile_frames(self.project, self.shown, shown, route.transition)
+            for loop in self.shown.loops:
+                self.loops.setdefault(loop.origin, self.now)
+        else:
+            program = self.turned(route, shown, self.motion)
+            share = (self.now - self.motion.start) / max(self.motion.program.duration, 1e-9)
+            self.note("goes back", f"at {min(1.0, share):.0%}, keeps its speed")
+        self.note("starts", f"to {target.name}, {program.duration:g} ms")
+        self.frame = target
+        length = max(program.duration, end_of(route.transition, self.project))
+        start = self.now + route.delay
+        self.motion = UnderWay(route, program, shown, start, start + length)
+
+    def picture_after(self, route: Route, target: Frame) -> Frame:
+        """What is on screen after a route; keeps what lies beneath what is shown over."""
+        action = route.action
+        here = (self.frame, self.motion.shown if self.motion is not None else self.shown)
+        if isinstance(action, ShowOver):
+            self.beneath.append(here)
+            return overlaid(here[1], target, action)
+        if isinstance(action, ReplaceOver) and self.beneath:
+            under, picture = self.beneath[-1]
+            return overlaid(picture, target, how_shown(self.project, self.frame.id, under.id))
+        if isinstance(action, PutAway) and self.beneath and self.beneath[-1][0] is target:
+            return self.beneath.pop()[1]
+        self.beneath.clear()
+        return at_arrival(target)
+
+    def stay(self, action: SetInput | SendSignal) -> None:
+        entry = next((e for e in self.project.inputs if e.id == action.input), None)
+        if entry is None:
+            return
+        if isinstance(action, SetInput):
+            self.inputs[entry.name] = action.value
+            self.note("input", f"{entry.name} becomes {value_words(action.value)}")
+        else:
+            self.note("signal", entry.name)
+
+    def turned(self, route: Route, shown: Frame, running: UnderWay) -> Program:
+        """A program that begins with what is on screen, as fast as that moves."""
+        scene = scene_of(self.rules, self.world())
+        program = compile_frames(self.project, snapshot(scene, running.shown), shown, route.transition)
+        if program.duration > 0:
+            program.start_velocity = _start_velocity(running.program, self.now - running.start, program)
+        return program
+
+    def arrive(self, frame: Frame, running: UnderWay | None = None, first: bool = False) -> None:
+        shown = running.shown if running is not None else at_arrival(frame)
+        starts_over = running is not None and running.route.on_arrival == "restart"
+        kept = {loop.origin for loop in shown.loops} - ({loop.origin for loop in frame.loops} if starts_over else set())
+        self.loops = {origin: at for origin, at in self.loops.items() if origin in kept}
+        for loop in shown.loops:
+            self.loops.setdefault(loop.origin, self.now)
+        self.frame, self.shown, self.motion = frame, shown, None
+        entered = running is not None and bool(frame_of_entrance(running.route.id))
+        self.fired = self.fired if entered else frozenset()
+        self.still = compile_still(shown)
+        if entered:
+            self.note("entrance", f"of {frame.name} is over")
+            return
+        self.arrived = self.now
+        self.note("arrives", frame.name if not first else f"{frame.name}, the first")
+        self.wants_entrance = shown is at_arrival(frame) and frame.entrance is not None
+        self.ready_at = self.now + self.rules.loading
+        self.start_loading_routes("starts")
+        waits = frame.entrance is not None and frame.entrance.when == "after loading"
+        if self.wants_entrance and self.motion is None and not waits:
+            self.enter()
+        if self.rules.loading <= 0.0 and not self.leaving:
+            self.loaded()
+
+    def start_loading_routes(self, when: str) -> None:
+        """What stays in the frame is all done; of what leaves it the first."""
+        loaded = self.rules.loadings(self.frame, when)
+        for route in sorted(loaded, key=lambda route: not isinstance(route.action, SetInput | SendSignal)):
+            if not self.leaving and self.may(route):
+                self.go(route)
+
+    def enter(self) -> None:
+        """The frame's own layers come: its entrance. Touches meanwhile are answered as in any transition."""
+        frame = self.frame
+        route = entrance_route(frame)
+        self.wants_entrance = False
+        self.note("entrance", f"of {frame.name}")
+        program = compile_route(self.project, route)
+        length = max(program.duration, end_of(route.transition, self.project))
+        self.motion = UnderWay(route, program, frame, self.now, self.now + length)
+
+
+def _start_velocity(old: Program, ms: float, new: Program) -> Floats:
+    """What to add to the new program's own start speed so that nothing changes its speed at once.
+
+    Speeds are per ms, measured over the last and the first millisecond. Only slots that lie in the same
+    parent before and after are carried: others have another space.
+    """
+    width = len(SCALARS)
+    before = (old.numbers(ms) - old.numbers(ms - 1.0))[: old.dense].reshape(-1, width)
+    own = (new.numbers(1.0) - new.numbers(0.0))[: new.dense].reshape(-1, width)
+    start_velocity = np.zeros_like(own)
+    where = {part.layer.id: s for s, part in enumerate(old.contents)}
+
+    def parent_id(program: Program, slot: int) -> str:
+        up = int(program.parent[slot])
+        return program.contents[up].layer.id if up >= 0 else ""
+
+    for s, part in enumerate(new.contents):
+        if part.left is None or part.left.id not in where:
+            continue
+        t = where[part.left.id]
+        up = int(new.parent[s])
+        new_parent = ""
+        if up >= 0:
+            left = new.contents[up].left
+            new_parent = left.id if left else "none"
+        if parent_id(old, t) == new_parent:
+            start_velocity[s] = before[t] - own[s]
+    start_velocity[:, list(_WITHOUT_VELOCITY)] = 0.0
+    return start_velocity.ravel()
+
+
+_WITHOUT_VELOCITY = tuple(SCALARS.index(name) for name in ("opacity", "mix", "pivot_x", "pivot_y", "w", "h"))
