@@ -342,4 +342,5 @@ def _start_velocity(old: Program, ms: float, new: Program) -> Floats:
     return start_velocity.ravel()
 
 
-_WITHOUT_VELOCITY = tuple(SCALARS.index(name) for name in ("opacity", "mix", "pivot_x", "pivot_y", "w", "h"))
+#: What has no speed: it only says which of two contents is seen.
+_WITHOUT_VELOCITY = (SCALARS.index("mix"),)

@@ -26,8 +26,15 @@ from avelt.core.timing.tracks import KeyframeTrack, MotionPathTrack
 
 _AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
 _X, _Y, _ROTATION, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["rotation"], COLUMN["opacity"]
+_SIZE = slice(COLUMN["w"], COLUMN["h"] + 1)
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 _SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
+
+
+def _keep_possible(rows: Floats) -> None:
+    """Numbers that speed alone carried beyond what there is, back in place: sizes below 0, opacities beyond 0..1."""
+    np.maximum(rows[..., _SIZE], 0.0, out=rows[..., _SIZE])
+    np.clip(rows[..., _OPACITY], 0.0, 1.0, out=rows[..., _OPACITY])
 
 
 @dataclass(frozen=True)
@@ -264,6 +271,7 @@ class Program:
                 course.put(out, np.asarray(ms, float))
         if self.start_velocity is not None and 0.0 <= ms < self.duration:
             out[: self.dense] += self.start_velocity * (ms * (1.0 - ms / self.duration) ** 2)
+            _keep_possible(out[: self.dense].reshape(-1, len(SCALARS)))
         return out
 
     def slot_of(self, left: str | None, right: str | None) -> int:
@@ -317,6 +325,7 @@ class Program:
                 (times >= 0) & (times < self.duration), times * (1 - times / max(self.duration, 1e-9)) ** 2, 0.0
             )
             out[:, : self.dense] += share[:, None] * self.start_velocity
+            _keep_possible(out[:, : self.dense].reshape(len(out), -1, len(SCALARS)))
         return out
 
     def at(self, ms: float, loops: Floats | None = None) -> Scene:
