@@ -37,6 +37,7 @@ from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
+from avelt.core.timing.loops import scene_at
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.schedule import duration_of
@@ -254,7 +255,7 @@ def _sample(args: Arguments) -> None:
     samples = []
     lines: list[str] = []
     for ms in args.at:
-        layers = sample(program, ms)
+        layers = sample(program, ms, project)
         if args.layer is not None:
             layers = [
                 entry
@@ -313,11 +314,14 @@ def _render(args: Arguments) -> None:
             )
         return
     if args.frame is not None:
-        scene = compile_still(find_frame(project, args.frame)).at(0.0)
+        if args.at and len(args.at) != 1:
+            raise FormatError("--frame takes one moment in ms at most.")
+        still = compile_still(find_frame(project, args.frame))
+        scene = scene_at(still, args.at[0], project) if args.at else still.at(0.0)
     else:
         if not args.at or len(args.at) != 1:
             raise FormatError("--route needs --at with one moment in ms.")
-        scene = compile_route(project, find_route(project, args.route)).at(args.at[0])
+        scene = scene_at(compile_route(project, find_route(project, args.route)), args.at[0], project)
     _write_png(painter.render(scene, args.scale), args.out)
 
 
@@ -389,7 +393,7 @@ def _export_png(project: Project, args: Arguments) -> None:
     wanted = Moving(args.scale, args.rate)
     program = compile_route(project, find_route(project, args.route))
     wanted.check(program)
-    for number, image in enumerate(pictures(program, painter, wanted)):
+    for number, image in enumerate(pictures(program, project, painter, wanted)):
         path = args.out / f"{number:04d}.png"
         _write_png(image, path)
         print(path)

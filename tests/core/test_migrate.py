@@ -20,7 +20,7 @@ from avelt.core.model.triggers import ReplaceOver, Timer
 from avelt.core.model.value import Value
 from avelt.core.presets.shelf import read_preset
 from avelt.core.timing.compile import compile_route
-from avelt.core.timing.sampling import sample
+from avelt.core.timing.sampling import records_of
 
 FILES = Path(__file__).resolve().parent.parent / "files"
 
@@ -42,7 +42,7 @@ def near(value: Any) -> Any:
 def digest(project: values.Project, route: values.Route) -> str:
     """What the samples of a route come to; the kept ones were made by the Avelt of each format's time."""
     program = compile_route(project, route)
-    found = [{"at": ms, "layers": near(sample(program, ms))} for ms in (0.0, 60.0, 150.5, 240.0, 400.0, 520.0)]
+    found = [{"at": ms, "layers": near(records_of(program.at(ms)))} for ms in (0.0, 60.0, 150.5, 240.0, 400.0, 520.0)]
     return hashlib.sha256(json.dumps(found, sort_keys=True).encode()).hexdigest()[:16]
 
 

@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 from PIL import Image
 
+from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.errors import AveltError, Stopped
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.svg_in import read_svg
@@ -20,6 +21,7 @@ from avelt.core.model.values import (
     Group,
     Linear,
     Picture,
+    Pose,
     Radial,
     Run,
     Solid,
@@ -34,6 +36,7 @@ from avelt.demo.build import build_demo
 from avelt.paint.fonts import ensure_gui, load_house_font, measure_text, set_text
 from avelt.paint.moving import Moving, gif, moments, pictures, save_gif, to_pillow
 from avelt.paint.painter import ScenePainter, fit_rects
+from tests.core.test_running import prototype
 from tests.support import box, group, oval, pixel, project_of, text
 
 replace = msgspec.structs.replace
@@ -272,4 +275,14 @@ class MovingPictures(unittest.TestCase):
         for wanted in (Moving(scale=99), Moving(rate=0), Moving(rate=90), Moving(scale=0)):
             with self.assertRaises(AveltError):
                 gif(self.program, self.project, wanted)
-        self.assertEqual(len(list(pictures(self.program, ScenePainter(), Moving(0.1, 10.0)))), 2)
+        self.assertEqual(len(list(pictures(self.program, self.project, ScenePainter(), Moving(0.1, 10.0)))), 2)
+
+    def test_loops_move_in_it(self) -> None:
+        project = prototype()
+        project, ident = add_loop(project, "A", "btn", Pose(shift_y=40.0))
+        project = edit_loop(project, "A", ident, lambda old: replace(old, duration=400.0, curve=Line()))
+        program = compile_route(project, project.routes[0])
+        images = list(pictures(program, project, ScenePainter(), Moving(1.0, 20.0)))
+        # At 50 ms the button stands at x 50, and lower by half of what its loop moves it.
+        self.assertNotEqual(pixel(images[1], 60, 2), (255, 0, 0))
+        self.assertEqual(pixel(images[1], 60, 20), (255, 0, 0))

@@ -16,6 +16,7 @@ from avelt.core.errors import FormatError, Stopped
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.model.values import Project
+from avelt.core.timing.loops import scene_at
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 
@@ -54,14 +55,14 @@ def moments(length: float, rate: float) -> list[float]:
 
 
 def pictures(
-    program: Program, painter: ScenePainter, wanted: Moving, progress: Progress | None = None
+    program: Program, project: Project, painter: ScenePainter, wanted: Moving, progress: Progress | None = None
 ) -> Iterator[QImage]:
     """Every picture in turn; ``Stopped`` when ``progress`` says so. All have the size of the frame left."""
     times = moments(program.duration, wanted.rate)
     for k, ms in enumerate(times):
         if progress is not None and not progress(k, len(times)):
             raise Stopped()
-        yield painter.render(program.at(ms), wanted.scale)
+        yield painter.render(scene_at(program, ms, project), wanted.scale)
 
 
 def to_pillow(image: QImage) -> Image.Image:
@@ -83,7 +84,7 @@ def gif(program: Program, project: Project, wanted: Moving, progress: Progress |
     painter = ScenePainter(project.assets)
     size: tuple[int, int] | None = None
     made: list[Image.Image] = []
-    for image in pictures(program, painter, wanted, progress):
+    for image in pictures(program, project, painter, wanted, progress):
         picture = to_pillow(image)
         if size is None:
             size = picture.size

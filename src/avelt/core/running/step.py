@@ -19,7 +19,7 @@ from avelt.core.model.wording import value_words
 from avelt.core.running.hits import slots_at
 from avelt.core.running.world import Actor, Due, LogEntry, Rules, UnderWay, What, World
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.loops import distance
+from avelt.core.timing.loops import distances, still_distances
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
@@ -123,29 +123,12 @@ def scene_of(rules: Rules, world: World) -> Scene:
     """What is on screen at the world's moment."""
     motion = world.actor.motion
     program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
-    return program.at(ms, _loop_distances(rules, world, program, ms))
-
-
-def _loop_distances(rules: Rules, world: World, program: Program, ms: float) -> Floats | None:
-    """How far each loop of a program is: those left behind fade out, shared ones run on."""
     if not program.loops:
-        return None
-    going_on = {entry.loop.origin for entry in program.loops if entry.side == "to"}
-    far = np.zeros(len(program.loops))
-    share = min(1.0, max(0.0, ms / program.duration)) if program.duration > 0 else 1.0
-    stays = 1.0 - share * share * (3.0 - 2.0 * share)
-    for k, entry in enumerate(program.loops):
-        since = world.actor.loops.get(entry.loop.origin)
-        if since is None:
-            continue
-        value = float(distance(entry.loop, world.now - since, rules.project))
-        if world.actor.motion is None:
-            far[k] = value
-        elif entry.side == "from":
-            far[k] = 0.0 if entry.loop.origin in going_on else value * stays
-        elif any(other.side == "from" and other.loop.origin == entry.loop.origin for other in program.loops):
-            far[k] = value
-    return far
+        return program.at(ms)
+    clocks = {origin: world.now - since for origin, since in world.actor.loops.items()}
+    if motion is None:
+        return program.at(ms, still_distances(program, clocks, rules.project))
+    return program.at(ms, distances(program, clocks, ms, rules.project))
 
 
 class _Work:

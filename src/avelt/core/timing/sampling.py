@@ -9,22 +9,28 @@ import numpy as np
 from avelt.core.blending import colour
 from avelt.core.geometry import affine
 from avelt.core.model.properties import COLUMN
+from avelt.core.model.values import Project
+from avelt.core.timing.loops import scene_at
 from avelt.core.timing.program import Program, Scene, ShadowSlot
 
 
-def sample(program: Program, ms: float) -> list[dict[str, Any]]:
-    """One record a layer, in paint order, of those that are there at the moment.
+def sample(program: Program, ms: float, project: Project | None = None) -> list[dict[str, Any]]:
+    """The records of a moment; loops move as ``scene_at`` says, over the curves that the project names."""
+    return records_of(scene_at(program, ms, project))
+
+
+def records_of(scene: Scene) -> list[dict[str, Any]]:
+    """One record a layer, in paint order, of those that are there in a scene.
 
     ``x, y, w, h`` is the box in the frame before its turn; ``matrix`` takes the layer's own box
     (0, 0, own w, own h) to the frame; ``opacity`` has that of the groups in it.
     """
-    scene = program.at(ms)
     world, opacity = scene.world(), scene.world_opacity()
     records: list[dict[str, Any]] = []
 
     def visit(parent: int) -> None:
         for slot in scene.order.get(parent, ()):
-            if not program.is_absent(slot, ms):
+            if not scene.program.is_absent(slot, scene.at):
                 records.append(_record(scene, slot, world[slot], float(opacity[slot])))
                 visit(slot)
 

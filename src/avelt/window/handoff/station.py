@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 
 from avelt.core.edits.session import Change
 from avelt.core.model.find import frame_by_id
+from avelt.core.timing.loops import scene_at
 from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
 from avelt.window.common.jobs import Latest
@@ -194,7 +195,7 @@ class HandoffStation(QWidget):
     def _ticked(self, ms: float) -> None:
         route = self.workspace.route
         if route is not None:
-            self.view.show_scene(self.workspace.program(route).at(ms))
+            self.view.show_scene(scene_at(self.workspace.program(route), ms, self.workspace.project))
 
     def _choose_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -15,7 +14,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose
 from avelt.core.timing.compile import compile_still
-from avelt.core.timing.loops import distance, round_duration
+from avelt.core.timing.loops import round_duration, scene_at
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
@@ -309,8 +308,7 @@ class LoopsStation(QWidget):
         if frame is None:
             return
         program = compile_still(frame)
-        far = np.array([float(distance(slot.loop, ms, self.workspace.project)) for slot in program.loops])
-        self.view.show_scene(program.at(0.0, far if len(far) else None))
+        self.view.show_scene(scene_at(program, ms, self.workspace.project))
         self.strip.now = ms
         self.strip.update()
 
