@@ -2,9 +2,10 @@
 
 import unittest
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from unittest import mock
 
+import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
@@ -14,6 +15,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index
 from avelt.core.timing.schedule import timed
+from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from tests.support import WindowCase, click, drag, send, type_into
 
@@ -474,6 +476,74 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.tap(180, 320)
         click(self.station.again)
         self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailings"))
+
+    def play(self, ms: float) -> None:
+        """Time goes on, as the clock brings it."""
+        while ms > 0:
+            self.station.clock.advance(min(90.0, ms))
+            ms -= 90.0
+
+    def rehearsed(self) -> TimeStrip:
+        """A tap at 900 ms, then 2.7 s on Sailing detail; time stands."""
+        self.play(900)
+        self.tap(180, 320)
+        self.play(2700)
+        return cast(TimeStrip, self.station.strip)
+
+    def test_what_was_is_looked_at_again_and_nothing_is_lost(self) -> None:
+        strip = self.rehearsed()
+        player, log = self.station.player, list(self.station.player.log)
+        scene = self.station.stage.scene.scalars.copy()
+        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(3000), 16))
+        send(strip, QEvent.Type.MouseMove, QPointF(strip.x_of(1000), 16))
+        self.assertAlmostEqual(self.station.clock.ms, 1000, delta=12)
+        self.assertAlmostEqual(self.station.stage.scene.at, 100, delta=12)
+        self.assertEqual(self.station.runs.lines[0][0], "to Sailing detail")
+        send(strip, QEvent.Type.MouseButtonRelease, QPointF(strip.x_of(0), 16))
+        self.assertEqual(self.station.stage.scene.program.left.name, "Sailings")
+        self.assertTrue(self.station.hold.isChecked())
+        self.assertEqual((self.station.player, self.station.log.entries), (player, log))
+        drag(strip, QPointF(strip.x_of(0), 16), QPointF(strip.width() + 50, 16))
+        self.assertEqual(self.station.clock.ms, 3600)
+        np.testing.assert_array_equal(self.station.stage.scene.scalars, scene)
+
+    def test_going_on_from_there_forgets_what_came_later(self) -> None:
+        strip = self.rehearsed()
+        click(strip, QPointF(strip.x_of(400), 16))
+        QTest.keyClick(strip, Qt.Key.Key_Space)
+        self.station.clock.stop()
+        self.assertEqual([entry.what for entry in self.station.player.log], ["arrives"])
+        self.assertLess(self.station.player.now, 900)
+        self.play(900)
+        click(self.station.log, QPointF(60, 12))
+        self.assertEqual(self.station.clock.ms, 0)
+        self.tap(180, 320)
+        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailing detail"))
+
+    def test_arrow_keys_go_from_event_to_event(self) -> None:
+        strip = self.rehearsed()
+        arrival = self.station.player.log[-1].at
+        strip.setFocus()
+        seen = []
+        for key in (Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Right):
+            QTest.keyClick(strip, key)
+            seen.append(self.station.clock.ms)
+        self.assertEqual(seen, [arrival, 900, 0, 0, 900])
+
+    def test_esc_gives_a_look_back_up(self) -> None:
+        strip = self.rehearsed()
+        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(400), 16))
+        self.assertAlmostEqual(self.station.clock.ms, 400, delta=12)
+        QTest.keyClick(strip, Qt.Key.Key_Escape)
+        self.assertEqual(self.station.clock.ms, 3600)
+
+    def test_a_look_back_stays_while_another_station_is_in_front(self) -> None:
+        strip = self.rehearsed()
+        click(strip, QPointF(strip.x_of(400), 16))
+        self.window.go("loops")
+        self.window.go("rehearse")
+        self.assertFalse(self.station.clock.playing)
+        self.assertEqual(self.station.player.now, 3600)
 
     def test_an_edit_starts_it_anew(self) -> None:
         old = self.station.player

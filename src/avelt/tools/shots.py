@@ -162,7 +162,7 @@ def loops(window: MainWindow) -> None:
 
 
 def rehearse(window: MainWindow) -> None:
-    """Nobody tapped, and the notice comes in over the list."""
+    """Nobody tapped, the notice comes in over the list; looked back to shortly before."""
     window.go("rehearse")
     station = cast("RehearseStation", window.stations["rehearse"])
     station.clock.stop()
@@ -170,8 +170,9 @@ def rehearse(window: MainWindow) -> None:
     if station.player is None:
         return
     station.player.tap(180.0, 60.0)
-    for _ in range(26):
+    for _ in range(29):
         station.clock.advance(100.0)
+    station.clock.seek(2_560.0)
 
 
 def handoff(window: MainWindow) -> None:

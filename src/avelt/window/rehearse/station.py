@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
@@ -19,6 +19,7 @@ from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Tick
 from avelt.window.controls.views import SceneView
+from avelt.window.rehearse.time_strip import TimeStrip, event_colour
 from avelt.window.theme import font
 
 _LINE = 40
@@ -53,18 +54,32 @@ class Preview(SceneView):
 
 
 class LogView(QWidget):
-    """What happened, in order."""
+    """What happened, in order; what came after the moment that is looked at is faint. A click goes to its moment."""
+
+    picked = Signal(float)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
         self.entries: list[LogEntry] = []
+        self.now = 0.0
 
     def show_entries(self, entries: list[LogEntry]) -> None:
         """Show a log; it is only ever longer, or another."""
         self.entries = list(entries)
         self.setMinimumHeight(len(entries) * _LINE + 16)
         self.update()
+
+    def show_now(self, ms: float) -> None:
+        """The moment that is looked at."""
+        if any((entry.at <= ms) != (entry.at <= self.now) for entry in self.entries):
+            self.update()
+        self.now = ms
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        place = int(event.position().y() // _LINE)
+        if 0 <= place < len(self.entries):
+            self.picked.emit(self.entries[place].at)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -73,15 +88,9 @@ class LogView(QWidget):
         if self.entries:
             painter.setPen(QPen(theme.line, 2))
             painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
-        dots = {
-            "arrives": theme.arrives,
-            "tap": theme.leaves,
-            "timer": theme.leaves,
-            "goes back": theme.now,
-            "entrance": theme.arrives,
-        }
         for k, entry in enumerate(self.entries):
             y = 16.0 + k * _LINE
+            painter.setOpacity(1.0 if entry.at <= self.now else 0.55)
             painter.setFont(font(11))
             painter.setPen(theme.quiet)
             painter.drawText(
@@ -90,7 +99,7 @@ class LogView(QWidget):
                 f"{entry.at / 1000:.2f}",
             )
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(dots.get(entry.what, theme.ribbon_from))
+            painter.setBrush(event_colour(theme, entry.what))
             painter.drawEllipse(QPointF(58, y), 5, 5)
             painter.setFont(font(12.5, 600))
             painter.setPen(theme.ink)
@@ -169,6 +178,7 @@ class RehearseStation(QWidget):
         self.stage = Preview(workspace)
         self.stage.setAccessibleName("The prototype")
         self.log = LogView(workspace)
+        self.strip = TimeStrip(workspace, self.clock)
         scroll = self.scroller = scrolled(self.log)
         self.count = label("", "quiet")
         left = panel()
@@ -189,7 +199,11 @@ class RehearseStation(QWidget):
         inner.setContentsMargins(12, 10, 12, 12)
         inner.setSpacing(12)
         inner.addWidget(left)
-        inner.addWidget(self.stage, 1)
+        middle = QVBoxLayout()
+        middle.setSpacing(6)
+        middle.addWidget(self.stage, 1)
+        middle.addWidget(self.strip)
+        inner.addLayout(middle, 1)
         inner.addWidget(right)
         self.empty = EmptyPlace(
             "There is nothing to rehearse yet. Import screens first.",
@@ -203,6 +217,8 @@ class RehearseStation(QWidget):
         self.again.clicked.connect(self.start_over)
         self.hold.toggled.connect(lambda on: self.clock.stop() if on else self.clock.play())
         self.clock.played.connect(lambda on: self.hold.setChecked(not on))
+        self.clock.played.connect(lambda on: self._go_on() if on else None)
+        self.log.picked.connect(self._look_at)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
         self.hot.toggled.connect(self._set_hot)
         self.loading.committed.connect(lambda _: self.start_over())
@@ -218,7 +234,8 @@ class RehearseStation(QWidget):
         if frames:
             if self.player is None:
                 self.start_over()
-            self.clock.play()
+            if not self.looks_back():
+                self.clock.play()
 
     def leave(self) -> None:
         """Another station comes to the front: time stands still."""
@@ -240,6 +257,19 @@ class RehearseStation(QWidget):
         if self.isVisible():
             self.enter()
 
+    def looks_back(self) -> bool:
+        """Whether an earlier moment is looked at than the last one."""
+        return self.player is not None and self.clock.ms < self.player.now
+
+    def _look_at(self, ms: float) -> None:
+        self.clock.stop()
+        self.clock.seek(ms)
+
+    def _go_on(self) -> None:
+        """From the moment that is looked at; what came later is forgotten."""
+        if self.player is not None and self.looks_back():
+            self.player.rewind(self.clock.ms)
+
     def _ticked(self, ms: float) -> None:
         if self.player is not None:
             self.player.advance(ms)
@@ -247,6 +277,7 @@ class RehearseStation(QWidget):
 
     def _press(self, x: float, y: float) -> None:
         if self.player is not None:
+            self._go_on()
             self.player.press(x, y)
 
     def _release(self, x: float, y: float) -> None:
@@ -262,15 +293,18 @@ class RehearseStation(QWidget):
         player = self.player
         if player is None:
             return
-        self.stage.hot = player.hot_areas()
-        self.stage.show_scene(player.scene())
+        seen = player.moment(self.clock.ms) if self.looks_back() else player
+        self.stage.hot = seen.hot_areas()
+        self.stage.show_scene(seen.scene())
         if len(player.log) != len(self.log.entries) or player.log[-1] != self.log.entries[-1]:
             self.log.show_entries(player.log)
             bar_ = self.scroller.verticalScrollBar()
             bar_.setValue(bar_.maximum())
+        self.log.show_now(seen.now)
+        self.strip.show_time(player.log, player.now)
         count = len(player.log)
-        self.count.setText(f"{player.now / 1000:.2f} s, {count} event{'s' if count != 1 else ''}")
-        self.runs.lines = self._running(player)
+        self.count.setText(f"{count} event{'s' if count != 1 else ''}")
+        self.runs.lines = self._running(seen)
         self.runs.update()
 
     def _running(self, player: Player) -> list[tuple[str, str, float, str]]:
