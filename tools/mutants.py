@@ -100,9 +100,10 @@ def usable(mutant: Mutant) -> bool:
     return ast.dump(changed) != ast.dump(ast.parse(raw))
 
 
-def chosen(count: int, seed: int) -> list[Mutant]:
-    """So many changes over all of the core, by chance but always the same for a seed."""
-    every = [mutant for path in sorted(CORE.rglob("*.py")) for mutant in mutants_of(path)]
+def chosen(count: int, seed: int, only: str = "") -> list[Mutant]:
+    """So many changes over the core (or files with ``only`` in their place), always the same for a seed."""
+    files = [path for path in sorted(CORE.rglob("*.py")) if only in path.relative_to(CORE).as_posix()]
+    every = [mutant for path in files for mutant in mutants_of(path)]
     random.Random(seed).shuffle(every)
     found: list[Mutant] = []
     for mutant in every:
@@ -161,8 +162,9 @@ def main() -> int:
     parser.add_argument("--count", type=int, default=40)
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    parser.add_argument("--only", default="", help="a part of the files' names in the core, as running/")
     args = parser.parse_args()
-    wanted = chosen(args.count, args.seed)
+    wanted = chosen(args.count, args.seed, args.only)
     kept: list[Mutant] = []
     with tempfile.TemporaryDirectory() as folder:
         trees: Queue[Path] = Queue()
