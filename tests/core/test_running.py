@@ -247,6 +247,13 @@ class Over(unittest.TestCase):
         project, _ = add_route(project, "A", "S", Tap("a"), Transition(100.0, Line()), ShowOver("bottom", scrim=""))
         self.project, _ = add_route(project, "S", "A", Tap("ok"), Transition(100.0, Line()), PutAway())
 
+    def test_put_away_with_nothing_beneath_goes_to_the_frame_itself(self) -> None:
+        player = Player(replace(self.project, first="S"))
+        player.tap(20, 20)
+        player.advance(300)
+        self.assertEqual(player.frame.id, "A")
+        self.assertEqual({part.layer.id for part in player.scene().program.contents}, {"a", "stay"})
+
     def test_what_lies_beneath_is_still_there(self) -> None:
         player = Player(self.project)
         player.tap(10, 10)

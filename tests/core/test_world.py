@@ -24,7 +24,7 @@ from avelt.core.timing.sampling import sample
 from avelt.demo.build import build_demo
 from tests.core.test_running import prototype
 from tests.core.test_tapes import tape
-from tests.support import box, project_of
+from tests.support import box, group, project_of
 
 replace = msgspec.structs.replace
 
@@ -147,6 +147,20 @@ class Interrupted(unittest.TestCase):
         self.assertAlmostEqual(value(player.scene(), "w", "Box"), 71.0, delta=0.05)
         player.advance(1_000.0)
         self.assertEqual(value(player.scene(), "w", "Box"), 20.0)
+
+    def test_what_moves_in_a_group_keeps_its_speed(self) -> None:
+        left = (group("g", 0, 0, (box("a", 0, 0, 20, 20, name="Box"), box("c", 180, 0, 20, 20)), "Group"),)
+        right = (group("h", 0, 0, (box("b", 80, 0, 20, 20, name="Box"), box("d", 180, 0, 20, 20)), "Group"),)
+        project = replace(project_of(left, right), routes=())
+        project, _ = add_route(project, "A", "B", Tap(), Transition(100.0, Line()))
+        project, _ = add_route(project, "B", "A", Tap(), Transition(400.0, Line()))
+        player = Player(project)
+        player.tap(5, 5)
+        player.advance(50.0)
+        self.assertAlmostEqual(value(player.scene(), "x", "Box"), 40.0)
+        player.tap(5, 5)
+        player.advance(51.0)
+        self.assertAlmostEqual(value(player.scene(), "x", "Box"), 40.8, delta=0.05)
 
     def test_speed_carries_nothing_beyond_what_there_is(self) -> None:
         def standing(ident: str, w: float, opacity: float) -> Frame:
