@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, get_args
 
 import msgspec
 import numpy as np
@@ -20,28 +20,9 @@ from avelt.core.formats.svg_values import length, transform
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.place import local_of
-from avelt.core.model.values import Group, Layer, Path, Solid
+from avelt.core.model.values import Blend, Group, Layer, Path, Solid
 
-_BLENDS = frozenset(
-    (
-        "multiply",
-        "screen",
-        "overlay",
-        "darken",
-        "lighten",
-        "color-dodge",
-        "color-burn",
-        "hard-light",
-        "soft-light",
-        "difference",
-        "exclusion",
-        "hue",
-        "saturation",
-        "color",
-        "luminosity",
-        "plus-lighter",
-    )
-)
+_BLENDS = frozenset(get_args(Blend)) - {"normal"}
 _REGION = 1.5  # standard deviations of a blur that its filter's region must leave room for, or it is seen to cut
 Rect = tuple[float, float, float, float]
 

@@ -50,59 +50,39 @@ INHERITED = frozenset(
         "-context-stroke",
     )
 )
-OWN = frozenset(
-    (
-        "alignment-baseline",
-        "background",
-        "baseline-shift",
-        "clip-path",
-        "display",
-        "filter",
-        "isolation",
-        "mask",
-        "mask-type",
-        "mix-blend-mode",
-        "opacity",
-        "overflow",
-        "stop-color",
-        "stop-opacity",
-        "text-decoration",
-        "transform",
-        "vector-effect",
-        "transform-origin",
-        "transform-box",
-        "marker",
-        "flood-color",
-        "flood-opacity",
-        "color-interpolation-filters",
-        "x",
-        "y",
-        "width",
-        "height",
-        "cx",
-        "cy",
-        "r",
-        "rx",
-        "ry",
-        "d",
+#: What places and shapes an element: an attribute of its own where it is one, read there.
+_GEOMETRY = frozenset(("x", "y", "width", "height", "cx", "cy", "r", "rx", "ry", "d"))
+OWN = (
+    frozenset(
+        (
+            "alignment-baseline",
+            "background",
+            "baseline-shift",
+            "clip-path",
+            "display",
+            "filter",
+            "isolation",
+            "mask",
+            "mask-type",
+            "mix-blend-mode",
+            "opacity",
+            "overflow",
+            "stop-color",
+            "stop-opacity",
+            "text-decoration",
+            "transform",
+            "vector-effect",
+            "transform-origin",
+            "transform-box",
+            "marker",
+            "flood-color",
+            "flood-opacity",
+            "color-interpolation-filters",
+        )
     )
+    | _GEOMETRY
 )
-_AS_ATTRIBUTE = (INHERITED | OWN) - {
-    "font",
-    "background",
-    "transform",
-    "marker",
-    "x",
-    "y",
-    "width",
-    "height",
-    "cx",
-    "cy",
-    "r",
-    "rx",
-    "ry",
-    "d",
-}
+_AS_ATTRIBUTE = (INHERITED | OWN) - {"font", "background", "transform", "marker"} - _GEOMETRY
 Style = dict[str, str]
 _SIMPLE = re.compile(
     r"([\w-]+|\*)|\.([\w-]+)|#([\w-]+)|:(root|first-child|last-child)|\[\s*([\w:-]+)\s*(?:=\s*[\"']?([^\]\"']*)[\"']?\s*)?\]"

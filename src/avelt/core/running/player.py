@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass
 
 from avelt.core.errors import EditError
@@ -121,9 +122,8 @@ class Player:
 
     def moment(self, ms: float) -> Player:
         """The rehearsal as it was at a time, by itself: this one stays as it is."""
-        made = object.__new__(Player)
-        made.rules, made._kept, made.log = self.rules, list(self._kept), list(self.log)
-        made.world = self.world
+        made = copy(self)
+        made._kept, made.log = list(self._kept), list(self.log)
         if ms < self.now:
             made.rewind(ms)
         return made
