@@ -32,6 +32,7 @@ from avelt.core.pairing.engine import pair_frames
 from avelt.core.pairing.facts import _gather
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.items import items
+from avelt.core.timing.tracks import BlendTrack
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, gif, moments, to_pillow
@@ -51,8 +52,8 @@ def sampling() -> list[Row]:
     """program.at against the bare arithmetic, and against Qt's animations."""
     project = moving_project(1000)
     program = compile_route(project, project.routes[0])
-    a, b, cue = program._from, program._to, program._cue
-    eased_at = program.eased
+    blend = next(track for track in program.tracks if isinstance(track, BlendTrack))
+    a, b, cue, eased_at = blend.first, blend.last, blend.cue, blend.eased
 
     def bare() -> object:
         y = eased_at(np.asarray(200.0))[cue]

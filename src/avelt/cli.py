@@ -37,7 +37,6 @@ from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
-from avelt.core.timing.loops import scene_at
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.schedule import duration_of
@@ -255,7 +254,7 @@ def _sample(args: Arguments) -> None:
     samples = []
     lines: list[str] = []
     for ms in args.at:
-        layers = sample(program, ms, project)
+        layers = sample(program, ms)
         if args.layer is not None:
             layers = [
                 entry
@@ -316,12 +315,12 @@ def _render(args: Arguments) -> None:
     if args.frame is not None:
         if args.at and len(args.at) != 1:
             raise FormatError("--frame takes one moment in ms at most.")
-        still = compile_still(find_frame(project, args.frame))
-        scene = scene_at(still, args.at[0], project) if args.at else still.at(0.0)
+        still = compile_still(find_frame(project, args.frame), project)
+        scene = still.from_start(args.at[0]) if args.at else still.at(0.0)
     else:
         if not args.at or len(args.at) != 1:
             raise FormatError("--route needs --at with one moment in ms.")
-        scene = scene_at(compile_route(project, find_route(project, args.route)), args.at[0], project)
+        scene = compile_route(project, find_route(project, args.route)).from_start(args.at[0])
     _write_png(painter.render(scene, args.scale), args.out)
 
 

@@ -52,7 +52,7 @@ def number(project: Any, name: Any, *moments: Any) -> Any:
     program = compile_route(project, project.routes[0])
     table = program.table(np.array(moments, float))
     for ms, row in zip(moments, table, strict=True):
-        np.testing.assert_allclose(program.numbers(float(ms)), row, atol=1e-9)  # one at a time, or all at once
+        np.testing.assert_allclose(program.at(float(ms)).vector, row, atol=1e-9)  # one at a time, or all at once
     return [float(v) for v in table[:, COLUMN[name]]]
 
 
@@ -84,8 +84,8 @@ class Keys(unittest.TestCase):
             put_keyframe(made(), "R", PLACE, 0.2, (-7.0, 3.0)), "R", PLACE, 0.9, (300.0, 1.0), Spring(0.5)
         )
         program = program_of(project)
-        np.testing.assert_array_equal(program.numbers(0.0), program.start)
-        np.testing.assert_array_equal(program.numbers(100.0), program.end)
+        np.testing.assert_array_equal(program.at(0.0).vector, program.start)
+        np.testing.assert_array_equal(program.at(100.0).vector, program.end)
 
     @given(st.sampled_from(sorted(set(KEYED) - {"fill"})), st.floats(0.05, 0.95), st.floats(0.01, 5.0))
     def test_every_property_can_have_keys(self, prop: Any, at: Any, number_: Any) -> None:

@@ -79,7 +79,7 @@ class Between(unittest.TestCase):
         right = (replace(B, rotation=721.1, opacity=0.1), text("u", "hello", 91.7, 3.1, 29.9))
         program = compiled(left, right, curve=curve)
         for ms, vector in ((0.0, program.start), (100.0, program.end), (-5.0, program.start), (1e6, program.end)):
-            np.testing.assert_array_equal(program.numbers(ms), vector)
+            np.testing.assert_array_equal(program.at(ms).vector, vector)
 
     def test_turns_are_kept_as_typed(self) -> None:
         program = compiled((replace(A, rotation=0.0),), (replace(B, rotation=360.0),))
@@ -119,7 +119,7 @@ class Between(unittest.TestCase):
         program = compiled(cues=(Cue("a", "b", "", start, start + length, Handles(0.4, 0, 0.1, 1.2)),))
         table = program.table(np.array(times))
         for k, ms in enumerate(times):
-            np.testing.assert_allclose(table[k], program.numbers(ms), rtol=1e-12, atol=1e-12)
+            np.testing.assert_allclose(table[k], program.at(ms).vector, rtol=1e-12, atol=1e-12)
 
     def test_paths_of_one_structure_move_point_by_point(self) -> None:
         def path(ident: Any, x: Any, points: Any) -> Any:
@@ -224,10 +224,10 @@ class WholeDemo(unittest.TestCase):
     def test_an_edit_moves_nothing_else(self) -> None:
         project = build_demo()
         route = project.routes[0]
-        before = compile_route(project, route).numbers(200.0)
+        before = compile_route(project, route).at(200.0).vector
         cue = route.transition.cues[0]
         edited = set_cue(project, route.id, cue.key, start=150.0)
-        after = compile_route(edited, edited.routes[0]).numbers(200.0)
+        after = compile_route(edited, edited.routes[0]).at(200.0).vector
         changed = np.flatnonzero(before != after)
         self.assertTrue(len(changed))
         self.assertLessEqual({PROPERTY_OF_COLUMN[c % len(SCALARS)] for c in changed}, {"position"})

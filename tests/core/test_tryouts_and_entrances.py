@@ -210,7 +210,7 @@ class Entrances(unittest.TestCase):
 
     def test_both_ends_are_the_frames(self) -> None:
         program = compile_route(self.project, route_by_id(self.project, self.ident))
-        np.testing.assert_array_equal(program.numbers(program.last), program.end)
+        np.testing.assert_array_equal(program.at(program.last).vector, program.end)
         self.assertTrue(all(program.is_absent(s, 0.0) for s, p in enumerate(program.contents) if p.left is None))
         with self.assertRaises(EditError):
             add_tryout(self.project, self.ident)

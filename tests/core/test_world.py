@@ -18,7 +18,7 @@ from avelt.core.running import step as steps
 from avelt.core.running.player import Player
 from avelt.core.running.world import Rules, due
 from avelt.core.timing.compile import compile_route, compile_still
-from avelt.core.timing.loops import distance, scene_at
+from avelt.core.timing.loops import distance
 from avelt.core.timing.program import Scene
 from avelt.core.timing.sampling import sample
 from avelt.demo.build import build_demo
@@ -196,7 +196,7 @@ class LoopsInFiles(unittest.TestCase):
         self.program = compile_route(project, project.routes[0])
 
     def y(self, ms: float, layer: str = "Button") -> float:
-        return value(scene_at(self.program, ms, self.project), "y", layer)
+        return value(self.program.from_start(ms), "y", layer)
 
     def test_what_is_left_fades_out_with_the_route(self) -> None:
         loop = self.project.frames[0].loops[0]
@@ -214,24 +214,24 @@ class LoopsInFiles(unittest.TestCase):
         project = replace(self.project, frames=(first, replace(second, loops=(shared,))))
         program = compile_route(project, project.routes[0])
         for ms in (40.0, 100.0, 160.0):
-            here = value(scene_at(program, ms, project), "y", "Button")
+            here = value(program.from_start(ms), "y", "Button")
             self.assertAlmostEqual(here, 40.0 * float(distance(shared, ms)))
 
     def test_a_frame_that_stands_moves_by_its_loops(self) -> None:
         still = compile_still(self.project.frames[0])
-        self.assertAlmostEqual(value(scene_at(still, 100.0, self.project), "y", "Button"), 20.0)
-        self.assertFalse(scene_at(still, 0.0, self.project).looping)
-        self.assertFalse(scene_at(compile_still(build_demo().frames[0]), 100.0).looping)
+        self.assertAlmostEqual(value(still.from_start(100.0), "y", "Button"), 20.0)
+        self.assertFalse(still.from_start(0.0).looping)
+        self.assertFalse(compile_still(build_demo().frames[0]).from_start(100.0).looping)
 
     def test_samples_show_it(self) -> None:
-        records = {record["name"]: record for record in sample(self.program, 50.0, self.project)}
+        records = {record["name"]: record for record in sample(self.program, 50.0)}
         self.assertAlmostEqual(records["Button"]["y"], self.y(50.0))
 
     def test_a_loop_of_no_length_rests(self) -> None:
         first = self.project.frames[0]
         dead = replace(first.loops[0], duration=0.0)
         project = replace(self.project, frames=(replace(first, loops=(dead,)), self.project.frames[1]))
-        scene = scene_at(compile_route(project, project.routes[0]), 50.0, project)
+        scene = compile_route(project, project.routes[0]).from_start(50.0)
         self.assertEqual(value(scene, "y", "Button"), 0.0)
 
 

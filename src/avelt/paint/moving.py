@@ -16,7 +16,6 @@ from avelt.core.errors import FormatError, Stopped
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.model.values import Project
-from avelt.core.timing.loops import scene_at
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 
@@ -62,7 +61,7 @@ def pictures(
     for k, ms in enumerate(times):
         if progress is not None and not progress(k, len(times)):
             raise Stopped()
-        yield painter.render(scene_at(program, ms, project), wanted.scale)
+        yield painter.render(program.from_start(ms), wanted.scale)
 
 
 def to_pillow(image: QImage) -> Image.Image:

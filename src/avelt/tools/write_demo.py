@@ -12,7 +12,6 @@ from avelt.core.model.motion import PairKey
 from avelt.core.presets.capture import capture
 from avelt.core.presets.values import ENDING, to_json
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
-from avelt.core.timing.loops import scene_at
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, png_bytes, save_gif
@@ -41,7 +40,7 @@ def write_demo(folder: Path) -> list[Path]:
         write(f"{frame.name}.png", png_bytes(painter.render(compile_still(frame).at(0.0), 2.0)))
     route = find_route(project, "Sailings > Sailing detail")
     program = compile_route(project, route)
-    write("Sailings to Sailing detail at 192 ms.png", png_bytes(painter.render(scene_at(program, 192.0, project), 2.0)))
+    write("Sailings to Sailing detail at 192 ms.png", png_bytes(painter.render(program.from_start(192.0), 2.0)))
     path = folder / "Sailings to Sailing detail.gif"
     save_gif(program, project, path, Moving(1.0, 25.0))
     written.append(path)

@@ -59,27 +59,62 @@ def form(paint: Paint) -> Form:
 
 @dataclass(frozen=True)
 class Couple:
-    """One layer of paint on its way: forms with equal counts. ``show`` says whose it is when cross-faded."""
+    """One layer of paint on its way: forms with equal counts. ``show`` says whose it is when cross-faded.
+
+    ``others`` are the forms of what it also becomes (see ``couple``); ``None`` where it does not.
+    """
 
     left: Form
     right: Form
     show: Literal["both", "left", "right"] = "both"
+    others: tuple[Form | None, ...] = ()
 
 
-def couple(left: tuple[Paint, ...], right: tuple[Paint, ...]) -> tuple[Couple, ...]:
-    """The layers of paint between two stacks; what one side lacks fades in or out."""
+Stack = tuple[Paint, ...]
+
+
+def couple(left: Stack, right: Stack, others: tuple[tuple[Stack, bool], ...] = ()) -> tuple[Couple, ...]:
+    """The layers of paint between two stacks; what one side lacks fades in or out.
+
+    ``others`` are stacks that one of the two also becomes for a while (a loop's second pose), with whether it is the
+    right one. They are brought to the same form; what has none in common with it comes as a layer of its own.
+    """
     couples: list[Couple] = []
-    for i in range(max(len(left), len(right))):
-        a = form(left[i]) if i < len(left) else None
-        b = form(right[i]) if i < len(right) else None
-        a, b = (a or (b.clear() if b else None)), (b or (a.clear() if a else None))
-        if a is None or b is None:
-            continue
-        if _apart(a, b):
-            couples += [Couple(a, a, "left"), Couple(b, b, "right")]
-        else:
-            couples.append(Couple(*_alike(a, b)))
+    for i in range(max(len(left), len(right), *(len(stack) for stack, _ in others), 0)):
+        known = [form(stack[i]) if i < len(stack) else None for stack in (left, right, *(stack for stack, _ in others))]
+        some = next(entry for entry in known if entry is not None)
+        a, b = known[0] or (known[1] or some).clear(), known[1] or (known[0] or some).clear()
+        rows = [Couple(a, a, "left"), Couple(b, b, "right")] if _apart(a, b) else [Couple(a, b)]
+        couples += _with_others(rows, known[2:], tuple(of_right for _, of_right in others))
     return tuple(couples)
+
+
+def _with_others(rows: list[Couple], others: list[Form | None], of_right: tuple[bool, ...]) -> list[Couple]:
+    """Layers of paint with all forms of each brought to one structure."""
+    if not others:
+        return [replace(row, left=both[0], right=both[1]) for row in rows for both in [_alike(row.left, row.right)]]
+    found: list[list[Form | None]] = [[None] * len(others) for _ in rows]
+    made: list[Couple] = []
+    for k, other in enumerate(others):
+        row = len(rows) - 1 if of_right[k] else 0
+        base = rows[row].right if of_right[k] else rows[row].left
+        alone = other is not None and any(_apart(other, f) for f in (rows[row].left, rows[row].right, *found[row]) if f)
+        found[row][k] = base.clear() if other is None or alone else other
+        if other is not None and alone:
+            only = (*(None for _ in range(k)), other, *(None for _ in range(len(others) - k - 1)))
+            made.append(Couple(other.clear(), other.clear(), "both", only))
+    return [_one_structure(replace(row, others=tuple(found[k]))) for k, row in enumerate(rows)] + made
+
+
+def _one_structure(entry: Couple) -> Couple:
+    """The same with equal counts in every form."""
+    forms = [entry.left, entry.right, *(f for f in entry.others if f is not None)]
+    whole = forms[0]
+    for f in forms[1:]:
+        whole = _alike(f, whole)[1]
+    forms = [_alike(f, whole)[0] for f in forms]
+    rest = iter(forms[2:])
+    return Couple(forms[0], forms[1], entry.show, tuple(None if f is None else next(rest) for f in entry.others))
 
 
 def _apart(a: Form, b: Form) -> bool:

@@ -18,7 +18,7 @@ from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, timed
-from avelt.core.timing.tracks import motion_path_of, pivots, points_between
+from avelt.core.timing.tracks import MotionPathTrack, motion_path_of, pivots, points_between
 
 replace = msgspec.structs.replace
 _NEAR = 0.002  # of a cue's time: two keys that near are one
@@ -71,9 +71,8 @@ def keyframe_here(project: Project, route_id: str, cue: CueKey, program: Program
 
 def _share_at(program: Program, slot: int, ms: float) -> float:
     for course in program.tracks:
-        along = getattr(course, "along", None)
-        if along is not None and course.places[0] == slot * len(SCALARS):
-            return float(along.at(np.array(ms))[0])
+        if isinstance(course, MotionPathTrack) and course.places[0] == slot * len(SCALARS):
+            return float(course.along.at(np.array(ms))[0])
     raise EditError("The layer follows no motion path.")
 
 
@@ -150,7 +149,7 @@ def set_motion_path(
 
 
 def _pivot_at(program: Program, slot: int, ms: float) -> tuple[float, float]:
-    row = program.numbers(ms)[: program.dense].reshape(-1, len(SCALARS))[slot]
+    row = program.at(ms).scalars[slot]
     return float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
 
 

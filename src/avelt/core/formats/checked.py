@@ -102,10 +102,12 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
     number_is_sound(frame.perspective, f"{place}.perspective", least=0.0)
     for value in (*frame.guides_x, *frame.guides_y):
         number_is_sound(value, f"{place}.guides")
+    layers: dict[str, Layer] = {}
     for layer, where in _tree(frame.layers, f"{place}.layers", assets):
         if not layer.id or layer.id in owner:
             raise FormatError(f"The layer id {layer.id!r} is there twice.", f"{where}.id")
         owner[layer.id] = frame.id
+        layers[layer.id] = layer
     if frame.source is not None:
         _tree(frame.source.base, f"{place}.source.base", assets)
     _unique([loop.id for loop in frame.loops], f"{place}.loops")
@@ -115,7 +117,7 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
                 raise FormatError(f"The layer {ident!r} is not in the frame.", f"{place}.entrance.layers[{k}]")
         _transition(frame.entrance.transition, f"{place}.entrance.transition", curves)
     for k, loop in enumerate(frame.loops):
-        _loop(loop, f"{place}.loops[{k}]", frame, owner, curves)
+        _loop(loop, f"{place}.loops[{k}]", layers, curves, assets)
 
 
 def _tree(layers: tuple[Layer, ...], place: str, assets: set[str]) -> list[tuple[Layer, str]]:
@@ -297,8 +299,8 @@ def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
         number_is_sound(curve.speed, f"{place}.speed", 100.0)
 
 
-def _loop(loop: Loop, place: str, frame: Frame, owner: dict[str, str], curves: set[str]) -> None:
-    if owner.get(loop.layer) != frame.id:
+def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], assets: set[str]) -> None:
+    if loop.layer not in layers:
         raise FormatError(f"The loop's layer {loop.layer!r} is not in the frame.", f"{place}.layer")
     number_is_sound(loop.duration, f"{place}.duration", MAX_MS, 1.0)
     number_is_sound(loop.wait, f"{place}.wait", MAX_MS, 0.0)
@@ -306,6 +308,10 @@ def _loop(loop: Loop, place: str, frame: Frame, owner: dict[str, str], curves: s
     number_is_sound(loop.rounds, f"{place}.rounds", 1e9, 0)
     for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
         number_is_sound(getattr(loop.offset, name), f"{place}.offset.{name}")
+    changed = loop.changes.of(layers[loop.layer])
+    if isinstance(loop.changes.body, Group):
+        raise FormatError("A loop does not change what lies in a group.", f"{place}.changes.body")
+    _layer(changed, f"{place}.changes", assets)
     curve_is_sound(loop.curve, curves, f"{place}.curve")
 
 

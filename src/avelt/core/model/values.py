@@ -9,6 +9,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+import msgspec
+
 from avelt.core.model.curves import Curve, Handles, PlainCurve
 from avelt.core.model.motion import FADED as FADED
 from avelt.core.model.motion import Absent as Absent
@@ -286,12 +288,35 @@ class NamedCurve(Value, frozen=True):
     note: str = ""
 
 
-class Loop(Value, frozen=True):
-    """Motion of one layer that repeats by itself.
+class LayerChanges(Value, frozen=True):
+    """What of a layer is another in a second pose of it; ``None`` is as the layer has it."""
 
-    ``duration`` is one round without its wait: the whole way there and back, or one way. ``rounds`` 0 is
-    endless. ``at_rest`` says where a one-way loop stays between rounds and after the last. ``origin`` is
-    what a copied frame's loop shares with its source, so that the motion runs on from frame to frame.
+    w: float | None = None
+    h: float | None = None
+    pivot: tuple[float, float] | None = None
+    rotation_x: float | None = None
+    rotation_y: float | None = None
+    skew: float | None = None
+    blur: float | None = None
+    back_blur: float | None = None
+    fills: tuple[Paint, ...] | None = None
+    stroke: Stroke | None = None
+    shadows: tuple[Shadow, ...] | None = None
+    body: Body | None = None
+
+    def of(self, layer: Layer) -> Layer:
+        """The layer with these changes."""
+        changed = {name: value for name in self.__struct_fields__ if (value := getattr(self, name)) is not None}
+        return msgspec.structs.replace(layer, **changed) if changed else layer
+
+
+class Loop(Value, frozen=True):
+    """Motion of one layer that repeats by itself, between the layer and a second pose of it.
+
+    The second pose is the layer moved by ``offset``, with what ``changes`` says. ``duration`` is one round without
+    its wait: the whole way there and back, or one way. ``rounds`` 0 is endless. ``at_rest`` says where a one-way loop
+    stays between rounds and after the last. ``origin`` is what a copied frame's loop shares with its source, so that
+    the motion runs on from frame to frame.
     """
 
     id: str
@@ -307,6 +332,7 @@ class Loop(Value, frozen=True):
     start_offset: float = 0.0
     at_rest: Literal["jump", "hold"] = "jump"
     curve: Curve = Handles(0.37, 0.0, 0.63, 1.0)
+    changes: LayerChanges = LayerChanges()
 
 
 class Note(Value, frozen=True):

@@ -8,18 +8,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
-from avelt.core.model.properties import SCALARS
 from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
 from avelt.core.model.values import Frame, Route
 from avelt.core.model.wording import value_words
+from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.world import Actor, Due, LogEntry, Rules, UnderWay, What, World
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.loops import distances, still_distances
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
@@ -33,7 +29,7 @@ def begin(rules: Rules) -> Step:
     """The first frame of a project, arrived at."""
     project = rules.project
     frame = frame_by_id(project, project.first or project.frames[0].id)
-    actor = Actor(frame, frame, compile_still(frame), 0.0)
+    actor = Actor(frame, frame, compile_still(frame, project), 0.0)
     inputs = {entry.name: entry.start for entry in project.inputs}
     work = _Work(rules, World(0.0, inputs, actor))
     work.arrive(frame, first=True)
@@ -123,12 +119,7 @@ def scene_of(rules: Rules, world: World) -> Scene:
     """What is on screen at the world's moment."""
     motion = world.actor.motion
     program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
-    if not program.loops:
-        return program.at(ms)
-    clocks = {origin: world.now - since for origin, since in world.actor.loops.items()}
-    if motion is None:
-        return program.at(ms, still_distances(program, clocks, rules.project))
-    return program.at(ms, distances(program, clocks, ms, rules.project))
+    return program.while_running(ms, {origin: world.now - since for origin, since in world.actor.loops.items()})
 
 
 class _Work:
@@ -247,9 +238,7 @@ class _Work:
         """A program that begins with what is on screen, as fast as that moves."""
         scene = scene_of(self.rules, self.world())
         program = compile_frames(self.project, snapshot(scene, running.shown), shown, route.transition)
-        if program.duration > 0:
-            program.start_velocity = _start_velocity(running.program, self.now - running.start, program)
-        return program
+        return program.carrying(carried_speed(running.program, self.now - running.start, program))
 
     def arrive(self, frame: Frame, running: UnderWay | None = None, first: bool = False) -> None:
         shown = running.shown if running is not None else at_arrival(frame)
@@ -261,7 +250,7 @@ class _Work:
         self.frame, self.shown, self.motion = frame, shown, None
         entered = running is not None and bool(frame_of_entrance(running.route.id))
         self.fired = self.fired if entered else frozenset()
-        self.still = compile_still(shown)
+        self.still = compile_still(shown, self.project)
         if entered:
             self.note("entrance", f"of {frame.name} is over")
             return
@@ -292,38 +281,3 @@ class _Work:
         program = compile_route(self.project, route)
         length = max(program.duration, end_of(route.transition, self.project))
         self.motion = UnderWay(route, program, frame, self.now, self.now + length)
-
-
-def _start_velocity(old: Program, ms: float, new: Program) -> Floats:
-    """What to add to the new program's own start speed so that nothing changes its speed at once.
-
-    Speeds are per ms, measured over the last and the first millisecond. Only slots that lie in the same
-    parent before and after are carried: others have another space.
-    """
-    width = len(SCALARS)
-    before = (old.numbers(ms) - old.numbers(ms - 1.0))[: old.dense].reshape(-1, width)
-    own = (new.numbers(1.0) - new.numbers(0.0))[: new.dense].reshape(-1, width)
-    start_velocity = np.zeros_like(own)
-    where = {part.layer.id: s for s, part in enumerate(old.contents)}
-
-    def parent_id(program: Program, slot: int) -> str:
-        up = int(program.parent[slot])
-        return program.contents[up].layer.id if up >= 0 else ""
-
-    for s, part in enumerate(new.contents):
-        if part.left is None or part.left.id not in where:
-            continue
-        t = where[part.left.id]
-        up = int(new.parent[s])
-        new_parent = ""
-        if up >= 0:
-            left = new.contents[up].left
-            new_parent = left.id if left else "none"
-        if parent_id(old, t) == new_parent:
-            start_velocity[s] = before[t] - own[s]
-    start_velocity[:, list(_WITHOUT_VELOCITY)] = 0.0
-    return start_velocity.ravel()
-
-
-#: What has no speed: it only says which of two contents is seen.
-_WITHOUT_VELOCITY = (SCALARS.index("mix"),)

@@ -10,12 +10,12 @@ from avelt.core.blending import spaces
 from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable
 from avelt.core.model.curves import Line, PlainCurve
-from avelt.core.model.find import by_identity
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
-from avelt.core.model.values import Frame, Project, Route, Transition
+from avelt.core.model.values import Frame, NamedCurve, Project, Route, Transition
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering, tracks
+from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene
@@ -23,6 +23,7 @@ from avelt.core.timing.schedule import Timed, Timings
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(256)
+_stills: Cache[Program] = Cache(512)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
@@ -42,12 +43,18 @@ def compile_route(project: Project, route: Route) -> Program:
     return compile_frames(project, left, right, route.transition)
 
 
-def _compile_still(frame: Frame) -> Program:
-    return compile_frames(None, frame, frame, Transition(duration=0.0, curve=Line()))
+def compile_still(frame: Frame, project: Project | None = None) -> Program:
+    """One frame as a program in which nothing moves but its loops, remembered while it stays as it is.
+
+    The project is asked for the named curves of loops.
+    """
+    curves = project.curves if project is not None and frame.loops else ()
+    return _stills.get((frame, curves), None, lambda: _compile_still(frame, curves))
 
 
-#: One frame as a program in which nothing moves but its loops, remembered by the frame's identity.
-compile_still = by_identity(_compile_still)
+def _compile_still(frame: Frame, curves: tuple[NamedCurve, ...]) -> Program:
+    holder = Project(name="", curves=curves)
+    return compile_frames(holder, frame, frame, Transition(duration=0.0, curve=Line()))
 
 
 def at_rest(scene: Scene) -> Scene:
@@ -71,30 +78,68 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     own = {key.pair for key in (*plan.cues, *plan.hung)}
     layout = layout_of(left, right, pairing, transition, {ids: _look(times, ids) for ids in own})
     cues = _Cues(times, own)
-    table = cues.table(layout.ids)
-    cue_of = table[layout.slot_of, layout.prop_of]
-    for slot, share in layout.swaps:
-        moment = plan.duration * share
-        when = replace(times.of(*layout.ids[slot], "shape"), start=moment, end=moment)
-        cue_of[slot * len(SCALARS) + COLUMN["mix"]] = cues.number(when)
-    spans = np.array([(start, end) for start, end, _ in cues.numbers] or [(0.0, 0.0)], float)
+    blend = _blend(cues, layout, plan.duration)
+    last = max(plan.duration, float(blend.ends.max(initial=0.0)))
+    loops, clocks = _loops(times, layout, plan.duration, stands=left is right)
     return Program(
         left=left,
         right=right,
         merged=layout.merged,
         contents=layout.parts,
+        frame=layout.frame,
         start=layout.start,
-        end=layout.end,
         colours=layout.colours,
-        cue_of=cue_of,
-        cue_times=spans,
-        curves=CurveTable([curve for *_, curve in cues.numbers] or [Line()]),
+        tracks=(blend, *_courses(times, own, layout, last), *loops),
         duration=plan.duration,
-        loops=layout.loops,
-        tracks=_courses(times, own, layout),
+        last=last,
+        clocks=clocks,
         in_space=layout.in_space,
         orders=layering.orders(layout.merged, layout.a, layout.b, transition, plan.duration),
     )
+
+
+def _blend(cues: _Cues, layout: Layout, duration: float) -> tracks.BlendTrack:
+    """All that goes from one value to another: each number by the cue of its pair and property."""
+    table = cues.table(layout.ids)
+    width = len(SCALARS)
+    cue_of = np.full(len(layout.start), cues.number_of(0.0, duration, Line()), np.intp)
+    inside = layout.slot_of >= 0  # the others are the frame's own
+    cue_of[inside] = table[layout.slot_of[inside], layout.prop_of[inside]]
+    cue_of[-1] = cues.number_of(duration / 2, duration / 2, Line())
+    for slot, share in layout.swaps:
+        moment = duration * share
+        when = replace(cues.times.of(*layout.ids[slot], "shape"), start=moment, end=moment)
+        cue_of[slot * width + COLUMN["mix"]] = cues.number(when)
+    places = np.flatnonzero(layout.start != layout.end)
+    spans = np.array([(start, end) for start, end, _ in cues.numbers], float)
+    curves = CurveTable([curve for *_, curve in cues.numbers])
+    return tracks.BlendTrack(
+        places, layout.start[places], layout.end[places], cue_of[places], spans[:, 0], spans[:, 1], curves
+    )
+
+
+def _loops(times: Timings, layout: Layout, duration: float, stands: bool) -> tuple[list[tracks.LoopTrack], Clocks]:
+    """The loops of both frames, and their clocks. One that both frames share runs on through the transition."""
+    of_left = {loop.origin for loop in layout.a.frame.loops}
+    origins = list(dict.fromkeys(pose.loop.origin for pose in layout.loops))
+    begins = tuple(0.0 if origin in of_left else duration for origin in origins)
+    made = [
+        tracks.LoopTrack(
+            pose.loop,
+            pose.slot,
+            1 + origins.index(pose.loop.origin),
+            times.plain(pose.loop.curve),
+            pose.places,
+            pose.added,
+            pose.scaled,
+            pose.ratios,
+            not pose.of_right and not stands,
+            duration,
+            len(layout.ids) * len(SCALARS),
+        )
+        for pose in layout.loops
+    ]
+    return made, Clocks(tuple(origins), begins, stands)
 
 
 def _look(times: Timings, ids: Ids) -> Look:
@@ -122,7 +167,11 @@ class _Cues:
 
     def number(self, when: Timed) -> int:
         """The number of a cue."""
-        return self.numbers.setdefault((when.start, when.end, when.plain), len(self.numbers))
+        return self.number_of(when.start, when.end, when.plain)
+
+    def number_of(self, start: float, end: float, curve: PlainCurve) -> int:
+        """The number of what runs from one moment to another, ms."""
+        return self.numbers.setdefault((start, end, curve), len(self.numbers))
 
     def table(self, ids: tuple[Ids, ...]) -> np.ndarray:
         """The number of every property's cue (slots, props). Most pairs have none of their own and share one."""
@@ -142,7 +191,7 @@ class _Cues:
 
 
 def _courses(
-    times: Timings, own: set[Ids], layout: Layout
+    times: Timings, own: set[Ids], layout: Layout, last: float
 ) -> tuple[tracks.KeyframeTrack | tracks.MotionPathTrack, ...]:
     """What goes over keys or along a way."""
     straight: list[tracks.KeyframeTrack | tracks.MotionPathTrack] = []
@@ -157,23 +206,23 @@ def _courses(
             if when.motion_path is not None and prop == "position":
                 columns = np.array([COLUMN[name] for name in _ON_PATH])
                 places = s * len(SCALARS) + columns
-                ways.append(tracks.followed(places, start[columns[:6]], end[columns[:6]], when, times.plain))
+                ways.append(tracks.followed(places, start[columns[:6]], end[columns[:6]], when, times.plain, last))
             elif when.keyframes and prop == "fill":
-                straight += _keyed_fill(times, layout, s, when)
+                straight += _keyed_fill(times, layout, s, when, last)
             elif when.keyframes:
                 columns = np.array([COLUMN[name] for name in names])
                 values = [np.array(key.value, float) for key in when.keyframes]
                 places = s * len(SCALARS) + columns
-                straight.append(tracks.keyed(places, start[columns], end[columns], values, when, times.plain))
+                straight.append(tracks.keyed(places, start[columns], end[columns], values, when, times.plain, last))
     # Sizes and turns must be known when the place on a way is worked out.
     return (*straight, *ways)
 
 
-def _keyed_fill(times: Timings, layout: Layout, s: int, when: Timed) -> list[tracks.KeyframeTrack]:
+def _keyed_fill(times: Timings, layout: Layout, s: int, when: Timed, last: float) -> list[tracks.KeyframeTrack]:
     """The colours that a fill of one colour passes, in the space that it blends in."""
     fills = layout.parts[s].fills
     if not fills or fills[-1].kind != "solid":
         return []
     places = len(layout.ids) * len(SCALARS) + 4 * fills[-1].colour + np.arange(4)
     values = [spaces.vectors(np.array(key.value), when.space) for key in when.keyframes]
-    return [tracks.keyed(places, layout.start[places], layout.end[places], values, when, times.plain)]
+    return [tracks.keyed(places, layout.start[places], layout.end[places], values, when, times.plain, last)]

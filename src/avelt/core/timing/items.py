@@ -28,7 +28,8 @@ from avelt.core.model.values import (
     Stroke,
     Text,
 )
-from avelt.core.timing.program import OutlineSlot, PaintSlot, Scene, SlotContents
+from avelt.core.timing.program import Scene
+from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
 _RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
@@ -231,7 +232,7 @@ def _leaf(
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint, row, side, part)) is not None]
     body = layer.body
     if layer.stroke is not None or part.stroke:
-        source = layer.stroke or (part.left and part.left.stroke) or (part.right and part.right.stroke)
+        source = layer.stroke or part.pen
         width = float(row[_WIDTH])
         brush = _brush(scene, part.stroke[0], row, side, part) if part.stroke else None
         if source and width > 0 and brush is not None:

@@ -14,20 +14,21 @@ import numpy as np
 from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
 from avelt.core.cache import Cache
-from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.flatten import Flat, parts_of
+from avelt.core.geometry.flatten import Flat
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
-from avelt.core.model.values import Box, Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
+from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
+from avelt.core.timing.layer_rows import row_in
 from avelt.core.timing.merge import Merged, Slot, merge
-from avelt.core.timing.program import LoopSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
+from avelt.core.timing.second_poses import LoopPose, Second, second_poses
+from avelt.core.timing.slots import FrameSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
 
 Ids = PairKey
 #: The properties that numbers belong to; ``Layout.prop_of`` are places in it.
@@ -71,7 +72,8 @@ class Layout:
     prop_of: np.ndarray
     in_space: np.ndarray  # of each colour, its place in ``spaces.SPACES``
     swaps: tuple[tuple[int, float], ...]  # slots whose content swaps, and at which share of the length
-    loops: tuple[LoopSlot, ...]
+    frame: FrameSlot
+    loops: tuple[LoopPose, ...]
 
     @property
     def colours(self) -> int:
@@ -96,6 +98,7 @@ def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transitio
 def _layout(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     merged = merge(pairing, layering.lifted(pairing, transition))
     build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, looks)
+    build.seconds = second_poses(build.a, build.b, merged)
     for s in range(len(merged.slots)):
         build.add(s)
     return build.finish(left, right)
@@ -115,6 +118,7 @@ class _Build:
     loose: list[tuple[float, float, int, int]] = field(default_factory=list)
     parts: list[SlotContents] = field(default_factory=list)
     swaps: list[tuple[int, float]] = field(default_factory=list)
+    seconds: dict[int, list[Second]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
@@ -140,17 +144,13 @@ class _Build:
         if first is None or second is None:
             raise LookupError("a slot without a layer")
         fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
-        strokes = self.paints(
-            (first.stroke.paint,) if first.stroke else (),
-            (second.stroke.paint,) if second.stroke else (),
-            s,
-            "stroke",
-            look.space("stroke"),
-        )
+        strokes = self.paints(_ink(first), _ink(second), s, "stroke", look.space("stroke"))
         shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
         outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
         lines = self.dashes(left, right, s)
-        self.parts.append(SlotContents(left, right, fills, strokes, outline, change, shadows, lines))
+        pens = (layer.stroke for layer in (first, second, *(entry.layer for entry in self.seconds.get(s, ()))))
+        pen = next((stroke for stroke in pens if stroke is not None), None)
+        self.parts.append(SlotContents(left, right, fills, strokes, outline, change, shadows, lines, pen))
 
     def dashes(self, left: Layer | None, right: Layer | None, s: int) -> tuple[int, int] | None:
         """Where dashes have their numbers that become others."""
@@ -164,8 +164,8 @@ class _Build:
         return begin, len(both[0])
 
     def ends(self, slot: Slot, left: Layer | None, right: Layer | None) -> tuple[list[float], list[float]]:
-        start = _row(self.a, slot.left, slot.lifted) if left else None
-        end = _row(self.b, slot.right, slot.lifted) if right else None
+        start = row_in(self.a, slot.left, slot.lifted) if left else None
+        end = row_in(self.b, slot.right, slot.lifted) if right else None
         if end is None and left is not None and start is not None:
             end = self.away(slot, left, start, self.a, slot.left)
         if start is None and right is not None and end is not None:
@@ -199,7 +199,9 @@ class _Build:
         self, left: tuple[Paint, ...], right: tuple[Paint, ...], s: int, prop: str, space: Space
     ) -> tuple[PaintSlot, ...]:
         made: list[PaintSlot] = []
-        for entry in _coupled(left, right, space):
+        seconds = self.seconds.get(s, [])
+        others = tuple((e.layer.fills if prop == "fill" else _ink(e.layer), e.of_right) for e in seconds)
+        for entry in _coupled(left, right, space, others):
             first = self.colour_count
             # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
             self.colours.append((entry.left, entry.right, s, _PLACE[prop], space))
@@ -208,6 +210,10 @@ class _Build:
             if entry.tails:
                 loose = len(self.loose)
                 self.loose += [(x, y, s, _PLACE[prop]) for x, y in entry.tails]
+            for second, other in zip(seconds, entry.others, strict=True):
+                if other is not None:
+                    second.colours.append((first, other[0]))
+                    second.loose.append((loose, other[1]))
             made.append(PaintSlot(entry.kind, first, len(entry.left), loose, entry.spread, entry.show, entry.pattern))
         return tuple(made)
 
@@ -216,18 +222,29 @@ class _Build:
     ) -> tuple[ShadowSlot, ...]:
         """Shadows in turn, outer ones with outer ones; what one side lacks fades where it is."""
         made: list[ShadowSlot] = []
+        seconds = self.seconds.get(s, [])
         for inner in (False, True):
-            first = [shadow for shadow in left if shadow.inner is inner]
-            second = [shadow for shadow in right if shadow.inner is inner]
-            for k in range(max(len(first), len(second))):
-                a = first[k] if k < len(first) else _cleared(second[k])
-                b = second[k] if k < len(second) else _cleared(first[k])
-                made.append(ShadowSlot(self.colour_count, len(self.loose), inner))
-                one, two = (np.array([colour.parse(side.color)]) for side in (a, b))
+            stacks = [
+                [shadow for shadow in shadows if shadow.inner is inner]
+                for shadows in (left, right, *(entry.layer.shadows for entry in seconds))
+            ]
+            for k in range(max(map(len, stacks))):
+                known = [stack[k] if k < len(stack) else None for stack in stacks]
+                some = next(entry for entry in known if entry is not None)
+                a, b = known[0] or _cleared(known[1] or some), known[1] or _cleared(known[0] or some)
+                colours, loose = self.colour_count, len(self.loose)
+                made.append(ShadowSlot(colours, loose, inner))
                 place = _PLACE["shadow"]
-                self.colours.append((*spaces.between(one, two, space), s, place, space))
+                self.colours.append((*spaces.between(_shade(a), _shade(b), space), s, place, space))
                 self.colour_count += 1
                 self.loose += [(x, y, s, place) for x, y in ((a.x, b.x), (a.y, b.y), (a.blur, b.blur))]
+                for entry, own in zip(seconds, known[2:], strict=True):
+                    base = b if entry.of_right else a
+                    there = own or _cleared(base)
+                    one, two = spaces.between(_shade(base), _shade(there), space)
+                    entry.colours.append((colours, two - one))
+                    moved = [there.x - base.x, there.y - base.y, there.blur - base.blur]
+                    entry.loose.append((loose, np.array(moved)))
         return tuple(made)
 
     def outline(
@@ -238,10 +255,22 @@ class _Build:
             return self.outline_slot(one, two, s)
         if change or not isinstance(first.body, Path) or not isinstance(second.body, Path):
             return None
+        reshaped = [entry for entry in self.seconds.get(s, ()) if isinstance(entry.loop.changes.body, Path)]
+        if first is second and len(reshaped) == 1 and not _same_nodes(first, reshaped[0].layer):
+            # A frame at rest: the layer is cut as its loop's other outline needs it.
+            one, two = reshape.alike(outline_of(first), outline_of(reshaped[0].layer))
+            slot = self.outline_slot(one, one, s)
+            reshaped[0].loose.append((slot.loose, _flat_points(two) - _flat_points(one)))
+            return slot
         # In shares of the box when the box goes by a cue of its own.
         a, b = _path_numbers(first, apart), _path_numbers(second, apart)
         begin = len(self.loose)
         self.loose += [(x, y, s, _PLACE["shape"]) for x, y in zip(a, b, strict=True)]
+        for entry in reshaped:
+            base = second if entry.of_right else first
+            if _same_nodes(base, entry.layer):
+                moved = np.array(_path_numbers(entry.layer, apart)) - np.array(b if entry.of_right else a)
+                entry.loose.append((begin, moved))
         return OutlineSlot(
             begin,
             tuple(len(sub.points) // 2 for sub in second.body.subpaths),
@@ -257,20 +286,29 @@ class _Build:
             self.loose += [(x, y, s, _PLACE["shape"]) for x, y in numbers]
         return OutlineSlot(begin, tuple(len(points) for points, _ in two), tuple(closed for _, closed in two), True)
 
+    def frame(self, left: Frame, right: Frame) -> FrameSlot:
+        """The numbers of the frame itself, laid out last; they belong to no slot."""
+        made = FrameSlot(self.colour_count, len(self.loose))
+        one, two = (np.array([colour.parse(side.background)]) for side in (left, right))
+        self.colours.append((*spaces.between(one, two, "oklab"), -1, 0, "oklab"))
+        self.colour_count += 1
+        pairs = ((left.w, right.w), (left.h, right.h), (left.perspective, right.perspective), (0.0, 1.0))
+        self.loose += [(x, y, -1, 0) for x, y in pairs]
+        return made
+
     def finish(self, left: Frame, right: Frame) -> Layout:
+        frame = self.frame(left, right)
         width = len(SCALARS)
         count = len(self.dense)
         dense = np.array(self.dense, float).reshape(-1, 2, width)
         loose = np.array([entry[:2] for entry in self.loose], float).reshape(-1, 2)
         where = np.array([entry[2:] for entry in self.loose], np.intp).reshape(-1, 2)
-        empty = np.zeros((0, 4))
-        colour_a = np.concatenate([empty, *(c[0] for c in self.colours)])
-        colour_b = np.concatenate([empty, *(c[1] for c in self.colours)])
-        none = np.zeros(0, np.intp)
-        slot_of_colour = np.concatenate([none, *(np.full(c[0].size, c[2]) for c in self.colours)])
-        prop_of_colour = np.concatenate([none, *(np.full(c[0].size, c[3]) for c in self.colours)])
+        colour_a = np.concatenate([c[0] for c in self.colours])
+        colour_b = np.concatenate([c[1] for c in self.colours])
+        slot_of_colour = np.concatenate([np.full(c[0].size, c[2]) for c in self.colours])
+        prop_of_colour = np.concatenate([np.full(c[0].size, c[3]) for c in self.colours])
         named = {space: k for k, space in enumerate(spaces.SPACES)}
-        in_space = np.concatenate([none, *(np.full(len(c[0]), named[c[4]]) for c in self.colours)])
+        in_space = np.concatenate([np.full(len(c[0]), named[c[4]]) for c in self.colours])
         return Layout(
             self.a,
             self.b,
@@ -283,16 +321,13 @@ class _Build:
             np.concatenate([np.tile(_OF_COLUMNS, count), prop_of_colour, where[:, 1]]),
             in_space,
             tuple(self.swaps),
-            self.loop_slots(left, right),
+            frame,
+            tuple(
+                entry.laid_out(count * width, self.colour_count)
+                for s in sorted(self.seconds)
+                for entry in self.seconds[s]
+            ),
         )
-
-    def loop_slots(self, left: Frame, right: Frame) -> tuple[LoopSlot, ...]:
-        of_left = {self.a.layers[slot.left].id: s for s, slot in enumerate(self.merged.slots) if slot.left >= 0}
-        of_right = {self.b.layers[slot.right].id: s for s, slot in enumerate(self.merged.slots) if slot.right >= 0}
-        found = [LoopSlot(loop, of_left[loop.layer], "from") for loop in left.loops if loop.layer in of_left]
-        if left is not right:
-            found += [LoopSlot(loop, of_right[loop.layer], "to") for loop in right.loops if loop.layer in of_right]
-        return tuple(found)
 
 
 def shortest_ways(look: Look, start: list[float], end: list[float]) -> None:
@@ -315,19 +350,59 @@ class _Coupled:
     right: np.ndarray
     tails: tuple[tuple[float, float], ...]
     pattern: Pattern | None
+    others: tuple[tuple[Floats, Floats] | None, ...]  # what else it becomes: by how much its numbers differ then
 
 
 @lru_cache(maxsize=8192)
-def _coupled(left: tuple[Paint, ...], right: tuple[Paint, ...], space: Space) -> tuple[_Coupled, ...]:
+def _coupled(
+    left: tuple[Paint, ...],
+    right: tuple[Paint, ...],
+    space: Space,
+    others: tuple[tuple[tuple[Paint, ...], bool], ...] = (),
+) -> tuple[_Coupled, ...]:
     """Two stacks of paint brought to one form, remembered: an edit of a cue changes no paint."""
     made: list[_Coupled] = []
-    for entry in couple(left, right):
+    for entry in couple(left, right, others):
         tails: tuple[tuple[float, float], ...] = ()
         if entry.left.kind != "solid":
             tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
         one, two = spaces.between(_tinted(entry.left), _tinted(entry.right), space)
-        made.append(_Coupled(entry.left.kind, entry.right.spread, entry.show, one, two, tails, entry.left.pattern))
+        more = tuple(
+            None if other is None else _differs(entry.right if of_right else entry.left, other, space)
+            for other, (_, of_right) in zip(entry.others, others, strict=True)
+        )
+        kind, pattern = entry.left.kind, entry.left.pattern
+        made.append(_Coupled(kind, entry.right.spread, entry.show, one, two, tails, pattern, more))
     return tuple(made)
+
+
+def _differs(base: Form, other: Form, space: Space) -> tuple[Floats, Floats]:
+    """By how much the colours (k, 4) and the loose numbers of a second pose's paint differ from the layer's own."""
+    one, two = spaces.between(_tinted(base), _tinted(other), space)
+    tail = np.zeros(0) if base.kind == "solid" else np.array(_tail(other)) - np.array(_tail(base))
+    return two - one, tail
+
+
+def _ink(layer: Layer) -> tuple[Paint, ...]:
+    """The paint of its stroke."""
+    return (layer.stroke.paint,) if layer.stroke else ()
+
+
+def _shade(shadow: Shadow) -> np.ndarray:
+    return np.array([colour.parse(shadow.color)])
+
+
+def _same_nodes(first: Layer, second: Layer) -> bool:
+    """Whether two paths have the same subpaths with the same number of nodes."""
+    one, two = (
+        [(len(sub.points), sub.closed) for sub in layer.body.subpaths] if isinstance(layer.body, Path) else []
+        for layer in (first, second)
+    )
+    return one == two
+
+
+def _flat_points(outline: reshape.Outline) -> Floats:
+    return np.concatenate([points.ravel() for points, _ in outline])
 
 
 def _tinted(f: Form) -> np.ndarray:
@@ -347,50 +422,6 @@ def _cleared(shadow: Shadow) -> Shadow:
 
 def _mask_of(layer: Layer) -> str:
     return mask_of(layer)
-
-
-def _row(flat: Flat, index: int, lifted: bool) -> list[float]:
-    """A layer's dense numbers, in its parent's space or (lifted) in the frame's."""
-    layer = flat.layers[index]
-    parts = list(parts_of(layer))
-    opacity = 0.0 if layer.hidden else layer.opacity
-    if lifted:
-        world = flat.world[index]
-        turn, scale_x, scale_y, skew = affine.decompose(world)
-        # The same angle can be said in many turns: keep the one nearest to what was typed along the path up.
-        typed = layer.rotation
-        up = int(flat.parent[index])
-        while up >= 0:
-            typed += flat.layers[up].rotation
-            up = int(flat.parent[up])
-        turn += 360.0 * round((typed - turn) / 360.0)
-        parts[0], parts[1] = affine.place_for(world, layer.w, layer.h, layer.pivot)
-        parts[6:10] = [turn, scale_x, scale_y, skew]
-        opacity = float(flat.opacity[index])
-    body = layer.body
-    radii = list(body.radii) if isinstance(body, Box) else [0.0] * 4
-    stroke = [layer.stroke.width, layer.stroke.dash_offset] if layer.stroke else [0.0, 0.0]
-    text = [body.size, body.letter_spacing, body.line_height] if isinstance(body, Text) else [16.0, 0.0, 1.2]
-    trim = (
-        [layer.stroke.trim_start, layer.stroke.trim_end, layer.stroke.trim_offset] if layer.stroke else [0.0, 1.0, 0.0]
-    )
-    return [
-        *parts,
-        opacity,
-        *radii,
-        *stroke,
-        *text,
-        layer.rotation_x,
-        layer.rotation_y,
-        *trim,
-        layer.blur,
-        layer.back_blur,
-        0.0,
-        0.0,
-        0.0,
-        0.0,
-        0.0,
-    ]
 
 
 def shortest_turn(by: float) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,8 +10,8 @@ from numpy.typing import ArrayLike
 from avelt.core.curves import easing
 from avelt.core.curves.named import plain
 from avelt.core.geometry.affine import Floats
+from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Loop, Project
-from avelt.core.timing.program import Program, Scene
 
 
 def round_duration(loop: Loop) -> float:
@@ -67,16 +66,22 @@ def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Float
     Before the first round it is at rest; after the last it rests too, but a one-way loop that holds
     stays where it arrived.
     """
-    t = np.asarray(ms, float) + loop.start_offset
+    return eased_distance(loop, plain(project, loop.curve), np.asarray(ms, float))
+
+
+def eased_distance(loop: Loop, curve: PlainCurve, ms: Floats) -> Floats:
+    """The same over a curve that was looked up; where no time is known (``nan``) it rests."""
+    t = ms + loop.start_offset
     if loop.wait_when == "once":
         t = t - loop.wait
     whole = round_duration(loop)
-    if whole <= 0 or loop.duration <= 0:
+    runs = t >= 0.0
+    if whole <= 0 or loop.duration <= 0 or not runs.any():
         return np.zeros_like(t)
+    t = np.where(runs, t, 0.0)
     wait = whole - loop.duration
     number = np.floor(t / whole)
     within = t - number * whole - wait
-    curve = plain(project, loop.curve)
     share = np.clip(within / loop.duration, 0.0, 1.0)
     held = 1.0 if loop.direction == "one way" and loop.at_rest == "hold" else 0.0
     if loop.direction == "one way":
@@ -87,7 +92,7 @@ def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Float
         value = np.where(within < 0, 0.0, np.where(share < 0.5, there, back))
     if loop.rounds:
         value = np.where(t >= loop.rounds * whole, held, value)
-    return np.where(t < 0, 0.0, value)
+    return np.where(runs, value, 0.0)
 
 
 def stage_words(loop: Loop, ms: float) -> str:
@@ -99,58 +104,3 @@ def stage_words(loop: Loop, ms: float) -> str:
         return f"waits {where.left / 1000:.1f} s more"
     endless = ", endless" if not loop.rounds else f" of {loop.rounds}"
     return f"round {where.round + 1}{endless}"
-
-
-def distances(program: Program, clocks: Mapping[str, float], ms: float, project: Project | None = None) -> Floats:
-    """How far each loop of a program is from its rest: (loops,).
-
-    ``clocks`` says for how many ms each loop (by origin) runs; what is not in it stands. ``ms`` is the program's time:
-    a loop of the frame that is left fades out with it; one that both frames have runs on.
-    """
-    in_both = {entry.loop.origin for entry in program.loops if entry.side == "from"} & {
-        entry.loop.origin for entry in program.loops if entry.side == "to"
-    }
-    share = min(1.0, max(0.0, ms / program.duration)) if program.duration > 0 else 1.0
-    stays = 1.0 - share * share * (3.0 - 2.0 * share)
-    far = np.zeros(len(program.loops))
-    for k, entry in enumerate(program.loops):
-        runs = clocks.get(entry.loop.origin)
-        if runs is None:
-            continue
-        value = float(distance(entry.loop, runs, project))
-        if entry.side == "from":
-            far[k] = 0.0 if entry.loop.origin in in_both else value * stays
-        elif entry.loop.origin in in_both:
-            far[k] = value
-    return far
-
-
-def still_distances(program: Program, clocks: Mapping[str, float], project: Project | None = None) -> Floats:
-    """The same for a frame that stands: (loops,)."""
-    return np.array(
-        [
-            float(distance(entry.loop, clocks[entry.loop.origin], project)) if entry.loop.origin in clocks else 0.0
-            for entry in program.loops
-        ]
-    )
-
-
-def scene_at(program: Program, ms: float, project: Project | None = None) -> Scene:
-    """What is seen when the loops of the frame that is left began with the program (at 0 ms), as files show it.
-
-    Those of the frame arrived at begin at its arrival. Of a frame that stands (``compile_still``) only they move.
-    """
-    if not program.loops:
-        return program.at(ms)
-    if program.left is program.right:
-        clocks = {entry.loop.origin: ms for entry in program.loops}
-        far, ms = still_distances(program, clocks, project), 0.0
-    else:
-        begun = {entry.loop.origin: ms for entry in program.loops if entry.side == "from"}
-        far = distances(program, begun, ms, project)
-        if ms >= program.duration:
-            after = ms - program.duration
-            far += still_distances(
-                program, {e.loop.origin: after for e in program.loops if e.loop.origin not in begun}, project
-            )
-    return program.at(ms, far if far.any() else None)

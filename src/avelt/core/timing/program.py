@@ -1,127 +1,55 @@
 """A compiled transition: every moving number in flat arrays, and the scene at any moment.
 
 The numbers are one vector: the dense block (slots x SCALARS), then colours (count x 4, premultiplied
-OKLab), then loose ones (gradients and outlines). ``moving`` are the places that change; each belongs to
-one of a few cues, so a curve is evaluated once a cue, not once a number.
+OKLab), then loose ones (gradients, outlines, and last the frame itself). Tracks write what moves of them, each by a
+clock: the transition's, or one of its own.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from avelt.core.blending import colour, spaces
-from avelt.core.curves import easing
-from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Frame, Layer, Loop, Pattern, Pose
-from avelt.core.timing.content import Change
+from avelt.core.model.values import Frame
+from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
-from avelt.core.timing.tracks import KeyframeTrack, MotionPathTrack
+from avelt.core.timing.slots import FrameSlot, SlotContents
+from avelt.core.timing.tracks import BlendTrack, LoopTrack, StartVelocityTrack, Track
 
-_AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
-_X, _Y, _ROTATION, _OPACITY = COLUMN["x"], COLUMN["y"], COLUMN["rotation"], COLUMN["opacity"]
-_SIZE = slice(COLUMN["w"], COLUMN["h"] + 1)
+_OPACITY = COLUMN["opacity"]
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
-_SCALE_X, _SCALE_Y = COLUMN["scale_x"], COLUMN["scale_y"]
-
-
-def _keep_possible(rows: Floats) -> None:
-    """Numbers that speed alone carried beyond what there is, back in place: sizes below 0, opacities beyond 0..1."""
-    np.maximum(rows[..., _SIZE], 0.0, out=rows[..., _SIZE])
-    np.clip(rows[..., _OPACITY], 0.0, 1.0, out=rows[..., _OPACITY])
-
-
-@dataclass(frozen=True)
-class PaintSlot:
-    """Where one layer of paint has its numbers: first colour and count, first loose number (stops at,
-    matrix, focus x y r; none for solid). ``show``: whose it is when cross-faded."""
-
-    kind: str
-    colour: int
-    count: int
-    loose: int
-    spread: str
-    show: str
-    pattern: Pattern | None = None
-
-
-@dataclass(frozen=True)
-class ShadowSlot:
-    """Where a shadow has its numbers: its colour, and the first of three loose ones (x, y, blur)."""
-
-    colour: int
-    loose: int
-    inner: bool
-
-
-@dataclass(frozen=True)
-class OutlineSlot:
-    """Where an outline's numbers start and how many points each subpath has; ``unit``: shares of the box."""
-
-    loose: int
-    lengths: tuple[int, ...]
-    closed: tuple[bool, ...]
-    unit: bool
-
-
-@dataclass(frozen=True)
-class SlotContents:
-    """What one slot shows, apart from its numbers."""
-
-    left: Layer | None
-    right: Layer | None
-    fills: tuple[PaintSlot, ...]
-    stroke: tuple[PaintSlot, ...]
-    outline: OutlineSlot | None
-    change: Change  # how two contents without a common form become each other
-    shadows: tuple[ShadowSlot, ...] = ()
-    dashes: tuple[int, int] | None = None  # first loose number and count, where dashes become others
-
-    @property
-    def layer(self) -> Layer:
-        """The layer arrived at, or the one that leaves."""
-        layer = self.right or self.left
-        if layer is None:
-            raise LookupError("a slot without a layer")
-        return layer
-
-    @property
-    def both(self) -> tuple[Layer, Layer] | None:
-        """The layer left and the layer arrived at; ``None`` for what only leaves or enters."""
-        return (self.left, self.right) if self.left is not None and self.right is not None else None
-
-
-@dataclass(frozen=True)
-class LoopSlot:
-    """A loop at work in a program: whose side it comes from and which slot it moves."""
-
-    loop: Loop
-    slot: int
-    side: str  # "from" or "to"
 
 
 @dataclass(frozen=True)
 class Scene:
     """Everything on screen at one moment, as arrays over the program's slots.
 
-    ``scalars`` (slots, SCALARS), ``colours`` (count, 4) sRGB and alpha (worked out when asked for),
-    ``loose`` (count,), ``order`` the
-    children of each slot (-1: the frame) in paint order, ``looping`` whether loops were given.
+    ``times`` (clocks,) ms; ``vector`` (numbers,) is all that was worked out. ``scalars`` (slots, SCALARS) and
+    ``colours`` (count, 4) sRGB and alpha are parts of it.
     """
 
     program: Program
-    at: float
-    scalars: Floats
+    times: Floats
     vector: Floats
-    size: tuple[float, float]
-    flipped: bool
-    looping: bool
+
+    @property
+    def at(self) -> float:
+        """The transition's time, ms."""
+        return float(self.times[0])
+
+    @cached_property
+    def scalars(self) -> Floats:
+        """The layers' numbers (slots, SCALARS)."""
+        return self.vector[: self.program.dense].reshape(-1, len(SCALARS))
 
     @cached_property
     def colours(self) -> Floats:
@@ -130,13 +58,38 @@ class Scene:
 
     @property
     def loose(self) -> Floats:
-        """The numbers of gradients and outlines."""
+        """The numbers of gradients, outlines and the frame."""
         return self.vector[self.program.colours_end :]
+
+    @cached_property
+    def _frame(self) -> tuple[float, float, float, float]:
+        w, h, perspective, flip = self.loose[self.program.frame.numbers].tolist()
+        return w, h, perspective, flip
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """The frame's width and height now, px."""
+        return self._frame[:2]
+
+    @property
+    def perspective(self) -> float:
+        """The eye's distance now, px."""
+        return self._frame[2]
+
+    @property
+    def flipped(self) -> bool:
+        """Whether what flips at half time (groups, contents without a common form) is that of the frame arrived at."""
+        return self._frame[3] >= 0.5
+
+    @property
+    def looping(self) -> bool:
+        """Whether some loop is away from its rest."""
+        return any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
 
     @property
     def background(self) -> Floats:
         """The frame's background (4,), sRGB and alpha."""
-        return self.program.background_at(self.at)
+        return self.program.background_of(self.vector)
 
     @property
     def order(self) -> dict[int, tuple[int, ...]]:
@@ -153,13 +106,6 @@ class Scene:
         for rows in self.program.levels:
             local[rows] = affine.multiply(local[self.program.parent[rows]], local[rows])
         return local
-
-    @property
-    def perspective(self) -> float:
-        """The eye's distance now, px."""
-        share = self.at / self.program.duration if self.program.duration > 0 else 1.0
-        share = min(1.0, max(0.0, share))
-        return self.program.left.perspective * (1 - share) + self.program.right.perspective * share
 
     def own_tilts(self) -> dict[int, Floats]:
         """Slot -> transform (3, 3) to its parent, of those turned out of the plane."""
@@ -196,22 +142,22 @@ class Program:
         right: Frame,
         merged: Merged,
         contents: tuple[SlotContents, ...],
+        frame: FrameSlot,
         start: Floats,
-        end: Floats,
         colours: int,
-        cue_of: np.ndarray,
-        cue_times: Floats,
-        curves: CurveTable,
+        tracks: tuple[Track, ...],
         duration: float,
-        loops: tuple[LoopSlot, ...] = (),
-        orders: tuple[tuple[float, Order], ...] = (),
-        tracks: tuple[KeyframeTrack | MotionPathTrack, ...] = (),
-        in_space: np.ndarray | None = None,
+        last: float,
+        clocks: Clocks,
+        orders: tuple[tuple[float, Order], ...],
+        in_space: np.ndarray,
     ) -> None:
-        self.left, self.right, self.merged, self.contents = left, right, merged, contents
+        self.left, self.right, self.merged, self.contents, self.frame = left, right, merged, contents, frame
         self.duration = duration
-        self.loops = loops
-        self.orders = orders or ((0.0, merged.before), (duration / 2, merged.after))
+        #: When the last cue ends, or the duration.
+        self.last = last
+        self.clocks, self.orders, self.tracks = clocks, orders, tracks
+        self.loops = tuple(track for track in tracks if isinstance(track, LoopTrack))
         n = len(contents)
         self.dense = n * len(SCALARS)
         self.colours_end = self.dense + colours * 4
@@ -219,60 +165,106 @@ class Program:
         self.levels = _levels(self.parent)
         #: Whether some pair lies in other groups before and after.
         self.lifts = any(slot.lifted for slot in merged.slots)
-        self.start, self.end = start, end
-        self.moving = np.flatnonzero(start != end)
-        self._from, self._to = start[self.moving], end[self.moving]
-        self._all_move = len(self.moving) == len(start)
-        self._cue = cue_of[self.moving]
-        self._cue_start = cue_times[:, 0]
-        self._cue_end = cue_times[:, 1]
-        span = cue_times[:, 1] - cue_times[:, 0]
-        #: When the last cue ends, or the duration.
-        self.last = max(duration, float(cue_times[:, 1].max(initial=0.0)))
-        self._span = np.where(span > _AT_ONCE, span, 1.0)
-        self._curves = curves
-        self.tracks = tracks
-        #: Every place that changes: between its ends, over keys, or along a way.
-        self.touched = self.moving
-        if tracks:
-            self.touched = np.unique(np.concatenate([self.moving, *(track.written for track in tracks)]))
-        in_colours = self.touched[(self.touched >= self.dense) & (self.touched < self.colours_end)]
-        self._moving_colours = np.unique((in_colours - self.dense) // 4)
-        self._in_space = np.zeros(colours, np.intp) if in_space is None else in_space
+        #: The numbers as they are before anything moves (numbers,).
+        self.start = start
+        self._in_space = in_space
         self._base_colours = self._to_colours(start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
-        self.start_velocity: Floats | None = None
-        self.still = _still_slots(self)
         sides = [side for part in contents for side in (part.left, part.right) if side is not None]
         #: Whether some layer must see what lies beneath it to be painted.
         self.mixes = any(side.blend != "normal" or side.back_blur > 0.0 for side in sides)
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
-        self._background_lab = colour.premultiplied_oklab(self._background)
+
+    @cached_property
+    def end(self) -> Floats:
+        """The numbers (numbers,) when everything is over."""
+        out = self.start.copy()
+        for track in self.tracks:
+            if isinstance(track, BlendTrack):
+                out[track.places] = track.last
+        return out
+
+    @cached_property
+    def moving(self) -> np.ndarray:
+        """The places whose value at the end is another than at the start."""
+        return np.flatnonzero(self.start != self.end)
+
+    @cached_property
+    def touched(self) -> np.ndarray:
+        """Every place that changes by the transition's clock: between its ends, over keyframes, or along a path."""
+        written = [track.written for track in self.tracks if not isinstance(track, LoopTrack)]
+        return np.unique(np.concatenate([np.zeros(0, np.intp), *written]))
+
+    @cached_property
+    def _moving_colours(self) -> np.ndarray:
+        written = np.concatenate([np.zeros(0, np.intp), *(track.written for track in self.tracks)])
+        inside = written[(written >= self.dense) & (written < self.colours_end)]
+        return np.unique((inside - self.dense) // 4)
+
+    @cached_property
+    def still(self) -> np.ndarray:
+        """Slots (slots,) of which nothing changes by itself (their parents may)."""
+        return _still_slots(self)
+
+    def carrying(self, speed: Floats) -> Program:
+        """The same motion begun with a speed of every number (numbers,), a ms, over and above its own."""
+        places = np.flatnonzero(speed)
+        if not len(places) or self.duration <= 0.0:
+            return self
+        made = copy(self)
+        for name in ("touched", "_moving_colours", "still"):
+            made.__dict__.pop(name, None)
+        made.tracks = (*self.tracks, StartVelocityTrack(places, speed[places], self.duration, self.dense))
+        return made
 
     # Sampling
 
-    def eased(self, ms: Floats) -> Floats:
-        """How far each cue is at moments (...,): (..., cues), 0 before its start, 1 from its end on."""
-        t = np.asarray(ms, float)[..., None]
-        share = np.clip((t - self._cue_start) / self._span, 0.0, 1.0)
-        value = self._curves.at(share)
-        return np.where(t < self._cue_start, 0.0, np.where(t >= self._cue_end, 1.0, value))
-
-    def numbers(self, ms: float) -> Floats:
-        """The whole vector at one moment."""
-        out = self.start.copy()
-        eased = self.eased(np.asarray(ms, float))[self._cue]
-        moved = self._from * (1.0 - eased) + self._to * eased
-        if self._all_move:
-            out = moved
-        else:
-            out[self.moving] = moved
-        for course in self.tracks:
-            if 0.0 < ms < self.last:
-                course.put(out, np.asarray(ms, float))
-        if self.start_velocity is not None and 0.0 <= ms < self.duration:
-            out[: self.dense] += self.start_velocity * (ms * (1.0 - ms / self.duration) ** 2)
-            _keep_possible(out[: self.dense].reshape(-1, len(SCALARS)))
+    def numbers(self, times: Floats) -> Floats:
+        """The whole vector (..., numbers) at times (..., clocks)."""
+        out = np.empty((*times.shape[:-1], len(self.start)))
+        out[...] = self.start
+        for track in self.tracks:
+            track.put(out, times)
         return out
+
+    def table(self, ms: Floats) -> Floats:
+        """The vector at many moments at once, loops at rest: (moments, numbers)."""
+        return self.numbers(self.clocks.only(ms))
+
+    def rows_of(self, slots: list[int], ms: Floats) -> Floats:
+        """The dense numbers of a few slots at many moments, loops at rest: (moments, slots, SCALARS)."""
+        width = len(SCALARS)
+        kept = (np.array(slots, np.intp)[:, None] * width + np.arange(width)).ravel()
+        where = np.full(len(self.start), -1, np.intp)
+        where[kept] = np.arange(len(kept))
+        times = self.clocks.only(ms)
+        out = np.repeat(self.start[None, kept], len(times), 0)
+        for track in self.tracks:
+            part = track.onto(where)
+            if part is not None:
+                part.put(out, times)
+        return out.reshape(len(times), -1, width)
+
+    def at(self, ms: float) -> Scene:
+        """The scene at a moment, loops at rest."""
+        return self.at_times(self.clocks.only(ms))
+
+    def from_start(self, ms: float) -> Scene:
+        """The scene ``ms`` after everything began, as pictures and files show it: loops move too."""
+        return self.at_times(self.clocks.started_at_zero(ms))
+
+    def while_running(self, ms: float, since: Mapping[str, float]) -> Scene:
+        """The scene at a moment, with the loops (by origin) that run, and for how many ms each does."""
+        return self.at_times(self.clocks.running(ms, since))
+
+    def at_times(self, times: Floats) -> Scene:
+        """The scene at times (clocks,)."""
+        return Scene(self, times, self.numbers(times))
+
+    def scene_of(self, vector: Floats, ms: float) -> Scene:
+        """The scene that a vector of numbers (numbers,) means at a moment."""
+        return Scene(self, self.clocks.only(ms), vector)
+
+    # What is where
 
     def slot_of(self, left: str | None, right: str | None) -> int:
         """The slot of a pair of layers (one of them for what leaves or enters); -1 when it has none."""
@@ -284,63 +276,11 @@ class Program:
 
     def stands_like(self, other: Program) -> bool:
         """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
-        return self is other or (
-            self.contents is other.contents and self.start_velocity is None and other.start_velocity is None
-        )
+        return self is other or (self.contents is other.contents and not self._carries and not other._carries)
 
-    def rows_of(self, slots: list[int], times: Floats) -> Floats:
-        """The dense numbers of a few slots at many moments: (times, slots, SCALARS)."""
-        times = np.asarray(times, float)
-        width = len(SCALARS)
-        out = np.repeat(self.start[None, : self.dense], len(times), 0)
-        only = np.flatnonzero(np.isin(self.moving // width, slots) & (self.moving < self.dense))
-        for cue in np.unique(self._cue[only]).tolist():
-            mine = only[self._cue[only] == cue]
-            first, last = self._cue_start[cue], self._cue_end[cue]
-            eased = easing.at(self._curves.curves[cue], np.clip((times - first) / self._span[cue], 0.0, 1.0))
-            eased = np.where(times < first, 0.0, np.where(times >= last, 1.0, eased))[:, None]
-            out[:, self.moving[mine]] = self._from[mine] * (1.0 - eased) + self._to[mine] * eased
-        inside = (times > 0.0) & (times < self.last)
-        part = out[inside]
-        for course in self.tracks:
-            if course.places[0] < self.dense and course.places[0] // width in slots:
-                course.put(part, times[inside])
-        out[inside] = part
-        return out.reshape(len(times), -1, width)[:, slots]
-
-    def table(self, times: Floats) -> Floats:
-        """The vector at many moments at once: (times, numbers)."""
-        times = np.asarray(times, float)
-        out = np.repeat(self.start[None, :], len(times), 0)
-        eased = self.eased(times)[:, self._cue]
-        out[:, self.moving] = self._from * (1.0 - eased) + self._to * eased
-        inside = (times > 0.0) & (times < self.last)
-        if self.tracks and inside.any():
-            part = out[inside]
-            for course in self.tracks:
-                course.put(part, times[inside])
-            out[inside] = part
-        if self.start_velocity is not None:
-            share = np.where(
-                (times >= 0) & (times < self.duration), times * (1 - times / max(self.duration, 1e-9)) ** 2, 0.0
-            )
-            out[:, : self.dense] += share[:, None] * self.start_velocity
-            _keep_possible(out[:, : self.dense].reshape(len(out), -1, len(SCALARS)))
-        return out
-
-    def at(self, ms: float, loops: Floats | None = None) -> Scene:
-        """The scene at a moment. ``loops`` (len(self.loops),) is how far each loop is from its rest."""
-        return self.scene_of(self.numbers(ms), ms, loops)
-
-    def scene_of(self, vector: Floats, ms: float, loops: Floats | None = None) -> Scene:
-        """The scene that a vector of numbers means."""
-        scalars = vector[: self.dense].reshape(-1, len(SCALARS))
-        if loops is not None:
-            for entry, far in zip(self.loops, loops, strict=True):
-                _add_pose(scalars, entry.slot, entry.loop.offset, float(far))
-        share = min(1.0, max(0.0, ms / self.duration)) if self.duration > 0 else 1.0
-        size = (self.left.w * (1 - share) + self.right.w * share, self.left.h * (1 - share) + self.right.h * share)
-        return Scene(self, ms, scalars, vector, size, ms * 2 >= self.duration, loops is not None)
+    @property
+    def _carries(self) -> bool:
+        return any(isinstance(track, StartVelocityTrack) for track in self.tracks)
 
     def colours_of(self, vector: Floats) -> Floats:
         """The colours (count, 4) that a vector holds, sRGB and alpha."""
@@ -373,15 +313,16 @@ class Program:
                 found = order
         return found
 
-    def background_at(self, ms: float) -> Floats:
-        """The background (4,) at a moment: it goes straight from frame to frame."""
-        share = min(1.0, max(0.0, ms / self.duration)) if self.duration > 0 else 1.0
-        if share <= 0.0 or self.left.background == self.right.background:
+    def background_of(self, vector: Floats) -> Floats:
+        """The background (4,) that a vector holds, sRGB and alpha."""
+        place = self.dense + 4 * self.frame.colour
+        now, start, end = (numbers[place : place + 4] for numbers in (vector, self.start, self.end))
+        # At its ends it is what the frames say, to the bit.
+        if np.array_equal(now, start):
             return np.asarray(self._background[0])
-        if share >= 1.0:
+        if np.array_equal(now, end):
             return np.asarray(self._background[1])
-        lab = self._background_lab
-        return colour.from_premultiplied_oklab(lab[0] * (1 - share) + lab[1] * share)
+        return np.asarray(colour.from_premultiplied_oklab(now[None])[0])
 
     def is_absent(self, slot: int, ms: float) -> bool:
         """A layer that left for good or has not come yet is not there at all."""
@@ -426,16 +367,6 @@ def _still_slots(program: Program) -> np.ndarray:
         if part.outline is not None:
             first = program.colours_end + part.outline.loose
             still[s] &= not any_in(first, 2 * sum(part.outline.lengths))
-    for entry in program.loops:
-        still[entry.slot] = False
+    for loop in program.loops:
+        still[loop.slot] = False
     return still
-
-
-def _add_pose(scalars: Floats, slot: int, pose: Pose, far: float) -> None:
-    row = scalars[slot]
-    row[_X] += pose.shift_x * far
-    row[_Y] += pose.shift_y * far
-    row[_ROTATION] += pose.rotation * far
-    row[_SCALE_X] *= 1.0 + (pose.scale_x - 1.0) * far
-    row[_SCALE_Y] *= 1.0 + (pose.scale_y - 1.0) * far
-    row[_OPACITY] = min(1.0, max(0.0, row[_OPACITY] * (1.0 + (pose.opacity - 1.0) * far)))

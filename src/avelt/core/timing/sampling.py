@@ -9,14 +9,13 @@ import numpy as np
 from avelt.core.blending import colour
 from avelt.core.geometry import affine
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Project
-from avelt.core.timing.loops import scene_at
-from avelt.core.timing.program import Program, Scene, ShadowSlot
+from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.slots import ShadowSlot
 
 
-def sample(program: Program, ms: float, project: Project | None = None) -> list[dict[str, Any]]:
-    """The records of a moment; loops move as ``scene_at`` says, over the curves that the project names."""
-    return records_of(scene_at(program, ms, project))
+def sample(program: Program, ms: float) -> list[dict[str, Any]]:
+    """The records of a moment, loops at work as ``Program.from_start`` says."""
+    return records_of(program.from_start(ms))
 
 
 def records_of(scene: Scene) -> list[dict[str, Any]]:

@@ -1,36 +1,117 @@
-"""Numbers that do not go straight from one end to the other: keyframes, and positions that follow a path."""
+"""Tracks: what writes a program's numbers. Each puts its own into vectors (..., numbers) at times (..., clocks).
+
+They are put one after the other: cues first, then keyframes and motion paths over them, then what adds to all of that
+(loops, the speed of an interrupted motion).
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Protocol
 
 import numpy as np
 
 from avelt.core.curves import easing
+from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.motion import Keyframe, MotionPath
+from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.values import Loop
+from avelt.core.timing.loops import eased_distance
 from avelt.core.timing.schedule import Timed
 
 Plain = Callable[[Curve], PlainCurve]
+AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
+_SIZE = (COLUMN["w"], COLUMN["h"])
+
+
+class Track(Protocol):
+    """Something that writes numbers of a program."""
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+
+    def put(self, out: Floats, times: Floats) -> None:
+        """Write them into vectors (..., numbers) at times (..., clocks)."""
+
+    def onto(self, where: np.ndarray) -> Track | None:
+        """The same for vectors that hold only some of the places: where each is now, -1 for what is left out.
+        ``None`` when it writes nothing of them."""
+
+
+@dataclass(frozen=True)
+class BlendTrack:
+    """Numbers that go from one value to another by cues.
+
+    ``places``, ``first``, ``last`` and ``cue`` (n,) are the numbers; ``begins``, ``ends`` (cues,) ms and ``curves`` the
+    cues. A curve is evaluated once a cue, not once a number.
+    """
+
+    places: np.ndarray
+    first: Floats
+    last: Floats
+    cue: np.ndarray
+    begins: Floats
+    ends: Floats
+    curves: CurveTable
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+        return self.places
+
+    def eased(self, ms: Floats) -> Floats:
+        """How far each cue is at moments (...,): (..., cues), 0 before its start, 1 from its end on."""
+        t = np.asarray(ms, float)[..., None]
+        span = self.ends - self.begins
+        share = np.clip((t - self.begins) / np.where(span > AT_ONCE, span, 1.0), 0.0, 1.0)
+        value = self.curves.at(share)
+        return np.where(t < self.begins, 0.0, np.where(t >= self.ends, 1.0, value))
+
+    def put(self, out: Floats, times: Floats) -> None:
+        """Write them into vectors (..., numbers) at times (..., clocks)."""
+        eased = self.eased(times[..., 0])[..., self.cue]
+        out[..., self.places] = self.first * (1.0 - eased) + self.last * eased
+
+    def onto(self, where: np.ndarray) -> BlendTrack | None:
+        """The same for vectors that hold only some of the places."""
+        only = np.flatnonzero(where[self.places] >= 0)
+        if not len(only):
+            return None
+        cues, cue = np.unique(self.cue[only], return_inverse=True)
+        return BlendTrack(
+            where[self.places[only]],
+            self.first[only],
+            self.last[only],
+            cue,
+            self.begins[cues],
+            self.ends[cues],
+            CurveTable([self.curves.curves[k] for k in cues.tolist()]),
+        )
 
 
 @dataclass(frozen=True)
 class KeyframeTrack:
-    """Numbers (places in the vector) that pass ``values`` (k, n) at ``times`` (k,) ms, by k - 1 curves."""
+    """Numbers (places in the vector) that pass ``values`` (k, n) at ``moments`` (k,) ms, by k - 1 curves.
+
+    They count inside the transition, 0 to ``until`` ms; at its ends stands what the frames say.
+    """
 
     places: np.ndarray
-    times: Floats
+    moments: Floats
     values: Floats
     curves: tuple[PlainCurve, ...]
+    until: float = np.inf
 
     def at(self, ms: Floats) -> Floats:
         """Values (..., n) at moments (...,)."""
         ms = np.asarray(ms, float)
-        segment = np.clip(np.searchsorted(self.times, ms, side="right") - 1, 0, len(self.curves) - 1)
-        first, last = self.times[segment], self.times[segment + 1]
+        segment = np.clip(np.searchsorted(self.moments, ms, side="right") - 1, 0, len(self.curves) - 1)
+        first, last = self.moments[segment], self.moments[segment + 1]
         span = last - first
         share = np.clip((ms - first) / np.where(span > 0, span, 1.0), 0.0, 1.0)
         eased = np.zeros_like(share)
@@ -44,9 +125,17 @@ class KeyframeTrack:
         """The places that it writes."""
         return self.places
 
-    def put(self, out: Floats, ms: Floats) -> None:
-        """Write them into vectors (..., numbers)."""
-        out[..., self.places] = self.at(ms)
+    def put(self, out: Floats, times: Floats) -> None:
+        """Write them into vectors (..., numbers) at times (..., clocks)."""
+        ms = times[..., 0]
+        inside = (ms > 0.0) & (ms < self.until)
+        if inside.any():
+            out[..., self.places] = np.where(inside[..., None], self.at(ms), out[..., self.places])
+
+    def onto(self, where: np.ndarray) -> KeyframeTrack | None:
+        """The same for vectors that hold only some of the places."""
+        places = where[self.places]
+        return replace(self, places=places) if (places >= 0).all() else None
 
 
 @dataclass(frozen=True)
@@ -63,19 +152,130 @@ class MotionPathTrack:
         """The places that it writes: the size and the pivot are only read."""
         return self.places[[0, 1, 6]] if self.turns else self.places[:2]
 
-    def put(self, out: Floats, ms: Floats) -> None:
-        """Write place (and turn) into vectors (..., numbers) that have everything else."""
+    def put(self, out: Floats, times: Floats) -> None:
+        """Write position (and rotation) into vectors (..., numbers) that have everything else."""
+        ms = times[..., 0]
+        inside = (ms > 0.0) & (ms < self.along.until)
+        if not inside.any():
+            return
         share = self.along.at(ms)[..., 0]
         there = self.course.at(share)
-        w, h, px, py = (out[..., k] for k in self.places[2:6])
-        out[..., self.places[0]] = there[..., 0] - px * w
-        out[..., self.places[1]] = there[..., 1] - py * h
+        x, y, w, h, px, py, rotation = (int(place) for place in self.places)
+        out[..., x] = np.where(inside, there[..., 0] - out[..., px] * out[..., w], out[..., x])
+        out[..., y] = np.where(inside, there[..., 1] - out[..., py] * out[..., h], out[..., y])
         if self.turns:
-            out[..., self.places[6]] += self.course.lean(share)
+            out[..., rotation] += np.where(inside, self.course.lean(share), 0.0)
+
+    def onto(self, where: np.ndarray) -> MotionPathTrack | None:
+        """The same for vectors that hold only some of the places."""
+        places = where[self.places]
+        return replace(self, places=places) if (places >= 0).all() else None
+
+
+@dataclass(frozen=True)
+class LoopTrack:
+    """A loop that adds to what else moves its layer, by its own clock (the place of it in the vector of clocks).
+
+    At the whole distance ``added`` (n,) is added to the numbers at ``places`` and those at ``scaled`` are ``ratios``
+    (k,) times as large. ``fades``: it is of the frame that is left, and dies down over ``duration`` ms.
+    """
+
+    loop: Loop
+    slot: int
+    clock: int
+    curve: PlainCurve
+    places: np.ndarray
+    added: Floats
+    scaled: np.ndarray
+    ratios: Floats
+    fades: bool
+    duration: float
+    dense: int  # how many numbers of the vector are those of layers
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+        return np.concatenate([self.places, self.scaled])
+
+    def distance(self, times: Floats) -> Floats:
+        """How far it is from its rest at times (..., clocks): (...,)."""
+        far = eased_distance(self.loop, self.curve, times[..., self.clock])
+        if not self.fades:
+            return far
+        share = np.clip(times[..., 0] / self.duration, 0.0, 1.0) if self.duration > 0.0 else 1.0
+        return np.asarray(far * (1.0 - share * share * (3.0 - 2.0 * share)))
+
+    def put(self, out: Floats, times: Floats) -> None:
+        """Add it to vectors (..., numbers) at times (..., clocks)."""
+        far = self.distance(times)[..., None]
+        if not far.any():
+            return
+        out[..., self.places] += self.added * far
+        out[..., self.scaled] *= 1.0 + (self.ratios - 1.0) * far
+        keep_possible(out, self.written, self.dense)
+
+    def onto(self, where: np.ndarray) -> LoopTrack | None:
+        """The same for vectors that hold only some of the places."""
+        plain, ratio = where[self.places] >= 0, where[self.scaled] >= 0
+        if not plain.any() and not ratio.any():
+            return None
+        return replace(
+            self,
+            places=where[self.places[plain]],
+            added=self.added[plain],
+            scaled=where[self.scaled[ratio]],
+            ratios=self.ratios[ratio],
+            dense=int((where[: self.dense] >= 0).sum()),
+        )
+
+
+@dataclass(frozen=True)
+class StartVelocityTrack:
+    """The speed with which an interrupted motion goes on, over and above the new motion's own: (n,) a ms at its start,
+    gone at the end of ``duration`` ms."""
+
+    places: np.ndarray
+    speed: Floats
+    duration: float
+    dense: int
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+        return self.places
+
+    def put(self, out: Floats, times: Floats) -> None:
+        """Add it to vectors (..., numbers) at times (..., clocks)."""
+        ms = times[..., 0]
+        inside = (ms >= 0.0) & (ms < self.duration)
+        if not inside.any():
+            return
+        left = np.where(inside, ms * (1.0 - ms / max(self.duration, AT_ONCE)) ** 2, 0.0)
+        out[..., self.places] += left[..., None] * self.speed
+        keep_possible(out, self.written, self.dense)
+
+    def onto(self, where: np.ndarray) -> StartVelocityTrack | None:
+        """The same for vectors that hold only some of the places."""
+        only = where[self.places] >= 0
+        if not only.any():
+            return None
+        kept = int((where[: self.dense] >= 0).sum())
+        return replace(self, places=where[self.places[only]], speed=self.speed[only], dense=kept)
+
+
+def keep_possible(out: Floats, places: np.ndarray, dense: int) -> None:
+    """Those of the numbers (..., numbers) at ``places`` that were carried beyond what there is, back in place:
+    sizes below 0, opacities beyond 0..1. The first ``dense`` numbers are whole rows of ``SCALARS``."""
+    column = np.where(places < dense, places % len(SCALARS), -1)
+    sizes, opacities = places[np.isin(column, _SIZE)], places[column == COLUMN["opacity"]]
+    if len(sizes):
+        out[..., sizes] = np.maximum(out[..., sizes], 0.0)
+    if len(opacities):
+        out[..., opacities] = np.clip(out[..., opacities], 0.0, 1.0)
 
 
 def keyed(
-    places: np.ndarray, first: Floats, last: Floats, values: list[Floats], when: Timed, plain: Plain
+    places: np.ndarray, first: Floats, last: Floats, values: list[Floats], when: Timed, plain: Plain, until: float
 ) -> KeyframeTrack:
     """The course of numbers from their first values over keys to their last."""
     moments = [when.start + key.at * when.duration for key in when.keyframes]
@@ -84,6 +284,7 @@ def keyed(
         np.array([when.start, *moments, when.end]),
         np.array([first, *values, last], float),
         (*(curve_into(key, when, plain) for key in when.keyframes), when.plain),
+        until,
     )
 
 
@@ -98,12 +299,14 @@ def points_between(way: MotionPath, first: Floats, last: Floats) -> Floats:
     return np.concatenate([first[None], first + inner[:, :1] * (last - first) + inner[:, 1:], last[None]])
 
 
-def followed(places: np.ndarray, first: Floats, last: Floats, when: Timed, plain: Plain) -> MotionPathTrack:
+def followed(
+    places: np.ndarray, first: Floats, last: Floats, when: Timed, plain: Plain, until: float
+) -> MotionPathTrack:
     """The course of a layer on its way. ``first`` and ``last`` are its x, y, w, h and pivot at the ends."""
     path = when.motion_path if when.motion_path is not None else MotionPath()
     begins, ends = (row[:2] + row[4:6] * row[2:4] for row in (first, last))
     shares = [np.array(key.value[:1], float) for key in when.keyframes]
-    along = keyed(np.zeros(1, np.intp), np.zeros(1), np.ones(1), shares, when, plain)
+    along = keyed(np.zeros(1, np.intp), np.zeros(1), np.ones(1), shares, when, plain, until)
     return MotionPathTrack(places, ArcLengthPath(points_between(path, begins, ends)), along, path.rotates)
 
 

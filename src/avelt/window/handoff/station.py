@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, 
 
 from avelt.core.edits.session import Change
 from avelt.core.model.find import frame_by_id
-from avelt.core.timing.loops import scene_at
 from avelt.core.timing.schedule import duration_of
 from avelt.paint.moving import Moving, moments
 from avelt.window.common.jobs import Latest
@@ -195,7 +194,7 @@ class HandoffStation(QWidget):
     def _ticked(self, ms: float) -> None:
         route = self.workspace.route
         if route is not None:
-            self.view.show_scene(scene_at(self.workspace.program(route), ms, self.workspace.project))
+            self.view.show_scene(self.workspace.program(route).from_start(ms))
 
     def _choose_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))

@@ -14,7 +14,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose
 from avelt.core.timing.compile import compile_still
-from avelt.core.timing.loops import round_duration, scene_at
+from avelt.core.timing.loops import round_duration
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
@@ -307,8 +307,8 @@ class LoopsStation(QWidget):
         frame = self.workspace.frame
         if frame is None:
             return
-        program = compile_still(frame)
-        self.view.show_scene(scene_at(program, ms, self.workspace.project))
+        program = compile_still(frame, self.workspace.project)
+        self.view.show_scene(program.from_start(ms))
         self.strip.now = ms
         self.strip.update()
 

@@ -13,7 +13,6 @@ from avelt.core.edits.wiring import BackCurve, copy_motion, move_frames, remove_
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_title
 from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
 from avelt.core.model.values import Project, Route
-from avelt.core.timing.loops import scene_at
 from avelt.core.timing.schedule import end_of
 from avelt.window.common.station_keys import press
 from avelt.window.common.workspace import Workspace
@@ -200,7 +199,7 @@ class RoutesStation(QWidget):
     def _ticked(self, ms: float) -> None:
         route = self._shown()
         if route is not None:
-            self.view.show_scene(scene_at(self.workspace.program(route), ms - route.delay, self.workspace.project))
+            self.view.show_scene(self.workspace.program(route).from_start(ms - route.delay))
 
     def _filter(self) -> None:
         self.matrix.show_filter(
