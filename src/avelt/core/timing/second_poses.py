@@ -52,13 +52,16 @@ class Second:
         parts = [(row + columns, moved[columns])]
         parts += [(dense + 4 * k + np.arange(by.size), by.ravel()) for k, by in self.colours]
         parts += [(dense + 4 * colours + k + np.arange(by.size), by) for k, by in self.loose]
+        places = np.concatenate([places for places, _ in parts])
+        added = np.concatenate([by for _, by in parts])
+        differs = added != 0.0
         scaled = [(row + COLUMN[name], ratio) for name, ratio in ratios.items() if ratio != 1.0]
         return LoopPose(
             self.loop,
             self.slot,
             self.of_right,
-            np.concatenate([places for places, _ in parts]),
-            np.concatenate([by for _, by in parts]),
+            places[differs],
+            added[differs],
             np.array([place for place, _ in scaled], np.intp),
             np.array([ratio for _, ratio in scaled], float),
         )
