@@ -27,7 +27,7 @@ class Lengths(unittest.TestCase):
 
     @given(share, share)
     def test_a_stretch_is_as_long_as_it_says(self, a: Any, b: Any) -> None:
-        outline = box_outline(80.0, 50.0, np.array([12.0, 4.0, 0.0, 20.0]))
+        outline = box_outline(80.0, 50.0, (12.0, 4.0, 0.0, 20.0))
         whole = arc.length(outline)
         low, high = sorted((a * whole, b * whole))
         self.assertAlmostEqual(arc.length(arc.between(outline, low, high)), high - low, delta=0.02 * whole / 8)

@@ -77,8 +77,8 @@ class Outlines(unittest.TestCase):
         self.assertAlmostEqual(bezier.bounds(grown)[3], 10, delta=0.02)
 
     def test_radii_that_overlap_shrink_together(self) -> None:
-        np.testing.assert_allclose(bezier.fit_radii(np.array([80.0, 80, 80, 80]), 100, 40), [20] * 4)
-        self.assertEqual(bezier.box_outline(50, 20, np.zeros(4)).shape, (25, 2))
+        np.testing.assert_allclose(bezier.fit_radii((80.0, 80, 80, 80), 100, 40), [20] * 4)
+        self.assertEqual(bezier.box_outline(50, 20, (0.0,) * 4).shape, (25, 2))
 
 
 class FlatFrames(unittest.TestCase):

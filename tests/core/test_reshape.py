@@ -33,7 +33,7 @@ def star(points: int, inner: float, turn: float = 0.0) -> np.ndarray:
     return polygon(found)
 
 
-BOX = box_outline(1, 1, np.array([0.1] * 4))
+BOX = box_outline(1, 1, (0.1,) * 4)
 OVAL = oval_outline(1, 1)
 SQUARE = polygon([(0, 0), (1, 0), (1, 1), (0, 1)])
 TRIANGLE = polygon([(0.5, 0), (1, 1), (0, 1)])

@@ -28,9 +28,9 @@ from avelt.core.model.values import (
 )
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
+from avelt.core.timing.resting import Resting, mixes, opens, plan_of
 from avelt.paint.effects import pixels
 from avelt.paint.fonts import ensure_gui, measure_text, set_text
-from avelt.paint.layout import flat_items, mixes, opens
 from avelt.paint.outlines import as_path, from_path, own_transform, reach, scale_of, shift_of
 from avelt.paint.painter import ScenePainter
 from avelt.window.frames.layer_commands import text_outline
@@ -54,7 +54,7 @@ class Paths(unittest.TestCase):
             np.testing.assert_allclose(back[:4], points, atol=1e-6)
 
     def test_boxes_ovals_and_lines_of_qt(self) -> None:
-        for points in (box_outline(30, 20, np.array([4.0, 0, 2, 9])), oval_outline(30, 20)):
+        for points in (box_outline(30, 20, (4.0, 0, 2, 9)), oval_outline(30, 20)):
             ((back, closed),) = from_path(as_path([(points, True)]))
             self.assertTrue(closed)
             np.testing.assert_allclose(back.min(0), points.min(0), atol=1e-6)
@@ -108,9 +108,13 @@ class Layout(unittest.TestCase):
     def layout(self, left: Any, right: Any) -> Any:
         frames = [Frame(k, k, 100, 100, layers=layers) for k, layers in (("A", left), ("B", right))]
         program = compile_frames(None, *frames, Transition(100.0, Line()))
-        out = []
-        flat_items(items(program.at(50.0)), QTransform(), program, out)
-        return [(item.layer.origin, still) for item, _, still in out]
+        found = []
+        for part in plan_of(program.at(50.0)).parts:
+            if isinstance(part, Resting):
+                found += [(placed.item.layer.origin, True) for placed in part.placed]
+            else:
+                found.append((program.contents[part.slot].layer.origin, False))
+        return found
 
     def test_plain_groups_are_opened_where_something_moves(self) -> None:
         left = (group("g", 0, 0, (box("a", 0, 0, 9, 9), box("b", 20, 0, 9, 9), box("e", 60, 0, 9, 9)), origin="g"),)

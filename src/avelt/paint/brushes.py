@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from functools import lru_cache
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
     QBrush,
@@ -17,6 +20,7 @@ from PySide6.QtGui import (
 )
 
 from avelt.core.blending.paints import form
+from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Paint
 from avelt.core.timing.items import Brush, Pen
 
@@ -33,10 +37,15 @@ _APART = 1e-6  # Qt drops the first of two stops at one place; a hair apart both
 _MAX_FOCUS = 0.9999
 
 
-def colour(rgba: object) -> QColor:
+def colour(rgba: Floats | Sequence[float]) -> QColor:
     """A QColor from four numbers 0..1."""
-    r, g, b, a = (min(1.0, max(0.0, float(v))) for v in rgba)  # type: ignore[attr-defined]
-    return QColor.fromRgbF(r, g, b, a)
+    r, g, b, a = rgba.tolist() if isinstance(rgba, np.ndarray) else rgba
+    return QColor.fromRgbF(min(1.0, max(0.0, r)), min(1.0, max(0.0, g)), min(1.0, max(0.0, b)), min(1.0, max(0.0, a)))
+
+
+@lru_cache(maxsize=4096)
+def _solid(rgba: bytes) -> QBrush:
+    return QBrush(colour(np.frombuffer(rgba)))
 
 
 def as_brush(paint: Paint) -> Brush:
@@ -48,7 +57,7 @@ def as_brush(paint: Paint) -> Brush:
 def qbrush(brush: Brush, w: float, h: float) -> QBrush:
     """A QBrush over a box of w x h, for every paint but a pattern (which a painter must paint first)."""
     if brush.kind == "solid":
-        return QBrush(colour(brush.colours[0]))
+        return _solid(brush.colours[0].tobytes())
     gradient: QGradient
     if brush.kind == "linear":
         gradient = QLinearGradient(0.0, 0.0, 1.0, 0.0)

@@ -6,6 +6,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPainterPathStroker, QTransform
 
+from avelt.core.cache import Cache
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
 from avelt.core.timing.items import Item
@@ -19,7 +20,11 @@ _MOST_BLUR = 200.0  # px of the device: a wider blur looks the same on any scree
 
 def own_transform(item: Item) -> QTransform:
     """From the item's px to its parent's."""
-    m = item.matrix
+    return as_transform(item.matrix)
+
+
+def as_transform(m: tuple[float, ...]) -> QTransform:
+    """Six numbers, or the nine of a 3x3 matrix by rows, as Qt's."""
     if len(m) == 6:
         return QTransform(*m)
     return QTransform(m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8])
@@ -72,8 +77,15 @@ def from_path(path: QPainterPath) -> list[tuple[Floats, bool]]:
 
 
 def outline_path(item: Item) -> QPainterPath:
-    """An item's outline as a QPainterPath in its own px."""
-    return as_path(item.outline or [], item.rule)
+    """An item's outline as a QPainterPath in its own px; those that cannot change are made once."""
+    outline = item.outline or []
+    if len(outline) == 1 and not outline[0][0].flags.writeable:
+        points, closed = outline[0]
+        return _paths.get((points,), (item.rule, closed), lambda: as_path(outline, item.rule))
+    return as_path(outline, item.rule)
+
+
+_paths: Cache[QPainterPath] = Cache(4096)
 
 
 def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush) -> None:

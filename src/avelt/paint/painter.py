@@ -9,17 +9,16 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.cache import Cache
-from avelt.core.model.find import by_identity
-from avelt.core.model.values import Asset, Frame, Pattern, Project
-from avelt.core.timing.compile import at_rest, compile_still
-from avelt.core.timing.items import Brush, Item, Shade, items
-from avelt.core.timing.program import Program, Scene
+from avelt.core.model.values import Asset, Pattern, Project
+from avelt.core.timing.items import Brush, Item, Matrix, Shade
+from avelt.core.timing.program import Scene
+from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
-from avelt.paint.layout import bare, flat_items, shade_key
 from avelt.paint.outlines import (
     as_path,
+    as_transform,
     draw_stroke,
     left_over,
     outline_path,
@@ -30,9 +29,11 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
+from avelt.paint.shades import bare, shade_key
 
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
-_KEPT_RUNS = 64
+_KEPT_RUNS = 4096
+_ROOM_OF_RUNS = 96e6  # bytes
 _KEPT_SHADES = 128
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
@@ -57,14 +58,6 @@ class Canvas:
     image: QImage | None = None
 
 
-def _as_frame(pattern: Pattern) -> Frame:
-    return Frame("", "", pattern.w, pattern.h, "#00000000", True, pattern.layers)
-
-
-#: A pattern's tile as a frame, remembered by the pattern's identity.
-_tile = by_identity(_as_frame)
-
-
 @dataclass
 class Sheet(Canvas):
     """A canvas of our own, whose pixels are at hand."""
@@ -86,10 +79,9 @@ class ScenePainter:
         ensure_gui()
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
-        self._runs: Cache[_Run] = Cache(_KEPT_RUNS)
+        self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
         self._shades: Cache[_Run] = Cache(_KEPT_SHADES)
         self._tiles: Cache[QImage] = Cache(64)
-        self._program: Program | None = None
         self._exact = True
 
     def use(self, project: Project) -> None:
@@ -126,54 +118,37 @@ class ScenePainter:
         painter.drawImage(area.topLeft(), sheet.image)
 
     def _paint(self, canvas: Canvas, scene: Scene, base: QTransform) -> None:
-        if self._program is None or not scene.program.stands_like(self._program):
-            self._runs.clear()
-        self._program = scene.program
-        scene = at_rest(scene)
-        program, top = scene.program, items(scene)
+        drawing = drawing_of(scene)
+        program = drawing.scene.program
         if program.mixes and program.right.isolates and canvas.image is not None:
             sheet = _sheet(canvas.area)
-            self._paint_all(sheet, scene, top, base)
+            self._paint_all(sheet, drawing, base)
             _put(canvas, sheet)
             return
-        self._paint_all(canvas, scene, top, base)
+        self._paint_all(canvas, drawing, base)
 
-    def _paint_all(self, canvas: Canvas, scene: Scene, top: list[Item], base: QTransform) -> None:
-        # At the ends, and where all stands, nothing is kept: a kept run is blended once more, which rounds, and the
-        # ends shall paint to the bit as the frames themselves do.
-        self._exact = not scene.looping and not 0.0 < scene.at < scene.program.duration
-        if self._exact:
-            for item in top:
-                self.draw(canvas, item, own_transform(item) * base)
-            return
-        flat: list[tuple[Item, QTransform, bool]] = []
-        flat_items(top, base, scene.program, flat)
+    def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
+        self._exact = drawing.exact
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
-        still: list[tuple[Item, QTransform]] = []
-        for item, matrix, is_still in flat:
-            if is_still:
-                still.append((item, matrix))
+        for part in drawing.parts:
+            if isinstance(part, Resting):
+                self._paint_resting(canvas, part, base, key)
                 continue
-            self._paint_still(canvas, still, key)
-            still = []
-            self.draw(canvas, item, matrix)
-        self._paint_still(canvas, still, key)
+            above = _beneath(part.above, base)
+            for item in part.items:
+                self.draw(canvas, item, own_transform(item) * above)
 
-    def _paint_still(self, canvas: Canvas, still: list[tuple[Item, QTransform]], key: tuple[object, ...]) -> None:
-        if not still:
-            return
-        own = (*key, tuple((item.slot, item.opacity) for item, _ in still))
-        layers = tuple(item.layer for item, _ in still)
-        run = self._runs.get(layers, own, lambda: self._make_run(still, canvas.area))
+    def _paint_resting(self, canvas: Canvas, part: Resting, base: QTransform, key: tuple[object, ...]) -> None:
+        run = self._runs.get((part,), key, lambda: self._make_run(part, base, canvas.area))
         if not run.image.isNull():
             canvas.painter.setTransform(QTransform())
             canvas.painter.setOpacity(1.0)
             canvas.painter.drawImage(run.left, run.top, run.image)
 
-    def _make_run(self, still: list[tuple[Item, QTransform]], area: QRect) -> _Run:
+    def _make_run(self, part: Resting, base: QTransform, area: QRect) -> _Run:
         sheet = _sheet(area)
-        for item, matrix in still:
-            self.draw(sheet, item, matrix)
+        for placed in part.placed:
+            self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
         sheet.painter.end()
         return _cut(sheet)
 
@@ -407,7 +382,7 @@ class ScenePainter:
         return image, (image.width() / pattern.w, image.height() / pattern.h)
 
     def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
-        return ScenePainter(tuple(self._assets.values())).render(compile_still(_tile(pattern)).at(0.0), scale)
+        return ScenePainter(tuple(self._assets.values())).render(tile_scene(pattern), scale)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         if item.text is None:
@@ -456,6 +431,13 @@ class ScenePainter:
             image = QImage.fromData(asset.data) if asset is not None else QImage()
             self._pictures[ident] = image.convertToFormat(FORMAT) if not image.isNull() else image
         return self._pictures[ident]
+
+
+def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
+    """From the space of the innermost of some groups to the device."""
+    for matrix in above:
+        base = as_transform(matrix) * base
+    return base
 
 
 def _sheet(area: QRect) -> Sheet:

@@ -74,7 +74,7 @@ def _inset(inner: str, w: float, h: float) -> Floats:
     sides, _, corners = inner.partition("round")
     top, right, bottom, left = (length(word, (h, w, h, w)[k]) for k, word in enumerate(_four(sides)))
     radii = [length(word, w) for word in _four(corners.partition("/")[0])]
-    box = box_outline(max(0.0, w - left - right), max(0.0, h - top - bottom), np.array(radii))
+    box = box_outline(max(0.0, w - left - right), max(0.0, h - top - bottom), radii)
     return np.asarray(box + np.array([left, top]))
 
 

@@ -58,7 +58,7 @@ def transformed(shape: Shape, matrix: Floats) -> Shape:
     body = shape.body
     rule: Literal["nonzero", "evenodd"] = "nonzero"
     if isinstance(body, Box):
-        subpaths = [(box_outline(shape.w, shape.h, np.array(body.radii)), True)]
+        subpaths = [(box_outline(shape.w, shape.h, body.radii), True)]
     elif isinstance(body, Path):
         rule = body.rule
         subpaths = [(np.array(s.points, float).reshape(-1, 2), s.closed) for s in body.subpaths]

@@ -6,6 +6,7 @@ A subpath is an array (1 + 3 n, 2): the start, then two handles and an end for e
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -109,20 +110,18 @@ def arc_to(
     return out
 
 
-def fit_radii(radii: Floats, w: float, h: float) -> Floats:
+def fit_radii(radii: Sequence[float], w: float, h: float) -> tuple[float, ...]:
     """Radii (4,) that fit their box: all made smaller by one factor (CSS Backgrounds 3, corner overlap)."""
-    r = np.maximum(radii, 0.0)
-    pairs = np.array([r[0] + r[1], r[1] + r[2], r[2] + r[3], r[3] + r[0]])
-    sides = np.array([w, h, w, h])
-    over = pairs > np.maximum(sides, 0.0)
-    if not over.any():
-        return r
-    return r * float((np.maximum(sides, 0.0)[over] / pairs[over]).min())
+    tl, tr, br, bl = (max(0.0, float(r)) for r in radii)
+    w, h = max(0.0, w), max(0.0, h)
+    pairs = ((tl + tr, w), (tr + br, h), (br + bl, w), (bl + tl, h))
+    factor = min((side / pair for pair, side in pairs if pair > side), default=1.0)
+    return (tl, tr, br, bl) if factor == 1.0 else (tl * factor, tr * factor, br * factor, bl * factor)
 
 
-def box_outline(w: float, h: float, radii: Floats) -> Floats:
+def box_outline(w: float, h: float, radii: Sequence[float]) -> Floats:
     """A rounded rectangle, clockwise from the end of its top left corner; always eight cubics."""
-    tl, tr, br, bl = (float(v) for v in fit_radii(np.asarray(radii, float), w, h))
+    tl, tr, br, bl = fit_radii(radii, w, h)
     k = 1.0 - KAPPA
     points: list[tuple[float, float]] = [(tl, 0.0)]
     for end, corner in (

@@ -15,7 +15,7 @@ Outline = list[tuple[Floats, bool]]
 
 
 def _box(body: Box, w: float, h: float) -> Outline:
-    return [(box_outline(w, h, np.array(body.radii)), True)]
+    return [(box_outline(w, h, body.radii), True)]
 
 
 def _oval(body: Oval, w: float, h: float) -> Outline:
@@ -27,7 +27,7 @@ def _path(body: Path, w: float, h: float) -> Outline:
 
 
 def _picture(body: Picture, w: float, h: float) -> Outline:
-    return [(box_outline(w, h, np.zeros(4)), True)]
+    return [(box_outline(w, h, (0.0,) * 4), True)]
 
 
 #: By the type of the body; texts have theirs from the fonts, groups from what lies in them.

@@ -76,7 +76,8 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
     own = {key.pair for key in (*plan.cues, *plan.hung)}
-    layout = layout_of(left, right, pairing, transition, {ids: _look(times, ids) for ids in own})
+    looks = {ids: look for ids in own if (look := _look(times, ids)) is not PLAIN}
+    layout = layout_of(left, right, pairing, transition, looks)
     cues = _Cues(times, own)
     blend = _blend(cues, layout, plan.duration)
     last = max(plan.duration, float(blend.ends.max(initial=0.0)))

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from avelt.core.blending.rolling import Column, columns
+from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.kinds import group_of, words_of
@@ -38,6 +40,9 @@ _TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
 _BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
 _TYPE, _LETTER_SPACING, _LINE = COLUMN["type_size"], COLUMN["letter_spacing"], COLUMN["line_height"]
 _CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
+_ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
+_NO_STOPS = np.zeros(1)
+Row = list[float]
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
 
@@ -124,45 +129,62 @@ class Item:
         return "path" if self.free else self.layer.kind
 
 
+Matrix = tuple[float, ...]
+Matrices = Mapping[int, Matrix]
+
+
 def items(scene: Scene) -> list[Item]:
     """The scene's top items in paint order; what cannot be seen is left out."""
-    matrices = scene.local().tolist()
-    for s, matrix in scene.own_tilts().items():
-        matrices[s] = matrix.ravel().tolist()
-    return _level(scene, -1, matrices)
+    return items_in(scene, -1, matrices_of(scene, np.arange(len(scene.scalars))))
 
 
-def _level(scene: Scene, parent: int, matrices: list[list[float]]) -> list[Item]:
+def matrices_of(scene: Scene, slots: np.ndarray) -> Matrices:
+    """The transforms of slots (n,) to their parents: six numbers each, nine where turned out of the plane."""
+    rows = scene.scalars if len(slots) == len(scene.scalars) else scene.scalars[slots]
+    found: dict[int, Matrix] = dict(zip(slots.tolist(), map(tuple, affine.compose(rows[:, :10]).tolist()), strict=True))
+    turned = np.flatnonzero(rows[:, _ROTATION_X] != 0.0) if len(rows) else np.zeros(0, np.intp)
+    turned = np.union1d(turned, np.flatnonzero(rows[:, _ROTATION_Y] != 0.0)).astype(np.intp)
+    for k in turned.tolist():
+        row = rows[k]
+        found[int(slots[k])] = tuple(
+            tilt.tilted(row[:10], float(row[_ROTATION_X]), float(row[_ROTATION_Y]), scene.perspective).ravel().tolist()
+        )
+    return found
+
+
+def items_in(scene: Scene, parent: int, matrices: Matrices) -> list[Item]:
+    """The items that lie in a slot (-1: the frame), in paint order."""
     made: list[Item] = []
     for s in scene.order.get(parent, ()):
-        opacity = float(scene.scalars[s, _OPACITY])
-        if opacity < _CLEAR or scene.program.is_absent(s, scene.at):
-            continue
-        made += _item(scene, s, min(1.0, opacity), matrices)
+        made += item_of(scene, s, matrices)
     return made
 
 
-def _item(scene: Scene, s: int, opacity: float, matrices: list[list[float]]) -> list[Item]:
+def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
+    """The items that a slot is now: none when it cannot be seen, two while two contents fade over each other."""
+    row: Row = scene.scalars[s].tolist()
+    opacity = min(1.0, row[_OPACITY])
+    if opacity < _CLEAR or scene.program.is_absent(s, scene.at):
+        return ()
     part = scene.program.contents[s]
-    row = scene.scalars[s]
-    matrix = tuple(matrices[s])
-    w, h = max(0.0, float(row[_W])), max(0.0, float(row[_H]))
+    matrix = matrices[s]
+    w, h = max(0.0, row[_W]), max(0.0, row[_H])
     still = bool(scene.program.still[s])
     if isinstance(part.layer.body, Group):
-        return [_group(scene, s, part, opacity, w, h, matrix, matrices, still)]
+        return (_group(scene, s, part, row, opacity, w, h, matrix, matrices, still),)
     both = part.both
     if part.change in ("roll", "reshape") and both is not None:
-        share = float(row[_MIX])
+        share = row[_MIX]
         layer = both[0] if share <= 0.0 else both[1] if share >= 1.0 else _shown(part, scene.flipped)
         item = _leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)
         if share not in (0.0, 1.0):
             _between(scene, item, part, both, share)
-        return [item]
+        return (item,)
     if not part.change or both is None:
         layer = _shown(part, scene.flipped)
-        return [_leaf(scene, s, layer, part, row, matrix, opacity, w, h, still)]
+        return (_leaf(scene, s, layer, part, row, matrix, opacity, w, h, still),)
     # Two contents over each other: the arriving one fades in over the leaving one, which goes as it is covered.
-    mix = min(1.0, max(0.0, float(row[_MIX])))
+    mix = min(1.0, max(0.0, row[_MIX]))
     found = []
     if mix < 1.0:
         found.append(_leaf(scene, s, both[0], part, row, matrix, opacity * (1 - mix), w, h, False))
@@ -181,11 +203,12 @@ def _group(
     scene: Scene,
     s: int,
     part: SlotContents,
+    row: Row,
     opacity: float,
     w: float,
     h: float,
-    matrix: tuple[float, ...],
-    matrices: list[list[float]],
+    matrix: Matrix,
+    matrices: Matrices,
     still: bool,
 ) -> Item:
     layer = _shown(part, scene.flipped)
@@ -193,9 +216,9 @@ def _group(
     clips = any(
         side is not None and isinstance(side.body, Group) and side.body.clips for side in (part.left, part.right)
     )
-    children = _level(scene, s, matrices)
+    children = items_in(scene, s, matrices)
     item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
-    _effects(scene, s, part, item)
+    _effects(scene, part, row, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
             item.mask = child
@@ -219,24 +242,23 @@ def _leaf(
     s: int,
     layer: Layer,
     part: SlotContents,
-    row: Floats,
-    matrix: tuple[float, ...],
+    row: Row,
+    matrix: Matrix,
     opacity: float,
     w: float,
     h: float,
     still: bool,
 ) -> Item:
     item = Item(s, layer, matrix, opacity, w, h, still=still)
-    _effects(scene, s, part, item)
-    side = "left" if layer is part.left else "right"
-    item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint, row, side, part)) is not None]
+    _effects(scene, part, row, item)
+    item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint)) is not None]
     body = layer.body
     if layer.stroke is not None or part.stroke:
         source = layer.stroke or part.pen
-        width = float(row[_WIDTH])
-        brush = _brush(scene, part.stroke[0], row, side, part) if part.stroke else None
+        width = row[_WIDTH]
+        brush = _brush(scene, part.stroke[0]) if part.stroke else None
         if source and width > 0 and brush is not None:
-            start, end, offset = row[_TRIM].tolist()
+            start, end, offset = row[_TRIM]
             item.pen = Pen(
                 brush,
                 width,
@@ -244,7 +266,7 @@ def _leaf(
                 source.join,
                 source.miter,
                 _dashes(scene, part, source),
-                float(row[_OFFSET]),
+                row[_OFFSET],
                 (start, end, offset),
                 source.under,
             )
@@ -259,25 +281,40 @@ class Form:
     scene: Scene
     part: SlotContents
     layer: Layer
-    row: Floats
+    row: Row
     w: float
     h: float
 
 
+@lru_cache(maxsize=4096)
+def _boxes(w: float, h: float, radii: tuple[float, ...]) -> tuple[tuple[float, ...], Floats]:
+    """The radii that fit a box, and its outline; boxes that only move keep theirs."""
+    outline = box_outline(w, h, radii)
+    outline.flags.writeable = False
+    return fit_radii(radii, w, h), outline
+
+
+@lru_cache(maxsize=4096)
+def _ovals(w: float, h: float) -> Floats:
+    outline = oval_outline(w, h)
+    outline.flags.writeable = False
+    return outline
+
+
 def _box(form: Form, body: Box, item: Item) -> None:
-    radii = form.row[_RADII] if not form.part.change else np.array(body.radii)
-    item.radii = tuple(fit_radii(radii, form.w, form.h).tolist())
-    item.outline = [(box_outline(form.w, form.h, radii), True)]
+    radii = tuple(form.row[_RADII]) if not form.part.change else body.radii
+    item.radii, outline = _boxes(form.w, form.h, radii)
+    item.outline = [(outline, True)]
 
 
 def _oval(form: Form, body: Oval, item: Item) -> None:
-    item.outline = [(oval_outline(form.w, form.h), True)]
+    item.outline = [(_ovals(form.w, form.h), True)]
 
 
 def _path(form: Form, body: Path, item: Item) -> None:
     item.rule = body.rule
     item.outline = (
-        _outline(form.scene, form.part.outline, form.w, form.h)
+        _outline(form.scene, form.part.outline, form.w, form.h, item.slot)
         if form.part.outline is not None and not form.part.change
         else _own_outline(form.layer, body, form.w, form.h)
     )
@@ -285,9 +322,7 @@ def _path(form: Form, body: Path, item: Item) -> None:
 
 def _text(form: Form, body: Text, item: Item) -> None:
     item.text = body
-    item.type_size, item.letter_spacing, item.line_height = (
-        float(form.row[c]) for c in (_TYPE, _LETTER_SPACING, _LINE)
-    )
+    item.type_size, item.letter_spacing, item.line_height = (form.row[c] for c in (_TYPE, _LETTER_SPACING, _LINE))
 
 
 def _picture(form: Form, body: Picture, item: Item) -> None:
@@ -326,19 +361,19 @@ def _dashes(scene: Scene, part: SlotContents, source: Stroke) -> tuple[float, ..
 def _between(scene: Scene, item: Item, part: SlotContents, both: tuple[Layer, Layer], share: float) -> None:
     """What an item shows on its way between two contents."""
     if part.outline is not None:
-        item.outline = _outline(scene, part.outline, item.w, item.h)
+        item.outline = _outline(scene, part.outline, item.w, item.h, item.slot)
         item.free = True
     else:
         item.rolling = columns(words_of(both[0]), words_of(both[1]), share)
 
 
-def _effects(scene: Scene, s: int, part: SlotContents, item: Item) -> None:
+def _effects(scene: Scene, part: SlotContents, row: Row, item: Item) -> None:
     """Blur, shadows and blend of a slot; what lies beneath matters to its ``still`` as it does to blending."""
-    row = scene.scalars[s]
     item.blend = item.layer.blend
-    if row[_CUT].any():
-        item.cut = tuple(min(1.0, max(0.0, share)) for share in row[_CUT].tolist())
-    item.blur, item.back_blur = max(0.0, float(row[_BLUR])), max(0.0, float(row[_BACK_BLUR]))
+    cut = row[_CUT]
+    if any(cut):
+        item.cut = tuple(min(1.0, max(0.0, share)) for share in cut)
+    item.blur, item.back_blur = max(0.0, row[_BLUR]), max(0.0, row[_BACK_BLUR])
     for slot in part.shadows:
         shade = scene.colours[slot.colour]
         if shade[3] > 0.0:
@@ -346,16 +381,16 @@ def _effects(scene: Scene, s: int, part: SlotContents, item: Item) -> None:
             item.shades.append(Shade(shade, x, y, max(0.0, blur), slot.inner))
 
 
-def _brush(scene: Scene, paint: PaintSlot, row: Floats, side: str, part: SlotContents) -> Brush | None:
+def _brush(scene: Scene, paint: PaintSlot) -> Brush | None:
     colours = scene.colours[paint.colour : paint.colour + paint.count]
     if paint.show != "both":
         share = _progress_of(scene, paint)
         colours = colours.copy()
         colours[:, 3] *= share
-    if not (colours[:, 3] > 0).any():
+    if not (colours[0, 3] > 0.0 if paint.count == 1 else (colours[:, 3] > 0).any()):
         return None
     if paint.kind == "solid":
-        return Brush("solid", colours, np.zeros(1), (), (), "pad")
+        return Brush("solid", colours, _NO_STOPS, (), (), "pad")
     first, k = paint.loose, paint.count
     numbers = scene.loose[first : first + k + 9]
     return Brush(
@@ -376,15 +411,26 @@ def _progress_of(scene: Scene, paint: PaintSlot) -> float:
     return share if paint.show == "right" else 1.0 - share
 
 
-def _outline(scene: Scene, slot: OutlineSlot, w: float, h: float) -> list[tuple[Floats, bool]]:
+def _outline(scene: Scene, slot: OutlineSlot, w: float, h: float, s: int) -> list[tuple[Floats, bool]]:
+    """The outline now; one that does not change in a program is cut once and kept."""
+    program = scene.program
+    kept = program.kept_outlines.get(s)
+    if kept is not None and kept[0] == (w, h):
+        return kept[1]
     count = sum(slot.lengths)
     points = scene.loose[slot.loose : slot.loose + count * 2].reshape(-1, 2)
+    keeps = not program.changes(program.colours_end + slot.loose, count * 2)
     if slot.unit:
         points = points * np.array([w or 1.0, h or 1.0])
+    if keeps:
+        points = points.copy()
+        points.flags.writeable = False
     made, first = [], 0
     for length, closed in zip(slot.lengths, slot.closed, strict=True):
         made.append((points[first : first + length], closed))
         first += length
+    if keeps:
+        program.kept_outlines[s] = (w, h), made
     return made
 
 

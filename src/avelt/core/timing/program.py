@@ -22,7 +22,7 @@ from avelt.core.model.values import Frame
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
-from avelt.core.timing.slots import FrameSlot, SlotContents
+from avelt.core.timing.slots import FrameSlot, SlotContents, mixing, owners
 from avelt.core.timing.tracks import BlendTrack, LoopTrack, StartVelocityTrack, Track
 
 _OPACITY = COLUMN["opacity"]
@@ -169,9 +169,10 @@ class Program:
         self.start = start
         self._in_space = in_space
         self._base_colours = self._to_colours(start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
-        sides = [side for part in contents for side in (part.left, part.right) if side is not None]
         #: Whether some layer must see what lies beneath it to be painted.
-        self.mixes = any(side.blend != "normal" or side.back_blur > 0.0 for side in sides)
+        self.mixes = mixing(contents)
+        #: Outlines that do not change, by slot, with the size that they were cut for.
+        self.kept_outlines: dict[int, tuple[tuple[float, float], list[tuple[Floats, bool]]]] = {}
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
 
     @cached_property
@@ -201,6 +202,21 @@ class Program:
         return np.unique((inside - self.dense) // 4)
 
     @cached_property
+    def changed_before(self) -> np.ndarray:
+        """How many numbers before each place change by the transition's clock: (numbers + 1,)."""
+        moves = np.zeros(len(self.start) + 1, np.intp)
+        moves[self.touched + 1] = 1
+        return np.cumsum(moves)
+
+    def changing(self, first: np.ndarray, count: np.ndarray) -> np.ndarray:
+        """Whether any number of stretches (n,) of the vector changes: (n,)."""
+        return np.asarray(self.changed_before[first + count] > self.changed_before[first])
+
+    def changes(self, first: int, count: int) -> bool:
+        """Whether any number of a stretch of the vector changes."""
+        return bool(self.changed_before[first + count] > self.changed_before[first])
+
+    @cached_property
     def still(self) -> np.ndarray:
         """Slots (slots,) of which nothing changes by itself (their parents may)."""
         return _still_slots(self)
@@ -211,7 +227,8 @@ class Program:
         if not len(places) or self.duration <= 0.0:
             return self
         made = copy(self)
-        for name in ("touched", "_moving_colours", "still"):
+        made.kept_outlines = {}
+        for name in ("touched", "_moving_colours", "still", "changed_before", "carries"):
             made.__dict__.pop(name, None)
         made.tracks = (*self.tracks, StartVelocityTrack(places, speed[places], self.duration, self.dense))
         return made
@@ -276,10 +293,11 @@ class Program:
 
     def stands_like(self, other: Program) -> bool:
         """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
-        return self is other or (self.contents is other.contents and not self._carries and not other._carries)
+        return self is other or (self.contents is other.contents and not self.carries and not other.carries)
 
-    @property
-    def _carries(self) -> bool:
+    @cached_property
+    def carries(self) -> bool:
+        """Whether it goes on with the speed of a motion that was interrupted."""
         return any(isinstance(track, StartVelocityTrack) for track in self.tracks)
 
     def colours_of(self, vector: Floats) -> Floats:
@@ -340,33 +358,17 @@ def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
 
 def _still_slots(program: Program) -> np.ndarray:
     """Slots of which nothing changes by itself (their parents may)."""
-    still = np.ones(len(program.contents), bool)
-    moves = np.zeros(len(program.start) + 1, bool)
-    moves[program.touched] = True
-    if len(still):
-        still &= ~moves[: program.dense].reshape(len(still), -1).any(1)
-    # Running totals answer "does any number of this stretch move" by two look-ups.
-    total = np.concatenate([[0], np.cumsum(moves)])
-
-    def any_in(first: int, count: int) -> bool:
-        return bool(total[first + count] - total[first])
-
-    for s, part in enumerate(program.contents):
-        if (part.left is None) != (part.right is None):
-            still[s] = False
-        for paint in (*part.fills, *part.stroke):
-            if any_in(program.dense + 4 * paint.colour, 4 * paint.count) or (
-                paint.loose >= 0 and any_in(program.colours_end + paint.loose, paint.count + 9)
-            ):
-                still[s] = False
-        for shadow in part.shadows:
-            if any_in(program.dense + 4 * shadow.colour, 4) or any_in(program.colours_end + shadow.loose, 3):
-                still[s] = False
-        if part.dashes is not None and any_in(program.colours_end + part.dashes[0], part.dashes[1]):
-            still[s] = False
-        if part.outline is not None:
-            first = program.colours_end + part.outline.loose
-            still[s] &= not any_in(first, 2 * sum(part.outline.lengths))
+    n, width = len(program.contents), len(SCALARS)
+    moves = program.changed_before
+    rows = np.diff(moves[: program.dense + 1 : width]) if n else np.zeros(0, np.intp)
+    still = rows == 0
+    owned = owners(program.contents, program.dense, program.colours_end)
+    still[owned.slots[program.changing(owned.first, owned.count)]] = False
+    still[owned.never] = False
+    eye = program.colours_end + program.frame.loose + 2
+    if program.changes(eye, 1):
+        turned = program.start[: program.dense].reshape(n, width)[:, (_ROTATION_X, _ROTATION_Y)]
+        still &= (turned == 0.0).all(1)
     for loop in program.loops:
         still[loop.slot] = False
-    return still
+    return np.asarray(still, bool)

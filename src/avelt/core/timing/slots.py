@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from avelt.core.model.find import by_identity
 from avelt.core.model.values import Layer, Pattern, Stroke
 from avelt.core.timing.content import Change
 
@@ -81,3 +84,65 @@ class FrameSlot:
     def numbers(self) -> slice:
         """The four loose numbers."""
         return slice(self.loose, self.loose + 4)
+
+
+@dataclass(frozen=True)
+class Owners:
+    """Which slot stretches of the vector belong to: ``slots``, ``first`` and ``count`` (n,), all but the dense ones.
+    ``never`` (k,) are the slots that change whatever their numbers do: layers that come or go, and paints that fade
+    over each other."""
+
+    slots: np.ndarray
+    first: np.ndarray
+    count: np.ndarray
+    never: np.ndarray
+
+
+def owners(contents: tuple[SlotContents, ...], dense: int, colours_end: int) -> Owners:
+    """The owners of a vector's stretches, remembered with the contents."""
+    relative = _stretches(contents)
+    first = np.where(relative.colour, dense + relative.first, colours_end + relative.first)
+    return Owners(relative.slots, first, relative.count, relative.never)
+
+
+@dataclass(frozen=True)
+class _Stretches:
+    slots: np.ndarray
+    first: np.ndarray  # within the colours, or within the loose numbers
+    count: np.ndarray
+    colour: np.ndarray
+    never: np.ndarray
+
+
+def _of_contents(contents: tuple[SlotContents, ...]) -> _Stretches:
+    found: list[tuple[int, int, int, bool]] = []
+    never: list[int] = []
+    for s, part in enumerate(contents):
+        if part.left is None or part.right is None:
+            never.append(s)
+        for paint in (*part.fills, *part.stroke):
+            found.append((s, 4 * paint.colour, 4 * paint.count, True))
+            if paint.loose >= 0:
+                found.append((s, paint.loose, paint.count + 9, False))
+            if paint.show != "both":
+                never.append(s)
+        for shadow in part.shadows:
+            found += [(s, 4 * shadow.colour, 4, True), (s, shadow.loose, 3, False)]
+        if part.dashes is not None:
+            found.append((s, *part.dashes, False))
+        if part.outline is not None:
+            found.append((s, part.outline.loose, 2 * sum(part.outline.lengths), False))
+    table = np.array(found, np.intp).reshape(-1, 4)
+    return _Stretches(table[:, 0], table[:, 1], table[:, 2], table[:, 3] > 0, np.array(never, np.intp))
+
+
+_stretches = by_identity(_of_contents)
+
+
+def _mixing(contents: tuple[SlotContents, ...]) -> bool:
+    sides = (side for part in contents for side in (part.left, part.right) if side is not None)
+    return any(side.blend != "normal" or side.back_blur > 0.0 for side in sides)
+
+
+#: Whether some layer must see what lies beneath it to be painted.
+mixing = by_identity(_mixing)

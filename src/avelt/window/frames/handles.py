@@ -118,7 +118,7 @@ def _corners(shown: Shown, flat: Flat, i: int) -> list[Handle]:
     if not isinstance(layer.body, Box) or min(layer.w, layer.h) * shown.scale < SMALL:
         return []
     found = []
-    radii = fit_radii(np.array(layer.body.radii), layer.w, layer.h)
+    radii = fit_radii(layer.body.radii, layer.w, layer.h)
     for k, (gx, gy) in enumerate(((0, 0), (1, 0), (1, 1), (0, 1))):
         inset = max(float(radii[k]), CORNER_IN / shown.scale)
         x = inset if gx == 0 else layer.w - inset

@@ -1,0 +1,188 @@
+"""What of a moment rests and what moves: so that a picture costs what moves, not what is there.
+
+Inside a transition neighbours in paint order that do not change are drawn together once and kept; only what changes is
+made into items again. What rests is worked out once for all programs of one layout (``Resting`` values are the same
+objects then), however often cues and curves change.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from avelt.core.cache import Cache
+from avelt.core.model.find import by_identity
+from avelt.core.model.values import Frame, Pattern
+from avelt.core.timing.compile import at_rest, compile_still
+from avelt.core.timing.items import Item, Matrix, item_of, items, matrices_of
+from avelt.core.timing.layering import Order
+from avelt.core.timing.program import Program, Scene
+
+_KEPT = 32
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """An item and the matrices of the groups above it, from the frame down."""
+
+    item: Item
+    above: tuple[Matrix, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Resting:
+    """Neighbours in paint order that stand still together."""
+
+    placed: tuple[Placed, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Moving:
+    """A slot that changes, or in which something does, and the matrices of the (resting) groups above it."""
+
+    slot: int
+    above: tuple[Matrix, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """A moment's paint order, cut into what rests together and what moves."""
+
+    parts: tuple[Resting | Moving, ...]
+    order: Order
+
+    @cached_property
+    def live(self) -> np.ndarray:
+        """The slots (n,) that items are made of anew: those that move, and all that lies in them."""
+        found: list[int] = []
+        todo = [part.slot for part in self.parts if isinstance(part, Moving)]
+        while todo:
+            slot = todo.pop()
+            found.append(slot)
+            todo += self.order.get(slot, ())
+        return np.array(sorted(found), np.intp)
+
+
+_plans: Cache[Plan] = Cache(_KEPT)
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """Items to draw now, and the matrices of the groups above them, from the frame down."""
+
+    items: Sequence[Item]
+    above: tuple[Matrix, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """A moment as what to draw, in order. ``exact``: nothing in it is kept.
+
+    At the ends, and where all stands, nothing is: what is kept is blended once more, which rounds, and the ends shall
+    paint to the bit as the frames themselves do.
+    """
+
+    scene: Scene
+    exact: bool
+    parts: tuple[Resting | Shown, ...]
+
+
+def drawing_of(scene: Scene) -> Drawing:
+    """What a painter draws of a scene."""
+    scene = at_rest(scene)
+    if not scene.looping and not 0.0 < scene.at < scene.program.duration:
+        return Drawing(scene, True, (Shown(items(scene)),))
+    plan = plan_of(scene)
+    matrices = matrices_of(scene, plan.live)
+    parts = (
+        part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
+        for part in plan.parts
+    )
+    return Drawing(scene, False, tuple(parts))
+
+
+def tile_scene(pattern: Pattern) -> Scene:
+    """A pattern's tile as a scene."""
+    return compile_still(_tile(pattern)).at(0.0)
+
+
+def _as_frame(pattern: Pattern) -> Frame:
+    return Frame("", "", pattern.w, pattern.h, "#00000000", True, pattern.layers)
+
+
+#: A pattern's tile as a frame, remembered by the pattern's identity.
+_tile = by_identity(_as_frame)
+
+
+def plan_of(scene: Scene) -> Plan:
+    """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
+    program = scene.program
+    key = (scene.flipped, program.still.tobytes())
+    order = scene.order
+    # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
+    held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
+    return _plans.get(held, key, lambda: _plan(scene))
+
+
+def _plan(scene: Scene) -> Plan:
+    program, order = scene.program, scene.order
+    whole = np.arange(len(program.contents))
+    matrices = matrices_of(scene, whole)
+    rests = _resting_slots(program, order)
+    parts: list[Resting | Moving] = []
+    run: list[Placed] = []
+
+    def close() -> None:
+        if run:
+            parts.append(Resting(tuple(run)))
+            run.clear()
+
+    def visit(parent: int, above: tuple[Matrix, ...]) -> None:
+        for slot in order.get(parent, ()):
+            made = item_of(scene, slot, matrices) if program.still[slot] else ()
+            mixing = program.mixes and any(mixes(item) for item in made)
+            if rests[slot] and not mixing:
+                run.extend(Placed(item, above) for item in made)
+            elif len(made) == 1 and opens(made[0]):
+                visit(slot, (*above, made[0].matrix))
+            else:
+                close()
+                parts.append(Moving(slot, above))
+
+    visit(-1, ())
+    close()
+    return Plan(tuple(parts), order)
+
+
+def _resting_slots(program: Program, order: Order) -> np.ndarray:
+    """Slots (slots,) that stand still with all that lies in them."""
+    rests = program.still.copy()
+
+    def settle(parent: int) -> bool:
+        inside = [settle(slot) for slot in order.get(parent, ())]
+        if parent >= 0:
+            rests[parent] &= all(inside)
+            return bool(rests[parent])
+        return True
+
+    settle(-1)
+    return rests
+
+
+def mixes(item: Item) -> bool:
+    """Whether what it looks like depends on what lies beneath."""
+    if item.blend != "normal" or item.back_blur > 0.0:
+        return True
+    alone = item.isolates or item.mask is not None or item.opacity < 1.0 or item.blur > 0.0 or bool(item.shades)
+    return not alone and any(mixes(child) for child in item.children)
+
+
+def opens(item: Item) -> bool:
+    """Whether a group is painted as if its layers lay beside it."""
+    effects = (
+        item.blur > 0.0 or item.shades or item.back_blur > 0.0 or item.blend != "normal" or item.isolates or item.cut
+    )
+    return bool(item.children) and item.opacity >= 1.0 and item.mask is None and not item.clips and not effects

@@ -1,0 +1,122 @@
+"""A picture costs what moves: only that is made into items again, and what rests is the same object from edit to edit."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Iterator
+from unittest.mock import patch
+
+from msgspec.structs import replace
+
+from avelt.core.edits.loops import add_loop
+from avelt.core.edits.routes import set_cue
+from avelt.core.model.curves import Line
+from avelt.core.model.motion import CueKey
+from avelt.core.model.values import Frame, Group, Layer, Linear, Pose, Project, Radial, Stop, Transition
+from avelt.core.timing import resting
+from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.items import Item, items
+from avelt.core.timing.program import Program
+from avelt.core.timing.resting import Moving, Resting, Shown, drawing_of, plan_of
+from avelt.demo.build import build_demo
+from tests.support import box, project_of
+
+Leaf = tuple[str, tuple[float, ...], float]
+
+
+def leaves(item: Item, above: tuple[float, ...] = (), opacity: float = 1.0) -> Iterator[Leaf]:
+    """What an item draws, in order: name, matrices from the frame down, opacity."""
+    path = (*above, *item.matrix)
+    for child in item.children:
+        yield from leaves(child, path, opacity * item.opacity)
+    if not item.children:
+        yield item.layer.name, path, opacity * item.opacity
+
+
+def drawn(program: Program, ms: float) -> list[Leaf]:
+    """What is drawn at a moment."""
+    found: list[Leaf] = []
+    for part in drawing_of(program.at(ms)).parts:
+        if isinstance(part, Shown):
+            placed = [(item, part.above) for item in part.items]
+        else:
+            placed = [(entry.item, entry.above) for entry in part.placed]
+        for item, above in placed:
+            found += leaves(item, tuple(v for matrix in above for v in matrix))
+    return found
+
+
+class CostsWhatMoves(unittest.TestCase):
+    def many(self) -> Project:
+        left = tuple(box(f"a{k}", 3 * k, 0, 20, 20, name=f"N{k}") for k in range(40))
+        right = tuple(box(f"b{k}", 3 * k, 50.0 * (k in (5, 17)), 20, 20, name=f"N{k}") for k in range(40))
+        return project_of(left, right)
+
+    def test_only_what_moves_is_made_again(self) -> None:
+        project = self.many()
+        program = compile_route(project, project.routes[0])
+        drawing_of(program.at(10.0))
+        with patch.object(resting, "item_of", wraps=resting.item_of) as made:
+            drawing_of(program.at(20.0))
+        self.assertEqual([call.args[1] for call in made.call_args_list], [5, 17])
+
+    def test_what_rests_is_the_same_after_a_cue_was_changed(self) -> None:
+        project = self.many()
+        program = compile_route(project, project.routes[0])
+        edited = set_cue(project, "R", CueKey("a5", "b5", "position"), start=30.0)
+        before, after = (
+            [part for part in drawing_of(p.at(40.0)).parts if isinstance(part, Resting)]
+            for p in (program, compile_route(edited, edited.routes[0]))
+        )
+        self.assertEqual(list(map(id, before)), list(map(id, after)))
+        self.assertEqual(len(before), 3)
+
+    def test_it_draws_what_all_items_are(self) -> None:
+        project = build_demo()
+        for route in project.routes:
+            program = compile_route(project, route)
+            for share in (0.2, 0.5, 0.8):
+                with self.subTest(route.id, share=share):
+                    ms = program.duration * share
+                    wanted = [leaf for item in items(program.at(ms)) for leaf in leaves(item)]
+                    self.assertEqual(drawn(program, ms), wanted)
+
+
+class NotResting(unittest.TestCase):
+    def moving(self, left: Frame, right: Frame) -> list[str]:
+        program = compile_frames(None, left, right, Transition(100.0, Line()))
+        parts = plan_of(program.at(50.0)).parts
+        return [program.contents[part.slot].layer.name for part in parts if isinstance(part, Moving)]
+
+    def test_paints_that_fade_over_each_other_by_time(self) -> None:
+        stops = (Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))
+        one = replace(box("a", 0, 0, 9, 9, name="A"), fills=(Linear(stops),))
+        two = replace(box("b", 0, 0, 9, 9, name="A"), fills=(Radial(stops),))
+        self.assertEqual(self.moving(Frame("L", "L", layers=(one,)), Frame("R", "R", layers=(two,))), ["A"])
+
+    def test_what_is_tilted_while_the_eye_moves(self) -> None:
+        layers = (box("a", 0, 0, 9, 9, name="A", rotation_x=20.0), box("b", 20, 0, 9, 9, name="B"))
+        right = tuple(replace(layer, id=layer.id + "2") for layer in layers)
+        near, far = Frame("L", "L", layers=layers, perspective=300.0), Frame("R", "R", layers=right, perspective=900.0)
+        self.assertEqual(self.moving(near, far), ["A"])
+        self.assertEqual(self.moving(near, replace(far, perspective=300.0)), [])
+
+    def test_a_loop_in_a_frame_that_stands(self) -> None:
+        frame = Frame("F", "F", layers=(box("a", 0, 0, 9, 9, name="A"), box("b", 20, 0, 9, 9, name="B")))
+        project, _ = add_loop(Project(name="", frames=(frame,)), "F", "b", Pose(shift_x=5.0))
+        drawing = drawing_of(compile_still(project.frames[0]).from_start(100.0))
+        self.assertFalse(drawing.exact)
+        self.assertEqual([type(part) for part in drawing.parts], [Resting, Shown])
+        self.assertTrue(drawing_of(compile_still(project.frames[0]).from_start(0.0)).exact)
+
+    def test_a_mask_that_moves_takes_its_group_along(self) -> None:
+        def frame(ident: str, x: float) -> Frame:
+            inner = (box(ident + "p", 0, 0, 40, 40, name="P"), box(ident + "m", x, 0, 20, 20, name="M"))
+            held = Layer(ident + "g", "g", "G", Group(inner, mask=ident + "m"), w=40, h=40)
+            return Frame(ident, ident, layers=(held, box(ident + "z", 0, 50, 9, 9, name="Z")))
+
+        self.assertEqual(self.moving(frame("L", 0.0), frame("R", 10.0)), ["G"])
+
+
+if __name__ == "__main__":
+    unittest.main()
