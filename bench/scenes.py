@@ -8,7 +8,21 @@ import numpy as np
 from avelt.core.curves.named import STARTERS
 from avelt.core.model.curves import Handles, Line
 from avelt.core.model.triggers import Tap
-from avelt.core.model.values import Box, Cue, Frame, Layer, Project, Route, Run, Shadow, Solid, Text, Transition
+from avelt.core.model.values import (
+    Box,
+    Cue,
+    Frame,
+    Group,
+    Layer,
+    Oval,
+    Project,
+    Route,
+    Run,
+    Shadow,
+    Solid,
+    Text,
+    Transition,
+)
 
 
 def boxes(count: int, seed: int, prefix: str, size: float = 2000.0) -> tuple[Layer, ...]:
@@ -122,3 +136,41 @@ def with_shadows(project: Project) -> Project:
 
     frames = tuple(msgspec.structs.replace(f, layers=tuple(cast(x) for x in f.layers)) for f in project.frames)
     return msgspec.structs.replace(project, frames=frames)
+
+
+def large(layers: int, frames: int = 4, moving: int = 10) -> Project:
+    """Frames of so many layers, in cards of ten, of which a few move from frame to frame."""
+    made = []
+    for f in range(frames):
+        cards: list[Layer] = []
+        for c in range(max(1, layers // 11)):
+            shift = 30.0 * f if c < max(1, moving // 2) else 0.0
+            x, y = 4.0 + 180.0 * (c % 2) + shift, 4.0 + 640.0 * c / max(1, layers // 11)
+            inner = [_piece(f, c, k, 12.0 * (f if c in range(6, 6 + moving // 2) and k == 3 else 0)) for k in range(10)]
+            cards.append(Layer(f"c{f}.{c}", f"oc{c}", f"Card {c}", Group(tuple(inner)), x, y, 170.0, 60.0))
+        made.append(Frame(f"F{f}", f"Frame {f}", 360, 640, layers=tuple(cards)))
+    routes = tuple(
+        Route(f"R{f}", f"F{f}", f"F{f + 1}", Tap(), Transition(400.0, Handles(0.2, 0.0, 0.1, 1.0)))
+        for f in range(frames - 1)
+    )
+    return Project(f"{layers} layers", frames=tuple(made), routes=routes, first="F0")
+
+
+def _piece(f: int, c: int, k: int, moved: float) -> Layer:
+    ident, origin = f"l{f}.{c}.{k}", f"o{c}.{k}"
+    x, y = 6.0 + 16.0 * (k % 5) + moved, 6.0 + 24.0 * (k // 5)
+    if k % 3 == 2:
+        return Layer(
+            ident,
+            origin,
+            f"Label {c} {k}",
+            Text((Run(f"Pier {c}"),), size=9.0),
+            x,
+            y,
+            40,
+            12,
+            fills=(Solid("#22302f"),),
+        )
+    body = Oval() if k % 3 == 1 else Box((3.0,) * 4)
+    tone = "#0e7c74" if k % 2 else "#d98e32"
+    return Layer(ident, origin, f"Piece {c} {k}", body, x, y, 14, 18, fills=(Solid(tone),))

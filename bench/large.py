@@ -1,0 +1,104 @@
+"""Projects of 300 and 2,000 layers in the real window: playing, dragging, editing, entering stations, autosave."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING, cast
+
+from avelt.core.edits.layers import set_value
+from avelt.core.model.curves import Handles
+from bench.measure import Row, best
+from bench.scenes import large
+
+if TYPE_CHECKING:
+    from avelt.window.shell.main_window import MainWindow
+    from avelt.window.timing.station import TimingStation
+
+STATIONS = ("frames", "routes", "pairs", "timing", "loops", "rehearse", "handoff")
+
+
+def rows() -> list[Row]:
+    """All rows, smaller projects first."""
+    made: list[Row] = []
+    for layers, limit in ((300, 0.033), (2000, 0.050)):
+        window = _window(layers)
+        entered = _entering(window)
+        if layers == 2000:
+            made += [Row(f"entering {name} at 2,000 layers", took, 0.5, 1, note="500 ms") for name, took in entered]
+        made += _timing(window, layers, limit)
+        if layers == 2000:
+            made += [Row("an edit to its picture at 2,000 layers", _edit(window), 0.15, 1, note="150 ms")]
+        window.workspace.session.saved()
+        window.close()
+    return made
+
+
+def _window(layers: int) -> MainWindow:
+    from avelt.window.start import application, make_window
+
+    window = make_window(None, False, False)
+    window.resize(1280, 800)
+    window.workspace.session.replace(large(layers))
+    window.show()
+    application().processEvents()
+    return window
+
+
+def _once(work: Callable[[], object]) -> float:
+    from avelt.window.start import application
+
+    started = time.perf_counter()
+    work()
+    application().processEvents()
+    return time.perf_counter() - started
+
+
+def _entering(window: MainWindow) -> list[tuple[str, float]]:
+    return [(name, _once(lambda name=name: window.go(name))) for name in STATIONS]
+
+
+def _timing(window: MainWindow, layers: int, limit: float) -> list[Row]:
+    from avelt.window.start import application
+
+    window.go("timing")
+    clock = window.clock()
+    assert clock is not None
+    clock.stop()
+
+    def tick() -> None:
+        clock.advance(16.0)
+        application().processEvents()
+
+    playing = best(tick, 5, 0.5)
+    station = cast("TimingStation", window.stations["timing"])
+    station.pick(station.sheet.body.rows[0].key)
+    turn = iter(range(1, 10**9))
+
+    def handle() -> None:
+        station.curve_editor.shaped.emit(Handles(0.2, (next(turn) % 100) / 100, 0.1, 1.0))
+        tick()
+
+    dragging = best(handle, 5, 0.5)
+    window.workspace.end_gesture()
+    note = f"{limit * 1000:.0f} ms"
+    return [
+        Row(f"playing {layers:,} layers in Timing, one picture", playing, limit, 1, note=note),
+        Row("  a curve's handle dragged while it plays", dragging, limit, 1, note=note),
+    ]
+
+
+def _edit(window: MainWindow) -> float:
+    from avelt.window.start import application
+
+    window.go("frames")
+    workspace = window.workspace
+    frame = workspace.project.frames[0].id
+    turn = iter(range(1, 10**9))
+
+    def work() -> None:
+        x = float(next(turn) % 90)
+        workspace.do("Move", lambda project: set_value(project, frame, "c0.3", "x", x))
+        application().processEvents()
+
+    return best(work, 3, 0.5)
