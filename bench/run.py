@@ -38,6 +38,7 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, gif, moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
+from bench import large, replay
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 
@@ -348,13 +349,18 @@ def playing() -> list[Row]:
     ]
 
 
-ROWS = (sampling, pairing, painting, exporting, opening, starting, editing, playing)
+def many() -> list[Row]:
+    """Projects of 300 and 2,000 layers in the window, and keeping 60 frames of them aside."""
+    return [*large.rows(), large.autosave()]
+
+
+ROWS = (sampling, pairing, painting, replay.rows, exporting, opening, starting, editing, playing, many)
 
 
 def main() -> int:
     """Measure all, or what is named."""
     names = [name for name in sys.argv[1:] if not name.startswith("--")]
-    wanted = [row for row in ROWS if not names or row.__name__ in names]
+    wanted = [row for row in ROWS if not names or row.__name__.replace("rows", "replay") in names]
     from avelt.window.start import application
 
     application()

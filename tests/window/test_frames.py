@@ -308,7 +308,7 @@ class Choosing(FramesCase, unittest.TestCase):
         self.station.do("fit_chosen")
         self.board.viewport.set_scale(24.0)
         shown = self.board.grab().toImage()
-        held = sum(image.width() * image.height() for _, image in self.workspace._pictures._kept.values())
+        held = sum(image.width() * image.height() for _, image in self.workspace.pictures._kept._kept.values())
         self.assertLess(held, 45e6)
         self.assertIsNotNone(self.board.frame_painter._seen)
         rect = self.board.viewport.rect_of(frame)

@@ -45,6 +45,10 @@ class Cache(Generic[V]):
             self._weight -= self._weigh(gone)
         return made
 
+    def has(self, held: tuple[object, ...], key: Hashable) -> bool:
+        """Whether something made from them is kept."""
+        return (*map(id, held), key) in self._kept
+
     def clear(self) -> None:
         """Keep nothing."""
         self._kept.clear()

@@ -89,15 +89,15 @@ class ScenePainter:
         if len(project.assets) != len(self._assets):
             self._assets = {asset.id: asset for asset in project.assets}
 
-    def render(self, scene: Scene, scale: float = 1.0, background: bool = True) -> QImage:
-        """The scene as a picture, ``scale`` pixels to a px."""
+    def render(self, scene: Scene, scale: float = 1.0, background: bool = True, pieces: bool = False) -> QImage:
+        """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces."""
         w, h = max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale))
         image = QImage(w, h, FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)
         painter = QPainter(image)
         painter.setRenderHints(_HINTS)
         area = QRect(0, 0, w, h)
-        self._paint(Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale))
+        self._paint(Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale), pieces)
         painter.end()
         return image
 
@@ -117,8 +117,8 @@ class ScenePainter:
         painter.setTransform(QTransform())
         painter.drawImage(area.topLeft(), sheet.image)
 
-    def _paint(self, canvas: Canvas, scene: Scene, base: QTransform) -> None:
-        drawing = drawing_of(scene)
+    def _paint(self, canvas: Canvas, scene: Scene, base: QTransform, pieces: bool = False) -> None:
+        drawing = drawing_of(scene, pieces)
         program = drawing.scene.program
         if program.mixes and program.right.isolates and canvas.image is not None:
             sheet = _sheet(canvas.area)

@@ -65,5 +65,6 @@ def start(file: Path | None, demo: bool) -> int:
     window = make_window(file, demo)
     faults.catch(window.say)
     window.show()
+    window.tidy.start()
     window.offer_recovered()
     return application().exec()

@@ -34,10 +34,15 @@ _EPOCH = (2026, 1, 1, 0, 0, 0)  # one date for all entries, so that the same pro
 def to_json(project: Project) -> bytes:
     """The project as its document, without the assets' bytes."""
     bare = msgspec.structs.replace(
-        project, assets=tuple(msgspec.structs.replace(asset, data=b"") for asset in project.assets)
+        project, frames=(), assets=tuple(msgspec.structs.replace(asset, data=b"") for asset in project.assets)
     )
     # The format is written always: a value that is left out because it is the default says nothing in the next version.
-    return b'{"format":%d,' % FORMAT + msgspec.json.encode(bare)[1:]
+    parts = [b'{"format":%d,' % FORMAT + msgspec.json.encode(bare)[1:-1]]
+    # Frame by frame: one call for all would hold Python as long, and a window whose work is kept aside would stand.
+    frames = [msgspec.json.encode(frame) for frame in project.frames]
+    if frames:
+        parts += [b',"frames":[', b",".join(frames), b"]"]
+    return b"".join((*parts, b"}"))
 
 
 def from_json(data: bytes, place: str) -> Project:

@@ -16,7 +16,7 @@ from avelt.core.model.values import Frame, NamedCurve, Project, Route, Transitio
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering, tracks
 from avelt.core.timing.clocks import Clocks
-from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of
+from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of, still_layout
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, Timings
@@ -72,12 +72,14 @@ def at_rest(scene: Scene) -> Scene:
 
 def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:
     """The motion between two frames as a program."""
-    pairing = paired(left, right, transition)
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
     own = {key.pair for key in (*plan.cues, *plan.hung)}
     looks = {ids: look for ids in own if (look := _look(times, ids)) is not PLAIN}
-    layout = layout_of(left, right, pairing, transition, looks)
+    if left is right and not looks and not transition.decisions and not transition.settled:
+        layout = still_layout(left)
+    else:
+        layout = layout_of(left, right, paired(left, right, transition), transition, looks)
     cues = _Cues(times, own)
     blend = _blend(cues, layout, plan.duration)
     last = max(plan.duration, float(blend.ends.max(initial=0.0)))
@@ -101,7 +103,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
 
 def _blend(cues: _Cues, layout: Layout, duration: float) -> tracks.BlendTrack:
     """All that goes from one value to another: each number by the cue of its pair and property."""
-    table = cues.table(layout.ids)
+    table = cues.table(layout)
     width = len(SCALARS)
     cue_of = np.full(len(layout.start), cues.number_of(0.0, duration, Line()), np.intp)
     inside = layout.slot_of >= 0  # the others are the frame's own
@@ -111,7 +113,7 @@ def _blend(cues: _Cues, layout: Layout, duration: float) -> tracks.BlendTrack:
         moment = duration * share
         when = replace(cues.times.of(*layout.ids[slot], "shape"), start=moment, end=moment)
         cue_of[slot * width + COLUMN["mix"]] = cues.number(when)
-    places = np.flatnonzero(layout.start != layout.end)
+    places = layout.differs
     spans = np.array([(start, end) for start, end, _ in cues.numbers], float)
     curves = CurveTable([curve for *_, curve in cues.numbers])
     return tracks.BlendTrack(
@@ -164,7 +166,6 @@ class _Cues:
     def __init__(self, times: Timings, own: set[Ids]) -> None:
         self.times, self.own = times, own
         self.numbers: dict[tuple[float, float, PlainCurve], int] = {}
-        self._inherited: dict[tuple[bool, bool], int] = {}
 
     def number(self, when: Timed) -> int:
         """The number of a cue."""
@@ -174,20 +175,23 @@ class _Cues:
         """The number of what runs from one moment to another, ms."""
         return self.numbers.setdefault((start, end, curve), len(self.numbers))
 
-    def table(self, ids: tuple[Ids, ...]) -> np.ndarray:
-        """The number of every property's cue (slots, props). Most pairs have none of their own and share one."""
-        made = np.zeros((len(ids), len(PROPS)), np.intp)
-        for s, pair in enumerate(ids):
-            if pair in self.own:
-                made[s] = self.number(self.times.of(*pair, ""))
-                for k, prop in enumerate(PROPS):
-                    if self.times.plan.has_own(CueKey(*pair, prop)):
-                        made[s, k] = self.number(self.times.of(*pair, prop))
+    def table(self, layout: Layout) -> np.ndarray:
+        """The number of every property's cue (slots, props). Pairs without any of their own share one by their role."""
+        inherited = np.zeros(3, np.intp)
+        with_own = [s for pair in self.own if (s := layout.row_of.get(pair, -1)) >= 0]
+        plain = layout.roles.copy()
+        plain[with_own] = -1
+        for role in np.unique(plain[plain >= 0]).tolist():
+            inherited[role] = self.number(self.times.of(*layout.ids[int(np.argmax(plain == role))], ""))
+        made = np.repeat(inherited[layout.roles][:, None], len(PROPS), 1)
+        for pair in self.own:
+            s = layout.row_of.get(pair, -1)
+            if s < 0:
                 continue
-            role = (pair[0] is None, pair[1] is None)
-            if role not in self._inherited:
-                self._inherited[role] = self.number(self.times.of(*pair, ""))
-            made[s] = self._inherited[role]
+            made[s] = self.number(self.times.of(*pair, ""))
+            for k, prop in enumerate(PROPS):
+                if self.times.plan.has_own(CueKey(*pair, prop)):
+                    made[s, k] = self.number(self.times.of(*pair, prop))
         return made
 
 
@@ -198,9 +202,8 @@ def _courses(
     straight: list[tracks.KeyframeTrack | tracks.MotionPathTrack] = []
     ways: list[tracks.MotionPathTrack] = []
     turned = {cue.key.pair for cue in times.plan.cues.values() if cue.keyframes or cue.motion_path is not None}
-    for s, ids in enumerate(layout.ids):
-        if ids not in own or ids not in turned:
-            continue
+    rows = sorted((layout.row_of[ids], ids) for ids in own & turned if ids in layout.row_of)
+    for s, ids in rows:
         start, end = layout.ends_of(s)
         for prop, names in KEYED.items():
             when = times.of(*ids, prop)

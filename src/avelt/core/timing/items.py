@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from avelt.core.blending.rolling import Column, columns
+from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
@@ -42,6 +43,7 @@ _TYPE, _LETTER_SPACING, _LINE = COLUMN["type_size"], COLUMN["letter_spacing"], C
 _CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 _NO_STOPS = np.zeros(1)
+_KEPT_ITEMS = 60_000
 Row = list[float]
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
@@ -161,7 +163,20 @@ def items_in(scene: Scene, parent: int, matrices: Matrices) -> list[Item]:
 
 
 def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
-    """The items that a slot is now: none when it cannot be seen, two while two contents fade over each other."""
+    """The items that a slot is now: none when it cannot be seen, two while two contents fade over each other.
+
+    In a frame that stands they are those of the layer, whatever else was edited: they are kept with it.
+    """
+    program = scene.program
+    if program.clocks.stands and scene.vector is program.start:
+        return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
+    return _made(scene, s, matrices)
+
+
+_standing: Cache[Sequence[Item]] = Cache(_KEPT_ITEMS)
+
+
+def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     row: Row = scene.scalars[s].tolist()
     opacity = min(1.0, row[_OPACITY])
     if opacity < _CLEAR or scene.program.is_absent(s, scene.at):

@@ -7,7 +7,7 @@ do nothing else.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
 from avelt.core.cache import Cache
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.flatten import Flat
+from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import PairKey, Space
@@ -26,7 +26,7 @@ from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
 from avelt.core.timing.layer_rows import row_in
-from avelt.core.timing.merge import Merged, Slot, merge
+from avelt.core.timing.merge import Merged, Slot, merge, standing
 from avelt.core.timing.second_poses import LoopPose, Second, second_poses
 from avelt.core.timing.slots import FrameSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
 
@@ -38,6 +38,7 @@ _OF_COLUMNS = np.array([_PLACE[prop] for prop in PROPERTY_OF_COLUMN])
 _TRACE = 1e-5  # of opacity: too little to be seen, enough to carry a colour
 _STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
 _KEPT = 64
+_KEPT_BLOCKS = 60_000
 
 
 @dataclass(frozen=True)
@@ -80,6 +81,21 @@ class Layout:
         """How many colours there are."""
         return len(self.in_space)
 
+    @cached_property
+    def row_of(self) -> dict[Ids, int]:
+        """The slot of each pair."""
+        return {ids: s for s, ids in enumerate(self.ids)}
+
+    @cached_property
+    def roles(self) -> np.ndarray:
+        """Of each slot (slots,) whether it leaves (1), enters (2) or neither (0)."""
+        return np.array([1 if ids[1] is None else 2 if ids[0] is None else 0 for ids in self.ids], np.intp)
+
+    @cached_property
+    def differs(self) -> np.ndarray:
+        """The places (n,) whose numbers are others at the end."""
+        return np.flatnonzero(self.start != self.end)
+
     def ends_of(self, slot: int) -> tuple[Floats, Floats]:
         """The dense numbers of a slot at both ends."""
         width = len(SCALARS)
@@ -92,16 +108,39 @@ _layouts: Cache[Layout] = Cache(_KEPT)
 def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     """The layout of a transition between two frames, kept while nothing that it depends on changes."""
     key = (transition.settled, transition.absents, transition.leave, transition.enter, frozenset(looks.items()))
-    return _layouts.get((pairing,), key, lambda: _layout(left, right, pairing, transition, looks))
+
+    def make() -> Layout:
+        merged = merge(pairing, layering.lifted(pairing, transition))
+        return _layout(_Build(pairing.left.flat, pairing.right.flat, merged, transition, looks), left, right)
+
+    return _layouts.get((pairing,), key, make)
 
 
-def _layout(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
-    merged = merge(pairing, layering.lifted(pairing, transition))
-    build = _Build(pairing.left.flat, pairing.right.flat, merged, transition, looks)
-    build.seconds = second_poses(build.a, build.b, merged)
-    for s in range(len(merged.slots)):
+def still_layout(frame: Frame) -> Layout:
+    """The layout of a frame that stands."""
+    flat = flatten(frame)
+    return _layout(_Build(flat, flat, standing(flat), Transition(duration=0.0), {}), frame, frame)
+
+
+def _layout(build: _Build, left: Frame, right: Frame) -> Layout:
+    build.seconds = second_poses(build.a, build.b, build.merged)
+    for s in range(len(build.merged.slots)):
         build.add(s)
     return build.finish(left, right)
+
+
+@dataclass(frozen=True)
+class _Block:
+    """What one slot puts into the layout. It is the same for the same two layers at the same place."""
+
+    dense: tuple[list[float], list[float]]
+    colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]]
+    loose: list[tuple[float, float, int, int]]
+    part: SlotContents
+    swaps: list[tuple[int, float]]
+
+
+_blocks: Cache[_Block] = Cache(_KEPT_BLOCKS)
 
 
 @dataclass
@@ -122,23 +161,47 @@ class _Build:
 
     def __post_init__(self) -> None:
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
-        self.settled = {(entry.from_id, entry.to_id): entry for entry in self.transition.settled}
+        self.settled = {PairKey(entry.from_id, entry.to_id): entry for entry in self.transition.settled}
 
     def add(self, s: int) -> None:
+        """Lay out a slot. Where it depends on nothing but its two layers, it is taken from an earlier layout."""
         slot = self.merged.slots[s]
         left = self.a.layers[slot.left] if slot.left >= 0 else None
         right = self.b.layers[slot.right] if slot.right >= 0 else None
         ids = PairKey(left.id if left else None, right.id if right else None)
+        self.ids.append(ids)
+        plain = left is not None and right is not None and not slot.lifted and s not in self.seconds
+        if not plain or ids in self.looks or ids in self.settled:
+            self.lay(slot, s, ids, left, right)
+            return
+        counts = (len(self.colours), len(self.loose), len(self.swaps))
+
+        def make() -> _Block:
+            self.lay(slot, s, ids, left, right)
+            colours, loose, swaps = counts
+            return _Block(
+                self.dense[-1], self.colours[colours:], self.loose[loose:], self.parts[-1], self.swaps[swaps:]
+            )
+
+        block = _blocks.get((left, right), (s, self.colour_count, len(self.loose)), make)
+        if len(self.parts) <= s:
+            self.dense.append(block.dense)
+            self.colours += block.colours
+            self.colour_count += sum(len(entry[0]) for entry in block.colours)
+            self.loose += block.loose
+            self.parts.append(block.part)
+            self.swaps += block.swaps
+
+    def lay(self, slot: Slot, s: int, ids: Ids, left: Layer | None, right: Layer | None) -> None:
         look = self.looks.get(ids, PLAIN)
         start, end = self.ends(slot, left, right)
         shortest_ways(look, start, end)
-        settled = self.settled.get((ids[0] or "", ids[1] or ""))
+        settled = self.settled.get(ids)
         change: Change = "" if left is None or right is None else change_of(left, right, settled)
         if change:
             end[COLUMN["mix"]] = 1.0
         if change == "swap":
             self.swaps.append((s, 0.5 if settled is None or settled.swap_at is None else settled.swap_at))
-        self.ids.append(ids)
         self.dense.append((start, end))
         first, second = left or right, right or left
         if first is None or second is None:
@@ -223,6 +286,8 @@ class _Build:
         """Shadows in turn, outer ones with outer ones; what one side lacks fades where it is."""
         made: list[ShadowSlot] = []
         seconds = self.seconds.get(s, [])
+        if not left and not right and not seconds:
+            return ()
         for inner in (False, True):
             stacks = [
                 [shadow for shadow in shadows if shadow.inner is inner]
@@ -292,7 +357,8 @@ class _Build:
         one, two = (np.array([colour.parse(side.background)]) for side in (left, right))
         self.colours.append((*spaces.between(one, two, "oklab"), -1, 0, "oklab"))
         self.colour_count += 1
-        pairs = ((left.w, right.w), (left.h, right.h), (left.perspective, right.perspective), (0.0, 1.0))
+        flip = (1.0, 1.0) if left is right else (0.0, 1.0)
+        pairs = ((left.w, right.w), (left.h, right.h), (left.perspective, right.perspective), flip)
         self.loose += [(x, y, -1, 0) for x, y in pairs]
         return made
 
@@ -301,14 +367,14 @@ class _Build:
         width = len(SCALARS)
         count = len(self.dense)
         dense = np.array(self.dense, float).reshape(-1, 2, width)
-        loose = np.array([entry[:2] for entry in self.loose], float).reshape(-1, 2)
-        where = np.array([entry[2:] for entry in self.loose], np.intp).reshape(-1, 2)
+        loose = np.array(self.loose, float).reshape(-1, 4)
+        where = loose[:, 2:].astype(np.intp)
         colour_a = np.concatenate([c[0] for c in self.colours])
         colour_b = np.concatenate([c[1] for c in self.colours])
-        slot_of_colour = np.concatenate([np.full(c[0].size, c[2]) for c in self.colours])
-        prop_of_colour = np.concatenate([np.full(c[0].size, c[3]) for c in self.colours])
         named = {space: k for k, space in enumerate(spaces.SPACES)}
-        in_space = np.concatenate([np.full(len(c[0]), named[c[4]]) for c in self.colours])
+        owner = np.array([(len(c[0]), c[2], c[3], named[c[4]]) for c in self.colours], np.intp)
+        slot_of_colour, prop_of_colour = (np.repeat(owner[:, k], 4 * owner[:, 0]) for k in (1, 2))
+        in_space = np.repeat(owner[:, 3], owner[:, 0])
         return Layout(
             self.a,
             self.b,

@@ -7,6 +7,9 @@ space of the frame, at the top of the tree.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
 
 from avelt.core.geometry.flatten import Flat
 from avelt.core.pairing.engine import Pairing
@@ -29,6 +32,34 @@ class Merged:
     slots: tuple[Slot, ...]
     before: dict[int, tuple[int, ...]]
     after: dict[int, tuple[int, ...]]
+
+    @cached_property
+    def parent(self) -> np.ndarray:
+        """The parent's slot of each (slots,)."""
+        return np.array([slot.parent for slot in self.slots], dtype=np.intp)
+
+    @cached_property
+    def levels(self) -> tuple[np.ndarray, ...]:
+        """Slots by depth below the top, so that parents are done before children."""
+        depth = np.zeros(len(self.slots), dtype=np.intp)
+        for s, slot in enumerate(self.slots):
+            depth[s] = depth[slot.parent] + 1 if slot.parent >= 0 else 0
+        return tuple(np.flatnonzero(depth == level) for level in range(1, int(depth.max(initial=0)) + 1))
+
+    @cached_property
+    def lifts(self) -> bool:
+        """Whether some pair lies in other groups before and after."""
+        return any(slot.lifted for slot in self.slots)
+
+
+def standing(flat: Flat) -> Merged:
+    """The tree of a frame that stands: every layer is its own partner."""
+    parents = flat.parent.tolist()
+    members: dict[int, list[int]] = {}
+    for s, parent in enumerate(parents):
+        members.setdefault(parent, []).append(s)
+    order = {parent: tuple(own) for parent, own in members.items()}
+    return Merged(tuple(Slot(s, s, parent) for s, parent in enumerate(parents)), order, order)
 
 
 def merge(pairing: Pairing, lifted: frozenset[str] = frozenset()) -> Merged:

@@ -161,19 +161,19 @@ class Program:
         n = len(contents)
         self.dense = n * len(SCALARS)
         self.colours_end = self.dense + colours * 4
-        self.parent = np.array([slot.parent for slot in merged.slots], dtype=np.intp)
-        self.levels = _levels(self.parent)
-        #: Whether some pair lies in other groups before and after.
-        self.lifts = any(slot.lifted for slot in merged.slots)
+        self.parent, self.levels, self.lifts = merged.parent, merged.levels, merged.lifts
         #: The numbers as they are before anything moves (numbers,).
         self.start = start
         self._in_space = in_space
-        self._base_colours = self._to_colours(start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
         #: Whether some layer must see what lies beneath it to be painted.
         self.mixes = mixing(contents)
         #: Outlines that do not change, by slot, with the size that they were cut for.
         self.kept_outlines: dict[int, tuple[tuple[float, float], list[tuple[Floats, bool]]]] = {}
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
+
+    @cached_property
+    def _base_colours(self) -> Floats:
+        return self._to_colours(self.start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
 
     @cached_property
     def end(self) -> Floats:
@@ -236,7 +236,9 @@ class Program:
     # Sampling
 
     def numbers(self, times: Floats) -> Floats:
-        """The whole vector (..., numbers) at times (..., clocks)."""
+        """The whole vector (..., numbers) at times (..., clocks). Where nothing ever moves it is ``start`` itself."""
+        if times.ndim == 1 and not self.loops and not len(self.touched):
+            return self.start
         out = np.empty((*times.shape[:-1], len(self.start)))
         out[...] = self.start
         for track in self.tracks:
@@ -346,14 +348,6 @@ class Program:
         """A layer that left for good or has not come yet is not there at all."""
         entry = self.merged.slots[slot]
         return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
-
-
-def _levels(parent: np.ndarray) -> tuple[np.ndarray, ...]:
-    """Slots by depth below the top, so that parents are done before children."""
-    depth = np.zeros(len(parent), dtype=np.intp)
-    for s, up in enumerate(parent):
-        depth[s] = depth[up] + 1 if up >= 0 else 0
-    return tuple(np.flatnonzero(depth == level) for level in range(1, int(depth.max(initial=0)) + 1))
 
 
 def _still_slots(program: Program) -> np.ndarray:

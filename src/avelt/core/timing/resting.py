@@ -7,9 +7,9 @@ objects then), however often cues and curves change.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -22,6 +22,7 @@ from avelt.core.timing.layering import Order
 from avelt.core.timing.program import Program, Scene
 
 _KEPT = 32
+_LARGE, _PIECE = 300, 120  # layers
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,11 +91,18 @@ class Drawing:
     parts: tuple[Resting | Shown, ...]
 
 
-def drawing_of(scene: Scene) -> Drawing:
-    """What a painter draws of a scene."""
+def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
+    """What a painter draws of a scene.
+
+    ``pieces``: a large frame at rest is cut into pieces that are kept, so that an edit costs the piece that it touched;
+    what is blended anew may then differ by one level in 255.
+    """
     scene = at_rest(scene)
     if not scene.looping and not 0.0 < scene.at < scene.program.duration:
-        return Drawing(scene, True, (Shown(items(scene)),))
+        top = items(scene)
+        if pieces and not scene.program.mixes and len(scene.scalars) > _LARGE:
+            return Drawing(scene, False, tuple(_pieces(scene, top)))
+        return Drawing(scene, True, (Shown(top),))
     plan = plan_of(scene)
     matrices = matrices_of(scene, plan.live)
     parts = (
@@ -102,6 +110,36 @@ def drawing_of(scene: Scene) -> Drawing:
         for part in plan.parts
     )
     return Drawing(scene, False, tuple(parts))
+
+
+def _pieces(scene: Scene, top: list[Item]) -> Iterator[Resting]:
+    """Neighbours at the top of the tree, some layers each. They are the same objects while their items are."""
+    inside = _sizes(scene)
+    run: list[Item] = []
+    size = 0
+    for item in top:
+        size += inside[item.slot]
+        run.append(item)
+        if size >= _PIECE or item is top[-1]:
+            yield _kept_pieces.get(tuple(run), None, partial(_piece, tuple(run)))
+            run, size = [], 0
+
+
+def _piece(together: tuple[Item, ...]) -> Resting:
+    return Resting(tuple(Placed(item, ()) for item in together))
+
+
+_kept_pieces: Cache[Resting] = Cache(1024)
+
+
+def _sizes(scene: Scene) -> list[int]:
+    """How many layers each slot is, with all that lies in it."""
+    parent = scene.program.parent.tolist()
+    sizes = [1] * len(parent)
+    for s in range(len(parent) - 1, -1, -1):
+        if parent[s] >= 0:
+            sizes[parent[s]] += sizes[s]
+    return sizes
 
 
 def tile_scene(pattern: Pattern) -> Scene:

@@ -13,22 +13,20 @@ from avelt.core.cache import Cache
 from avelt.core.edits.session import Change, Session
 from avelt.core.edits.values import Spot
 from avelt.core.errors import AveltError
+from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index
-from avelt.core.model.values import Frame, Layer, Project, Route
+from avelt.core.model.values import Asset, Frame, Layer, Project, Route
 from avelt.core.presets.shelf import Shelf
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
+from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
+from avelt.window.common.pictures import Pictures
 from avelt.window.theme import Theme
 
 T = TypeVar("T")
 UNSURE = 0.70  # pairs below this want to be looked at, unless another trust is set
-_KEPT_PICTURES = 200
-_KEPT_PIXELS = 40e6  # over all kept pictures
-
-
-def _pixels(image: QImage) -> float:
-    return float(image.width() * image.height())
+_LARGE = 600  # layers of a route's two frames together
 
 
 class Workspace(QObject):
@@ -51,7 +49,8 @@ class Workspace(QObject):
         self._layer_id = ""
         self._also: tuple[Spot, ...] = ()
         self._route_id = ""
-        self._pictures: Cache[QImage] = Cache(_KEPT_PICTURES, _pixels, _KEPT_PIXELS)
+        self.pictures = Pictures(self._painted, self)
+        self._board_painter: tuple[tuple[Asset, ...], ScenePainter] | None = None
         self._programs: Cache[Program] = Cache(24)
         session.listen(self._heard)
         self._mend()
@@ -211,9 +210,17 @@ class Workspace(QObject):
 
     def picture(self, frame: Frame, scale: float) -> QImage:
         """A frame's picture, kept as long as the frame stays the same."""
-        return self._pictures.get(
-            (frame,), round(scale, 4), lambda: self.painter().render(compile_still(frame).at(0.0), scale)
-        )
+        return self.pictures.picture(frame, scale)
+
+    def _painted(self, frame: Frame, scale: float) -> QImage:
+        if self._board_painter is None or self._board_painter[0] is not self.project.assets:
+            self._board_painter = (self.project.assets, self.painter())
+        return self._board_painter[1].render(compile_still(frame).at(0.0), scale, pieces=True)
+
+    def is_large(self) -> bool:
+        """Whether the frames of the chosen route are so large that work on both of them is felt."""
+        route = self.route
+        return route is not None and sum(len(flatten(frame).layers) for frame in ends(self.project, route)) > _LARGE
 
     def program(self, route: Route) -> Program:
         """The route's program, compiled once an edit."""

@@ -44,6 +44,7 @@ class FrameView(QWidget):
         self.layer_id = ""
         self.setMinimumWidth(120)
         self.setAccessibleName(f"{role} frame")
+        workspace.pictures.made.connect(self.update)
 
     def show_frame(self, frame: Frame | None, layer_id: str | None) -> None:
         """Show a frame and outline a layer of it."""
@@ -70,7 +71,7 @@ class FrameView(QWidget):
         rect = self.place()
         scale = rect.width() / self.frame.w
         ratio = self.devicePixelRatioF()
-        draw_frame(painter, self.workspace.picture(self.frame, scale * ratio), rect, self.colour, 1.8)
+        draw_frame(painter, self.workspace.pictures.soon(self.frame, scale * ratio), rect, self.colour, 1.8)
         flat = flatten(self.frame)
         if self.layer_id in flat.index:
             i = flat.index[self.layer_id]

@@ -47,6 +47,7 @@ class Board(QWidget):
         self.state.changed.connect(self.update)
         self.state.tool_changed.connect(self._show_tool)
         self.viewport.moved.connect(self._moved)
+        workspace.pictures.made.connect(self.update)
 
     def _show_tool(self, tool: str) -> None:
         self.setCursor(Qt.CursorShape.ArrowCursor if tool == "choose" else Qt.CursorShape.CrossCursor)

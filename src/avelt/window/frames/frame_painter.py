@@ -42,8 +42,13 @@ class FramePainter:
         if frame.w * frame.h * (scale * ratio) ** 2 > _MOST_PIXELS:
             self._near(painter, frame, rect, ratio, edge)
             return
-        draw_frame(painter, self.workspace.picture(frame, scale * ratio), rect, edge, 1.6)
+        draw_frame(painter, self._picture(frame, scale * ratio, chosen), rect, edge, 1.6)
         painter.setClipping(False)
+
+    def _picture(self, frame: Frame, scale: float, chosen: bool) -> QImage:
+        """The frame that is worked on at once; the others may fill in."""
+        pictures = self.workspace.pictures
+        return pictures.picture(frame, scale) if chosen else pictures.soon(frame, scale)
 
     def _near(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float, edge: QColor) -> None:
         """Only what is seen of a frame that is shown very large."""

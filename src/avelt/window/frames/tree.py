@@ -160,6 +160,8 @@ class TreePanel(QWidget):
         self.workspace = workspace
         self._names: Counter[str] = Counter()
         self._nth: Counter[str] = Counter()
+        self._rows: dict[str, QTreeWidgetItem] = {}
+        self._shown = ""
         self._listing: tuple[object, ...] = ()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search layers")
@@ -193,6 +195,8 @@ class TreePanel(QWidget):
         self.tree.clear()
         frame = self.workspace.frame
         self._listing = listing(frame) if frame is not None else ()
+        self._rows.clear()
+        self._shown = frame.id if frame is not None else ""
         if frame is not None:
             self._names = Counter(layer.name for layer in walk(frame.layers))
             self._nth.clear()
@@ -204,6 +208,7 @@ class TreePanel(QWidget):
 
     def _add(self, parent: QTreeWidgetItem, layer: Layer, opened: set[object], mask: str) -> None:
         item = QTreeWidgetItem(parent, [layer.name])
+        self._rows[layer.id] = item
         item.setData(0, _ID, layer.id)
         item.setData(0, _ID + 1, layer)
         signs = [word for word, on in (("hidden", layer.hidden), ("locked", layer.locked)) if on]
@@ -244,18 +249,17 @@ class TreePanel(QWidget):
         blocker = QSignalBlocker(self.tree)
         chosen = set(self.workspace.chosen_here)
         layer = self.workspace.layer
-        rows = self.items()
-        main = next((item for item in rows if layer is not None and item.data(0, _ID) == layer.id), None)
-        self.tree.show_current(main)
-        for item in rows:
-            item.setSelected(item.data(0, _ID) in chosen)
+        self.tree.show_current(self._rows.get(layer.id) if layer is not None else None)
+        for item in self.tree.selectedItems():
+            if item.data(0, _ID) not in chosen:
+                item.setSelected(False)
+        for ident in chosen & self._rows.keys():
+            self._rows[ident].setSelected(True)
         del blocker
 
     def shows(self, frame_id: str) -> bool:
         """Whether the rows are those of a frame."""
-        frame = self.workspace.frame
-        ids = [item.data(0, _ID) for item in self.items()]
-        return frame is not None and frame.id == frame_id and set(ids[:1]) <= {layer.id for layer in frame.layers}
+        return self._shown == frame_id
 
     def _filter(self, text: str) -> None:
         wanted = text.casefold().strip()

@@ -59,6 +59,7 @@ class Threads(QWidget):
         self._pose: Away | None = None
         self._at = QPointF()
         self._pictures: Cache[QImage] = Cache(40)
+        workspace.pictures.made.connect(self.update)
         self.setMouseTracking(True)
         self.setAccessibleName("Both frames")
 
@@ -110,7 +111,9 @@ class Threads(QWidget):
         theme = self.workspace.theme
         for frame, rect, colour in zip(self.context.frames, self.places(), (theme.leaves, theme.arrives), strict=True):
             scale = rect.width() / frame.w
-            draw_frame(painter, self.workspace.picture(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8)
+            draw_frame(
+                painter, self.workspace.pictures.soon(frame, scale * self.devicePixelRatioF()), rect, colour, 1.8
+            )
         for ghost in self.ghosts:
             if self.ghost is None or ghost.layer.id != self.ghost.layer.id:
                 self._paint_ghost(painter, ghost, False)

@@ -75,7 +75,7 @@ class Faces:
         if rect.height() > 40:
             painter.drawText(QRectF(12, rect.center().y(), right - 12, 16), _RIGHT, words)
         if not place.isEmpty():
-            image = self.workspace.picture(frame, place.height() / frame.h * 2)
+            image = self.workspace.pictures.soon(frame, place.height() / frame.h * 2)
             draw_frame(painter, image, place, theme.leaves, 2.0 if lit else 1.0, 4)
 
     def column_head(self, painter: QPainter, rect: QRectF, frame: Frame, lit: bool) -> None:
@@ -97,7 +97,7 @@ class Faces:
         w = min(rect.width(), h * frame.w / frame.h)
         w, h = (w, w * frame.h / frame.w) if w < h * frame.w / frame.h else (w, h)
         place = QRectF(rect.center().x() - w / 2, rect.bottom() - h, w, h)
-        image = self.workspace.picture(frame, h / frame.h * 2)
+        image = self.workspace.pictures.soon(frame, h / frame.h * 2)
         draw_frame(painter, image, place, theme.arrives, 2.0 if lit else 1.0, 4)
 
     def _name(

@@ -57,6 +57,7 @@ class Matrix(QAbstractScrollArea):
         self.faces = Faces(workspace)
         self.pairs = PairCounts(workspace, self._shown_ids, self)
         self.pairs.counted.connect(self.viewport().update)
+        workspace.pictures.made.connect(self.viewport().update)
         self._corner = (0, 0)
         self._hover: tuple[int, int] | None = None
         self.gestures = GestureHost(self)

@@ -28,6 +28,7 @@ from avelt.core.presets.capture import capture, left_out
 from avelt.core.timing import over
 from avelt.window.common.jobs import Latest
 from avelt.window.common.station_keys import StationKey
+from avelt.window.common.tidy import Tidy
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.frames.actions import ACTIONS
@@ -94,13 +95,18 @@ class MainWindow(FileCommands):
         self._said_timer = QTimer(self)
         self._said_timer.setSingleShot(True)
         self._said_timer.timeout.connect(self.said.hide)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_UNSURE_AFTER)
+        self._later.timeout.connect(self._show_unsure)
         self.finder = FindPanel(holder, self._hits)
         self.actions_by_id: dict[str, QAction] = {}
         self._make_actions()
+        self.tidy = Tidy(self._plays, self)
         self._connect()
         self._show_state()
         self.go("frames")
-        QTimer.singleShot(_UNSURE_AFTER, self._show_unsure)
+        self._later.start()
         app = QApplication.instance()
         if app is not None:
             app.installEventFilter(self)
@@ -188,6 +194,10 @@ class MainWindow(FileCommands):
         """The clock of the station in front."""
         return getattr(self.stations[self.current], "clock", None)
 
+    def _plays(self) -> bool:
+        clock = self.clock()
+        return clock is not None and clock.playing
+
     def say(self, sentence: str) -> None:
         """Tell the person something, for a while, over the bottom of the window."""
         p = self.workspace.theme.palette
@@ -217,7 +227,11 @@ class MainWindow(FileCommands):
     def _changed(self, change: Change) -> None:
         self._show_state()
         if change.concerns(self.workspace.route):
-            self._show_unsure()
+            # Pairing large frames anew takes longer than a picture may: it waits until the hand rests.
+            if self.workspace.is_large():
+                self._later.start()
+            else:
+                self._show_unsure()
 
     def _show_state(self) -> None:
         session = self.workspace.session
@@ -389,6 +403,7 @@ class MainWindow(FileCommands):
     # Keys that mean the same everywhere
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        self.tidy.touch(event)
         if event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent) or not self.isActiveWindow():
             return False
         focus = QApplication.focusWidget()
