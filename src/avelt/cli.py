@@ -420,7 +420,7 @@ def _curve(args: Arguments) -> None:
         lines.append(f"{text}: {', '.join(f'{v:.6g}' for v in entry['values'])}")
         if args.measure:
             found = measure(curve)
-            entry["measure"] = {name: getattr(found, name) for name in found.__dataclass_fields__}
+            entry["measure"] = {name: getattr(found, name) for name in found.__struct_fields__}
             lines += [f"  {name.replace('_', ' ')}: {value:.4g}" for name, value in entry["measure"].items()]
         entries.append(entry)
     print_result(args, {"curves": entries}, lines)

@@ -79,7 +79,7 @@ class TenMinutes(WindowCase, unittest.TestCase):
 
     def bring_in(self) -> None:
         names = [str(path) for path in self.paths]
-        with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=(names, "")):
+        with mock.patch("PySide6.QtWidgets.QFileDialog.getOpenFileNames", return_value=(names, "")):
             click(self.station.empty.button)
         self.assertEqual([f.name for f in self.project.frames], ["Outer Holm", "Grey Stack", "Sandray"])
         from avelt.window.shell.report import report_lines

@@ -30,7 +30,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
     def bring_in(self) -> None:
         paths = [Path(str(files("avelt.demo").joinpath(f"{name}.svg"))) for name in ("Sailings", "Sailing detail")]
         names = [str(path) for path in paths]
-        with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=(names, "")):
+        with mock.patch("PySide6.QtWidgets.QFileDialog.getOpenFileNames", return_value=(names, "")):
             click(self.window.stations["frames"].empty.button)
         self.assertEqual([f.name for f in self.project.frames], ["Sailings", "Sailing detail"])
 
@@ -94,7 +94,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
     def keep_and_put(self) -> None:
         station = self.window.stations["timing"]
-        with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Late and springy", True)):
+        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=("Late and springy", True)):
             click(station.save)
         self.assertTrue(self.window.shelf.isVisible())
         QTest.keyClick(self.window.shelf, Qt.Key.Key_Escape)

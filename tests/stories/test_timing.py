@@ -115,7 +115,7 @@ class FiveMinutes(WindowCase, unittest.TestCase):
 
     def bring_two_screens_in_and_wire_them(self) -> None:
         names = ([str(path) for path in self.paths], "")
-        with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=names):
+        with mock.patch("PySide6.QtWidgets.QFileDialog.getOpenFileNames", return_value=names):
             click(self.window.stations["frames"].empty.button)
         click(self.window.top.stations["routes"])
         matrix = self.window.stations["routes"].matrix

@@ -76,7 +76,7 @@ class TwoMinutes(WindowCase, unittest.TestCase):
 
     def bring_in(self) -> None:
         names = ([str(path) for path in self.paths], "")
-        with mock.patch("avelt.window.shell.file_commands.QFileDialog.getOpenFileNames", return_value=names):
+        with mock.patch("PySide6.QtWidgets.QFileDialog.getOpenFileNames", return_value=names):
             click(self.window.stations["frames"].empty.button)
         self.assertEqual([f.name for f in self.project.frames], [*TABS, "Notice"])
 

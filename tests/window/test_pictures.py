@@ -8,7 +8,7 @@ from typing import Any
 from unittest.mock import patch
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent
+from PySide6.QtCore import QPoint
 from PySide6.QtGui import QImage
 
 from avelt.core.model.values import Frame
@@ -118,9 +118,10 @@ class TidyUp(unittest.TestCase):
         self.plays = False
         self.assertTrue(self.look(IDLE=0))
         self.assertFalse(self.look(IDLE=0))
-        self.tidy.touch(QEvent(QEvent.Type.Paint))
-        self.assertFalse(self.look(IDLE=0))
-        self.tidy.touch(QEvent(QEvent.Type.MouseMove))
+        self.tidy.touch()
+        self.assertTrue(self.look(IDLE=0))
+        self.tidy._spot += QPoint(3, 0)
+        self.assertFalse(self.look(IDLE=60_000))
         self.assertTrue(self.look(IDLE=0))
 
     def test_at_last_anyway(self) -> None:

@@ -189,7 +189,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.workspace.choose(self.frame.id)
         click(self.station.strip.next)
         self.assertEqual(self.project.frames[1].name, "Sailings, next")
-        with mock.patch("avelt.window.frames.frame_commands.QInputDialog.getText", return_value=("Pulled", True)):
+        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=("Pulled", True)):
             self.station.commands.rename(self.project.frames[1].id)
         self.assertEqual(self.project.frames[1].name, "Pulled")
         click(self.station.strip.first)
@@ -604,7 +604,7 @@ class ShelfPanel(WindowCase, unittest.TestCase):
     def test_keep_put_give_and_take(self) -> None:
         row = next(r for r in self.station.sheet.body.rows if r.right_name == "Board button")
         self.station.pick(row.key)
-        with mock.patch("avelt.window.shell.main_window.QInputDialog.getText", return_value=("Tide in", True)):
+        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=("Tide in", True)):
             click(self.station.save)
         self.assertTrue(self.shelf.isVisible())
         other = next(r for r in self.station.sheet.body.rows if r.right_name == "Facts")

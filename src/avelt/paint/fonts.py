@@ -7,7 +7,6 @@ grows does not jitter.
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
@@ -15,6 +14,7 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtGui import QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPainterPath, QTransform
 
 from avelt.core.model.values import BASELINE, Paint, Text
+from avelt.core.record import Record
 
 BASE = 100
 _GENERIC = {
@@ -73,8 +73,7 @@ def glyphs(text: str, family: str, weight: int, italic: bool, letter_spacing: fl
     return path, QFontMetricsF(face).horizontalAdvance(text)
 
 
-@dataclass(frozen=True)
-class SetRun:
+class SetRun(Record, frozen=True):
     """A run in place: its outline in the layer's own px, its paint (None: the layer's)."""
 
     path: QPainterPath

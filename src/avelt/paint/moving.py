@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,6 +15,7 @@ from avelt.core.errors import FormatError, Stopped
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.model.values import Project
+from avelt.core.record import Record
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 
@@ -27,8 +27,7 @@ Progress = Callable[[int, int], bool]
 _TICK = 10.0  # a GIF counts time in hundredths of a second
 
 
-@dataclass(frozen=True)
-class Moving:
+class Moving(Record, frozen=True):
     """What a moving picture shall be like. ``rest`` is how long the last picture stays, ms."""
 
     scale: float = 1.0

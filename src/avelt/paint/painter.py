@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern, Project
+from avelt.core.record import Mutable
 from avelt.core.timing.items import Brush, Item, Matrix, Shade
 from avelt.core.timing.program import Scene
 from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
@@ -40,8 +39,7 @@ _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is pa
 _Mode = QPainter.CompositionMode
 
 
-@dataclass
-class _Run:
+class _Run(Mutable):
     """Neighbours in paint order that stand still together, painted once."""
 
     image: QImage
@@ -49,8 +47,7 @@ class _Run:
     top: int
 
 
-@dataclass
-class Canvas:
+class Canvas(Mutable):
     """Where is painted: a painter in the device's coordinates, what it covers, and its pixels when they are ours."""
 
     painter: QPainter
@@ -58,7 +55,6 @@ class Canvas:
     image: QImage | None = None
 
 
-@dataclass
 class Sheet(Canvas):
     """A canvas of our own, whose pixels are at hand."""
 

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainterPath, QTransform
 
 from avelt.core.blending.rolling import Column
 from avelt.core.model.values import BASELINE, Text
+from avelt.core.record import Record
 from avelt.paint.fonts import BASE, glyphs
 
 
-@dataclass(frozen=True)
-class Placed:
+class Placed(Record, frozen=True):
     """Ink of one place in the layer's own px, what of it is let through, and its opacity."""
 
     path: QPainterPath

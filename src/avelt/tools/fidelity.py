@@ -13,8 +13,9 @@ import subprocess
 import sys
 import tempfile
 import time
-from dataclasses import dataclass
 from pathlib import Path
+
+from avelt.core.record import Record
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -49,8 +50,7 @@ _OPTIONS = (
 )
 
 
-@dataclass(frozen=True)
-class Compared:
+class Compared(Record, frozen=True):
     """One file: both pictures, their mean difference, how long ours took, what was wrong."""
 
     path: Path

@@ -28,7 +28,8 @@ def application() -> QApplication:
     found = QApplication.instance()
     if isinstance(found, QApplication):
         return found
-    app = QApplication(sys.argv[:1])
+    # Asked for here, the style is not handed back: its many enumerations are not made.
+    app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("Avelt")
     app.setDesktopFileName("avelt")
     return app

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-
+from msgspec.structs import fields
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPalette, QPen, QPixmap
 from PySide6.QtWidgets import QApplication
 
+from avelt.core.record import Record
 from avelt.paint.fonts import HOUSE_FAMILY, load_house_font
 
 
-@dataclass(frozen=True)
-class Palette:
+class Palette(Record, frozen=True):
     """One colour a role; see docs/architecture.md for what the four accents mean."""
 
     desk: str
@@ -109,7 +108,6 @@ class Theme(QObject):
         """Take over a palette in the whole application."""
         self.dark = dark
         load_house_font()
-        app.setStyle("Fusion")
         app.setFont(font(12.5))
         app.setPalette(_qt_palette(self.palette))
         app.setStyleSheet(style_sheet(self.palette))

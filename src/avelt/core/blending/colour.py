@@ -14,7 +14,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike
-from tinycss2 import color4
 
 from avelt.core.errors import FormatError
 from avelt.core.geometry.affine import Floats
@@ -147,6 +146,20 @@ _TO_SRGB: dict[str, Callable[[list[float]], Floats]] = {
 }
 
 
+def _hex(text: str) -> tuple[float, float, float, float] | None:
+    """The hexadecimal notation (CSS Color 4, section 5.2), which nearly all colours have; ``None`` for others."""
+    digits = text[1:]
+    if text[:1] != "#" or len(digits) not in (3, 4, 6, 8) or not set(digits) <= _HEX:
+        return None
+    if len(digits) < 6:
+        digits = "".join(2 * digit for digit in digits)
+    r, g, b, a = (int(digits[k : k + 2] or "ff", 16) / 255 for k in (0, 2, 4, 6))
+    return r, g, b, a
+
+
+_HEX = frozenset("0123456789abcdefABCDEF")
+
+
 @lru_cache(maxsize=4096)
 def parse(text: str) -> tuple[float, float, float, float]:
     """CSS Color 4 text to (r, g, b, alpha) in sRGB; ``FormatError`` for what is no colour.
@@ -154,6 +167,11 @@ def parse(text: str) -> tuple[float, float, float, float]:
     >>> parse("#ff8000")[:3]
     (1.0, 0.5019607843137255, 0.0)
     """
+    short = _hex(text)
+    if short is not None:
+        return short
+    from tinycss2 import color4
+
     try:
         colour: Any = color4.parse_color(text)
     except (ValueError, TypeError, RecursionError, OverflowError):

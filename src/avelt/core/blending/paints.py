@@ -7,20 +7,20 @@ pattern with other paints: both are kept and cross-faded.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.blending import colour
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import IDENTITY, Conic, Linear, Matrix, Paint, Pattern, Solid, Spread
+from avelt.core.record import Record
 
 Kind = Literal["solid", "linear", "radial", "conic", "pattern"]
 
 
-@dataclass(frozen=True)
-class Form:
+class Form(Record, frozen=True):
     """A paint as numbers: colours (k, 4) sRGB, ``at`` (k,), a matrix and a focus (x, y, radius).
 
     A pattern has one white colour, whose alpha is how much of it shows.
@@ -57,8 +57,7 @@ def form(paint: Paint) -> Form:
     return Form("radial", colours, at, paint.matrix, (*paint.focus, paint.focus_radius), paint.spread)
 
 
-@dataclass(frozen=True)
-class Couple:
+class Couple(Record, frozen=True):
     """One layer of paint on its way: forms with equal counts. ``show`` says whose it is when cross-faded.
 
     ``others`` are the forms of what it also becomes (see ``couple``); ``None`` where it does not.

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from avelt.core.record import Record
 
 _NUMBER = re.compile(r"(?P<before>[^\d]*?)(?P<sign>[-\u2212]?)(?P<digits>\d[\d.,\u202f\u00a0 ]*\d|\d)(?P<after>[^\d]*)")
 _MOST_DIGITS = 15
 
 
-@dataclass(frozen=True)
-class Column:
+class Column(Record, frozen=True):
     """One place of a rolling number: what stands there, what comes up from below, and how far it is up, 0..1.
 
     ``seen`` is how much of the place shows: leading places come and go.
@@ -22,8 +22,7 @@ class Column:
     seen: float = 1.0
 
 
-@dataclass(frozen=True)
-class _Parsed:
+class _Parsed(Record, frozen=True):
     before: str
     value: int
     marks: tuple[tuple[int, str], ...]  # marks by the number of digits to their right

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 from avelt.core.errors import FormatError
 from avelt.core.model.conditions import names_in, parse
@@ -25,10 +24,10 @@ from avelt.core.model.triggers import (
     trigger_row,
 )
 from avelt.core.model.values import Project, Route
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Trouble:
+class Trouble(Record, frozen=True):
     """One problem: a code, a sentence, and what it is about. ``mend`` names what can be done about it at once."""
 
     code: str

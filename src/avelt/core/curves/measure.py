@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -10,12 +9,12 @@ import numpy as np
 from avelt.core.curves import easing
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import PlainCurve
+from avelt.core.record import Record
 
 _SAMPLES = 2001
 
 
-@dataclass(frozen=True)
-class Measure:
+class Measure(Record, frozen=True):
     """Shares of the way and of the time, all on 0..1.
 
     ``overshoot`` beyond 1, ``undershoot`` below 0, ``half`` and ``ninety`` the first times 50 % and 90 %

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import msgspec
 
 from avelt.core.model.curves import Drops, Hold, PlainCurve, Ring, Spring, Steps
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Number:
+class Number(Record, frozen=True):
     """A field of a curve: its words, limits and step. ``whole``: no fractions."""
 
     name: str

@@ -6,7 +6,6 @@ import math
 
 import msgspec
 import numpy as np
-import tinycss2
 
 from avelt.core.blending import colour
 from avelt.core.blending.paints import form
@@ -49,6 +48,8 @@ def read_paint(text: str, w: float, h: float, before: Paint | None = None) -> Pa
     plain = text.strip()
     if plain.lower() in ("none", ""):
         return None
+    import tinycss2
+
     tokens = [t for t in tinycss2.parse_component_value_list(plain) if t.type not in ("whitespace", "comment")]
     if len(tokens) == 1 and tokens[0].type == "function" and tokens[0].lower_name.endswith("-gradient"):
         return _read_gradient(tokens[0].lower_name, tokens[0].arguments, w, h, before)
@@ -56,6 +57,8 @@ def read_paint(text: str, w: float, h: float, before: Paint | None = None) -> Pa
 
 
 def _read_gradient(name: str, arguments: list[object], w: float, h: float, before: Paint | None) -> Paint:
+    import tinycss2
+
     parts: list[str] = [""]
     for token in arguments:
         if token.type == "literal" and token.value == ",":  # type: ignore[attr-defined]

@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterable
 from typing import Literal
 
 import msgspec
-from rapidfuzz import process
 
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import names_in, parse
@@ -126,6 +125,8 @@ def condition_is_sound(project: Project, text: str) -> None:
     known = [entry.name for entry in project.inputs if entry.kind != "signal"]
     for name in names_in(parse(text)):
         if name not in known:
+            from rapidfuzz import process
+
             near = process.extractOne(name, known, score_cutoff=60)
             raise FormatError(
                 f"There is no input “{name}”.", "the condition", hint=f"Did you mean “{near[0]}”?" if near else ""

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 
 from avelt.core.model.values import Frame, Project, Route
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Touched:
+class Touched(Record, frozen=True):
     """What differs between two projects: ids of frames and of routes (changed, new or gone), and fields of the project.
 
     ``fields`` are all fields that are another value, "frames" and "routes" among them.
@@ -36,8 +35,7 @@ def _differ(
     return frozenset(ident for ident in old.keys() | new.keys() if old.get(ident) is not new.get(ident))
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Record, frozen=True):
     """What listeners hear: the project before and after, why, and who began it (to know the echo of one's own)."""
 
     before: Project
@@ -60,8 +58,7 @@ class Change:
 _SHARED = {"curves", "assets", "inputs", "name", "first"}  # what any transition may depend on
 
 
-@dataclass(frozen=True)
-class _Entry:
+class _Entry(Record, frozen=True):
     project: Project
     label: str  # of the edit that led away from this project
 

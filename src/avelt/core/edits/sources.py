@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any, Literal
 
 import msgspec
@@ -24,6 +23,7 @@ from avelt.core.model.kinds import kind_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Asset, Decision, Frame, Group, Layer, Project, Text
 from avelt.core.pairing.engine import pair_frames
+from avelt.core.record import Record
 
 replace = msgspec.structs.replace
 Kind = Literal["new", "gone", "changed"]
@@ -52,8 +52,7 @@ _FIELDS = (
 _GROUP_FIELDS = ("clips", "mask_by", "isolates")
 
 
-@dataclass(frozen=True)
-class SourceChange:
+class SourceChange(Record, frozen=True):
     """One difference between the file then and now.
 
     ``key`` names it for ticking; ``before`` is the layer as it was brought in, ``after`` as the file has it now;

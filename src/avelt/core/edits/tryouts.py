@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import msgspec
 
@@ -16,6 +15,7 @@ from avelt.core.model.curves import Curve
 from avelt.core.model.find import frame_of_entrance, route_by_id
 from avelt.core.model.motion import CueKey, Stagger, Transition, Tryout
 from avelt.core.model.values import Project, Route
+from avelt.core.record import Record
 from avelt.core.timing.schedule import duration_of, timed
 
 replace = msgspec.structs.replace
@@ -90,8 +90,7 @@ def keep_one(project: Project, route_id: str, tryout_id: str) -> Project:
     return edit_route(project, route_id, lambda r: replace(r, transition=motion, tryouts=()))
 
 
-@dataclass(frozen=True)
-class Feel:
+class Feel(Record, frozen=True):
     """What is compared between versions: ms, a curve, and the step of a stagger (``None`` without one)."""
 
     length: float

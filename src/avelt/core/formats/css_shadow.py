@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import tinycss2
-
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_values import length
@@ -18,6 +16,8 @@ def css_shadow(text: str, size: float = 16.0) -> Shadow:
     """
     lengths: list[float] = []
     tone, inner = "", False
+    import tinycss2
+
     for token in tinycss2.parse_component_value_list(text):
         word = tinycss2.serialize([token]).strip()
         if token.type in ("whitespace", "comment"):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 import binascii
-import hashlib
 import io
 import re
 import warnings
@@ -53,6 +52,8 @@ def read_picture(data: bytes, name: str) -> Asset:
         raise
     except Exception as error:  # Pillow's decoders raise many kinds; all mean the same here
         raise FormatError(f"This is not a picture that can be read ({type(error).__name__}).", name) from None
+    import hashlib
+
     return Asset(hashlib.sha256(data).hexdigest(), FORMATS[kind], width, height, data)
 
 

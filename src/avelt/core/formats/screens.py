@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import msgspec
 
@@ -13,6 +12,7 @@ from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.geometry.place import with_matrix
 from avelt.core.model.find import walk
 from avelt.core.model.values import Box, Frame, Group, Layer, Picture, Text
+from avelt.core.record import Record
 
 replace = msgspec.structs.replace
 _LEAST_SIDE = 120.0  # px: smaller things are cards, not screens
@@ -24,8 +24,7 @@ _LABEL = 60.0  # px above a screen in which its name may stand
 Rect = tuple[float, float, float, float]
 
 
-@dataclass(frozen=True)
-class Screen:
+class Screen(Record, frozen=True):
     """One screen in a drawing: its name, its box (x, y, w, h) there, and the layers on it, lowest first."""
 
     name: str

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections import Counter
-from dataclasses import dataclass, field, replace
 
 import msgspec
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
@@ -24,6 +24,7 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import union
 from avelt.core.model.values import Asset, Body, Group, Layer, Text
+from avelt.core.record import Record
 
 Rect = tuple[float, float, float, float]
 _SLACK = 0.01  # px that may stand out of a window before it is kept as a clip
@@ -38,8 +39,7 @@ _TYPE_WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class Here:
+class Here(Record, frozen=True):
     """Where an element stands: the transform to its layer's parent, its inherited style, the viewport.
 
     ``total`` is the transform to the frame; ``rotation`` what was typed since the layer's parent, degrees.
@@ -51,7 +51,7 @@ class Here:
     depth: int = 0
     rotation: float = 0.0
     uses: tuple[str, ...] = ()
-    total: Floats = field(default_factory=lambda: affine.IDENTITY)
+    total: Floats = msgspec.field(default_factory=lambda: affine.IDENTITY)
 
     def moved(self, own: Floats, turn: float = 0.0) -> Here:
         """Where something inside stands that has a transform of its own."""

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from dataclasses import replace
 from typing import Literal, get_args
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.formats import css_shape, svg_filter, svg_shapes

@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 
+import msgspec
 import numpy as np
 import tinycss2
+from msgspec.structs import replace
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
@@ -22,6 +23,7 @@ from avelt.core.formats.svg_style import Sheet
 from avelt.core.formats.svg_values import length, numbers
 from avelt.core.formats.xml_tree import Node
 from avelt.core.model.values import Shadow
+from avelt.core.record import Mutable, Record
 
 _HARD = 10.0  # an alpha multiplied by this or more is the bare shape
 _MOST_PARTS = 64
@@ -29,16 +31,14 @@ _DARK = 0.2  # a colour darker than this counts as black where light is added up
 Rgb = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
-class _Graphic:
+class _Graphic(Record, frozen=True):
     blur: float = 0.0
     alpha: float = 1.0
     x: float = 0.0
     y: float = 0.0
 
 
-@dataclass(frozen=True)
-class _Shade:
+class _Shade(Record, frozen=True):
     """The shape in one colour. ``hole``: all but the shape; ``inner``: all but it, inside the unmoved shape."""
 
     rgb: Rgb = (0.0, 0.0, 0.0)
@@ -50,14 +50,12 @@ class _Shade:
     inner: bool = False
 
 
-@dataclass(frozen=True)
-class _Flood:
+class _Flood(Record, frozen=True):
     rgb: Rgb
     alpha: float
 
 
-@dataclass(frozen=True)
-class _Stack:
+class _Stack(Record, frozen=True):
     """What lies over each other, the lowest first."""
 
     parts: tuple[_Graphic | _Shade | _Flood, ...] = ()
@@ -67,8 +65,7 @@ _Picture = _Graphic | _Shade | _Flood | _Stack
 _NOTHING = _Stack()
 
 
-@dataclass(frozen=True)
-class Effects:
+class Effects(Record, frozen=True):
     """What a filter comes to. ``notes`` say what was not taken over exactly."""
 
     blur: float = 0.0
@@ -80,16 +77,15 @@ class Effects:
     shift: tuple[float, float] = (0.0, 0.0)
 
 
-@dataclass
-class _Chain:
+class _Chain(Mutable):
     """One filter element at work: results by name, and the box for shares of it."""
 
     node: Node
     sheet: Sheet
     box: tuple[float, float, float, float]
-    results: dict[str, _Picture] = field(default_factory=dict)
-    last: _Picture = field(default_factory=_Graphic)
-    notes: list[str] = field(default_factory=list)
+    results: dict[str, _Picture] = msgspec.field(default_factory=dict)
+    last: _Picture = msgspec.field(default_factory=_Graphic)
+    notes: list[str] = msgspec.field(default_factory=list)
 
     def wanted(self, node: Node, key: str = "in") -> _Picture:
         name = node.attrs.get(key, "").strip()

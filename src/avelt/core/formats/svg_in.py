@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from dataclasses import dataclass
 
 import msgspec
 
@@ -22,12 +21,12 @@ from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.find import walk
 from avelt.core.model.limits import MAX_SVG_BYTES
 from avelt.core.model.values import Asset, Frame, Group, Layer, Note, Source
+from avelt.core.record import Record
 
 _MOST_NAMES = 8
 
 
-@dataclass(frozen=True)
-class Imported:
+class Imported(Record, frozen=True):
     """A frame with the assets it uses. Ids are the import's own until it joins a project."""
 
     frame: Frame

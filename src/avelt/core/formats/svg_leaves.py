@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import replace
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.formats import svg_marker, svg_shapes

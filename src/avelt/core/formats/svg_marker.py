@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,13 +11,13 @@ from avelt.core.formats.svg_values import fit_view, length, numbers
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
+from avelt.core.record import Record
 
 _MOST = 500  # markers on one outline
 _NEAR = 1e-9
 
 
-@dataclass(frozen=True)
-class Stand:
+class Stand(Record, frozen=True):
     """Where a marker stands: ``start``, ``mid`` or ``end`` of the outline, the point, the direction in degrees."""
 
     role: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,13 +15,13 @@ from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Group, Layer, Linear, Paint, Pattern, Radial, Solid, Stop
+from avelt.core.record import Record
 
 _MAX_HREFS = 32
 _REF = "url("
 
 
-@dataclass(frozen=True)
-class Area:
+class Area(Record, frozen=True):
     """What a paint is laid over: the geometry's box in user space, and the viewport for percentages."""
 
     x: float

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.formats import svg_effects, svg_leaves, svg_shapes

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_style import Style
@@ -16,12 +16,12 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
 from avelt.core.model.values import Box, Oval, Path, Subpath
+from avelt.core.record import Record
 
 View = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Record, frozen=True):
     """A body in its box; ``trouble`` is what was wrong with it, ``body`` is None when nothing is left."""
 
     body: Box | Oval | Path | None

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import tinycss2
 
 from avelt.core.formats.report import Notes
 from avelt.core.formats.xml_tree import Node
+from avelt.core.record import Record
 
 INHERITED = frozenset(
     (
@@ -89,8 +89,7 @@ _SIMPLE = re.compile(
 )
 
 
-@dataclass(frozen=True)
-class _Compound:
+class _Compound(Record, frozen=True):
     tag: str
     classes: frozenset[str]
     ident: str
@@ -120,8 +119,7 @@ _PLACES: dict[str, Callable[[Node], bool]] = {
 }
 
 
-@dataclass(frozen=True)
-class _Rule:
+class _Rule(Record, frozen=True):
     parts: tuple[_Compound, ...]
     weight: tuple[int, int, int]
     order: int

@@ -6,8 +6,8 @@ import itertools
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 
 from avelt.core.errors import FormatError
@@ -17,6 +17,7 @@ from avelt.core.formats.svg_values import length, path_data
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import arc
 from avelt.core.model.values import BASELINE, Paint, Run, Text
+from avelt.core.record import Mutable, Record
 
 #: Gives the width in px of the widest line of a text. Painting rooms hand in one that knows fonts.
 TextMeasure = Callable[[Text], float]
@@ -51,14 +52,13 @@ def rough_width(text: Text) -> float:
     return widest * (1.05 if text.weight >= 600 else 1.0)
 
 
-@dataclass
-class Piece:
+class Piece(Mutable):
     """Text that starts at one place: the anchor's x and the first baseline's y, in user space; turned about it."""
 
     x: float
     y: float
     style: Style
-    runs: list[tuple[str, Style, Node]] = field(default_factory=list)
+    runs: list[tuple[str, Style, Node]] = msgspec.field(default_factory=list)
     turn: float = 0.0
 
     @property
@@ -67,8 +67,7 @@ class Piece:
         return "".join(text for text, _, _ in self.runs)
 
 
-@dataclass(frozen=True)
-class Setting:
+class Setting(Record, frozen=True):
     """A piece as a text body and the box it stands in; turned by degrees about the point (pin)."""
 
     body: Text

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import Any
 from xml.sax import SAXException, SAXParseException
 from xml.sax.handler import ContentHandler
 from xml.sax.xmlreader import InputSource
 
+import msgspec
 from defusedxml import DefusedXmlException
 from defusedxml.common import EntitiesForbidden
 from defusedxml.expatreader import DefusedExpatParser
 
 from avelt.core.errors import FormatError
+from avelt.core.record import Mutable
 
 MAX_DEPTH = 400
 MAX_ELEMENTS = 200_000
@@ -22,15 +23,14 @@ MAX_ENTITIES, MAX_ENTITY = 100, 500
 SVG_SPACE = "http://www.w3.org/2000/svg"
 
 
-@dataclass(eq=False)
-class Node:
+class Node(Mutable, eq=False):
     """An element. ``content`` holds its text and child elements in order."""
 
     tag: str
     attrs: dict[str, str]
     line: int
     parent: Node | None
-    content: list[Node | str] = field(default_factory=list)
+    content: list[Node | str] = msgspec.field(default_factory=list)
     place: int = 0
 
     def children(self) -> Iterator[Node]:

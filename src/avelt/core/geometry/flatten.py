@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Layer
+from avelt.core.record import Record
 
 _THIN = 3.0  # px beside a thin layer that still hit it
 #: Where each part of a layer's transform stands in a row of ``Flat.parts``.
 PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation", "scale_x", "scale_y", "skew")
 
 
-@dataclass(frozen=True)
-class Flat:
+class Flat(Record, frozen=True):
     """Layers in paint order, parents before children.
 
     ``parent`` (n,) is an index or -1; ``parts`` (n, 10) as ``PARTS``; ``local`` and ``world`` (n, 6)

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Literal
 
 from avelt.core.errors import FormatError
 from avelt.core.model.triggers import InputValue
+from avelt.core.record import Record
 
 MAX_LENGTH = 2_000
 MAX_DEPTH = 40
@@ -26,8 +26,7 @@ _KEPT = {"and", "or", "not", "is", "yes", "no"}
 Op = Literal["=", "!=", "<", ">", "<=", ">="]
 
 
-@dataclass(frozen=True)
-class InputName:
+class InputName(Record, frozen=True):
     """An input, by name; ``at`` is where it stands in the text."""
 
     name: str
@@ -37,8 +36,7 @@ class InputName:
 Operand = InputName | bool | float | str
 
 
-@dataclass(frozen=True)
-class Comparison:
+class Comparison(Record, frozen=True):
     """Two operands and what is between them."""
 
     left: Operand
@@ -46,16 +44,14 @@ class Comparison:
     right: Operand
 
 
-@dataclass(frozen=True)
-class Joined:
+class Joined(Record, frozen=True):
     """Conditions of which all (``and``) or at least one (``or``) must hold."""
 
     word: Literal["and", "or"]
     parts: tuple[Condition, ...]
 
 
-@dataclass(frozen=True)
-class Not:
+class Not(Record, frozen=True):
     """The opposite of a condition."""
 
     part: Condition

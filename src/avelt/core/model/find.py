@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
-from rapidfuzz import process
-
 from avelt.core.cache import Cache
 from avelt.core.errors import NotFound
 from avelt.core.model.motion import Transition
@@ -140,6 +138,8 @@ def _place_named(names: list[str], wanted: str, what: str) -> int:
     folded = [name.casefold() for name in names]
     if wanted.casefold() in folded:
         return folded.index(wanted.casefold())
+    from rapidfuzz import process  # loaded when a name is not found
+
     near = process.extractOne(wanted, names, score_cutoff=60)
     hint = f"Did you mean {near[0]!r}?" if near else ""
     raise NotFound(f"There is no {what} {wanted!r}.", hint=hint)

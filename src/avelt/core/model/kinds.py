@@ -6,13 +6,11 @@ To add a kind: a struct and its place in ``values.Body``, a row here, and a row 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Text
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(Record, frozen=True):
     """One row.
 
     ``holds``: other layers lie in it. ``shape``: it is an outline that can be reshaped into another. ``painted``: its

@@ -6,11 +6,10 @@ varies, are moved by ``fill``, ``stroke``, ``shadow`` and ``shape``.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Property:
+class Property(Record, frozen=True):
     """One row of the table. ``kinds`` are the kinds of layer that have it; empty means all."""
 
     key: str

@@ -6,12 +6,12 @@ struct, its place in the union, and a row. Layers, inputs and routes are named b
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Literal
 
 import msgspec
 
 from avelt.core.model.value import Value
+from avelt.core.record import Record
 
 InputValue = bool | float | str  # what an input can be
 
@@ -207,8 +207,7 @@ STAYS = (SetInput, SendSignal)  # what leaves the frame where it is: such a rout
 FieldKind = Literal["layer", "ms", "px", "share", "choice", "key", "input", "signal", "value", "motion", "path", "yes"]
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Record, frozen=True):
     """One thing that a trigger or an action can be told: its name in the struct, its words, how it is edited."""
 
     name: str
@@ -217,8 +216,7 @@ class Field:
     choices: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Record, frozen=True):
     """One kind of trigger or action. ``follows``: the motion goes with a value, not by the clock."""
 
     make: type[Any]

@@ -10,8 +10,6 @@ from collections import defaultdict
 from collections.abc import Iterable
 
 import numpy as np
-from rapidfuzz import process
-from rapidfuzz.distance import Levenshtein
 
 from avelt.core.pairing.facts import GROUP, Facts
 
@@ -103,6 +101,9 @@ def _near_names(a: Facts, b: Facts, p: np.ndarray, q: np.ndarray) -> np.ndarray:
     first, second = sorted(set(left) - set(right)), sorted(set(right) - set(left))
     if not first or not second or len(first) > _NEAR_NAMES or len(second) > _NEAR_NAMES:
         return np.zeros((0, 2), np.intp)
+    from rapidfuzz import process
+    from rapidfuzz.distance import Levenshtein
+
     alike = process.cdist(first, second, scorer=Levenshtein.normalized_similarity, score_cutoff=0.7)
     edges = [
         (row, other)

@@ -6,7 +6,6 @@ before what lies in them, so that a paired parent speaks for its children.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
@@ -17,6 +16,7 @@ from avelt.core.model.values import Decision, Frame
 from avelt.core.pairing import evidence
 from avelt.core.pairing.candidates import couples
 from avelt.core.pairing.facts import GROUP, Facts, gather
+from avelt.core.record import Mutable, Record
 
 #: The least score of a pair: lower where a name, words, or look with spot identify it.
 KNOWN_FLOOR = 0.48
@@ -28,8 +28,7 @@ _LOOKS_SAME = 0.9
 _HOLDS_SAME, _HOLDS_ALL = 0.55, 0.7
 
 
-@dataclass(frozen=True)
-class Pair:
+class Pair(Record, frozen=True):
     """A layer left and a layer arrived at, taken as one; ``scores`` as ``evidence.KINDS``, NaN = not applicable."""
 
     from_id: str
@@ -39,16 +38,14 @@ class Pair:
     scores: tuple[float, ...]
 
 
-@dataclass(frozen=True)
-class Candidate:
+class Candidate(Record, frozen=True):
     """Another layer that was looked at, and how well it fits."""
 
     layer: str
     score: float
 
 
-@dataclass(frozen=True)
-class Pairing:
+class Pairing(Record, frozen=True):
     """The result. ``edges`` (i, j) with ``score`` are all couples that were weighed."""
 
     left: Facts
@@ -164,8 +161,7 @@ def _by_origin(
             partner[i], taken[j], by[i] = j, i, "origin"
 
 
-@dataclass
-class _Edges:
+class _Edges(Mutable):
     """Couples of free layers that are weighed, with the evidence that lasts and the newest score."""
 
     i: np.ndarray

@@ -8,8 +8,6 @@ from __future__ import annotations
 from collections import Counter
 
 import numpy as np
-from rapidfuzz import process
-from rapidfuzz.distance import JaroWinkler, Levenshtein
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.pairing.facts import GROUP, Facts
@@ -119,6 +117,9 @@ def word_likeness(left: tuple[str, ...], right: tuple[str, ...], i: np.ndarray, 
     unique, back = np.unique(code, return_inverse=True)
     p, q = unique // len(words), unique % len(words)
     first, second = [words[k] for k in p], [words[k] for k in q]
+    from rapidfuzz import process
+    from rapidfuzz.distance import JaroWinkler, Levenshtein
+
     edits = process.cpdist(first, second, scorer=Levenshtein.normalized_similarity, dtype=np.float64)
     start = process.cpdist(first, second, scorer=JaroWinkler.normalized_similarity, dtype=np.float64)
     alike = np.where(p == q, 1.0, np.minimum(0.95, 0.6 * edits + 0.4 * np.maximum(0.0, start * 2.5 - 1.5)))

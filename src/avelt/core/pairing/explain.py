@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from rapidfuzz.distance import Levenshtein
@@ -11,12 +10,12 @@ from rapidfuzz.distance import Levenshtein
 from avelt.core.model.values import Layer, Text
 from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing
+from avelt.core.record import Record
 
 _LETTERS_APART = 2  # names that differ by so many letters are near misses
 
 
-@dataclass(frozen=True)
-class Reason:
+class Reason(Record, frozen=True):
     """One kind of evidence: what was compared, how well it fits (0..1), and a sentence."""
 
     what: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import asset_of, words_of
 from avelt.core.model.values import KIND_WORDS, Frame, Group, Layer
+from avelt.core.record import Record
 
 KIND_CODE = {kind: code for code, kind in enumerate(KIND_WORDS)}
 GROUP = KIND_CODE[Group]
@@ -40,8 +40,7 @@ def is_generic(normal: str, words: str) -> bool:
     return bool(_GENERIC.fullmatch(normal)) or (bool(words) and normal in (words, f"text '{words}'"))
 
 
-@dataclass(frozen=True)
-class Facts:
+class Facts(Record, frozen=True):
     """One frame's layers: n rows.
 
     ``spot`` (n, 4) centre x, y, width, height over the frame's size, ``inner_spot`` the same over the group's;

@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from pathlib import Path
-
-from platformdirs import user_data_path
-from rapidfuzz import process
 
 from avelt.core.errors import AveltError, FileError, NotFound
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
+from avelt.core.record import Record
 
 
 def default_folder() -> Path:
     """Where presets are kept: under the XDG data folder."""
+    from platformdirs import user_data_path
+
     return Path(user_data_path("avelt", appauthor=False)) / "presets"
 
 
-@dataclass(frozen=True)
-class Listing:
+class Listing(Record, frozen=True):
     """The presets of a folder, by name, and a sentence for each file that is none."""
 
     presets: tuple[Preset, ...]
@@ -51,6 +49,8 @@ class Shelf:
         for preset in presets:
             if preset.name.casefold() == name.strip().casefold():
                 return preset
+        from rapidfuzz import process
+
         near = process.extractOne(name, [preset.name for preset in presets], score_cutoff=60)
         raise NotFound(f"There is no preset {name!r}.", hint=f"Did you mean {near[0]!r}?" if near else "")
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Mapping
 from copy import copy
-from dataclasses import dataclass
 
 from avelt.core.errors import EditError
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Loop, Project, Route
+from avelt.core.record import Record
 from avelt.core.running import step as steps
 from avelt.core.running import world as worlds
 from avelt.core.running.world import LogEntry, Rules, World
@@ -23,8 +23,7 @@ from avelt.core.timing.program import Scene
 __all__ = ["LogEntry", "Player", "Running"]
 
 
-@dataclass(frozen=True)
-class Running:
+class Running(Record, frozen=True):
     """A loop at work: where it is in its round."""
 
     loop: Loop

@@ -6,7 +6,7 @@ Inside, a working copy is changed and frozen again at the end.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer

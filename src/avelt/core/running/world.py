@@ -6,14 +6,16 @@ A ``World`` is frozen: any moment of a rehearsal can be kept, compared and gone 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Literal
+
+import msgspec
 
 from avelt.core.errors import FormatError
 from avelt.core.model.conditions import Condition, holds, parse
 from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.triggers import InputValue, Loading, Tap, Timer
 from avelt.core.model.values import Frame, Project, Route
+from avelt.core.record import Record
 from avelt.core.timing.program import Program
 
 What = Literal["arrives", "tap", "timer", "goes back", "starts", "input", "signal", "entrance", "loaded", "stopped"]
@@ -22,8 +24,7 @@ Kind = Literal["motion", "loading", "timer"]
 KINDS: tuple[Kind, ...] = ("motion", "loading", "timer")
 
 
-@dataclass(frozen=True)
-class LogEntry:
+class LogEntry(Record, frozen=True):
     """One thing that happened: ms since the start, a word, and what it was about."""
 
     at: float
@@ -31,8 +32,7 @@ class LogEntry:
     says: str
 
 
-@dataclass(frozen=True)
-class UnderWay:
+class UnderWay(Record, frozen=True):
     """A transition under way, and the picture that it ends in."""
 
     route: Route
@@ -42,8 +42,7 @@ class UnderWay:
     end: float
 
 
-@dataclass(frozen=True)
-class Actor:
+class Actor(Record, frozen=True):
     """What plays one stage: today the project itself is the only one.
 
     ``frame`` is shown, or arrived at next; ``shown`` the picture of it, over another one perhaps, and ``still`` its
@@ -57,14 +56,13 @@ class Actor:
     arrived: float
     motion: UnderWay | None = None
     beneath: tuple[tuple[Frame, Frame], ...] = ()
-    loops: Mapping[str, float] = field(default_factory=dict)
+    loops: Mapping[str, float] = msgspec.field(default_factory=dict)
     fired: frozenset[str] = frozenset()
     wants_entrance: bool = False
     ready_at: float | None = None
 
 
-@dataclass(frozen=True)
-class World:
+class World(Record, frozen=True):
     """A moment: ms since the start, the inputs, the actor, and what the pointer went down on.
 
     ``steps`` counts what was done by itself at the moment ``steps_at``; ``halted``: an endless chain was cut, and
@@ -80,8 +78,7 @@ class World:
     halted: bool = False
 
 
-@dataclass(frozen=True)
-class Due:
+class Due(Record, frozen=True):
     """What falls due first: ordered by time, depth, paint order, kind."""
 
     at: float

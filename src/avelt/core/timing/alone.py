@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, SCALARS

@@ -7,16 +7,15 @@ rests.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 
 from avelt.core.geometry.affine import Floats
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Clocks:
+class Clocks(Record, frozen=True):
     """``origins`` (n,) of the loops with a clock of their own, and when each begins, ms on clock 0, if nobody says so:
     loops of the frame that is left begin with the transition, those of the frame arrived at with the arrival.
     ``stands``: the program is a frame at rest, whose clock 0 does not run.

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
@@ -13,14 +12,14 @@ from avelt.core.blending.rolling import can_roll
 from avelt.core.geometry.outlines import outline
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.values import Body, Box, ContentChange, Layer, Oval, Path, Picture, Settled, Text
+from avelt.core.record import Record
 
 #: Empty: both have one form, and their numbers alone are blended.
 Change = Literal["", "swap", "cross-fade", "roll", "reshape"]
 _SHAPES = (Box, Oval, Path)
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(Record, frozen=True):
     """One way to get from content to content, and what it looks like in a few words."""
 
     key: ContentChange

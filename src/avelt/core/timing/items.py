@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
+import msgspec
 import numpy as np
 
 from avelt.core.blending.rolling import Column, columns
@@ -31,6 +31,7 @@ from avelt.core.model.values import (
     Stroke,
     Text,
 )
+from avelt.core.record import Mutable, Record
 from avelt.core.timing.program import Scene
 from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
 
@@ -48,8 +49,7 @@ Row = list[float]
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 
 
-@dataclass(slots=True)
-class Brush:
+class Brush(Mutable):
     """Paint: ``kind`` as in ``blending.paints``; colours (k, 4) sRGB; matrix to fractions of the box."""
 
     kind: str
@@ -61,8 +61,7 @@ class Brush:
     pattern: Pattern | None = None
 
 
-@dataclass(slots=True)
-class Pen:
+class Pen(Mutable):
     """A stroke: brush, width in px, how its ends and corners are, dashes in px, (start, end, offset) of its trim."""
 
     brush: Brush
@@ -76,8 +75,7 @@ class Pen:
     under: bool = False
 
 
-@dataclass(slots=True)
-class Shade:
+class Shade(Mutable):
     """A shadow: colour (4,) sRGB and alpha, shift and standard deviation in the layer's px."""
 
     colour: Floats
@@ -87,8 +85,7 @@ class Shade:
     inner: bool
 
 
-@dataclass(slots=True)
-class Item:
+class Item(Mutable):
     """One thing to paint in its parent's space. ``outline``: subpaths (points (k, 2), closed).
 
     ``matrix`` has six numbers, or nine (rows of a 3x3 matrix) when it is turned out of the plane.
@@ -101,7 +98,7 @@ class Item:
     opacity: float
     w: float
     h: float
-    fills: list[Brush] = field(default_factory=list)
+    fills: list[Brush] = msgspec.field(default_factory=list)
     pen: Pen | None = None
     outline: list[tuple[Floats, bool]] | None = None
     rule: str = "nonzero"
@@ -111,7 +108,7 @@ class Item:
     letter_spacing: float = 0.0
     line_height: float = 1.2
     picture: Picture | None = None
-    children: list[Item] = field(default_factory=list)
+    children: list[Item] = msgspec.field(default_factory=list)
     clips: bool = False
     mask: Item | None = None
     mask_by: str = "alpha"
@@ -119,7 +116,7 @@ class Item:
     blend: Blend = "normal"
     blur: float = 0.0
     back_blur: float = 0.0
-    shades: list[Shade] = field(default_factory=list)
+    shades: list[Shade] = msgspec.field(default_factory=list)
     isolates: bool = False
     cut: tuple[float, ...] = ()  # shares cut off from the top, right, bottom and left
     rolling: tuple[Column, ...] = ()  # the places of a number on its way to another
@@ -289,8 +286,7 @@ def _leaf(
     return item
 
 
-@dataclass(frozen=True)
-class Form:
+class Form(Record, frozen=True):
     """What a layer is given its form from: its numbers now, and its box."""
 
     scene: Scene

@@ -6,9 +6,9 @@ do nothing else.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
+import msgspec
 import numpy as np
 
 from avelt.core.blending import colour, dashes, reshape, spaces
@@ -22,6 +22,7 @@ from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
 from avelt.core.pairing.engine import Pairing
+from avelt.core.record import Mutable, Record
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of
@@ -41,8 +42,7 @@ _KEPT = 64
 _KEPT_BLOCKS = 60_000
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Record, frozen=True):
     """What of a pair's cues says how its numbers are laid out: angles the shortest way, spaces of colours, and whether
     its outline goes by another cue than its size."""
 
@@ -58,8 +58,7 @@ class Look:
 PLAIN = Look()
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(Record, frozen=True):
     """Numbers at both ends (n,), and for each its slot and the place of its property in ``PROPS`` (n,)."""
 
     a: Flat
@@ -129,8 +128,7 @@ def _layout(build: _Build, left: Frame, right: Frame) -> Layout:
     return build.finish(left, right)
 
 
-@dataclass(frozen=True)
-class _Block:
+class _Block(Record, frozen=True):
     """What one slot puts into the layout. It is the same for the same two layers at the same place."""
 
     dense: tuple[list[float], list[float]]
@@ -143,21 +141,20 @@ class _Block:
 _blocks: Cache[_Block] = Cache(_KEPT_BLOCKS)
 
 
-@dataclass
-class _Build:
+class _Build(Mutable):
     a: Flat
     b: Flat
     merged: Merged
     transition: Transition
     looks: dict[Ids, Look]
-    ids: list[Ids] = field(default_factory=list)
-    dense: list[tuple[list[float], list[float]]] = field(default_factory=list)
-    colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]] = field(default_factory=list)
+    ids: list[Ids] = msgspec.field(default_factory=list)
+    dense: list[tuple[list[float], list[float]]] = msgspec.field(default_factory=list)
+    colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]] = msgspec.field(default_factory=list)
     colour_count: int = 0
-    loose: list[tuple[float, float, int, int]] = field(default_factory=list)
-    parts: list[SlotContents] = field(default_factory=list)
-    swaps: list[tuple[int, float]] = field(default_factory=list)
-    seconds: dict[int, list[Second]] = field(default_factory=dict)
+    loose: list[tuple[float, float, int, int]] = msgspec.field(default_factory=list)
+    parts: list[SlotContents] = msgspec.field(default_factory=list)
+    swaps: list[tuple[int, float]] = msgspec.field(default_factory=list)
+    seconds: dict[int, list[Second]] = msgspec.field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.absents = {entry.layer: entry.pose for entry in self.transition.absents}
@@ -405,8 +402,7 @@ def shortest_ways(look: Look, start: list[float], end: list[float]) -> None:
                 end[column] = start[column] + shortest_turn(end[column] - start[column])
 
 
-@dataclass(frozen=True)
-class _Coupled:
+class _Coupled(Record, frozen=True):
     """One layer of paint between two stacks as the numbers that are blended."""
 
     kind: str

@@ -6,19 +6,17 @@ set already. To add one: a row.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import msgspec
 
 from avelt.core.model.values import FADED, Away
+from avelt.core.record import Record
 
 replace = msgspec.structs.replace
 _DRIFT = 28.0  # px
 _PLAIN = Away()
 
 
-@dataclass(frozen=True)
-class LeaveEnter:
+class LeaveEnter(Record, frozen=True):
     """``leaves`` and ``enters`` say it of either side; ``pose`` is where the layer is absent."""
 
     key: str

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -12,6 +10,7 @@ from avelt.core.curves.named import plain
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Loop, Project
+from avelt.core.record import Record
 
 
 def round_duration(loop: Loop) -> float:
@@ -27,8 +26,7 @@ def total_length(loop: Loop) -> float:
     return once + loop.rounds * round_duration(loop)
 
 
-@dataclass(frozen=True)
-class LoopState:
+class LoopState(Record, frozen=True):
     """Where a loop is: the round (from 0), and whether it waits, goes there, comes back or is done."""
 
     round: int

@@ -6,17 +6,16 @@ space of the frame, at the top of the tree.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from avelt.core.geometry.flatten import Flat
 from avelt.core.pairing.engine import Pairing
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Slot:
+class Slot(Record, frozen=True):
     """Rows in the two flat frames (or -1) and the parent's slot (or -1). ``lifted``: in the frame's space."""
 
     left: int
@@ -25,8 +24,7 @@ class Slot:
     lifted: bool = False
 
 
-@dataclass(frozen=True)
-class Merged:
+class Merged(Record, frozen=True):
     """Slots, parents first; children of each parent (-1: the frame) in paint order before and after the flip."""
 
     slots: tuple[Slot, ...]

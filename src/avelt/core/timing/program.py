@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from copy import copy
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +18,7 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame
+from avelt.core.record import Record
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
@@ -29,8 +29,7 @@ _OPACITY = COLUMN["opacity"]
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 
 
-@dataclass(frozen=True)
-class Scene:
+class Scene(Record, frozen=True):
     """Everything on screen at one moment, as arrays over the program's slots.
 
     ``times`` (clocks,) ms; ``vector`` (numbers,) is all that was worked out. ``scalars`` (slots, SCALARS) and

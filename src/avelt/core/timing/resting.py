@@ -8,7 +8,6 @@ objects then), however often cues and curves change.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property, partial
 
 import numpy as np
@@ -16,6 +15,7 @@ import numpy as np
 from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Pattern
+from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
 from avelt.core.timing.items import Item, Matrix, item_of, items, matrices_of
 from avelt.core.timing.layering import Order
@@ -25,31 +25,27 @@ _KEPT = 32
 _LARGE, _PIECE = 300, 120  # layers
 
 
-@dataclass(frozen=True, eq=False)
-class Placed:
+class Placed(Record, frozen=True, eq=False):
     """An item and the matrices of the groups above it, from the frame down."""
 
     item: Item
     above: tuple[Matrix, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Resting:
+class Resting(Record, frozen=True, eq=False):
     """Neighbours in paint order that stand still together."""
 
     placed: tuple[Placed, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Moving:
+class Moving(Record, frozen=True, eq=False):
     """A slot that changes, or in which something does, and the matrices of the (resting) groups above it."""
 
     slot: int
     above: tuple[Matrix, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Plan:
+class Plan(Record, frozen=True, eq=False):
     """A moment's paint order, cut into what rests together and what moves."""
 
     parts: tuple[Resting | Moving, ...]
@@ -70,16 +66,14 @@ class Plan:
 _plans: Cache[Plan] = Cache(_KEPT)
 
 
-@dataclass(frozen=True, eq=False)
-class Shown:
+class Shown(Record, frozen=True, eq=False):
     """Items to draw now, and the matrices of the groups above them, from the frame down."""
 
     items: Sequence[Item]
     above: tuple[Matrix, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class Drawing:
+class Drawing(Record, frozen=True, eq=False):
     """A moment as what to draw, in order. ``exact``: nothing in it is kept.
 
     At the ends, and where all stands, nothing is: what is kept is blended once more, which rounds, and the ends shall

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec.structs import replace
 
 from avelt.core.cache import Cache
 from avelt.core.curves.named import plain
@@ -11,14 +11,14 @@ from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.find import by_identity
 from avelt.core.model.motion import Cue, CueKey, Keyframe, Moment, MotionPath, Space, Tie, Transition
 from avelt.core.model.values import Frame, Project
+from avelt.core.record import Record
 from avelt.core.timing import stagger
 
 DEFAULT_DURATION = 300.0
 Times = tuple[float, float]
 
 
-@dataclass(frozen=True)
-class Timed:
+class Timed(Record, frozen=True):
     """One cue worked out: ms, the curve as it is named and as it is, and what of it is its own."""
 
     start: float

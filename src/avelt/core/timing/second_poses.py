@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Layer, Loop
+from avelt.core.record import Mutable, Record
 from avelt.core.timing.layer_rows import own_row
 from avelt.core.timing.merge import Merged
 
 
-@dataclass(frozen=True)
-class LoopPose:
+class LoopPose(Record, frozen=True):
     """A loop at work: the slot that it moves, whether it is of the frame arrived at, and how its second pose differs:
     what is added to the numbers at ``places`` (n,), and how many times as large those at ``scaled`` (k,) are."""
 
@@ -28,8 +27,7 @@ class LoopPose:
     ratios: Floats
 
 
-@dataclass
-class Second:
+class Second(Mutable):
     """A loop's second pose while it is laid out: what it adds to the dense columns of its slot, to colours (by place)
     and to loose numbers (by place)."""
 
@@ -38,8 +36,8 @@ class Second:
     of_right: bool
     layer: Layer
     dense: Floats
-    colours: list[tuple[int, Floats]] = field(default_factory=list)
-    loose: list[tuple[int, Floats]] = field(default_factory=list)
+    colours: list[tuple[int, Floats]] = msgspec.field(default_factory=list)
+    loose: list[tuple[int, Floats]] = msgspec.field(default_factory=list)
 
     def laid_out(self, dense: int, colours: int) -> LoopPose:
         """Where it is in a vector with so many dense numbers and colours before the loose ones."""

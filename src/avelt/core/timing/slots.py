@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Layer, Pattern, Stroke
+from avelt.core.record import Record
 from avelt.core.timing.content import Change
 
 
-@dataclass(frozen=True)
-class PaintSlot:
+class PaintSlot(Record, frozen=True):
     """Where one layer of paint has its numbers: first colour and count, first loose number (stops at,
     matrix, focus x y r; none for solid). ``show``: whose it is when cross-faded."""
 
@@ -25,8 +23,7 @@ class PaintSlot:
     pattern: Pattern | None = None
 
 
-@dataclass(frozen=True)
-class ShadowSlot:
+class ShadowSlot(Record, frozen=True):
     """Where a shadow has its numbers: its colour, and the first of three loose ones (x, y, blur)."""
 
     colour: int
@@ -34,8 +31,7 @@ class ShadowSlot:
     inner: bool
 
 
-@dataclass(frozen=True)
-class OutlineSlot:
+class OutlineSlot(Record, frozen=True):
     """Where an outline's numbers start and how many points each subpath has; ``unit``: shares of the box."""
 
     loose: int
@@ -44,8 +40,7 @@ class OutlineSlot:
     unit: bool
 
 
-@dataclass(frozen=True)
-class SlotContents:
+class SlotContents(Record, frozen=True):
     """What one slot shows, apart from its numbers."""
 
     left: Layer | None
@@ -72,8 +67,7 @@ class SlotContents:
         return (self.left, self.right) if self.left is not None and self.right is not None else None
 
 
-@dataclass(frozen=True)
-class FrameSlot:
+class FrameSlot(Record, frozen=True):
     """Where the numbers of the frame itself are: the place of its background among the colours, and of its width
     among the loose numbers; its height, its perspective and whether contents are flipped (0 or 1) come after that."""
 
@@ -86,8 +80,7 @@ class FrameSlot:
         return slice(self.loose, self.loose + 4)
 
 
-@dataclass(frozen=True)
-class Owners:
+class Owners(Record, frozen=True):
     """Which slot stretches of the vector belong to: ``slots``, ``first`` and ``count`` (n,), all but the dense ones.
     ``never`` (k,) are the slots that change whatever their numbers do: layers that come or go, and paints that fade
     over each other."""
@@ -105,8 +98,7 @@ def owners(contents: tuple[SlotContents, ...], dense: int, colours_end: int) -> 
     return Owners(relative.slots, first, relative.count, relative.never)
 
 
-@dataclass(frozen=True)
-class _Stretches:
+class _Stretches(Record, frozen=True):
     slots: np.ndarray
     first: np.ndarray  # within the colours, or within the loose numbers
     count: np.ndarray

@@ -8,13 +8,12 @@ timing are those of Web Animations (delay, duration, iterations, direction).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.properties import PROPERTY_OF_COLUMN, SCALARS
+from avelt.core.record import Record
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.program import Program
 from avelt.core.timing.tracks import BlendTrack, KeyframeTrack, LoopTrack
@@ -27,8 +26,7 @@ _HALVINGS = 20  # of a step of the grid, where a number jumps
 _FINE = 100.0  # how much smaller than a px the tolerance of shares and colours is
 
 
-@dataclass(frozen=True)
-class TimedValue:
+class TimedValue(Record, frozen=True):
     """A keyframe: at a share (0..1) of the animation's duration, values (n,) as they stand in the program's vector,
     and the curve that leads into it."""
 
@@ -37,8 +35,7 @@ class TimedValue:
     curve: PlainCurve = LINE
 
 
-@dataclass(frozen=True)
-class Animation:
+class Animation(Record, frozen=True):
     """Numbers at ``places`` (n,) of the vector that go over keyframes, ``delay`` ms after the transition began.
 
     ``error`` is 0 where it is exact, else the largest difference that was found. Before and after it the first and the
@@ -59,8 +56,7 @@ class Animation:
         return self.error == 0.0
 
 
-@dataclass(frozen=True)
-class LoopAnimation:
+class LoopAnimation(Record, frozen=True):
     """A loop: how far it is from rest over one round, and what is added to the numbers at ``places`` at the whole
     distance, or how many times as large those at ``scaled`` are then.
 
@@ -83,8 +79,7 @@ class LoopAnimation:
     ratios: tuple[float, ...]
 
 
-@dataclass(frozen=True)
-class Element:
+class Element(Record, frozen=True):
     """What an exporter makes one element of: a slot, the one that it lies in (-1: the frame), and what it does."""
 
     slot: int
@@ -94,8 +89,7 @@ class Element:
     loops: tuple[LoopAnimation, ...]
 
 
-@dataclass(frozen=True)
-class Timeline:
+class Timeline(Record, frozen=True):
     """All elements (parents before children) and what the frame itself does, over ``duration`` ms."""
 
     duration: float

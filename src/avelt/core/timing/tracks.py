@@ -7,10 +7,10 @@ They are put one after the other: cues first, then keyframes and motion paths ov
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.curves import easing
 from avelt.core.curves.easing import CurveTable
@@ -20,6 +20,7 @@ from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.motion import Keyframe, MotionPath
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Loop
+from avelt.core.record import Record
 from avelt.core.timing.loops import eased_distance
 from avelt.core.timing.schedule import Timed
 
@@ -43,8 +44,7 @@ class Track(Protocol):
         ``None`` when it writes nothing of them."""
 
 
-@dataclass(frozen=True)
-class BlendTrack:
+class BlendTrack(Record, frozen=True):
     """Numbers that go from one value to another by cues.
 
     ``places``, ``first``, ``last`` and ``cue`` (n,) are the numbers; ``begins``, ``ends`` (cues,) ms and ``curves`` the
@@ -94,8 +94,7 @@ class BlendTrack:
         )
 
 
-@dataclass(frozen=True)
-class KeyframeTrack:
+class KeyframeTrack(Record, frozen=True):
     """Numbers (places in the vector) that pass ``values`` (k, n) at ``moments`` (k,) ms, by k - 1 curves.
 
     They count inside the transition, 0 to ``until`` ms; at its ends stands what the frames say.
@@ -138,8 +137,7 @@ class KeyframeTrack:
         return replace(self, places=places) if (places >= 0).all() else None
 
 
-@dataclass(frozen=True)
-class MotionPathTrack:
+class MotionPathTrack(Record, frozen=True):
     """A layer whose pivot follows a way. ``places`` are x, y, w, h, pivot x, pivot y and turn in the vector."""
 
     places: np.ndarray
@@ -172,8 +170,7 @@ class MotionPathTrack:
         return replace(self, places=places) if (places >= 0).all() else None
 
 
-@dataclass(frozen=True)
-class LoopTrack:
+class LoopTrack(Record, frozen=True):
     """A loop that adds to what else moves its layer, by its own clock (the place of it in the vector of clocks).
 
     At the whole distance ``added`` (n,) is added to the numbers at ``places`` and those at ``scaled`` are ``ratios``
@@ -229,8 +226,7 @@ class LoopTrack:
         )
 
 
-@dataclass(frozen=True)
-class StartVelocityTrack:
+class StartVelocityTrack(Record, frozen=True):
     """The speed with which an interrupted motion goes on, over and above the new motion's own: (n,) a ms at its start,
     gone at the end of ``duration`` ms."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
+
+from avelt.core.record import Record
 
 
 def _nothing(*_: object) -> None:
@@ -28,8 +29,7 @@ class Gesture(Protocol):
         """The drag was given up."""
 
 
-@dataclass(frozen=True)
-class Drag:
+class Drag(Record, frozen=True):
     """A gesture made of functions, for drags that keep nothing of their own."""
 
     on_move: Callable[[QMouseEvent], None] = _nothing

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import itertools
 import logging
-from dataclasses import dataclass
 from threading import Event
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from avelt.core.errors import AveltError
+from avelt.core.record import Record
 from avelt.window.common.faults import sentence
 
 AT_ONCE = 150_000  # bytes of a file that are read without a thread: a blink
@@ -23,8 +23,7 @@ _log = logging.getLogger(__name__)
 _numbers = itertools.count(1)
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Record, frozen=True):
     """What came of the job of a number: a value, or the sentence of what went wrong."""
 
     number: int

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtGui import QKeyEvent, QKeySequence
 
+from avelt.core.record import Record
 
-@dataclass(frozen=True)
-class StationKey:
+
+class StationKey(Record, frozen=True):
     """``keys`` in the words of Qt; ``do`` is given the station."""
 
     words: str

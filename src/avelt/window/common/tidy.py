@@ -9,21 +9,13 @@ from __future__ import annotations
 import gc
 from collections.abc import Callable
 
-from PySide6.QtCore import QElapsedTimer, QEvent, QObject, QTimer
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer
+from PySide6.QtGui import QCursor
 
 IDLE = 1500  # ms without a touch before anything is collected
 LOOK = 2000  # ms between two looks
 ANYWAY = 300_000  # ms after which it is done however busy it is
 _YOUNG, _MIDDLE, _NEVER = 20_000, 50, 1_000_000  # thresholds of gc: full collections never come by themselves
-
-_TOUCHES = {
-    QEvent.Type.KeyPress,
-    QEvent.Type.KeyRelease,
-    QEvent.Type.MouseButtonPress,
-    QEvent.Type.MouseButtonRelease,
-    QEvent.Type.MouseMove,
-    QEvent.Type.Wheel,
-}
 
 
 class Tidy(QObject):
@@ -36,6 +28,7 @@ class Tidy(QObject):
         self._touched.start()
         self._done.start()
         self._fresh = True
+        self._spot = QCursor.pos()
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK)
         self._timer.timeout.connect(self.look)
@@ -45,14 +38,17 @@ class Tidy(QObject):
         gc.set_threshold(_YOUNG, _MIDDLE, _NEVER)
         self._timer.start()
 
-    def touch(self, event: QEvent) -> None:
+    def touch(self) -> None:
         """Somebody does something."""
-        if event.type() in _TOUCHES:
-            self._touched.restart()
-            self._fresh = True
+        self._touched.restart()
+        self._fresh = True
 
     def look(self) -> bool:
         """Collect if it is time for it; whether it was done. Nothing is done twice while nobody does anything."""
+        spot = QCursor.pos()
+        if spot != self._spot:
+            self._spot = spot
+            self.touch()
         idle = self._touched.elapsed() >= IDLE and not self._busy()
         if not (self._fresh and idle) and self._done.elapsed() < ANYWAY:
             return False

@@ -2,18 +2,10 @@
 
 from __future__ import annotations
 
+from PySide6 import QtWidgets
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionButton,
-    QStyleOptionViewItem,
-    QTreeWidget,
-    QTreeWidgetItem,
-)
+from PySide6.QtWidgets import QCheckBox, QComboBox, QStyledItemDelegate, QTreeWidget, QTreeWidgetItem
 
 
 class Tick(QCheckBox):
@@ -23,9 +15,9 @@ class Tick(QCheckBox):
         super().paintEvent(event)
         if not self.isChecked():
             return
-        option = QStyleOptionButton()
+        option = QtWidgets.QStyleOptionButton()
         self.initStyleOption(option)
-        box = self.style().subElementRect(QStyle.SubElement.SE_CheckBoxIndicator, option, self)
+        box = self.style().subElementRect(QtWidgets.QStyle.SubElement.SE_CheckBoxIndicator, option, self)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(self.palette().color(QPalette.ColorRole.Base), 1.8))
@@ -78,7 +70,7 @@ class TintDelegate(QStyledItemDelegate):
     """Cells that show their own tint, which a style sheet would leave out."""
 
     def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+        self, painter: QPainter, option: QtWidgets.QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
         tint = index.data(Qt.ItemDataRole.BackgroundRole)
         if isinstance(tint, QBrush):
@@ -95,7 +87,7 @@ class TickDelegate(QStyledItemDelegate):
     """List rows with a tick box in our own hand."""
 
     def paint(
-        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+        self, painter: QPainter, option: QtWidgets.QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
         super().paint(painter, option, index)
         state = index.data(Qt.ItemDataRole.CheckStateRole)
@@ -103,7 +95,7 @@ class TickDelegate(QStyledItemDelegate):
             return
         self.initStyleOption(option, index)
         box = option.widget.style().subElementRect(
-            QStyle.SubElement.SE_ItemViewItemCheckIndicator, option, option.widget
+            QtWidgets.QStyle.SubElement.SE_ItemViewItemCheckIndicator, option, option.widget
         )
         palette = option.widget.palette()
         on = Qt.CheckState(state) == Qt.CheckState.Checked

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from avelt.core.edits.arrange import ALIGNMENTS
 from avelt.core.edits.outlines import COMBINATIONS, How
+from avelt.core.record import Record
 from avelt.window.frames import layer_commands
 from avelt.window.frames.frame_commands import FrameCommands
 
 
-@dataclass(frozen=True)
-class Action:
+class Action(Record, frozen=True):
     """``menu`` is where it stands: Layer, Arrange, Shape or Frame; ``gap``: a line before it."""
 
     id: str

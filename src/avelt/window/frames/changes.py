@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import msgspec
 from PySide6.QtCore import QFileSystemWatcher, QObject, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
@@ -15,6 +15,7 @@ from avelt.core.edits.sources import FRAME, SourceChange, differences
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Asset, Frame, Project
+from avelt.core.record import Mutable, Record
 from avelt.core.timing.compile import compile_still
 from avelt.paint.fonts import measure_text
 from avelt.paint.painter import ScenePainter
@@ -31,8 +32,7 @@ _SETTLED = 350  # ms without another change before a file is read
 _WORDS = {"new": "New", "gone": "Gone", "changed": "Changed"}
 
 
-@dataclass(frozen=True)
-class FoundChanges:
+class FoundChanges(Record, frozen=True):
     """What came of looking at a frame's file again."""
 
     frame_id: str
@@ -252,11 +252,10 @@ class ChangesDialog(QDialog):
         ]
 
 
-@dataclass
-class Offers:
+class Offers(Mutable):
     """Files that said something new and were not looked at yet, by frame."""
 
-    by_frame: dict[str, FoundChanges] = field(default_factory=dict)
+    by_frame: dict[str, FoundChanges] = msgspec.field(default_factory=dict)
 
     def put(self, looked: FoundChanges) -> None:
         """One more, or none any more for that frame."""

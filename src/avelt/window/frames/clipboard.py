@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -17,6 +16,7 @@ from avelt.core.edits.frames import add_frames
 from avelt.core.formats.disk import SCREEN_ENDINGS
 from avelt.core.geometry.bezier import union
 from avelt.core.model.values import Asset, Frame, Group, Layer, Picture, Project
+from avelt.core.record import Record
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_text import TextMeasure
@@ -24,8 +24,7 @@ if TYPE_CHECKING:
 replace = msgspec.structs.replace
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Record, frozen=True):
     """What the clipboard holds: a clip of layers, a frame read from SVG or a picture, or files."""
 
     clip: Clip | None = None

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avelt.core.blending import colour
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Frame
+from avelt.core.record import Record
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Tick
@@ -47,8 +47,7 @@ class CarryDialog(Form):
         return [frame_id for frame_id, tick in self.ticks if tick.isChecked()]
 
 
-@dataclass(frozen=True)
-class FrameSettings:
+class FrameSettings(Record, frozen=True):
     """What the dialog gives back."""
 
     w: float

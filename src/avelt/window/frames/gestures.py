@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from typing import Protocol
 
 import msgspec
@@ -21,6 +20,7 @@ from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import flatten
 from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.values import Box, Frame, Gradient, Layer, Project
+from avelt.core.record import Mutable, Record
 from avelt.window.frames.handles import paint_shown
 from avelt.window.frames.snapping import Marks, Snapped, snapped, snapped_point
 
@@ -31,8 +31,10 @@ _HOLD = 0.06  # of the box: a pivot nearer than this to one of nine points is he
 _OFF = 26.0  # widget px off its line at which a gradient's colour is let go
 
 
-@dataclass(frozen=True)
-class Keys:
+_FREE = Snapped(0, 0)  # not caught by anything
+
+
+class Keys(Record, frozen=True):
     """The keys that are held."""
 
     shift: bool = False
@@ -59,8 +61,7 @@ def _shaped(frame: Frame, made: Layer) -> Edit:
     return change
 
 
-@dataclass
-class Move:
+class Move(Mutable):
     """Chosen layers dragged to another place; with Ctrl copies of them."""
 
     label: str
@@ -68,7 +69,7 @@ class Move:
     ids: Sequence[str]
     marks: Marks
     near: float
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         if keys.shift:
@@ -91,8 +92,7 @@ class Move:
         return change
 
 
-@dataclass
-class Resize:
+class Resize(Mutable):
     """A layer resized by one of its grips, along its own axes however it is turned."""
 
     label: str
@@ -101,7 +101,7 @@ class Resize:
     grip: tuple[float, float]
     marks: Marks
     near: float
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         flat = flatten(self.frame)
@@ -170,15 +170,14 @@ class Resize:
         return with_matrix(layer, affine.multiply(local_of(layer), about))
 
 
-@dataclass
-class Turn:
+class Turn(Mutable):
     """A layer turned about its pivot; once round goes on to 360° and beyond."""
 
     label: str
     frame: Frame
     layer: Layer
     start: tuple[float, float]
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
     _far: float = 0.0
     _last: float = 0.0
 
@@ -202,14 +201,13 @@ class Turn:
         return _shaped(self.frame, replace(self.layer, rotation=turn))
 
 
-@dataclass
-class Pivot:
+class Pivot(Mutable):
     """The mark that a layer turns about, dragged; held at the corners, the sides' middles and the middle."""
 
     label: str
     frame: Frame
     layer: Layer
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         flat = flatten(self.frame)
@@ -228,15 +226,14 @@ class Pivot:
         )
 
 
-@dataclass
-class Corner:
+class Corner(Mutable):
     """A box's corner rounded by its handle."""
 
     label: str
     frame: Frame
     layer: Layer
     corner: int
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         flat = flatten(self.frame)
@@ -260,8 +257,7 @@ def put_paint(layer: Layer, which: str, paint: Gradient) -> Layer:
     return replace(layer, stroke=replace(layer.stroke, paint=paint)) if layer.stroke is not None else layer
 
 
-@dataclass
-class GradientEnd:
+class GradientEnd(Mutable):
     """One end of a gradient's line, or one of its colours, dragged."""
 
     label: str
@@ -272,7 +268,7 @@ class GradientEnd:
     stop: int
     start: tuple[float, float]
     scale: float
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         flat = flatten(self.frame)
@@ -309,8 +305,7 @@ class GradientEnd:
         return with_stop(paint, self.stop, at=round(at, 4))
 
 
-@dataclass
-class NodeMove:
+class NodeMove(Mutable):
     """A node of a path, or one of its handles, dragged."""
 
     label: str
@@ -320,7 +315,7 @@ class NodeMove:
     point: int  # the node, or the handle's place among the points
     is_handle: bool
     start: tuple[float, float]
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         flat = flatten(self.frame)
@@ -341,8 +336,7 @@ class NodeMove:
         return _shaped(self.frame, made)
 
 
-@dataclass
-class GuideMove:
+class GuideMove(Mutable):
     """A guide dragged; beyond its frame it is gone. ``old`` is None for a new one."""
 
     label: str
@@ -352,7 +346,7 @@ class GuideMove:
     start: float
     marks: Marks
     near: float
-    caught: Snapped = field(default=Snapped(0, 0))
+    caught: Snapped = _FREE
 
     def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
         at = self.start + (dx if self.axis == "x" else dy)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -14,6 +13,7 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.bezier import fit_radii
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.values import Box, Conic, Frame, Gradient, Layer, Linear, Paint, Path, Radial
+from avelt.core.record import Record
 
 Kind = Literal["grip", "rotation", "pivot", "corner", "start", "end", "stop", "node", "handle"]
 #: The eight grips: which share of the box each stands at, and so which sides it moves.
@@ -37,8 +37,7 @@ HINTS: dict[str, str] = {
 }
 
 
-@dataclass(frozen=True)
-class Handle:
+class Handle(Record, frozen=True):
     """One thing to grab: where it is, and what it stands for (``data``)."""
 
     kind: Kind
@@ -46,8 +45,7 @@ class Handle:
     data: Any = None
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Record, frozen=True):
     """What the board shows of the chosen layer besides its box."""
 
     frame: Frame

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame
+from avelt.core.record import Record
 
 Box = tuple[float, float, float, float]
 
 
-@dataclass(frozen=True)
-class Marks:
+class Marks(Record, frozen=True):
     """Places along x and along y that draw edges; ``grid`` (0: none) draws where nothing else is near."""
 
     x: tuple[float, ...]
@@ -20,8 +19,7 @@ class Marks:
     grid: float = 0.0
 
 
-@dataclass(frozen=True)
-class Snapped:
+class Snapped(Record, frozen=True):
     """A travel after snapping, and the marks that caught it."""
 
     dx: float

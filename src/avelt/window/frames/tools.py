@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+
+import msgspec
 
 from avelt.core.edits.shapes import add_layer, new_box, new_line, new_oval, new_path
 from avelt.core.geometry.bezier import line_to
 from avelt.core.model.values import Layer, Project
+from avelt.core.record import Mutable
 from avelt.window.frames.gestures import Keys
 
 Point = tuple[float, float]
@@ -52,13 +54,12 @@ def drawn(tool: str, start: Point, end: Point, keys: Keys) -> Layer | None:
     return make(x, y, max(1.0, w), max(1.0, h))
 
 
-@dataclass
-class Pen:
+class Pen(Mutable):
     """A path on its way: corners with the handles that a drag gave them, in px of the frame."""
 
     frame_id: str
-    corners: list[Point] = field(default_factory=list)
-    out: list[Point] = field(default_factory=list)  # the handle ahead of each corner; behind it is its mirror
+    corners: list[Point] = msgspec.field(default_factory=list)
+    out: list[Point] = msgspec.field(default_factory=list)  # the handle ahead of each corner; behind it is its mirror
 
     def press(self, point: Point, scale: float) -> bool:
         """A corner more; True when it closes the path."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import get_args
 
 from avelt.core.edits.frames import put_frame
@@ -15,6 +14,7 @@ from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text
+from avelt.core.record import Record
 from avelt.core.timing.relatives import relatives
 from avelt.paint.fonts import measure_text
 from avelt.window.controls.number_text import read_number
@@ -23,8 +23,7 @@ SHOWN = ("used", "all", "differs")
 Read = Callable[[Frame, Layer], str | None]
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Record, frozen=True):
     """One value: its text, whether it differs from the frame to the left, the layer it belongs to."""
 
     text: str
@@ -34,8 +33,7 @@ class Cell:
     swatch: str = ""
 
 
-@dataclass(frozen=True)
-class ValueRow:
+class ValueRow(Record, frozen=True):
     """A property with a cell a frame. ``choices`` are the values that it can have, when they are few."""
 
     name: str
@@ -44,8 +42,7 @@ class ValueRow:
     choices: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class _Kind:
+class _Kind(Record, frozen=True):
     """A row of the table: how it is read, and what it says when nothing was done (such a row is not "used")."""
 
     name: str

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from avelt.core.errors import Stopped
 from avelt.core.model.values import Project
+from avelt.core.record import Record
 from avelt.core.timing.program import Program
 from avelt.paint.moving import Moving, save_gif
 from avelt.window.common.jobs import Job
 
 
-@dataclass(frozen=True)
-class GifRequest:
+class GifRequest(Record, frozen=True):
     """Everything that making the GIF needs."""
 
     program: Program

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from avelt.core.model.values import Frame
 from avelt.core.pairing.engine import Pairing
+from avelt.core.record import Mutable, Record
 
 
-@dataclass(frozen=True)
-class Chosen:
+class Chosen(Record, frozen=True):
     """The layers that are looked at: one of either side, or one alone."""
 
     left: str = ""
@@ -24,8 +22,7 @@ class Chosen:
 _NO_FRAMES = (Frame("", ""), Frame("", ""))  # before a route was shown
 
 
-@dataclass
-class PairsContext:
+class PairsContext(Mutable):
     """The station fills it from the project; the parts read it when they paint."""
 
     pairing: Pairing | None = None

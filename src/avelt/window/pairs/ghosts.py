@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 import msgspec
@@ -14,6 +13,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Away, Layer, Transition
 from avelt.core.pairing.engine import Pairing
+from avelt.core.record import Record
 from avelt.core.timing.program import Program
 
 replace = msgspec.structs.replace
@@ -22,8 +22,7 @@ _NEAR_PIVOT = 4.0  # px: a corner so near to the pivot says nothing about size
 _STEP = 15.0  # degrees that Shift turns by
 
 
-@dataclass(frozen=True)
-class Ghost:
+class Ghost(Record, frozen=True):
     """A leaving or entering layer where it is absent, in the frame's px.
 
     ``matrix`` (6,) takes its box to the frame, ``parent`` its group's px; ``side`` is the frame on which it shows.

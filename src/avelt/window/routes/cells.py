@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 
 from rapidfuzz import fuzz
 
@@ -13,14 +12,14 @@ from avelt.core.model.curves import PlainCurve
 from avelt.core.model.triggers import Timer, trigger_row
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.model.wording import short_action, trigger_words
+from avelt.core.record import Record
 from avelt.core.timing.schedule import duration_of
 
 _NEAR_NAME = 75  # of 100: how much of what is searched must be in a name
 Couple = tuple[str, str]
 
 
-@dataclass(frozen=True)
-class RouteCell:
+class RouteCell(Record, frozen=True):
     """What a cell says about one route. ``wait`` is all that passes before it moves, ms."""
 
     route_id: str
@@ -53,8 +52,7 @@ def cell_of(project: Project, route: Route) -> RouteCell:
     )
 
 
-@dataclass(frozen=True)
-class Filter:
+class Filter(Record, frozen=True):
     """What is shown: frames whose name has the words in it, routes of one kind of trigger, or with trouble."""
 
     words: str = ""
@@ -67,8 +65,7 @@ class Filter:
         return self == Filter()
 
 
-@dataclass(frozen=True)
-class Table:
+class Table(Record, frozen=True):
     """Rows and columns of frames, and the routes of every couple in the project's order."""
 
     frames: tuple[Frame, ...]
@@ -93,7 +90,10 @@ class Table:
         return None
 
 
-def table_of(project: Project, wanted: Filter = Filter()) -> Table:
+ALL = Filter()
+
+
+def table_of(project: Project, wanted: Filter = ALL) -> Table:
     """The matrix of a project."""
     frames = tuple(frame for frame in project.frames if _named(frame.name, wanted.words))
     shown = {frame.id for frame in frames}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF
+
+from avelt.core.record import Record
 
 CELL_W, CELL_H, GAP = 134.0, 102.0, 10.0
 HEAD_W, HEAD_H = 196.0, 116.0
@@ -12,8 +13,7 @@ _LARGEST, _SMALLEST = 1.5, 0.25
 _SMALL_HEADS = 0.6  # below this zoom heads have no pictures
 
 
-@dataclass(frozen=True)
-class Grid:
+class Grid(Record, frozen=True):
     """``n`` rows and columns. ``zoom`` is fixed, or fitted to the room while ``fits``."""
 
     n: int

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Command:
+class Command(Record, frozen=True):
     """``id`` is the name of the method of the main window that does it (with ``do_`` before it)."""
 
     id: str

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QDialog, QFileDialog, QMainWindow, QMessageBox, QProgressDialog
+from PySide6 import QtWidgets  # its dialogs are made when they are first asked for
+from PySide6.QtWidgets import QMainWindow
 
 from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.errors import AveltError
@@ -32,7 +33,7 @@ class FileCommands(QMainWindow):
     workspace: Workspace
     keeper: Keeper
     imports: Latest
-    _import: tuple[ImportJob, QProgressDialog] | None = None
+    _import: tuple[ImportJob, QtWidgets.QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
         """Tell the person something."""
@@ -49,15 +50,18 @@ class FileCommands(QMainWindow):
         """Whether what is open may be put away: asks when it was changed."""
         if not self.workspace.session.changed:
             return True
-        wanted = QMessageBox.question(
+        answer = QtWidgets.QMessageBox.StandardButton
+        wanted = QtWidgets.QMessageBox.question(
             self,
             "Save changes?",
             f"“{self.workspace.project.name}” has changes that are not saved.",
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            QtWidgets.QMessageBox.StandardButton.Save
+            | QtWidgets.QMessageBox.StandardButton.Discard
+            | QtWidgets.QMessageBox.StandardButton.Cancel,
         )
-        if wanted == QMessageBox.StandardButton.Save:
+        if wanted == answer.Save:
             return self.do_save()
-        return wanted == QMessageBox.StandardButton.Discard
+        return wanted == answer.Discard
 
     def show_project(self, project: Project, path: Path | None) -> None:
         """Put a project on the workspace in place of the one that is open."""
@@ -72,13 +76,13 @@ class FileCommands(QMainWindow):
         if kept is None:
             return False
         project, path = kept
-        wanted = QMessageBox.question(
+        wanted = QtWidgets.QMessageBox.question(
             self,
             "Work that was not saved",
             f"Avelt stopped before “{project.name}” was saved. Shall what was there be opened again?",
         )
         self.keeper.recovery.clear()
-        if wanted != QMessageBox.StandardButton.Yes:
+        if wanted != QtWidgets.QMessageBox.StandardButton.Yes:
             return False
         self.show_project(project, path)
         self.workspace.session.unsaved()
@@ -120,7 +124,7 @@ class FileCommands(QMainWindow):
             self.add_read(read_screens(paths))
             return
         job = ImportJob(paths)
-        dialog = QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
+        dialog = QtWidgets.QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
         dialog.setWindowTitle("Import screens")
         dialog.setMinimumDuration(300)
         job.progressed.connect(lambda done, whole: dialog.setValue(done))
@@ -177,9 +181,9 @@ class FileCommands(QMainWindow):
         dialog = ApartDialog(self, self.workspace.theme, imported, screens)
         return apart(imported, dialog.wanted()) if self.ask(dialog) else [imported]
 
-    def ask(self, dialog: QDialog) -> bool:
+    def ask(self, dialog: QtWidgets.QDialog) -> bool:
         """Show a dialog until it is answered; gives whether it shall be done."""
-        return dialog.exec() == QDialog.DialogCode.Accepted
+        return dialog.exec() == QtWidgets.QDialog.DialogCode.Accepted
 
     def show_report(self) -> None:
         """What the imports left out, in a window of its own."""
@@ -193,7 +197,7 @@ class FileCommands(QMainWindow):
     def do_open(self) -> None:
         """Open a file that is chosen."""
         if self.may_lose():
-            path, _ = QFileDialog.getOpenFileName(self, "Open", str(Path.home()), "Avelt projects (*.avelt)")
+            path, _ = QtWidgets.QFileDialog.getOpenFileName(self, "Open", str(Path.home()), "Avelt projects (*.avelt)")
             if path:
                 self.open_file(Path(path))
 
@@ -204,7 +208,7 @@ class FileCommands(QMainWindow):
     def do_save_as(self) -> bool:
         """Save into a file that is chosen."""
         start = self.workspace.path or Path.home() / f"{self.workspace.project.name}.avelt"
-        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
+        path, _ = QtWidgets.QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
         if not path:
             return False
         wanted = Path(path)
@@ -213,7 +217,9 @@ class FileCommands(QMainWindow):
     def do_import(self) -> None:
         """Choose screen files."""
         kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
-        paths, _ = QFileDialog.getOpenFileNames(self, "Import screens", str(Path.home()), f"Screens ({kinds})")
+        paths, _ = QtWidgets.QFileDialog.getOpenFileNames(
+            self, "Import screens", str(Path.home()), f"Screens ({kinds})"
+        )
         self.import_files([Path(path) for path in paths])
 
     def do_open_demo(self) -> None:

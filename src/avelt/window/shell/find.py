@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
-from rapidfuzz import fuzz, process
 
 from avelt.core.model.find import frame_by_id, walk
 from avelt.core.model.values import Project
+from avelt.core.record import Record
 
 _MOST = 12
 
 
-@dataclass(frozen=True)
-class Hit:
+class Hit(Record, frozen=True):
     """Something that can be found: its words, what it is, and what choosing it does."""
 
     words: str
@@ -31,6 +29,8 @@ def ranked(hits: list[Hit], text: str, most: int = _MOST) -> list[Hit]:
     wanted = text.casefold().strip()
     if not wanted:
         return hits[:most]
+    from rapidfuzz import fuzz, process
+
     scored = process.extract(
         wanted, [hit.words.casefold() for hit in hits], scorer=fuzz.WRatio, limit=most * 4, score_cutoff=55
     )

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avelt.core.errors import AveltError
+from avelt.core.record import Record
 from avelt.paint.fonts import measure_text
 from avelt.window.common.jobs import AT_ONCE as AT_ONCE
 from avelt.window.common.jobs import Job
@@ -16,8 +16,7 @@ if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
 
 
-@dataclass(frozen=True)
-class Read:
+class Read(Record, frozen=True):
     """What came of some files: their screens, and a sentence for each that cannot be read."""
 
     screens: tuple[Imported, ...] = ()

@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import cached_property, partial
 from typing import TYPE_CHECKING, Protocol, cast
 
+from PySide6 import QtWidgets
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
-    QInputDialog,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -108,8 +108,8 @@ class MainWindow(FileCommands):
         self.go("frames")
         self._later.start()
         app = QApplication.instance()
-        if app is not None:
-            app.installEventFilter(self)
+        if isinstance(app, QApplication):
+            app.focusChanged.connect(self._focused)
 
     def _make_actions(self) -> None:
         for command in COMMANDS:
@@ -301,7 +301,7 @@ class MainWindow(FileCommands):
         if ends is None or route is None:
             self.say("Choose a row in Timing first: its motion is what is kept.")
             return
-        name, ok = QInputDialog.getText(self, "Save as preset", "Name of the motion")
+        name, ok = QtWidgets.QInputDialog.getText(self, "Save as preset", "Name of the motion")
         if ok:
             self.keep_preset(name)
 
@@ -402,10 +402,17 @@ class MainWindow(FileCommands):
 
     # Keys that mean the same everywhere
 
+    def _focused(self, before: QWidget | None, now: QWidget | None) -> None:
+        """Keys of the whole window are caught where they go: at the widget that has the focus."""
+        if before is not None:
+            before.removeEventFilter(self)
+        if now is not None and now.window() is self:
+            now.installEventFilter(self)
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        self.tidy.touch(event)
         if event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent) or not self.isActiveWindow():
             return False
+        self.tidy.touch()
         focus = QApplication.focusWidget()
         if watched is not focus or isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox) or event.modifiers():
             return False

@@ -7,7 +7,6 @@ import contextlib
 import json
 from pathlib import Path
 
-from platformdirs import user_state_path
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer
 
 from avelt.core.errors import AveltError
@@ -21,6 +20,8 @@ EVERY = 15_000  # ms between two looks whether there is something to keep
 
 def default_folder() -> Path:
     """Where it is kept: under the XDG state folder."""
+    from platformdirs import user_state_path
+
     return Path(user_state_path("avelt", appauthor=False))
 
 

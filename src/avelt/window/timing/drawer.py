@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QToolTip, QVBoxLayout, QWidget
@@ -11,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QToolTip, QVBoxLayout, QWidget
 from avelt.core.curves.named import used_by
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Project
+from avelt.core.record import Record
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, curve_points, shortened
 from avelt.window.controls.fields import button, label, row, scrolled
@@ -27,8 +26,7 @@ _FEELS = (
 )
 
 
-@dataclass(frozen=True)
-class Card:
+class Card(Record, frozen=True):
     """One named curve and where it stands."""
 
     id: str
@@ -39,8 +37,7 @@ class Card:
     rect: QRectF
 
 
-@dataclass(frozen=True)
-class CardLayout:
+class CardLayout(Record, frozen=True):
     """All cards, the headings over them, and how high it is."""
 
     cards: tuple[Card, ...]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
@@ -22,6 +20,7 @@ from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
+from avelt.core.record import Mutable
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
 from avelt.window.common.gestures import GestureHost
@@ -34,8 +33,7 @@ _NEAR = 8.0  # px
 _SKINS = 60  # pictures kept
 
 
-@dataclass
-class _Held:
+class _Held(Mutable):
     """What is being dragged: "layer", "point", "keyframe", "keyframes", "rotation" or "size"; which; and where it was
     pressed (frame px)."""
 

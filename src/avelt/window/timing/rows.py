@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.blending import colour
 from avelt.core.curves import easing
@@ -13,6 +12,7 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.properties import COLUMN, KEYED, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Layer, Project, Route, Solid
+from avelt.core.record import Record
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.content import CHOICES
 from avelt.core.timing.over import ends
@@ -20,8 +20,7 @@ from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, plan_of, timed
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Record, frozen=True):
     """One line of the sheet. ``prop`` is empty for a layer; ``role`` is both, leaves or enters."""
 
     ends: PairKey
@@ -101,8 +100,7 @@ def _reshapes(left: Layer | None, right: Layer | None) -> bool:
     return False
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Record, frozen=True):
     """Which rows are shown, and in which order: words in a name, a kind of row, and what they are sorted by."""
 
     words: str = ""

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec.structs import replace
 
 from avelt.core.model.motion import CueKey
+from avelt.core.record import Record
 
 
-@dataclass(frozen=True)
-class Selection:
+class Selection(Record, frozen=True):
     """Cues, the one that is shown in full last; keyframes of one cue; a point of the chosen layer's motion path.
 
     ``keyframes_of`` is the cue that the chosen keyframes belong to: mostly the one shown in full, but those on the

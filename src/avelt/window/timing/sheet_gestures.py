@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import Enum
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 
 from avelt.core.model.motion import CueKey, Moment
+from avelt.core.record import Mutable
 from avelt.window.timing.rows import Row
 
 _START = 3  # px of travel before a press on a name moves its row
@@ -29,8 +29,7 @@ def _free(event: QMouseEvent) -> bool:
     return bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
 
 
-@dataclass
-class RibbonDrag:
+class RibbonDrag(Mutable):
     """A ribbon, or an end of it, being dragged. ``rate`` is ms a px when it was pressed."""
 
     row: Row
@@ -86,8 +85,7 @@ class RibbonDrag:
             self.cancelled()
 
 
-@dataclass
-class KeyframeDrag:
+class KeyframeDrag(Mutable):
     """A keyframe being dragged along its ribbon. ``place`` tells which one it is now: it may pass others."""
 
     key: CueKey
@@ -115,8 +113,7 @@ class KeyframeDrag:
             self.cancelled()
 
 
-@dataclass
-class TieDrag:
+class TieDrag(Mutable):
     """A tie being drawn from an end of a ribbon; nothing changes before it is let go over another end."""
 
     key: CueKey
@@ -144,8 +141,7 @@ class TieDrag:
         self.update()
 
 
-@dataclass
-class RowDrag:
+class RowDrag(Mutable):
     """A layer's rows being carried to another place in the list; ``place`` is where they would go, or -1."""
 
     row: Row

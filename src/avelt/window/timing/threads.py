@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.core.record import Record
 from avelt.window.theme import Theme, font
 
 RectOf = Callable[[CueKey], QRectF | None]
 _KNOB = 4.0
 
 
-@dataclass(frozen=True)
-class Thread:
+class Thread(Record, frozen=True):
     """One tie as it is drawn: from the end it is tied to to the end that hangs."""
 
     tie: Tie
@@ -26,8 +25,7 @@ class Thread:
     words: str
 
 
-@dataclass(frozen=True)
-class Marks:
+class Marks(Record, frozen=True):
     """The starts of a stagger's cues, and its label."""
 
     rule: Stagger

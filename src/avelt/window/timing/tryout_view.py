@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
@@ -11,6 +10,7 @@ from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLineEdit, QStackedWidge
 
 from avelt.core.edits.tryouts import Feel
 from avelt.core.model.curves import Named
+from avelt.core.record import Record
 from avelt.core.timing.program import Program
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
@@ -26,8 +26,7 @@ _MOST_FRAMES = 14
 _NAME = 150  # px beside a row of frames
 
 
-@dataclass(frozen=True)
-class VersionView:
+class VersionView(Record, frozen=True):
     """A version as it is shown; ``ident`` is empty for the transition itself, ``end`` is when its last cue ends."""
 
     ident: str
