@@ -26,7 +26,8 @@ from avelt.core.blending import colour, spaces
 from avelt.core.curves import easing
 from avelt.core.curves.measure import measure
 from avelt.core.curves.text import parse as parse_curve
-from avelt.core.edits.frames import add_frames, chain_routes, new_project
+from avelt.core.edits.frames import add_frames, chain_routes
+from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report, report_of

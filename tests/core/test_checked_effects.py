@@ -6,7 +6,8 @@ from typing import Any
 import msgspec
 
 from avelt.core.edits.clip import Clip, copied, from_bytes, pictures_in, to_bytes
-from avelt.core.edits.frames import new_project, next_state
+from avelt.core.edits.frames import next_state
+from avelt.core.edits.project import new_project
 from avelt.core.edits.shapes import (
     add_picture,
     add_swatch,

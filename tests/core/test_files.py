@@ -12,7 +12,7 @@ from unittest import mock
 import msgspec
 from PIL import Image
 
-from avelt.core.edits.frames import new_project
+from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.project_file import MIMETYPE, open_project, pack, save_project, to_json, unpack

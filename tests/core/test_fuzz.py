@@ -12,7 +12,8 @@ from importlib.resources import files
 from PIL import Image, ImageCms
 
 from avelt.core.edits.clip import from_bytes, to_bytes
-from avelt.core.edits.frames import add_frames, new_project
+from avelt.core.edits.frames import add_frames
+from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.checked import check
 from avelt.core.formats.pictures_in import read_picture

@@ -12,7 +12,7 @@ from avelt.core.curves import drawn, easing, text
 from avelt.core.curves.measure import measure, straight_pieces
 from avelt.core.curves.named import KIND_TITLES, STARTERS, used_by
 from avelt.core.curves.numbers import NUMBERS, numbers_of, with_number
-from avelt.core.edits.frames import new_project
+from avelt.core.edits.project import new_project
 from avelt.core.errors import FormatError
 from avelt.core.formats.checked import curve_is_sound
 from avelt.core.formats.project_file import pack, unpack

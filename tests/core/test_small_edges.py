@@ -6,8 +6,8 @@ import unittest
 
 from avelt.core.curves.text import parse
 from avelt.core.edits.curves import rename_curve
-from avelt.core.edits.frames import new_project
 from avelt.core.edits.nodes import move_handle
+from avelt.core.edits.project import new_project
 from avelt.core.edits.sources import differences
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.curves import Steps

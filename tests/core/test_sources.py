@@ -5,9 +5,10 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits.frames import add_frames, new_project, next_state
+from avelt.core.edits.frames import add_frames, next_state
 from avelt.core.edits.layers import move_in_frame, set_value
 from avelt.core.edits.loops import add_loop
+from avelt.core.edits.project import new_project
 from avelt.core.edits.routes import add_route, set_cue
 from avelt.core.edits.sources import differences, update_from_file
 from avelt.core.formats.screens import apart, screens_in

@@ -132,7 +132,7 @@ class Canvas(unittest.TestCase):
         bench.chosen.connect(chosen.append)
         bench.refused.connect(refused.append)
         bench.shaped.connect(shaped.append)
-        from avelt.core.edits.frames import new_project
+        from avelt.core.edits.project import new_project
 
         bench.show_cue(new_project("x"), "s", "o", Spring(0.2), Spring(0.2), None, 0, 100, True)
         bench.show()

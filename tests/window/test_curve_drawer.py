@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 
 from avelt.core.curves.named import STARTERS, used_by
 from avelt.core.edits import curves
-from avelt.core.edits.frames import new_project
+from avelt.core.edits.project import new_project
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
 from avelt.core.timing.schedule import timed

@@ -365,7 +365,8 @@ class FilesOfFrames(unittest.TestCase):
             inner = card.format("List", 20, "#fff") + card.format("Pass", 250, tone)
             return f'<svg xmlns="http://www.w3.org/2000/svg" width="480" height="340">{inner}</svg>'
 
-        from avelt.core.edits.frames import add_frames, new_project
+        from avelt.core.edits.frames import add_frames
+        from avelt.core.edits.project import new_project
         from avelt.core.formats.screen_file import read_screen
         from avelt.core.formats.screens import apart, screens_in
 

@@ -7,8 +7,9 @@ from importlib.resources import as_file, files
 
 import msgspec
 
-from avelt.core.edits.frames import add_frames, new_project, put_frame
+from avelt.core.edits.frames import add_frames, put_frame
 from avelt.core.edits.loops import add_loop, edit_loop
+from avelt.core.edits.project import new_project
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.curves import Named

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 from functools import lru_cache
+from importlib.util import find_spec
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication
@@ -41,11 +42,28 @@ def ensure_gui() -> QCoreApplication:
 @lru_cache(maxsize=1)
 def load_house_font() -> bool:
     """Make Hanken Grotesk known; False when its package has no files (the system sans stands in)."""
-    import font_hanken_grotesk
-
-    folder = Path(font_hanken_grotesk.font_directory)
-    loaded = [QFontDatabase.addApplicationFont(str(path)) for path in sorted(folder.glob("*.otf"))]
+    load_window_font()
+    loaded = [QFontDatabase.addApplicationFont(path) for path in _font_files() if not _in_window(path)]
     return any(ident >= 0 for ident in loaded)
+
+
+@lru_cache(maxsize=1)
+def load_window_font() -> None:
+    """Make known what of it the window itself is set in: the rest is for what is drawn."""
+    for path in filter(_in_window, _font_files()):
+        QFontDatabase.addApplicationFont(path)
+
+
+def _in_window(path: str) -> bool:
+    return path.endswith(("-Regular.otf", "-Medium.otf", "-SemiBold.otf", "-Bold.otf"))
+
+
+@lru_cache(maxsize=1)
+def _font_files() -> tuple[str, ...]:
+    # The package is only looked for: importing it would load more than the files.
+    found = find_spec("font_hanken_grotesk")
+    folders = found.submodule_search_locations if found is not None else None
+    return tuple(str(path) for folder in folders or () for path in sorted(Path(folder).rglob("HankenGrotesk-*.otf")))
 
 
 @lru_cache(maxsize=256)

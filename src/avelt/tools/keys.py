@@ -11,7 +11,7 @@ from avelt.window.frames.actions import ACTIONS, MENUS
 from avelt.window.frames.handles import HINTS
 from avelt.window.frames.tools import TOOLS
 from avelt.window.shell.commands import COMMANDS, STATIONS
-from avelt.window.shell.main_window import STATION_KEYS
+from avelt.window.shell.station_keys import STATION_KEYS
 
 PATH = Path(__file__).resolve().parents[3] / "docs" / "keys.md"
 

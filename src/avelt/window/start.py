@@ -1,26 +1,34 @@
-"""Starting the window."""
+"""Starting the window.
+
+What an empty window shows is loaded first and painted; what reads and draws projects only when there is one to open.
+"""
 
 from __future__ import annotations
+
+import gc
+
+gc.disable()
 
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
 
-from avelt.core.edits.frames import new_project
+from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
-from avelt.core.formats.project_file import open_project
-from avelt.core.presets.shelf import Shelf
-from avelt.paint.fonts import measure_text
-from avelt.window.common import faults
 from avelt.window.common.workspace import Workspace
 from avelt.window.shell.main_window import MainWindow
-from avelt.window.shell.recovery import Recovery
 from avelt.window.theme import Theme
+
+if TYPE_CHECKING:
+    from avelt.core.model.values import Project
+    from avelt.core.presets.shelf import Shelf
+    from avelt.window.shell.recovery import Recovery
 
 
 def application() -> QApplication:
@@ -43,29 +51,86 @@ def make_window(
     recovery: Recovery | None = None,
 ) -> MainWindow:
     """The window on a project file, the demo, or nothing. Raises ``AveltError`` when the file cannot be read."""
+    return _window(_project(file, demo), file, dark, shelf, recovery)
+
+
+def _project(file: Path | None, demo: bool) -> Project:
+    if file is not None:
+        from avelt.core.formats.project_file import open_project
+
+        return open_project(file)
+    if demo:
+        from avelt.demo.shipped import shipped_demo
+
+        return shipped_demo()
+    return new_project("Untitled")
+
+
+def _window(
+    project: Project, file: Path | None, dark: bool | None, shelf: Shelf | None = None, recovery: Recovery | None = None
+) -> MainWindow:
     app = application()
     theme = Theme()
     if dark is None:
         dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     theme.use(app, dark)
-    if demo:
-        from avelt.demo.build import build_demo  # it reads SVG, which an empty window need not load
-    if file is not None:
-        project = open_project(file)
-    else:
-        project = build_demo(measure_text) if demo else new_project("Untitled")
     workspace = Workspace(Session(project), theme, shelf)
     workspace.path = file
-    return MainWindow(workspace, recovery)
+    window = MainWindow(workspace, recovery)
+    gc.enable()
+    return window
+
+
+def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> MainWindow:
+    """The same, shown and painted at once: with how the project looked last, until it is there.
+
+    Raises ``AveltError`` when the file cannot be read; then no window stays.
+    """
+    window = _window(new_project("Untitled"), None, dark)
+    if file is not None or demo:
+        _show_last(window, file)
+    window.show()
+    application().processEvents()
+    gc.disable()
+    try:
+        _open(window, file, demo)
+    finally:
+        gc.enable()
+    return window
+
+
+def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
+    if file is not None or demo:
+        try:
+            project = _project(file, demo)
+        except AveltError:
+            window.close()
+            raise
+        window.show_project(project, file)
+        window.landing.show_empty()
+
+
+def _show_last(window: MainWindow, file: Path | None) -> None:
+    from avelt.window.shell import last_picture
+
+    dark = window.workspace.theme.dark
+    window.landing.show_opening(last_picture.load(file, dark, window.width(), window.height() - window.top.height()))
+
+    def keep() -> None:
+        if window.workspace.path == file and window.workspace.project.frames:
+            last_picture.keep(file, window.workspace.theme.dark, window.stack.grab())
+
+    window.closing.connect(keep)
 
 
 def start(file: Path | None, demo: bool) -> int:
     """Open the window and run until it is closed; gives the exit code."""
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
-    window = make_window(file, demo)
+    window = open_window(file, demo)
+    from avelt.window.common import faults
+
     faults.catch(window.say)
-    window.show()
     window.tidy.start()
     window.offer_recovered()
     return application().exec()

@@ -8,7 +8,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPalette, QPen, QPixm
 from PySide6.QtWidgets import QApplication
 
 from avelt.core.record import Record
-from avelt.paint.fonts import HOUSE_FAMILY, load_house_font
+from avelt.paint.fonts import HOUSE_FAMILY, load_window_font
 
 
 class Palette(Record, frozen=True):
@@ -107,7 +107,7 @@ class Theme(QObject):
     def use(self, app: QApplication, dark: bool) -> None:
         """Take over a palette in the whole application."""
         self.dark = dark
-        load_house_font()
+        load_window_font()
         app.setFont(font(12.5))
         app.setPalette(_qt_palette(self.palette))
         app.setStyleSheet(style_sheet(self.palette))

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import msgspec
 
-from avelt.core.curves.named import STARTERS
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
@@ -17,11 +16,6 @@ from avelt.core.model.triggers import Tap
 from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Project, Route, Transition
 
 replace = msgspec.structs.replace
-
-
-def new_project(name: str) -> Project:
-    """An empty project with the starting curves."""
-    return Project(name, curves=STARTERS)
 
 
 def put_frame(project: Project, frame: Frame) -> Project:

@@ -3,26 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QImage
 
 from avelt.core.cache import Cache
 from avelt.core.edits.session import Change, Session
-from avelt.core.edits.values import Spot
 from avelt.core.errors import AveltError
-from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
-from avelt.core.presets.shelf import Shelf
-from avelt.core.timing.compile import compile_route, compile_still, pairing_of
-from avelt.core.timing.over import ends
-from avelt.core.timing.program import Program
-from avelt.paint.painter import ScenePainter
-from avelt.window.common.pictures import Pictures
 from avelt.window.theme import Theme
+
+if TYPE_CHECKING:  # what draws is loaded when something is drawn: a window without frames opens without it
+    from PySide6.QtGui import QImage
+
+    from avelt.core.edits.values import Spot
+    from avelt.core.presets.shelf import Shelf
+    from avelt.core.timing.program import Program
+    from avelt.paint.painter import ScenePainter
+    from avelt.window.common.pictures import Pictures
 
 T = TypeVar("T")
 UNSURE = 0.70  # pairs below this want to be looked at, unless another trust is set
@@ -42,18 +43,33 @@ class Workspace(QObject):
         super().__init__()
         self.session = session
         self.theme = theme
-        self.shelf = shelf or Shelf()
+        self._shelf = shelf
         self.path: Path | None = None
         self.trust = UNSURE
         self._frame_id = ""
         self._layer_id = ""
         self._also: tuple[Spot, ...] = ()
         self._route_id = ""
-        self.pictures = Pictures(self._painted, self)
         self._board_painter: tuple[tuple[Asset, ...], ScenePainter] | None = None
         self._programs: Cache[Program] = Cache(24)
         session.listen(self._heard)
         self._mend()
+
+    @property
+    def shelf(self) -> Shelf:
+        """The presets of this person."""
+        if self._shelf is None:
+            from avelt.core.presets.shelf import Shelf
+
+            self._shelf = Shelf()
+        return self._shelf
+
+    @cached_property
+    def pictures(self) -> Pictures:
+        """The pictures of frames."""
+        from avelt.window.common.pictures import Pictures
+
+        return Pictures(self._painted, self)
 
     # The project
 
@@ -200,12 +216,16 @@ class Workspace(QObject):
         """How many pairs of the chosen route want to be looked at."""
         if self.route is None:
             return 0
+        from avelt.core.timing.compile import pairing_of
+
         return sum(pair.confidence < self.trust for pair in pairing_of(self.project, self.route).pairs)
 
     # Pictures
 
     def painter(self) -> ScenePainter:
         """A painter of one's own: each view keeps what stands still in its own program."""
+        from avelt.paint.painter import ScenePainter
+
         return ScenePainter(self.project.assets)
 
     def picture(self, frame: Frame, scale: float) -> QImage:
@@ -213,16 +233,23 @@ class Workspace(QObject):
         return self.pictures.picture(frame, scale)
 
     def _painted(self, frame: Frame, scale: float) -> QImage:
+        from avelt.core.timing.compile import compile_still
+
         if self._board_painter is None or self._board_painter[0] is not self.project.assets:
             self._board_painter = (self.project.assets, self.painter())
         return self._board_painter[1].render(compile_still(frame).at(0.0), scale, pieces=True)
 
     def is_large(self) -> bool:
         """Whether the frames of the chosen route are so large that work on both of them is felt."""
+        from avelt.core.geometry.flatten import flatten
+        from avelt.core.timing.over import ends
+
         route = self.route
         return route is not None and sum(len(flatten(frame).layers) for frame in ends(self.project, route)) > _LARGE
 
     def program(self, route: Route) -> Program:
         """The route's program, compiled once an edit."""
+        from avelt.core.timing.compile import compile_route
+
         project = self.project
         return self._programs.get((project,), route.id, lambda: compile_route(project, route))

@@ -3,28 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6 import QtWidgets  # its dialogs are made when they are first asked for
 from PySide6.QtWidgets import QMainWindow
 
-from avelt.core.edits.frames import add_frames, new_project
 from avelt.core.errors import AveltError
-from avelt.core.formats.disk import SCREEN_ENDINGS
-from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.values import Project
-from avelt.core.timing.compile import compile_still
-from avelt.paint.fonts import measure_text
-from avelt.paint.moving import png_bytes
-from avelt.window.common.jobs import Latest
-from avelt.window.common.workspace import Workspace
-from avelt.window.shell.import_job import ImportJob, Read, read_screens, small
-from avelt.window.shell.recovery import Keeper
-from avelt.window.shell.report import show_report
 
 if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
+    from avelt.window.common.jobs import Latest
+    from avelt.window.common.workspace import Workspace
+    from avelt.window.shell.import_job import ImportJob, Read
+    from avelt.window.shell.recovery import Keeper
 
 
 class FileCommands(QMainWindow):
@@ -32,11 +26,15 @@ class FileCommands(QMainWindow):
 
     workspace: Workspace
     keeper: Keeper
-    imports: Latest
     _import: tuple[ImportJob, QtWidgets.QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
         """Tell the person something."""
+        raise NotImplementedError
+
+    @cached_property
+    def imports(self) -> Latest:
+        """What reads screens in the background."""
         raise NotImplementedError
 
     def go(self, ident: str) -> None:
@@ -91,6 +89,8 @@ class FileCommands(QMainWindow):
 
     def open_file(self, path: Path) -> bool:
         """Open a project file; when that fails, what is open stays as it was."""
+        from avelt.core.formats.project_file import open_project
+
         try:
             project = open_project(path)
         except AveltError as error:
@@ -101,6 +101,10 @@ class FileCommands(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Save into a file."""
+        from avelt.core.formats.project_file import save_project
+        from avelt.core.timing.compile import compile_still
+        from avelt.paint.moving import png_bytes
+
         project = self.workspace.project
         preview = b""
         if project.frames:
@@ -118,6 +122,8 @@ class FileCommands(QMainWindow):
 
     def import_files(self, paths: Sequence[Path]) -> None:
         """Bring screens in as frames. Small ones at once; others are read in the background, with a way to stop."""
+        from avelt.window.shell.import_job import ImportJob, read_screens, small
+
         if not paths or self._import is not None:
             return
         if small(paths):
@@ -149,6 +155,8 @@ class FileCommands(QMainWindow):
 
     def add_read(self, found: Read) -> None:
         """Frames into the project as one entry, and what the person should know about them."""
+        from avelt.core.edits.frames import add_frames
+
         screens = [part for imported in found.screens for part in self._taken_apart(imported)]
         if screens:
             count = len(screens)
@@ -187,10 +195,14 @@ class FileCommands(QMainWindow):
 
     def show_report(self) -> None:
         """What the imports left out, in a window of its own."""
+        from avelt.window.shell.report import show_report
+
         show_report(self, self.workspace.project)
 
     def do_new(self) -> None:
         """An empty project."""
+        from avelt.core.edits.project import new_project
+
         if self.may_lose():
             self.show_project(new_project("Untitled"), None)
 
@@ -216,6 +228,8 @@ class FileCommands(QMainWindow):
 
     def do_import(self) -> None:
         """Choose screen files."""
+        from avelt.core.formats.disk import SCREEN_ENDINGS
+
         kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
         paths, _ = QtWidgets.QFileDialog.getOpenFileNames(
             self, "Import screens", str(Path.home()), f"Screens ({kinds})"
@@ -225,6 +239,6 @@ class FileCommands(QMainWindow):
     def do_open_demo(self) -> None:
         """The demo project."""
         if self.may_lose():
-            from avelt.demo.build import build_demo
+            from avelt.demo.shipped import shipped_demo
 
-            self.show_project(build_demo(measure_text), None)
+            self.show_project(shipped_demo(), None)

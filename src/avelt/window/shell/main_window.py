@@ -6,7 +6,7 @@ from functools import cached_property, partial
 from typing import TYPE_CHECKING, Protocol, cast
 
 from PySide6 import QtWidgets
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -20,33 +20,27 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.model.find import layer_index, route_title
-from avelt.core.model.motion import PairKey
-from avelt.core.presets.capture import capture, left_out
-from avelt.core.timing import over
-from avelt.window.common.jobs import Latest
-from avelt.window.common.station_keys import StationKey
 from avelt.window.common.tidy import Tidy
-from avelt.window.common.workspace import Workspace
-from avelt.window.controls.clock import Clock
-from avelt.window.frames.actions import ACTIONS
-from avelt.window.pairs.keys import KEYS as PAIRS_KEYS
-from avelt.window.routes.keys import KEYS as ROUTES_KEYS
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
-from avelt.window.shell.find import FindPanel, Hit, project_hits
+from avelt.window.shell.landing import Landing
 from avelt.window.shell.recovery import Keeper, Recovery
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
-from avelt.window.timing.keys import KEYS as TIMING_KEYS
 
 if TYPE_CHECKING:
+    from avelt.core.edits.session import Change
+    from avelt.core.model.motion import PairKey
+    from avelt.window.common.jobs import Latest
+    from avelt.window.common.station_keys import StationKey
+    from avelt.window.common.workspace import Workspace
+    from avelt.window.controls.clock import Clock
     from avelt.window.frames.station import FramesStation
     from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.shelf.panel import ShelfPanel
+    from avelt.window.shell.find import FindPanel, Hit
     from avelt.window.timing.station import TimingStation
 
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
@@ -61,20 +55,15 @@ class Station(Protocol):
     def leave(self) -> None: ...
 
 
-STATION_KEYS = {"routes": ROUTES_KEYS, "pairs": PAIRS_KEYS, "timing": TIMING_KEYS}
-
-
 class MainWindow(FileCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
+
+    closing = Signal()
 
     def __init__(self, workspace: Workspace, recovery: Recovery | None = None) -> None:
         super().__init__()
         self.workspace = workspace
         self.keeper = Keeper(workspace, recovery or Recovery())
-        self.imports = Latest(self)
-        self.imports.answered.connect(self._read)
-        self.imports.failed.connect(self.say)
-        self.imports.ended.connect(self._import_ended)
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
@@ -82,6 +71,8 @@ class MainWindow(FileCommands):
         self.stations = Stations(workspace, self._station_made)
         self.current = "frames"
         self.stack = QStackedWidget()
+        self.landing = Landing()
+        self.stack.addWidget(self.landing)
         holder = self.holder = QWidget()
         layout = QVBoxLayout(holder)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -99,7 +90,6 @@ class MainWindow(FileCommands):
         self._later.setSingleShot(True)
         self._later.setInterval(_UNSURE_AFTER)
         self._later.timeout.connect(self._show_unsure)
-        self.finder = FindPanel(holder, self._hits)
         self.actions_by_id: dict[str, QAction] = {}
         self._make_actions()
         self.tidy = Tidy(self._plays, self)
@@ -135,6 +125,8 @@ class MainWindow(FileCommands):
         workspace.station_wanted.connect(self.go)
         workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
         self.top.wanted.connect(self.go)
+        self.landing.import_wanted.connect(lambda: self.do("import"))
+        self.landing.dropped.connect(self.import_files)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
 
@@ -149,6 +141,24 @@ class MainWindow(FileCommands):
             frames.report_wanted.connect(self.show_report)
         elif ident == "timing":
             cast("TimingStation", station).save_preset.connect(lambda _: self.do("save_preset"))
+
+    @cached_property
+    def imports(self) -> Latest:
+        """What reads screens in the background."""
+        from avelt.window.common.jobs import Latest
+
+        made = Latest(self)
+        made.answered.connect(self._read)
+        made.failed.connect(self.say)
+        made.ended.connect(self._import_ended)
+        return made
+
+    @cached_property
+    def finder(self) -> FindPanel:
+        """Find, made when it is first wanted."""
+        from avelt.window.shell.find import FindPanel
+
+        return FindPanel(self.holder, self._hits)
 
     @cached_property
     def shelf(self) -> ShelfPanel:
@@ -169,10 +179,10 @@ class MainWindow(FileCommands):
         """Enter a station."""
         self._station(self.current).leave()
         self.current = ident
-        self.stack.setCurrentWidget(self.stations[ident])
+        self.stack.setCurrentWidget(self._front())
         self.top.show_station(ident)
         self._station(ident).enter()
-        self.stations[ident].setFocus()
+        self._front().setFocus()
         if ident != "frames":
             self._show_unsure()
         if self._shelf_is_open:
@@ -180,11 +190,18 @@ class MainWindow(FileCommands):
 
     def _shelf_closed(self) -> None:
         self.top.shelf.setChecked(False)
-        self.stations[self.current].setFocus()
+        self._front().setFocus()
 
     def _station(self, ident: str) -> Station:
+        """A station; Frames of a project without any is the landing, until somebody asks for the station itself."""
+        if ident == "frames" and "frames" not in self.stations and not self.workspace.project.frames:
+            return self.landing
         station = self.stations[ident]
         return station  # type: ignore[return-value]
+
+    def _front(self) -> QWidget:
+        """What is in front."""
+        return cast("QWidget", self._station(self.current))
 
     def do(self, ident: str) -> None:
         """Do a command of the table."""
@@ -192,7 +209,7 @@ class MainWindow(FileCommands):
 
     def clock(self) -> Clock | None:
         """The clock of the station in front."""
-        return getattr(self.stations[self.current], "clock", None)
+        return getattr(self._station(self.current), "clock", None)
 
     def _plays(self) -> bool:
         clock = self.clock()
@@ -226,9 +243,12 @@ class MainWindow(FileCommands):
 
     def _changed(self, change: Change) -> None:
         self._show_state()
+        if self.stack.currentWidget() is self.landing and self.workspace.project.frames:
+            self.go("frames")
         if change.concerns(self.workspace.route):
-            # Pairing large frames anew takes longer than a picture may: it waits until the hand rests.
-            if self.workspace.is_large():
+            # Pairing takes longer than a picture may, of large frames or of a project that was just opened: it waits
+            # until the hand rests.
+            if not change.label or self.workspace.is_large():
                 self._later.start()
             else:
                 self._show_unsure()
@@ -252,6 +272,7 @@ class MainWindow(FileCommands):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
             self._station(self.current).leave()
+            self.closing.emit()
             self.keeper.stop()
             event.accept()
         else:
@@ -291,7 +312,10 @@ class MainWindow(FileCommands):
         route, project = self.workspace.route, self.workspace.project
         if ends is None or route is None:
             return "Choose a row in Timing to put a preset on it."
-        left, right = over.ends(project, route)
+        from avelt.core.model.find import layer_index, route_title
+        from avelt.core.timing.over import ends as ends_of
+
+        left, right = ends_of(project, route)
         layer = layer_index(left).get(ends[0] or "") or layer_index(right).get(ends[1] or "")
         return f"For <b>{layer.name if layer else ''}</b> in {route_title(project, route).replace(' > ', ' → ')}"
 
@@ -307,6 +331,8 @@ class MainWindow(FileCommands):
 
     def keep_preset(self, name: str) -> bool:
         """Keep the chosen motion on the shelf."""
+        from avelt.core.presets.capture import capture, left_out
+
         ends, route = self.chosen_ends(), self.workspace.route
         if ends is None or route is None or not name.strip():
             return False
@@ -365,6 +391,10 @@ class MainWindow(FileCommands):
 
     def _hits(self) -> list[Hit]:
         """Everything that Find reaches."""
+        from avelt.window.frames.actions import ACTIONS
+        from avelt.window.shell.find import Hit, project_hits
+        from avelt.window.shell.station_keys import STATION_KEYS
+
         project = self.workspace.project
         presets = [preset.name for preset in self.workspace.shelf.read().presets]
         return [

@@ -4,14 +4,11 @@ at the next start, and put away when the window is closed in order."""
 from __future__ import annotations
 
 import contextlib
-import json
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer
 
 from avelt.core.errors import AveltError
-from avelt.core.formats.disk import read_bytes, write_atomically
-from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.values import Project
 from avelt.window.common.workspace import Workspace
 
@@ -34,6 +31,11 @@ class Recovery:
 
     def keep(self, project: Project, path: Path | None) -> None:
         """Write the project aside; raises ``FileError`` when that cannot be done."""
+        import json
+
+        from avelt.core.formats.disk import write_atomically
+        from avelt.core.formats.project_file import save_project
+
         with contextlib.suppress(OSError):
             self.folder.mkdir(parents=True, exist_ok=True)
         save_project(project, self._file)
@@ -43,6 +45,11 @@ class Recovery:
         """What was kept and not put away; ``None`` when there is nothing, or nothing that can be read."""
         if not self._file.exists():
             return None
+        import json
+
+        from avelt.core.formats.disk import read_bytes
+        from avelt.core.formats.project_file import open_project
+
         try:
             project = open_project(self._file)
             note = json.loads(read_bytes(self._note, 65_536)) if self._note.exists() else {}
