@@ -10,6 +10,27 @@ _W, _H = COLUMN["w"], COLUMN["h"]
 _SEEN = 1 / 255
 
 
+Hit = tuple[int, ...]  # slots from the outermost scene to the innermost: one in each
+
+
+def path_at(scene: Scene, x: float, y: float) -> tuple[Hit, ...]:
+    """What lies under a point (px of the frame), the innermost first, then what it lies in, outwards; empty for none.
+
+    A scene that stands in a slot is looked into: what is hit there begins with that slot.
+    """
+    chain = slots_at(scene, x, y)
+    if not chain:
+        return ()
+    inner: tuple[Hit, ...] = ()
+    child = scene.inside.get(chain[0])
+    if child is not None:
+        tilts = scene.tilts()
+        back = tilt.back_to(tilts.get(chain[0], scene.world()[chain[0]]), x, y)
+        if back is not None:
+            inner = tuple((chain[0], *hit) for hit in path_at(child, *back))
+    return (*inner, *((slot,) for slot in chain))
+
+
 def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
     """The topmost slot whose box holds the point, then what it lies in, outwards; empty for none.
 

@@ -165,7 +165,7 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     In a frame that stands they are those of the layer, whatever else was edited: they are kept with it.
     """
     program = scene.program
-    if program.clocks.stands and scene.vector is program.start:
+    if program.clocks.stands and scene.vector is program.start and not scene.inside:
         return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
     return _made(scene, s, matrices)
 
@@ -184,6 +184,8 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     still = bool(scene.program.still[s])
     if isinstance(part.layer.body, Group):
         return (_group(scene, s, part, row, opacity, w, h, matrix, matrices, still),)
+    if s in scene.inside:
+        return (_use(scene, s, part, row, opacity, w, h, matrix),)
     both = part.both
     if part.change in ("roll", "reshape") and both is not None:
         share = row[_MIX]
@@ -246,6 +248,16 @@ def _group(
         if known:
             item.mask = Item(s, layer, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 0.0, 0.0, 0.0)
     item.still = still and all(child.still for child in item.children) and (item.mask is None or item.mask.still)
+    return item
+
+
+def _use(
+    scene: Scene, s: int, part: SlotContents, row: Row, opacity: float, w: float, h: float, matrix: Matrix
+) -> Item:
+    """A slot in which another scene stands: that scene's items, in the px of its box."""
+    item = Item(s, _shown(part, scene.flipped), matrix, opacity, w, h)
+    _effects(scene, part, row, item)
+    item.children = items(scene.inside[s])
     return item
 
 

@@ -33,12 +33,14 @@ class Scene(Record, frozen=True):
     """Everything on screen at one moment, as arrays over the program's slots.
 
     ``times`` (clocks,) ms; ``vector`` (numbers,) is all that was worked out. ``scalars`` (slots, SCALARS) and
-    ``colours`` (count, 4) sRGB and alpha are parts of it.
+    ``colours`` (count, 4) sRGB and alpha are parts of it. ``inside``: the scenes that stand in slots, each in the px of
+    its slot's box.
     """
 
     program: Program
     times: Floats
     vector: Floats
+    inside: Mapping[int, Scene] = {}
 
     @property
     def at(self) -> float:
@@ -83,7 +85,8 @@ class Scene(Record, frozen=True):
     @property
     def looping(self) -> bool:
         """Whether some loop is away from its rest."""
-        return any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
+        own = any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
+        return own or any(child.looping for child in self.inside.values())
 
     @property
     def background(self) -> Floats:

@@ -19,7 +19,7 @@ from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
 from avelt.core.timing.items import Item, Matrix, item_of, items, matrices_of
 from avelt.core.timing.layering import Order
-from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.program import Scene
 
 _KEPT = 32
 _LARGE, _PIECE = 300, 120  # layers
@@ -152,7 +152,7 @@ _tile = by_identity(_as_frame)
 def plan_of(scene: Scene) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
     program = scene.program
-    key = (scene.flipped, program.still.tobytes())
+    key = (scene.flipped, program.still.tobytes(), frozenset(scene.inside))
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
@@ -163,7 +163,9 @@ def _plan(scene: Scene) -> Plan:
     program, order = scene.program, scene.order
     whole = np.arange(len(program.contents))
     matrices = matrices_of(scene, whole)
-    rests = _resting_slots(program, order)
+    still = program.still.copy()
+    still[list(scene.inside)] = False  # what stands in them has clocks of its own
+    rests = _resting_slots(still, order)
     parts: list[Resting | Moving] = []
     run: list[Placed] = []
 
@@ -174,7 +176,7 @@ def _plan(scene: Scene) -> Plan:
 
     def visit(parent: int, above: tuple[Matrix, ...]) -> None:
         for slot in order.get(parent, ()):
-            made = item_of(scene, slot, matrices) if program.still[slot] else ()
+            made = item_of(scene, slot, matrices) if still[slot] else ()
             mixing = program.mixes and any(mixes(item) for item in made)
             if rests[slot] and not mixing:
                 run.extend(Placed(item, above) for item in made)
@@ -189,9 +191,9 @@ def _plan(scene: Scene) -> Plan:
     return Plan(tuple(parts), order)
 
 
-def _resting_slots(program: Program, order: Order) -> np.ndarray:
+def _resting_slots(still: np.ndarray, order: Order) -> np.ndarray:
     """Slots (slots,) that stand still with all that lies in them."""
-    rests = program.still.copy()
+    rests = still.copy()
 
     def settle(parent: int) -> bool:
         inside = [settle(slot) for slot in order.get(parent, ())]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.window.controls.fields import button, label
@@ -27,6 +28,11 @@ class EmptyPlace(QWidget):
         layout.addSpacing(10)
         layout.addWidget(self.button, 0, Qt.AlignmentFlag.AlignCenter)
         layout.addStretch(3)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        # A layout that centres a label does not ask how high its lines are together.
+        self.words.setMinimumHeight(self.words.heightForWidth(self.words.width()))
+        super().showEvent(event)
 
 
 def lay_out(station: QWidget, strip: QWidget | None, body: QWidget, empty: EmptyPlace) -> None:
