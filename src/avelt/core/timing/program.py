@@ -238,8 +238,8 @@ class Program:
     # Sampling
 
     def numbers(self, times: Floats) -> Floats:
-        """The whole vector (..., numbers) at times (..., clocks). Where nothing ever moves it is ``start`` itself."""
-        if times.ndim == 1 and not self.loops and not len(self.touched):
+        """The whole vector (..., numbers) at times (..., clocks). Where nothing moves it is ``start`` itself."""
+        if times.ndim == 1 and not len(self.touched) and not any(loop.distance(times) for loop in self.loops):
             return self.start
         out = np.empty((*times.shape[:-1], len(self.start)))
         out[...] = self.start

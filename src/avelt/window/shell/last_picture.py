@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtGui import QPixmap
 
 _MOST = 12  # pictures that are kept
+_QUICK = 85  # of 100: the less it is packed, the sooner the window is closed
 
 
 def folder() -> Path:
@@ -43,7 +44,7 @@ def keep(path: Path | None, dark: bool, picture: QPixmap) -> None:
     file = _file(path, dark)
     with contextlib.suppress(OSError):
         file.parent.mkdir(parents=True, exist_ok=True)
-        picture.save(str(file), "PNG")
+        picture.save(str(file), "PNG", _QUICK)
         kept = sorted(file.parent.glob("*.png"), key=lambda entry: entry.stat().st_mtime, reverse=True)
         for old in kept[_MOST:]:
             old.unlink()
