@@ -99,8 +99,8 @@ class Tilting(unittest.TestCase):
         program = compile_frames(None, left, right, Transition(100.0, Line()))
         (item,) = items(program.at(25.0))
         self.assertEqual(len(item.matrix), 9)
-        self.assertEqual(program.at(25.0).perspective, 700.0)
+        self.assertAlmostEqual(program.at(25.0).perspective, 640.0)
         np.testing.assert_allclose(
-            item.matrix, tilt.tilted((0, 0, 10, 10, 0.5, 0.5, 0, 1, 1, 0), 90, 0, 700).ravel(), atol=1e-9
+            item.matrix, tilt.tilted((0, 0, 10, 10, 0.5, 0.5, 0, 1, 1, 0), 90, 0, 640).ravel(), atol=1e-9
         )
         self.assertEqual(len(items(compile_still(left).at(0.0))[0].matrix), 6)

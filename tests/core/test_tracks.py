@@ -124,7 +124,7 @@ class SecondPoses(unittest.TestCase):
         self.assertEqual((item.pen.width, round(float(item.shades[0].colour[3]), 3)), (3.0, 0.5))
 
     def test_outlines_of_the_same_and_of_another_structure(self) -> None:
-        layer = replace(box("a", 0, 0, 30, 20), body=Path((LINE,)))
+        layer = replace(box("a", 0, 0, 30, 20), body=Path((LINE,)), fills=(), stroke=Stroke(RED, 1.0))
         item = at(looping(layer, LayerChanges(body=Path((BENT,)))))
         assert item.outline is not None
         np.testing.assert_allclose(item.outline[0][0], [(0, 0), (10, 10), (20, 10), (30, 0)])
@@ -229,9 +229,12 @@ class TheFrame(unittest.TestCase):
     def test_size_background_and_perspective_are_numbers(self) -> None:
         left = Frame("L", "L", 100, 200, "#ff0000", perspective=400.0)
         right = Frame("R", "R", 200, 100, "#0000ff", perspective=800.0)
-        program = compile_frames(None, left, right, Transition(100.0))
+        program = compile_frames(None, left, right, Transition(100.0, Line()))
         quarter = program.at(25.0)
-        self.assertEqual((quarter.size, quarter.perspective), ((125.0, 175.0), 500.0))
+        self.assertEqual(quarter.size, (125.0, 175.0))
+        self.assertAlmostEqual(1.0 / quarter.perspective, 0.75 / 400 + 0.25 / 800)
+        flat = compile_frames(None, replace(left, perspective=0.0), right, Transition(100.0, Line()))
+        self.assertEqual([flat.at(ms).perspective for ms in (0.0, 50.0, 100.0)], [0.0, 1600.0, 800.0])
         self.assertEqual([program.at(ms).flipped for ms in (0.0, 49.9, 50.0, 100.0)], [False, False, True, True])
         np.testing.assert_array_equal(program.at(0.0).background, [1, 0, 0, 1])
         np.testing.assert_array_equal(program.at(100.0).background, [0, 0, 1, 1])

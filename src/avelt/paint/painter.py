@@ -106,7 +106,7 @@ class ScenePainter:
             self._paint(Canvas(painter, area), scene, base)
             return
         sheet = _sheet(area)
-        if not scene.program.right.isolates:
+        if not scene.isolates:
             sheet.painter.fillRect(base.mapRect(QRectF(0, 0, *scene.size)), colour(scene.background))
         self._paint(sheet, scene, base)
         sheet.painter.end()
@@ -116,7 +116,7 @@ class ScenePainter:
     def _paint(self, canvas: Canvas, scene: Scene, base: QTransform, pieces: bool = False) -> None:
         drawing = drawing_of(scene, pieces)
         program = drawing.scene.program
-        if program.mixes and program.right.isolates and canvas.image is not None:
+        if program.mixes and drawing.scene.isolates and canvas.image is not None:
             sheet = _sheet(canvas.area)
             self._paint_all(sheet, drawing, base)
             _put(canvas, sheet)

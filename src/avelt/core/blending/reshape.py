@@ -10,6 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from avelt.core.blending.nesting import as_nonzero, containers, holes, signed_area
 from avelt.core.geometry import arc
 from avelt.core.geometry.affine import Floats
 
@@ -19,13 +20,19 @@ _SAME_PLACE = 1e-4  # of the length: nodes nearer than this are one
 _NO_LENGTH = 1e-9
 _T = np.linspace(0.0, 1.0, 5)
 _FURTHER, _HARDLY = 2.0, 0.05  # a factor, and a share of the box
+_HARDLY_FULL = 0.02  # of the box
+_NEVER = 1e6  # the cost of what must not be
 
 
-def alike(first: Outline, second: Outline, shift: float = 0.0) -> tuple[Outline, Outline]:
+def alike(
+    first: Outline, second: Outline, shift: float = 0.0, rules: tuple[str, str] = ("nonzero", "nonzero")
+) -> tuple[Outline, Outline]:
     """Both outlines with the same subpaths and the same number of points in each.
 
     Subpaths (1 + 3 n, 2) with whether they are closed; both in one space, such as shares of the layer's box. What one
-    side lacks grows out of a point. ``shift`` moves the start on the second by a share of its length.
+    side lacks grows out of a point. ``shift`` moves the start on the second by a share of its length. ``rules`` are the
+    fill rules of the two; where they differ both are turned so that the nonzero rule fills them. Holes become holes
+    and run against what they lie in, so that none is filled on the way.
 
     >>> line = [(np.array([[0, 0], [1, 0], [2, 0], [3, 0]], float), False)]
     >>> bent = [(np.array([[0, 0], [0, 1], [0, 2], [0, 3], [1, 3], [2, 3], [6, 3]], float), False)]
@@ -33,11 +40,20 @@ def alike(first: Outline, second: Outline, shift: float = 0.0) -> tuple[Outline,
     [7, 7]
     """
     first, second = _sound(first), _sound(second)
+    if rules[0] != rules[1]:
+        first, second = as_nonzero(first, rules[0]), as_nonzero(second, rules[1])
+        rules = ("nonzero", "nonzero")
     made: list[tuple[tuple[Floats, bool], tuple[Floats, bool]]] = []
-    couples, rest_a, rest_b = _couples(first, second)
+    inside = containers(second)
+    hollow = holes(first, rules[0], containers(first)), holes(second, rules[1], inside)
+    couples, rest_a, rest_b = _couples(first, second, *hollow)
+    reversed_: set[int] = set()
     for i, j in couples:
         (a, closed_a), (b, closed_b) = first[i], second[j]
+        before = b
         b = _turned(a, b, closed_a, closed_b, shift)
+        if closed_b and signed_area(before) * signed_area(b) < 0:
+            reversed_.add(j)
         if closed_a and not closed_b:
             a = _turned(b, a, False, True, 0.0)
         one, two = _one_structure(a, b)
@@ -47,6 +63,10 @@ def alike(first: Outline, second: Outline, shift: float = 0.0) -> tuple[Outline,
         made.append(((points, closed), (_shrunk(points, second), closed)))
     for j in rest_b:
         points, closed = second[j]
+        # What grows inside of something that runs the other way now runs against it still.
+        around = [k for k in inside[j] if k not in rest_b]
+        if around and min(around, key=lambda k: _middle_and_size(second[k][0])[2]) in reversed_:
+            points = points[::-1]
         made.append(((_shrunk(points, first), closed), (points, closed)))
     return [entry[0] for entry in made], [entry[1] for entry in made]
 
@@ -56,6 +76,10 @@ def fits_node_by_node(first: Outline, second: Outline) -> bool:
     when both are laid along each other by length. Outlines of other structure never fit."""
     if [(len(p), c) for p, c in first] != [(len(p), c) for p, c in second]:
         return False
+    for (a, closed), (b, _) in zip(first, second, strict=True):
+        full = closed and len(a) >= 4 and min(_fullness(a), _fullness(b)) > _HARDLY_FULL
+        if full and signed_area(a) * signed_area(b) < 0.0:
+            return False  # node by node it would be turned inside out
     straight = _travel(first, second)
     if straight < _HARDLY:
         return True
@@ -90,8 +114,10 @@ def _sound(outline: Outline) -> Outline:
     return made
 
 
-def _couples(first: Outline, second: Outline) -> tuple[list[tuple[int, int]], list[int], list[int]]:
-    """Which subpath becomes which, by the distance of their middles and the difference of their sizes."""
+def _couples(
+    first: Outline, second: Outline, hollow_a: list[bool], hollow_b: list[bool]
+) -> tuple[list[tuple[int, int]], list[int], list[int]]:
+    """Which subpath becomes which, by the distance of their middles and the difference of their sizes: holes holes."""
     from scipy.optimize import linear_sum_assignment  # loaded late: see pairing.engine
 
     if not first or not second:
@@ -99,10 +125,12 @@ def _couples(first: Outline, second: Outline) -> tuple[list[tuple[int, int]], li
     a = np.array([_middle_and_size(points) for points, _ in first])
     b = np.array([_middle_and_size(points) for points, _ in second])
     cost = np.linalg.norm(a[:, None, :2] - b[None, :, :2], axis=-1) + np.abs(a[:, None, 2] - b[None, :, 2])
-    rows, columns = linear_sum_assignment(cost)
-    used_a, used_b = set(rows.tolist()), set(columns.tolist())
+    other = np.array(hollow_a)[:, None] != np.array(hollow_b)[None, :]
+    rows, columns = linear_sum_assignment(np.where(other, _NEVER, cost))
+    found = [(i, j) for i, j in zip(rows.tolist(), columns.tolist(), strict=True) if not other[i, j]]
+    used_a, used_b = {i for i, _ in found}, {j for _, j in found}
     return (
-        list(zip(rows.tolist(), columns.tolist(), strict=True)),
+        found,
         [i for i in range(len(first)) if i not in used_a],
         [j for j in range(len(second)) if j not in used_b],
     )
@@ -119,12 +147,6 @@ def _shrunk(points: Floats, other: Outline) -> Floats:
     """The subpath drawn together in its own middle."""
     x, y, _ = _middle_and_size(points)
     return np.broadcast_to(np.array([x, y]), points.shape).copy()
-
-
-def signed_area(points: Floats) -> float:
-    """Twice the area that the nodes enclose; positive when they run clockwise (y down)."""
-    x, y = points[::3].T
-    return float(np.sum(x[:-1] * y[1:] - x[1:] * y[:-1]) + x[-1] * y[0] - x[0] * y[-1])
 
 
 def _even(points: Floats, count: int) -> Floats:
@@ -145,14 +167,30 @@ def _turned(a: Floats, b: Floats, closed_a: bool, closed_b: bool, shift: float) 
         ends = np.hypot(*(a[0] - b[0])) + np.hypot(*(a[-1] - b[-1]))
         swapped = np.hypot(*(a[0] - b[-1])) + np.hypot(*(a[-1] - b[0]))
         return b[::-1] if swapped < ends and not closed_a else b
-    if closed_a and signed_area(a) * signed_area(b) < 0:
-        b = b[::-1]
+    ways = [b, b[::-1]]
+    if closed_a and min(_fullness(a), _fullness(b)) > _HARDLY_FULL:
+        # Turned inside out an outline would come to nothing half way: both run round the same way.
+        ways = [b if signed_area(a) * signed_area(b) >= 0.0 else b[::-1]]
+    found = [(*_best_start(a, way), way) for way in ways]
+    _, start, way = max(found, key=lambda entry: entry[0])
+    return _begun_at(way, (start + shift) % 1.0)
+
+
+def _best_start(a: Floats, b: Floats) -> tuple[float, float]:
+    """How well a closed subpath follows another when begun at the best share of its length, and that share."""
     one, two = _even(a, _SAMPLES), _even(b, _SAMPLES)
     one, two = one - one.mean(0), two - two.mean(0)
     # Sum over k of one[k] . two[k + s] for every s at once: the shift with the least squared travel.
-    together = sum(np.fft.ifft(np.conj(np.fft.fft(one[:, d])) * np.fft.fft(two[:, d])).real for d in (0, 1))
+    together = np.fft.ifft(np.conj(np.fft.fft(one, axis=0)) * np.fft.fft(two, axis=0), axis=0).real.sum(1)
     best = int(np.argmax(np.round(together, 9)))
-    return _begun_at(b, (best / _SAMPLES + shift) % 1.0)
+    return float(np.round(together[best], 9)), best / _SAMPLES
+
+
+def _fullness(points: Floats) -> float:
+    """The area of a subpath as a share of its box; near 0 for lines there and back, and for figures of eight."""
+    low, high = points.min(0), points.max(0)
+    box = float(np.prod(high - low))
+    return abs(signed_area(points)) / 2.0 / box if box > 0.0 else 0.0
 
 
 def _begun_at(points: Floats, share: float) -> Floats:

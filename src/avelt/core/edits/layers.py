@@ -289,6 +289,11 @@ def _number(name: str, low: float = -MAX_COORDINATE, high: float = MAX_COORDINAT
     return change
 
 
+def _typed_rotation(layer: Layer, value: object) -> Layer:
+    """A rotation that somebody says counts as typed: 720 is two turns."""
+    return msgspec.structs.replace(_number("rotation", -1e6, 1e6)(layer, value), any_turn=False)
+
+
 def _set_corner(layer: Layer, value: object) -> Layer:
     if not isinstance(layer.body, Box):
         raise EditError(f"A {layer.kind} has no corners to round.")
@@ -321,7 +326,7 @@ SETTERS: Mapping[str, Callable[[Layer, object], Layer]] = {
     "y": _number("y"),
     "w": lambda layer, value: resized(layer, float(str(value)), layer.h),
     "h": lambda layer, value: resized(layer, layer.w, float(str(value))),
-    "rotation": _number("rotation", -1e6, 1e6),
+    "rotation": _typed_rotation,
     "scale_x": _number("scale_x", -1000, 1000),
     "scale_y": _number("scale_y", -1000, 1000),
     "skew": _number("skew", -89, 89),

@@ -68,7 +68,14 @@ def placed(layer: Layer, matrix: Floats, typed: float = 0.0) -> Layer:
     turn += 360.0 * round((typed - turn) / 360.0)
     clean = [round(v, 9) + 0.0 for v in (turn, scale_x, scale_y, skew)]
     return msgspec.structs.replace(
-        layer, x=x, y=y, rotation=clean[0], scale_x=clean[1], scale_y=clean[2], skew=clean[3]
+        layer,
+        x=x,
+        y=y,
+        rotation=clean[0],
+        scale_x=clean[1],
+        scale_y=clean[2],
+        skew=clean[3],
+        any_turn=bool(clean[0]) and not typed,
     )
 
 

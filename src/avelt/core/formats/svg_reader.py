@@ -18,6 +18,7 @@ from avelt.core.formats.svg_values import fit_view, length, numbers, transform, 
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.stretch import without_scale
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
 from avelt.core.model.values import Frame, Group, Layer
 
@@ -74,6 +75,8 @@ class Reader(Context):
             or (isinstance(root.body, Group) and root.body.mask)
         ):
             layers = [root]
+        # A scale that the drawing says and one that its numbers have are the same size: they come in one form.
+        layers = [without_scale(layer) for layer in layers]
         background = ""
         declared = self.sheet.declared(self.root)
         for key in ("background-color", "background"):

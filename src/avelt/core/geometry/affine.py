@@ -74,12 +74,17 @@ def compose(parts: ArrayLike) -> Floats:
 def decompose(matrix: ArrayLike) -> tuple[float, float, float, float]:
     """(turn, scale x, scale y, skew) of one transform, such that ``compose`` gives it back.
 
-    The 2D decomposition of CSS Transforms Level 1 (turn, then skew along x, then scale). A mirroring
-    transform gets a negative ``scale_y``. Of a flat one (no area) only the first column that is not zero
-    composes back.
+    The 2D decomposition of CSS Transforms Level 1 (turn, then skew along x, then scale). Of a mirroring transform the
+    axis that it mirrors gets the negative scale, so that it mirrors in place and is not taken for half a turn. Of a
+    flat one (no area) only the first column that is not zero composes back.
+
+    >>> decompose((-1.0, 0.0, 0.0, 1.0, 0.0, 0.0))
+    (0.0, -1.0, 1.0, 0.0)
     """
     a, b, c, d = (float(v) for v in np.asarray(matrix, float)[:4])
     scale_x = float(np.hypot(a, b))
+    if a * d - b * c < 0.0 and a < d:
+        scale_x = -scale_x
     if scale_x == 0.0:
         scale_y = float(np.hypot(c, d))
         turn = float(np.degrees(np.arctan2(-c, d))) if scale_y else 0.0
@@ -90,7 +95,7 @@ def decompose(matrix: ArrayLike) -> tuple[float, float, float, float]:
     skew = float(np.degrees(np.arctan2(along, scale_y))) if scale_y > 0 else 0.0
     if scale_y < 0:
         skew = float(np.degrees(np.arctan(along / scale_y)))
-    return float(np.degrees(np.arctan2(sin, cos))), scale_x, float(scale_y), skew
+    return float(np.degrees(np.arctan2(sin, cos))) + 0.0, scale_x, float(scale_y), skew + 0.0
 
 
 def place_for(matrix: ArrayLike, w: float, h: float, pivot: tuple[float, float]) -> tuple[float, float]:

@@ -239,7 +239,8 @@ class Layer(Value, frozen=True):
     """One thing on a frame. ``x, y`` is its box's top left in its parent, before rotation, skew and scale.
 
     ``rotation_x`` and ``rotation_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
-    ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px.
+    ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px. ``any_turn``: its rotation only
+    says where it points (it came out of a matrix), so that motion takes the shorter way to it.
     """
 
     id: str
@@ -266,6 +267,7 @@ class Layer(Value, frozen=True):
     blur: float = 0.0
     back_blur: float = 0.0
     shadows: tuple[Shadow, ...] = ()
+    any_turn: bool = False
 
     @property
     def kind(self) -> str:

@@ -108,6 +108,8 @@ def _blend(cues: _Cues, layout: Layout, duration: float) -> tracks.BlendTrack:
     inside = layout.slot_of >= 0  # the others are the frame's own
     cue_of[inside] = table[layout.slot_of[inside], layout.prop_of[inside]]
     cue_of[-1] = cues.number_of(duration / 2, duration / 2, Line())
+    # The eye comes nearer as the layers do: along the transition's curve, as 1 over its distance.
+    cue_of[-2] = cues.number_of(0.0, duration, cues.times.plain(cues.times.transition.curve))
     for slot, share in layout.swaps:
         moment = duration * share
         when = replace(cues.times.of(*layout.ids[slot], "shape"), start=moment, end=moment)

@@ -17,6 +17,7 @@ from avelt.core.record import Record
 #: Empty: both have one form, and their numbers alone are blended.
 Change = Literal["", "swap", "cross-fade", "roll", "reshape"]
 _SHAPES = (Box, Oval, Path)
+_MEET = 1e-3  # of the box: ends nearer than this are one
 
 
 class Choice(Record, frozen=True):
@@ -43,16 +44,22 @@ def same_form(left: Layer, right: Layer) -> bool:
     if isinstance(a, Picture) and isinstance(b, Picture):
         return a.asset == b.asset and a.fit == b.fit
     if isinstance(a, Path) and isinstance(b, Path):
-        return _nodes_fit(a, left.w, left.h, b, right.w, right.h)
+        filled = bool(left.fills), bool(right.fills)
+        return _nodes_fit(a, left.w, left.h, b, right.w, right.h, filled)
     return type(a) is type(b)
 
 
 @lru_cache(maxsize=2048)
-def _nodes_fit(a: Path, aw: float, ah: float, b: Path, bw: float, bh: float) -> bool:
+def _nodes_fit(a: Path, aw: float, ah: float, b: Path, bw: float, bh: float, filled: tuple[bool, bool]) -> bool:
     """Whether two paths can be blended node by node; remembered, as an edit of a cue asks again for all."""
     if [(len(s.points), s.closed) for s in a.subpaths] != [(len(s.points), s.closed) for s in b.subpaths]:
         return False
-    return a == b or fits_node_by_node(_in_shares(a, aw, ah), _in_shares(b, bw, bh))
+    if a == b:
+        return True
+    one, two = _in_shares(a, aw, ah), _in_shares(b, bw, bh)
+    if all(filled):
+        one, two = _closed_by_fill(one), _closed_by_fill(two)
+    return a.rule == b.rule and fits_node_by_node(one, two)
 
 
 def choices(left: Layer, right: Layer) -> tuple[Choice, ...]:
@@ -80,9 +87,27 @@ def change_of(left: Layer, right: Layer, settled: Settled | None = None) -> Chan
 
 
 def outline_of(layer: Layer) -> Outline:
-    """The outline of a box, oval or path in shares of its box: subpaths (n, 2) with whether they are closed."""
+    """The outline of a box, oval or path in shares of its box: subpaths (n, 2) with whether they are closed.
+
+    What a fill closes counts as closed, with or without a final Z: but for lines that a stroke shows the ends of.
+    """
     body, w, h = layer.body, layer.w or 1.0, layer.h or 1.0
-    return _in_shares(body, w, h)
+    made = _in_shares(body, w, h)
+    return _closed_by_fill(made, everywhere=layer.stroke is None) if layer.fills else made
+
+
+def rule_of(layer: Layer) -> str:
+    """The fill rule of its outline."""
+    return layer.body.rule if isinstance(layer.body, Path) else "nonzero"
+
+
+def _closed_by_fill(outline: Outline, everywhere: bool = True) -> Outline:
+    """Subpaths that a fill closes as closed ones: all of them, or only those that end where they begin."""
+    return [(points, closed or (len(points) >= 7 and (everywhere or _ends_meet(points)))) for points, closed in outline]
+
+
+def _ends_meet(points: np.ndarray) -> bool:
+    return bool(np.abs(points[0] - points[-1]).max() < _MEET)
 
 
 def _in_shares(body: Body, w: float, h: float) -> Outline:

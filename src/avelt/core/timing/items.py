@@ -32,6 +32,7 @@ from avelt.core.model.values import (
     Text,
 )
 from avelt.core.record import Mutable, Record
+from avelt.core.timing.content import rule_of
 from avelt.core.timing.program import Scene
 from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
 
@@ -386,6 +387,8 @@ def _between(scene: Scene, item: Item, part: SlotContents, both: tuple[Layer, La
     if part.outline is not None:
         item.outline = _outline(scene, part.outline, item.w, item.h, item.slot)
         item.free = True
+        rules = {rule_of(side) for side in both}
+        item.rule = rules.pop() if len(rules) == 1 else "nonzero"
     else:
         item.rolling = columns(words_of(both[0]), words_of(both[1]), share)
 

@@ -10,6 +10,7 @@ from functools import cached_property, lru_cache
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
@@ -25,7 +26,7 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.record import Mutable, Record
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
-from avelt.core.timing.content import Change, change_of, outline_of
+from avelt.core.timing.content import Change, change_of, outline_of, rule_of
 from avelt.core.timing.layer_rows import row_in
 from avelt.core.timing.merge import Merged, Slot, merge, standing
 from avelt.core.timing.second_poses import LoopPose, Second, second_poses
@@ -53,6 +54,10 @@ class Look(Record, frozen=True):
     def space(self, prop: str) -> Space:
         """The space in which a property's colours blend."""
         return dict(self.spaces).get(prop, "oklab")
+
+    def with_shortest(self, prop: str) -> Look:
+        """The same, with the angles of a property going the shortest way."""
+        return replace(self, shortest=self.shortest | {prop})
 
 
 PLAIN = Look()
@@ -192,6 +197,8 @@ class _Build(Mutable):
     def lay(self, slot: Slot, s: int, ids: Ids, left: Layer | None, right: Layer | None) -> None:
         look = self.looks.get(ids, PLAIN)
         start, end = self.ends(slot, left, right)
+        if (left is not None and left.any_turn) or (right is not None and right.any_turn):
+            look = look.with_shortest("rotation")
         shortest_ways(look, start, end)
         settled = self.settled.get(ids)
         change: Change = "" if left is None or right is None else change_of(left, right, settled)
@@ -313,7 +320,8 @@ class _Build(Mutable):
         self, first: Layer, second: Layer, change: Change, s: int, apart: bool, shift: float
     ) -> OutlineSlot | None:
         if change == "reshape":
-            one, two = reshape.alike(outline_of(first), outline_of(second), shift)
+            rules = rule_of(first), rule_of(second)
+            one, two = reshape.alike(outline_of(first), outline_of(second), shift, rules)
             return self.outline_slot(one, two, s)
         if change or not isinstance(first.body, Path) or not isinstance(second.body, Path):
             return None
@@ -355,7 +363,8 @@ class _Build(Mutable):
         self.colours.append((*spaces.between(one, two, "oklab"), -1, 0, "oklab"))
         self.colour_count += 1
         flip = (1.0, 1.0) if left is right else (0.0, 1.0)
-        pairs = ((left.w, right.w), (left.h, right.h), (left.perspective, right.perspective), flip)
+        near = tuple(1.0 / side.perspective if side.perspective > 0.0 else 0.0 for side in (left, right))
+        pairs = ((left.w, right.w), (left.h, right.h), near, flip)
         self.loose += [(x, y, -1, 0) for x, y in pairs]
         return made
 

@@ -74,8 +74,14 @@ class Scene(Record, frozen=True):
 
     @property
     def perspective(self) -> float:
-        """The eye's distance now, px."""
-        return self._frame[2]
+        """The eye's distance now, px; 0 is very far away."""
+        near = self._frame[2]
+        return 1.0 / near if near > 0.0 else 0.0
+
+    @property
+    def isolates(self) -> bool:
+        """Whether blend modes see only the layers of the frame, as the frame of this half says."""
+        return (self.program.right if self.flipped else self.program.left).isolates
 
     @property
     def flipped(self) -> bool:

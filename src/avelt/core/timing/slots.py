@@ -68,8 +68,8 @@ class SlotContents(Record, frozen=True):
 
 
 class FrameSlot(Record, frozen=True):
-    """Where the numbers of the frame itself are: the place of its background among the colours, and of its width
-    among the loose numbers; its height, its perspective and whether contents are flipped (0 or 1) come after that."""
+    """Where the numbers of the frame itself are: the place of its background among the colours, and of its width among
+    the loose numbers. Its height, 1 over its perspective, and whether contents are flipped (0 or 1) come after that."""
 
     colour: int
     loose: int

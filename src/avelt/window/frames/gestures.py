@@ -198,7 +198,7 @@ class Turn(Mutable):
         mirrored = flat.world[i][0] * flat.world[i][3] - flat.world[i][1] * flat.world[i][2] < 0
         turn = self.layer.rotation + (-self._far if mirrored else self._far)
         turn = round(turn / _STEP) * _STEP if keys.shift else round(turn, 1)
-        return _shaped(self.frame, replace(self.layer, rotation=turn))
+        return _shaped(self.frame, replace(self.layer, rotation=turn, any_turn=False))
 
 
 class Pivot(Mutable):
