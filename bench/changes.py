@@ -257,9 +257,90 @@ def scale(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer
     return replace(frame, w=float(w), h=float(h))
 
 
+def grow(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer]) -> Frame:
+    """A row or a card grows into a page of its own: its ground and picture fill it, its words stand larger elsewhere,
+    most of what was beside it is gone, and the page has things that the card had not."""
+    cards = [
+        (node, above)
+        for above, inside in [(nodes, nodes), *((n.children, n.children) for n in walk(nodes))]
+        for node in inside
+        if 3 <= sum(not n.children for n in walk([node])) <= 14
+        and node.children
+        and node.layer.w * node.layer.h < 0.5 * frame.w * frame.h
+    ]
+    if not cards:
+        return everything(frame, nodes, rng, spare)
+    card = rng.choice(cards)[0]
+    others = [node for node in nodes if card not in walk([node])]
+    kept = [node for node in others if rng.random() < 0.3]
+    grown = walk(card.children)
+    leaves = [node for node in grown if not node.children]
+    largest = max(leaves, key=lambda node: node.layer.w * node.layer.h)
+    y = frame.h * rng.uniform(0.45, 0.6)
+    for node in grown:
+        layer = node.layer
+        if node is largest:
+            node.layer = replace(layer, x=0.0, y=0.0, w=frame.w, h=frame.h if rng.random() < 0.5 else frame.h * 0.42)
+        elif isinstance(layer.body, Text):
+            factor = rng.uniform(1.0, 2.0)
+            body = replace(layer.body, size=layer.body.size * factor)
+            x = rng.choice((20.0, 20.0, frame.w * 0.6))
+            node.layer = replace(layer, body=body, x=x, y=y, w=layer.w * factor, h=layer.h * factor)
+            y += layer.h * factor + rng.uniform(4, 20)
+        elif not node.children:
+            factor = rng.uniform(0.8, 2.2)
+            shown = replace(layer, x=rng.uniform(10, frame.w * 0.7), y=rng.uniform(20, frame.h * 0.9))
+            node.layer = replace(shown, w=layer.w * factor, h=layer.h * factor)
+        else:
+            node.layer = replace(layer, x=0.0, y=0.0, w=frame.w, h=frame.h)
+    new = [
+        Node(replace(layer, x=rng.uniform(0, frame.w * 0.6), y=rng.uniform(0, frame.h * 0.9)), "") for layer in spare
+    ]
+    page = [*card.children, *new[: rng.randint(2, 5)]] if rng.random() < 0.5 else [card, *new[: rng.randint(2, 5)]]
+    if card in page:
+        card.layer = replace(card.layer, x=0.0, y=0.0, w=frame.w, h=frame.h)
+    nodes[:] = [*kept, *page]
+    return frame
+
+
+def values(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer]) -> Frame:
+    """The same screen at another time: numbers, places and names in it are others."""
+    for node in walk(nodes):
+        body = node.layer.body
+        if isinstance(body, Text) and rng.random() < 0.6:
+            words = "".join(str(rng.randrange(10)) if c.isdigit() else c for c in body.words)
+            if words == body.words and rng.random() < 0.5:
+                words = " ".join("".join(rng.choice(_SYLLABLES) for _ in range(2)).capitalize() for _ in range(2))
+            node.layer = replace(node.layer, body=replace(body, runs=(Run(words),)))
+    return frame
+
+
+def theme(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer]) -> Frame:
+    """Dark for light: every colour the other way round, with another tint."""
+    tint = [rng.uniform(0.7, 1.0) for _ in range(3)]
+
+    def turned(color: str) -> str:
+        if not color.startswith("#") or len(color) != 7:
+            return color
+        parts = [int(color[k : k + 2], 16) for k in (1, 3, 5)]
+        return "#" + "".join(f"{int((255 - part) * by):02x}" for part, by in zip(parts, tint, strict=True))
+
+    for node in walk(nodes):
+        fills = tuple(Solid(turned(f.color)) if isinstance(f, Solid) else f for f in node.layer.fills)
+        node.layer = replace(node.layer, fills=fills)
+    return frame
+
+
 def everything(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer]) -> Frame:
     """A new version of the screen: three of the other changes."""
     for step in rng.sample((restyle, move, regroup, reorder, add, remove, translate, scale), 3):
+        frame = step(frame, nodes, rng, spare)
+    return frame
+
+
+def at_once(frame: Frame, nodes: list[Node], rng: random.Random, spare: list[Layer]) -> Frame:
+    """Values and theme, and one of the other changes."""
+    for step in (values, theme, rng.choice((move, regroup, reorder, add, remove, translate, scale))):
         frame = step(frame, nodes, rng, spare)
     return frame
 
@@ -275,6 +356,10 @@ CHANGES: dict[str, Step] = {
     "translate": translate,
     "scale": scale,
     "several": everything,
+    "grows into a page": grow,
+    "values change": values,
+    "theme changes": theme,
+    "several with values and theme": at_once,
 }
 
 

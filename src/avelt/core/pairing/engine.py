@@ -16,6 +16,7 @@ from avelt.core.model.values import Decision, Frame
 from avelt.core.pairing import evidence
 from avelt.core.pairing.candidates import couples
 from avelt.core.pairing.facts import GROUP, Facts, gather
+from avelt.core.pairing.leftovers import CERTAINTY, at_home, last_ones
 from avelt.core.record import Mutable, Record
 
 #: The least score of a pair: lower where a name, words, or look with spot identify it.
@@ -128,6 +129,14 @@ def pair_frames(left: Frame, right: Frame, decisions: tuple[Decision, ...] = ())
             of_i, of_j = (a.kind == GROUP) == groups, (b.kind == GROUP) == groups
             partner[of_i], taken[of_j] = settled[of_i], settled_back[of_j]
             _assign(edges[groups], marks, partner, taken, sure)
+    for i, j in at_home(a, b, partner, taken):
+        before = int(taken[j])
+        if (i, j) not in apart and before in sure:
+            sure[i] = min(CERTAINTY, sure.pop(before))
+            partner[before], partner[i], taken[j] = -1, j, i
+    for i, j in last_ones(a, b, partner, taken):
+        if (i, j) not in apart:
+            partner[i], taken[j], sure[i] = j, i, CERTAINTY
     for i in sure:
         by.setdefault(i, "evidence")
     weighed = [(e.i, e.j, e.score) for e in edges.values()]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 
 import numpy as np
 
@@ -17,10 +18,12 @@ from avelt.core.record import Record
 
 KIND_CODE = {kind: code for code, kind in enumerate(KIND_WORDS)}
 GROUP = KIND_CODE[Group]
-_GENERIC = re.compile(
+_KIND_WORD = (
     r"(box|oval|path|text|picture|group|rect(angle)?|ellipse|circle|line|poly(gon|line)|image|layer|shape|vector"
-    r"|frame|g|svg|use|star|mask|clip|union|bitmap)?[\s_.#-]*\d*"
+    r"|frame|star|mask|clip|union|bitmap|g|svg|use)"
 )
+_GENERIC = re.compile(rf"{_KIND_WORD}?[\s_.#-]*\d+|g|svg|use|")
+_BARE = re.compile(_KIND_WORD)
 _COPY = re.compile(r"[\s_-]*(copy|duplicate)([\s_-]*\d+)?$")
 _PARTS = re.compile(r"[\s_./-]+")
 
@@ -35,9 +38,12 @@ def normal_name(name: str) -> str:
     return _PARTS.sub(" ", _COPY.sub("", spaced.casefold().strip())).strip()
 
 
-def is_generic(normal: str, words: str) -> bool:
-    """A name that says nothing of its own: a kind with a number, or the words of the text itself."""
-    return bool(_GENERIC.fullmatch(normal)) or (bool(words) and normal in (words, f"text '{words}'"))
+def is_generic(normal: str, words: str, count: int = 1) -> bool:
+    """A name that says nothing of its own: a kind with a number, or the words of the text itself. A kind alone does
+    when several layers (``count``) are called so: one layer called "box" was named by somebody."""
+    if bool(_GENERIC.fullmatch(normal)) or (count > 1 and bool(_BARE.fullmatch(normal))):
+        return True
+    return bool(words) and normal in (words, f"text '{words}'")
 
 
 class Facts(Record, frozen=True):
@@ -89,7 +95,8 @@ def _gather(frame: Frame) -> Facts:
     n = len(flat.layers)
     names = tuple(normal_name(layer.name) for layer in flat.layers)
     words = tuple(" ".join(words_of(layer).casefold().split()) for layer in flat.layers)
-    named = np.array([not is_generic(name, text) for name, text in zip(names, words, strict=True)], bool)
+    counts = Counter(names)
+    named = np.array([not is_generic(name, text, counts[name]) for name, text in zip(names, words, strict=True)], bool)
     paths: list[str] = []
     inner: list[set[str]] = [set() for _ in range(n)]
     siblings: dict[int, int] = {}
