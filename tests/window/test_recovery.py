@@ -1,22 +1,30 @@
-"""Work that was not saved survives a stop that was no closing."""
+"""Work that was not saved survives a stop that was no closing; files that others write are never overwritten unasked."""
+
+from __future__ import annotations
 
 import os
+import subprocess
+import sys
+import tempfile
 import unittest
 from pathlib import Path
 from unittest import mock
 
 import msgspec
 from PySide6.QtCore import QThreadPool
-from PySide6.QtWidgets import QMessageBox
 
+from avelt.core.edits.frames import remove_frame
+from avelt.core.errors import FileError
+from avelt.core.formats.project_file import open_project, save_project
+from avelt.window.shell import recovery
 from avelt.window.shell.recovery import Recovery
 from tests.support import WindowCase
 
 
-class Recovering(WindowCase, unittest.TestCase):
+class Case(WindowCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.recovery = self.window.keeper.recovery
+        self.file = Path(self.folder.name) / "mine.avelt"
 
     def change(self, name: str) -> None:
         self.workspace.do("rename", lambda p: msgspec.structs.replace(p, name=name))
@@ -26,53 +34,228 @@ class Recovering(WindowCase, unittest.TestCase):
         QThreadPool.globalInstance().waitForDone(30_000)
         return found
 
+    def killed(self, name: str) -> None:
+        """This window changes something and stops as after a crash; another one is opened."""
+        self.change(name)
+        self.assertTrue(self.look())
+        self.window.keeper.abandon()
+        self.close_window(self.window)
+        self.window = self.open_window()
+
+    def close_window(self, window: object) -> None:
+        with mock.patch.object(window.keeper, "stop", window.keeper.stop if self._lives(window) else lambda: None):  # type: ignore[attr-defined]
+            super().close_window(window)  # type: ignore[arg-type]
+
+    def _lives(self, window: object) -> bool:
+        return window.keeper.recovery.own in recovery._LIVE  # type: ignore[attr-defined]
+
+    def offered(self, *answers: str) -> list[str]:
+        """The questions asked, each answered."""
+        with mock.patch.object(type(self.window), "choose", side_effect=[*answers, ""]) as asked:
+            self.window.offer_recovered()
+        return [call.args[1] for call in asked.call_args_list]
+
+
+class Recovering(Case):
     def test_only_what_changed_is_kept_and_only_once(self) -> None:
         self.assertFalse(self.look())
         self.change("Tide table")
         self.assertTrue(self.look())
         self.assertFalse(self.look())
-        self.assertEqual(self.recovery.kept(), (self.project, None))
+        self.assertEqual(open_project(self.window.keeper.recovery.file), self.project)
         self.change("Tide table 2")
         self.assertTrue(self.look())
 
     def test_after_a_crash_it_is_offered_and_counts_as_not_saved(self) -> None:
-        self.change("Half done")
-        self.workspace.path = Path(self.folder.name) / "mine.avelt"
+        save_project(self.project, self.file)
+        self.window.belongs_to(self.file)
+        self.killed("Half done")
+        (words,) = self.offered("open")
+        self.assertIn("“Half done” (mine.avelt)", words)
+        self.assertEqual((self.project.name, self.workspace.path), ("Half done", self.file))
+        self.assertTrue(self.workspace.session.changed)
+        # Until it is saved it stands as this window's own.
+        self.assertEqual(open_project(self.window.keeper.recovery.file).name, "Half done")
+        self.assertEqual(self.offered(), [])
+        self.window.save_to(self.file)
+        self.assertFalse(self.window.keeper.recovery.file.exists())
+        self.assertEqual(open_project(self.file).name, "Half done")
+
+    def test_asked_later_it_stays_and_refused_it_goes(self) -> None:
+        self.killed("Perhaps")
+        before = self.project
+        self.assertEqual(len(self.offered("")), 1)
+        self.assertEqual(len(self.offered("discard")), 1)
+        self.assertIs(self.project, before)
+        self.assertEqual(self.offered(), [])
+
+    def test_two_windows_killed_give_both_back(self) -> None:
+        self.killed("First")
+        self.killed("Second")
+        names = {words.split("“")[1].split("”")[0] for words in self.offered("open", "open")}
+        self.assertEqual(names, {"First", "Second"})
+        (other,) = self.window.others
+        self.assertEqual({self.project.name, other.workspace.project.name}, {"First", "Second"})
+        other.workspace.session.saved()
+        other.close()
+
+    def test_a_window_that_is_open_keeps_its_own(self) -> None:
+        self.change("Mine")
         self.look()
         other = self.open_window()
-        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Yes) as asked:
-            self.assertTrue(other.offer_recovered())
-        self.assertIn("Half done", asked.call_args.args[2])
-        self.assertEqual((other.workspace.project.name, other.workspace.path), ("Half done", self.workspace.path))
-        self.assertTrue(other.workspace.session.changed)
-        self.assertIsNone(self.recovery.kept())
+        with mock.patch.object(type(other), "choose") as asked:
+            other.offer_recovered()
+        asked.assert_not_called()
         self.close_window(other)
+        self.assertTrue(self.window.keeper.recovery.file.exists())
 
-    def test_it_can_be_declined(self) -> None:
-        self.change("Not wanted")
+    def test_nothing_is_offered_that_was_saved_since(self) -> None:
+        self.change("Saved")
+        self.window.belongs_to(self.file)
         self.look()
-        before = self.project
-        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.No):
-            self.assertFalse(self.window.offer_recovered())
-        self.assertIs(self.project, before)
-        self.assertIsNone(self.recovery.kept())
+        save_project(self.project, self.file)  # and then it stopped, before it could put its record away
+        self.window.keeper.abandon()
+        self.close_window(self.window)
+        self.window = self.open_window()
+        self.assertEqual(self.offered(), [])
+        self.assertEqual([p.suffix for p in self.window.keeper.recovery.folder.iterdir() if p.suffix == ".avelt"], [])
 
     def test_closing_in_order_puts_it_away(self) -> None:
         self.change("Done")
         self.look()
+        folder = self.window.keeper.recovery.folder
         self.close_window(self.window)
-        self.assertIsNone(self.recovery.kept())
-        self.assertEqual(os.listdir(self.recovery.folder), [])
+        self.assertEqual(os.listdir(folder), [])
         self.window = self.open_window()
 
-    def test_what_cannot_be_read_or_written_disturbs_nothing(self) -> None:
-        folder = Path(self.folder.name) / "broken"
-        folder.mkdir()
-        (folder / "recovery.avelt").write_bytes(b"half a file")
-        self.assertIsNone(Recovery(folder).kept())
+    def test_a_record_that_cannot_be_read_is_put_aside_and_named(self) -> None:
+        folder = self.window.keeper.recovery.folder
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / "1-1-1.avelt").write_bytes(b"half a file")
+        said: list[str] = []
+        with mock.patch.object(self.window, "say", said.append):
+            self.assertEqual(self.offered(), [])
+        self.assertIn("1-1-1.avelt.unreadable", said[0])
+        self.assertTrue((folder / "1-1-1.avelt.unreadable").exists())
+
+    def test_after_a_full_disk_it_is_tried_again(self) -> None:
+        self.change("Full disk")
+        with mock.patch.object(Recovery, "keep", side_effect=FileError("no room")):
+            self.assertTrue(self.look())
+        self.assertTrue(self.look())
+        self.assertEqual(open_project(self.window.keeper.recovery.file).name, "Full disk")
+
+    def test_a_folder_that_cannot_be_made_disturbs_nothing(self) -> None:
         blocked = Path(self.folder.name) / "file"
         blocked.write_text("in the way")
         self.window.keeper.recovery = Recovery(blocked / "state")
-        self.change("Full disk")
+        self.change("Still here")
         self.assertTrue(self.look())
-        self.assertEqual(self.project.name, "Full disk")
+        self.assertEqual(self.project.name, "Still here")
+        self.assertEqual(self.window.keeper.recovery.kept(), ())
+
+    def test_numbers_of_processes_that_were_given_again_are_not_taken_for_living(self) -> None:
+        self.assertFalse(recovery._is_alive(f"{os.getppid()}-1-1"))
+        self.assertTrue(recovery._is_alive(f"{os.getppid()}-{recovery._began(os.getppid())}-1"))
+        self.assertFalse(recovery._is_alive("nonsense"))
+
+
+class Foreign(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.save_to(self.file)
+        self.opened = self.project
+
+    def written_by_another(self) -> None:
+        theirs = remove_frame(self.opened, self.opened.frames[0].id)
+        save_project(msgspec.structs.replace(theirs, name="Theirs"), self.file)
+
+    def save(self, answer: str) -> tuple[bool, str]:
+        with mock.patch.object(type(self.window), "choose", return_value=answer) as asked:
+            done = self.window.do_save()
+        return done, asked.call_args.args[1] if asked.called else ""
+
+    def test_a_file_changed_meanwhile_is_asked_about(self) -> None:
+        self.change("Mine")
+        self.written_by_another()
+        done, words = self.save("")
+        self.assertFalse(done)
+        self.assertIn("frame “Sailings” is only here", words)
+        self.assertIn("more", words)
+        self.assertEqual(open_project(self.file).name, "Theirs")
+        self.assertTrue(self.workspace.session.changed)
+
+    def test_both_can_be_kept(self) -> None:
+        self.change("Mine")
+        self.written_by_another()
+        self.assertTrue(self.save("copy")[0])
+        copy = self.file.with_name("mine 2.avelt")
+        self.assertEqual((open_project(self.file).name, open_project(copy).name), ("Theirs", "Mine"))
+        self.assertEqual(self.workspace.path, copy)
+        self.change("Mine again")
+        self.assertEqual(self.save("")[1], "")
+
+    def test_or_the_other_replaced(self) -> None:
+        self.change("Mine")
+        self.written_by_another()
+        self.assertTrue(self.save("replace")[0])
+        self.assertEqual(open_project(self.file).name, "Mine")
+        self.change("Mine, later")
+        self.assertEqual(self.save("")[1], "")
+
+    def test_a_read_only_file_is_asked_about(self) -> None:
+        os.chmod(self.file, 0o444)
+        self.change("Mine")
+        done, words = self.save("")
+        self.assertFalse(done)
+        self.assertIn("read-only", words)
+        self.assertTrue(self.save("replace")[0])
+        self.assertEqual(open_project(self.file).name, "Mine")
+
+    def test_a_second_window_on_one_file_says_so(self) -> None:
+        other = self.open_window()
+        said: list[str] = []
+        with mock.patch.object(other, "say", said.append):
+            other.open_file(self.file)
+        self.assertIn("open in another window", said[0])
+        self.close_window(other)
+        again = self.open_window()
+        self.close_window(self.window)
+        with mock.patch.object(again, "say", said.append):
+            again.open_file(self.file)
+        self.assertEqual(len(said), 1)
+        self.window = again
+
+    def test_the_preview_of_an_enormous_frame_is_small(self) -> None:
+        large = msgspec.structs.replace(self.project.frames[0], w=90_000.0, h=30_000.0)
+        self.workspace.do("resize", lambda p: msgspec.structs.replace(p, frames=(large, *self.project.frames[1:])))
+        self.assertTrue(self.window.save_to(self.file))
+
+
+class Killed(unittest.TestCase):
+    """A real process, killed in the middle."""
+
+    CODE = """
+import os, sys, msgspec
+from pathlib import Path
+from PySide6.QtCore import QThreadPool
+from avelt.window.shell.recovery import Recovery
+from avelt.window.start import make_window
+window = make_window(None, True, False, None, Recovery(Path(sys.argv[1])))
+window.workspace.do("rename", lambda p: msgspec.structs.replace(p, name=sys.argv[2]))
+window.keeper.look()
+QThreadPool.globalInstance().waitForDone(30_000)
+os.kill(os.getpid(), 9)
+"""
+
+    def test_its_work_is_there_for_the_next(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+            for name in ("One", "Two"):
+                done = subprocess.run([sys.executable, "-c", self.CODE, folder, name], env=env, capture_output=True)
+                self.assertEqual(done.returncode, -9, done.stderr)
+            self.assertEqual([kept.project.name for kept in Recovery(Path(folder)).kept()], ["One", "Two"])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -75,8 +75,9 @@ def _window(
         dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     theme.use(app, dark)
     workspace = Workspace(Session(project), theme, shelf)
-    workspace.path = file
     window = MainWindow(workspace, recovery)
+    if file is not None:
+        window.belongs_to(file)
     gc.enable()
     return window
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 import msgspec
 
@@ -62,7 +63,22 @@ def renumber(frame: Frame, next_id: int, keep_origins: bool) -> tuple[Frame, int
     if source is not None:
         base = layers if source.base is frame.layers else tuple(layer(entry) for entry in source.base)
         source = replace(source, base=base)
-    return replace(frame, id=ident, layers=layers, loops=loops, source=source), next_id
+    entrance = _with_ids(frame.entrance, fresh)
+    made = replace(frame, id=ident, layers=layers, loops=loops, source=source, entrance=entrance)
+    return made, next_id
+
+
+def _with_ids(value: Any, fresh: Mapping[str, str]) -> Any:
+    """A value of the model with ids exchanged, however deep they stand in it."""
+    if isinstance(value, str):
+        return fresh.get(value, value)
+    if isinstance(value, tuple):
+        inside = [_with_ids(entry, fresh) for entry in value]
+        return type(value)(*inside) if hasattr(value, "_fields") else tuple(inside)
+    if isinstance(value, msgspec.Struct):
+        fields = {name: _with_ids(getattr(value, name), fresh) for name in value.__struct_fields__}
+        return replace(value, **fields)
+    return value
 
 
 def add_frames(project: Project, frames: Sequence[Frame], assets: Sequence[Asset]) -> Project:

@@ -4,13 +4,19 @@ from __future__ import annotations
 
 import contextlib
 import os
-import tempfile
+import secrets
+import stat
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 from avelt.core.errors import FileError
+from avelt.core.record import Record
 
 #: Endings of the files that can be brought in as frames.
 SCREEN_ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif")
+_PART = ".avelt-part"  # how the names of files that are being written end
+_OLD = 3600.0  # s after which such a file was left over by a stop
 
 
 def read_bytes(path: Path, most: int) -> bytes:
@@ -26,19 +32,82 @@ def read_bytes(path: Path, most: int) -> bytes:
         raise FileError(f"The file cannot be read: {error.strerror or error}.", str(path)) from None
 
 
-def write_atomically(path: Path, data: bytes) -> None:
-    """Write beside, flush to the disk, rename; ``FileError`` in one sentence when that cannot be done."""
-    temporary = ""
+def write_atomically(
+    path: Path, data: bytes, check: Callable[[bytes], object] | None = None, over_read_only: bool = False
+) -> None:
+    """Write beside, flush to the disk, read back, rename; ``FileError`` in one sentence when that cannot be done.
+
+    A symbolic link stays one: what it points to is written. A file keeps its mode, a new one has what the umask leaves.
+    ``check`` is given what was read back, and raises when it is not good: then the old file stays.
+    """
+    if is_read_only(path) and not over_read_only:
+        raise FileError("The file is read-only.", str(path))
+    temporary: Path | None = None
     try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent or None)
-        with os.fdopen(handle, "wb") as stream:
+        target = Path(os.path.realpath(path))
+        _clean(target.parent)
+        temporary = target.parent / f".{secrets.token_hex(6)}{_PART}"
+        with os.fdopen(os.open(temporary, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o666), "w+b") as stream:
             stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
+            stream.seek(0)
+            back = stream.read()
+        if back != data:
+            raise FileError("The disk did not keep what was written.", str(path))
+        if check is not None:
+            check(back)
+        with contextlib.suppress(FileNotFoundError):
+            os.chmod(temporary, stat.S_IMODE(target.stat().st_mode))
+        os.replace(temporary, target)
+        temporary = None
+        _flush_folder(target.parent)
     except OSError as error:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
         raise FileError(f"The file cannot be written: {error.strerror or error}.", str(path)) from None
+    finally:
+        if temporary is not None:
+            with contextlib.suppress(OSError):
+                temporary.unlink()
+
+
+def is_read_only(path: Path) -> bool:
+    """Whether a file is there that nobody may write, as its mode says (whoever asks: root could)."""
+    try:
+        return not path.stat().st_mode & 0o222
+    except OSError:
+        return False
+
+
+class Stamp(Record, frozen=True):
+    """What a file was like when it was read or written last: to see whether somebody else wrote it since."""
+
+    inode: int
+    size: int
+    changed: int  # ns
+
+
+def stamp_of(path: Path) -> Stamp | None:
+    """The stamp of a file; ``None`` when there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return Stamp(found.st_ino, found.st_size, found.st_mtime_ns)
+
+
+def _clean(folder: Path) -> None:
+    """Remove what an earlier stop left half written."""
+    with contextlib.suppress(OSError):
+        for entry in os.scandir(folder):
+            if entry.name.endswith(_PART) and time.time() - entry.stat().st_mtime > _OLD:
+                os.unlink(entry.path)
+
+
+def _flush_folder(folder: Path) -> None:
+    """The new name to the disk; some file systems cannot be asked for that."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

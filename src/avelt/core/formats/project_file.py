@@ -8,12 +8,13 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from avelt.core.errors import FormatError
+from avelt.core.errors import FileError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.formats.migrate import migrated
@@ -77,8 +78,8 @@ def _plain(error: BaseException) -> str:
     return str(error).rstrip(".") or type(error).__name__
 
 
-def pack(project: Project, preview: bytes = b"") -> bytes:
-    """The file's bytes; ``preview`` is a PNG."""
+def pack(project: Project, preview: bytes = b"", more: Mapping[str, bytes] | None = None) -> bytes:
+    """The file's bytes; ``preview`` is a PNG, ``more`` entries that are no part of the project."""
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         _put(archive, "mimetype", MIMETYPE, zipfile.ZIP_STORED)
@@ -87,6 +88,8 @@ def pack(project: Project, preview: bytes = b"") -> bytes:
             _put(archive, f"assets/{asset.id}.{asset.ext}", asset.data, zipfile.ZIP_STORED)
         if preview:
             _put(archive, "preview.png", preview, zipfile.ZIP_STORED)
+        for name, data in (more or {}).items():
+            _put(archive, name, data, zipfile.ZIP_DEFLATED)
     return buffer.getvalue()
 
 
@@ -154,9 +157,18 @@ def open_project(path: Path) -> Project:
     return unpack(read_bytes(path, MAX_FILE_BYTES), str(path))
 
 
-def save_project(project: Project, path: Path, preview: bytes = b"") -> None:
-    """Write a project file atomically; what stood there stays whole until the new one is on the disk."""
-    write_atomically(path, pack(project, preview))
+def save_project(project: Project, path: Path, preview: bytes = b"", over_read_only: bool = False) -> None:
+    """Write a project file atomically; what stood there stays whole until the new one is on the disk and opens."""
+
+    def opens(data: bytes) -> None:
+        try:
+            back = unpack(data, path.name)
+        except FormatError as error:
+            raise FileError(f"What would be saved does not open again: {error.sentence}", str(path)) from None
+        if back != project:
+            raise FileError("What would be saved is not the project that is open.", str(path))
+
+    write_atomically(path, pack(project, preview), opens, over_read_only)
 
 
 def schema() -> dict[str, Any]:

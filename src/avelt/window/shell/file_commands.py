@@ -14,11 +14,23 @@ from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
 
 if TYPE_CHECKING:
+    from avelt.core.formats.disk import Stamp
     from avelt.core.formats.svg_in import Imported
     from avelt.window.common.jobs import Latest
     from avelt.window.common.workspace import Workspace
     from avelt.window.shell.import_job import ImportJob, Read
-    from avelt.window.shell.recovery import Keeper
+    from avelt.window.shell.recovery import Keeper, Kept
+
+
+_PREVIEW = 640.0  # px of a preview's longer side at most
+
+
+def _free_path(path: Path) -> Path:
+    """A name beside a file that is not taken."""
+    number = 2
+    while (made := path.with_name(f"{path.stem} {number}{path.suffix}")).exists():
+        number += 1
+    return made
 
 
 class FileCommands(QMainWindow):
@@ -26,6 +38,7 @@ class FileCommands(QMainWindow):
 
     workspace: Workspace
     keeper: Keeper
+    _stamp: Stamp | None = None  # of the file, as it was when it was read or written here
     _import: tuple[ImportJob, QtWidgets.QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
@@ -63,29 +76,72 @@ class FileCommands(QMainWindow):
 
     def show_project(self, project: Project, path: Path | None) -> None:
         """Put a project on the workspace in place of the one that is open."""
-        self.workspace.path = path
+        self.belongs_to(path)
         self.workspace.session.replace(project)
         self._show_state()
         self.go("frames")
 
-    def offer_recovered(self) -> bool:
-        """After a stop that was no closing: offer what was there; gives whether it was taken."""
-        kept = self.keeper.recovery.kept()
-        if kept is None:
-            return False
-        project, path = kept
-        wanted = QtWidgets.QMessageBox.question(
-            self,
-            "Work that was not saved",
-            f"Avelt stopped before “{project.name}” was saved. Shall what was there be opened again?",
-        )
-        self.keeper.recovery.clear()
-        if wanted != QtWidgets.QMessageBox.StandardButton.Yes:
-            return False
-        self.show_project(project, path)
+    def belongs_to(self, path: Path | None) -> None:
+        """The file that the open project is of, as it is now."""
+        from avelt.core.formats.disk import stamp_of
+
+        self.workspace.path = path
+        self._stamp = stamp_of(path) if path is not None else None
+        if path is not None and self.keeper.recovery.is_open_elsewhere(path):
+            self.say(f"{path.name} is open in another window too: what is saved last there or here stays.")
+        self.keeper.recovery.says_open(path)
+
+    def offer_recovered(self) -> list[Project]:
+        """After a stop that was no closing: offer what was there, each for itself. The first that is wanted opens here;
+        gives those that were opened. What nobody decides on stays for the next start."""
+        recovery = self.keeper.recovery
+        kept = recovery.kept()
+        if recovery.unreadable:
+            self.say(f"Work that was kept aside cannot be read: {', '.join(recovery.unreadable)} in {recovery.folder}.")
+        opened: list[Project] = []
+        for entry in kept:
+            where = f" ({entry.path.name})" if entry.path is not None else ""
+            wanted = self.choose(
+                "Work that was not saved",
+                f"Avelt stopped before “{entry.project.name}”{where} was saved.",
+                {"open": "Open what was there", "discard": "Discard it", "": "Ask again later"},
+            )
+            if wanted == "discard":
+                recovery.discard(entry)
+            elif wanted == "open":
+                window = self if not opened else self.another_window()
+                window.open_recovered(entry)
+                opened.append(entry.project)
+        return opened
+
+    def open_recovered(self, entry: Kept) -> None:
+        """Open what a stopped window left, as work that is not saved."""
+        self.workspace.path = None
+        self.workspace.session.replace(entry.project)
         self.workspace.session.unsaved()
+        self.keeper.recovery.take_over(entry)
+        self.belongs_to(entry.path)
+        self.go("frames")
         self._show_state()
-        return True
+
+    def choose(self, title: str, words: str, choices: dict[str, str]) -> str:
+        """Ask for one of some choices (key: what its button says); the first is the usual one, the empty one stands for
+        closing the question."""
+        box = QtWidgets.QMessageBox(QtWidgets.QMessageBox.Icon.Question, title, words, parent=self)
+        buttons = {}
+        for key, label in choices.items():
+            role = QtWidgets.QMessageBox.ButtonRole.AcceptRole if key else QtWidgets.QMessageBox.ButtonRole.RejectRole
+            buttons[key] = box.addButton(label, role)
+        box.setDefaultButton(next(iter(buttons.values())))
+        if "" in buttons:
+            box.setEscapeButton(buttons[""])
+        box.exec()
+        pressed = box.clickedButton()
+        return next((key for key, button in buttons.items() if button is pressed), "")
+
+    def another_window(self) -> FileCommands:
+        """One more window of this program."""
+        raise NotImplementedError
 
     def open_file(self, path: Path) -> bool:
         """Open a project file; when that fails, what is open stays as it was."""
@@ -100,7 +156,7 @@ class FileCommands(QMainWindow):
         return True
 
     def save_to(self, path: Path) -> bool:
-        """Save into a file."""
+        """Save into a file. One that somebody else wrote meanwhile, or that is read-only, is asked about first."""
         from avelt.core.formats.project_file import save_project
         from avelt.core.timing.compile import compile_still
         from avelt.paint.moving import png_bytes
@@ -108,17 +164,58 @@ class FileCommands(QMainWindow):
         project = self.workspace.project
         preview = b""
         if project.frames:
-            preview = png_bytes(self.workspace.painter().render(compile_still(project.frames[0]).at(0.0), 0.5))
+            first = project.frames[0]
+            scale = min(0.5, _PREVIEW / max(first.w, first.h))
+            preview = png_bytes(self.workspace.painter().render(compile_still(first).at(0.0), scale))
+        chosen = self._where_to(path)
+        if chosen is None:
+            return False
         try:
-            save_project(project, path, preview)
+            save_project(project, chosen, preview, over_read_only=True)
         except AveltError as error:
             self.say(str(error))
             return False
-        self.workspace.path = path
+        path = chosen
+        self.keeper.saved()
+        self.belongs_to(path)
         self.workspace.session.saved()
         self._show_state()
         self.say(f"Saved as {path.name}.")
         return True
+
+    def _where_to(self, path: Path) -> Path | None:
+        """Where is saved: the file itself, a copy beside it, or nowhere (``None``), as somebody says who was asked."""
+        from avelt.core.formats.disk import is_read_only, stamp_of
+
+        now = stamp_of(path)
+        if path == self.workspace.path and now is not None and self._stamp is not None and now != self._stamp:
+            wanted = self.choose(
+                "The file was changed",
+                f"{path.name} was written by something else since it was opened here. {self._what_differs(path)}",
+                {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"},
+            )
+            if wanted == "copy":
+                return _free_path(path)
+            if wanted != "replace":
+                return None
+        if is_read_only(path):
+            wanted = self.choose(
+                "A read-only file",
+                f"{path.name} is read-only.",
+                {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"},
+            )
+            return _free_path(path) if wanted == "copy" else path if wanted == "replace" else None
+        return path
+
+    def _what_differs(self, path: Path) -> str:
+        from avelt.core.formats.differences import differences
+        from avelt.core.formats.project_file import open_project
+
+        try:
+            found = differences(self.workspace.project, open_project(path))
+        except AveltError as error:
+            return f"It cannot be read now: {error.sentence}"
+        return f"There, compared with here: {'; '.join(found)}." if found else "It holds the same project."
 
     def import_files(self, paths: Sequence[Path]) -> None:
         """Bring screens in as frames. Small ones at once; others are read in the background, with a way to stop."""

@@ -64,6 +64,7 @@ class MainWindow(FileCommands):
         super().__init__()
         self.workspace = workspace
         self.keeper = Keeper(workspace, recovery or Recovery())
+        self.others: list[MainWindow] = []
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
@@ -129,6 +130,19 @@ class MainWindow(FileCommands):
         self.landing.dropped.connect(self.import_files)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
+
+    def another_window(self) -> FileCommands:
+        """One more window of this program, on an empty project."""
+        from avelt.core.edits.project import new_project
+        from avelt.core.edits.session import Session
+        from avelt.window.common.workspace import Workspace
+
+        workspace = Workspace(Session(new_project("Untitled")), self.workspace.theme, self.workspace.shelf)
+        made = MainWindow(workspace, Recovery(self.keeper.recovery.folder))
+        made.show()
+        made.move(self.x() + 30, self.y() + 30)
+        self.others.append(made)
+        return made
 
     def _station_made(self, ident: str, station: QWidget) -> None:
         """A station was entered for the first time."""
