@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from typing import Literal
 
 import msgspec
 
@@ -66,6 +67,24 @@ def time_cues(project: Project, route_id: str, keys: Iterable[CueKey], start: fl
     """One start and end for several cues."""
     for key in keys:
         project = place_cue(project, route_id, key, start, max(start, end))
+    return project
+
+
+TimeOf = Literal["start", "end", "length"]
+
+
+def retime_cues(
+    project: Project, route_id: str, keys: Iterable[CueKey], which: TimeOf, to: Callable[[float], float]
+) -> Project:
+    """Another start, end or length for several cues, each worked out from its own: a start takes the length along, an
+    end and a length leave the start where it is."""
+    for key, (start, end) in times_of(project, route_id, tuple(keys)).items():
+        if which == "start":
+            begins = max(0.0, to(start))
+            project = place_cue(project, route_id, key, begins, begins + end - start)
+        else:
+            stops = to(end) if which == "end" else start + max(0.0, to(end - start))
+            project = place_cue(project, route_id, key, min(start, max(0.0, stops)), max(0.0, stops))
     return project
 
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.errors import FormatError
 from avelt.window.common.gestures import Drag, GestureHost
-from avelt.window.controls.number_text import read_number
+from avelt.window.controls.number_text import Amount, read_amount
 
 _SCRUB_AFTER = 3  # px of travel before a press becomes a scrub
 
@@ -124,6 +124,7 @@ class NumberField(QLineEdit):
         super().__init__()
         self.unit, self.step_size, self.low, self.high, self.digits = unit, step, low, high, digits
         self.value = 0.0
+        self.amount = Amount("is", 0.0)
         self.gestures = GestureHost(self)
         self._scrubbing = False
         self.setFixedWidth(84)
@@ -147,16 +148,18 @@ class NumberField(QLineEdit):
         if not self.isModified():
             return
         try:
-            value = min(self.high, max(self.low, read_number(self.text(), self.unit)))
+            amount = read_amount(self.text(), self.unit)
         except FormatError as error:
             self.refused.emit(str(error))
             self.setModified(False)
             self.show_value(self.value)
             return
         self.setModified(False)
-        self._commit(value)
+        self._commit(min(self.high, max(self.low, amount.of(self.value))), amount)
 
-    def _commit(self, value: float) -> None:
+    def _commit(self, value: float, amount: Amount | None = None) -> None:
+        #: What was meant, for those who apply it to several values: ``1.5x`` is another length for each.
+        self.amount = amount or Amount("is", value)
         self.value = value
         self.setText(self.text_of(value))
         self.committed.emit(value)
@@ -168,9 +171,9 @@ class NumberField(QLineEdit):
             self.clearFocus()
             return
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            sign = 1.0 if event.key() == Qt.Key.Key_Up else -1.0
+            by = self._step(event.modifiers()) * (1.0 if event.key() == Qt.Key.Key_Up else -1.0)
             self.setModified(False)
-            self._commit(min(self.high, max(self.low, self.value + sign * self._step(event.modifiers()))))
+            self._commit(min(self.high, max(self.low, self.value + by)), Amount("by", by))
             return
         super().keyPressEvent(event)
 

@@ -3,8 +3,54 @@
 from __future__ import annotations
 
 import re
+from typing import Literal
 
 from avelt.core.errors import FormatError
+from avelt.core.record import Record
+
+
+class Amount(Record, frozen=True):
+    """What was typed: a value, or what it does to the value that is there."""
+
+    how: Literal["is", "by", "times"]
+    value: float
+
+    def of(self, before: float) -> float:
+        """The new value."""
+        return self.value if self.how == "is" else before + self.value if self.how == "by" else before * self.value
+
+
+_TIMES = re.compile(r"([-+*/().\d\s,]+?)\s*[x×]", re.I)
+
+
+def is_relative(text: str) -> bool:
+    """Whether a text says what to do to a value: ``+40``, ``-10%``, ``150%``, ``1.5x``."""
+    plain = text.strip()
+    return plain[:1] == "+" or plain[-1:] == "%" or bool(_TIMES.fullmatch(plain))
+
+
+def read_amount(text: str, unit: str = "") -> Amount:
+    """What is meant by ``text``, the same in every field.
+
+    ``1.5x`` and ``150%`` multiply, ``+40`` adds, ``+10%`` and ``-10%`` make it a tenth more or less; all else is the
+    value itself. In a field of percents an unsigned percent is the value.
+
+    >>> [read_amount(text, "ms").of(200.0) for text in ("1.5x", "150%", "+40", "-10%", "0.3s", "-40")]
+    [300.0, 300.0, 240.0, 180.0, 300.0, -40.0]
+    >>> [read_amount(text, "%").of(50.0) for text in ("80%", "1.5x", "+10", "-10%")]
+    [80.0, 75.0, 60.0, 45.0]
+    """
+    plain = text.strip().replace("−", "-")
+    if found := _TIMES.fullmatch(plain):
+        return Amount("times", read_number(found.group(1)))
+    if plain[-1:] == "%" and plain[:1] in ("+", "-"):
+        return Amount("times", 1.0 + read_number(plain[:-1]) / 100.0)
+    if plain[-1:] == "%" and unit != "%":
+        return Amount("times", read_number(plain[:-1]) / 100.0)
+    if plain[:1] == "+":
+        return Amount("by", read_number(plain[1:], unit))
+    return Amount("is", read_number(plain, unit))
+
 
 _TOKEN = re.compile(r"\s*(?:(\d+\.?\d*|\.\d+)\s*([a-z°%×]*)|([-+*/()]))", re.I)
 
@@ -39,7 +85,7 @@ def read_number(text: str, unit: str = "") -> float:
 
 
 def _factor(word: str, unit: str, text: str) -> float:
-    if word in ("", unit, "px", "°", "deg", "x", "×"):
+    if word in ("", unit, "px", "°", "deg"):
         return 1.0
     if unit == "ms" and word in ("ms", "s"):
         return 1000.0 if word == "s" else 1.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import get_args
 
@@ -12,12 +13,12 @@ from avelt.core.edits.structure import fit_groups
 from avelt.core.edits.values import Spot
 from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.find import frame_by_id
+from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text
 from avelt.core.record import Record
 from avelt.core.timing.relatives import relatives
 from avelt.paint.fonts import measure_text
-from avelt.window.controls.number_text import read_number
+from avelt.window.controls.number_text import is_relative, read_amount, read_number
 
 SHOWN = ("used", "all", "differs")
 Read = Callable[[Frame, Layer], str | None]
@@ -152,6 +153,7 @@ ROWS: tuple[_Kind, ...] = (
 PAINTS = ("fill", "stroke")
 _SHAPES = ("position", "size", "rotation", "scale", "skew", "words", "type", "weight", "letter_spacing", "line_height")
 _DEGREES = ("rotation", "rotation_x", "rotation_y", "skew")
+_NUMBER = re.compile(r"-?\d+\.?\d*")
 _NUMBERS = ("blur", "back_blur", "type", "weight", "line_height", "letter_spacing", "stroke_width")
 
 
@@ -193,9 +195,39 @@ def _share(text: str) -> float:
     return value / 100.0 if "%" in text or abs(value) > 1 else value
 
 
+_PERCENTS = ("opacity", "scale")
+_MEASURED = ("position", "size", *_PERCENTS, *_DEGREES, *_NUMBERS)
+
+
+def _absolute(frame: Frame, layer: Layer, name: str, text: str) -> str:
+    """What was typed as the values that it means for this layer: ``1.5x`` is another size for each."""
+    parts = [part.strip() for part in text.split(",")]
+    if not any(_acts(part, name in _PERCENTS) for part in parts):
+        return text
+    kind = next((row for row in ROWS if row.name == name), None)
+    shown = kind.read(frame, layer) if kind is not None else None
+    if shown is None:
+        return text
+    now = [float(found) for found in _NUMBER.findall(shown.replace("−", "-"))]
+    if not now or name not in _MEASURED:
+        return text
+    unit = "%" if name in _PERCENTS else "°" if name in _DEGREES else ""
+    if len(parts) == 1:
+        parts = parts * len(now)
+    made = [read_amount(part, unit).of(before) for part, before in zip(parts, now, strict=False)]
+    return ", ".join(f"{value:.10g}" for value in made) + (" %" if unit == "%" else "")
+
+
+def _acts(text: str, percents: bool) -> bool:
+    """Whether a part does something to the value; an unsigned percent of a row of percents is the value."""
+    return is_relative(text) and not (percents and text[-1:] == "%" and text[:1] not in "+-")
+
+
 def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, text: str) -> Project:
     """A value typed into the table; an ``AveltError`` when it makes no sense there."""
     frame = frame_by_id(project, frame_id)
+    if name in _MEASURED:
+        text = _absolute(frame, layer_index(frame)[layer_id], name, text)
     if name == "position":
         x, y = _two(text)
         flat = flatten(frame)

@@ -295,7 +295,7 @@ class CurveEditor(QWidget):
     cancelled = Signal()  # the drag was given up
     chosen = Signal(object)  # another curve at once
     inherited = Signal()
-    timed = Signal(object, object)  # start, end in ms, typed
+    timed = Signal(str, object)  # "start", "end" or "length", and the Amount that was typed
     refused = Signal(str)
     drawer_wanted = Signal()
     shortest_wanted = Signal(bool)  # angles go the shortest way
@@ -396,9 +396,9 @@ class CurveEditor(QWidget):
             field.committed.connect(lambda value, k=k: self._number(k, value, True))
             field.cancelled.connect(self.cancelled)
             field.refused.connect(self.refused)
-        self.start.committed.connect(lambda v: self.timed.emit(v, v + self.lasts.value))
-        self.ends.committed.connect(lambda v: self.timed.emit(min(self.start.value, v), v))
-        self.lasts.committed.connect(lambda v: self.timed.emit(self.start.value, self.start.value + v))
+        self.start.committed.connect(lambda _: self.timed.emit("start", self.start.amount))
+        self.ends.committed.connect(lambda _: self.timed.emit("end", self.ends.amount))
+        self.lasts.committed.connect(lambda _: self.timed.emit("length", self.lasts.amount))
 
     def show_cue(
         self,

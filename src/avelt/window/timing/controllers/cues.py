@@ -5,10 +5,11 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves.named import title
-from avelt.core.edits.cues import curve_cues, inherit_cues, shift_cues, time_cues, times_of
+from avelt.core.edits.cues import TimeOf, curve_cues, inherit_cues, retime_cues, shift_cues, times_of
 from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_duration
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.motion import CueKey
+from avelt.window.controls.number_text import Amount
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.controllers.keyframes import KeyframeController
@@ -91,12 +92,19 @@ class CueController(Controller):
             base = times_of(self.workspace.project, self.route_id, self._targets(key))
             self.workspace.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
 
-    def _set_times(self, start: float, end: float) -> None:
+    def _set_times(self, which: TimeOf, amount: Amount) -> None:
+        """What was typed for a time, put on each chosen cue by itself: each keeps what was not typed."""
         keys = self.context.keys
         if self.keyframes.keyframe() is not None:
-            self.keyframes.type_moment(end)  # what is shown ends at the chosen key
+            # What is shown ends at the chosen keyframe.
+            bench = self.bench
+            if which != "start":
+                moment = bench.ends.value if which == "end" else bench.start.value + bench.lasts.value
+                self.keyframes.type_moment(moment)
         elif keys:
-            self.workspace.do(f"time {self._words(keys[-1])}", lambda p: time_cues(p, self.route_id, keys, start, end))
+            self.workspace.do(
+                f"time {self._words(keys[-1])}", lambda p: retime_cues(p, self.route_id, keys, which, amount.of)
+            )
 
     def _stretch(self, length: float, only_end: bool) -> None:
         does = move_end if only_end else set_duration
