@@ -61,6 +61,49 @@ class FramesCase(WindowCase):
         return next(table.item(r, column) for r in range(table.rowCount()) if table.item(r, 0).text() == row)
 
 
+class WhatIsTaken(FramesCase, unittest.TestCase):
+    """A click takes what lies on top; nothing grows under a pressed button."""
+
+    def test_the_top_one_is_taken_though_one_beneath_is_chosen(self) -> None:
+        frame = self.project.frames[0]
+        ground = self.layer("Backdrop")
+        self.workspace.choose(frame.id, ground.id)
+        before = self.box("Backdrop")
+        card = self.box("Sandray card")
+        spot = self.at(card[0] + card[2] * 0.7, card[1] + card[3] * 0.3)
+        drag(self.board, spot, spot + QPointF(24, 0))
+        self.assertEqual(self.workspace.layer.name, "Sandray card")
+        self.assertEqual(self.box("Backdrop"), before)
+        self.assertNotEqual(self.box("Sandray card"), card)
+
+    def test_the_middle_of_a_layer_moves_it(self) -> None:
+        card = self.layer("Sandray card")
+        self.workspace.choose(self.project.frames[0].id, card.id)
+        x, y, w, h = self.box("Sandray card")
+        drag(self.board, self.at(x + w / 2, y + h / 2), self.at(x + w / 2 + 40, y + h / 2))
+        self.assertEqual(self.workspace.layer.pivot, (0.5, 0.5))
+        self.assertNotEqual(self.box("Sandray card")[0], x)
+
+    def test_choosing_rescales_nothing(self) -> None:
+        self.workspace.choose(self.project.frames[0].id, "")
+        self.settle()
+        before = self.board.viewport.scale(), self.board.size()
+        click(self.board, self.at(100, 320))
+        self.settle()
+        self.assertIsNotNone(self.workspace.layer)
+        self.assertEqual((self.board.viewport.scale(), self.board.size()), before)
+
+    def test_a_menu_is_for_what_lies_under_the_pointer(self) -> None:
+        self.workspace.choose(self.project.frames[0].id, self.layer("Header").id)
+        x, y, w, h = self.box("Sandray card")
+        self.board.mouse.choose_for_menu(self.at(x + w * 0.7, y + h * 0.3))
+        self.assertEqual(self.workspace.layer.name, "Sandray card")
+        frame_id = self.project.frames[0].id
+        self.workspace.choose_several([(frame_id, self.layer("Header").id), (frame_id, self.layer("Sandray card").id)])
+        self.board.mouse.choose_for_menu(self.at(x + w * 0.7, y + h * 0.3))
+        self.assertEqual(len(self.workspace.chosen), 2)
+
+
 class Tools(FramesCase, unittest.TestCase):
     def test_a_box_and_an_oval_are_drawn_as_one_entry_each(self) -> None:
         QTest.keyClick(self.board, KEY.Key_2)
@@ -175,6 +218,8 @@ class Handles(FramesCase, unittest.TestCase):
 
     def test_the_pivot_holds_at_a_corner_and_nothing_moves(self) -> None:
         before = self.box("Sandray card")
+        QTest.keyClick(self.board, KEY.Key_Y)
+        self.assertTrue(self.station.tools.toggles["pivot"].isChecked())
         drag(self.board, self.board.grip("pivot"), self.board.grip("grip", (0, 1)) + QPointF(2, -2))
         self.assertEqual(self.workspace.layer.pivot, (0.0, 1.0))
         self.assertEqual(self.box("Sandray card"), before)

@@ -251,20 +251,20 @@ class MarksAndHandles(unittest.TestCase):
 
     def test_every_kind_of_handle_has_a_hint(self) -> None:
         layer = box("a", 10, 10, 100, 80)
-        kinds = {h.kind for h in handles(Shown(project(layer).frames[0], layer, 1.0))}
+        kinds = {h.kind for h in handles(Shown(project(layer).frames[0], layer, 1.0, pivot=True))}
         self.assertEqual(kinds, {"grip", "rotation", "pivot", "corner"})
         self.assertLessEqual(kinds | {"start", "end", "stop", "node", "handle"}, set(HINTS))
 
-    def test_small_layers_leave_their_middle_for_moving(self) -> None:
-        layer = box("a", 10, 10, 30, 30)
-        self.assertNotIn("pivot", {h.kind for h in handles(Shown(project(layer).frames[0], layer, 1.0))})
-        moved = replace(layer, pivot=(0.0, 1.0))
-        self.assertIn("pivot", {h.kind for h in handles(Shown(project(moved).frames[0], moved, 1.0))})
+    def test_the_pivot_is_there_only_when_it_is_shown_on_purpose(self) -> None:
+        for layer in (box("a", 10, 10, 300, 300), box("a", 10, 10, 30, 30, pivot=(0.0, 1.0))):
+            for shown in (False, True):
+                kinds = {h.kind for h in handles(Shown(project(layer).frames[0], layer, 1.0, pivot=shown))}
+                self.assertEqual("pivot" in kinds, shown)
 
-    def test_the_nearest_wins_and_a_pivot_must_be_meant(self) -> None:
+    def test_the_nearest_wins(self) -> None:
         found = [Handle("pivot", (0, 0)), Handle("grip", (6, 0))]
-        self.assertEqual(nearest_handle(found, 1, 0, 9).kind, "pivot")
-        self.assertEqual(nearest_handle(found, 2.5, 0, 9).kind, "grip")
+        self.assertEqual(nearest_handle(found, 2.5, 0, 9).kind, "pivot")
+        self.assertEqual(nearest_handle(found, 3.5, 0, 9).kind, "grip")
         self.assertIsNone(nearest_handle(found, 50, 0, 9))
 
 
@@ -320,8 +320,15 @@ class Picking(unittest.TestCase):
         self.assertEqual(self.hit(30, 30), "c0")  # the list fills the frame: it is a container
         self.assertEqual(self.hit(30, 30, deep=True), "o0")
         self.assertEqual(self.hit(30, 30, ["o0"]), "o0")
-        self.assertEqual(self.hit(30, 30, ["ground"]), "ground")
+        self.assertEqual(self.hit(30, 30, ["ground"]), "c0")  # what lies on top, whatever is chosen
         self.assertIsNone(self.hit(300, 300))
+
+    def test_a_chosen_layer_is_held_by_its_outline(self) -> None:
+        for x, y, wanted in ((0.5, 100, "ground"), (100, 199, "ground"), (30, 30, None), (198, 198, "ground")):
+            found = picking.on_outline(self.frame, x, y, ["ground"], 2.5)
+            self.assertEqual(found.id if found else None, wanted, (x, y))
+        self.assertIsNone(picking.on_outline(self.frame, 0.5, 100, [], 2.5))
+        self.assertIsNone(picking.on_outline(self.frame, 0.5, 100, ["gone"], 2.5))
 
     def test_locked_layers_let_clicks_through(self) -> None:
         frame = replace(self.frame, layers=(self.frame.layers[0], replace(self.frame.layers[1], locked=True)))

@@ -150,6 +150,7 @@ class Board(QWidget):
         self.zoomed.emit()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.mouse.choose_for_menu(QPointF(event.pos()))
         self.menu_wanted.emit(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent) -> None:

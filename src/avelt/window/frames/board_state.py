@@ -31,6 +31,7 @@ class BoardState(QObject):
         self.workspace, self.viewport = workspace, viewport
         self.tool = "choose"
         self.snap, self.grid = True, False
+        self.pivot = False  # whether the chosen layer's pivot is shown, to be moved
         self.paint_row = ""  # "fill" or "stroke": the gradient whose line is shown
         self.node_mode = False
         self.node: tuple[int, int] | None = None
@@ -87,7 +88,7 @@ class BoardState(QObject):
             return []
         which = self.paint_row if self.paint_row in ("fill", "stroke") else ""
         scale = self.viewport.scale()
-        return handles(Shown(frame, layer, scale, which, self.node_mode, self.node))  # type: ignore[arg-type]
+        return handles(Shown(frame, layer, scale, which, self.node_mode, self.node, self.pivot))  # type: ignore[arg-type]
 
     def finish_pen(self, closed: bool = False) -> None:
         """The path that the pen has drawn becomes a layer."""

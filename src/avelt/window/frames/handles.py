@@ -20,7 +20,6 @@ Kind = Literal["grip", "rotation", "pivot", "corner", "start", "end", "stop", "n
 GRIPS = ((0, 0), (0.5, 0), (1, 0), (1, 0.5), (1, 1), (0.5, 1), (0, 1), (0, 0.5))
 TURN_AWAY = 20.0  # widget px that the turning handle stands off the box
 CORNER_IN = 9.0  # widget px that a corner's handle stands in from the box at least
-ROOMY = 48.0  # widget px of a side below which the middle is for moving, not for its pivot
 SMALL = 30.0  # widget px of a side below which corner handles would lie on the grips
 Point = tuple[float, float]
 
@@ -54,6 +53,7 @@ class Shown(Record, frozen=True):
     paint: Literal["", "fill", "stroke"] = ""
     node_mode: bool = False
     node: tuple[int, int] | None = None  # the chosen one: subpath and node
+    pivot: bool = False  # whether the pivot is shown, to be moved
 
 
 def paint_shown(layer: Layer, which: str) -> Gradient | None:
@@ -79,8 +79,7 @@ def handles(shown: Shown) -> list[Handle]:
         return _gradient(shown.layer, gradient, flat, i)
     if shown.layer.locked:
         return []
-    roomy = min(shown.layer.w, shown.layer.h) * shown.scale >= ROOMY
-    pivot = [_pivot(shown.layer, flat, i)] if roomy or shown.layer.pivot != (0.5, 0.5) else []
+    pivot = [_pivot(shown.layer, flat, i)] if shown.pivot else []
     return [_turn(shown, flat, i), *_grips(shown.layer, flat, i), *pivot, *_corners(shown, flat, i)]
 
 
@@ -155,14 +154,11 @@ def _nodes(shown: Shown, flat: Flat, i: int) -> list[Handle]:
 
 
 def nearest_handle(found: list[Handle], x: float, y: float, reach: float) -> Handle | None:
-    """The handle at a point of the frame, within ``reach`` px; the first of those that are equally near.
-
-    A pivot must be meant: it lies where layers are taken to be moved.
-    """
+    """The handle at a point of the frame, within ``reach`` px; the first of those that are equally near."""
     best: Handle | None = None
     least = reach
     for handle in found:
-        away = math.hypot(handle.at[0] - x, handle.at[1] - y) * (2.2 if handle.kind == "pivot" else 1.0)
+        away = math.hypot(handle.at[0] - x, handle.at[1] - y)
         if away < least - 1e-9:
             best, least = handle, away
     return best

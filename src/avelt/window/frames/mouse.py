@@ -22,6 +22,7 @@ from avelt.window.frames.tools import CLICK_SIZE, Pen, drawn, put
 
 _REACH = 9.0  # widget px from a handle that still grab it
 _SNAP = 6.0  # widget px
+_EDGE = 2.5  # widget px from the outline of a chosen layer that still take hold of it
 
 
 class Mouse:
@@ -151,7 +152,8 @@ class Mouse:
             self.state.edit_nodes(False)
         spots = self.workspace.chosen
         ids = [layer_id for _, layer_id in spots]
-        hit = picking.hit(frame, spot.x(), spot.y(), ids, False)
+        held_by_edge = picking.on_outline(frame, spot.x(), spot.y(), ids, _EDGE / self.viewport.scale())
+        hit = held_by_edge or picking.hit(frame, spot.x(), spot.y(), ids, False)
         if held & Qt.KeyboardModifier.ControlModifier:
             # With Ctrl the innermost is chosen; a chosen one that is dragged with Ctrl is copied instead.
             inner = picking.hit(frame, spot.x(), spot.y(), ids, True)
@@ -176,6 +178,17 @@ class Mouse:
         marks = marks_of(frame, ids, self.workspace.project.grid if self.state.grid else 0.0)
         label = f"move {hit.name}" if len(ids) == 1 else f"move {len(ids)} layers"
         self._gesture = gestures.Move(label, frame, ids, marks, _SNAP / max(self.viewport.scale(), 1e-6))
+
+    def choose_for_menu(self, point: QPointF) -> None:
+        """What a menu is asked for: what lies under the pointer, unless that is chosen already."""
+        found = self.viewport.under(point)
+        if found is None:
+            return
+        frame, rect = found
+        spot = self.viewport.spot(frame, rect, point)
+        hit = picking.hit(frame, spot.x(), spot.y(), [ident for _, ident in self.workspace.chosen], False)
+        if (frame.id, hit.id if hit is not None else "") not in self.workspace.chosen:
+            self.workspace.choose(frame.id, hit.id if hit is not None else "")
 
     def _press_tool(self, frame: Frame, spot: QPointF) -> None:
         place = (spot.x(), spot.y())

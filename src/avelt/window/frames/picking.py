@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from avelt.core.edits import nodes
-from avelt.core.geometry.flatten import flatten, layer_at, layers_at
+from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Frame, Layer
 
 _GUIDE_REACH = 3.0  # widget px
@@ -25,17 +25,14 @@ def _chain(frame: Frame, layer: Layer) -> list[Layer]:
 def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deep: bool) -> Layer | None:
     """What a click chooses at a point of the frame (px).
 
-    What is chosen already when it lies there (beneath others too, so that it can be dragged), else the outermost
-    group's child at hand; ``deep``: the innermost layer. Locked layers let the click through.
+    Always of what lies on top there: what of it is chosen already, else the outermost group's child at hand; ``deep``:
+    the innermost layer. Locked layers let the click through.
     """
     inner = layer_at(frame, x, y, unlocked=True)
     if inner is None or deep:
         return inner
     chain = _chain(frame, inner)
     for layer in chain:
-        if layer.id in chosen:
-            return layer
-    for layer in layers_at(frame, x, y):
         if layer.id in chosen:
             return layer
     flat = flatten(frame)
@@ -46,6 +43,26 @@ def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deep: bool) -> 
         if not (layer.children and covers and layer is not chain[0]):
             return layer
     return inner
+
+
+def on_outline(frame: Frame, x: float, y: float, chosen: Sequence[str], reach: float) -> Layer | None:
+    """The chosen layer whose box's edge lies at a point, within ``reach`` px of the frame: it can be dragged by that,
+    whatever lies above it."""
+    flat = flatten(frame)
+    for ident in chosen:
+        i = flat.index.get(ident)
+        if i is None or flat.layers[i].locked:
+            continue
+        corners = flat.corners(i)
+        if any(_near_line(x, y, *corners[k - 1], *corners[k]) <= reach for k in range(4)):
+            return flat.layers[i]
+    return None
+
+
+def _near_line(x: float, y: float, ax: float, ay: float, bx: float, by: float) -> float:
+    dx, dy = bx - ax, by - ay
+    along = min(1.0, max(0.0, ((x - ax) * dx + (y - ay) * dy) / ((dx * dx + dy * dy) or 1.0)))
+    return float(((x - ax - along * dx) ** 2 + (y - ay - along * dy) ** 2) ** 0.5)
 
 
 def one_deeper(frame: Frame, x: float, y: float, chosen: str) -> Layer | None:

@@ -21,7 +21,7 @@ from avelt.window.frames.colour_controller import ColourController
 from avelt.window.frames.frame_commands import FrameCommands
 from avelt.window.frames.source_controller import SourceController
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
-from avelt.window.frames.table import ValueTable
+from avelt.window.frames.table import HEIGHT, ValueTable
 from avelt.window.frames.tree import TreePanel
 
 
@@ -46,6 +46,8 @@ class FramesStation(QWidget):
         self.commands = FrameCommands(workspace, self.board.state, self)
         self.sources = SourceController(workspace, lambda dialog: self.commands.ask(dialog), self)
         self.table_panel = panel()
+        # It keeps its room: what is chosen must not rescale the board under the pointer.
+        self.table_panel.setFixedHeight(HEIGHT)
         self._lay_out()
         self._connect()
         self._make_shortcuts()
@@ -96,7 +98,7 @@ class FramesStation(QWidget):
         strip.actual.clicked.connect(lambda: viewport.set_scale(1.0))
         tools.picked.connect(self._use_tool)
         tools.fill_menus(self.do)
-        for name in ("snap", "grid", "rulers"):
+        for name in ("snap", "grid", "rulers", "pivot"):
             tools.toggles[name].toggled.connect(partial(state.switch, name))
         tools.toggles["outside"].toggled.connect(self._show_outside)
         self.node_strip.wanted.connect(self._edit_node)
@@ -129,6 +131,9 @@ class FramesStation(QWidget):
                 made = QShortcut(QKeySequence(action.keys), self)
                 made.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
                 made.activated.connect(partial(self.do, action.id))
+        pivot = QShortcut(QKeySequence("Y"), self.board)
+        pivot.setContext(Qt.ShortcutContext.WidgetShortcut)
+        pivot.activated.connect(self.tools.toggles["pivot"].toggle)
         for number, tool in enumerate(("choose", "box", "oval", "line", "pen", "text", "picture"), 1):
             made = QShortcut(QKeySequence(str(number)), self.board)
             made.setContext(Qt.ShortcutContext.WidgetShortcut)
@@ -177,7 +182,6 @@ class FramesStation(QWidget):
         if frame is not None and not self.tree.shows(frame.id):
             self.tree.fill()
         self.tree.show_choice()
-        self.table_panel.setFixedHeight(self.values.wanted_height())
         self.values.fill()
         self.colours.follow()
         self.board.update()

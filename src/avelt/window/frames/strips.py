@@ -79,6 +79,7 @@ class ToolStrip(QWidget):
             ),
             "grid": button("Grid", "Show the grid and hold at it", checkable=True),
             "rulers": button("Rulers", "Rulers; drag guides out of them", checkable=True),
+            "pivot": button("Pivot", "Show the pivot of the chosen layer, to move it (Y)", checkable=True),
             "outside": button("Outside", "Show what lies outside of the frames", checkable=True),
         }
         self.toggles["snap"].setChecked(True)

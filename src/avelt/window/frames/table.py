@@ -22,12 +22,12 @@ from avelt.core.edits.values import Spot, copy_value
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import Choice, label
 from avelt.window.controls.painted import TintDelegate
-from avelt.window.frames.values import OPEN_CHOICES, PAINTS, SHOWN, ValueRow, set_many, value_rows
+from avelt.window.frames.values import OPEN_CHOICES, PAINTS, SHOWN, ValueRow, frame_rows, set_many, value_rows
 
 _DATA = Qt.ItemDataRole.UserRole
 _CHOICES = Qt.ItemDataRole.UserRole + 1
 _LABELS = 178  # px of the first column
-_HEIGHT, _FOLDED = 268, 40
+HEIGHT = 226
 
 
 class _Delegate(TintDelegate):
@@ -118,10 +118,6 @@ class ValueTable(QWidget):
         self._which = place
         self.fill()
 
-    def wanted_height(self) -> int:
-        """How tall the panel shall be."""
-        return _HEIGHT if self.workspace.layer is not None else _FOLDED
-
     def fill(self) -> None:
         """The chosen layer's values in every frame."""
         frame, layer = self.workspace.frame, self.workspace.layer
@@ -129,20 +125,15 @@ class ValueTable(QWidget):
         kept = here.data(_DATA) if here is not None else None
         blocker = QSignalBlocker(self.table)
         self.table.clear()
-        empty = frame is None or layer is None
-        self.table.setVisible(not empty)
-        self.note.setVisible(not empty)
-        self.show_which.setVisible(not empty)
+        self.show_which.setVisible(frame is not None and layer is not None)
         if frame is None or layer is None:
-            self.rows = ()
-            self.title.setText("Choose a layer to see its values in every frame.")
-            self.table.setRowCount(0)
-            self.table.setColumnCount(0)
-            return
-        count = len(self.workspace.chosen)
-        more, goes = (f" and {count - 1} more", ": what is typed goes to all") if count > 1 else ("", "")
-        self.title.setText(f"{layer.name}{more}, frame by frame{goes}")
-        self.rows = value_rows(self.workspace.project, frame, layer, SHOWN[self._which])
+            self.title.setText("Frames side by side. Choose a layer to see its values in every frame.")
+            self.rows = frame_rows(self.workspace.project)
+        else:
+            count = len(self.workspace.chosen)
+            more, goes = (f" and {count - 1} more", ": what is typed goes to all") if count > 1 else ("", "")
+            self.title.setText(f"{layer.name}{more}, frame by frame{goes}")
+            self.rows = value_rows(self.workspace.project, frame, layer, SHOWN[self._which])
         self.table.setRowCount(len(self.rows))
         self.table.setColumnCount(1 + len(self.workspace.project.frames))
         self.table.setHorizontalHeaderLabels(["", *(entry.name for entry in self.workspace.project.frames)])
@@ -171,7 +162,8 @@ class ValueTable(QWidget):
             item.setToolTip(cell.text if len(cell.text) > 24 else "")
             if not cell.layer_id:
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                item.setForeground(QBrush(theme.quiet))
+                if cell.text == "—":
+                    item.setForeground(QBrush(theme.quiet))
             if cell.differs:
                 item.setBackground(QBrush(theme.differs))
             if cell.swatch:

@@ -182,6 +182,27 @@ def value_rows(project: Project, frame: Frame, layer: Layer, show: str = "used")
     return tuple(rows)
 
 
+def frame_rows(project: Project) -> tuple[ValueRow, ...]:
+    """What the frames themselves are, side by side."""
+    reads: tuple[tuple[str, str, Callable[[Frame], str]], ...] = (
+        ("size", "size", lambda frame: f"{_n(frame.w)} × {_n(frame.h)}"),
+        ("background", "background", lambda frame: frame.background),
+        ("perspective", "perspective", lambda frame: f"{_n(frame.perspective)} px" if frame.perspective else "flat"),
+        ("layers", "layers", lambda frame: str(len(flatten(frame).layers))),
+        ("loops", "loops", lambda frame: ", ".join(loop.name for loop in frame.loops) or "none"),
+        ("entrance", "entrance", lambda frame: frame.entrance.when if frame.entrance is not None else "none"),
+    )
+    made = []
+    for name, title, read in reads:
+        texts = [read(frame) for frame in project.frames]
+        cells = [
+            Cell(text, k > 0 and text != texts[k - 1], frame.id, "", text if name == "background" else "")
+            for k, (frame, text) in enumerate(zip(project.frames, texts, strict=True))
+        ]
+        made.append(ValueRow(name, title, tuple(cells)))
+    return tuple(made)
+
+
 def _two(text: str) -> tuple[float, float]:
     parts = [part for part in text.replace("×", ",").replace("x", ",").replace(";", ",").split(",") if part.strip()]
     if len(parts) != 2:
