@@ -5,18 +5,20 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.edits.cues import retime_cues, times_of
 from avelt.core.errors import FormatError
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Frame, Project
+from avelt.core.timing.schedule import duration_of
 from avelt.window.controls.fields import NumberField
 from avelt.window.controls.number_text import Amount, is_relative, read_amount
 from avelt.window.frames.values import set_from_text
 from avelt.window.start import application
-from tests.support import WindowCase, box, project_of
+from avelt.window.timing.row_paint import ROW
+from tests.support import WindowCase, box, project_of, send
 
 
 class Reading(unittest.TestCase):
@@ -117,6 +119,37 @@ class InTiming(WindowCase, unittest.TestCase):
         for key in rows:
             self.assertAlmostEqual(after[key][0], before[key][0])
             self.assertAlmostEqual(after[key][1] - after[key][0], 1.5 * (before[key][1] - before[key][0]))
+
+    def test_shift_takes_a_range_and_ctrl_a_all(self) -> None:
+        self.window.go("timing")
+        station = self.window.stations["timing"]
+        body = station.sheet.body
+        rows = [row.key for row in body.rows if row.changes]
+        places = {row.key: k for k, row in enumerate(body.rows)}
+        station.pick(rows[0])
+        spot = QPointF(60.0, (places[rows[3]] + 0.5) * ROW)
+        send(body, QEvent.Type.MouseButtonPress, spot, Qt.KeyboardModifier.ShiftModifier)
+        send(body, QEvent.Type.MouseButtonRelease, spot, Qt.KeyboardModifier.ShiftModifier, down=False)
+        self.assertEqual(set(station.context.selection.cues), set(rows[:4]))
+        self.assertEqual(station.context.key, rows[3])
+        QTest.keyClick(body, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(set(station.context.selection.cues), set(rows))
+
+    def test_the_length_says_what_plays(self) -> None:
+        self.loosen()
+        self.window.go("timing")
+        station = self.window.stations["timing"]
+        route = self.project.routes[0]
+        key = next(row.key for row in station.sheet.body.rows if row.changes)
+        long = duration_of(route.transition, self.project) + 160.0
+        self.workspace.do("later", lambda p: retime_cues(p, route.id, (key,), "end", lambda _: long))
+        self.settle()
+        self.assertTrue(station.length.text().endswith(f", plays {long:.0f}"), station.length.text())
+        station.length.setFocus()
+        station.length.selectAll()
+        QTest.keyClicks(station.length, "700")
+        QTest.keyClick(station.length, Qt.Key.Key_Return)
+        self.assertEqual(duration_of(self.project.routes[0].transition, self.project), 700.0)
 
 
 if __name__ == "__main__":

@@ -16,14 +16,14 @@ replace = msgspec.structs.replace
 
 
 def add_loop(project: Project, frame_id: str, layer_id: str, pose: Pose | None = None) -> tuple[Project, str]:
-    """A new loop on a layer and its id: a small rock there and back, each second, endless."""
+    """A new loop on a layer and its id: there and back, endless, at rest until a second pose is given to it."""
     frame = frame_by_id(project, frame_id)
     layer = layer_index(frame).get(layer_id)
     if layer is None:
         raise EditError("Choose a layer of the frame first.")
     ident = f"O{project.next_id}"
     name = free_name([loop.name for loop in frame.loops], f"{layer.name} loop")
-    loop = Loop(ident, ident, layer_id, name, pose or Pose(rotation=6.0), 1600.0)
+    loop = Loop(ident, ident, layer_id, name, pose or Pose(), 1600.0)
     frame = replace(frame, loops=(*frame.loops, loop))
     return replace(put_frame(project, frame), next_id=project.next_id + 1), ident
 

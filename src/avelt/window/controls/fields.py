@@ -123,6 +123,7 @@ class NumberField(QLineEdit):
     ) -> None:
         super().__init__()
         self.unit, self.step_size, self.low, self.high, self.digits = unit, step, low, high, digits
+        self.more = ""  # what is shown behind the value and is no part of it
         self.value = 0.0
         self.amount = Amount("is", 0.0)
         self.gestures = GestureHost(self)
@@ -142,13 +143,13 @@ class NumberField(QLineEdit):
     def text_of(self, value: float) -> str:
         """The value as it is shown."""
         plain = f"{value:.{self.digits}f}".rstrip("0").rstrip(".") if self.digits else f"{value:.0f}"
-        return f"{'0' if plain in ('', '-0') else plain}{' ' + self.unit if self.unit else ''}"
+        return f"{'0' if plain in ('', '-0') else plain}{' ' + self.unit if self.unit else ''}{self.more}"
 
     def _typed(self) -> None:
         if not self.isModified():
             return
         try:
-            amount = read_amount(self.text(), self.unit)
+            amount = read_amount(self.text().removesuffix(self.more), self.unit)
         except FormatError as error:
             self.refused.emit(str(error))
             self.setModified(False)

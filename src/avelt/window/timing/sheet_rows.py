@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
@@ -29,6 +29,7 @@ class SheetRows(QWidget):
 
     picked = Signal(object)  # row key
     picked_also = Signal(object)  # row key, put to the chosen ones or taken out
+    ranged = Signal(object)  # the cues of several rows that are chosen together
     toggled = Signal(object)  # ends
     dragged = Signal(object, object, object)  # row key, start or None, end or None
     dropped = Signal()
@@ -202,9 +203,10 @@ class SheetRows(QWidget):
         if row.opens and point.x() < 44 + 14 * row.depth:
             self.toggled.emit(row.ends)
             return
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or (
-            event.modifiers() & Qt.KeyboardModifier.ControlModifier and self._grip_at(place, point.x()) is not Grip.END
-        ):
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.ranged.emit(self._range_to(row.key))
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and self._grip_at(place, point.x()) is not Grip.END:
             self.picked_also.emit(row.key)
             return
         if self._press_on_threads(point) or self._press_on_knob(row, place, point):
@@ -365,6 +367,16 @@ class SheetRows(QWidget):
         else:
             self.nudged.emit(row.key, by)
 
+    def _range_to(self, key: CueKey) -> tuple[CueKey, ...]:
+        """The rows from the one that is shown in full to another, that one last; the other alone when none is shown."""
+        keys = [row.key for row in self.rows]
+        if self.context.key not in keys:
+            return (key,)
+        first, last = keys.index(self.context.key), keys.index(key)
+        between = self.rows[min(first, last) : max(first, last) + 1]
+        others = [row.key for row in between if row.changes and row.key != key]
+        return (*others, key)
+
     def _carry_by(self, place: int, step: int) -> None:
         """The chosen layer's rows before the layer above, or behind the layer below."""
         layers = [row.ends for row in self.rows if not row.prop]
@@ -378,7 +390,9 @@ class SheetRows(QWidget):
         keys = [row.key for row in self.rows]
         place = keys.index(self.context.key) if self.context.key in keys else -1
         keyframe = self.context.selection.keyframe
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+        if event.matches(QKeySequence.StandardKey.SelectAll):
+            self.ranged.emit(tuple(row.key for row in self.rows if row.changes))
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self._carry_by(place, -1 if event.key() == Qt.Key.Key_Up else 1)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and keys:
             step = -1 if event.key() == Qt.Key.Key_Up else 1

@@ -153,6 +153,7 @@ class TimingStation(QWidget):
         self.sheet.head.range_wanted.connect(self._set_range)
         body.picked.connect(self.pick)
         body.picked_also.connect(self.pick_also)
+        body.ranged.connect(self.pick_range)
         body.toggled.connect(self.toggle)
         body.row_moved.connect(self._move_row)
         self.search.textChanged.connect(lambda _: self.refresh())
@@ -374,6 +375,11 @@ class TimingStation(QWidget):
         self.show_key()
         if self.now.watched or self.strip.from_here.isChecked():
             self.tick(self.clock.ms)
+
+    def pick_range(self, keys: tuple[CueKey, ...]) -> None:
+        """Choose several rows at once; the last is shown in full."""
+        if keys:
+            self.context.select(Selection(cues=keys))
 
     def toggle(self, ends: PairKey) -> None:
         """Open or close a layer's properties."""

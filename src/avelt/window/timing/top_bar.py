@@ -9,7 +9,7 @@ from avelt.core.model import wording
 from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project, Route
-from avelt.core.timing.schedule import duration_of
+from avelt.core.timing.schedule import duration_of, end_of
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, add_all, bar, button, label
 from avelt.window.controls.painted import Pick
@@ -56,7 +56,10 @@ class TimingBar:
         if right.entrance is not None:
             self.when.setCurrentIndex(WHENS.index(right.entrance.when))
         motion = route.transition
-        self.length.show_value(duration_of(motion, project))
+        length, plays = duration_of(motion, project), end_of(motion, project)
+        self.length.more = f", plays {plays:.0f}" if plays > length + 0.5 else ""
+        self.length.setFixedWidth(150 if self.length.more else 84)
+        self.length.show_value(length)
         show_named(self.base, project, motion.curve)
         self.base.setToolTip("The curve of every cue that has none of its own")
         others = [
