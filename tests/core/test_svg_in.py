@@ -317,6 +317,11 @@ class BadFiles(unittest.TestCase):
         self.refuse(HEAD.encode() + b">" + b"<g/>" * 30_000 + b"</svg>", "more than")
         self.refuse(HEAD.encode() + b">" + b" " * (25 * 2**20) + b"</svg>", "larger")
 
+    def test_attributes_of_many_megabytes_are_refused_with_their_line(self) -> None:
+        for name, value in (("id", "x"), ("d", "M0 0 L1 1 "), ("style", "fill:red;"), ("transform", "rotate(3) ")):
+            long = value * (20 * 2**20 // len(value))
+            self.refuse(f'{HEAD}>\n<path {name}="{long}"/></svg>'.encode(), rf"attribute {name} is longer than 4 MB")
+
     def test_uses_that_multiply_are_stopped(self) -> None:
         ten = [f'<use href="#l{k}"/>' * 10 for k in range(8)]
         levels = "".join(f'<g id="l{k}">{ten[k - 1]}</g>' for k in range(1, 9))

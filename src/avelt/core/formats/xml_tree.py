@@ -19,6 +19,7 @@ from avelt.core.record import Mutable
 
 MAX_DEPTH = 400
 MAX_ELEMENTS = 200_000
+MAX_ATTRIBUTE = 4 * 2**20  # characters of one attribute, but for pictures that lie in it
 MAX_ENTITIES, MAX_ENTITY = 100, 500
 SVG_SPACE = "http://www.w3.org/2000/svg"
 
@@ -103,6 +104,12 @@ class _Builder(ContentHandler):
         if self.count > MAX_ELEMENTS:
             raise FormatError(f"There are more than {MAX_ELEMENTS} elements.", f"{self.name}, line {line}")
         values = {key: attrs[key] for key in attrs.getNames()}
+        for key, value in values.items():
+            if len(value) > MAX_ATTRIBUTE and not value.startswith("data:"):
+                raise FormatError(
+                    f"The attribute {key} is longer than {MAX_ATTRIBUTE // 2**20} MB.",
+                    f"{self.name}, line {line}, {tag}",
+                )
         spaces = self.spaces[-1]
         if any(key == "xmlns" or key.startswith("xmlns:") for key in values):
             spaces = {**spaces, **{key[6:]: value for key, value in values.items() if key.startswith("xmlns:")}}
@@ -138,7 +145,8 @@ def parse(data: bytes, name: str) -> Node:
         raise FormatError("The file is empty.", name)
     builder = _Builder(name)
     try:
-        parser = _Parser()
+        # At one go: in pieces, expat begins a long attribute anew with each of them.
+        parser = _Parser(bufsize=len(data) + 1)
         parser.setContentHandler(builder)
         source = InputSource()
         source.setByteStream(io.BytesIO(data))
