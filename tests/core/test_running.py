@@ -16,8 +16,9 @@ from avelt.core.errors import AveltError
 from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import PutAway, SetInput, ShowOver, Tap, Timer
+from avelt.core.model.triggers import TRIGGERS, PutAway, SetInput, ShowOver, Tap, Timer
 from avelt.core.model.values import Frame, Loop, Pose, Project, Transition
+from avelt.core.running.played import is_played, unplayed_sentence, unplayed_words
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import distance, round_duration, stage, total_length
 from avelt.demo.build import build_demo
@@ -105,6 +106,22 @@ class Playing(unittest.TestCase):
         player = Player(prototype())
         player.press(10, 10)
         self.assertIsNone(player.release(150, 150))
+
+    def test_every_trigger_is_played_or_said_not_to_be(self) -> None:
+        for kind in TRIGGERS:
+            made = kind.make(layer="btn") if kind.make is Tap else kind.make()
+            project = replace(prototype(), routes=())
+            project, _ = add_route(project, "A", "B", made, Transition(100.0, Line()))
+            player = Player(project)
+            player.tap(10, 10)
+            player.advance(5_000)
+            with self.subTest(kind.word):
+                self.assertEqual(player.frame.name, "B" if is_played(made) else "A")
+                said = [entry.says for entry in player.log if entry.what == "not played"]
+                self.assertEqual(said, [] if is_played(made) else ["1 of 1 routes: trigger not known"])
+                self.assertEqual(unplayed_words(project, "A"), "" if is_played(made) else f"{kind.word} to B")
+                self.assertEqual(kind.word in unplayed_sentence(made), not is_played(made))
+                self.assertEqual(unplayed_words(project, "B"), "")
 
     def test_timers_wait_from_the_arrival(self) -> None:
         player = Player(prototype())

@@ -447,6 +447,16 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.clock.advance(90)
         self.assertEqual(self.station.player.frame.name, "Sailings")
 
+    def test_what_is_not_played_yet_is_said_under_the_stage(self) -> None:
+        said, height = self.station.unplayed, self.station.stage.height()
+        self.assertEqual(said.text(), "")
+        self.station.clock.advance(100)
+        self.tap(180, 320)
+        self.station.clock.advance(90)
+        self.assertEqual(said.text(), "Not played yet: press and hold to Seat deck")
+        self.settle()
+        self.assertEqual(self.station.stage.height(), height)
+
     def test_what_waits_for_loading_comes_to_life_then(self) -> None:
         type_into(self.station.loading, "400")
         self.station.clock.stop()
@@ -513,7 +523,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         click(strip, QPointF(strip.x_of(400), 16))
         QTest.keyClick(strip, Qt.Key.Key_Space)
         self.station.clock.stop()
-        self.assertEqual([entry.what for entry in self.station.player.log], ["arrives"])
+        self.assertEqual([entry.what for entry in self.station.player.log], ["arrives", "not played"])
         self.assertLess(self.station.player.now, 900)
         self.play(900)
         click(self.station.log, QPointF(60, 12))

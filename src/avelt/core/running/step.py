@@ -14,6 +14,7 @@ from avelt.core.model.values import Frame, Route
 from avelt.core.model.wording import value_words
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
+from avelt.core.running.played import unplayed_count
 from avelt.core.running.world import Actor, Due, LogEntry, Rules, UnderWay, What, World
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
@@ -33,6 +34,8 @@ def begin(rules: Rules) -> Step:
     inputs = {entry.name: entry.start for entry in project.inputs}
     work = _Work(rules, World(0.0, inputs, actor))
     work.arrive(frame, first=True)
+    if unknown := unplayed_count(project):
+        work.note("not played", unknown)
     return work.done()
 
 

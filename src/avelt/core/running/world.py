@@ -18,7 +18,9 @@ from avelt.core.model.values import Frame, Project, Route
 from avelt.core.record import Record
 from avelt.core.timing.program import Program
 
-What = Literal["arrives", "tap", "timer", "goes back", "starts", "input", "signal", "entrance", "loaded", "stopped"]
+What = Literal[
+    "arrives", "tap", "timer", "goes back", "starts", "input", "signal", "entrance", "loaded", "stopped", "not played"
+]
 #: What falls due by itself; at one moment in this order.
 Kind = Literal["motion", "loading", "timer"]
 KINDS: tuple[Kind, ...] = ("motion", "loading", "timer")

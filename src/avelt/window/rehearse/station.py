@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.model.triggers import Timer
+from avelt.core.running.played import unplayed_words
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import stage_words
 from avelt.window.common.workspace import Workspace
@@ -60,6 +62,9 @@ class RehearseStation(QWidget):
         self.stage.setAccessibleName("The prototype")
         self.log = LogView(workspace)
         self.strip = TimeStrip(workspace, self.clock)
+        self.unplayed = label("", "quiet")
+        self.unplayed.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.unplayed.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         scroll = self.scroller = scrolled(self.log)
         self.count = label("", "quiet")
         left = panel()
@@ -83,6 +88,7 @@ class RehearseStation(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addWidget(self.stage, 1)
+        middle.addWidget(self.unplayed)
         middle.addWidget(self.strip)
         inner.addLayout(middle, 1)
         inner.addWidget(right)
@@ -187,6 +193,9 @@ class RehearseStation(QWidget):
         self.strip.show_time(player.log, player.now)
         count = len(player.log)
         self.count.setText(f"{count} event{'s' if count != 1 else ''}")
+        unknown = unplayed_words(player.project, seen.frame.id)
+        self.unplayed.setText(f"Not played yet: {unknown}" if unknown else "")
+        self.unplayed.setToolTip(self.unplayed.text())
         self.runs.lines = self._running(seen)
         self.runs.update()
 

@@ -457,10 +457,10 @@ class TimingStation(QWidget):
         self.now.set_zoom(1.0)
 
     def switch_grid(self) -> None:
-        """PairKey snap to a grid, or not."""
+        """What is dragged in the sheet snaps to a grid, or not."""
         body = self.sheet.body
         body.grid = 0.0 if body.grid else _GRID
-        self.workspace.said.emit(f"PairKey snap to every {_GRID:.0f} ms." if body.grid else "PairKey snap to no grid.")
+        self.workspace.said.emit(f"Ends snap to every {_GRID:.0f} ms." if body.grid else "Ends snap to no grid.")
 
     def show_full(self, on: bool) -> None:
         """Only the Now view, or everything."""
