@@ -173,7 +173,23 @@ class Clocks(unittest.TestCase):
         clock.step(1)
         clock.step(-2)
         clock.seek(500)
-        self.assertEqual([round(ms, 1) for ms in seen], [50, 66.7, 33.3, 100])
+        self.assertEqual([round(ms, 1) for ms in seen], [50, 67, 33, 100])
+
+    def test_steps_are_frames_at_a_rate_and_what_stops_is_whole(self) -> None:
+        clock = Clock()
+        clock.set_duration(300.0)
+        clock.rate = 24
+        found = []
+        for _ in range(4):
+            clock.step(1)
+            found.append(clock.ms)
+        self.assertEqual(found, [42, 83, 125, 167])
+        clock.play()
+        clock.advance(0.4)
+        clock.stop()
+        self.assertEqual(clock.ms, 167)
+        clock.seek(12.5)
+        self.assertEqual(clock.ms, 12.5)
 
 
 class Finding(unittest.TestCase):

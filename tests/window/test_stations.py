@@ -284,6 +284,46 @@ class Timing(WindowCase, unittest.TestCase):
         drag(self.sheet, QPointF(rect.right() - 1, rect.center().y()), QPointF(x + 3, rect.center().y()))
         self.assertEqual(self.when(self.key_of("Header")).end, 333.0)
 
+    def test_the_playhead_snaps_stays_whole_and_goes_to_the_end_on_a_click(self) -> None:
+        head, clock = self.station.sheet.head, self.station.clock
+        end = self.when(self.key_of("Header")).end
+        x = head.scale.x(end, head.width())
+        click(head, QPointF(x + 4, 8))
+        self.assertEqual(clock.ms, end)
+        click(head, QPointF(x + 5, 8), Qt.KeyboardModifier.AltModifier)
+        self.assertGreater(clock.ms, end)
+        self.assertEqual(clock.ms, round(clock.ms))
+        free = head.scale.x(end + 25, head.width())
+        click(head, QPointF(free, 8))
+        self.assertAlmostEqual(clock.ms, end + 25, delta=1)
+        self.assertEqual(clock.ms, round(clock.ms))
+        before = self.project
+        click(head, QPointF(head.scale.x(480.0, head.width()), 8))
+        self.assertEqual(clock.ms, 480.0)
+        self.assertIs(self.project, before)
+        self.assertEqual(self.workspace.session.undo_label, "")
+
+    def test_the_playhead_snaps_to_keyframes(self) -> None:
+        self.station.pick(self.key_of("Grey Stack time")._replace(prop="position"))
+        self.station.clock.seek(303.0)
+        self.station.keyframes.keyframe_here()
+        self.station.clock.seek(0.0)
+        head = self.station.sheet.head
+        click(head, QPointF(head.scale.x(303.0, head.width()) + 4, 8))
+        self.assertEqual(self.station.clock.ms, 303.0)
+
+    def test_the_playhead_is_typed_in_ms_or_in_frames(self) -> None:
+        panel, clock = self.station.panel, self.station.clock
+        type_into(panel.big, "123.5")
+        self.assertEqual((clock.ms, panel.big.text(), panel.of_length.text()), (123.5, "123.5", "/ 480 ms"))
+        panel.rate.setCurrentIndex(panel.rate.findData(25))
+        panel.rate.activated.emit(panel.rate.currentIndex())
+        self.assertEqual((panel.big.text(), panel.of_length.text()), ("3", "/ 12.0 frames"))
+        type_into(panel.big, "6")
+        self.assertEqual(clock.ms, 240.0)
+        clock.step(1)
+        self.assertEqual((clock.ms, panel.big.text()), (280.0, "7"))
+
     def test_properties_open_with_values_left_and_right(self) -> None:
         place = self.place_of("Grey Stack time")
         click(self.sheet, QPointF(30, place * 29 + 14))
@@ -334,7 +374,7 @@ class Timing(WindowCase, unittest.TestCase):
         QTest.keyClick(self.sheet, Qt.Key.Key_Space)
         self.station.clock.seek(100)
         QTest.keyClick(self.sheet, Qt.Key.Key_Period)
-        self.assertAlmostEqual(self.station.clock.ms, 116.67, delta=0.01)
+        self.assertEqual(self.station.clock.ms, 117.0)
         QTest.keyClick(self.sheet, Qt.Key.Key_Comma)
         self.assertAlmostEqual(self.station.clock.ms, 100, delta=0.01)
         QTest.keyClick(self.sheet, Qt.Key.Key_Down)

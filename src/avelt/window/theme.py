@@ -184,7 +184,10 @@ def _surfaces(p: Palette) -> str:
     QLabel[role="quiet"] {{ color: {p.quiet}; }}
     QLabel[role="caption"] {{ color: {p.quiet}; font-size: 11px; }}
     QLabel[role="heading"] {{ font-size: 13px; font-weight: 700; }}
-    QLabel[role="big"] {{ font-size: 26px; font-weight: 700; }}
+    QLabel[role="big"], QLineEdit[role="big"] {{ font-size: 26px; font-weight: 700; }}
+    QLineEdit[role="big"] {{ background: transparent; border-color: transparent; padding: 0; }}
+    QLineEdit[role="big"]:hover {{ border-color: {p.line}; }}
+    QLineEdit[role="big"]:focus {{ border-color: {p.now}; background: {p.sheet}; }}
     QLabel[role="leaves"] {{ color: {p.leaves_text}; font-weight: 600; }}
     QLabel[role="arrives"] {{ color: {p.arrives_text}; font-weight: 600; }}
     QLabel[role="trouble"] {{ color: {p.trouble}; }}

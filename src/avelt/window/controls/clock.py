@@ -6,7 +6,8 @@ from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
 SPEEDS = (1.0, 0.5, 0.25, 0.1)
 SPEED_WORDS = {1.0: "1×", 0.5: "½×", 0.25: "¼×", 0.1: "⅒×"}
-_STEP = 1000.0 / 60.0  # one frame of the display, for stepping by hand
+RATES = (24, 25, 30, 50, 60)  # frames a second that time may be told in
+_DISPLAY = 60  # frames a second of the display, for stepping by hand
 _LONGEST = 100.0  # ms that one tick may bring: after a pause of the machine nothing jumps
 _REST = 500.0  # ms at the end before a loop begins again
 
@@ -22,6 +23,7 @@ class Clock(QObject):
         self.ms = 0.0
         self.length = 0.0
         self.speed = 1.0
+        self.rate: int | None = None  # frames a second in which time is told; none: in ms
         self.loop = True
         self.back = False  # there and back, round and round
         self.play_range: tuple[float, float] | None = None  # only this much of the time is played, ms
@@ -59,6 +61,8 @@ class Clock(QObject):
         """Stand still."""
         if self.playing:
             self._timer.stop()
+            if not self.endless:
+                self.seek(float(round(self.ms)))  # a moment is a fraction only where somebody typed one
             self.played.emit(False)
 
     def toggle(self) -> None:
@@ -75,9 +79,10 @@ class Clock(QObject):
         self.ticked.emit(self.ms)
 
     def step(self, frames: int) -> None:
-        """Go frames of the display on or back, standing."""
+        """Go frames on or back, standing: to the next whole one at the chosen rate, or of the display."""
         self.stop()
-        self.seek(self.ms + frames * _STEP)
+        rate = self.rate or _DISPLAY
+        self.seek(float(round((round(self.ms * rate / 1000) + frames) * 1000 / rate)))
 
     def set_duration(self, length: float) -> None:
         """The time's end; the moment stays inside."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
+from avelt.window.controls.clock import RATES, SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.timing.now_view import NowView
@@ -19,7 +19,15 @@ class NowPanel(QWidget):
     def __init__(self, now: NowView, clock: Clock) -> None:
         super().__init__()
         self.now, self.clock = now, clock
-        self.big, self.of_length = label("0", "big"), label("", "quiet")
+        self.big, self.of_length = NumberField("", 1.0, 0.0, 3_600_000.0, 3), label("", "quiet")
+        self.big.setProperty("role", "big")
+        self.big.setAccessibleName("Playhead")
+        self.big.setToolTip("The moment: type it or drag it")
+        self.rate = Pick()
+        self.rate.addItem("in ms", None)
+        for rate in RATES:
+            self.rate.addItem(f"at {rate}/s", rate)
+        self.rate.setToolTip("Time in ms, or in frames at so many a second")
         self.play = button("Play", "Play or stop (Space)", "strong")
         self.rounds = Pick()
         for words, key in (("loop", "round"), ("there and back", "back"), ("once", "once")):
@@ -49,7 +57,7 @@ class NowPanel(QWidget):
 
     def _lay_out(self) -> None:
         side = column(spacing=6)
-        side.addLayout(row(label("Now", "heading"), None, self.full))
+        side.addLayout(row(label("Now", "heading"), self.rate, None, self.full))
         side.addLayout(row(self.big, self.of_length, None, spacing=5))
         side.addLayout(row(self.play, self.rounds, spacing=6))
         side.addLayout(row(self.speeds, None))
@@ -68,6 +76,9 @@ class NowPanel(QWidget):
         clock = self.clock
         clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
         self.play.clicked.connect(clock.toggle)
+        self.rate.activated.connect(lambda _: self._set_rate())
+        self.big.scrubbed.connect(lambda told: self._go(round(told)))
+        self.big.committed.connect(self._go)
         self.full.clicked.connect(self.full_wanted)
         self.rounds.activated.connect(lambda _: self._set_rounds())
         self.speeds.picked.connect(lambda k: setattr(clock, "speed", SPEEDS[k]))
@@ -76,6 +87,16 @@ class NowPanel(QWidget):
         for field in (self.count, self.every):
             field.committed.connect(lambda _: self._options())
         self._options()
+
+    def _set_rate(self) -> None:
+        self.clock.rate = self.rate.currentData()
+        self.show_time(self.clock.ms, self.clock.length)
+
+    def _go(self, told: float) -> None:
+        """To a moment as it is told: in ms, or in frames."""
+        self.clock.stop()
+        self.clock.seek(told if self.clock.rate is None else told * 1000 / self.clock.rate)
+        self.show_time(self.clock.ms, self.clock.length)
 
     def _set_rounds(self) -> None:
         how = self.rounds.currentData()
@@ -92,5 +113,9 @@ class NowPanel(QWidget):
 
     def show_time(self, ms: float, length: float) -> None:
         """The moment and the whole."""
-        self.big.setText(f"{ms:.0f}")
-        self.of_length.setText(f"/ {length:g} ms")
+        rate = self.clock.rate
+        told, whole = (ms, length) if rate is None else (ms * rate / 1000, length * rate / 1000)
+        self.big.show_value(float(round(told)) if self.clock.playing or rate is not None else told)
+        widest = max(self.big.text(), f"{whole:.0f}", "000", key=len)
+        self.big.setFixedWidth(self.big.fontMetrics().horizontalAdvance(widest) + 12)
+        self.of_length.setText(f"/ {whole:.0f} ms" if rate is None else f"/ {whole:.1f} frames")

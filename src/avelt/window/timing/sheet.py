@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
@@ -15,6 +17,7 @@ from avelt.window.timing.scale import LEFT, RIGHT, Scale
 from avelt.window.timing.sheet_rows import SheetRows
 
 _NEAR = 6.0  # px
+_CLICK = 2.0  # px that a click may wander
 
 
 class SheetHead(QWidget):
@@ -33,12 +36,14 @@ class SheetHead(QWidget):
         self.now = 0.0
         self.end = 300.0  # the transition's length; cues may go on beyond it
         self.play_range: tuple[float, float] | None = None
+        self.marks: Callable[[], list[float]] = list  # moments that the playhead snaps to
         self.gestures = GestureHost(self)
         self.setFixedHeight(HEAD)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setToolTip(
-            "Drag to scrub. Drag the line at the end to stretch all (Alt: only the end). I and O mark the part played"
+            "Drag to scrub; it snaps to cues and keyframes (not with Alt). Drag the line at the end to stretch all "
+            "(Alt: only the end). I and O mark the part played"
         )
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -115,7 +120,12 @@ class SheetHead(QWidget):
             )
 
     def _scrub(self, event: QMouseEvent) -> None:
-        self.scrubbed.emit(self.scale.ms(event.position().x(), self.width()))
+        ms = self.scale.ms(event.position().x(), self.width())
+        if not event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            best = min([0.0, self.end, *self.marks()], key=lambda mark: abs(mark - ms))
+            if abs(best - ms) <= self.scale.span(_NEAR, self.width()):
+                ms = best
+        self.scrubbed.emit(float(round(ms)))
 
     def _mark(self, event: QMouseEvent, what: str, known: tuple[float, float]) -> None:
         ms = self.scale.ms(event.position().x(), self.width())
@@ -137,21 +147,31 @@ class SheetHead(QWidget):
 
 
 class _Stretch:
-    """The end being dragged: the scale changes under the hand, so what counts is ms a px as it was at the press."""
+    """The end being dragged: the scale changes under the hand, so what counts is ms a px as it was at the press.
+
+    A press that never went anywhere is a click: the playhead goes to the end.
+    """
 
     def __init__(self, head: SheetHead, x: float) -> None:
         self.head, self.x = head, x
         self.end_then, self.rate = head.end, head.scale.span(1.0, head.width())
+        self.moved = False
 
     def move(self, event: QMouseEvent) -> None:
         """Another duration, or with Alt only another end."""
+        self.moved = self.moved or abs(event.position().x() - self.x) > _CLICK
+        if not self.moved:
+            return
         travel = (event.position().x() - self.x) * self.rate
         only_end = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         self.head.stretched.emit(max(1.0, round(self.end_then + travel)), only_end)
 
     def end(self, event: QMouseEvent) -> None:
-        """One entry of undo."""
-        self.head.dropped.emit()
+        """One entry of undo, or none for a click."""
+        if self.moved:
+            self.head.dropped.emit()
+        else:
+            self.head.scrubbed.emit(self.end_then)
 
     def cancel(self) -> None:
         """As it was before the press."""
@@ -165,6 +185,7 @@ class Sheet(QWidget):
         super().__init__()
         self.head = SheetHead(theme)
         self.body = SheetRows(theme, self.head.scale, context)
+        self.head.marks = self.body.moments
         self.scroller = QScrollArea()
         self.scroller.setWidgetResizable(True)
         self.scroller.setWidget(self.body)

@@ -307,6 +307,14 @@ class SheetRows(QWidget):
         self._hover = -1
         self.update()
 
+    def moments(self) -> list[float]:
+        """Where the cues that are shown begin and end, and their keyframes, ms."""
+        found: list[float] = []
+        for timed in (row.timed for row in self.rows):
+            found += [timed.start, timed.end]
+            found += [timed.start + timed.duration * keyframe.at for keyframe in timed.keyframes]
+        return found
+
     def _snapped(self, ms: float, own: Row | None, free: bool) -> float:
         if free:
             return round(ms)
