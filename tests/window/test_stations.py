@@ -6,10 +6,10 @@ from typing import Any, cast
 from unittest import mock
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, Qt
-from PySide6.QtGui import QKeySequence
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QContextMenuEvent, QKeySequence
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QMessageBox
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
 
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Spring
@@ -302,6 +302,20 @@ class Timing(WindowCase, unittest.TestCase):
         self.assertEqual(clock.ms, 480.0)
         self.assertIs(self.project, before)
         self.assertEqual(self.workspace.session.undo_label, "")
+
+    def test_a_right_click_on_the_ruler_goes_there_and_offers_what_keys_do(self) -> None:
+        head = self.station.sheet.head
+        at = QPoint(round(head.scale.x(300.0, head.width())), 8)
+        QApplication.sendEvent(head, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, head.mapToGlobal(at)))
+        there = self.station.clock.ms
+        self.assertAlmostEqual(there, 300, delta=3)
+        menu = self.station.findChildren(QMenu)[-1]
+        self.assertTrue(menu.isVisible())
+        words = [action.text() for action in menu.actions() if action.text()]
+        self.assertIn("The part that plays begins here\tI", words)
+        next(action for action in menu.actions() if action.text().endswith("\tI")).trigger()
+        menu.close()
+        self.assertEqual(self.station.clock.play_range[0], there)
 
     def test_the_playhead_snaps_to_keyframes(self) -> None:
         self.station.pick(self.key_of("Grey Stack time")._replace(prop="position"))

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.record import Record
 
@@ -16,6 +18,20 @@ class StationKey(Record, frozen=True):
     words: str
     keys: str
     do: Callable[[Any], object]
+
+
+def menu_of(table: Sequence[StationKey], keys: Sequence[str], station: QWidget) -> QMenu:
+    """A menu of what some keys are for, in that order, the keys beside; an empty one is a line."""
+    menu = QMenu(station)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    found = {entry.keys: entry for entry in table}
+    for key in keys:
+        if key:
+            action = menu.addAction(f"{found[key].words}\t{key}")  # told only: the station's table answers the key
+            action.triggered.connect(lambda _=False, entry=found[key]: entry.do(station))
+        else:
+            menu.addSeparator()
+    return menu
 
 
 def press(table: Sequence[StationKey], station: object, event: QKeyEvent) -> bool:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from avelt.window.common.station_keys import StationKey
 
+#: What a right click on the ruler offers, by its keys.
+RULER = ("I", "O", "Shift+I", "", "K", "", "0", "+", "-", "Shift+G")
 KEYS = (
     StationKey("Named curves", "C", lambda s: s.curves.open_drawer()),
     StationKey("Stagger of the chosen cues…", "G", lambda s: s.ties.stagger()),

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avelt.core.model.motion import CueKey
@@ -28,6 +28,7 @@ class SheetHead(QWidget):
     dropped = Signal()
     range_wanted = Signal(object)  # (in, out) in ms, or None for all
     cancelled = Signal()  # a stretch was given up
+    menu_wanted = Signal(QPoint)  # a right click, in pixels of the screen
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -106,6 +107,8 @@ class SheetHead(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         x = event.position().x()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
         what = self._what(x)
         if what == "now":
             before = self.now
@@ -119,13 +122,21 @@ class SheetHead(QWidget):
                 Drag(lambda e: self._mark(e, what, known), on_cancel=lambda: self.range_wanted.emit(known))
             )
 
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.scrubbed.emit(self._place(event.pos().x(), free=False))
+        self.menu_wanted.emit(event.globalPos())
+
     def _scrub(self, event: QMouseEvent) -> None:
-        ms = self.scale.ms(event.position().x(), self.width())
-        if not event.modifiers() & Qt.KeyboardModifier.AltModifier:
+        self.scrubbed.emit(self._place(event.position().x(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)))
+
+    def _place(self, x: float, free: bool) -> float:
+        """The moment at a place: whole ms, near a mark that mark unless ``free``."""
+        ms = self.scale.ms(x, self.width())
+        if not free:
             best = min([0.0, self.end, *self.marks()], key=lambda mark: abs(mark - ms))
             if abs(best - ms) <= self.scale.span(_NEAR, self.width()):
                 ms = best
-        self.scrubbed.emit(float(round(ms)))
+        return float(round(ms))
 
     def _mark(self, event: QMouseEvent, what: str, known: tuple[float, float]) -> None:
         ms = self.scale.ms(event.position().x(), self.width())

@@ -29,7 +29,7 @@ from avelt.window.timing.controllers.ties import TieController
 from avelt.window.timing.controllers.tryouts import TryoutController
 from avelt.window.timing.controllers.values import ValueController
 from avelt.window.timing.curve_editor import CurveEditor
-from avelt.window.timing.keys import KEYS
+from avelt.window.timing.keys import KEYS, RULER
 from avelt.window.timing.now_panel import NowPanel
 from avelt.window.timing.now_view import NowView
 from avelt.window.timing.rows import Row, Wanted, arranged, says, sheet_rows
@@ -151,6 +151,7 @@ class TimingStation(QWidget):
         self.now.pressed.connect(self._pressed_in_now)
         self.sheet.head.scrubbed.connect(self._scrubbed)
         self.sheet.head.range_wanted.connect(self._set_range)
+        self.sheet.head.menu_wanted.connect(lambda at: station_keys.menu_of(KEYS, RULER, self).popup(at))
         body.picked.connect(self.pick)
         body.picked_also.connect(self.pick_also)
         body.ranged.connect(self.pick_range)
