@@ -6,12 +6,14 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QWidget
 
 from avelt.core.curves.named import STARTERS
+from avelt.core.edits.routes import add_route
 from avelt.core.model.curves import Line
 from avelt.core.model.triggers import Tap
 from avelt.core.model.values import Box, Frame, Group, Layer, Oval, Project, Route, Run, Solid, Text, Transition
@@ -55,6 +57,14 @@ def project_of(left: tuple[Layer, ...], right: tuple[Layer, ...], transition: Tr
     frames = (Frame("A", "A", 200, 200, layers=left), Frame("B", "B", 200, 200, layers=right))
     route = Route("R", "A", "B", Tap(), transition or Transition(100.0, Line()))
     return Project("Test", frames=frames, routes=(route,), curves=STARTERS, first="A", next_id=100)
+
+
+def tapped(frames: tuple[Frame, ...], *ways: tuple[str, str, float]) -> Project:
+    """Frames with routes on a tap anywhere, straight: (leaves, arrives, ms)."""
+    project = replace(project_of((), ()), frames=frames, routes=())
+    for leaves, arrives, ms in ways:
+        project, _ = add_route(project, leaves, arrives, Tap(), Transition(ms, Line()))
+    return project
 
 
 def pixel(image: QImage, x: int, y: int) -> tuple[int, int, int]:

@@ -18,7 +18,7 @@ from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import TRIGGERS, PutAway, SetInput, ShowOver, Tap, Timer
 from avelt.core.model.values import Frame, Loop, Pose, Project, Transition
-from avelt.core.running.played import is_played, unplayed_sentence, unplayed_words
+from avelt.core.running.played import is_played, unplayed_by_frame, unplayed_sentence
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import distance, round_duration, stage, total_length
 from avelt.demo.build import build_demo
@@ -119,9 +119,8 @@ class Playing(unittest.TestCase):
                 self.assertEqual(player.frame.name, "B" if is_played(made) else "A")
                 said = [entry.says for entry in player.log if entry.what == "not played"]
                 self.assertEqual(said, [] if is_played(made) else ["1 of 1 routes: trigger not known"])
-                self.assertEqual(unplayed_words(project, "A"), "" if is_played(made) else f"{kind.word} to B")
+                self.assertEqual(unplayed_by_frame(project), {} if is_played(made) else {"A": f"{kind.word} to B"})
                 self.assertEqual(kind.word in unplayed_sentence(made), not is_played(made))
-                self.assertEqual(unplayed_words(project, "B"), "")
 
     def test_timers_wait_from_the_arrival(self) -> None:
         player = Player(prototype())

@@ -37,7 +37,7 @@ from avelt.core.running.player import Player
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.items import Item, items
 from avelt.core.timing.program import Program
-from tests.support import box, project_of
+from tests.support import box, project_of, tapped
 
 RED, BLUE = Solid("#ff0000"), Solid("#0000ff")
 HALF = 500.0  # ms: half of the way there, of a loop of 2000 ms there and back
@@ -180,10 +180,7 @@ class Carried(unittest.TestCase):
             Frame(ident, ident, 200, 200, layers=(replace(box(ident, 0, 0, 200, 200, name="Box", origin="o"), **own),))
             for ident, own in zip("ABC", bodies, strict=True)
         )
-        project = replace(project_of((), ()), frames=frames, routes=())
-        project, _ = add_route(project, "A", "B", Tap(), Transition(100.0, Line()))
-        project, _ = add_route(project, "B", "C", Tap(), Transition(900.0, Line()))
-        player = Player(project)
+        player = Player(tapped(frames, ("A", "B", 100.0), ("B", "C", 900.0)))
         player.tap(5, 5)
         player.advance(50.0)
         player.tap(5, 5)

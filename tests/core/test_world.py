@@ -12,7 +12,7 @@ from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.edits.routes import add_route
 from avelt.core.model.curves import Line
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import Tap, Timer
+from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Frame, Pose, Project, Transition
 from avelt.core.running import step as steps
 from avelt.core.running.player import Player
@@ -24,7 +24,7 @@ from avelt.core.timing.sampling import sample
 from avelt.demo.build import build_demo
 from tests.core.test_running import prototype
 from tests.core.test_tapes import tape
-from tests.support import box, group, project_of
+from tests.support import box, group, project_of, tapped
 
 replace = msgspec.structs.replace
 
@@ -132,10 +132,7 @@ class Interrupted(unittest.TestCase):
         """A to B makes the box wide in 100 ms; B to A narrow again, in ``away`` ms."""
         left = (box("a", 0, 0, 20, 20, name="Box"),)
         right = (box("b", 0, 0, 120, 20, name="Box", origin="a", opacity=0.5),)
-        project = replace(project_of(left, right), routes=())
-        project, _ = add_route(project, "A", "B", Tap(), Transition(100.0, Line()))
-        project, _ = add_route(project, "B", "A", Tap(), Transition(away, Line()))
-        return Player(project)
+        return Player(tapped(project_of(left, right).frames, ("A", "B", 100.0), ("B", "A", away)))
 
     def test_a_size_keeps_its_speed(self) -> None:
         player = self.sized(400.0)
@@ -151,10 +148,7 @@ class Interrupted(unittest.TestCase):
     def test_what_moves_in_a_group_keeps_its_speed(self) -> None:
         left = (group("g", 0, 0, (box("a", 0, 0, 20, 20, name="Box"), box("c", 180, 0, 20, 20)), "Group"),)
         right = (group("h", 0, 0, (box("b", 80, 0, 20, 20, name="Box"), box("d", 180, 0, 20, 20)), "Group"),)
-        project = replace(project_of(left, right), routes=())
-        project, _ = add_route(project, "A", "B", Tap(), Transition(100.0, Line()))
-        project, _ = add_route(project, "B", "A", Tap(), Transition(400.0, Line()))
-        player = Player(project)
+        player = Player(tapped(project_of(left, right).frames, ("A", "B", 100.0), ("B", "A", 400.0)))
         player.tap(5, 5)
         player.advance(50.0)
         self.assertAlmostEqual(value(player.scene(), "x", "Box"), 40.0)
@@ -169,10 +163,7 @@ class Interrupted(unittest.TestCase):
             )
 
         frames = standing("A", 200.0, 0.2), standing("B", 1.0, 1.0), standing("C", 1.0, 1.0)
-        project = replace(project_of((), ()), frames=frames, routes=())
-        project, _ = add_route(project, "A", "B", Tap(), Transition(40.0, Line()))
-        project, _ = add_route(project, "B", "C", Tap(), Transition(900.0, Line()))
-        player = Player(project)
+        player = Player(tapped(frames, ("A", "B", 40.0), ("B", "C", 900.0)))
         player.tap(5, 5)
         player.advance(38.0)
         player.tap(100, 100)

@@ -29,13 +29,13 @@ def unplayed_count(project: Project) -> str:
     return f"{found} of {len(project.routes)} routes: trigger not known" if found else ""
 
 
-def unplayed_words(project: Project, frame_id: str) -> str:
-    """What the player does not know yet on a frame, such as ``drag to Seat deck``; empty when it knows all."""
-    return ", ".join(
-        f"{trigger_row(route.trigger).word} to {frame_by_id(project, route.arrives).name}"
-        for route in _unplayed(project.routes)
-        if route.leaves == frame_id
-    )
+def unplayed_by_frame(project: Project) -> dict[str, str]:
+    """What the player does not know yet, such as ``drag to Seat deck``, by the id of the frame that it leaves."""
+    found: dict[str, list[str]] = {}
+    for route in _unplayed(project.routes):
+        words = f"{trigger_row(route.trigger).word} to {frame_by_id(project, route.arrives).name}"
+        found.setdefault(route.leaves, []).append(words)
+    return {frame_id: ", ".join(words) for frame_id, words in found.items()}
 
 
 def unplayed_sentence(trigger: Trigger) -> str:

@@ -16,6 +16,7 @@ from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.triggers import InputValue, Loading, Tap, Timer
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.record import Record
+from avelt.core.running.played import unplayed_by_frame
 from avelt.core.timing.program import Program
 
 What = Literal[
@@ -102,6 +103,8 @@ class Rules:
         self.project = project
         #: How long frames take to load, ms.
         self.loading = loading
+        #: What cannot be played yet, in words, by the id of the frame.
+        self.unplayed = unplayed_by_frame(project)
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
         for route in project.routes:

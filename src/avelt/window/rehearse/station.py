@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.model.triggers import Timer
-from avelt.core.running.played import unplayed_words
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import stage_words
 from avelt.window.common.workspace import Workspace
@@ -193,7 +192,7 @@ class RehearseStation(QWidget):
         self.strip.show_time(player.log, player.now)
         count = len(player.log)
         self.count.setText(f"{count} event{'s' if count != 1 else ''}")
-        unknown = unplayed_words(player.project, seen.frame.id)
+        unknown = player.rules.unplayed.get(seen.frame.id, "")
         self.unplayed.setText(f"Not played yet: {unknown}" if unknown else "")
         self.unplayed.setToolTip(self.unplayed.text())
         self.runs.lines = self._running(seen)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
+from avelt.core.timing.schedule import Timed
 from avelt.window.controls.drawing import draw_rest, draw_ribbon, draw_wait, shortened
 from avelt.window.theme import Theme, font
 from avelt.window.timing.rows import Row
@@ -29,11 +30,15 @@ def value_rect(side: int, place: int, width: int) -> QRectF:
     return QRectF(width - RIGHT + 12, place * ROW, 134, ROW)
 
 
+def keyframe_moments(when: Timed) -> list[float]:
+    """When a cue's keyframes are, ms."""
+    return [when.start + key.at * when.duration for key in when.keyframes]
+
+
 def keyframes(scale: Scale, row: Row, place: int, width: int) -> list[QPointF]:
     """Where a row's keys stand."""
-    when = row.timed
     y = place * ROW + ROW / 2
-    return [QPointF(scale.x(when.start + key.at * when.duration, width), y) for key in when.keyframes]
+    return [QPointF(scale.x(ms, width), y) for ms in keyframe_moments(row.timed)]
 
 
 def paint_row(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 LEFT, RIGHT = 300, 240  # px for names and values on either side
 _STEPS = (1, 2, 5, 10, 20, 30, 60, 100, 120, 200, 300, 500, 1000, 2000, 5000, 10000, 30000, 60000, 300000, 600000)
 _MOST = 40.0  # times
@@ -28,6 +30,11 @@ class Scale:
         """Which moment stands there, inside the sheet's time."""
         share = (x - LEFT) / max(1, width - LEFT - RIGHT)
         return min(self.length, max(0.0, self.first + share * self.shown))
+
+    def mark_near(self, ms: float, marks: Iterable[float], reach: float, width: int) -> float | None:
+        """The nearest mark that is at most ``reach`` px away, or none."""
+        best = min(marks, key=lambda mark: abs(mark - ms), default=None)
+        return best if best is not None and abs(best - ms) <= self.span(reach, width) else None
 
     def span(self, dx: float, width: int) -> float:
         """How many ms a travel in px is."""

@@ -14,6 +14,7 @@ from avelt.window.theme import Theme, font
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.row_paint import HEAD, ROW
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
+from avelt.window.timing.sheet_gestures import free_of
 from avelt.window.timing.sheet_rows import SheetRows
 
 _NEAR = 6.0  # px
@@ -127,16 +128,13 @@ class SheetHead(QWidget):
         self.menu_wanted.emit(event.globalPos())
 
     def _scrub(self, event: QMouseEvent) -> None:
-        self.scrubbed.emit(self._place(event.position().x(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)))
+        self.scrubbed.emit(self._place(event.position().x(), free_of(event)))
 
     def _place(self, x: float, free: bool) -> float:
         """The moment at a place: whole ms, near a mark that mark unless ``free``."""
         ms = self.scale.ms(x, self.width())
-        if not free:
-            best = min([0.0, self.end, *self.marks()], key=lambda mark: abs(mark - ms))
-            if abs(best - ms) <= self.scale.span(_NEAR, self.width()):
-                ms = best
-        return float(round(ms))
+        mark = None if free else self.scale.mark_near(ms, (0.0, self.end, *self.marks()), _NEAR, self.width())
+        return float(round(ms if mark is None else mark))
 
     def _mark(self, event: QMouseEvent, what: str, known: tuple[float, float]) -> None:
         ms = self.scale.ms(event.position().x(), self.width())

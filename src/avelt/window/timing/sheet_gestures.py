@@ -25,7 +25,8 @@ class Grip(Enum):
     END = 2
 
 
-def _free(event: QMouseEvent) -> bool:
+def free_of(event: QMouseEvent) -> bool:
+    """Whether Alt keeps what is dragged from snapping."""
     return bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
 
 
@@ -50,7 +51,7 @@ class RibbonDrag(Mutable):
             return
         self.moved = True
         was = self.row.timed
-        start, end = self._shifted((x - self.x) * self.rate, _free(event))
+        start, end = self._shifted((x - self.x) * self.rate, free_of(event))
         both = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if both and self.grip is Grip.END:  # both ends at once, about the middle
             start = max(0.0, was.start - (end - was.end))
@@ -100,7 +101,7 @@ class KeyframeDrag(Mutable):
     def move(self, event: QMouseEvent) -> None:
         """It goes to the moment under the pointer."""
         self.moved = True
-        self.dragged(self.key, self.place(), self.snap(self.ms_at(event.position().x()), None, _free(event)))
+        self.dragged(self.key, self.place(), self.snap(self.ms_at(event.position().x()), None, free_of(event)))
 
     def end(self, event: QMouseEvent) -> None:
         """One entry of undo."""

@@ -11,7 +11,7 @@ from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme
 from avelt.window.timing import threads
 from avelt.window.timing.context import TimingContext
-from avelt.window.timing.row_paint import MARK, ROW, keyframes, paint_row, ribbon_rect, value_rect
+from avelt.window.timing.row_paint import MARK, ROW, keyframe_moments, keyframes, paint_row, ribbon_rect, value_rect
 from avelt.window.timing.rows import Row
 from avelt.window.timing.scale import LEFT, RIGHT, Scale
 from avelt.window.timing.sheet_gestures import Grip, KeyframeDrag, RibbonDrag, RowDrag, TieDrag
@@ -311,26 +311,20 @@ class SheetRows(QWidget):
         """Where the cues that are shown begin and end, and their keyframes, ms."""
         found: list[float] = []
         for timed in (row.timed for row in self.rows):
-            found += [timed.start, timed.end]
-            found += [timed.start + timed.duration * keyframe.at for keyframe in timed.keyframes]
+            found += [timed.start, timed.end, *keyframe_moments(timed)]
         return found
 
     def _snapped(self, ms: float, own: Row | None, free: bool) -> float:
         if free:
             return round(ms)
-        near = self.scale.span(_SNAP, self.width())
         marks = [self.now, 0.0, self.scale.length]
         for row in self.rows:
             if own is None or row.key != own.key:
                 marks += [row.timed.start, row.timed.end]
-        best = min(marks, key=lambda mark: abs(mark - ms))
-        if abs(best - ms) <= near:
-            return best
-        if self.grid > 0:
-            line = round(ms / self.grid) * self.grid
-            if abs(line - ms) <= near:
-                return line
-        return float(round(ms))
+        best = self.scale.mark_near(ms, marks, _SNAP, self.width())
+        if best is None and self.grid > 0:
+            best = self.scale.mark_near(ms, [round(ms / self.grid) * self.grid], _SNAP, self.width())
+        return float(round(ms)) if best is None else best
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.gestures.end(event)
