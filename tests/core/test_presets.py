@@ -101,7 +101,7 @@ class LeftOut(unittest.TestCase):
         keyed = put_keyframe(project, "R", CueKey(*PAIR, "opacity"), 0.5, (0.3,))
         self.assertIn("keyframes", left_out(keyed, "R", PAIR))
         self.assertEqual(left_out(keyed, "R", OTHER), "")
-        tied = tie(project, "R", CueKey(*OTHER, ""), CueKey(*PAIR, ""), str, "start", "end")
+        tied = tie(project, "R", CueKey(*OTHER, ""), CueKey(*PAIR, ""), "start", "end")
         self.assertIn("tied", left_out(tied, "R", OTHER))
         spread = make_stagger(project, "R", [CueKey(*PAIR, ""), CueKey(*OTHER, "")], Stagger("", ()))[0]
         self.assertIn("stagger", left_out(spread, "R", OTHER))

@@ -153,7 +153,7 @@ def _card_hangs(project: Project, out: str) -> Project:
     project, _ = make_stagger(project, out, cards, Stagger("", (), "top to bottom", ms=30.0))
     line = CueKey(None, _id(project, "Sailing detail", "Route line"), "")
     button = CueKey(None, _id(project, "Sailing detail", "Board button"), "")
-    project = tie(project, out, button, line, lambda key: key.to_id or "", "start", "start")
+    project = tie(project, out, button, line, "start", "start")
     wave = MotionPath(((0.33, 0.0, -6.0), (0.66, 0.0, -6.0)), rotates=True)
     boat = CueKey(None, _id(project, "Sailing detail", "Boat"), "position")
     return change_cues(project, out, [boat], motion_path=wave)

@@ -9,7 +9,9 @@ import msgspec
 
 from avelt.core.curves.easing import reversed_curve
 from avelt.core.curves.named import plain
+from avelt.core.edits.afterwards import cue_name, lengths_kept
 from avelt.core.edits.routes import edit_transition, inherit_cue, set_cue, with_cue
+from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import Cue, CueKey, Space, Transition
@@ -18,6 +20,7 @@ from avelt.core.timing.schedule import cue_index, duration_of, plan_of, timed
 
 replace = msgspec.structs.replace
 _ALIKE = 1e-6  # ms
+_LEAST = 1.0  # ms that a cue keeps when its ends are drawn together
 Times = Mapping[CueKey, tuple[float, float]]
 
 
@@ -51,18 +54,26 @@ def place_cue(project: Project, route_id: str, key: CueKey, start: float, end: f
     return set_cue(project, route_id, key, start=start, end=max(start, end - late))
 
 
+@lengths_kept
 def shift_cues(project: Project, route_id: str, base: Times, by_start: float, by_end: float) -> Project:
-    """Starts and ends moved by so many ms from what they were (``base``); none begins before 0, or ends before that.
+    """Starts and ends moved by so many ms from what they were (``base``); none begins before 0.
 
-    When both move alike, a cue that meets the beginning keeps its length.
+    When both move alike, a cue that meets the beginning keeps its length; else it keeps at least ``_LEAST`` of it.
     """
     for key, (start, end) in base.items():
-        new_start = max(0.0, start + by_start)
-        kept = end - start if abs(by_start - by_end) < _ALIKE else 0.0
-        project = place_cue(project, route_id, key, new_start, max(new_start + kept, end + by_end, new_start))
+        alike = abs(by_start - by_end) < _ALIKE
+        kept = end - start if alike else min(_LEAST, end - start)
+        if by_start and not by_end:
+            stops = end
+            begins = max(0.0, min(start + by_start, stops - kept))
+        else:
+            begins = max(0.0, start + by_start)
+            stops = max(begins + kept, end + by_end)
+        project = place_cue(project, route_id, key, begins, stops)
     return project
 
 
+@lengths_kept
 def time_cues(project: Project, route_id: str, keys: Iterable[CueKey], start: float, end: float) -> Project:
     """One start and end for several cues."""
     for key in keys:
@@ -73,18 +84,22 @@ def time_cues(project: Project, route_id: str, keys: Iterable[CueKey], start: fl
 TimeOf = Literal["start", "end", "length"]
 
 
+@lengths_kept
 def retime_cues(
     project: Project, route_id: str, keys: Iterable[CueKey], which: TimeOf, to: Callable[[float], float]
 ) -> Project:
     """Another start, end or length for several cues, each worked out from its own: a start takes the length along, an
-    end and a length leave the start where it is."""
+    end and a length leave the start where it is. ``EditError`` for an end before the start."""
     for key, (start, end) in times_of(project, route_id, tuple(keys)).items():
         if which == "start":
             begins = max(0.0, to(start))
             project = place_cue(project, route_id, key, begins, begins + end - start)
         else:
             stops = to(end) if which == "end" else start + max(0.0, to(end - start))
-            project = place_cue(project, route_id, key, min(start, max(0.0, stops)), max(0.0, stops))
+            if stops < start:
+                name = cue_name(project, route_id, key)
+                raise EditError(f"{name} starts at {start:g} ms and cannot end before that, at {stops:g}.")
+            project = place_cue(project, route_id, key, start, stops)
     return project
 
 
@@ -95,6 +110,7 @@ def curve_cues(project: Project, route_id: str, keys: Iterable[CueKey], curve: C
     return project
 
 
+@lengths_kept
 def inherit_cues(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
     """Several cues back to what they inherit."""
     for key in keys:
@@ -123,6 +139,7 @@ def space_of_cues(project: Project, route_id: str, keys: Iterable[CueKey], space
     return change_cues(project, route_id, keys, space=space)
 
 
+@lengths_kept
 def put_timing(project: Project, route_id: str, source: CueKey, keys: Iterable[CueKey]) -> Project:
     """When and how one cue goes, for others too: its time, its curve, whether it turns the shortest way."""
     when = timed(project, route_by_id(project, route_id).transition, *source)
@@ -133,6 +150,7 @@ def put_timing(project: Project, route_id: str, source: CueKey, keys: Iterable[C
     return project
 
 
+@lengths_kept
 def mirror_cues(project: Project, route_id: str, keys: Iterable[CueKey]) -> Project:
     """Cues with their time and curve mirrored in the transition: what began first ends last, run backwards."""
     transition = route_by_id(project, route_id).transition

@@ -9,12 +9,13 @@ from avelt.core.curves.named import plain
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.find import by_identity
-from avelt.core.model.motion import Cue, CueKey, Keyframe, Moment, MotionPath, Space, Tie, Transition
+from avelt.core.model.motion import Cue, CueKey, Keyframe, Moment, MotionPath, Space, Stagger, Tie, Transition
 from avelt.core.model.values import Frame, Project
 from avelt.core.record import Record
 from avelt.core.timing import stagger
 
 DEFAULT_DURATION = 300.0
+_MOVED = 0.5  # ms
 Times = tuple[float, float]
 
 
@@ -101,10 +102,25 @@ class Plan:
         whole = key.of("")
         start, end = (0.0, self.duration) if key == whole or whole in asked else self.of(whole, asked)
         own = self.cues.get(key)
-        if own is not None:
-            start = own.start if own.start is not None else start
-            end = own.end if own.end is not None else end
+        if own is None:
+            return start, end
+        lasts = end - start
+        # Where one end is its own and the other inherited, the inherited one is pushed: it never loses all its time.
+        if own.start is not None:
+            start, end = own.start, end if own.start < end else own.start + lasts
+        if own.end is not None:
+            start, end = start if own.start is not None or start < own.end else max(0.0, own.end - lasts), own.end
         return start, end
+
+    def line(self, rule: Stagger) -> float:
+        """Where the cues of a stagger begin before they are put off: where most of them do."""
+        starts = [round(self.of(key)[0] - self.late.get(key, 0.0), 3) for key in rule.cues]
+        return max(sorted(set(starts)), key=starts.count, default=0.0)
+
+    def moved(self, rule: Stagger) -> tuple[CueKey, ...]:
+        """The cues of a stagger that were moved by themselves: they do not stand where the rule alone puts them."""
+        line = self.line(rule)
+        return tuple(key for key in rule.cues if abs(self.of(key)[0] - self.late.get(key, 0.0) - line) > _MOVED)
 
     def _tied(self, key: CueKey, at: Moment, asked: tuple[CueKey, ...]) -> float | None:
         tie = self.ties.get((key, at))

@@ -7,10 +7,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
+from avelt.core.edits.afterwards import cue_name
 from avelt.core.model.curves import Curve
-from avelt.core.model.find import entrance_route, layer_index
+from avelt.core.model.find import entrance_route
 from avelt.core.model.motion import CueKey
-from avelt.core.model.properties import BY_KEY
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, timed
@@ -105,12 +105,7 @@ class TimingContext(QObject):
 
     def name(self, key: CueKey | None) -> str:
         """A cue in words: its layer's name, and its property."""
-        if key is None or self.ends is None:
-            return "cue"
-        layers = layer_index(self.ends[0 if key.from_id else 1])
-        layer = layers.get(key.from_id or key.to_id or "")
-        name = layer.name if layer is not None else "cue"
-        return f"{name} · {BY_KEY[key.prop].label}" if key.prop else name
+        return "cue" if key is None or self.route is None else cue_name(self.workspace.project, self.route_id, key)
 
     def cue_curve(self) -> Curve | None:
         """The chosen cue's curve as it is named, its own or inherited."""

@@ -91,6 +91,7 @@ class StaggerForm(Popover):
 
     changed = Signal(object)  # the rule
     undone = Signal()
+    lined_up = Signal()  # those that were moved by themselves go back into line
     point_wanted = Signal()
 
     def __init__(self, parent: QWidget) -> None:
@@ -106,7 +107,10 @@ class StaggerForm(Popover):
         self.seed = button("New seed", "Draw another order")
         self.fields.addRow("", row(self.point, self.seed))
         self.undo = button("Remove stagger", "Every cue stays where it is, without the rule")
+        self.line_up = button("Line up", "Those that were moved by themselves start where the rule puts them again")
+        self.foot.addWidget(self.line_up)
         self.foot.addWidget(self.undo)
+        self.line_up.clicked.connect(self.lined_up)
         for chooser in (self.order, self.spread, self.curve):
             chooser.activated.connect(lambda _: self._emit())
         self.backwards.clicked.connect(lambda _: self._emit())
@@ -115,10 +119,11 @@ class StaggerForm(Popover):
         self.point.clicked.connect(self.point_wanted)
         self.undo.clicked.connect(self.undone)
 
-    def show_rule(self, project: Project, rule: Stagger) -> None:
-        """The rule as it is."""
+    def show_rule(self, project: Project, rule: Stagger, moved: int = 0) -> None:
+        """The rule as it is, and how many of its cues were moved by themselves."""
         self.rule = rule
-        self.heading.setText(f"Stagger of {len(rule.cues)} cues")
+        self.heading.setText(f"Stagger of {len(rule.cues)} cues" + (f", {moved} moved" if moved else ""))
+        self.line_up.setVisible(moved > 0)
         if self.curve.count() != len(project.curves):
             self.curve.clear()
             for entry in project.curves:

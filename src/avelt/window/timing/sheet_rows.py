@@ -52,7 +52,7 @@ class SheetRows(QWidget):
         self.gestures = GestureHost(self)
         self.rows: tuple[Row, ...] = ()
         self.ties: tuple[Tie, ...] = ()
-        self.staggers: tuple[Stagger, ...] = ()
+        self.staggers: tuple[tuple[Stagger, int], ...] = ()  # each with how many of its cues were moved
         self.grid = 10.0  # ms; 0 is none
         self.now = 0.0
         self._places: dict[CueKey, int] = {}
@@ -64,8 +64,10 @@ class SheetRows(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Cue sheet")
 
-    def show_rows(self, rows: tuple[Row, ...], ties: tuple[Tie, ...] = (), staggers: tuple[Stagger, ...] = ()) -> None:
-        """Show other rows, and what is tied to what among them."""
+    def show_rows(
+        self, rows: tuple[Row, ...], ties: tuple[Tie, ...] = (), staggers: tuple[tuple[Stagger, int], ...] = ()
+    ) -> None:
+        """Show other rows, and what is tied to what among them; each stagger with how many of its cues were moved."""
         self.rows, self.ties, self.staggers = rows, ties, staggers
         self._places = {row.key: k for k, row in enumerate(rows)}
         self.setMinimumHeight(len(rows) * ROW + 4)

@@ -12,7 +12,7 @@ from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Route
 from avelt.core.timing.over import ends
-from avelt.core.timing.schedule import duration_of, end_of, timed
+from avelt.core.timing.schedule import duration_of, end_of, plan_of, timed
 from avelt.window.common import station_keys
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -216,7 +216,9 @@ class TimingStation(QWidget):
         rows = sheet_rows(project, route, self.context.program, self._opened, wanted.deep, wanted.everything)
         rows = arranged(rows, wanted, self._by_hand)
         self._keep_choice(rows)
-        self.sheet.body.show_rows(rows, route.transition.ties, route.transition.staggers)
+        plan = plan_of(project, route.transition)
+        staggers = tuple((rule, len(plan.moved(rule))) for rule in route.transition.staggers)
+        self.sheet.body.show_rows(rows, route.transition.ties, staggers)
         self.curves.follow()
         self.tryouts.refresh()
         self.show_key()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Literal
 
@@ -9,10 +10,12 @@ import msgspec
 from PySide6.QtCore import QPoint, QRect
 from PySide6.QtWidgets import QMenu, QWidget
 
+from avelt.core.edits.afterwards import beside
 from avelt.core.edits.cues import mirror_cues, mute_cues, put_timing
 from avelt.core.edits.ties_and_staggers import (
     chain,
     dissolve,
+    line_up,
     make_stagger,
     set_offset,
     set_stagger,
@@ -22,7 +25,8 @@ from avelt.core.edits.ties_and_staggers import (
 )
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
-from avelt.core.timing.schedule import timed
+from avelt.core.model.values import Project
+from avelt.core.timing.schedule import plan_of, timed
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.controllers.cues import CueController
@@ -65,6 +69,7 @@ class TieController(Controller):
         self.tie_form.undone.connect(self._untie)
         self.stagger_form.changed.connect(self._set_stagger)
         self.stagger_form.undone.connect(self._dissolve)
+        self.stagger_form.lined_up.connect(self._line_up)
         self.stagger_form.point_wanted.connect(self._pick_point)
         strip.stagger.clicked.connect(self.stagger)
         strip.timing.clicked.connect(lambda: self.menu().exec(_below(strip.timing)))
@@ -75,10 +80,16 @@ class TieController(Controller):
     def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
         """Hang an end of a cue on an end of another; it stays where it is."""
         ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
-        if self.workspace.do(
-            f"tie {self.context.name(cue)}", lambda p: tie(p, self.route_id, cue, to, self.context.name, *ends)
-        ):
+        if self._do(f"tie {self.context.name(cue)}", lambda p: tie(p, self.route_id, cue, to, *ends)):
             self.context.select(Selection((cue,)))
+
+    def _do(self, text: str, edit: Callable[[Project], Project]) -> bool:
+        """Do an edit, and say which ties and staggers it undid beside."""
+        before = self.workspace.project
+        done = self.workspace.do(text, edit)
+        if done and (words := beside(before, self.workspace.project, self.route_id)):
+            self.workspace.said.emit(words)
+        return done
 
     def open_tie(self, found: Tie, where: QRect) -> None:
         """Its offset, beside its label."""
@@ -107,7 +118,7 @@ class TieController(Controller):
         if len(keys) < 2:
             self.workspace.said.emit("Choose at least two cues: hold Ctrl and click their names.")
             return
-        self.workspace.do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how, self.context.name))
+        self._do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how))
 
     def loosen(self) -> None:
         """The chosen cues are tied to nothing any more."""
@@ -130,11 +141,11 @@ class TieController(Controller):
             if len(keys) < 2:
                 self.workspace.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
                 return
-            made = self.workspace.make("stagger", lambda p: make_stagger(p, self.route_id, keys, Stagger("", ())))
-            if made is None:
+            if not self._do("stagger", lambda p: make_stagger(p, self.route_id, keys, Stagger("", ()))[0]):
                 return
-            staggers = route_by_id(self.workspace.project, self.route_id).transition.staggers
-            known = next(entry for entry in staggers if entry.id == made)
+            known = stagger_of(self.workspace.project, self.route_id, keys[0])
+        if known is None:
+            return
         self._show_stagger(known)
         self.stagger_form.open_at(_below(self.strip.stagger))
 
@@ -144,10 +155,16 @@ class TieController(Controller):
         self.stagger_form.open_at(self.rows.mapToGlobal(where.bottomLeft()))
 
     def _show_stagger(self, rule: Stagger) -> None:
-        self.stagger_form.show_rule(self.workspace.project, rule)
+        plan = plan_of(self.workspace.project, route_by_id(self.workspace.project, self.route_id).transition)
+        self.stagger_form.show_rule(self.workspace.project, rule, len(plan.moved(rule)))
 
     def _set_stagger(self, rule: Stagger) -> None:
         if self.workspace.do("change stagger", lambda p: set_stagger(p, self.route_id, rule)):
+            self._show_stagger(rule)
+
+    def _line_up(self) -> None:
+        rule = self.stagger_form.rule
+        if rule is not None and self.workspace.do("line up stagger", lambda p: line_up(p, self.route_id, rule.id)):
             self._show_stagger(rule)
 
     def _dissolve(self) -> None:
