@@ -135,11 +135,9 @@ class Shadows(unittest.TestCase):
         self.assertEqual(set(moving_properties(program)[0]), {"rotation_xy", "shadow", "blur"})
         flat = program.merged
         self.assertEqual(len(flat.slots), 1)
-        from avelt.core.geometry.flatten import flatten
 
         texts = [
-            [value_text(program, 0, p, side, flatten(program.left), flatten(program.right)) for side in (0, 1)]
-            for p in ("rotation_xy", "shadow", "blur", "trim")
+            [value_text(program, 0, p, side) for side in (0, 1)] for p in ("rotation_xy", "shadow", "blur", "trim")
         ]
         self.assertEqual(texts, [["0°, 0°", "30°, 0°"], ["none", "1 shadow"], ["0", "5"], ["0 to 100 %"] * 2])
 

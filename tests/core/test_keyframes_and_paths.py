@@ -112,7 +112,7 @@ class Keys(unittest.TestCase):
         before = number(project, "x", 30)
         project = keyframe_here(project, "R", PLACE, program_of(project), 0, 30.0)
         self.assertEqual(number(project, "x", 30), before)
-        with self.assertRaisesRegex(EditError, "between the start and the end"):
+        with self.assertRaisesRegex(EditError, "the value that it leaves with"):
             keyframe_here(project, "R", PLACE, program_of(project), 0, 0.0)
         with self.assertRaises(EditError):
             keyframe_here(project, "R", CueKey("a", "b", ""), program_of(project), 0, 30.0)

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.geometry.motion_path import ArcLengthPath, bent, polyline
+from avelt.core.geometry.motion_path import ArcLengthPath, drawn, polyline
 from avelt.core.model.curves import Line
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN
@@ -61,21 +61,37 @@ class Scenes(unittest.TestCase):
         self.assertEqual(rows[slot(made, "a"), 0], 0.0)
 
 
-class Bent(unittest.TestCase):
+class Drawn(unittest.TestCase):
     @given(st.floats(0.1, 0.9), st.floats(-80, 80), st.floats(-80, 80))
-    def test_the_path_goes_through_where_it_is_drawn_and_keeps_its_ends(self, share: Any, dx: Any, dy: Any) -> None:
+    def test_it_is_there_when_it_is_drawn_there_and_keeps_its_ends(self, share: Any, dx: Any, dy: Any) -> None:
         path = polyline(np.array([[0.0, 0.0], [200.0, 100.0]]))
         spot = ArcLengthPath(path).at(np.array(share))
-        made = bent(path, (float(spot[0]), float(spot[1])), (dx, dy))
+        made, pace = drawn(path, (), share, (float(spot[0]) + dx, float(spot[1]) + dy))
         np.testing.assert_array_equal(made[[0, -1]], path[[0, -1]])
-        self.assertEqual(len(made), len(path) + 3)
-        self.assertLess(float(np.hypot(*(made[3] - spot - (dx, dy)))), 1.0)
+        self.assertEqual((len(made), len(pace)), (len(path) + 3, 1))
+        course = ArcLengthPath(made, pace)
+        np.testing.assert_allclose(course.at(np.array(share)) - spot, (dx, dy), atol=0.05)
+        np.testing.assert_allclose(course.at(np.array([0.0, 1.0])), path[[0, -1]], atol=1e-6)
+        along = course.pace.lengths(np.linspace(0.0, 1.0, 301))  # type: ignore[union-attr]
+        self.assertGreaterEqual(float(np.diff(along).min()), -1e-9)
 
     def test_a_node_that_is_near_is_moved_instead(self) -> None:
         path = polyline(np.array([[0.0, 0.0], [100.0, 0.0], [200.0, 0.0]]))
-        made = bent(path, (102.0, 0.0), (0.0, 30.0))
-        self.assertEqual(len(made), len(path))
-        self.assertEqual(made[3].tolist(), [100.0, 30.0])
+        made, pace = drawn(path, (), 0.51, (102.0, 30.0))
+        self.assertEqual((len(made), pace), (len(path), (0.51,)))
+        self.assertEqual(made[3].tolist(), [102.0, 30.0])
+
+    def test_other_nodes_are_passed_when_they_were(self) -> None:
+        path = polyline(np.array([[0.0, 0.0], [50.0, 0.0], [200.0, 0.0]]))
+        made, pace = drawn(path, (), 0.7, (140.0, 60.0))
+        self.assertEqual(pace, (0.25, 0.7))
+        course = ArcLengthPath(made, pace)
+        np.testing.assert_allclose(course.at(np.array([0.25, 0.7])), [[50.0, 0.0], [140.0, 60.0]], atol=0.05)
+        for share in (0.1, 0.25, 0.6, 0.7, 0.95):
+            x, y = course.at(np.array(share))
+            self.assertAlmostEqual(course.share_near(x, y), share, delta=2e-3)
+        rates = np.diff(course.pace.lengths(np.array([0.2499, 0.25, 0.2501])))  # type: ignore[union-attr]
+        self.assertAlmostEqual(rates[0] / rates[1], 1.0, delta=0.01)
 
 
 if __name__ == "__main__":

@@ -118,7 +118,14 @@ class Ties(SheetCase, unittest.TestCase):
     def test_menus_offer_what_the_keys_do(self) -> None:
         self.choose("Header", "Sandray card")
         words = [action.text().split("\t")[0] for action in self.station.ties.menu().actions() if action.text()]
-        for wanted in ("Copy timing", "Mirror timing", "Stagger…", "Tie", "Back to inherited"):
+        for wanted in (
+            "Copy timing",
+            "Mirror timing",
+            "Stagger…",
+            "Tie",
+            "Delete keyframes",
+            "Back to inherited time and curve",
+        ):
             self.assertIn(wanted, words)
         menu = self.station.ties.follow_menu()
         next(action for action in menu.actions() if action.text() == "All with the first").trigger()

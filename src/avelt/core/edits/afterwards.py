@@ -77,10 +77,10 @@ def beside(before: Project, after: Project, route_id: str) -> str:
     staggers = {entry.id: set(entry.cues) for entry in new.staggers}
     for entry in old.staggers:
         gone = [key for key in entry.cues if key not in staggers.get(entry.id, ())]
+        words = ", ".join(map(name, gone[:3])) + (f" and {len(gone) - 3} more" if len(gone) > 3 else "")
         if gone and entry.id not in staggers:
-            said.append("their stagger is gone" if len(gone) > 1 else "its stagger is gone")
+            said.append(f"the stagger of {words} is gone")
         elif gone:
-            words = ", ".join(map(name, gone[:3])) + (f" and {len(gone) - 3} more" if len(gone) > 3 else "")
             said.append(f"{words} left {'their' if len(gone) > 1 else 'its'} stagger")
     text = "; ".join(said)
     return text[:1].upper() + text[1:] + "." if text else ""

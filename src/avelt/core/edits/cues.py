@@ -1,4 +1,4 @@
-"""Edits of several cues at once, also across layers."""
+"""Edits of several cues at once, also across layers. Copying one cue's motion is in ``put_timing.py``."""
 
 from __future__ import annotations
 
@@ -137,17 +137,6 @@ def mute_cues(project: Project, route_id: str, keys: Iterable[CueKey], muted: bo
 def space_of_cues(project: Project, route_id: str, keys: Iterable[CueKey], space: Space | None) -> Project:
     """The space in which the colours of cues blend; ``None`` is inherited."""
     return change_cues(project, route_id, keys, space=space)
-
-
-@lengths_kept
-def put_timing(project: Project, route_id: str, source: CueKey, keys: Iterable[CueKey]) -> Project:
-    """When and how one cue goes, for others too: its time, its curve, whether it turns the shortest way."""
-    when = timed(project, route_by_id(project, route_id).transition, *source)
-    for key in keys:
-        if key != source:
-            project = place_cue(project, route_id, key, when.start, when.end)
-            project = set_cue(project, route_id, key, curve=when.curve, shortest=when.shortest or None)
-    return project
 
 
 @lengths_kept

@@ -7,21 +7,26 @@ from collections.abc import Callable, Iterable
 import msgspec
 import numpy as np
 
+from avelt.core.curves.named import plain
 from avelt.core.edits.cues import change_cues
+from avelt.core.edits.ends import put_end
 from avelt.core.errors import EditError
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.motion_path import ArcLengthPath, polyline
+from avelt.core.geometry.motion_path import ArcLengthPath, drawn, polyline
 from avelt.core.model.curves import Curve, Hold
 from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Project
-from avelt.core.timing.program import Program
+from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
-from avelt.core.timing.tracks import MotionPathTrack, motion_path_of, pivots, points_between
+from avelt.core.timing.tracks import MotionPathTrack, followed, motion_path_of, pivots, points_between
 
 replace = msgspec.structs.replace
 _NEAR = 0.002  # of a cue's time: two keys that near are one
+_RATIOS = ("size", "scale", "opacity", "corner", "stroke", "type")
+_TINY = 1e-9
+_NONE = np.zeros(7, np.intp)
 HOLDS = Hold(1.0)  # the curve of a key that is reached by a jump
 
 
@@ -31,7 +36,18 @@ def _timed(project: Project, route_id: str, key: CueKey) -> Timed:
 
 def value_at(program: Program, slot: int, prop: str, ms: float) -> tuple[float, ...]:
     """The numbers of a property at a moment, as a key holds them."""
-    scene = program.at(ms)
+    return _value_in(program, slot, prop, program.at(ms))
+
+
+def ends_of(program: Program, slot: int, prop: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """The numbers of a property where it leaves and where it arrives, as a key holds them."""
+    first, last = (
+        _value_in(program, slot, prop, program.scene_of(vector.copy(), 0.0)) for vector in (program.start, program.end)
+    )
+    return first, last
+
+
+def _value_in(program: Program, slot: int, prop: str, scene: Scene) -> tuple[float, ...]:
     if prop == "fill":
         fills = program.contents[slot].fills
         if not fills or fills[-1].kind != "solid":
@@ -60,10 +76,30 @@ def put_keyframe(
     return change_cues(project, route_id, [cue], keyframes=tuple(sorted(keys, key=lambda k: k.at)))
 
 
+def key_or_end(
+    project: Project, route_id: str, cue: CueKey, at: float, value: tuple[float, ...], curve: Curve | None = None
+) -> tuple[Project, str]:
+    """The same; at the very start or end of the cue the value is that of the end, and changes there.
+
+    Gives what was changed elsewhere, in words; empty for a key.
+    """
+    if 0.0 < at < 1.0 or not KEYED.get(cue.prop):
+        return put_keyframe(project, route_id, cue, at, value, curve), ""
+    if cue.prop == "position" and _timed(project, route_id, cue).motion_path is not None:
+        raise EditError("A motion path begins and ends where the layer stands in its frames: move it there.")
+    return put_end(project, route_id, cue, 0 if at <= 0.0 else 1, value)
+
+
 def keyframe_here(project: Project, route_id: str, cue: CueKey, program: Program, slot: int, ms: float) -> Project:
-    """A key with the value that the property has at a moment, so that nothing else changes there."""
+    """A key with the value that the property has at a moment, so that nothing else changes there.
+
+    ``EditError`` where there is none to make: at the ends stands what the frames say.
+    """
     when = _timed(project, route_id, cue)
     at = (ms - when.start) / when.duration if when.duration > 0 else 0.0
+    if not 0.0 < at < 1.0:
+        verb = "leaves with" if at <= 0.0 else "arrives with"
+        raise EditError(f"Here stands the value that it {verb}: change that one, or move the playhead into the cue.")
     if when.motion_path is not None and cue.prop == "position":
         return put_keyframe(project, route_id, cue, at, (float(_share_at(program, slot, ms)),))
     return put_keyframe(project, route_id, cue, at, value_at(program, slot, cue.prop, ms))
@@ -86,7 +122,8 @@ def change_keyframe(
     value: tuple[float, ...] | None = None,
     curve: Curve | str | None = "keep",
 ) -> tuple[Project, int]:
-    """Moment, value or curve of a key (by its place among the cue's); gives its place afterwards."""
+    """Moment, value or curve of a key (by its place among the cue's); gives its place afterwards. It stays between the
+    ends: ``key_to_end`` makes it one."""
     keys = list(_timed(project, route_id, cue).keyframes)
     old = keys.pop(place)
     new = replace(
@@ -97,6 +134,14 @@ def change_keyframe(
     )
     keys = sorted([*keys, new], key=lambda k: k.at)
     return change_cues(project, route_id, [cue], keyframes=tuple(keys)), keys.index(new)
+
+
+def key_to_end(project: Project, route_id: str, cue: CueKey, place: int, side: int) -> tuple[Project, str]:
+    """A key put at the very start (``side`` 0) or end (1): its value is that of the end from now on; and what was
+    changed, in words."""
+    key = _timed(project, route_id, cue).keyframes[place]
+    made, words = key_or_end(project, route_id, cue, float(side), key.value)
+    return remove_keyframes(made, route_id, cue, [place]), words
 
 
 def remove_keyframes(project: Project, route_id: str, cue: CueKey, places: Iterable[int]) -> Project:
@@ -131,21 +176,31 @@ def motion_path_points(program: Program, slot: int, way: MotionPath | None) -> F
     return points_between(way or MotionPath(), first, last)
 
 
+def path_course(program: Program, slot: int, way: MotionPath) -> ArcLengthPath:
+    """A slot's way made ready to be followed, in its parent's space."""
+    return ArcLengthPath(motion_path_points(program, slot, way), way.pace)
+
+
 def set_motion_path(
     project: Project, route_id: str, cue: CueKey, program: Program, slot: int, way: MotionPath | None
 ) -> Project:
     """Another way, or the straight one (``None``). Keys stay at their moments: places become shares of the way."""
-    old = _timed(project, route_id, cue)
+    keys = _keys_on(_timed(project, route_id, cue), program, slot, way)
+    return change_cues(project, route_id, [cue], motion_path=way, keyframes=keys)
+
+
+def _keys_on(old: Timed, program: Program, slot: int, way: MotionPath | None) -> tuple[Keyframe, ...]:
+    """A cue's keys when it gets another way."""
     keys = old.keyframes
     if way is not None and old.motion_path is None and keys:
-        course = ArcLengthPath(motion_path_points(program, slot, way))
+        course = path_course(program, slot, way)
         spots = [_pivot_at(program, slot, old.start + key.at * old.duration) for key in keys]
-        keys = tuple(replace(k, value=(course.share_near(*spot),)) for k, spot in zip(keys, spots, strict=True))
-    elif way is None and old.motion_path is not None and keys:
-        keys = tuple(
+        return tuple(replace(k, value=(course.share_near(*spot),)) for k, spot in zip(keys, spots, strict=True))
+    if way is None and old.motion_path is not None and keys:
+        return tuple(
             replace(k, value=value_at(program, slot, "position", old.start + k.at * old.duration)) for k in keys
         )
-    return change_cues(project, route_id, [cue], motion_path=way, keyframes=keys)
+    return keys
 
 
 def _pivot_at(program: Program, slot: int, ms: float) -> tuple[float, float]:
@@ -153,14 +208,80 @@ def _pivot_at(program: Program, slot: int, ms: float) -> tuple[float, float]:
     return float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
 
 
-def shape_motion_path(
-    project: Project, route_id: str, cue: CueKey, program: Program, slot: int, change: Callable[[Floats], Floats]
-) -> Project:
-    """A way whose points are changed. Without one, the path that the layer takes now is taken as one first."""
-    when = _timed(project, route_id, cue)
+def _points_now(program: Program, slot: int, when: Timed) -> Floats:
+    """The points of the way that a slot takes; without one, of the path from key to key."""
     points = motion_path_points(program, slot, when.motion_path)
     if when.motion_path is None and when.keyframes:
         spots = [_pivot_at(program, slot, when.start + key.at * when.duration) for key in when.keyframes]
         points = polyline(np.array([points[0], *spots, points[-1]]))
-    turns = when.motion_path.rotates if when.motion_path is not None else False
-    return set_motion_path(project, route_id, cue, program, slot, motion_path_of(change(points), turns))
+    return points
+
+
+def shape_motion_path(
+    project: Project, route_id: str, cue: CueKey, program: Program, slot: int, change: Callable[[Floats], Floats]
+) -> Project:
+    """A way whose points are changed. Without one, the path that the layer takes now is taken as one first. A layer
+    comes by nodes that stay when it did."""
+    when = _timed(project, route_id, cue)
+    old = when.motion_path or MotionPath()
+    before = _points_now(program, slot, when)
+    points, pace = change(before), old.pace
+    if pace and len(points) != len(before):
+        course = ArcLengthPath(before, pace)
+        pace = tuple(round(course.share_near(float(x), float(y)), 6) for x, y in points[3:-1:3])
+    return set_motion_path(project, route_id, cue, program, slot, motion_path_of(points, old.rotates, pace))
+
+
+def bend_motion_path(
+    project: Project, route_id: str, cue: CueKey, program: Program, slot: int, ms: float, by: tuple[float, float]
+) -> Project:
+    """The way drawn so that the layer is so many px from where it is at a moment. No key is made: the curve says how
+    far it is, and the way's pace where that is."""
+    when = _timed(project, route_id, cue)
+    points = _points_now(program, slot, when)
+    if when.motion_path is None:
+        way = motion_path_of(points)
+        when = replace(when, motion_path=way, keyframes=_keys_on(when, program, slot, way))
+        project = set_motion_path(project, route_id, cue, program, slot, way)
+    old = when.motion_path or MotionPath()
+    rows = [v[: program.dense].reshape(-1, len(SCALARS))[slot] for v in (program.start, program.end)]
+    track = followed(_NONE, rows[0], rows[1], when, lambda curve: plain(project, curve), program.last)
+    share = float(track.along.at(np.array(ms))[0])
+    x, y = _pivot_at(program, slot, ms)
+    points, pace = drawn(points, old.pace, share, (x + by[0], y + by[1]))
+    return change_cues(project, route_id, [cue], motion_path=motion_path_of(points, old.rotates, pace))
+
+
+def rebased(
+    prop: str,
+    at: float,
+    value: tuple[float, ...],
+    own: tuple[tuple[float, ...], tuple[float, ...]],
+    other: tuple[tuple[float, ...], tuple[float, ...]],
+) -> tuple[float, ...]:
+    """A key's numbers for another pair: as far from the straight blend of its own ends there as they are here.
+
+    Sizes, scales and opacities by ratio, the rest by difference; a colour stays the colour that was chosen.
+    """
+    if prop == "fill":
+        return value
+    made = []
+    for k, number in enumerate(value):
+        here, there = (pair[0][k] * (1.0 - at) + pair[1][k] * at for pair in (own, other))
+        ratio = prop in _RATIOS and abs(here) > _TINY
+        made.append(number * there / here if ratio else number + there - here)
+    return tuple(round(number, 6) for number in made)
+
+
+def keys_for(
+    keys: tuple[Keyframe, ...], cue: CueKey, source: Program, target: Program, key: CueKey
+) -> tuple[Keyframe, ...]:
+    """The keys of a cue of one program for a cue of another, or of the same (see ``rebased``)."""
+    slots = source.slot_of(cue.from_id, cue.to_id), target.slot_of(key.from_id, key.to_id)
+    if min(slots) < 0 or any(len(k.value) != len(KEYED.get(cue.prop, ())) for k in keys):
+        return keys  # shares of a way are relative already
+    try:
+        own, other = ends_of(source, slots[0], cue.prop), ends_of(target, slots[1], key.prop)
+    except EditError:
+        return keys
+    return tuple(replace(k, value=rebased(cue.prop, k.at, k.value, own, other)) for k in keys)

@@ -226,13 +226,15 @@ def with_cue(transition: Transition, cue: Cue) -> Transition:
 
 
 def inherit_cue(project: Project, route_id: str, key: CueKey) -> Project:
-    """Nothing of its own any more, and hung on nothing."""
+    """No time and curve of its own any more, and tied to nothing. Its keyframes and motion path stay: they inherit
+    nothing, and go by commands of their own."""
 
     def change(old: Transition) -> Transition:
         ties = tuple(tie for tie in old.ties if tie.cue != key)
         if len(ties) != len(old.ties):
             old = replace(old, ties=ties)
-        return with_cue(old, Cue(*key))
+        now = cue_index(old).get(key, Cue(*key))
+        return with_cue(old, Cue(*key, muted=now.muted, keyframes=now.keyframes, motion_path=now.motion_path))
 
     return edit_transition(project, route_id, change)
 

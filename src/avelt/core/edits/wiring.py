@@ -9,6 +9,7 @@ import msgspec
 
 from avelt.core.curves.easing import reversed_curve
 from avelt.core.curves.named import plain
+from avelt.core.edits.keyframes import keys_for
 from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_duration
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
@@ -31,7 +32,7 @@ from avelt.core.model.triggers import (
 )
 from avelt.core.model.values import Away, Cue, Decision, Frame, Project, Route, Settled, Transition
 from avelt.core.pairing.engine import Pairing
-from avelt.core.timing.compile import paired, pairing_of
+from avelt.core.timing.compile import compile_route, paired, pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, plan_of, timed
 from avelt.core.timing.stagger import offsets as stagger_offsets
@@ -281,7 +282,8 @@ def _with_curves(project: Project, old: Transition, cue: Cue) -> Cue:
 def _way_back(way: MotionPath | None) -> MotionPath | None:
     if way is None:
         return None
-    return replace(way, points=tuple((1.0 - u, dx, dy) for u, dx, dy in reversed(way.points)))
+    points = tuple((1.0 - u, dx, dy) for u, dx, dy in reversed(way.points))
+    return replace(way, points=points, pace=tuple(1.0 - share for share in reversed(way.pace)))
 
 
 def _mirror(project: Project, curve: Curve) -> Curve:
@@ -332,6 +334,9 @@ def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> 
         cues: list[Cue] = []
         for cue in source.transition.cues:
             moved = _moved(cue, left, right, pairing)
+            if moved is not None and moved.keyframes:
+                programs = compile_route(project, source), compile_route(project, target)
+                moved = replace(moved, keyframes=keys_for(cue.keyframes, cue.key, *programs, moved.key))
             cues += [moved] if moved is not None else []
             placed, missed = placed + (moved is not None), missed + (moved is None)
         ties, staggers = _hung(source.transition, left, right, pairing)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from itertools import pairwise
 from typing import Any
 
 import msgspec
@@ -363,6 +364,11 @@ def _keys(cue: Cue, place: str, curves: set[str]) -> None:
         for point in cue.motion_path.points:
             for value in point:
                 number_is_sound(value, f"{place}.motion_path")
+        pace = cue.motion_path.pace
+        if pace and (len(pace) != len(cue.motion_path.points) // 3 or not all(0.0 < v < 1.0 for v in pace)):
+            raise FormatError("A pace is a share between 0 and 1 for each node.", f"{place}.motion_path.pace")
+        if any(later < sooner for sooner, later in pairwise(pace)):
+            raise FormatError("The shares of a pace go up.", f"{place}.motion_path.pace")
     count = 1 if cue.motion_path is not None and cue.prop == "position" else len(KEYED.get(cue.prop, ()))
     if cue.keyframes and not count:
         raise FormatError("This cue cannot have keyframes.", f"{place}.keyframes")

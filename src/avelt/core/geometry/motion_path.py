@@ -1,4 +1,4 @@
-"""A path followed by its length: points, directions and reversed, from a point to its share.
+"""A path followed by its length or a pace through its nodes: points, directions, and from a point to its share.
 
 Lengths are integrated by Simpson's rule over 128 stretches of each cubic; the error is below 1e-6 of the length for
 paths as people draw them.
@@ -15,14 +15,19 @@ from avelt.core.geometry.affine import Floats
 
 _STRETCHES = 128
 _EASED = 6.0
+_LAST = 0.999  # no inner node nearer to the end than this
 _SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a new one made
 _T = np.linspace(0.0, 1.0, 2 * _STRETCHES + 1)  # ends and middles of the stretches
 
 
 class ArcLengthPath:
-    """A path of cubics (1 + 3 n, 2) made ready to be followed."""
+    """A path of cubics (1 + 3 n, 2) made ready to be followed.
 
-    def __init__(self, points: Floats) -> None:
+    Its shares are those of its length, unless ``pace`` says at which shares it comes by its n - 1 inner nodes: then
+    they go evenly through those (``Pace``).
+    """
+
+    def __init__(self, points: Floats, pace: tuple[float, ...] = ()) -> None:
         self.points = np.asarray(points, float)
         curves = arc.cubics(self.points)
         hodograph = 3.0 * np.diff(curves, axis=1)
@@ -38,11 +43,13 @@ class ArcLengthPath:
         self._curves = curves
         self.length = float(self._along[-1])
         self._angles = _headings(self._curves, speed[:, ::2], size[:, ::2])
+        nodes = before[1:] / self.length if self.length > 0 else before[1:]
+        self.pace = Pace(np.array(pace, float), nodes) if len(pace) == len(nodes) and len(pace) else None
 
     def at(self, share: Floats) -> Floats:
-        """Points (..., 2) at shares of the length; beyond the ends straight on."""
+        """Points (..., 2) at shares; beyond the ends straight on."""
         share = np.asarray(share, float)
-        far = share * self.length
+        far = (share if self.pace is None else self.pace.lengths(share)) * self.length
         place = np.interp(far, self._along, self._where)
         k = np.minimum(place.astype(np.intp), len(self._curves) - 1)
         t = (place - k)[..., None]
@@ -60,6 +67,7 @@ class ArcLengthPath:
         first and the last sixth. Where the way goes all round, what is left over is spread along it instead.
         """
         share = np.clip(np.asarray(share, float), 0.0, 1.0)
+        share = share if self.pace is None else self.pace.lengths(share)
         angle = np.interp(share * self.length, self._along, self._angles)
         whole = self._angles[-1] - self._angles[0]
         turns = np.floor((abs(whole) + np.pi - 1e-6) / (2 * np.pi))
@@ -74,10 +82,64 @@ class ArcLengthPath:
         return np.asarray(np.degrees(first + angle - self._angles[0]) * ramp)
 
     def share_near(self, x: float, y: float) -> float:
+        """The share at which it is nearest to a place."""
+        far = self.length_near(x, y)
+        return far if self.pace is None else self.pace.share(far)
+
+    def length_near(self, x: float, y: float) -> float:
         """The share of the length whose point is nearest to a place."""
+        if self.length <= 0:
+            return 0.0
         there = arc.at(self._curves, _T[::2]).reshape(-1, 2)
-        near = int(np.argmin(np.hypot(*(there - (x, y)).T)))
-        return float(self._along[near] / self.length) if self.length > 0 else 0.0
+        step = np.diff(there, axis=0)
+        size = np.maximum((step**2).sum(-1), 1e-18)
+        t = np.clip((((x, y) - there[:-1]) * step).sum(-1) / size, 0.0, 1.0)
+        near = int(np.argmin(np.hypot(*(there[:-1] + t[:, None] * step - (x, y)).T)))
+        first, last = self._along[near], self._along[near + 1]
+        return float((first + t[near] * (last - first)) / self.length)
+
+
+class Pace:
+    """How shares become shares of a length that go through given pairs without a jump of speed.
+
+    The monotone cubic of F. N. Fritsch and R. E. Carlson (SIAM Journal on Numerical Analysis 17, 1980); beyond the ends
+    it goes on with its speed there.
+    """
+
+    def __init__(self, shares: Floats, lengths: Floats) -> None:
+        x, y = (np.concatenate([[0.0], np.clip(v, 0.0, 1.0), [1.0]]) for v in (shares, lengths))
+        x = np.maximum.accumulate(x + np.arange(len(x)) * 1e-9)  # two nodes at one share are a jump of no time
+        self._x, self._y = x / x[-1], np.maximum.accumulate(y)
+        step = np.diff(self._x)
+        slope = np.diff(self._y) / step
+        inner = np.zeros(len(x) - 2)
+        up = slope[:-1] * slope[1:] > 0
+        one, two = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            mean = (one + two) / (one / slope[:-1] + two / slope[1:])
+        inner[up] = mean[up]
+        self._speed = np.concatenate([slope[:1], inner, slope[-1:]])
+        self._step = step
+
+    def lengths(self, share: Floats) -> Floats:
+        """Shares of the length at shares."""
+        share = np.asarray(share, float)
+        k = np.clip(np.searchsorted(self._x, share, side="right") - 1, 0, len(self._step) - 1)
+        h = self._step[k]
+        t = np.clip((share - self._x[k]) / h, 0.0, 1.0)
+        s = 1.0 - t
+        made = (
+            self._y[k] * (1 + 2 * t) * s * s
+            + self._y[k + 1] * t * t * (3 - 2 * t)
+            + h * t * s * (self._speed[k] * s - self._speed[k + 1] * t)
+        )
+        over = share - np.clip(share, 0.0, 1.0)
+        return np.asarray(made + over * np.where(over < 0, self._speed[0], self._speed[-1]))
+
+    def share(self, length: float) -> float:
+        """The share at which it has come so far."""
+        xs = np.union1d(np.linspace(0.0, 1.0, 513), self._x)
+        return float(np.interp(length, self.lengths(xs), xs))
 
 
 def _headings(curves: Floats, speed: Floats, size: Floats) -> Floats:
@@ -143,17 +205,25 @@ def smoothed(points: Floats, k: int) -> Floats:
     return made
 
 
-def bent(points: Floats, spot: tuple[float, float], by: tuple[float, float]) -> Floats:
-    """The path drawn from near a spot of it to so far from there, smooth: by the node that is there, or a new one."""
-    course = ArcLengthPath(points)
-    share = course.share_near(*spot)
-    nodes = [(abs(course.share_near(*points[k]) - share), k) for k in range(3, len(points) - 1, 3)]
-    if nodes and min(nodes)[0] <= _SAME_NODE:
-        k = min(nodes)[1]
+def drawn(
+    points: Floats, pace: tuple[float, ...], share: float, to: tuple[float, float]
+) -> tuple[Floats, tuple[float, ...]]:
+    """The path drawn to a place where it is at a share: by the node that is there, or a new one, smooth.
+
+    What follows it is at that place at that share, and by every other node when it was: the points, and the pace.
+    """
+    course = ArcLengthPath(points, pace)
+    share = min(_LAST, max(1.0 - _LAST, share))
+    shares = [course.share_near(float(x), float(y)) for x, y in points[3:-1:3]] if not pace else list(pace)
+    there = float(course.pace.lengths(np.array(share))) if course.pace is not None else share
+    near = [(abs(other - share), k) for k, other in enumerate(shares)]
+    if near and min(near)[0] <= _SAME_NODE:
+        k = 3 * min(near)[1] + 3
+        shares[min(near)[1]] = share
     else:
-        points, k = with_node(points, share)
-    x, y = points[k] + by
-    return smoothed(moved(points, k, (float(x), float(y))), k)
+        points, k = with_node(points, there)
+        shares.insert(k // 3 - 1, share)
+    return smoothed(moved(points, k, to), k), tuple(round(v, 6) for v in shares)
 
 
 def straightened(points: Floats, k: int) -> Floats:

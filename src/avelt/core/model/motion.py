@@ -68,11 +68,13 @@ class MotionPath(Value, frozen=True):
 
     Points are handle, handle, node, handle, handle, node ... handle, handle: both ends are the two places. Each is
     (u, dx, dy): the share u of the straight line between the ends, and px away from it, so that the shape stays when
-    an end moves. ``rotates``: the layer rotates along it and is as its frames have it at both ends.
+    an end moves. ``rotates``: the layer rotates along it and is as its frames have it at both ends. ``pace``: at which
+    share of its progress, 0..1, the layer comes by each node; empty is by length alone.
     """
 
     points: tuple[tuple[float, float, float], ...] = ((1 / 3, 0.0, 0.0), (2 / 3, 0.0, 0.0))
     rotates: bool = False
+    pace: tuple[float, ...] = ()
 
 
 class Cue(Value, frozen=True):

@@ -303,10 +303,10 @@ def followed(
     begins, ends = (row[:2] + row[4:6] * row[2:4] for row in (first, last))
     shares = [np.array(key.value[:1], float) for key in when.keyframes]
     along = keyed(np.zeros(1, np.intp), np.zeros(1), np.ones(1), shares, when, plain, until)
-    return MotionPathTrack(places, ArcLengthPath(points_between(path, begins, ends)), along, path.rotates)
+    return MotionPathTrack(places, ArcLengthPath(points_between(path, begins, ends), path.pace), along, path.rotates)
 
 
-def motion_path_of(points: Floats, turns: bool = False) -> MotionPath:
+def motion_path_of(points: Floats, turns: bool = False, pace: tuple[float, ...] = ()) -> MotionPath:
     """A way from its points (1 + 3 n, 2), the two ends among them.
 
     Each inner point is kept against the straight line between the ends, at its share of the points' own length.
@@ -317,7 +317,7 @@ def motion_path_of(points: Floats, turns: bool = False) -> MotionPath:
     first, last = points[0], points[-1]
     away = points[1:-1] - (first + shares[:, None] * (last - first))
     inner = np.column_stack([shares, away])
-    return MotionPath(tuple((float(u), float(dx), float(dy)) for u, dx, dy in np.round(inner, 6)), turns)
+    return MotionPath(tuple((float(u), float(dx), float(dy)) for u, dx, dy in np.round(inner, 6)), turns, pace)
 
 
 def pivots(program_start: Floats, program_end: Floats, slot: int) -> tuple[Floats, Floats]:

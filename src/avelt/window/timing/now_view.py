@@ -44,6 +44,7 @@ class _Held(Mutable):
     press: tuple[float, float]
     pivot: np.ndarray  # of the chosen layer then, in the frame
     world: np.ndarray  # from its own space to the frame then
+    up: np.ndarray  # from the space that it lies in to the frame then
     moved: bool = False
 
     def move(self, event: QMouseEvent) -> None:
@@ -413,7 +414,7 @@ class NowView(SceneView):
             if not self._in_chosen(*here):
                 super().mousePressEvent(event)
                 what = "" if self.slot < 0 else what
-        self.gestures.begin(_Held(self, what, which, here, *self._stand()))
+        self.gestures.begin(_Held(self, what, which, here, *self._stand(), self.parent_world()))
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -427,7 +428,7 @@ class NowView(SceneView):
 
     def dragged(self, held: _Held, here: tuple[float, float]) -> None:
         """Say what a drag that has come to a point of the frame wants."""
-        back = affine.invert(self.parent_world())
+        back = affine.invert(held.up)
         if back is None:
             return
         there, first = affine.apply(back, np.array(here)), affine.apply(back, np.array(held.press))

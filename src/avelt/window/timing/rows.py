@@ -7,7 +7,6 @@ from msgspec.structs import replace
 
 from avelt.core.blending import colour
 from avelt.core.curves import easing
-from avelt.core.geometry.flatten import Flat
 from avelt.core.model.find import layer_index
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.properties import COLUMN, KEYED, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
@@ -210,7 +209,7 @@ def sheet_rows(
         if is_open:
             for prop in _listed(program.contents[s].layer, props) if everything else props:
                 of_prop = timed(project, route.transition, *ends, prop)
-                values = (value_text(program, s, prop, 0, a, b), value_text(program, s, prop, 1, a, b))
+                values = (value_text(program, s, prop, 0), value_text(program, s, prop, 1))
                 label = next(p.label for p in PROPERTIES if p.key == prop)
                 rows.append(Row(ends, prop, role, label, "", *values, of_prop, depth[s] + 1, changes=prop in props))
     return tuple(rows)
@@ -246,27 +245,24 @@ def _by_tree(program: Program) -> list[int]:
     return order
 
 
-def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat) -> str:
+def value_text(program: Program, s: int, prop: str, side: int) -> str:
     """A property's value where it leaves (side 0) or arrives (1), as it is read in the sheet."""
     vector = program.start if side == 0 else program.end
     row = vector[: program.dense].reshape(-1, len(SCALARS))[s]
-    slot, part = program.merged.slots[s], program.contents[s]
+    part = program.contents[s]
 
     def n(name: str) -> float:
         return float(row[COLUMN[name]])
 
     if prop == "position":
-        index, flat = (slot.left, a) if side == 0 else (slot.right, b)
-        if index >= 0 and not flat.layers[index].rotation:
-            x, y = (float(v) for v in flat.bounds[index][:2])
-            return f"{_short(x)}, {_short(y)}"
         return f"{_short(n('x'))}, {_short(n('y'))}"
     if prop == "size":
         return f"{_short(n('w'))}×{_short(n('h'))}"
     if prop == "rotation":
         return f"{_short(n('rotation'))}°"
     if prop == "scale":
-        return f"{_short(n('scale_x') * 100)} %"
+        x, y = _short(n("scale_x") * 100), _short(n("scale_y") * 100)
+        return f"{x} %" if x == y else f"{x}, {y} %"
     if prop == "skew":
         return f"{_short(n('skew'))}°"
     if prop == "rotation_xy":
@@ -276,7 +272,8 @@ def value_text(program: Program, s: int, prop: str, side: int, a: Flat, b: Flat)
     if prop == "blur":
         return _short(n("blur")) if n("blur") or not n("back_blur") else f"beneath {_short(n('back_blur'))}"
     if prop == "corner":
-        return _short(n("radius_1"))
+        radii = [_short(n(f"radius_{k}")) for k in range(1, 5)]
+        return radii[0] if len(set(radii)) == 1 else ", ".join(radii)
     if prop == "opacity":
         return f"{_short(n('opacity') * 100)} %"
     if prop == "type":

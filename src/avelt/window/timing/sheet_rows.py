@@ -34,7 +34,6 @@ class SheetRows(QWidget):
     dragged = Signal(object, object, object)  # row key, start or None, end or None
     dropped = Signal()
     cancelled = Signal()  # a drag was given up
-    reset = Signal(object)
     nudged = Signal(object, float)
     tied = Signal(object, object, str, str)  # cue, the cue it is tied to, its end, that one's end
     tie_opened = Signal(object, QRect)
@@ -413,8 +412,6 @@ class SheetRows(QWidget):
                 return
             by = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
             self._nudge(self.rows[place], by if event.key() == Qt.Key.Key_Right else -by)
-        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and place >= 0:
-            self.reset.emit(keys[place])
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and keyframe >= 0:
             self._open_keyframe(place, keyframe)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and place >= 0 and self.rows[place].opens:

@@ -89,6 +89,7 @@ class TimingStation(QWidget):
         self.ties = TieController(
             context, self, sheet.body, self.strip, self.now, self.keyframes, self.cues, self.entrances
         )
+        self.ties.straight_wanted.connect(self.motion_paths.straight)
         self.values = ValueController(context, self, sheet.body)
         self.tryouts = TryoutController(context, self, self.strip)
         layout = self.layout()

@@ -44,7 +44,6 @@ class CueController(Controller):
         bench.shaped.connect(self._shape)
         bench.settled.connect(self.workspace.end_gesture)
         body.cancelled.connect(self._cancelled)
-        body.reset.connect(self.inherit)
         head.cancelled.connect(self._cancelled)
         bench.cancelled.connect(self._cancelled)
         bench.inherited.connect(lambda: self.inherit(context.key))
@@ -139,8 +138,8 @@ class CueController(Controller):
         self.choose_curve(Named(ident))
 
     def inherit(self, key: CueKey | None) -> None:
-        """The chosen keyframe goes; without one, a cue with all that are chosen beside it inherits again."""
-        if not self.keyframes.remove_keyframe() and self.route_id and key is not None:
+        """A cue, with all that are chosen beside it, inherits its time and curve again."""
+        if self.route_id and key is not None:
             targets = self._targets(key)
             self.workspace.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, targets))
 

@@ -8,14 +8,15 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.edits.keyframes import (
     change_keyframe,
+    key_or_end,
+    key_to_end,
     keyframe_here,
-    motion_path_points,
+    path_course,
     put_keyframe,
     remove_keyframes,
     rotate_keyframes,
     value_at,
 )
-from avelt.core.geometry import motion_path as paths
 from avelt.core.model.curves import Curve
 from avelt.core.model.motion import CueKey, Keyframe
 from avelt.core.model.values import Project
@@ -48,7 +49,7 @@ class KeyframeController(Controller):
         self.form.moved.connect(self.type_moment)
         self.form.valued.connect(lambda value: self._change_key("change keyframe", value=value))
         self.form.curved.connect(lambda curve: self._change_key("curve into keyframe", curve=curve))
-        self.form.removed.connect(self.remove_keyframe)
+        self.form.removed.connect(self.remove_keyframes)
 
     # By what is changed in the Now view
 
@@ -61,7 +62,7 @@ class KeyframeController(Controller):
         if when.motion_path is None:
             value = (round(float(row[0]) + dx, 2), round(float(row[1]) + dy, 2))
         else:
-            course = paths.ArcLengthPath(motion_path_points(program, slot, when.motion_path))
+            course = path_course(program, slot, when.motion_path)
             spot = float(row[0] + row[4] * row[2]) + dx, float(row[1] + row[5] * row[3]) + dy
             value = (round(course.share_near(*spot), 4),)  # type: ignore[assignment]
         self.workspace.gesture("keyframe", lambda _: put_keyframe(project, self.route_id, cue, at, value))
@@ -80,7 +81,11 @@ class KeyframeController(Controller):
         now = value_at(program, slot, prop, ms)
         value = tuple(round(old + more, 2) for old, more in zip(now, by, strict=True))
         at = (ms - when.start) / max(when.duration, 1e-9)
-        self.workspace.gesture("keyframe", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+        self._said(self.workspace.make_while("keyframe", lambda _: key_or_end(project, self.route_id, cue, at, value)))
+
+    def _said(self, words: str | None) -> None:
+        if words:
+            self.workspace.said.emit(words)
 
     # At the playhead
 
@@ -129,7 +134,11 @@ class KeyframeController(Controller):
             self.workspace.said.emit("The copied keyframe is of another kind: choose the row of the same property.")
             return True
         at = (self.context.clock.ms - when.start) / max(when.duration, 1e-9)
-        self.workspace.do("paste keyframe", lambda p: put_keyframe(p, self.route_id, target, at, key.value, key.curve))
+        self._said(
+            self.workspace.make(
+                "paste keyframe", lambda p: key_or_end(p, self.route_id, target, at, key.value, key.curve)
+            )
+        )
         return True
 
     def _pick_keyframe(self, cue: object, place: int) -> None:
@@ -168,11 +177,17 @@ class KeyframeController(Controller):
             self.form.open_at(self.rows.mapToGlobal(where.bottomRight()))
 
     def type_moment(self, ms: float) -> None:
-        """The chosen key at another moment."""
-        key = self.context.key
-        if key is not None:
-            when = self.context.timed(key)
-            self._change_key("move keyframe", at=(ms - when.start) / max(when.duration, 1e-9))
+        """The chosen key at another moment; at the start or end of its cue it becomes that end."""
+        key, place = self.context.key, self.context.selection.keyframe
+        if key is None or self.keyframe() is None:
+            return
+        when = self.context.timed(key)
+        at = (ms - when.start) / max(when.duration, 1e-9)
+        if 0.0 < at < 1.0:
+            self._change_key("move keyframe", at=at)
+        else:
+            side = 0 if at <= 0.0 else 1
+            self._said(self.workspace.make("keyframe to end", lambda p: key_to_end(p, self.route_id, key, place, side)))
 
     def _change_key(self, words: str, **own: object) -> None:
         cue, place = self.context.key, self.context.selection.keyframe
@@ -192,14 +207,17 @@ class KeyframeController(Controller):
             does = self.workspace.gesture if gesture else self.workspace.do
             does("curve into keyframe", lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
 
-    def remove_keyframe(self) -> bool:
-        """Without the chosen key; whether there was one."""
-        cue, place = self.context.key, self.context.selection.keyframe
+    def remove_keyframes(self) -> None:
+        """Without the chosen keyframes; with none chosen, it says so."""
         self.form.hide()
-        if cue is None or self.keyframe() is None:
-            return False
-        self.context.select(self.context.selection.with_keyframes(None, ()))
-        return self.workspace.do("delete keyframe", lambda p: remove_keyframes(p, self.route_id, cue, [place]))
+        chosen = self.context.selection
+        cue = chosen.keyframes_of
+        if cue is None or self.context.route is None or not chosen.keyframes:
+            self.workspace.said.emit("Choose a keyframe to delete it. Shift+Del gives a cue its inherited time back.")
+            return
+        self.context.select(chosen.with_keyframes(None, ()))
+        words = "delete keyframes" if len(chosen.keyframes) > 1 else "delete keyframe"
+        self.workspace.do(words, lambda p: remove_keyframes(p, self.route_id, cue, chosen.keyframes))
 
     def _drag_keyframes(self, which: int, dx: float, dy: float) -> None:
         cue = self.context.position_cue
@@ -219,7 +237,7 @@ class KeyframeController(Controller):
                 if when.motion_path is None:
                     value: tuple[float, ...] = (round(key.value[0] + dx, 2), round(key.value[1] + dy, 2))
                 else:
-                    course = paths.ArcLengthPath(motion_path_points(program, self.context.slot, when.motion_path))
+                    course = path_course(program, self.context.slot, when.motion_path)
                     x, y = course.at(np.array(key.value[0]))
                     value = (round(course.share_near(float(x) + dx, float(y) + dy), 4),)
                 made = change_keyframe(made, self.route_id, cue, k, value=value)[0]

@@ -6,9 +6,8 @@ import numpy as np
 from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.cues import change_cues, place_cue
-from avelt.core.edits.ends import away_now, set_shift
-from avelt.core.edits.keyframes import motion_path_points, set_motion_path, shape_motion_path
-from avelt.core.edits.layers import set_value
+from avelt.core.edits.ends import away_now, move_end, set_shift
+from avelt.core.edits.keyframes import bend_motion_path, motion_path_points, set_motion_path, shape_motion_path
 from avelt.core.geometry import affine
 from avelt.core.geometry import motion_path as paths
 from avelt.core.geometry.affine import Floats
@@ -82,41 +81,33 @@ class MotionPathController(Controller):
         if self.strip.from_here.isChecked():
             self._drag_from(cue, dx, dy, ms)
         elif ms <= when.start and cue.from_id is not None:
-            self._move_in_frame(project, cue.from_id, dx, dy)
+            self._move_in_frame(project, program, cue, 0, dx, dy)
         elif ms >= when.end and cue.to_id is not None:
-            self._move_in_frame(project, cue.to_id, dx, dy)
+            self._move_in_frame(project, program, cue, 1, dx, dy)
         elif not when.start < ms < when.end:
             self.workspace.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
         elif self.strip.keep.isChecked():
             self.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
         else:
-            self._bend(project, program, cue, when, slot, ms, dx, dy)
+            self._bend(project, program, cue, slot, ms, dx, dy)
 
-    def _move_in_frame(self, project: Project, ident: str, dx: float, dy: float) -> None:
-        home = frame_of_layer(project, ident)
+    def _move_in_frame(self, project: Project, program: Program, cue: CueKey, side: int, dx: float, dy: float) -> None:
+        home = frame_of_layer(project, cue[side] or "")
         if home is None:
             self.workspace.said.emit("This layer is made by the route and has no position of its own.")
             return
-        layer = layer_index(home)[ident]
-
-        def edit(_: Project) -> Project:
-            moved = set_value(project, home.id, ident, "x", round(layer.x + dx, 2))
-            return set_value(moved, home.id, ident, "y", round(layer.y + dy, 2))
-
-        if self.workspace.gesture(f"move {layer.name}", edit):
-            self.workspace.said.emit(f"{layer.name} is moved in {home.name} itself.")
+        name = layer_index(home)[cue[side] or ""].name
+        if self.workspace.gesture(
+            f"move {name}", lambda _: move_end(project, self.route_id, cue, side, program, dx, dy)
+        ):
+            self.workspace.said.emit(f"{name} is moved in {home.name} itself.")
 
     def _bend(
-        self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
+        self, project: Project, program: Program, cue: CueKey, slot: int, ms: float, dx: float, dy: float
     ) -> None:
-        """The way goes through where the layer is dragged to; no key is made: the curve says when it is there."""
-        row = program.at(ms).scalars[slot]
-        spot = float(row[0] + row[4] * row[2]), float(row[1] + row[5] * row[3])
+        """The way goes so that the layer is where it is dragged to; no key is made: the curve says when it is there."""
         self.workspace.gesture(
-            "bend the motion path",
-            lambda _: shape_motion_path(
-                project, self.route_id, cue, program, slot, lambda points: paths.bent(points, spot, (dx, dy))
-            ),
+            "bend the motion path", lambda _: bend_motion_path(project, self.route_id, cue, program, slot, ms, (dx, dy))
         )
 
     # From here
@@ -185,7 +176,7 @@ class MotionPathController(Controller):
         made: list[int] = []
 
         def change(points: Floats) -> Floats:
-            new, k = paths.with_node(points, paths.ArcLengthPath(points).share_near(px, py))
+            new, k = paths.with_node(points, paths.ArcLengthPath(points).length_near(px, py))
             made.append(k)
             return new
 
@@ -245,9 +236,10 @@ class MotionPathController(Controller):
 
     def straight(self) -> None:
         """The chosen layer goes straight again."""
-        cue, program = self.context.position_cue, self.context.program
-        if cue is not None and program is not None and self.context.slot >= 0:
-            slot = self.context.slot
+        cue, program, slot = self.context.position_cue, self.context.program, self.context.slot
+        if cue is None or program is None or slot < 0 or self.context.timed(cue).motion_path is None:
+            self.workspace.said.emit("The chosen layer has no motion path: it goes straight.")
+        else:
             self.workspace.do("straight path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
 
     def lean(self, on: bool) -> None:
@@ -256,7 +248,7 @@ class MotionPathController(Controller):
         if cue is not None:
             when = self.context.timed(cue)
             way = when.motion_path if when.motion_path is not None else MotionPath()
-            made = MotionPath(way.points, on)
+            made = MotionPath(way.points, on, way.pace)
             self.workspace.do("rotate along the path", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
 
     def take_path(self, ident: str) -> None:

@@ -7,11 +7,12 @@ from functools import partial
 from typing import Literal
 
 import msgspec
-from PySide6.QtCore import QPoint, QRect
+from PySide6.QtCore import QPoint, QRect, Signal
 from PySide6.QtWidgets import QMenu, QWidget
 
 from avelt.core.edits.afterwards import beside
-from avelt.core.edits.cues import mirror_cues, mute_cues, put_timing
+from avelt.core.edits.cues import mirror_cues, mute_cues
+from avelt.core.edits.put_timing import put_timing
 from avelt.core.edits.ties_and_staggers import (
     chain,
     dissolve,
@@ -41,6 +42,8 @@ from avelt.window.timing.strip import Strip
 
 class TieController(Controller):
     """Carries out what the sheet, the strip and the menus ask for."""
+
+    straight_wanted = Signal()  # the chosen layer's motion path goes
 
     def __init__(
         self,
@@ -251,7 +254,9 @@ class TieController(Controller):
             ("Mute, or move again\tM", self.mute),
             ("Watch alone, or all\tW", self.watch),
             ("", None),
-            ("Back to inherited\tDel", lambda: self.cues.inherit(self.context.key)),
+            ("Delete keyframes\tDel", self.keyframes.remove_keyframes),
+            ("Straight: delete the motion path\tCtrl+Del", self.straight_wanted.emit),
+            ("Back to inherited time and curve\tShift+Del", lambda: self.cues.inherit(self.context.key)),
         ):
             if does is None:
                 menu.addSeparator()
