@@ -15,6 +15,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.geometry.place import local_of
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Conic, Frame, Linear, Path, Project, Radial, Stop
+from avelt.window.common.picking import hit
 from avelt.window.frames import gestures, picking
 from avelt.window.frames.gestures import Keys
 from avelt.window.frames.handles import GRIPS, HINTS, Handle, Shown, handles, nearest_handle
@@ -313,10 +314,10 @@ class Picking(unittest.TestCase):
         self.frame = project(box("ground", 0, 0, 200, 200), group("list", 0, 0, cards)).frames[0]
 
     def hit(self, x: Any, y: Any, chosen: Any = (), deep: Any = False) -> Any:
-        found = picking.hit(self.frame, x, y, chosen, deep)
+        found = hit(self.frame, x, y, chosen, deep)
         return found.id if found else None
 
-    def test_groups_first_then_what_is_chosen_then_the_innermost(self) -> None:
+    def test_groups_first_then_what_is_chosen_then_one_deeper(self) -> None:
         self.assertEqual(self.hit(30, 30), "c0")  # the list fills the frame: it is a container
         self.assertEqual(self.hit(30, 30, deep=True), "o0")
         self.assertEqual(self.hit(30, 30, ["o0"]), "o0")
@@ -332,11 +333,12 @@ class Picking(unittest.TestCase):
 
     def test_locked_layers_let_clicks_through(self) -> None:
         frame = replace(self.frame, layers=(self.frame.layers[0], replace(self.frame.layers[1], locked=True)))
-        self.assertEqual(picking.hit(frame, 30, 30, (), False).id, "ground")
+        self.assertEqual(hit(frame, 30, 30, ()).id, "ground")
 
     def test_one_deeper_beside_and_inside(self) -> None:
-        self.assertEqual(picking.one_deeper(self.frame, 30, 30, "c0").id, "o0")
-        self.assertEqual(picking.one_deeper(self.frame, 30, 30, "list").id, "c0")
+        self.assertEqual(self.hit(30, 30, ["c0"], True), "o0")
+        self.assertEqual(self.hit(30, 30, ["list"], True), "c0")
+        self.assertEqual(self.hit(30, 30, ["o0"], True), "o0")
         cards = layer_index(self.frame)
         self.assertEqual(picking.beside(self.frame, cards["c2"], 1).id, "c0")
         self.assertEqual(picking.beside(self.frame, None, 1).id, "list")
@@ -345,8 +347,8 @@ class Picking(unittest.TestCase):
 
     def test_thin_lines_can_be_hit(self) -> None:
         line = replace(new_path([(0, 50), (30, 50), (60, 50), (90, 50)], False), id="l", origin="l")
-        self.assertEqual(picking.hit(project(line).frames[0], 40, 52, (), False).id, "l")
-        self.assertIsNone(picking.hit(project(line).frames[0], 40, 58, (), False))
+        self.assertEqual(hit(project(line).frames[0], 40, 52, ()).id, "l")
+        self.assertIsNone(hit(project(line).frames[0], 40, 58, ()))
 
     def test_nodes_are_walked_over_all_parts(self) -> None:
         layer = replace(new_path([(0, 0), (1, 0), (2, 0), (3, 0), (3, 1), (3, 2), (3, 3)], False), id="l")

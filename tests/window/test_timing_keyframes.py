@@ -386,7 +386,10 @@ class FromHere(SheetCase, unittest.TestCase):
         project = self.project
         now = self.station.now
         row = now.scene.scalars[now.slot]
-        spot = now.to_widget().map(QPointF(float(row[0]) + 40, float(row[1]) + 40))
+        w, h = int(row[COLUMN["w"]]), int(row[COLUMN["h"]])
+        spots = [(float(row[0]) + x, float(row[1]) + y) for x in range(5, w, 10) for y in range(5, h, 10)]
+        free = next(at for at in spots if now.slot in now.chain_at(*at))
+        spot = now.to_widget().map(QPointF(*free))
         drag(now, spot, spot + QPointF(20, 0))
         self.assertIs(self.project, project)
         self.assertIn("in both frames", self.window.said.text())

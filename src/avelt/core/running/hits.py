@@ -31,6 +31,17 @@ def path_at(scene: Scene, x: float, y: float) -> tuple[Hit, ...]:
     return (*inner, *((slot,) for slot in chain))
 
 
+def paint_order(scene: Scene) -> list[int]:
+    """The slots of a scene as they are painted, each before what lies in it."""
+    order: list[int] = []
+    stack = list(reversed(scene.order.get(-1, ())))
+    while stack:
+        slot = stack.pop()
+        order.append(slot)
+        stack += reversed(scene.order.get(slot, ()))
+    return order
+
+
 def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
     """The topmost slot whose box holds the point, then what it lies in, outwards; empty for none.
 

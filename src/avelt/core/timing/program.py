@@ -16,6 +16,7 @@ import numpy as np
 from avelt.core.blending import colour, spaces
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
+from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame
 from avelt.core.record import Record
@@ -292,6 +293,11 @@ class Program:
         return Scene(self, self.clocks.only(ms), vector)
 
     # What is where
+
+    def ends_of(self, slot: int) -> PairKey:
+        """The pair that a slot is of."""
+        content = self.contents[slot]
+        return PairKey(content.left.id if content.left else None, content.right.id if content.right else None)
 
     def slot_of(self, left: str | None, right: str | None) -> int:
         """The slot of a pair of layers (one of them for what leaves or enters); -1 when it has none."""

@@ -3,16 +3,27 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+)
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.geometry import tilt
-from avelt.core.geometry.flatten import flatten, layer_at
+from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.program import Scene
 from avelt.paint.painter import ScenePainter
+from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import RADIUS, draw_frame
 
@@ -33,9 +44,11 @@ def box_polygon(matrix: np.ndarray, w: float, h: float, to: QTransform) -> QPoly
 
 
 class FrameView(QWidget):
-    """A still frame with one layer outlined; a click chooses the layer under it."""
+    """A still frame with one layer outlined; a click chooses the layer under it, a right click also asks for a menu."""
 
     picked = Signal(str)
+    picked_also = Signal(str)  # with Shift
+    menu_wanted = Signal(QPoint)  # in pixels of the screen
 
     def __init__(self, workspace: Workspace, role: str) -> None:
         super().__init__()
@@ -82,15 +95,33 @@ class FrameView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolygon(shape)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
+    def _under(self, point: QPointF, deeper: bool) -> str:
+        """The layer that a click takes at a point of the widget."""
         if self.frame is None:
-            return
+            return ""
         rect = self.place()
         scale = rect.width() / self.frame.w
-        point = event.position()
-        layer = layer_at(self.frame, (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
-        if layer is not None:
-            self.picked.emit(layer.id)
+        chosen = (self.layer_id,) if self.layer_id else ()
+        layer = hit(self.frame, (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale, chosen, deeper)
+        return layer.id if layer is not None else ""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pick(event, is_deeper(event))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._pick(event, True)
+
+    def _pick(self, event: QMouseEvent, deeper: bool) -> None:
+        found = self._under(event.position(), deeper)
+        also = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if found and event.button() == Qt.MouseButton.LeftButton:
+            (self.picked_also if also else self.picked).emit(found)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        found = self._under(QPointF(event.pos()), False)
+        if found:
+            self.picked.emit(found)
+            self.menu_wanted.emit(event.globalPos())
 
 
 class SceneView(QWidget):
@@ -98,6 +129,7 @@ class SceneView(QWidget):
 
     pressed = Signal(float, float)
     released = Signal(float, float)
+    menu_wanted = Signal(float, float, QPoint)  # a right click: in the frame, and on the screen
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -168,9 +200,17 @@ class SceneView(QWidget):
         """For subclasses: what stands over the scene."""
 
     def in_frame(self, event: QMouseEvent) -> tuple[float, float]:
+        return self.spot(event.position())
+
+    def spot(self, at: QPointF) -> tuple[float, float]:
+        """A point of the widget in the frame."""
         back, ok = self.to_widget().inverted()
-        point = back.map(event.position()) if ok else QPointF()
+        point = back.map(at) if ok else QPointF()
         return point.x(), point.y()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self.scene is not None:
+            self.menu_wanted.emit(*self.spot(QPointF(event.pos())), event.globalPos())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
@@ -180,7 +220,6 @@ class SceneView(QWidget):
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
             self.released.emit(*self.in_frame(event))
 
-    def slot_under(self, x: float, y: float) -> int:
-        """The innermost slot at a point of the frame, or -1."""
-        found = slots_at(self.scene, x, y) if self.scene is not None else ()
-        return found[0] if found else -1
+    def slots_under(self, x: float, y: float) -> tuple[int, ...]:
+        """The slots that lie in each other at a point of the frame, the outermost first; none for nothing."""
+        return tuple(reversed(slots_at(self.scene, x, y))) if self.scene is not None else ()

@@ -13,6 +13,7 @@ from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
 from avelt.core.model.values import Frame, Path, Project
 from avelt.window.common.gestures import Drag, GestureHost
+from avelt.window.common.picking import hit as hit_of
 from avelt.window.frames import gestures, layer_commands, picking
 from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.handles import HINTS, nearest_handle
@@ -22,6 +23,7 @@ from avelt.window.frames.tools import CLICK_SIZE, Pen, drawn, put
 
 _REACH = 9.0  # widget px from a handle that still grab it
 _SNAP = 6.0  # widget px
+_KEYS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
 _EDGE = 2.5  # widget px from the outline of a chosen layer that still take hold of it
 
 
@@ -153,10 +155,11 @@ class Mouse:
         spots = self.workspace.chosen
         ids = [layer_id for _, layer_id in spots]
         held_by_edge = picking.on_outline(frame, spot.x(), spot.y(), ids, _EDGE / self.viewport.scale())
-        hit = held_by_edge or picking.hit(frame, spot.x(), spot.y(), ids, False)
+        in_gap = None if held & _KEYS else picking.uncovered(frame, spot.x(), spot.y(), ids)
+        hit = held_by_edge or in_gap or hit_of(frame, spot.x(), spot.y(), ids)
         if held & Qt.KeyboardModifier.ControlModifier:
-            # With Ctrl the innermost is chosen; a chosen one that is dragged with Ctrl is copied instead.
-            inner = picking.hit(frame, spot.x(), spot.y(), ids, True)
+            # With Ctrl what lies inside is chosen; a chosen one that is dragged with Ctrl is copied instead.
+            inner = hit_of(frame, spot.x(), spot.y(), ids, True)
             if hit is not None and inner is not None and hit.id in ids:
                 self._deeper = (frame.id, inner.id)
             else:
@@ -186,7 +189,7 @@ class Mouse:
             return
         frame, rect = found
         spot = self.viewport.spot(frame, rect, point)
-        hit = picking.hit(frame, spot.x(), spot.y(), [ident for _, ident in self.workspace.chosen], False)
+        hit = hit_of(frame, spot.x(), spot.y(), [ident for _, ident in self.workspace.chosen])
         if (frame.id, hit.id if hit is not None else "") not in self.workspace.chosen:
             self.workspace.choose(frame.id, hit.id if hit is not None else "")
 
@@ -354,7 +357,7 @@ class Mouse:
         if self.state.node_mode or (self.state.paint_row and handle is None):
             self._add_where_clicked(frame, spot)
             return
-        inner = picking.one_deeper(frame, spot.x(), spot.y(), layer.id if layer is not None else "")
+        inner = hit_of(frame, spot.x(), spot.y(), [layer.id] if layer is not None else [], True)
         if inner is layer and inner is not None and isinstance(inner.body, Path):
             self.state.edit_nodes(True)
             return

@@ -1,48 +1,15 @@
-"""What a click on a frame means: which layer, which guide, what a rectangle holds. No widget here."""
+"""What a press on a frame of the board means beside which layer it takes. No widget here."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from avelt.core.edits import nodes
+from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Frame, Layer
 
 _GUIDE_REACH = 3.0  # widget px
-
-
-def _chain(frame: Frame, layer: Layer) -> list[Layer]:
-    """A layer and what it lies in, outwards."""
-    flat = flatten(frame)
-    i = flat.index[layer.id]
-    found = [layer]
-    while flat.parent[i] >= 0:
-        i = int(flat.parent[i])
-        found.append(flat.layers[i])
-    return found
-
-
-def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deep: bool) -> Layer | None:
-    """What a click chooses at a point of the frame (px).
-
-    Always of what lies on top there: what of it is chosen already, else the outermost group's child at hand; ``deep``:
-    the innermost layer. Locked layers let the click through.
-    """
-    inner = layer_at(frame, x, y, unlocked=True)
-    if inner is None or deep:
-        return inner
-    chain = _chain(frame, inner)
-    for layer in chain:
-        if layer.id in chosen:
-            return layer
-    flat = flatten(frame)
-    # A group that fills the frame is a container, not a thing: go one step in.
-    for layer in reversed(chain):
-        w, h = (float(v) for v in flat.bounds[flat.index[layer.id]][2:])
-        covers = w >= frame.w * 0.85 and h >= frame.h * 0.4
-        if not (layer.children and covers and layer is not chain[0]):
-            return layer
-    return inner
 
 
 def on_outline(frame: Frame, x: float, y: float, chosen: Sequence[str], reach: float) -> Layer | None:
@@ -59,20 +26,23 @@ def on_outline(frame: Frame, x: float, y: float, chosen: Sequence[str], reach: f
     return None
 
 
+def uncovered(frame: Frame, x: float, y: float, chosen: Sequence[str]) -> Layer | None:
+    """The chosen layer in whose box a point lies with nothing above it there: a group is held by its gaps, too."""
+    flat, top = flatten(frame), layer_at(frame, x, y, unlocked=True)
+    above = flat.index[top.id] if top is not None else -1
+    for ident in chosen:
+        i = flat.index.get(ident, -1)
+        if i > above and not flat.layers[i].locked:
+            there = tilt.back_to(flat.to_frame(i), x, y)
+            if there is not None and 0 <= there[0] <= flat.layers[i].w and 0 <= there[1] <= flat.layers[i].h:
+                return flat.layers[i]
+    return None
+
+
 def _near_line(x: float, y: float, ax: float, ay: float, bx: float, by: float) -> float:
     dx, dy = bx - ax, by - ay
     along = min(1.0, max(0.0, ((x - ax) * dx + (y - ay) * dy) / ((dx * dx + dy * dy) or 1.0)))
     return float(((x - ax - along * dx) ** 2 + (y - ay - along * dy) ** 2) ** 0.5)
-
-
-def one_deeper(frame: Frame, x: float, y: float, chosen: str) -> Layer | None:
-    """The layer one step further in than the chosen one, under a point."""
-    inner = layer_at(frame, x, y, unlocked=True)
-    if inner is None or not chosen:
-        return inner
-    chain = _chain(frame, inner)
-    ids = [layer.id for layer in chain]
-    return chain[ids.index(chosen) - 1] if chosen in ids[1:] else inner
 
 
 def guide_at(frame: Frame, x: float, y: float, px: float) -> tuple[str, float] | None:

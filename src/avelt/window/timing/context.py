@@ -96,6 +96,12 @@ class TimingContext(QObject):
         return None if key is None else key.of("position")
 
     @property
+    def position_cues(self) -> tuple[CueKey, ...]:
+        """The cues of the position of all chosen layers, that of the one shown in full last."""
+        found = [key.of("position") for key in self.keys]
+        return tuple(cue for k, cue in enumerate(found) if cue not in found[k + 1 :])
+
+    @property
     def slot(self) -> int:
         """The program's slot of the chosen layer; -1 for none."""
         key, program = self.key, self.program

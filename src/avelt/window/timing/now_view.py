@@ -21,11 +21,14 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.record import Mutable
+from avelt.core.running.hits import paint_order
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
 from avelt.window.common.gestures import GestureHost
+from avelt.window.common.picking import is_deeper
 from avelt.window.controls.views import SceneView, box_polygon
 from avelt.window.timing.context import TimingContext
+from avelt.window.timing.rows import lineage
 
 _BEATS = 12
 _SMOOTH = 48
@@ -59,7 +62,7 @@ class _Held(Mutable):
         if self.moved:
             self.view.dropped.emit()
         elif self.what == "layer" and self.view.scene is not None:
-            self.view.pressed.emit(*self.press)
+            self.view.click(event, self.press, is_deeper(event))
 
     def cancel(self) -> None:
         """As it was before the press."""
@@ -70,7 +73,8 @@ class _Held(Mutable):
 class NowView(SceneView):
     """A scene view that knows which slot is chosen. Emits what is dragged; changes nothing itself."""
 
-    layer_dragged = Signal(float, float)  # px in the space of the layer's parent, since the press
+    clicked = Signal(float, float, bool, bool)  # where in the frame, whether one deeper, whether beside what is chosen
+    layer_dragged = Signal(float, float)  # px of the frame, since the press
     point_dragged = Signal(int, float, float)  # which point of the way, and where to, in the parent's space
     layer_rotated = Signal(float)  # degrees since the press
     layer_sized = Signal(float, float)  # px of the layer's own space since the press
@@ -233,7 +237,7 @@ class NowView(SceneView):
         if not self.paths:
             return
         track = self.track()
-        if np.ptp(track, axis=0).max() >= 0.5:
+        if self._goes():
             points = [to.map(QPointF(float(x), float(y))) for x, y in track]
             path = QPainterPath(points[0])
             for point in points[1:]:
@@ -342,6 +346,10 @@ class NowView(SceneView):
         painter.setPen(theme.sheet)
         painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, self.lit)
 
+    def _goes(self) -> bool:
+        """Whether the chosen slot's middle moves at all."""
+        return float(np.ptp(self.track(), axis=0).max()) >= 0.5
+
     def track(self) -> np.ndarray:
         """Where the chosen slot's middle (on a way: its pivot) is at equal times (points, 2), in the frame."""
         if self.scene is None:
@@ -379,14 +387,30 @@ class NowView(SceneView):
                     return what, min(near)[1]
         return "layer", -1
 
-    def _in_chosen(self, x: float, y: float) -> bool:
-        """Whether a point of the frame is in the chosen layer's box."""
+    def chain_at(self, x: float, y: float) -> tuple[int, ...]:
+        """The slots that lie in each other at a point of the frame, the outermost first, as the frames have them: what
+        moves by itself for a while is still in its group."""
+        found = self.slots_under(x, y)
+        return lineage(self.scene.program, found[-1]) if found and self.scene is not None else ()
+
+    def _on_chosen(self, x: float, y: float) -> bool:
+        """Whether a press at a point of the frame is on the chosen layer, and nothing else lies above it there."""
         if self.scene is None or self.slot < 0:
             return False
+        chain = self.chain_at(x, y)
+        if self.slot in chain:
+            return True
         world = self.scene.tilts().get(self.slot, self.scene.world()[self.slot])
-        there = tilt.back_to(world, x, y)
-        row = self.scene.scalars[self.slot]
-        return there is not None and 0 <= there[0] <= row[COLUMN["w"]] and 0 <= there[1] <= row[COLUMN["h"]]
+        there, row = tilt.back_to(world, x, y), self.scene.scalars[self.slot]
+        inside = there is not None and 0 <= there[0] <= row[COLUMN["w"]] and 0 <= there[1] <= row[COLUMN["h"]]
+        if not inside or not chain:
+            return inside
+        order = paint_order(self.scene)
+        return order.index(chain[-1]) < order.index(self.slot)
+
+    def click(self, event: QMouseEvent, at: tuple[float, float], deeper: bool) -> None:
+        """Say what a click wants."""
+        self.clicked.emit(*at, deeper, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.scene is None:
@@ -410,10 +434,11 @@ class NowView(SceneView):
             self.context.select(selection.with_point(which))
         elif what == "layer":
             self.context.select(selection.with_keyframes(None, ()))
-            # In the chosen layer's box a press may begin a drag of it: only a click chooses what lies there.
-            if not self._in_chosen(*here):
-                super().mousePressEvent(event)
-                what = "" if self.slot < 0 else what
+            # Where the chosen layer is on top a press may begin a drag of it: only a click chooses what lies there.
+            if not self._on_chosen(*here):
+                self.click(event, here, is_deeper(event))
+                if self.slot < 0 or not self._on_chosen(*here):
+                    return
         self.gestures.begin(_Held(self, what, which, here, *self._stand(), self.parent_world()))
         self.update()
 
@@ -446,7 +471,7 @@ class NowView(SceneView):
         elif held.what == "size":
             self._size(held, here)
         elif self.slot >= 0:
-            self.layer_dragged.emit(float(by[0]), float(by[1]))
+            self.layer_dragged.emit(here[0] - held.press[0], here[1] - held.press[1])
 
     def _stand(self) -> tuple[np.ndarray, np.ndarray]:
         """The chosen layer's pivot in the frame, and its transform."""
@@ -470,11 +495,13 @@ class NowView(SceneView):
         what, which = self._at(event.position())
         if what == "point" and which % 3 == 0:
             self.node_smoothed.emit(which)
-        elif what == "layer" and self.slot >= 0 and self.paths:
+        elif what == "layer" and self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
             x, y = self.in_frame(event)
-            far = np.hypot(*(self.track() - (x, y)).T).min() * self.place().width() / self.scene.size[0]  # type: ignore[union-attr]
-            if far <= _NEAR:
+            far = np.hypot(*(self.track() - (x, y)).T).min() * self.place().width() / self.scene.size[0]
+            if self.slot >= 0 and self.paths and far <= _NEAR and self._goes():
                 self.node_wanted.emit(x, y)
+            else:
+                self.click(event, (x, y), True)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from msgspec.structs import replace
 
 from avelt.core.blending import colour
 from avelt.core.curves import easing
+from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.properties import COLUMN, KEYED, PROPERTIES, PROPERTY_OF_COLUMN, SCALARS
@@ -172,7 +175,8 @@ def sheet_rows(
 ) -> tuple[Row, ...]:
     """The rows of all layers that change, with the properties of the opened ones.
 
-    What lies in a group is listed when the group is opened or it has a cue of its own; ``deep``: always.
+    What lies in a group is listed when the group is opened or it has a cue of its own; ``deep``: always. A group that
+    does not change itself, with something in it that does, is listed quietly and opened; ``opened`` closes it.
     ``everything``: also what does not change, so that it can be given keys.
     """
     pairing = pairing_of(project, route)
@@ -180,39 +184,65 @@ def sheet_rows(
     moving = moving_properties(program)
     plan = plan_of(project, route.transition)
     own_cue = {key.pair for key in (*plan.cues, *plan.hung)}
-    ends_of: list[PairKey] = [
-        PairKey(part.left.id if part.left else None, part.right.id if part.right else None) for part in program.contents
-    ]
+    ends_of = [program.ends_of(s) for s in range(len(program.contents))]
     rows: list[Row] = []
     depth: dict[int, int] = {-1: -1}
+    unfolds = {-1}
+    quiet = holding(program, moving) - set(moving)
     for s in _by_tree(program):
         slot = program.merged.slots[s]
         props = moving.get(s, ())
         up = slot.parent
-        unfolded = up in depth and (up < 0 or ends_of[up] in opened)
-        listed = bool(props) or everything
-        if not listed or not (unfolded or deep or ends_of[s] in own_cue):
-            if not listed and unfolded:
-                depth[s] = depth[up]
+        is_open = (ends_of[s] in opened) != (s in quiet)
+        if not (props or everything or s in quiet) or not (up in unfolds or deep or ends_of[s] in own_cue):
             continue
+        if is_open:
+            unfolds.add(s)
         depth[s] = depth.get(up, -1) + 1
         left = a.layers[slot.left] if slot.left >= 0 else None
         right = b.layers[slot.right] if slot.right >= 0 else None
         ends = ends_of[s]
         role = "enters" if left is None else "leaves" if right is None else "both"
-        is_open = ends in opened
         when = timed(project, route.transition, *ends, "")
         names = (left.name if left else "enters", right.name if right else "leaves")
         top = float(a.bounds[slot.left][1] if left is not None else b.bounds[slot.right][1])
         own = ends in own_cue
         rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top, bool(props)))
-        if is_open:
+        if is_open and (props or everything):
             for prop in _listed(program.contents[s].layer, props) if everything else props:
                 of_prop = timed(project, route.transition, *ends, prop)
                 values = (value_text(program, s, prop, 0), value_text(program, s, prop, 1))
                 label = next(p.label for p in PROPERTIES if p.key == prop)
                 rows.append(Row(ends, prop, role, label, "", *values, of_prop, depth[s] + 1, changes=prop in props))
     return tuple(rows)
+
+
+def holding(program: Program, slots: Iterable[int]) -> set[int]:
+    """The slots that some of ``slots`` lie in."""
+    found: set[int] = set()
+    for slot in slots:
+        up = int(program.parent[slot])
+        while up >= 0 and up not in found:
+            found.add(up)
+            up = int(program.parent[up])
+    return found
+
+
+def lineage(program: Program, slot: int) -> tuple[int, ...]:
+    """A slot and what it lies in, the outermost first; what changes its group lies in the one that it leaves."""
+    found = [slot]
+    while True:
+        now = program.merged.slots[found[-1]]
+        up = now.parent
+        if now.lifted:
+            side, row = (0, now.left) if now.left >= 0 else (1, now.right)
+            flat = flatten((program.left, program.right)[side])
+            over = int(flat.parent[row])
+            ident = flat.layers[over].id if over >= 0 else ""
+            up = next((s for s in range(len(program.contents)) if program.ends_of(s)[side] == ident), -1)
+        if up < 0 or up in found:
+            return tuple(reversed(found))
+        found.append(up)
 
 
 def _listed(layer: Layer, props: tuple[str, ...]) -> tuple[str, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -12,8 +12,10 @@ from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Route
 from avelt.core.timing.over import ends
+from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import duration_of, end_of, plan_of, timed
 from avelt.window.common import station_keys
+from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -32,7 +34,7 @@ from avelt.window.timing.curve_editor import CurveEditor
 from avelt.window.timing.keys import KEYS, RULER
 from avelt.window.timing.now_panel import NowPanel
 from avelt.window.timing.now_view import NowView
-from avelt.window.timing.rows import Row, Wanted, arranged, says, sheet_rows
+from avelt.window.timing.rows import Row, Wanted, arranged, holding, moving_properties, says, sheet_rows
 from avelt.window.timing.selection import Selection
 from avelt.window.timing.sheet import Sheet
 from avelt.window.timing.strip import Strip
@@ -147,9 +149,12 @@ class TimingStation(QWidget):
         self.clock.ticked.connect(self.tick)
         self.panel.full_wanted.connect(lambda: self.show_full(not self.full))
         self.save.clicked.connect(lambda: self.save_preset.emit(context.key.pair if context.key else None))
-        self.from_view.picked.connect(lambda ident: self._pick_layer(ident, None))
-        self.to_view.picked.connect(lambda ident: self._pick_layer(None, ident))
-        self.now.pressed.connect(self._pressed_in_now)
+        for view, side in ((self.from_view, 0), (self.to_view, 1)):
+            view.picked.connect(lambda ident, side=side: self._pick_layer(side, ident))
+            view.picked_also.connect(lambda ident, side=side: self._pick_layer(side, ident, also=True))
+            view.menu_wanted.connect(self._menu)
+        self.now.clicked.connect(self._clicked_in_now)
+        self.now.menu_wanted.connect(self._menu_in_now)
         self.sheet.head.scrubbed.connect(self._scrubbed)
         self.sheet.head.range_wanted.connect(self._set_range)
         self.sheet.head.menu_wanted.connect(lambda at: station_keys.menu_of(KEYS, RULER, self).popup(at))
@@ -403,40 +408,87 @@ class TimingStation(QWidget):
         self._by_hand = (*order[:place], ends, *order[place:])
         self.refresh()
 
-    def _pick_layer(self, left: str | None, right: str | None, tell: bool = True) -> None:
-        """Choose the row of a layer that was clicked in a frame, or of the group that it moves with."""
-        if self.context.program is None:
-            return
-        for s, part in enumerate(self.context.program.contents):
-            if (left and part.left and part.left.id == left) or (right and part.right and part.right.id == right):
-                self._pick_slot(s, tell)
-
-    def _pick_slot(self, slot: int, tell: bool = True) -> None:
+    def _pick_layer(self, side: int, ident: str, tell: bool = True, also: bool = False) -> None:
+        """Choose the row of a layer of the frame left (``side`` 0) or arrived at (1), or of what it moves with."""
         program = self.context.program
-        rows = {entry.ends: entry for entry in self.sheet.body.rows if not entry.prop}
-        while program is not None and slot >= 0:
-            part = program.contents[slot]
-            ends = PairKey(part.left.id if part.left else None, part.right.id if part.right else None)
-            if ends in rows:
-                if self.context.key is None or self.context.key.pair != ends:
-                    self.context.select(Selection((rows[ends].key,)))
-                    if tell:
-                        self._tell(rows[ends].key)
+        for s, part in enumerate(program.contents if program is not None else ()):
+            layer = part.left if side == 0 else part.right
+            if layer is not None and layer.id == ident:
+                self._pick_slot(s, tell, also)
                 return
-            slot = int(program.parent[slot])
 
-    def _pressed_in_now(self, x: float, y: float) -> None:
-        if self.ties.take_point(x, y):
+    def _pick_slot(self, slot: int, tell: bool = True, also: bool = False) -> None:
+        """Choose the row of a slot, opening the groups it is folded into; without a row, that of what it lies in."""
+        program = self.context.program
+        if program is None:
             return
-        slot = self.now.slot_under(x, y)
-        if slot >= 0:
-            self._pick_slot(slot)
+        moving = moving_properties(program)
+        while slot >= 0 and slot not in moving and self._row_of(slot) is None:
+            slot = int(program.parent[slot])
+        if slot < 0:
+            return
+        if self._row_of(slot) is None:
+            self._open_around(program, slot)
+        found = self._row_of(slot)
+        if found is None:
+            self.workspace.said.emit("The rows that are shown leave this layer out: show all that changes.")
+        elif also:
+            self.pick_also(found.key)
+        elif self.context.key is None or self.context.key.pair != found.ends or len(self.context.keys) > 1:
+            self.context.select(Selection((found.key,)))
+            if tell:
+                self._tell(found.key)
+
+    def _row_of(self, slot: int) -> Row | None:
+        """The row of a slot's layer, when it is shown."""
+        program = self.context.program
+        ends = program.ends_of(slot) if program is not None else None
+        return next((entry for entry in self.sheet.body.rows if entry.ends == ends and not entry.prop), None)
+
+    def _open_around(self, program: Program, slot: int) -> None:
+        """Open the groups that a slot lies in."""
+        quiet = holding(program, moving_properties(program)) - set(moving_properties(program))
+        up = int(program.parent[slot])
+        while up >= 0:
+            ends = program.ends_of(up)
+            if (ends in self._opened) == (up in quiet):
+                self._opened = self._opened ^ {ends}
+            up = int(program.parent[up])
+        self.refresh()
+
+    def _chain_at(self, x: float, y: float) -> tuple[int, ...]:
+        """What a click in the Now view can take at a point, the outermost first: what moves, else all there is."""
+        program, chain = self.context.program, self.now.chain_at(x, y)
+        moving = moving_properties(program) if program is not None else {}
+        return tuple(slot for slot in chain if slot in moving) or chain
+
+    def _clicked_in_now(self, x: float, y: float, deeper: bool, also: bool) -> None:
+        if not deeper and not also and self.ties.take_point(x, y):
+            return
+        chain = self._chain_at(x, y)
+        if chain:
+            chosen = () if also else (self.context.slot,)
+            self._pick_slot(taken(chain, chosen, deeper), also=also)
+
+    def _menu_in_now(self, x: float, y: float, where: QPoint) -> None:
+        """A right click in the Now view chooses what lies there first."""
+        chain = self._chain_at(x, y)
+        slots = (
+            {self.context.program.slot_of(*key.pair) for key in self.context.keys} if self.context.program else set()
+        )
+        if chain and not slots & set(chain):
+            self._pick_slot(taken(chain, (), False))
+        self._menu(where)
+
+    def _menu(self, where: QPoint) -> None:
+        self.ties.menu().popup(where)
 
     def _chose(self) -> None:
         layer, key = self.workspace.layer, self.context.key
         if not self.isVisible() or layer is None or (key and layer.id in key.pair):
             return
-        self._pick_layer(layer.id, layer.id, tell=False)
+        for side in (0, 1):
+            self._pick_layer(side, layer.id, tell=False)
 
     # What is seen
 

@@ -53,19 +53,19 @@ class KeyframeController(Controller):
 
     # By what is changed in the Now view
 
-    def drag(
+    def dragged(
         self, project: Project, program: Program, cue: CueKey, when: Timed, slot: int, ms: float, dx: float, dy: float
-    ) -> None:
+    ) -> Project:
         """The layer's place at the moment becomes a key, so many px from where it is."""
         row = program.at(ms).scalars[slot]
         at = (ms - when.start) / when.duration
         if when.motion_path is None:
-            value = (round(float(row[0]) + dx, 2), round(float(row[1]) + dy, 2))
+            value: tuple[float, ...] = (round(float(row[0]) + dx, 2), round(float(row[1]) + dy, 2))
         else:
             course = path_course(program, slot, when.motion_path)
             spot = float(row[0] + row[4] * row[2]) + dx, float(row[1] + row[5] * row[3]) + dy
-            value = (round(course.share_near(*spot), 4),)  # type: ignore[assignment]
-        self.workspace.gesture("keyframe", lambda _: put_keyframe(project, self.route_id, cue, at, value))
+            value = (round(course.share_near(*spot), 4),)
+        return put_keyframe(project, self.route_id, cue, at, value)
 
     def _change_layer(self, prop: str, by: tuple[float, ...]) -> None:
         """A turn or a size at the playhead becomes a key, by so much from what it is."""

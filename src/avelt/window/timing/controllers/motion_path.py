@@ -8,11 +8,12 @@ from PySide6.QtWidgets import QMenu, QWidget
 from avelt.core.edits.cues import change_cues, place_cue
 from avelt.core.edits.ends import away_now, move_end, set_shift
 from avelt.core.edits.keyframes import bend_motion_path, motion_path_points, set_motion_path, shape_motion_path
+from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry import motion_path as paths
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.find import frame_of_layer, layer_index
+from avelt.core.model.find import frame_of_layer, layer_index, route_by_id
 from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.values import Path, Project
 from avelt.core.timing.alone import standing
@@ -68,47 +69,64 @@ class MotionPathController(Controller):
     # Layers in the Now view
 
     def _drag_layer(self, dx: float, dy: float) -> None:
-        cue = self.context.position_cue
-        base = self.context.base()
-        if cue is None or base is None:
+        """Every chosen layer goes by so many px of the frame, each as it can at this moment."""
+        base, cues = self.context.base(), self.context.position_cues
+        if base is None or not cues or self.context.route is None:
             return
         project, program = base
-        slot, ms = self.context.slot, self.context.clock.ms
-        when = timed(project, self.context.route.transition, *cue) if self.context.route else None
-        if when is None:
-            return
+        ms, words, said = self.context.clock.ms, "", []
+        for cue in cues:
+            by = self._in_parent(program, cue, ms, dx, dy)
+            try:
+                project, words, says = self._dragged(project, program, cue, ms, by)
+            except EditError as error:
+                says = str(error)
+            said += [says] if says else []
+        if words:
+            made = project
+            self.workspace.gesture(words if len(cues) == 1 else f"move {len(cues)} layers", lambda _: made)
+        if said:
+            self.workspace.said.emit(said[-1])
+
+    @staticmethod
+    def _in_parent(program: Program, cue: CueKey, ms: float, dx: float, dy: float) -> tuple[float, float]:
+        """Px of the frame as px of the space that a cue's layer lies in at a moment."""
+        slot = program.slot_of(cue.from_id, cue.to_id)
+        up = int(program.parent[slot]) if slot >= 0 else -1
+        back = affine.invert(program.at(ms).world()[up]) if up >= 0 else affine.IDENTITY
+        if back is None:
+            return 0.0, 0.0
+        return float(back[0] * dx + back[2] * dy), float(back[1] * dx + back[3] * dy)
+
+    def _dragged(
+        self, project: Project, program: Program, cue: CueKey, ms: float, by: tuple[float, float]
+    ) -> tuple[Project, str, str]:
+        """One layer dragged by so many px of the space that it lies in: the project, the entry's words, and what is to
+        be said."""
+        when = self.context.timed(cue)
         name = self.context.name(cue.of(""))
         if self.strip.from_here.isChecked():
-            self._drag_from(cue, dx, dy, ms)
-        elif ms <= when.start and cue.from_id is not None:
-            self._move_in_frame(project, program, cue, 0, dx, dy)
-        elif ms >= when.end and cue.to_id is not None:
-            self._move_in_frame(project, program, cue, 1, dx, dy)
-        elif not when.start < ms < when.end:
-            self.workspace.said.emit(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
-        elif self.strip.keep.isChecked():
-            self.keyframes.drag(project, program, cue, when, slot, ms, dx, dy)
-        else:
-            self._bend(project, program, cue, slot, ms, dx, dy)
+            return self._from(project, cue, *by, ms)
+        if ms <= when.start and cue.from_id is not None:
+            return self._in_frame(project, program, cue, 0, by)
+        if ms >= when.end and cue.to_id is not None:
+            return self._in_frame(project, program, cue, 1, by)
+        if not when.start < ms < when.end:
+            raise EditError(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
+        slot = program.slot_of(cue.from_id, cue.to_id)
+        if self.strip.keep.isChecked():
+            return self.keyframes.dragged(project, program, cue, when, slot, ms, *by), "keyframe", ""
+        return bend_motion_path(project, self.route_id, cue, program, slot, ms, by), "bend the motion path", ""
 
-    def _move_in_frame(self, project: Project, program: Program, cue: CueKey, side: int, dx: float, dy: float) -> None:
+    def _in_frame(
+        self, project: Project, program: Program, cue: CueKey, side: int, by: tuple[float, float]
+    ) -> tuple[Project, str, str]:
         home = frame_of_layer(project, cue[side] or "")
         if home is None:
-            self.workspace.said.emit("This layer is made by the route and has no position of its own.")
-            return
+            raise EditError("This layer is made by the route and has no position of its own.")
         name = layer_index(home)[cue[side] or ""].name
-        if self.workspace.gesture(
-            f"move {name}", lambda _: move_end(project, self.route_id, cue, side, program, dx, dy)
-        ):
-            self.workspace.said.emit(f"{name} is moved in {home.name} itself.")
-
-    def _bend(
-        self, project: Project, program: Program, cue: CueKey, slot: int, ms: float, dx: float, dy: float
-    ) -> None:
-        """The way goes so that the layer is where it is dragged to; no key is made: the curve says when it is there."""
-        self.workspace.gesture(
-            "bend the motion path", lambda _: bend_motion_path(project, self.route_id, cue, program, slot, ms, (dx, dy))
-        )
+        made = move_end(project, self.route_id, cue, side, program, *by)
+        return made, f"move {name}", f"{name} is moved in {home.name} itself."
 
     # From here
 
@@ -134,26 +152,20 @@ class MotionPathController(Controller):
             return None
         return standing(program, key)
 
-    def _drag_from(self, cue: CueKey, dx: float, dy: float, ms: float) -> None:
-        if cue.from_id is not None and cue.to_id is not None:
-            self.workspace.said.emit("This layer is in both frames: it comes from where it was.")
-            return
-        base, route = self.context.base(), self.context.route
-        if base is None or route is None:
-            return
-        project = base[0]
+    def _from(self, project: Project, cue: CueKey, dx: float, dy: float, ms: float) -> tuple[Project, str, str]:
+        """A layer without a partner comes from, or goes to, so many px from where it did."""
+        route = self.context.route
+        if route is None or (cue.from_id is not None and cue.to_id is not None):
+            raise EditError(f"{self.context.name(cue.of(''))} is in both frames: it comes from where it was.")
         route_id, whole = self.route_id, cue.of("")
         pose = away_now(project, route_id, cue)
-        when = timed(project, route.transition, *whole)
+        when = timed(project, route_by_id(project, route_id).transition, *whole)
         lasts = when.duration if when.own_time else _COMES
         moment = ms if 0.0 < ms < self.context.clock.length else (when.end if cue.from_id is None else when.start)
-
-        def edit(_: Project) -> Project:
-            made = set_shift(project, route_id, cue, round(pose.shift_x + dx, 1), round(pose.shift_y + dy, 1))
-            start, end = (max(0.0, moment - lasts), moment) if cue.from_id is None else (moment, moment + lasts)
-            return place_cue(made, route_id, whole, start, end)
-
-        self.workspace.gesture("comes from here" if cue.from_id is None else "goes there", edit)
+        made = set_shift(project, route_id, cue, round(pose.shift_x + dx, 1), round(pose.shift_y + dy, 1))
+        start, end = (max(0.0, moment - lasts), moment) if cue.from_id is None else (moment, moment + lasts)
+        made = place_cue(made, route_id, whole, start, end)
+        return made, "comes from here" if cue.from_id is None else "goes there", ""
 
     # Ways
 
