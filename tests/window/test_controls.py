@@ -13,7 +13,8 @@ from avelt.window.controls.number_text import read_number
 from avelt.window.shell.find import Hit, ranked
 from avelt.window.start import application
 from avelt.window.theme import DARK, LIGHT, Theme
-from avelt.window.timing.curve_editor import CurveCanvas, CurveEditor
+from avelt.window.timing.curve_canvas import CurveCanvas
+from avelt.window.timing.curve_editor import CurveEditor
 from tests.support import drag, type_into
 
 

@@ -64,6 +64,10 @@ class Settling(Station):
 
     def test_dragging_from_frame_to_frame_pairs(self) -> None:
         drag(self.threads, self.spot(0, "Outer Holm time"), self.spot(1, "Price"))
+        self.assertEqual(self.workspace.layer.name, "Outer Holm card")  # the group first, with a group
+        self.window.do("undo")
+        send(self.threads, QEvent.Type.MouseButtonDblClick, self.spot(0, "Outer Holm time"))
+        drag(self.threads, self.spot(0, "Outer Holm time"), self.spot(1, "Price"))
         self.assertEqual(
             self.station.context.pairing.to_of[self.ident(self.left, "Outer Holm time")],
             self.ident(self.right, "Price"),
@@ -136,8 +140,39 @@ class Settling(Station):
         )
         self.assertEqual(self.station.context.pairing.to_of[card], hero)
 
+    def test_several_are_settled_together(self) -> None:
+        tree, context = self.station.left_tree, self.station.context
+        pairs = list(context.pairing.pairs)[:3]
+        for k, pair in enumerate(pairs):
+            item = tree._items[pair.from_id]
+            tree.scrollToItem(item)
+            keys = Qt.KeyboardModifier.ControlModifier if k else Qt.KeyboardModifier.NoModifier
+            QTest.mouseClick(tree.viewport(), Qt.MouseButton.LeftButton, keys, tree.visualItemRect(item).center())
+        self.assertEqual({entry.left for entry in context.every}, {p.from_id for p in pairs})
+        self.assertEqual(set(self.station.right_tree.selected()), {p.to_id for p in pairs})
+        self.assertIn("3 pairs chosen", self.sheet.why.text())
+        click(self.sheet.apart)
+        self.assertFalse({(p.from_id, p.to_id) for p in pairs} & set(context.pairing.to_of.items()))
+        self.assertEqual(self.workspace.session.undo_label, "keep apart: 3")
+        self.window.do("undo")
+        header, lists = (self.ident(self.left, name) for name in ("Header", "Grey Stack arrow"))
+        self.station.choose("from", header)
+        self.station.choose_also("from", lists)
+        self.assertEqual(context.singles, (header, lists))
+        type_into(self.sheet.ways.fields["shift_x"], "33")
+        absents = {e.layer: e.pose.shift_x for e in self.workspace.route.transition.absents}
+        self.assertEqual([absents[ident] for ident in (header, lists)], [33, 33])
+        click(self.sheet.ways.back)
+        self.assertFalse({header, lists} & {e.layer for e in self.workspace.route.transition.absents})
+        self.station.choose("from", pairs[0].from_id)
+        self.station.choose_also("from", pairs[1].from_id)
+        self.station.choose_also("from", pairs[0].from_id)
+        self.assertEqual([entry.left for entry in context.every], [pairs[1].from_id])
+
     def test_choosing_shows_it_everywhere(self) -> None:
         click(self.threads, self.spot(0, "Grey Stack time"))
+        self.assertEqual(self.workspace.layer.name, "Grey Stack card")
+        send(self.threads, QEvent.Type.MouseButtonDblClick, self.spot(0, "Grey Stack time"))
         time = self.ident(self.right, "Time")
         self.assertEqual(self.station.context.chosen.right, time)
         self.assertEqual(self.station.right_tree.currentItem().text(0), "Time")

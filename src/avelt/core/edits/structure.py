@@ -141,7 +141,8 @@ def use_as_mask(project: Project, frame_id: str, ids: Sequence[str]) -> tuple[Pr
     name = layer_index(frame)[chosen[0]].name
     project, ident = group_layers(project, frame_id, chosen, f"{name}, masked")
     frame = change_layers(
-        frame_by_id(project, frame_id), {ident: lambda layer: replace(layer, body=replace(layer.body, mask=top))}
+        frame_by_id(project, frame_id),
+        {ident: lambda layer: _fitted(replace(layer, body=replace(layer.body, mask=top)))},
     )
     return put_frame(project, frame), ident
 
@@ -152,7 +153,9 @@ def unmask(project: Project, frame_id: str, group_id: str) -> Project:
     body = _group(frame, group_id).body
     if not isinstance(body, Group) or not body.mask:
         return project
-    return put_frame(project, change_layers(frame, {group_id: lambda g: replace(g, body=replace(body, mask=""))}))
+    return put_frame(
+        project, change_layers(frame, {group_id: lambda g: _fitted(replace(g, body=replace(body, mask="")))})
+    )
 
 
 def move_layers(project: Project, frame_id: str, ids: Sequence[str], parent: str, place: int) -> Project:
@@ -218,7 +221,7 @@ def remove_layers(project: Project, frame_id: str, ids: Sequence[str]) -> Projec
 def fit_groups(project: Project, frame_id: str, ids: Sequence[str]) -> Project:
     """The groups around layers that were moved or shaped, fitted to what they hold. Nothing moves on screen.
 
-    A group that clips or is masked keeps its box: it says what is seen.
+    A group that clips keeps its box: it says what is seen; a masked one has the box of its mask.
     """
     frame = frame_by_id(project, frame_id)
     flat = flatten(frame)
@@ -236,9 +239,10 @@ def fit_groups(project: Project, frame_id: str, ids: Sequence[str]) -> Project:
 
 def _fitted(group: Layer) -> Layer:
     body = group.body
-    if not isinstance(body, Group) or not body.children or body.clips or body.mask:
+    if not isinstance(body, Group) or not body.children or body.clips:
         return group
-    x, y, w, h = _around(body.children)
+    mask = tuple(child for child in body.children if child.id == body.mask)
+    x, y, w, h = _around(mask or body.children)
     if max(abs(x), abs(y), abs(w - group.w), abs(h - group.h)) < _SAME:
         return group
     made = reboxed(group, x, y, w, h)

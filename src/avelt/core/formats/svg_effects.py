@@ -45,6 +45,7 @@ def finish(context: Context, node: Node, layer: Layer, here: Here) -> Layer:
             context.notes.add("left out", f"{key} {value[:40]} is not in the file", node.says, node.line)
             continue
         layer = masked(context, node, layer, target, here)
+    layer = in_mask_box(layer)
     alpha = opacity(style.get("opacity", "1"))
     hidden = style.get("display") == "none" or (
         style.get("visibility", "visible") != "visible" and not isinstance(layer.body, Group)
@@ -216,6 +217,21 @@ def behind(context: Context, node: Node, layer: Layer, mask: Layer, by: Literal[
     mask = msgspec.structs.replace(mask, x=mask.x - layer.x, y=mask.y - layer.y)
     body = msgspec.structs.replace(layer.body, children=(mask, *layer.body.children), mask=mask.id, mask_by=by)
     return msgspec.structs.replace(layer, body=body)
+
+
+def in_mask_box(layer: Layer) -> Layer:
+    """A masked group, and a masked one right in it, with the box of its mask: what lies beyond that is not seen."""
+    body = layer.body
+    if not isinstance(body, Group) or not body.mask:
+        return layer
+    children = tuple(in_mask_box(child) if child.id != body.mask else child for child in body.children)
+    mask = next((child for child in children if child.id == body.mask), None)
+    x, y, w, h = bounds(mask) if mask is not None else (0.0, 0.0, 0.0, 0.0)
+    if not (w > 0 and h > 0 and upright(layer)) or (x, y, w, h) == (0.0, 0.0, layer.w, layer.h):
+        return msgspec.structs.replace(layer, body=msgspec.structs.replace(body, children=children))
+    moved = tuple(msgspec.structs.replace(child, x=child.x - x, y=child.y - y) for child in children)
+    body = msgspec.structs.replace(body, children=moved)
+    return msgspec.structs.replace(layer, x=layer.x + x, y=layer.y + y, w=w, h=h, body=body)
 
 
 def _mask_region(target: Node, layer: Layer, here: Here) -> Rect | None:

@@ -5,8 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QMenu,
+    QVBoxLayout,
+    QWidget,
+)
 
 from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
 from avelt.core.edits.session import Change
@@ -15,14 +24,15 @@ from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
+from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
-from avelt.window.controls.views import SceneView
 from avelt.window.loops.strip import Strip
+from avelt.window.loops.view import LoopView
 
 replace = msgspec.structs.replace
 _ID = Qt.ItemDataRole.UserRole
@@ -65,7 +75,7 @@ class LoopsStation(QWidget):
         layout.addStretch(1)
         layout.addWidget(self.speeds)
         layout.addWidget(self.play)
-        self.view = SceneView(self.workspace)
+        self.view = LoopView(self.workspace)
         view_panel = panel()
         inside = QVBoxLayout(view_panel)
         inside.setContentsMargins(10, 10, 10, 10)
@@ -197,6 +207,9 @@ class LoopsStation(QWidget):
         self.play.clicked.connect(self.clock.toggle)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
         self.frames.activated.connect(self._pick_frame)
+        self.view.clicked.connect(self._clicked)
+        self.view.menu_wanted.connect(self._menu)
+        self.layers.activated.connect(lambda _: self._show_layer())
         self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
         self.strip.picked.connect(self.choose)
         self.add.clicked.connect(self.make)
@@ -268,6 +281,7 @@ class LoopsStation(QWidget):
         self._show_loop(names)
         self.strip.show_loops(frame.loops, self.loop_id)
         self._ticked(self.clock.ms)
+        self._show_layer()
 
     def _show_loop(self, names: dict[str, Layer]) -> None:
         loop = self.loop()
@@ -311,6 +325,41 @@ class LoopsStation(QWidget):
         self.view.show_scene(program.from_start(ms))
         self.strip.now = ms
         self.strip.update()
+
+    # Choosing in the view
+
+    def _show_layer(self) -> None:
+        """Outline the layer that is named in the list."""
+        scene, ident = self.view.scene, self.layers.currentData()
+        self.view.slot = scene.program.slot_of(ident, ident) if scene is not None else -1
+        self.view.update()
+
+    def _clicked(self, x: float, y: float, deeper: bool) -> None:
+        """Choose the layer there, with its loop when it has one."""
+        frame, scene = self.workspace.frame, self.view.scene
+        chain = self.view.slots_under(x, y)
+        if frame is None or scene is None or not chain:
+            return
+        ident = scene.program.ends_of(taken(chain, (self.view.slot,), deeper)).from_id
+        self.workspace.choose(frame.id, ident or "")
+        self.loop_id = next((entry.id for entry in frame.loops if entry.layer == ident), self.loop_id)
+        self.refresh()
+
+    def _menu(self, x: float, y: float, where: QPoint) -> None:
+        """A right click chooses what lies there first."""
+        if self.view.slot not in self.view.slots_under(x, y):
+            self._clicked(x, y, False)
+        frame, layer = self.workspace.frame, self.workspace.layer
+        if frame is None or layer is None:
+            return
+        menu = QMenu(self)
+        menu.addAction(f"New loop on {layer.name}").triggered.connect(lambda _=False: self.make())
+        for entry in frame.loops:
+            if entry.layer == layer.id:
+                menu.addAction(f"Show {entry.name}").triggered.connect(lambda _=False, e=entry: self.choose(e.id))
+        menu.addSeparator()
+        menu.addAction("Show in Frames").triggered.connect(lambda _=False: self.workspace.station_wanted.emit("frames"))
+        menu.popup(where)
 
     # Doing
 

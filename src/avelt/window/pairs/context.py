@@ -27,4 +27,27 @@ class PairsContext(Mutable):
 
     pairing: Pairing | None = None
     frames: tuple[Frame, Frame] = _NO_FRAMES
-    chosen: Chosen = Chosen()
+    chosen: Chosen = Chosen()  # what is shown in full
+    also: tuple[Chosen, ...] = ()  # what is chosen beside it
+
+    def choose(self, chosen: Chosen, also: tuple[Chosen, ...] = ()) -> None:
+        """Look at one, with others beside it."""
+        self.chosen = chosen
+        self.also = tuple(entry for k, entry in enumerate(also) if entry != chosen and entry not in also[:k])
+
+    @property
+    def every(self) -> tuple[Chosen, ...]:
+        """All that is chosen, what is shown in full last."""
+        return (*self.also, self.chosen)
+
+    @property
+    def pairs(self) -> tuple[Chosen, ...]:
+        """The chosen ones that are pairs."""
+        known = self.pairing.to_of if self.pairing is not None else {}
+        return tuple(entry for entry in self.every if entry.left and known.get(entry.left) == entry.right)
+
+    @property
+    def singles(self) -> tuple[str, ...]:
+        """The chosen layers that stand alone, on the side of the one shown in full."""
+        left = bool(self.chosen.left)
+        return tuple(entry.alone for entry in self.every if entry.alone and bool(entry.left) == left)

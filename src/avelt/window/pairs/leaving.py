@@ -20,9 +20,9 @@ _OWN = "own"
 
 
 class WaySheet(QWidget):
-    """The fields. ``changed`` carries a new pose for the layer; the rest are wishes."""
+    """The fields; the signals are wishes."""
 
-    changed = Signal(object)
+    changed = Signal(object, object)  # another pose, and the names of what of it was changed (all: empty)
     for_all = Signal()  # this way for all on the side
     reset = Signal()  # as all on the side
 
@@ -142,10 +142,10 @@ class WaySheet(QWidget):
             self._put(**{key: value})
 
     def _put(self, **own: Any) -> None:
-        self.changed.emit(msgspec.structs.replace(self.pose, **own))
+        self.changed.emit(msgspec.structs.replace(self.pose, **own), tuple(own))
 
     def _pick_way(self, place: int) -> None:
         key = self.way.itemData(place)
         way = next((way for way in WAYS if way.key == key), None)
         if way is not None:
-            self.changed.emit(mixed(self.pose, way) if self.mix.isChecked() else taken(self.pose, way))
+            self.changed.emit(mixed(self.pose, way) if self.mix.isChecked() else taken(self.pose, way), ())

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.edits.routes import accept_all, decide, set_absent, set_all_absent, settle, undecide
 from avelt.core.edits.session import Change
-from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Away
+from avelt.core.model.find import frame_by_id, layer_index, route_by_id
+from avelt.core.model.values import Away, Project
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.window.common.station_keys import press
@@ -18,7 +21,7 @@ from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import NumberField, bar, button, label, panel
 from avelt.window.controls.painted import Tick
 from avelt.window.pairs.context import Chosen, PairsContext
-from avelt.window.pairs.ghosts import ghost_of, outermost_alone
+from avelt.window.pairs.ghosts import ghost_of, outermost_alone, pose_of
 from avelt.window.pairs.keys import KEYS
 from avelt.window.pairs.threads import Threads
 from avelt.window.pairs.trees import PairTree
@@ -88,12 +91,13 @@ class PairsStation(QWidget):
         workspace.routed.connect(self._routed)
         workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         for tree, other in ((self.left_tree, self.right_tree), (self.right_tree, self.left_tree)):
-            tree.picked.connect(lambda ident, side=tree.side: self.choose(side, ident))
+            tree.picked.connect(lambda ids, current, side=tree.side: self.choose_several(side, ids, current))
             tree.dropped.connect(lambda ident, where, tree=tree, other=other: self._dropped(tree, other, ident, where))
             tree.verticalScrollBar().valueChanged.connect(self.threads.update)
             tree.itemExpanded.connect(lambda _: self.threads.update())
             tree.itemCollapsed.connect(lambda _: self.threads.update())
         self.threads.picked.connect(self.choose)
+        self.threads.picked_also.connect(self.choose_also)
         self.threads.paired.connect(self.pair)
         self.threads.posed.connect(self._pose_ghost)
         self.threads.cancelled.connect(self.workspace.cancel_gesture)
@@ -130,7 +134,7 @@ class PairsStation(QWidget):
         """Another station comes to the front."""
 
     def _routed(self) -> None:
-        self.context.chosen = Chosen()
+        self.context.choose(Chosen())
         if self.isVisible():
             self.refresh()
 
@@ -156,26 +160,31 @@ class PairsStation(QWidget):
         self.again.setEnabled(bool(route.transition.decisions))
         self.left_tree.fill(left, pairing, route.transition)
         self.right_tree.fill(right, pairing, route.transition)
-        if self.context.chosen.left not in layer_index(left):
-            self.context.chosen = Chosen("", self.context.chosen.right)
-        if self.context.chosen.right not in layer_index(right):
-            self.context.chosen = Chosen(self.context.chosen.left, "")
-        if not self.context.chosen.left and not self.context.chosen.right and pairing.pairs:
+        known = (layer_index(left), layer_index(right))
+        kept = [
+            Chosen(entry.left if entry.left in known[0] else "", entry.right if entry.right in known[1] else "")
+            for entry in self.context.every
+        ]
+        kept = [entry for entry in kept if entry != Chosen()]
+        if not kept and pairing.pairs:
             first = min(pairing.pairs, key=lambda pair: pair.confidence)
-            self.context.chosen = Chosen(first.from_id, first.to_id)
+            kept = [Chosen(first.from_id, first.to_id)]
+        self.context.choose(kept[-1] if kept else Chosen(), tuple(kept[:-1]))
         self._show_chosen()
 
     def _show_chosen(self) -> None:
         if self.context.pairing is None or self.workspace.route is None:
             return
         transition = self.workspace.route.transition
-        self.left_tree.open_around(self.context.chosen.left)
-        self.right_tree.open_around(self.context.chosen.right)
-        self.left_tree.show_layer(self.context.chosen.left)
-        self.right_tree.show_layer(self.context.chosen.right)
+        for tree, ident, ids in (
+            (self.left_tree, self.context.chosen.left, [entry.left for entry in self.context.every]),
+            (self.right_tree, self.context.chosen.right, [entry.right for entry in self.context.every]),
+        ):
+            tree.open_around(ident)
+            tree.show_layers([one for one in ids if one], ident)
         self._make_ghosts()
         self.threads.update()
-        self.sheet.show_couple(self.context.pairing, self.context.frames, transition, self.context.chosen)
+        self.sheet.show_couple(self.context, transition)
 
     def _make_ghosts(self) -> None:
         route, shown = self.workspace.route, self.show_ghosts.isChecked()
@@ -197,17 +206,39 @@ class PairsStation(QWidget):
 
     def choose(self, side: str, layer_id: str) -> None:
         """Look at a layer, with its partner when it has one."""
+        self.choose_several(side, (layer_id,), layer_id)
+
+    def choose_several(self, side: str, ids: Sequence[str], layer_id: str) -> None:
+        """Choose layers of a side, one to be shown in full, each with its partner."""
         if self.context.pairing is None:
             return
-        if side == "from":
-            self.context.chosen = Chosen(layer_id, self.context.pairing.to_of.get(layer_id, ""))
-        else:
-            self.context.chosen = Chosen(self.context.pairing.from_of.get(layer_id, ""), layer_id)
+        found = {ident: self._couple(side, ident) for ident in ids}
+        self.context.choose(found[layer_id], tuple(found.values()))
         self.workspace.choose_layer(layer_id)
         self._show_chosen()
 
+    def choose_also(self, side: str, layer_id: str) -> None:
+        """One more beside what is chosen, or one less."""
+        if self.context.pairing is None:
+            return
+        couple, every = self._couple(side, layer_id), self.context.every
+        rest = tuple(entry for entry in every if entry != couple)
+        if couple in every and rest:
+            self.context.choose(rest[-1], rest[:-1])
+        else:
+            self.context.choose(couple, rest)
+        self._show_chosen()
+
+    def _couple(self, side: str, layer_id: str) -> Chosen:
+        pairing = self.context.pairing
+        if pairing is None:
+            return Chosen()
+        if side == "from":
+            return Chosen(layer_id, pairing.to_of.get(layer_id, ""))
+        return Chosen(pairing.from_of.get(layer_id, ""), layer_id)
+
     def _look_at(self, chosen: Chosen) -> None:
-        self.context.chosen = chosen
+        self.context.choose(chosen)
         self._show_chosen()
 
     def next_unsure(self) -> None:
@@ -232,7 +263,7 @@ class PairsStation(QWidget):
         """A layer was dragged out of a tree: onto the other tree, or onto a frame."""
         found = other.layer_at(where)
         if not found:
-            under = self.threads.drop_at(QPointF(self.threads.mapFromGlobal(where)))
+            under = self.threads.drop_at(QPointF(self.threads.mapFromGlobal(where)), tree.side, layer_id)
             found = under[1] if under is not None and under[0] != tree.side else ""
         if found:
             self.pair(layer_id, found) if tree.side == "from" else self.pair(found, layer_id)
@@ -242,27 +273,41 @@ class PairsStation(QWidget):
         route = self.workspace.route
         if route is None or not left or not right:
             return
-        before = self.context.chosen
-        self.context.chosen = Chosen(left, right)
+        before = self.context.every
+        self.context.choose(Chosen(left, right))
         if not self.workspace.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
-            self.context.chosen = before
+            self.context.choose(before[-1], before[:-1])
         self.refresh()
 
     def keep_apart(self) -> None:
-        """Take the chosen pair apart."""
-        route, chosen = self.workspace.route, self.context.chosen
-        if route is None or not chosen.left or not chosen.right:
+        """Take the chosen pairs apart."""
+        route, pairs = self.workspace.route, self.context.pairs
+        if route is None or not pairs:
             return
-        self.context.chosen = Chosen(chosen.left, "")
-        self.workspace.do("keep apart", lambda p: decide(p, route.id, chosen.left, chosen.right, False))
-        self.refresh()
+        self._each("keep apart", pairs, lambda p, entry: decide(p, route.id, entry.left, entry.right, False))
+        self.choose_several("from", [entry.left for entry in pairs], pairs[-1].left)
 
     def _leave_to(self) -> None:
-        route, chosen = self.workspace.route, self.context.chosen
+        route = self.workspace.route
         if route is not None:
-            self.workspace.do(
-                "decide automatically", lambda p: undecide(p, route.id, chosen.left or None, chosen.right or None)
+            self._each(
+                "decide automatically",
+                self.context.every,
+                lambda p, entry: undecide(p, route.id, entry.left or None, entry.right or None),
             )
+
+    def _each(
+        self, words: str, entries: Sequence[Chosen], change: Callable[[Project, Chosen], Project], dragged: bool = False
+    ) -> bool:
+        """One edit of several, as one entry."""
+
+        def edit(project: Project) -> Project:
+            for entry in entries:
+                project = change(project, entry)
+            return project
+
+        words = words if len(entries) < 2 else f"{words}: {len(entries)}"
+        return self.workspace.gesture(words, edit, self) if dragged else self.workspace.do(words, edit)
 
     def pair_again(self) -> None:
         """Forget everything that was decided by hand on this route."""
@@ -289,23 +334,36 @@ class PairsStation(QWidget):
             self.refresh()
 
     def _settle(self, words: str, **own: object) -> None:
-        route, chosen = self.workspace.route, self.context.chosen
-        if route is not None and chosen.left and chosen.right:
-            self.workspace.do(words, lambda p: settle(p, route.id, (chosen.left, chosen.right), **own))  # type: ignore[arg-type]
+        route, pairs = self.workspace.route, self.context.pairs
+        if route is not None and pairs:
+            self._each(words, pairs, lambda p, entry: settle(p, route.id, (entry.left, entry.right), **own))  # type: ignore[arg-type]
 
     # Leaving and entering
 
-    def _set_pose(self, pose: Away) -> None:
-        route, alone = self.workspace.route, self.context.chosen.alone
-        if route is not None and alone:
-            self.workspace.do("how it comes and goes", lambda p: set_absent(p, route.id, alone, pose))
-
-    def _pose_ghost(self, pose: Away, over: bool) -> None:
-        """While a ghost is dragged the pose is shown; the whole drag is one entry."""
+    def _set_pose(self, pose: Away, names: Sequence[str], dragged: bool = False) -> None:
+        """Another pose for all chosen layers that stand alone; of the others only what was changed of it."""
         route, alone = self.workspace.route, self.context.chosen.alone
         if route is None or not alone:
             return
-        self.workspace.gesture("drag ghost", lambda p: set_absent(p, route.id, alone, pose), self)
+        leaves = bool(self.context.chosen.left)
+        own = {name: getattr(pose, name) for name in names}
+
+        def change(project: Project, entry: Chosen) -> Project:
+            now = pose_of(route_by_id(project, route.id).transition, entry.alone, leaves)[0]
+            new = replace(now, **own) if own and entry.alone != alone else pose
+            return set_absent(project, route.id, entry.alone, new)
+
+        entries = tuple(Chosen(ident, "") if leaves else Chosen("", ident) for ident in self.context.singles)
+        self._each("drag ghost" if dragged else "how it comes and goes", entries, change, dragged)
+
+    def _pose_ghost(self, pose: Away, over: bool) -> None:
+        """While a ghost is dragged the pose is shown; the whole drag is one entry."""
+        ghost = self.threads.ghost
+        if ghost is None:
+            return
+        base = ghost.pose
+        names = [name for name in base.__struct_fields__ if getattr(base, name) != getattr(pose, name)]
+        self._set_pose(pose, names, dragged=True)
         if over:
             self.workspace.end_gesture()
 
@@ -324,9 +382,10 @@ class PairsStation(QWidget):
             self.workspace.said.emit(f"All that {words} without one of their own now go like this.")
 
     def _as_all(self) -> None:
-        route, alone = self.workspace.route, self.context.chosen.alone
-        if route is not None and alone:
-            self.workspace.do("use the shared one", lambda p: set_absent(p, route.id, alone, None))
+        route, singles = self.workspace.route, self.context.singles
+        if route is not None and singles:
+            entries = tuple(Chosen(ident, "") for ident in singles)
+            self._each("use the shared one", entries, lambda p, entry: set_absent(p, route.id, entry.alone, None))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not press(KEYS, self, event):

@@ -25,6 +25,7 @@ from avelt.core.model.values import Away, Frame, Layer
 from avelt.core.pairing.engine import Pair
 from avelt.core.timing.compile import compile_still
 from avelt.window.common.gestures import Drag, GestureHost
+from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame
 from avelt.window.controls.views import box_polygon, fit
@@ -42,6 +43,7 @@ _SEEN_AT_LEAST = 0.32
 class Threads(QWidget):
     """Turns presses into choices, drags from side to side into pairs, and drags of a ghost into poses."""
 
+    picked_also = Signal(str, str)
     picked = Signal(str, str)  # side, layer id
     paired = Signal(str, str)  # dragged from one to the other
     cancelled = Signal()  # dragging the ghost was given up
@@ -128,33 +130,34 @@ class Threads(QWidget):
     def _outline_chosen(self, painter: QPainter) -> None:
         if self.context.pairing is None:
             return
-        for frame, rect, layer_id in zip(
-            self.context.frames, self.places(), (self.context.chosen.left, self.context.chosen.right), strict=True
-        ):
+        for side, (frame, rect) in enumerate(zip(self.context.frames, self.places(), strict=True)):
             flat = flatten(frame)
-            if layer_id in flat.index:
-                i = flat.index[layer_id]
-                scale = rect.width() / frame.w
-                to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
-                painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
-                painter.setPen(QPen(self.workspace.theme.now, 2))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
-                painter.setClipping(False)
+            scale = rect.width() / frame.w
+            to = QTransform(scale, 0, 0, scale, rect.left(), rect.top())
+            painter.setClipRect(rect.adjusted(-2, -2, 2, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for entry in self.context.every:
+                i = flat.index.get((entry.left, entry.right)[side])
+                if i is not None:
+                    painter.setPen(QPen(self.workspace.theme.now, 2 if entry == self.context.chosen else 1.2))
+                    painter.drawPolygon(box_polygon(flat.to_frame(i), flat.layers[i].w, flat.layers[i].h, to))
+            painter.setClipping(False)
 
     def _paint_threads(self, painter: QPainter) -> None:
         if self.context.pairing is None:
             return
         few = len(self.context.pairing.pairs) <= MANY
         last: list[Pair] = []
+        chosen = {entry.left for entry in self.context.every}
         for pair in self.context.pairing.pairs:
-            if pair.from_id == self.context.chosen.left:
+            if pair.from_id in chosen:
                 last.append(pair)
             elif few or pair.confidence < self.workspace.trust:
                 self._thread(painter, pair, False)
         for pair in last:
             self._thread(painter, pair, True)
-        if self.context.chosen.left and self.context.chosen.right and not last:
+        couple = self.context.chosen
+        if couple.left and couple.right and couple not in self.context.pairs:
             self._candidate(painter)
 
     def _candidate(self, painter: QPainter) -> None:
@@ -295,20 +298,25 @@ class Threads(QWidget):
 
     # The mouse
 
-    def _under(self, point: QPointF) -> tuple[str, str] | None:
+    def _under(self, point: QPointF, deeper: bool | None = False) -> tuple[str, str] | None:
+        """The side and the layer that a click takes at a point; ``None`` for ``deeper``: the innermost."""
         if self.context.pairing is None:
             return None
         for side, (frame, rect) in zip(
             ("from", "to"), zip(self.context.frames, self.places(), strict=True), strict=True
         ):
             if rect.contains(point):
-                layer = layer_at(frame, *self.in_frame(side, point))
+                at = self.in_frame(side, point)
+                chosen = [getattr(entry, "left" if side == "from" else "right") for entry in self.context.every]
+                layer = layer_at(frame, *at) if deeper is None else hit(frame, *at, chosen, deeper)
                 return (side, layer.id) if layer is not None else None
         return None
 
-    def drop_at(self, point: QPointF) -> tuple[str, str] | None:
-        """What a drag from a tree is dropped on."""
-        return self._under(point)
+    def drop_at(self, point: QPointF, side: str, layer_id: str) -> tuple[str, str] | None:
+        """What a layer of a side is dropped on: for a group the group there, for any other the innermost layer."""
+        flat = flatten(self.context.frames[0 if side == "from" else 1])
+        holds = layer_id in flat.index and bool(flat.layers[flat.index[layer_id]].children)
+        return self._under(point, False if holds else None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
@@ -322,8 +330,10 @@ class Threads(QWidget):
             if self._under(point) is None and self._shape(ghost).containsPoint(point, Qt.FillRule.WindingFill):
                 self.picked.emit("from" if ghost.side == "to" else "to", ghost.layer.id)
                 return
-        found = self._under(point)
-        if found is not None:
+        found = self._under(point, is_deeper(event))
+        if found is not None and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.picked_also.emit(*found)
+        elif found is not None:
             self.picked.emit(*found)
             self._drag = (*found, point)
             self._at = point
@@ -336,6 +346,11 @@ class Threads(QWidget):
         if posed:
             self.cancelled.emit()
         self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        found = self._under(event.position(), True)
+        if found is not None:
+            self.picked.emit(*found)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._at = event.position()
@@ -363,7 +378,7 @@ class Threads(QWidget):
                 self.posed.emit(pose, True)
             return
         drag, self._drag = self._drag, None
-        found = self._under(event.position())
+        found = self.drop_at(event.position(), drag[0], drag[1]) if drag is not None else None
         if drag is not None and found is not None and found[0] != drag[0]:
             left, right = (drag[1], found[1]) if drag[0] == "from" else (found[1], drag[1])
             self.paired.emit(left, right)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from PySide6.QtCore import (
     QEvent,
+    QItemSelectionModel,
     QModelIndex,
     QObject,
     QPersistentModelIndex,
@@ -15,7 +18,14 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import QMouseEvent, QPainter
-from PySide6.QtWidgets import QApplication, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QTreeWidgetItem
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTreeWidgetItem,
+)
 
 from avelt.core.model.values import Frame, Layer, Transition
 from avelt.core.pairing.engine import Pairing
@@ -53,7 +63,7 @@ class SideWords(QStyledItemDelegate):
 class PairTree(Tree):
     """The tree of one side ("from" or "to")."""
 
-    picked = Signal(str)
+    picked = Signal(object, str)  # the ids of all chosen layers, and of the one that is shown in full
     dropped = Signal(str, QPoint)  # a layer that was dragged out of the tree, and where on the screen
 
     def __init__(self, workspace: Workspace, side: str, name: str) -> None:
@@ -66,9 +76,19 @@ class PairTree(Tree):
         self.setAccessibleName(name)
         self.setItemDelegate(SideWords(self))
         self.viewport().installEventFilter(self)
-        self.currentItemChanged.connect(
-            lambda item, _: self.picked.emit(item.data(0, _ID)) if item is not None else None
-        )
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.itemSelectionChanged.connect(self._tell)
+
+    def _tell(self) -> None:
+        ids = self.selected()
+        item = self.currentItem()
+        current = str(item.data(0, _ID)) if item is not None else ""
+        if ids:
+            self.picked.emit(ids, current if current in ids else ids[-1])
+
+    def selected(self) -> tuple[str, ...]:
+        """The ids of the chosen layers, as they are listed."""
+        return tuple(ident for ident, item in self._items.items() if item.isSelected())
 
     def fill(self, frame: Frame, pairing: Pairing, transition: Transition) -> None:
         """Show a frame's layers, the topmost first."""
@@ -115,10 +135,19 @@ class PairTree(Tree):
             add(self.invisibleRootItem(), layer, False)
         del blocker
 
-    def show_layer(self, layer_id: str) -> None:
-        """Choose a layer without telling anyone."""
+    def show_layers(self, ids: Collection[str], layer_id: str) -> None:
+        """Choose layers, one of them to be shown in full, without telling anyone."""
         blocker = QSignalBlocker(self)
-        self.show_current(self._items.get(layer_id))
+        item = self._items.get(layer_id)
+        if set(self.selected()) != set(ids):
+            self.clearSelection()
+            for ident in ids:
+                if ident in self._items:
+                    self._items[ident].setSelected(True)
+        index = self.indexFromItem(item) if item is not None else QModelIndex()
+        self.selectionModel().setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
+        if item is not None:
+            self.scrollToItem(item)
         del blocker
         self.viewport().update()
 

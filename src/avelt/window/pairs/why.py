@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
-from avelt.core.model.values import Frame, Settled, Transition
+from avelt.core.model.values import Settled, Transition
 from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.changes import what_changes
@@ -13,7 +13,7 @@ from avelt.core.timing.content import change_of, choices
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick
-from avelt.window.pairs.context import Chosen
+from avelt.window.pairs.context import Chosen, PairsContext
 from avelt.window.pairs.ghosts import pose_of
 from avelt.window.pairs.leaving import WaySheet
 from avelt.window.pairs.threads import Bars
@@ -115,15 +115,21 @@ class WhySheet(QWidget):
 
     # Showing
 
-    def show_couple(
-        self, pairing: Pairing, frames: tuple[Frame, Frame], transition: Transition, chosen: Chosen
-    ) -> None:
-        """Everything about the chosen couple, or the layer alone."""
+    def show_couple(self, context: PairsContext, transition: Transition) -> None:
+        """Everything about the chosen couple, or the layer alone; and how many others are chosen with it."""
+        pairing, frames, chosen = context.pairing, context.frames, context.chosen
+        if pairing is None:
+            return
         left, right = chosen.left, chosen.right
         is_pair = bool(left) and bool(right) and pairing.to_of.get(left) == right
         both = bool(left and right)
         self._show_reasons(pairing, chosen, is_pair)
         self._show_candidates(pairing, chosen)
+        if context.also:
+            pairs, singles = len(context.pairs), len(context.every) - len(context.pairs)
+            words = [f"{pairs} pair{'s' if pairs > 1 else ''}"] if pairs else []
+            words += [f"{singles} alone"] if singles else []
+            self.why.setText(f"{' and '.join(words)} chosen: what is settled here goes for all of them")
         alone = chosen.alone
         self.right.setCurrentWidget(self.ways if alone else self.settle_side)
         self.right.setFixedWidth(524 if alone else 270)
@@ -135,7 +141,7 @@ class WhySheet(QWidget):
         if both:
             self._show_changes(pairing, transition, chosen, is_pair)
             self.pair_these.setEnabled(not is_pair or not self._by_hand(pairing, left))
-            self.apart.setEnabled(is_pair)
+            self.apart.setEnabled(bool(context.pairs))
             self.leave_to.setEnabled(any(left == d.from_id or right == d.to_id for d in transition.decisions))
         elif alone:
             leaves = bool(left)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QInputDialog, QLineEdit, QWidget
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QInputDialog, QLineEdit, QMenu, QWidget
 
+from avelt.core.curves import easing, text
 from avelt.core.curves.named import title
 from avelt.core.edits.cues import space_of_cues
 from avelt.core.edits.curves import keep_curve, make_own, remove_curve, rename_curve
 from avelt.core.edits.routes import set_cue, settle
+from avelt.core.errors import FormatError
 from avelt.core.model.curves import Named
 from avelt.core.model.motion import Space
 from avelt.core.model.values import Project
@@ -23,6 +26,7 @@ class CurveController(Controller):
 
     def __init__(self, context: TimingContext, window: QWidget, editor: CurveEditor, cues: CueController) -> None:
         super().__init__(context, window)
+        self.editor, self.cues = editor, cues
         self.drawer = CurveDrawer(self.workspace, window)
         self.drawer.taken.connect(cues.choose_named)
         self.drawer.keep_wanted.connect(self.keep)
@@ -33,6 +37,43 @@ class CurveController(Controller):
         editor.shortest_wanted.connect(self.set_shortest)
         editor.space_wanted.connect(self.set_space)
         editor.shift_wanted.connect(self.set_shift)
+        editor.canvas.menu_wanted.connect(lambda where: self.menu().popup(where) if context.key else None)
+
+    def menu(self) -> QMenu:
+        """What can be done with the curve that is shown."""
+        menu = QMenu(self.window)
+        for words, does in (
+            ("Named curves…\tC", self.open_drawer),
+            ("Keep under a name…", self.keep),
+            ("Make its own", self.make_own),
+            ("", None),
+            ("Copy as text", self.copy),
+            ("Paste", self.paste),
+            ("Run backwards", self.turn_round),
+            ("", None),
+            ("Back to inherited time and curve\tShift+Del", lambda: self.cues.inherit(self.context.key)),
+        ):
+            if does is None:
+                menu.addSeparator()
+            else:
+                menu.addAction(words).triggered.connect(lambda _=False, does=does: does())
+        return menu
+
+    def copy(self) -> None:
+        """The curve as text, for other programs too."""
+        QGuiApplication.clipboard().setText(text.own(self.editor.canvas.curve))
+        self.workspace.said.emit("Curve copied as text.")
+
+    def paste(self) -> None:
+        """A curve from the clipboard's text."""
+        try:
+            self.cues.choose_curve(text.parse(QGuiApplication.clipboard().text().strip()))
+        except FormatError as error:
+            self.workspace.said.emit(str(error))
+
+    def turn_round(self) -> None:
+        """The same curve run backwards."""
+        self.cues.choose_curve(easing.reversed_curve(self.editor.canvas.curve))
 
     def set_shortest(self, on: bool) -> None:
         """Angles of the chosen cues go the shortest way, or as typed."""
