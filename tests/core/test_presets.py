@@ -8,13 +8,16 @@ from typing import Any
 
 import msgspec
 
+from avelt.core.edits.cues import change_cues, space_of_cues
 from avelt.core.edits.keyframes import put_keyframe
-from avelt.core.edits.routes import set_absent, set_cue, set_duration
+from avelt.core.edits.layers import set_value
+from avelt.core.edits.routes import set_absent, set_cue, set_duration, settle
 from avelt.core.edits.ties_and_staggers import make_stagger, tie
-from avelt.core.errors import AveltError
+from avelt.core.errors import AveltError, FormatError
 from avelt.core.model.curves import Handles, Named, Spring
-from avelt.core.model.motion import CueKey, Stagger
-from avelt.core.model.values import Pose
+from avelt.core.model.find import layer_index
+from avelt.core.model.motion import CueKey, MotionPath, Stagger
+from avelt.core.model.values import Away, Pose
 from avelt.core.presets.capture import capture, left_out, put
 from avelt.core.presets.picture import picture_program
 from avelt.core.presets.shelf import Shelf, file_name, read_preset
@@ -94,13 +97,69 @@ class Applying(unittest.TestCase):
             self.assertEqual(program.duration, 400.0)
 
 
+class Amounts(unittest.TestCase):
+    """What is not the layer's own state is kept as ratios and differences, and typed turns are kept."""
+
+    def test_keyframes_are_between_the_ends_of_the_other_pair(self) -> None:
+        project = put_keyframe(tuned(), "R", CueKey(*PAIR, "opacity"), 0.5, (0.5,))
+        project = put_keyframe(project, "R", CueKey(*PAIR, "position"), 0.5, (45.0, -30.0))
+        preset = from_json(to_json(capture(project, "R", PAIR, "Hop")), "x")
+        self.assertEqual(preset.size, (10, 10))
+        new = put(project, "R", OTHER, preset)
+        cues = {cue.key: cue for cue in new.routes[0].transition.cues}
+        self.assertEqual(cues[CueKey(*OTHER, "opacity")].keyframes[0].value, (0.5,))
+        # Half way the other is at (25, 50); the hop is twice as high, as the layer is.
+        self.assertEqual(cues[CueKey(*OTHER, "position")].keyframes[0].value, (25.0, -10.0))
+        recorded = put(project, "R", OTHER, preset, "recorded").routes[0].transition
+        cue = next(cue for cue in recorded.cues if cue.key == CueKey(*OTHER, "position"))
+        self.assertEqual(cue.keyframes[0].value, (25.0, 20.0))
+        back = put(project, "R", PAIR, preset).routes[0].transition
+        kept = next(cue for cue in back.cues if cue.key == CueKey(*PAIR, "position"))
+        self.assertEqual(kept.keyframes[0].value, (45.0, -30.0))
+
+    def test_motion_paths_colour_spaces_and_what_is_muted(self) -> None:
+        way = MotionPath(((0.3, 0.0, -20.0), (0.7, 0.0, -20.0)), True)
+        project = change_cues(tuned(), "R", [CueKey(*PAIR, "position")], motion_path=way, muted=True)
+        project = space_of_cues(project, "R", [CueKey(*PAIR, "fill")], "lab")
+        cues = {
+            cue.prop: cue
+            for cue in put(project, "R", OTHER, capture(project, "R", PAIR, "x")).routes[0].transition.cues
+        }
+        self.assertEqual((cues["fill"].space, cues["position"].muted), ("lab", True))
+        self.assertEqual(cues["position"].motion_path.points[0], (0.3, 0.0, -40.0))
+
+    def test_typed_turns_go_round_as_often(self) -> None:
+        project = set_value(tuned(), "B", "b", "rotation", 730.0)
+        preset = capture(project, "R", PAIR, "Spin")
+        self.assertEqual([cue.turned for cue in preset.cues if cue.prop == "rotation"], [730.0])
+        new = put(set_value(project, "B", "d", "rotation", 20.0), "R", OTHER, preset)
+        self.assertEqual(layer_index(new.frames[1])["d"].rotation, 740.0)
+        plain = capture(tuned(), "R", PAIR, "Plain")
+        self.assertEqual(put(project, "R", OTHER, plain).frames, project.frames)
+
+    def test_what_lies_behind_stays_behind(self) -> None:
+        project = set_absent(tuned(), "R", "in", Away(shift_x=9.0, behind="a"))
+        self.assertEqual(capture(project, "R", (None, "in"), "x").absent_px.behind, "")
+        self.assertIn("behind", left_out(project, "R", (None, "in")))
+
+    def test_bad_amounts_are_refused(self) -> None:
+        good = capture(put_keyframe(tuned(), "R", CueKey(*PAIR, "size"), 0.5, (5.0, 5.0)), "R", PAIR, "x")
+        plain = json.loads(to_json(good))
+        spot = next(k for k, cue in enumerate(plain["cues"]) if cue.get("keyframes"))
+        for key, bad in (("first", [1.0]), ("turned", 1e300), ("keyframes", [{"at": 0.5, "value": [1.0]}])):
+            broken = json.loads(to_json(good))
+            broken["cues"][spot][key] = bad
+            with self.assertRaises(FormatError):
+                from_json(json.dumps(broken).encode(), "x")
+
+
 class LeftOut(unittest.TestCase):
     def test_what_a_preset_does_not_keep_is_said(self) -> None:
         project = tuned()
         self.assertEqual(left_out(project, "R", PAIR), "")
-        keyed = put_keyframe(project, "R", CueKey(*PAIR, "opacity"), 0.5, (0.3,))
-        self.assertIn("keyframes", left_out(keyed, "R", PAIR))
-        self.assertEqual(left_out(keyed, "R", OTHER), "")
+        settled = settle(project, "R", PAIR, order_at=0.2)
+        self.assertIn("content", left_out(settled, "R", PAIR))
+        self.assertEqual(left_out(settled, "R", OTHER), "")
         tied = tie(project, "R", CueKey(*OTHER, ""), CueKey(*PAIR, ""), "start", "end")
         self.assertIn("tied", left_out(tied, "R", OTHER))
         spread = make_stagger(project, "R", [CueKey(*PAIR, ""), CueKey(*OTHER, "")], Stagger("", ()))[0]

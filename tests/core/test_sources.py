@@ -191,6 +191,21 @@ class Screens(unittest.TestCase):
         self.assertEqual([(s.name, len(s.ids)) for s in screens], [("One", 2), ("Two", 2)])
         self.assertEqual([layer.kind for layer in apart(imported, screens)[0].frame.layers], ["box", "oval"])
 
+    def test_parts_that_are_no_screens(self) -> None:
+        def panels(*boxes: Any) -> str:
+            return "".join(f'<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="#fff"/>' for x, y, w, h in boxes)
+
+        phone = self.drawing(panels((20, 80, 320, 240), (20, 340, 320, 240)), 360, 640)
+        self.assertEqual(screens_in(phone.frame), ())  # a phone is one screen
+        stacked = self.drawing(panels((20, 20, 700, 400), (20, 440, 700, 400)), 740, 860)
+        self.assertEqual(screens_in(stacked.frame), ())  # sections, one under the other
+        strips = self.drawing(panels((0, 0, 900, 200), (0, 220, 900, 200)), 900, 440)
+        self.assertEqual(screens_in(strips.frame), ())
+        outside = self.drawing(panels((10, 10, 360, 640), (1300, 10, 360, 640)), 1000, 700)
+        self.assertEqual(screens_in(outside.frame), ())  # the second lies beyond the drawing's window
+        beside = self.drawing(panels((10, 10, 360, 640), (400, 10, 360, 640)), 800, 700)
+        self.assertEqual(len(screens_in(beside.frame)), 2)
+
     def test_one_screen_is_not_taken_apart(self) -> None:
         self.assertEqual(screens_in(read(BEFORE).frame), ())
         cards = "".join(f'<rect x="20" y="{y}" width="160" height="80" fill="#fff"/>' for y in (20, 120, 220))

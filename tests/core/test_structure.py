@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from avelt.core.edits.arrange import align, boxes_in_frame, distribute, move_layers_by, repeat
 from avelt.core.edits.clip import copied, from_bytes, pasted, to_bytes
+from avelt.core.edits.layers import set_value
 from avelt.core.edits.loops import add_loop
 from avelt.core.edits.routes import set_cue
 from avelt.core.edits.structure import (
@@ -27,10 +28,13 @@ from avelt.core.edits.structure import (
     use_as_mask,
 )
 from avelt.core.errors import AveltError, EditError
+from avelt.core.formats.svg_in import read_svg
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.motion import CueKey
 from avelt.core.pairing.engine import pair_frames
+from avelt.core.timing.compile import compile_route
+from avelt.window.timing.rows import moving_properties
 from tests.support import box, group, oval, project_of
 
 replace = msgspec.structs.replace
@@ -226,3 +230,48 @@ class Arranging(unittest.TestCase):
         self.assertEqual([b[:2] for b in boxes], [(100, 5), (124, 5), (148, 5), (100, 31), (124, 31), (148, 31)])
         with self.assertRaises(EditError):
             repeat(scene(), "A", "top", 0, 5, 0, 0)
+
+
+class MaskBoxes(unittest.TestCase):
+    """A masked group has the box of its mask, not of its contents."""
+
+    def picture(self, x: float, w: float) -> Any:
+        inner = (
+            f'<defs><clipPath id="window"><rect x="20" y="20" width="{w}" height="60"/></clipPath></defs>'
+            f'<g id="photo" clip-path="url(#window)"><rect id="sky" x="{x}" y="0" width="180" height="120"/>'
+            f'<circle id="sun" cx="{x + 60}" cy="50" r="14" fill="#fc0"/></g>'
+        )
+        text = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200">{inner}</svg>'
+        return read_svg(text.encode(), "Photo").frame.layers
+
+    def moving(self, left: Any, right: Any) -> Any:
+        project = project_of(left, right)
+        program = compile_route(project, project.routes[0])
+        return {program.contents[s].layer.name: props for s, props in moving_properties(program).items()}
+
+    def test_a_resting_mask_makes_no_cue(self) -> None:
+        (photo,) = self.picture(0, 100)
+        self.assertEqual((photo.x, photo.y, photo.w, photo.h), (20, 20, 100, 60))
+        moved = self.moving(self.picture(0, 100), self.picture(-40, 100))
+        self.assertEqual(moved, {"sky": ("position",), "sun": ("position",)})
+
+    def test_a_mask_that_grows_in_one_direction_does_only_that(self) -> None:
+        left, right = self.picture(0, 100), self.picture(0, 150)
+        self.assertEqual(self.moving(left, right), {"photo": ("size",), "window": ("size",)})
+        project = project_of(left, right)
+        program = compile_route(project, project.routes[0])
+        mask = next(s for s in range(len(program.contents)) if program.contents[s].layer.name == "window")
+        widths = [tuple(program.at(ms).scalars[mask, 2:4].tolist()) for ms in (0.0, 50.0, 100.0)]
+        self.assertEqual(widths, [(100, 60), (125, 60), (150, 60)])
+
+    def test_made_by_hand_moved_and_given_up(self) -> None:
+        layers = (box("ground", 0, 0, 200, 200), box("hole", 50, 60, 40, 30))
+        project, ident = use_as_mask(project_of(layers, ()), "A", ["ground", "hole"])
+        group = layer_index(project.frames[0])[ident]
+        self.assertEqual((group.x, group.y, group.w, group.h), (50, 60, 40, 30))
+        flat = flatten(project.frames[0])
+        self.assertEqual(flat.bounds[flat.index["ground"]].tolist(), [0, 0, 200, 200])
+        moved = fit_groups(set_value(project, "A", "hole", "w", 80), "A", ["hole"])
+        self.assertEqual(layer_index(moved.frames[0])[ident].w, 80)
+        group = layer_index(unmask(moved, "A", ident).frames[0])[ident]
+        self.assertEqual((group.x, group.y, group.w, group.h), (0, 0, 200, 200))

@@ -252,25 +252,42 @@ def bend_motion_path(
     return change_cues(project, route_id, [cue], motion_path=motion_path_of(points, old.rotates, pace))
 
 
-def rebased(
-    prop: str,
-    at: float,
-    value: tuple[float, ...],
-    own: tuple[tuple[float, ...], tuple[float, ...]],
-    other: tuple[tuple[float, ...], tuple[float, ...]],
-) -> tuple[float, ...]:
-    """A key's numbers for another pair: as far from the straight blend of its own ends there as they are here.
+Ends = tuple[tuple[float, ...], tuple[float, ...]]
 
-    Sizes, scales and opacities by ratio, the rest by difference; a colour stays the colour that was chosen.
+
+def amounts(prop: str, at: float, value: tuple[float, ...], own: Ends) -> tuple[float, ...]:
+    """How far a key's numbers are from the straight blend of its ends there, which are the layer's own state.
+
+    Sizes, scales and opacities as ratios, the rest as differences; a colour stays the colour that was chosen, and so
+    does a ratio to nothing.
     """
     if prop == "fill":
         return value
     made = []
     for k, number in enumerate(value):
+        here = own[0][k] * (1.0 - at) + own[1][k] * at
+        made.append(number / here if _by_ratio(prop, here) else number - here)
+    return tuple(made)
+
+
+def values_of(prop: str, at: float, amount: tuple[float, ...], own: Ends, other: Ends) -> tuple[float, ...]:
+    """The numbers of such a key between other ends; ``own`` are those it was taken from."""
+    if prop == "fill":
+        return amount
+    made = []
+    for k, number in enumerate(amount):
         here, there = (pair[0][k] * (1.0 - at) + pair[1][k] * at for pair in (own, other))
-        ratio = prop in _RATIOS and abs(here) > _TINY
-        made.append(number * there / here if ratio else number + there - here)
+        made.append(number * there if _by_ratio(prop, here) else number + there)
     return tuple(round(number, 6) for number in made)
+
+
+def _by_ratio(prop: str, here: float) -> bool:
+    return prop in _RATIOS and abs(here) > _TINY
+
+
+def rebased(prop: str, at: float, value: tuple[float, ...], own: Ends, other: Ends) -> tuple[float, ...]:
+    """A key's numbers for another pair: as far from the straight blend of its own ends there as they are here."""
+    return values_of(prop, at, amounts(prop, at, value, own), own, other)
 
 
 def keys_for(

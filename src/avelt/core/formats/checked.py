@@ -345,7 +345,7 @@ def _transition(transition: Transition, place: str, curves: set[str]) -> None:
                 number_is_sound(time, where, MAX_MS, 0.0)
         if cue.curve is not None:
             curve_is_sound(cue.curve, curves, f"{where}.curve")
-        _keys(cue, where, curves)
+        keys_are_sound(cue, where, curves)
     for k, entry in enumerate(transition.absents):
         _away(entry.pose, f"{place}.absents[{k}].pose")
     _away(transition.leave, f"{place}.leave")
@@ -357,7 +357,8 @@ def _transition(transition: Transition, place: str, curves: set[str]) -> None:
     _hung(transition, place, curves)
 
 
-def _keys(cue: Cue, place: str, curves: set[str]) -> None:
+def keys_are_sound(cue: Cue, place: str, curves: set[str] = frozenset()) -> None:  # type: ignore[assignment]
+    """Raise ``FormatError`` unless the keyframes and the motion path of a cue can be used."""
     if cue.motion_path is not None:
         if len(cue.motion_path.points) % 3 != 2:
             raise FormatError("A motion path needs 2 + 3 n points.", f"{place}.motion_path")

@@ -16,6 +16,8 @@ from avelt.core.record import Record
 
 replace = msgspec.structs.replace
 _LEAST_SIDE = 120.0  # px: smaller things are cards, not screens
+_SHAPES = (0.38, 2.6)  # width by height that screens have, from a tall phone to a wide display
+_PHONE = (520.0, 0.38, 0.78)  # a drawing at most so wide, of these shapes, is one screen itself
 _LEAST_SHARE = 0.04  # of the drawing that a screen covers
 _ALIKE = 3.0  # how many times larger one screen may be than another, by area
 _OVERLAP = 0.02  # of the smaller screen that two may share
@@ -35,19 +37,23 @@ class Screen(Record, frozen=True):
 def screens_in(frame: Frame) -> tuple[Screen, ...]:
     """The screens that lie beside each other in a drawing; none when it is one screen itself.
 
-    A screen is a group or a ground (a filled box or picture) that overlaps no other, is about as large as the
-    others, and holds all else: what lies in none of them may only be a name above it.
+    A screen is a group or a ground (a filled box or picture) of a screen's shape that lies in the drawing, overlaps no
+    other, is about as large as the others, and holds all else: what lies in none of them may only be a name above it.
     """
+    if frame.w <= _PHONE[0] and _PHONE[1] <= frame.w / frame.h <= _PHONE[2]:
+        return ()
     flat = flatten(frame)
     level = _level(flat)
     whole = frame.w * frame.h
     rooms = []
     for i in level:
         x, y, w, h = _rect(flat, i)
-        if min(w, h) >= _LEAST_SIDE and w * h >= _LEAST_SHARE * whole and _is_ground(flat.layers[i]):
+        if w * h >= _LEAST_SHARE * whole and _is_ground(flat.layers[i]) and _like_a_screen(frame, (x, y, w, h)):
             rooms.append((i, (x, y, w, h)))
     rooms = _outermost(rooms)
-    if len(rooms) < 2 or any(_shared(a[1], b[1]) for k, a in enumerate(rooms) for b in rooms[k + 1 :]):
+    if len(rooms) < 2 or _sections([box for _, box in rooms]):
+        return ()
+    if any(_shared(a[1], b[1]) for k, a in enumerate(rooms) for b in rooms[k + 1 :]):
         return ()
     areas = [r[2] * r[3] for _, r in rooms]
     if max(areas) > _ALIKE * min(areas):
@@ -86,6 +92,19 @@ def _level(flat: Flat) -> list[int]:
             break
         top = [i for i in range(len(flat.layers)) if flat.parent[i] == top[0] and flat.opacity[i] > 0]
     return top
+
+
+def _like_a_screen(frame: Frame, box: Rect) -> bool:
+    """Whether a box is in the drawing's own window, and of a size and shape that screens have."""
+    x, y, w, h = box
+    inside = x >= -1 and y >= -1 and x + w <= frame.w + 1 and y + h <= frame.h + 1
+    return inside and min(w, h) >= _LEAST_SIDE and _SHAPES[0] <= w / h <= _SHAPES[1]
+
+
+def _sections(boxes: Sequence[Rect]) -> bool:
+    """Whether boxes are what one screen is made of: one under the other, each wider than high."""
+    left, right = max(x for x, _, _, _ in boxes), min(x + w for x, _, w, _ in boxes)
+    return right > left and all(w > h for _, _, w, h in boxes)
 
 
 def _is_ground(layer: Layer) -> bool:

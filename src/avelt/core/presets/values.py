@@ -7,10 +7,12 @@ from typing import Any, Literal
 import msgspec
 
 from avelt.core.errors import FormatError
-from avelt.core.formats.checked import away_is_sound, curve_is_sound, number_is_sound
+from avelt.core.formats.checked import away_is_sound, curve_is_sound, keys_are_sound, number_is_sound
 from avelt.core.formats.migrate import migrated_preset
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
+from avelt.core.model.motion import Cue, Keyframe, MotionPath, Space
+from avelt.core.model.properties import KEYED
 from avelt.core.model.value import Value
 from avelt.core.model.values import Away
 
@@ -20,7 +22,12 @@ ENDING = ".avelt-preset"
 
 class PresetCue(Value, frozen=True):
     """A cue of one property (empty: of the layer). ``start`` and ``end`` are shares of the length, the
-    ``_ms`` ones what was recorded; ``None`` is inherited."""
+    ``_ms`` ones what was recorded; ``None`` is inherited.
+
+    The values of ``keyframes`` are how far they are from the straight blend between the layer's own states (see
+    ``edits.keyframes.amounts``), which were ``first`` and ``last``; on a motion path they are shares of it. ``turned``:
+    by how many degrees a rotation was typed to go.
+    """
 
     prop: str = ""
     start: float | None = None
@@ -29,11 +36,19 @@ class PresetCue(Value, frozen=True):
     end_ms: float | None = None
     curve: PlainCurve | None = None
     shortest: bool | None = None
+    space: Space | None = None
+    muted: bool = False
+    keyframes: tuple[Keyframe, ...] = ()
+    first: tuple[float, ...] = ()
+    last: tuple[float, ...] = ()
+    motion_path: MotionPath | None = None
+    turned: float | None = None
 
 
 class Preset(Value, frozen=True):
     """``absent`` (enters and leaves) has its shifts as shares of the layer's width and height, and
-    ``absent_px`` as they were recorded. ``duration`` is that of the transition it was recorded in, ms."""
+    ``absent_px`` as they were recorded. ``duration`` is that of the transition it was recorded in, ms; ``size`` the
+    width and height of the layer, px: what its keyframes and motion paths say in px follows the size of another."""
 
     name: str
     kind: Literal["cue set", "enter", "leave"]
@@ -42,6 +57,7 @@ class Preset(Value, frozen=True):
     absent: Away | None = None
     absent_px: Away | None = None
     note: str = ""
+    size: tuple[float, float] = (0.0, 0.0)
     format: int = FORMAT
 
 
@@ -95,6 +111,17 @@ def _check(preset: Preset) -> None:
                 number_is_sound(ms, f"cues[{k}]", MAX_MS, 0.0)
         if cue.curve is not None:
             curve_is_sound(cue.curve, set(), f"cues[{k}].curve")
+        if cue.turned is not None:
+            number_is_sound(cue.turned, f"cues[{k}].turned")
+        keys_are_sound(Cue(None, None, cue.prop, keyframes=cue.keyframes, motion_path=cue.motion_path), f"cues[{k}]")
+        count = len(KEYED.get(cue.prop, ()))
+        for name, ends in (("first", cue.first), ("last", cue.last)):
+            if ends and len(ends) != count:
+                raise FormatError(f"This needs {count} numbers.", f"cues[{k}].{name}")
+            for value in ends:
+                number_is_sound(value, f"cues[{k}].{name}")
+    for value in preset.size:
+        number_is_sound(value, "size")
     for pose in (preset.absent, preset.absent_px):
         if pose is not None:
             for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):

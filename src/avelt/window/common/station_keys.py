@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -23,7 +22,6 @@ class StationKey(Record, frozen=True):
 def menu_of(table: Sequence[StationKey], keys: Sequence[str], station: QWidget) -> QMenu:
     """A menu of what some keys are for, in that order, the keys beside; an empty one is a line."""
     menu = QMenu(station)
-    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     found = {entry.keys: entry for entry in table}
     for key in keys:
         if key:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.edits.session import Change
 from avelt.core.formats.disk import SCREEN_ENDINGS
+from avelt.window.common.menus import open_at
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import panel
@@ -219,7 +220,7 @@ class FramesStation(QWidget):
             if BY_ID[ident].keys:
                 action.setShortcut(QKeySequence(BY_ID[ident].keys))
             action.triggered.connect(partial(self.do, ident))
-        menu.popup(point)
+        open_at(menu, point)
 
     # Dropping files
 

@@ -24,6 +24,7 @@ from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Layer, Loop, Pose
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
+from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
@@ -359,7 +360,7 @@ class LoopsStation(QWidget):
                 menu.addAction(f"Show {entry.name}").triggered.connect(lambda _=False, e=entry: self.choose(e.id))
         menu.addSeparator()
         menu.addAction("Show in Frames").triggered.connect(lambda _=False: self.workspace.station_wanted.emit("frames"))
-        menu.popup(where)
+        open_at(menu, where)
 
     # Doing
 

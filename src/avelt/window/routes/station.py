@@ -14,6 +14,7 @@ from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_t
 from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import end_of
+from avelt.window.common.menus import open_at
 from avelt.window.common.station_keys import press
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -305,7 +306,7 @@ class RoutesStation(QWidget):
         self.refresh()
 
     def _menu(self, place: tuple[int, int], where: QPoint) -> None:
-        self.menu_of(place).exec(where)
+        open_at(self.menu_of(place), where)
 
     def menu_of(self, place: tuple[int, int]) -> QMenu:
         """What can be done with a cell (row, column), or a head (-1 for the other)."""

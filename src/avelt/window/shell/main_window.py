@@ -339,13 +339,17 @@ class MainWindow(FileCommands):
         if ends is None or route is None:
             self.say("Choose a row in Timing first: its motion is what is kept.")
             return
-        name, ok = QtWidgets.QInputDialog.getText(self, "Save as preset", "Name of the motion")
+        from avelt.core.presets.capture import left_out
+
+        missing = left_out(self.workspace.project, route.id, ends)
+        words = f"{missing}\n\nName of the motion" if missing else "Name of the motion"
+        name, ok = QtWidgets.QInputDialog.getText(self, "Save as preset", words)
         if ok:
             self.keep_preset(name)
 
     def keep_preset(self, name: str) -> bool:
         """Keep the chosen motion on the shelf."""
-        from avelt.core.presets.capture import capture, left_out
+        from avelt.core.presets.capture import capture
 
         ends, route = self.chosen_ends(), self.workspace.route
         if ends is None or route is None or not name.strip():
@@ -357,9 +361,6 @@ class MainWindow(FileCommands):
             return False
         self.shelf.cards.chosen = name.strip()
         self._open_shelf()
-        missing = left_out(self.workspace.project, route.id, ends)
-        if missing:
-            self.say(missing)
         return True
 
     def do_shelf(self) -> None:

@@ -15,6 +15,7 @@ from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import duration_of, end_of, plan_of, timed
 from avelt.window.common import station_keys
+from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -157,7 +158,7 @@ class TimingStation(QWidget):
         self.now.menu_wanted.connect(self._menu_in_now)
         self.sheet.head.scrubbed.connect(self._scrubbed)
         self.sheet.head.range_wanted.connect(self._set_range)
-        self.sheet.head.menu_wanted.connect(lambda at: station_keys.menu_of(KEYS, RULER, self).popup(at))
+        self.sheet.head.menu_wanted.connect(lambda at: open_at(station_keys.menu_of(KEYS, RULER, self), at))
         body.picked.connect(self.pick)
         body.picked_also.connect(self.pick_also)
         body.ranged.connect(self.pick_range)
@@ -481,7 +482,7 @@ class TimingStation(QWidget):
         self._menu(where)
 
     def _menu(self, where: QPoint) -> None:
-        self.ties.menu().popup(where)
+        open_at(self.ties.menu(), where)
 
     def _chose(self) -> None:
         layer, key = self.workspace.layer, self.context.key

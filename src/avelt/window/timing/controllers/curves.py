@@ -14,6 +14,7 @@ from avelt.core.errors import FormatError
 from avelt.core.model.curves import Named
 from avelt.core.model.motion import Space
 from avelt.core.model.values import Project
+from avelt.window.common.menus import open_at
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.controllers.cues import CueController
@@ -37,7 +38,7 @@ class CurveController(Controller):
         editor.shortest_wanted.connect(self.set_shortest)
         editor.space_wanted.connect(self.set_space)
         editor.shift_wanted.connect(self.set_shift)
-        editor.canvas.menu_wanted.connect(lambda where: self.menu().popup(where) if context.key else None)
+        editor.canvas.menu_wanted.connect(lambda where: open_at(self.menu(), where) if context.key else None)
 
     def menu(self) -> QMenu:
         """What can be done with the curve that is shown."""

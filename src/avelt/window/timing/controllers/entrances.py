@@ -8,6 +8,7 @@ from avelt.core.edits.entrances import remove_entrance, set_layers, set_when
 from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.triggers import Go
 from avelt.core.model.values import Frame
+from avelt.window.common.menus import open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.top_bar import WHENS, TimingBar, trigger_words
@@ -32,7 +33,7 @@ class EntranceController(Controller):
 
     def _open(self, menu: QMenu) -> None:
         button = self.bar.other
-        menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
+        open_under(menu, button)
 
     def routes_menu(self) -> QMenu:
         """All routes, then the entrances."""

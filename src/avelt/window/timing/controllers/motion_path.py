@@ -20,6 +20,7 @@ from avelt.core.timing.alone import standing
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
 from avelt.core.timing.tracks import motion_path_of
+from avelt.window.common.menus import open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.controllers.keyframes import KeyframeController
@@ -44,7 +45,7 @@ class MotionPathController(Controller):
         now.node_removed.connect(lambda k: self._shape("remove point", lambda points: paths.without_node(points, k)))
         now.node_smoothed.connect(self._smooth)
         button = strip.way
-        button.clicked.connect(lambda: self.menu().exec(button.mapToGlobal(button.rect().bottomLeft())))
+        button.clicked.connect(lambda: open_under(self.menu(), button))
 
     def show(self) -> None:
         """The way and the keys of the chosen layer in the Now view."""

@@ -28,6 +28,7 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import plan_of, timed
+from avelt.window.common.menus import open_at, open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.controllers.cues import CueController
@@ -67,7 +68,7 @@ class TieController(Controller):
         body.tied.connect(self.tie)
         body.tie_opened.connect(self.open_tie)
         body.stagger_opened.connect(self.open_stagger)
-        body.menu_wanted.connect(lambda _, point: self.menu().exec(point))
+        body.menu_wanted.connect(lambda _, point: open_at(self.menu(), point))
         self.tie_form.changed.connect(self._set_offset)
         self.tie_form.undone.connect(self._untie)
         self.stagger_form.changed.connect(self._set_stagger)
@@ -75,8 +76,8 @@ class TieController(Controller):
         self.stagger_form.lined_up.connect(self._line_up)
         self.stagger_form.point_wanted.connect(self._pick_point)
         strip.stagger.clicked.connect(self.stagger)
-        strip.timing.clicked.connect(lambda: self.menu().exec(_below(strip.timing)))
-        strip.follow.clicked.connect(lambda: self.follow_menu().exec(_below(strip.follow)))
+        strip.timing.clicked.connect(lambda: open_under(self.menu(), strip.timing))
+        strip.follow.clicked.connect(lambda: open_under(self.follow_menu(), strip.follow))
 
     # Ties
 
