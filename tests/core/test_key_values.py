@@ -20,9 +20,10 @@ from avelt.core.edits.keyframes import (
     shape_motion_path,
     value_at,
 )
+from avelt.core.edits.put_routes import copy_motion
 from avelt.core.edits.put_timing import put_timing
 from avelt.core.edits.routes import inherit_cue, set_cue
-from avelt.core.edits.wiring import copy_motion, mirrored, return_trip
+from avelt.core.edits.wiring import mirrored, return_trip
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.geometry.motion_path import with_node

@@ -136,7 +136,8 @@ class Shapes(unittest.TestCase):
             with self.subTest(text):
                 layer = one(f'<rect width="100" height="100" style="clip-path:{text}"/>')
                 mask = next(c for c in layer.children if c.id == layer.body.mask)
-                np.testing.assert_allclose((mask.x, mask.y, mask.w, mask.h), box_, atol=0.02)
+                np.testing.assert_allclose((layer.x, layer.y, layer.w, layer.h), box_, atol=0.02)
+                np.testing.assert_allclose((mask.x, mask.y, mask.w, mask.h), (0, 0, *box_[2:]), atol=0.02)
         self.assertIn("not supported", says('<rect width="9" height="9" style="clip-path:wobble(3)"/>'))
 
     def test_an_ellipses_dashes_begin_where_svg_begins_it(self) -> None:

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from avelt.core.edits.afterwards import beside
 from avelt.core.edits.cues import mirror_cues, place_cue, retime_cues, shift_cues, time_cues, times_of
+from avelt.core.edits.put_routes import copy_motion
 from avelt.core.edits.put_timing import put_timing
 from avelt.core.edits.routes import inherit_cue, set_cue, set_duration
 from avelt.core.edits.ties_and_staggers import (
@@ -22,7 +23,7 @@ from avelt.core.edits.ties_and_staggers import (
     tie,
     untie,
 )
-from avelt.core.edits.wiring import copy_motion, mirrored
+from avelt.core.edits.wiring import mirrored
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.model.curves import Handles, Line

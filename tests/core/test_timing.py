@@ -225,7 +225,7 @@ class WholeDemo(unittest.TestCase):
         project = build_demo()
         route = project.routes[0]
         before = compile_route(project, route).at(200.0).vector
-        cue = route.transition.cues[0]
+        cue = next(c for c in route.transition.cues if c.prop == "position" and c.to_id and c.from_id)
         edited = set_cue(project, route.id, cue.key, start=150.0)
         after = compile_route(edited, edited.routes[0]).at(200.0).vector
         changed = np.flatnonzero(before != after)
@@ -284,7 +284,7 @@ class Kept(unittest.TestCase):
         self.project = build_demo()
         self.route = self.project.routes[0]
         self.before = compile_route(self.project, self.route)
-        self.key = self.route.transition.cues[0].key
+        self.key = next(c.key for c in self.route.transition.cues if c.from_id and c.to_id and not c.keyframes)
 
     def after(self, **own: Any) -> Any:
         made = set_cue(self.project, self.route.id, self.key, **own)
@@ -295,7 +295,7 @@ class Kept(unittest.TestCase):
             after = self.after(**own)
             self.assertIs(after.contents, self.before.contents)
             self.assertTrue(after.stands_like(self.before))
-            self.assertTrue((after.at(100.0).vector != self.before.at(100.0).vector).any(), own)
+            self.assertTrue((after.at(300.0).vector != self.before.at(300.0).vector).any(), own)
 
     def test_what_changes_the_numbers_does_not(self) -> None:
         ends = self.key[:2]

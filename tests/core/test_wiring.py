@@ -9,11 +9,12 @@ from avelt.core.checks.routes import in_words, of_route, troubles
 from avelt.core.curves.easing import at
 from avelt.core.curves.named import STARTERS
 from avelt.core.edits import frames, inputs, routes, wiring
-from avelt.core.errors import AveltError, FormatError
+from avelt.core.edits.put_routes import copy_cue, copy_decisions, copy_motion, copy_ways
+from avelt.core.errors import AveltError, EditError, FormatError
 from avelt.core.formats.project_file import pack, unpack
 from avelt.core.model.curves import Handles, Line, Named, Spring
 from avelt.core.model.find import find_route, frame_by_id, layer_index, route_by_id
-from avelt.core.model.motion import CueKey
+from avelt.core.model.motion import CueKey, Decision
 from avelt.core.model.triggers import (
     ACTIONS,
     TRIGGERS,
@@ -199,10 +200,39 @@ class Many(unittest.TestCase):
         project = routes.set_cue(project, source, CueKey("f0card", "f1card", ""), start=40.0, curve=Line())
         project = routes.set_cue(project, source, CueKey("f0t2", None, ""), start=10.0)
         project = routes.set_duration(project, source, 250.0)
-        project, placed, missed = wiring.copy_motion(project, source, [source, target])
+        project, placed, missed = copy_motion(project, source, [source, target])
         motion = route_by_id(project, target).transition
         self.assertEqual([(c.from_id, c.to_id) for c in motion.cues], [("f1card", "f2card")])
         self.assertEqual((placed, missed, duration_of(motion)), (1, 1, 250.0))
+
+    def test_only_some_of_it_leaves_the_rest_alone(self) -> None:
+        project = tabs(3)
+        project, made = wiring.every_to_every(project, ["F0", "F1", "F2"])
+        source, target = made[0], next(r.id for r in project.routes if (r.leaves, r.arrives) == ("F1", "F2"))
+        project = routes.set_cue(project, source, CueKey("f0card", "f1card", ""), start=40.0, curve=Line())
+        project = routes.decide(project, source, "f0card", "f1card", False)
+        project = routes.set_absent(project, source, "f0t2", Away(shift_x=7.0))
+        project = routes.set_all_absent(project, source, "enter", Away(shift_y=5.0))
+        project = routes.set_cue(project, target, CueKey("f1card", "f2card", "size"), end=90.0)
+        before = route_by_id(project, target).transition
+
+        cued, placed, missed = copy_cue(project, source, CueKey("f0card", "f1card", ""), [source, target])
+        motion = route_by_id(cued, target).transition
+        self.assertEqual((placed, missed, motion.duration), (1, 0, before.duration))
+        self.assertEqual([cue.key for cue in motion.cues], [before.cues[0].key, CueKey("f1card", "f2card", "")])
+        self.assertEqual((motion.cues[1].start, motion.cues[0]), (40.0, before.cues[0]))
+        with self.assertRaises(EditError):
+            copy_cue(project, source, CueKey("f0card", "f1card", "fill"), [target])
+
+        decided, placed, missed = copy_decisions(project, source, [target])
+        motion = route_by_id(decided, target).transition
+        self.assertEqual((placed, missed), (1, 0))
+        self.assertEqual(motion.decisions, (Decision("f1card", "f2card", False),))
+        self.assertEqual(replace(motion, decisions=()), before)
+
+        ways, placed, missed = copy_ways(project, source, [target])
+        motion = route_by_id(ways, target).transition
+        self.assertEqual((placed + missed, motion.enter, motion.cues), (1, Away(shift_y=5.0), before.cues))
 
 
 class WayBack(unittest.TestCase):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.edits.cues import retime_cues, times_of
-from avelt.core.errors import FormatError
+from avelt.core.errors import EditError, FormatError
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Frame, Project
 from avelt.core.timing.schedule import duration_of
@@ -99,7 +99,8 @@ class Many(unittest.TestCase):
         self.assertEqual(self.times("start", Amount("by", 40.0)), [(60.0, 160.0), (100.0, 140.0)])
         self.assertEqual(self.times("start", Amount("is", 10.0)), [(10.0, 110.0), (10.0, 50.0)])
         self.assertEqual(self.times("end", Amount("is", 150.0)), [(20.0, 150.0), (60.0, 150.0)])
-        self.assertEqual(self.times("end", Amount("is", 30.0)), [(20.0, 30.0), (30.0, 30.0)])
+        with self.assertRaisesRegex(EditError, "b · position starts at 60 ms and cannot end before that, at 30"):
+            self.times("end", Amount("is", 30.0))
 
 
 class InTiming(WindowCase, unittest.TestCase):

@@ -378,6 +378,8 @@ class Many(Station):
         self.assertEqual(len(self.project.routes), 12)
 
     def test_the_last_ones_motion_on_all(self) -> None:
+        self.assertFalse(self.many.copy.isEnabled())  # the source is named, not guessed
+        self.pick(self.many.source, self.many.source.itemText(self.many.source.findData(self.many.ids[-1])))
         click(self.many.copy)
         self.assertEqual({duration_of(r.transition) for r in self.chosen()}, {240.0})
 

@@ -262,7 +262,7 @@ class Timing(WindowCase, unittest.TestCase):
         drag(self.sheet, rect.center(), rect.center() + QPointF(100 * ms, 0), keys=Qt.KeyboardModifier.AltModifier)
         when = self.when(key)
         self.assertAlmostEqual(when.start, 100, delta=2)
-        self.assertAlmostEqual(when.duration, 170, delta=0.01)
+        self.assertAlmostEqual(when.duration, 110, delta=0.01)
         rect = self.sheet.ribbon_rect(place)
         drag(
             self.sheet,
@@ -270,7 +270,7 @@ class Timing(WindowCase, unittest.TestCase):
             QPointF(rect.right() + 50 * ms, rect.center().y()),
             keys=Qt.KeyboardModifier.AltModifier,
         )
-        self.assertAlmostEqual(self.when(key).end, 320, delta=3)
+        self.assertAlmostEqual(self.when(key).end, 260, delta=3)
         self.assertEqual(self.workspace.session.undo_label, "time Header")
         self.window.do("undo")
         self.window.do("undo")
@@ -343,8 +343,8 @@ class Timing(WindowCase, unittest.TestCase):
         click(self.sheet, QPointF(30, place * 29 + 14))
         props = {row.left_name: row for row in self.sheet.rows if row.prop}
         self.assertEqual((props["type size"].left_value, props["type size"].right_value), ("27", "46"))
-        self.assertTrue(props["type size"].timed.own_curve)
-        self.assertFalse(props["position"].timed.own_curve)
+        self.assertTrue(props["position"].timed.own_time)
+        self.assertFalse(props["type size"].timed.own_time)
 
     def test_a_handle_dragged_while_it_plays_changes_the_next_picture(self) -> None:
         self.station.pick(self.key_of("Grey Stack time"))

@@ -188,12 +188,12 @@ class Keys(NowCase, unittest.TestCase):
 
     def test_a_key_is_dragged_typed_and_gets_a_curve(self) -> None:
         drag(self.body, self.spot(), self.spot() + QPointF(60, 0), keys=FREE)
-        self.assertGreater(self.of("position").keyframes[0].at, 160 / 440 + 0.05)
+        self.assertGreater(self.of("position").keyframes[0].at, 70 / 350 + 0.05)
         send(self.body, _double(), self.spot())
         form = self.station.keyframes.form
         self.assertTrue(form.isVisible())
-        type_into(form.moment, "120")
-        self.assertAlmostEqual(self.of("position").keyframes[0].at * 440 + 40, 120, delta=1e-6)
+        type_into(form.moment, "240")
+        self.assertAlmostEqual(self.of("position").keyframes[0].at * 350 + 130, 240, delta=1e-6)
         type_into(form.numbers[0], "33")
         self.assertEqual(self.of("position").keyframes[0].value[0], 33.0)
         self.pick(form.curve, "Sink")
@@ -202,16 +202,16 @@ class Keys(NowCase, unittest.TestCase):
         form.curve.setCurrentIndex(place)
         form.curve.activated.emit(place)
         self.assertEqual(self.of("position").keyframes[0].curve, HOLDS)
-        self.station.clock.seek(60.0)
+        self.station.clock.seek(180.0)
         program = self.station.context.program
-        held = float(program.at(60.0).scalars[self.now.slot][0])
+        held = float(program.at(180.0).scalars[self.now.slot][0])
         self.assertEqual(held, float(program.at(0.0).scalars[self.now.slot][0]))
 
     def test_by_keys_alone(self) -> None:
         """Chosen, moved on, copied, put elsewhere, opened: without the mouse."""
         at = self.of("position").keyframes[0].at
         self.press(Qt.Key.Key_Right, MORE)
-        self.assertAlmostEqual(self.of("position").keyframes[0].at - at, 10 / 440, delta=1e-6)
+        self.assertAlmostEqual(self.of("position").keyframes[0].at - at, 10 / 350, delta=1e-6)
         value = self.of("position").keyframes[0].value
         self.press(Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
         self.station.clock.seek(400.0)
@@ -257,16 +257,16 @@ class Keys(NowCase, unittest.TestCase):
 
     def test_the_bench_types_the_keys_moment_and_the_cues_end(self) -> None:
         start = self.of("position").start
-        type_into(self.station.curve_editor.ends, "150")
+        type_into(self.station.curve_editor.ends, "250")
         when = self.of("position")
-        self.assertAlmostEqual(when.start + when.keyframes[0].at * when.duration, 150.0, delta=1e-6)
+        self.assertAlmostEqual(when.start + when.keyframes[0].at * when.duration, 250.0, delta=1e-6)
         self.assertEqual(when.start, start)
         self.station.pick(self.station.context.key)  # the cue itself, without its key
         type_into(self.station.curve_editor.ends, "400")
         self.assertEqual((self.of("position").start, self.of("position").end), (start, 400.0))
 
     def test_several_keys_on_the_path_are_moved_and_turned_together(self) -> None:
-        self.station.clock.seek(90.0)
+        self.station.clock.seek(300.0)
         self.body.setFocus()
         QTest.keyClick(self.body, Qt.Key.Key_K)
         self.settle()

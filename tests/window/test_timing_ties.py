@@ -189,7 +189,7 @@ class Staggers(SheetCase, unittest.TestCase):
         while self.workspace.session.undo_label:
             self.window.do("undo")
         self.assertEqual(self.motion.staggers, ())
-        self.assertEqual(self.starts(), [0.0, 0.0, 30.0])
+        self.assertEqual(self.starts(), [0.0, 20.0, 0.0])
 
     def test_loose_again_they_stay_where_they_are(self) -> None:
         type_into(self.form.ms, "50")

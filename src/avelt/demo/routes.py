@@ -7,20 +7,24 @@ import msgspec
 from avelt.core.edits.cues import change_cues
 from avelt.core.edits.entrances import make_entrance, set_when
 from avelt.core.edits.inputs import add_input
+from avelt.core.edits.keyframes import put_keyframe
 from avelt.core.edits.routes import (
     add_route,
+    decide,
     edit_transition,
     set_absent,
     set_all_absent,
     set_condition,
     set_cue,
+    set_duration,
     set_on_arrival,
+    settle,
 )
 from avelt.core.edits.ties_and_staggers import make_stagger, set_stagger, tie
 from avelt.core.edits.wiring import BackCurve, mirrored
-from avelt.core.model.curves import Curve, Handles, Line, Named, Spring
-from avelt.core.model.find import entrance_id, find_frame, find_layer, frame_by_id, route_by_id
-from avelt.core.model.motion import CueKey, MotionPath, Stagger
+from avelt.core.model.curves import Line, Named
+from avelt.core.model.find import entrance_id, find_frame, find_layer, frame_by_id, route_by_id, walk
+from avelt.core.model.motion import FADED, CueKey, MotionPath, Stagger
 from avelt.core.model.triggers import (
     Action,
     Crosses,
@@ -39,7 +43,9 @@ from avelt.core.model.triggers import (
     Trigger,
 )
 from avelt.core.model.values import Away, Project, Transition
+from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import scrim_id, sheet_id
+from avelt.core.timing.schedule import duration_of
 
 
 def wire(project: Project) -> Project:
@@ -92,46 +98,84 @@ def _entering(project: Project, route_id: str, rows: tuple[tuple[str, float, flo
     return project
 
 
+def _staged(project: Project, route_id: str, gone: float, come: float) -> Project:
+    """Out, over, in: what leaves is gone at ``gone`` ms, what enters comes from ``come`` ms on."""
+    route = route_by_id(project, route_id)
+    pairing, length = pairing_of(project, route), duration_of(route.transition, project)
+    for flat, alone, leaves in ((pairing.left.flat, pairing.leaves, True), (pairing.right.flat, pairing.enters, False)):
+        single = set(alone)
+        for ident in alone:
+            up = int(flat.parent[flat.index[ident]])
+            if up >= 0 and flat.layers[up].id in single:
+                continue  # it goes with its group
+            key = CueKey(ident, None, "") if leaves else CueKey(None, ident, "")
+            start, end, curve = (0.0, gone, "leave") if leaves else (come, length, "arrive")
+            project = set_cue(project, route_id, key, start=start, end=end, curve=Named(curve))
+    return project
+
+
+def _together(
+    project: Project, route_id: str, outermost: str, start: float, end: float, prop: str = "", curve: str = "settle"
+) -> Project:
+    """A shared layer of the frame left, and all that is shared in it, at one time."""
+    route = route_by_id(project, route_id)
+    pairing = pairing_of(project, route)
+    group = find_layer(frame_by_id(project, route.leaves), outermost)
+    for layer in walk((group,)):
+        partner = pairing.to_of.get(layer.id)
+        if partner is not None:
+            key = CueKey(layer.id, partner, prop if layer is group else "")
+            project = set_cue(project, route_id, key, start=start, end=end, curve=Named(curve))
+    return project
+
+
+def _passes(
+    project: Project, route_id: str, ends: tuple[str, str], prop: str, at: float, value: tuple[float, ...], curve: str
+) -> Project:
+    """A shared layer passes a value at a moment of its cue, reached by a curve of its own."""
+    route = route_by_id(project, route_id)
+    left = find_layer(frame_by_id(project, route.leaves), ends[0]).id
+    right = find_layer(frame_by_id(project, route.arrives), ends[1]).id
+    return put_keyframe(project, route_id, CueKey(left, right, prop), at, value, Named(curve))
+
+
 def _card(project: Project) -> Project:
-    """The card grows into the detail, and shrinks back into its place."""
+    """The list clears, the time and the name step down out of the way, the picture grows into the whole top with them
+    right under it, and then the boat sails in and the rest rises."""
     tap = Tap(_id(project, "Sailings", "Grey Stack card"))
     project, out = _route(project, "Sailings", "Sailing detail", tap, 480.0, "settle")
-    settle: tuple[tuple[str, str, str, float | None, float | None, Curve | None], ...] = (
-        ("Grey Stack card", "Hero card", "position", 40.0, None, Spring(0.22)),
-        ("Grey Stack time", "Time", "", 60.0, 440.0, None),
-        ("Grey Stack name", "Island", "", 80.0, 460.0, None),
-        ("Grey Stack time", "Time", "type", 60.0, 320.0, Handles(0.3, 0.0, 0.1, 1.0)),
-    )
-    for left, right, prop, start, end, curve in settle:
-        own = {"start": start, "end": end, "curve": curve}
-        project = _cue(project, out, (left, right), prop, **{k: v for k, v in own.items() if v is not None})
+    project = _staged(project, out, 110.0, 280.0)
+    project = _together(project, out, "Grey Stack card", 130.0, 480.0)
+    for left, right, value in (
+        ("Grey Stack time", "Time", (108.0, 384.0)),
+        ("Grey Stack name", "Island", (109.0, 421.0)),
+    ):
+        project = _cue(project, out, (left, right), start=130.0, end=480.0)
+        project = _cue(project, out, (left, right), "position", start=60.0, end=480.0)
+        project = _passes(project, out, (left, right), "position", 70.0 / 420.0, value, "settle")
     project = _leaving(
         project,
         out,
         (
-            ("Header", 0.0, 170.0),
-            ("Outer Holm card", 0.0, 210.0),
-            ("Sandray card", 30.0, 250.0),
-            ("Tab bar", 0.0, 220.0),
+            ("Grey Stack paper", 40.0, 140.0),
+            ("Grey Stack facts", 0.0, 60.0),
+            ("Grey Stack arrow", 0.0, 60.0),
+            ("Header", 0.0, 110.0),
+            ("Outer Holm card", 0.0, 70.0),
+            ("Sandray card", 0.0, 70.0),
+            ("Tab bar", 0.0, 150.0),
         ),
     )
     for name, pose in (
-        ("Outer Holm card", Away(shift_y=-40.0, opacity=0.0)),
-        ("Sandray card", Away(shift_y=40.0, opacity=0.0)),
+        ("Sailing list", Away()),
+        ("Outer Holm card", Away(shift_y=-24.0, opacity=0.0)),
+        ("Sandray card", Away(shift_y=24.0, opacity=0.0)),
         ("Tab bar", Away(edge="bottom")),
     ):
         project = set_absent(project, out, _id(project, "Sailings", name), pose)
-    late = (
-        ("Boat", 220.0),
-        ("Swell", 280.0),
-        ("Facts", 200.0),
-        ("Back", 180.0),
-        ("Deck note", 200.0),
-        ("Route line", 240.0),
-        ("Board button", 280.0),
-    )
+    late = (("Boat", 310.0), ("Swell", 330.0), ("Deck note", 240.0), ("Route line", 280.0), ("Board button", 280.0))
     project = _entering(project, out, tuple((name, start, 480.0) for name, start in late))
-    rise = Away(shift_y=36.0, opacity=0.0)
+    rise = Away(shift_y=24.0, opacity=0.0)
     for name, pose in (
         ("Boat", Away(shift_x=-50.0, rotation=-8.0, opacity=0.0)),
         ("Swell", Away(shift_y=30.0, opacity=0.0)),
@@ -143,14 +187,15 @@ def _card(project: Project) -> Project:
         ("Way done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
     ):
         project = set_absent(project, out, _id(project, "Sailing detail", name), pose)
-    return _card_back(_card_hangs(project, out))
+    return _card_back(_card_hangs(project, out), out)
 
 
 def _card_hangs(project: Project, out: str) -> Project:
-    """The list leaves card by card, the button follows the route line, and the boat comes over a wave."""
+    """The list leaves card by card, the lower one first, the button follows the route line, and the boat comes over a
+    wave."""
     names = ("Outer Holm card", "Sandray card")
     cards = [CueKey(_id(project, "Sailings", name), None, "") for name in names]
-    project, _ = make_stagger(project, out, cards, Stagger("", (), "top to bottom", ms=30.0))
+    project, _ = make_stagger(project, out, cards, Stagger("", (), "top to bottom", reversed=True, ms=20.0))
     line = CueKey(None, _id(project, "Sailing detail", "Route line"), "")
     button = CueKey(None, _id(project, "Sailing detail", "Board button"), "")
     project = tie(project, out, button, line, "start", "start")
@@ -159,33 +204,29 @@ def _card_hangs(project: Project, out: str) -> Project:
     return change_cues(project, out, [boat], motion_path=wave)
 
 
-def _card_back(project: Project) -> Project:
-    """Leaving the detail: what is its own goes at once, the list comes as the card lands."""
+def _card_back(project: Project, out: str) -> Project:
+    """The same way back: the picture shrinks over the words, they step up beside it, and the list is there again."""
     tap = Tap(_id(project, "Sailing detail", "Back"))
     project, back = _route(project, "Sailing detail", "Sailings", tap, 360.0, "settle", GoBack())
-    gone = ("Water", "Back", "Facts", "Deck note", "Route line", "Board button")
-    project = _leaving(project, back, tuple((name, 0.0, 130.0) for name in gone))
-    return _entering(
-        project,
-        back,
-        (
-            ("Header", 120.0, 360.0),
-            ("Outer Holm card", 130.0, 360.0),
-            ("Sandray card", 160.0, 360.0),
-            ("Tab bar", 140.0, 360.0),
-        ),
-    )
+    return set_duration(_mirrored(project, back, out, "mirrored"), back, 360.0)
 
 
 def _tabs(project: Project) -> Project:
-    """The tabs, both ways: the list moves aside as the ship comes."""
+    """The tabs, both ways: the list moves aside, the head line turns over, and the ship comes."""
     tap = Tap(_id(project, "Sailings", "Tab Deck"))
     project, out = _route(project, "Sailings", "Seat deck", tap, 240.0, "settle")
-    project = set_absent(project, out, _id(project, "Sailings", "Sailing list"), Away(shift_x=-60.0, opacity=0.0))
-    project = set_absent(project, out, _id(project, "Seat deck", "Ship plan"), Away(shift_x=60.0, opacity=0.0))
+    project = _staged(project, out, 100.0, 100.0)
+    project = set_absent(project, out, _id(project, "Sailings", "Sailing list"), Away(shift_x=-40.0, opacity=0.0))
+    project = set_absent(project, out, _id(project, "Seat deck", "Ship plan"), Away(shift_x=40.0, opacity=0.0))
+    for name in ("Title", "Subtitle"):
+        ends = _id(project, "Sailings", name), _id(project, "Seat deck", name)
+        project = settle(project, out, ends, content="swap", swap_at=0.4)
+        project = _cue(project, out, (name, name), "opacity", start=0.0, end=240.0)
+        for at, curve in ((0.4, "leave"), (0.45, "steady")):
+            project = _passes(project, out, (name, name), "opacity", at, (0.0,), curve)
     there = Tap(_id(project, "Seat deck", "Tab Sailings"))
     project, back = _route(project, "Seat deck", "Sailings", there, 240.0, "settle", GoBack())
-    return _mirrored(project, back, out, "same")
+    return _mirrored(project, back, out, "mirrored")
 
 
 def _notice(project: Project, told: str) -> Project:
@@ -213,38 +254,75 @@ def _notice(project: Project, told: str) -> Project:
 
 
 def _mirrored(project: Project, back: str, out: str, how: BackCurve) -> Project:
-    """The way back runs the way there backwards. Nothing is paired here: the demo opens faster without."""
+    """The way back runs the way there backwards."""
     motion = mirrored(project, route_by_id(project, out), how)
     return edit_transition(project, back, lambda old: motion)
 
 
 def _pass(project: Project, boarded: str) -> Project:
     """The pass comes from below, follows a drag back, and knows when one is on board."""
-    tap = Tap(_id(project, "Sailing detail", "Board button"))
-    project, out = _route(project, "Sailing detail", "Boarding pass", tap, 620.0, "settle")
-    project = set_all_absent(project, out, "enter", Away(shift_y=40.0, opacity=0.0))
-    project = set_absent(project, out, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
-    project = _entering(project, out, (("Pass header", 180.0, 520.0), ("Gate", 300.0, 620.0), ("Grip", 240.0, 620.0)))
-    gone = ("Water", "Back", "Deck note", "Route line", "Board button")
-    project = _leaving(project, out, tuple((name, 20.0 * k, 180.0 + 20.0 * k) for k, name in enumerate(gone)))
-    drag = Drag(_id(project, "Boarding pass", "Pass"), "down", travel=320.0)
-    project, back = _route(project, "Boarding pass", "Sailing detail", drag, 620.0, "steady", GoBack())
-    project = _mirrored(project, back, out, "mirrored")
-    deck_note = Hold(_id(project, "Sailing detail", "Deck note"), 450.0)
-    project, seats = _route(project, "Sailing detail", "Seat deck", deck_note, 320.0, "settle")
-    project = set_absent(
-        project, seats, _id(project, "Seat deck", "Ship plan"), Away(scale_x=0.3, scale_y=0.3, opacity=0.0)
-    )
-    project, _ = _route(project, "Seat deck", "Sailing detail", Key("Escape"), 260.0, "leave", GoBack())
-    seat = DoubleTap(_id(project, "Seat deck", "Seat 12C"))
-    project, taken = _route(project, "Seat deck", "Boarding pass", seat, 520.0, "settle")
-    project = set_absent(project, taken, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
-    project = set_on_arrival(project, taken, "restart")
+    project = _seats(_to_pass(project))
     hover = HoverIn(_id(project, "Boarding pass", "Gate"))
     project, _ = _route(project, "Boarding pass", "Boarding pass", hover, 0.0, "steady", SetInput(boarded, True))
+    return _code_comes(_home(project, boarded))
+
+
+def _to_pass(project: Project) -> Project:
+    """What belongs to the sailing clears; the paper of the pass slides under the picture and the words, which settle
+    on it; then the ground is dark and the rest comes."""
+    tap = Tap(_id(project, "Sailing detail", "Board button"))
+    project, out = _route(project, "Sailing detail", "Boarding pass", tap, 620.0, "settle")
+    apart = _id(project, "Sailing detail", "Water line"), _id(project, "Boarding pass", "Tear line")
+    project = decide(project, out, *apart, together=False)
+    project = _staged(project, out, 130.0, 380.0)
+    project = set_absent(project, out, _id(project, "Sailing detail", "Hero card"), Away())
+    project = set_absent(project, out, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
+    project = _entering(project, out, (("Pass", 110.0, 430.0),))
+    project = _together(project, out, "Grey Stack photo", 130.0, 480.0)
+    for left, right in (("Time", "Time"), ("Island", "Island"), ("Deck words", "Deck words")):
+        project = _cue(project, out, (left, right), start=130.0, end=480.0)
+    project = _cue(project, out, ("Backdrop", "Backdrop"), start=180.0, end=560.0)
+    drag = Drag(_id(project, "Boarding pass", "Pass"), "down", travel=320.0)
+    project, back = _route(project, "Boarding pass", "Sailing detail", drag, 620.0, "steady", GoBack())
+    return _mirrored(project, back, out, "mirrored")
+
+
+def _seats(project: Project) -> Project:
+    """The deck opens out of its note, and closes again; a seat that is taken brings the pass."""
+    deck_note = Hold(_id(project, "Sailing detail", "Deck note"), 450.0)
+    project, seats = _route(project, "Sailing detail", "Seat deck", deck_note, 400.0, "settle")
+    project = _staged(project, seats, 150.0, 150.0)
+    project = set_absent(project, seats, _id(project, "Seat deck", "Tab bar"), Away(edge="bottom"))
+    plan = Away(scale_x=0.5, scale_y=0.5, opacity=0.0)
+    project = set_absent(project, seats, _id(project, "Seat deck", "Ship plan"), plan)
+    project, back = _route(project, "Seat deck", "Sailing detail", Key("Escape"), 400.0, "settle", GoBack())
+    project = set_duration(_mirrored(project, back, seats, "mirrored"), back, 300.0)
+    seat = DoubleTap(_id(project, "Seat deck", "Seat 12C"))
+    project, taken = _route(project, "Seat deck", "Boarding pass", seat, 520.0, "settle")
+    project = _staged(project, taken, 150.0, 280.0)
+    project = set_absent(project, taken, _id(project, "Seat deck", "Tab bar"), Away(edge="bottom"))
+    project = set_absent(
+        project, taken, _id(project, "Seat deck", "Ship plan"), Away(scale_x=0.94, scale_y=0.94, opacity=0.0)
+    )
+    project = set_absent(project, taken, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
+    project = _entering(project, taken, (("Pass", 120.0, 480.0),))
+    project = _cue(project, taken, ("Backdrop", "Backdrop"), start=0.0, end=360.0)
+    return set_on_arrival(project, taken, "restart")
+
+
+def _home(project: Project, boarded: str) -> Project:
+    """On board: the pass sinks, the picture shrinks, the words step aside, and it takes its place in the list."""
     project, home = _route(project, "Boarding pass", "Sailings", Crosses(boarded, True), 700.0, "settle")
+    project = _staged(project, home, 300.0, 540.0)
     project = set_all_absent(project, home, "leave", Away(edge="bottom"))
-    return _code_comes(project)
+    for name in ("Grip", "Pass header", "Gate"):
+        project = set_absent(project, home, _id(project, "Boarding pass", name), FADED)
+        project = _leaving(project, home, ((name, 0.0, 120.0),))
+    project = _together(project, home, "Grey Stack photo", 60.0, 330.0)
+    project = _cue(project, home, ("Grey Stack photo", "Grey Stack photo"), "position", start=310.0, end=570.0)
+    for left, right in (("Time", "Grey Stack time"), ("Island", "Grey Stack name")):
+        project = _cue(project, home, (left, right), start=120.0, end=420.0)
+    return _cue(project, home, ("Backdrop", "Backdrop"), start=0.0, end=300.0)
 
 
 def _code_comes(project: Project) -> Project:

@@ -200,7 +200,7 @@ def dark(window: MainWindow) -> None:
     if window.shelf.isVisible():
         window.shelf.close_shelf()
     timing(window)
-    window.said.hide()  # what was said about the shelf would be there or not, as quick as the machine is
+    window.said.clear()  # what was said about the shelf would be there or not, as quick as the machine is
     window.do("dark")
 
 

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QApplication
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
+from avelt.window.common.remembered import Remembered
 from avelt.window.common.workspace import Workspace
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.theme import Theme
@@ -88,6 +89,7 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
     Raises ``AveltError`` when the file cannot be read; then no window stays.
     """
     window = _window(new_project("Untitled"), None, dark)
+    window.workspace.remembered = _remembered()
     if file is not None or demo:
         _show_last(window, file)
     window.show()
@@ -98,6 +100,13 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
     finally:
         gc.enable()
     return window
+
+
+def _remembered() -> Remembered:
+    """What this person's windows remember of how they were left."""
+    from platformdirs import user_config_path
+
+    return Remembered(user_config_path("avelt", appauthor=False) / "window.json")
 
 
 def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
@@ -115,7 +124,7 @@ def _show_last(window: MainWindow, file: Path | None) -> None:
     from avelt.window.shell import last_picture
 
     dark = window.workspace.theme.dark
-    window.landing.show_opening(last_picture.load(file, dark, window.width(), window.height() - window.top.height()))
+    window.landing.show_opening(last_picture.load(file, dark, *window.room()))
 
     def keep() -> None:
         if window.workspace.path == file and window.workspace.project.frames:

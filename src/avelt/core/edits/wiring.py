@@ -9,13 +9,12 @@ import msgspec
 
 from avelt.core.curves.easing import reversed_curve
 from avelt.core.curves.named import plain
-from avelt.core.edits.keyframes import keys_for
 from avelt.core.edits.routes import add_route, condition_is_sound, edit_route, set_duration
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.limits import MAX_MS
-from avelt.core.model.motion import CueKey, Keyframe, Moment, MotionPath, Stagger, Tie
+from avelt.core.model.motion import CueKey, Keyframe, Moment, MotionPath, Tie
 from avelt.core.model.triggers import (
     Action,
     Drag,
@@ -30,9 +29,9 @@ from avelt.core.model.triggers import (
     on_layer,
     trigger_row,
 )
-from avelt.core.model.values import Away, Cue, Decision, Frame, Project, Route, Settled, Transition
+from avelt.core.model.values import Cue, Decision, Project, Route, Settled, Transition
 from avelt.core.pairing.engine import Pairing
-from avelt.core.timing.compile import compile_route, paired, pairing_of
+from avelt.core.timing.compile import paired, pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, plan_of, timed
 from avelt.core.timing.stagger import offsets as stagger_offsets
@@ -312,104 +311,6 @@ def _same_pairs(project: Project, there: Route, back_id: str) -> Project:
         back_id,
         lambda r: replace(r, transition=replace(r.transition, decisions=(*r.transition.decisions, *new))),
     )
-
-
-# Copying motion
-
-
-def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> tuple[Project, int, int]:
-    """One route's motion onto others, pair by pair; gives how many cues and ways found a place, and how many not.
-
-    A layer of the source stands for the target's layer of the same origin, or the one that pairing finds; a cue is
-    copied where both its ends are found and are one pair there too.
-    """
-    source = route_by_id(project, source_id)
-    placed = missed = 0
-    for target_id in target_ids:
-        if target_id == source_id:
-            continue
-        target = route_by_id(project, target_id)
-        left, right = _translation(project, source, target)
-        pairing = pairing_of(project, target)
-        cues: list[Cue] = []
-        for cue in source.transition.cues:
-            moved = _moved(cue, left, right, pairing)
-            if moved is not None and moved.keyframes:
-                programs = compile_route(project, source), compile_route(project, target)
-                moved = replace(moved, keyframes=keys_for(cue.keyframes, cue.key, *programs, moved.key))
-            cues += [moved] if moved is not None else []
-            placed, missed = placed + (moved is not None), missed + (moved is None)
-        ties, staggers = _hung(source.transition, left, right, pairing)
-        absents = []
-        mine = layer_index(ends(project, source)[0])
-        for entry in source.transition.absents:
-            ident = (left if entry.layer in mine else right).get(entry.layer, "")
-            alone = ident in pairing.leaves if entry.layer in mine else ident in pairing.enters
-            absents += [replace(entry, layer=ident, pose=_behind(entry.pose, left, right))] if alone else []
-            placed, missed = placed + alone, missed + (not alone)
-        motion = replace(
-            target.transition,
-            duration=source.transition.duration,
-            curve=source.transition.curve,
-            cues=tuple(cues),
-            leave_curve=source.transition.leave_curve,
-            enter_curve=source.transition.enter_curve,
-            ties=ties,
-            staggers=staggers,
-            absents=tuple(absents),
-            leave=_behind(source.transition.leave, left, right),
-            enter=_behind(source.transition.enter, left, right),
-        )
-        project = edit_route(project, target_id, lambda r, motion=motion: replace(r, transition=motion))  # type: ignore[misc]
-    return project, placed, missed
-
-
-def _translation(project: Project, source: Route, target: Route) -> tuple[dict[str, str], dict[str, str]]:
-    a, b = ends(project, source), ends(project, target)
-    return _relatives(a[0], b[0]), _relatives(a[1], b[1])
-
-
-def _relatives(one: Frame, other: Frame) -> dict[str, str]:
-    if one is other:
-        return {ident: ident for ident in layer_index(one)}
-    return dict(paired(one, other, _PLAIN).to_of)
-
-
-def _hung(
-    motion: Transition, left: Mapping[str, str], right: Mapping[str, str], pairing: Pairing
-) -> tuple[tuple[Tie, ...], tuple[Stagger, ...]]:
-    """Ties and staggers between cues that find a place."""
-
-    def there(key: CueKey) -> CueKey | None:
-        cue = _moved(Cue(*key), left, right, pairing)
-        return cue.key if cue is not None else None
-
-    ties = []
-    for tie in motion.ties:
-        own, other = there(tie.cue), there(tie.to)
-        ties += [replace(tie, cue=own, to=other)] if own is not None and other is not None else []
-    moved = [(e, tuple(key for key in map(there, e.cues) if key is not None)) for e in motion.staggers]
-    return tuple(ties), tuple(replace(e, cues=keys) for e, keys in moved if len(keys) > 1)
-
-
-def _moved(cue: Cue, left: Mapping[str, str], right: Mapping[str, str], pairing: Pairing) -> Cue | None:
-    first = left.get(cue.from_id) if cue.from_id is not None else None
-    second = right.get(cue.to_id) if cue.to_id is not None else None
-    if (cue.from_id is not None and first is None) or (cue.to_id is not None and second is None):
-        return None
-    if first is not None and second is not None:
-        fits = pairing.to_of.get(first) == second
-    elif first is not None:
-        fits = first in pairing.leaves
-    else:
-        fits = second in pairing.enters
-    return replace(cue, from_id=first, to_id=second) if fits else None
-
-
-def _behind(pose: Away, left: Mapping[str, str], right: Mapping[str, str]) -> Away:
-    if not pose.behind:
-        return pose
-    return replace(pose, behind=left.get(pose.behind) or right.get(pose.behind) or "")
 
 
 # The order of frames

@@ -14,6 +14,7 @@ from avelt.core.edits.session import Change, Session
 from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
+from avelt.window.common.remembered import Remembered
 from avelt.window.theme import Theme
 
 if TYPE_CHECKING:  # what draws is loaded when something is drawn: a window without frames opens without it
@@ -38,12 +39,14 @@ class Workspace(QObject):
     routed = Signal()  # another route
     said = Signal(str)
     station_wanted = Signal(str)
+    motion_wanted = Signal(str)  # a route, or an entrance, wants to be seen in Timing
 
     def __init__(self, session: Session, theme: Theme, shelf: Shelf | None = None) -> None:
         super().__init__()
         self.session = session
         self.theme = theme
         self._shelf = shelf
+        self.remembered = Remembered()
         self.path: Path | None = None
         self.trust = UNSURE
         self._frame_id = ""

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QWidget
 
 from avelt.core.edits.arrange import boxes_in_frame, set_guides
+from avelt.core.edits.entrances import set_layers
 from avelt.core.edits.frames import next_state, remove_frame, rename_frame, set_first
 from avelt.core.edits.layers import fit_text
 from avelt.core.edits.shapes import (
@@ -24,7 +25,7 @@ from avelt.core.edits.shapes import (
 from avelt.core.edits.structure import remove_layers
 from avelt.core.errors import AveltError
 from avelt.core.geometry.bezier import union
-from avelt.core.model.find import frame_by_id
+from avelt.core.model.find import entrance_id, frame_by_id
 from avelt.core.model.values import Project
 from avelt.paint.fonts import measure_text
 from avelt.window.common.workspace import Workspace
@@ -160,6 +161,16 @@ class FrameCommands(QObject):
             ids = self.workspace.chosen_here
             box = union(boxes_in_frame(frame, ids)) if ids else (0.0, 0.0, frame.w, frame.h)
             self.state.viewport.fit_to(frame, box)
+
+    def make_entrance(self) -> None:
+        """The chosen layers come after the frame was arrived at, or is shown first; Timing shows how."""
+        frame, chosen = self.workspace.frame, self.workspace.chosen_here
+        if frame is None or not chosen:
+            self.workspace.said.emit("Choose the layers that shall come after the frame is arrived at.")
+            return
+        known = frame.entrance.layers if frame.entrance is not None else ()
+        if self.workspace.do("entrance", lambda p: set_layers(p, frame.id, (*known, *chosen))):
+            self.workspace.motion_wanted.emit(entrance_id(frame.id))
 
     def ask_copies(self) -> None:
         """Rows and columns of the chosen layer."""

@@ -143,7 +143,7 @@ class RouteCard(QWidget):
             lambda k: self._do("change parts", lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
         )
         self.only_if.editingFinished.connect(self._set_condition)
-        self.time.clicked.connect(lambda: self.workspace.station_wanted.emit("timing"))
+        self.time.clicked.connect(lambda: self.workspace.motion_wanted.emit(self.route_id))
         self.pair.clicked.connect(lambda: self.workspace.station_wanted.emit("pairs"))
         self.back.activated.connect(self._go_back)
 

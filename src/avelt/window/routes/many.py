@@ -7,10 +7,12 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from avelt.core.edits import wiring
+from avelt.core.edits import put_routes, wiring
+from avelt.core.edits.afterwards import cue_name
 from avelt.core.model.curves import Named
 from avelt.core.model.find import route_by_id, route_title
 from avelt.core.model.limits import MAX_MS
+from avelt.core.model.motion import CueKey
 from avelt.core.model.triggers import TRIGGERS, trigger_row
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import duration_of
@@ -19,7 +21,6 @@ from avelt.window.controls.fields import NumberField, button, label, row, scroll
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.cells import read_change, shared
 
-_SHORT = 26  # letters of a route's title that a button has room for
 _DIFFER = "they differ"
 
 
@@ -43,7 +44,12 @@ class ManyCard(QWidget):
         self.only_if.setToolTip("One condition for all of them; empty for always")
         self.back = Pick()
         self.back.addItems(["Return trips…", "with the same curves", "with mirrored curves", "quicker, as one leaves"])
-        self.copy = button("Copy motion…", "The motion of the last chosen route, pair by pair", "strong")
+        self.source, self.what = Pick(), Pick()
+        self.source.setAccessibleName("Source of the motion")
+        self.source.setToolTip("The route whose motion is put on the chosen ones")
+        self.what.setAccessibleName("What is put on them")
+        self.copy = button("Put on all", "Put it on the chosen routes; the rest of each stays", "strong")
+        self.source_id = ""
         self.remove = button("Remove all", "Remove these routes (Delete)")
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
@@ -69,6 +75,17 @@ class ManyCard(QWidget):
         whole.addWidget(scrolled(self.list), 1)
         whole.addWidget(label("Change them together", "heading"))
         whole.addLayout(grid)
+        whole.addWidget(label("Put motion on them", "heading"))
+        origin = QGridLayout()
+        origin.setVerticalSpacing(8)
+        origin.setColumnStretch(1, 1)
+        origin.setColumnMinimumWidth(0, 92)
+        for place, (words, field) in enumerate((("From", self.source), ("What", self.what))):
+            field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            field.setMinimumContentsLength(12)
+            origin.addWidget(label(words, "quiet"), place, 0)
+            origin.addWidget(field, place, 1)
+        whole.addLayout(origin)
         whole.addLayout(row(self.copy, None))
         whole.addLayout(row(self.back, None, self.remove))
         self._connect()
@@ -84,6 +101,7 @@ class ManyCard(QWidget):
         self.trigger.activated.connect(self._set_trigger)
         self.only_if.editingFinished.connect(self._set_condition)
         self.back.activated.connect(self._go_back)
+        self.source.activated.connect(self._pick_source)
         self.copy.clicked.connect(self._copy)
 
     def _do(self, words: str, edit: Callable[[Project], Project]) -> bool:
@@ -113,9 +131,33 @@ class ManyCard(QWidget):
         self.only_if.setText(only_if if isinstance(only_if, str) else "")
         self.only_if.setPlaceholderText("always" if only_if == "" else _DIFFER)
         self.only_if.setModified(False)
-        source = titles[-1] if titles else ""
-        self.copy.setText(f"Copy motion from {source}" if len(source) <= _SHORT else "Copy motion from the last")
-        self.copy.setToolTip(f"Copy the motion of {source} onto the others, pair by pair" if titles else "")
+        self._show_source()
+
+    def _show_source(self) -> None:
+        """The routes whose motion can be put on the chosen ones, and what there is of it."""
+        project = self.workspace.project
+        known = {route.id for route in project.routes}
+        self.source_id = self.source_id if self.source_id in known else ""
+        what = self.what.currentData()
+        self.source.clear()
+        self.source.addItem("choose a route…", "")
+        for route in project.routes:
+            self.source.addItem(route_title(project, route).replace(" > ", " → "), route.id)
+        self.source.setCurrentIndex(max(0, self.source.findData(self.source_id)))
+        self.what.clear()
+        for words, key in _WHAT:
+            self.what.addItem(words, key)
+        source = next((route for route in project.routes if route.id == self.source_id), None)
+        for cue in source.transition.cues if source is not None else ():
+            self.what.addItem(f"only {cue_name(project, self.source_id, cue.key)}", cue.key)
+        self.what.setCurrentIndex(max(0, self.what.findData(what)))
+        count = sum(ident != self.source_id for ident in self.ids)
+        self.copy.setText(f"Put on {count} route{'s' if count != 1 else ''}")
+        self.copy.setEnabled(bool(self.source_id) and count > 0)
+
+    def _pick_source(self, place: int) -> None:
+        self.source_id = self.source.itemData(place)
+        self._show_source()
 
     def _fill(self, pick: Pick, entries: list, value: object) -> None:  # type: ignore[type-arg]
         pick.clear()
@@ -165,13 +207,19 @@ class ManyCard(QWidget):
             self.show_routes(self.ids)
 
     def _copy(self) -> None:
+        source, what, ids = self.source_id, self.what.currentData(), self.ids
+
         def edit(project: Project) -> tuple[Project, tuple[int, int]]:
-            made, placed, missed = wiring.copy_motion(project, self.ids[-1], self.ids[:-1])
+            if isinstance(what, tuple):
+                made, placed, missed = put_routes.copy_cue(project, source, CueKey(*what), ids)
+            else:
+                made, placed, missed = _PUTS[what](project, source, ids)
             return made, (placed, missed)
 
-        found = self.workspace.make(f"copy motion to {len(self.ids) - 1} routes", edit)
+        count = sum(ident != source for ident in ids)
+        found = self.workspace.make(f"put motion on {count} routes", edit)
         if found is not None:
-            self.workspace.said.emit(copied_words(*found))
+            self.workspace.said.emit(copied_words(*found, what))
 
     def _go_back(self, place: int) -> None:
         self.back.setCurrentIndex(0)
@@ -179,9 +227,18 @@ class ManyCard(QWidget):
             self.back_wanted.emit(("same", "mirrored", "quicker")[place - 1])
 
 
-def copied_words(placed: int, missed: int) -> str:
-    """What became of the cues when motion was copied."""
+_WHAT = (("the whole motion", "motion"), ("pair decisions", "decisions"), ("ways to leave and enter", "ways"))
+_PUTS = {"motion": put_routes.copy_motion, "decisions": put_routes.copy_decisions, "ways": put_routes.copy_ways}
+_OF = {"motion": "cues and ways", "decisions": "decisions", "ways": "single ways"}
+
+
+def copied_words(placed: int, missed: int, what: object = "motion") -> str:
+    """What became of the parts when motion was put on other routes."""
+    words = _OF.get(what, "cues") if isinstance(what, str) else "cues"
     if not placed and not missed:
-        return "Duration and curve were copied; there were no cues."
+        return {
+            "motion": "Duration and curve were copied; there were no cues.",
+            "ways": "How all leave and enter was copied; no layer has a way of its own.",
+        }.get(str(what), f"The source has no {words}.")
     tail = f" {missed} found no layers for it." if missed else ""
-    return f"{placed} of {placed + missed} cues and motion paths found their place.{tail}"
+    return f"{placed} of {placed + missed} {words} found their place.{tail}"

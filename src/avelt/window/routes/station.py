@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QStackedWidget, QVB
 
 from avelt.core.checks.routes import in_words, troubles
 from avelt.core.edits.frames import set_first
+from avelt.core.edits.put_routes import copy_motion
 from avelt.core.edits.routes import add_route
-from avelt.core.edits.wiring import BackCurve, copy_motion, move_frames, remove_routes, return_trip
+from avelt.core.edits.wiring import BackCurve, move_frames, remove_routes, return_trip
 from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_title
 from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
 from avelt.core.model.values import Project, Route
@@ -121,7 +122,7 @@ class RoutesStation(QWidget):
         matrix.wanted.connect(self.make)
         matrix.chose.connect(self._choose)
         matrix.looked.connect(self._look)
-        matrix.opened.connect(workspace.station_wanted)
+        matrix.opened.connect(self._open)
         matrix.removed.connect(self.remove)
         matrix.copied.connect(self.copy)
         matrix.moved.connect(lambda ids, before: workspace.do("reorder frames", lambda p: move_frames(p, ids, before)))
@@ -299,6 +300,13 @@ class RoutesStation(QWidget):
             made = self.workspace.make(f"every one of {len(dialog.frames())} frames to every other", dialog.edit)
             if made:
                 self._choose(list(made))
+
+    def _open(self, station: str) -> None:
+        """Another station, with what is chosen here."""
+        if station == "timing" and self.matrix.chosen:
+            self.workspace.motion_wanted.emit(list(self.matrix.chosen)[-1])
+        else:
+            self.workspace.station_wanted.emit(station)
 
     def show_inputs(self) -> None:
         """The inputs and what they start as."""

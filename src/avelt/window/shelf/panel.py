@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QFileSystemWatcher, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QFrame, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QLineEdit, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
@@ -21,12 +21,13 @@ from avelt.paint.painter import ScenePainter
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.drawing import curve_path, shortened
-from avelt.window.controls.fields import Choice, button, label, row, scrolled
+from avelt.window.controls.fields import Choice, button, column, label, row, scrolled
 from avelt.window.theme import font
 
 _CARD_W, _CARD_H, _GAP = 168.0, 146.0, 12.0
 _PICTURE = 84.0
 _GHOSTS = 5
+_HIGH, _SIDE = 184, 264  # px of the drawer, and of the columns at its sides
 
 
 class Cards(QWidget):
@@ -170,7 +171,7 @@ def _curve_of(preset: Preset) -> PlainCurve:
 
 
 class ShelfPanel(QFrame):
-    """Slides in over the right half of any station."""
+    """A drawer under any station, which keeps its room: nothing of it is covered."""
 
     closed = Signal()
 
@@ -196,15 +197,31 @@ class ShelfPanel(QFrame):
         self.use = button("Put on the layer", "Give the chosen layer this motion (Return)", "strong")
         self.give = button("Save to file…", "Write a preset file to give away")
         self.remove = button("Remove", "Take it off the shelf")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(18, 14, 18, 14)
-        layout.setSpacing(10)
-        layout.addLayout(row(label("Shelf", "heading"), self.search, self.bring, self.close_button))
-        layout.addWidget(self.target)
-        layout.addWidget(self.scroller, 1)
-        layout.addWidget(self.note)
-        layout.addLayout(row(self.name, None, label("Sizes and times", "quiet"), self.how))
-        layout.addLayout(row(self.use, self.give, self.remove, None))
+        self.setFixedHeight(_HIGH)
+        left = column(spacing=8)
+        left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
+        left.addWidget(self.search)
+        left.addWidget(self.target)
+        left.addWidget(self.note)
+        left.addStretch(1)
+        right = column(spacing=8)
+        right.addWidget(self.name)
+        right.addWidget(label("Sizes and times", "quiet"))
+        right.addLayout(row(self.how, None))
+        right.addStretch(1)
+        right.addLayout(row(self.use, None))
+        right.addLayout(row(self.give, self.remove, None))
+        self.target.setWordWrap(True)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.setSpacing(16)
+        for side in (left, right):
+            holder = QWidget()
+            side.setContentsMargins(0, 0, 0, 0)
+            holder.setLayout(side)
+            holder.setFixedWidth(_SIDE)
+            layout.addWidget(holder)
+        layout.insertWidget(1, self.scroller, 1)
         self.clock = Clock(self)
         self.clock.endless = True
         self.watcher = QFileSystemWatcher(self)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Protocol, cast
 
 from PySide6 import QtWidgets
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -44,7 +44,8 @@ if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
-_SAID_FOR = 6000  # ms that a sentence stays
+_SAID_FOR = 6000  # ms that a sentence is lit
+_LINE = 24  # px of the line under everything
 
 
 class Station(Protocol):
@@ -80,13 +81,15 @@ class MainWindow(FileCommands):
         layout.setSpacing(0)
         layout.addWidget(self.top)
         layout.addWidget(self.stack, 1)
+        self.drawer = layout  # where the shelf stands under the station when it is open
+        self.said = QLabel()
+        self.said.setFixedHeight(_LINE)
+        self.said.setAccessibleName("Message")
+        layout.addWidget(self.said)
         self.setCentralWidget(holder)
-        self.said = QLabel(holder)
-        self.said.setWordWrap(True)
-        self.said.hide()
         self._said_timer = QTimer(self)
         self._said_timer.setSingleShot(True)
-        self._said_timer.timeout.connect(self.said.hide)
+        self._said_timer.timeout.connect(self._hush)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(_UNSURE_AFTER)
@@ -124,6 +127,7 @@ class MainWindow(FileCommands):
         workspace.routed.connect(self._show_unsure)
         workspace.said.connect(self.say)
         workspace.station_wanted.connect(self.go)
+        workspace.motion_wanted.connect(self._show_route)
         workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
         self.top.wanted.connect(self.go)
         self.landing.import_wanted.connect(lambda: self.do("import"))
@@ -138,6 +142,7 @@ class MainWindow(FileCommands):
         from avelt.window.common.workspace import Workspace
 
         workspace = Workspace(Session(new_project("Untitled")), self.workspace.theme, self.workspace.shelf)
+        workspace.remembered = self.workspace.remembered
         made = MainWindow(workspace, Recovery(self.keeper.recovery.folder))
         made.show()
         made.move(self.x() + 30, self.y() + 30)
@@ -180,6 +185,7 @@ class MainWindow(FileCommands):
         from avelt.window.shelf.panel import ShelfPanel
 
         panel = ShelfPanel(self.workspace, self.holder)
+        self.drawer.insertWidget(2, panel)
         panel.closed.connect(self._shelf_closed)
         return panel
 
@@ -229,31 +235,22 @@ class MainWindow(FileCommands):
         clock = self.clock()
         return clock is not None and clock.playing
 
+    def room(self) -> tuple[int, int]:
+        """Width and height that a station has."""
+        return self.width(), self.height() - self.top.height() - _LINE
+
     def say(self, sentence: str) -> None:
-        """Tell the person something, for a while, over the bottom of the window."""
+        """Tell the person something, for a while, in the line under everything: it hangs over nothing."""
         p = self.workspace.theme.palette
-        self.said.setStyleSheet(
-            f"background: {p.ink}; color: {p.sheet}; border-radius: 8px; padding: 9px 14px; font-size: 12.5px;"
-        )
+        self.said.setStyleSheet(f"background: {p.ink}; color: {p.sheet}; padding: 0 14px; font-size: 12.5px;")
         self.said.setText(sentence)
-        self.said.setMaximumWidth(self.width() - 80)
-        self.said.adjustSize()
-        self._place_overlays()
-        self.said.show()
-        self.said.raise_()
+        self.said.setToolTip(sentence)
         self._said_timer.start(_SAID_FOR)
 
-    def _place_overlays(self) -> None:
-        holder = self.holder
-        w, h = holder.width(), holder.height()
-        self.said.move((w - self.said.width()) // 2, h - self.said.height() - 24)
-        left = max(w - 580, w // 3)
-        if "shelf" in self.__dict__:
-            self.shelf.setGeometry(left, 48, w - left, h - 48)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._place_overlays()
+    def _hush(self) -> None:
+        """What was said stays to be read, quietly."""
+        p = self.workspace.theme.palette
+        self.said.setStyleSheet(f"color: {p.quiet}; padding: 0 14px; font-size: 12.5px;")
 
     def _changed(self, change: Change) -> None:
         self._show_state()
@@ -372,7 +369,6 @@ class MainWindow(FileCommands):
 
     def _open_shelf(self) -> None:
         ends = self.chosen_ends()
-        self._place_overlays()
         self.top.shelf.setChecked(True)
         self.shelf.open_for(ends, self._ends_words(ends))
 
@@ -438,8 +434,8 @@ class MainWindow(FileCommands):
         self.workspace.choose(frame_id, layer_id)
 
     def _show_route(self, route_id: str) -> None:
-        self.workspace.choose_route(route_id)
         self.go("timing")
+        cast("TimingStation", self.stations["timing"]).context.show(route_id)
 
     def _show_preset(self, name: str) -> None:
         self.shelf.cards.chosen = name

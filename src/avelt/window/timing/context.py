@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from avelt.core.edits.afterwards import cue_name
 from avelt.core.model.curves import Curve
-from avelt.core.model.find import entrance_route
+from avelt.core.model.find import entrance_route, frame_of_entrance
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.timing.program import Program
@@ -63,6 +63,14 @@ class TimingContext(QObject):
         """Show a frame's entrance; an empty id shows the route again."""
         self.entrance_id = frame_id
         self.shown.emit()
+
+    def show(self, route_id: str) -> None:
+        """Show a route's transition, or an entrance by its id, whatever was shown."""
+        frame_id = frame_of_entrance(route_id)
+        if frame_id or self.entrance_id:
+            self.show_entrance(frame_id)
+        if not frame_id:
+            self.workspace.choose_route(route_id)
 
     def timed(self, cue: CueKey) -> Timed:
         """When and how a cue goes. There must be a route."""

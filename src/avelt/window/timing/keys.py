@@ -34,6 +34,7 @@ KEYS = (
     StationKey("The part that plays ends here", "O", lambda s: s.mark("out")),
     StationKey("Play all of it", "Shift+I", lambda s: s.mark("")),
     StationKey("Only the Now view, or everything", "F", lambda s: s.show_full(not s.full)),
+    StationKey("Fold the frames at the sides, or unfold them", "Shift+F", lambda s: s.stage.fold()),
     StationKey("Fit the time to the sheet", "0", lambda s: s.fit()),
     StationKey("Zoom into the time", "+", lambda s: s.sheet.magnify(1.25)),
     StationKey("Zoom out of the time", "-", lambda s: s.sheet.magnify(0.8)),

@@ -3,45 +3,41 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
 from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Route
 from avelt.core.timing.over import ends
-from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import duration_of, end_of, plan_of, timed
 from avelt.window.common import station_keys
 from avelt.window.common.menus import open_at
-from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import column, label, panel
-from avelt.window.controls.views import FrameView
+from avelt.window.controls.split import Split
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.cues import CueController
 from avelt.window.timing.controllers.curves import CurveController
 from avelt.window.timing.controllers.entrances import EntranceController
 from avelt.window.timing.controllers.keyframes import KeyframeController
 from avelt.window.timing.controllers.motion_path import MotionPathController
+from avelt.window.timing.controllers.picking import PickController
 from avelt.window.timing.controllers.ties import TieController
 from avelt.window.timing.controllers.tryouts import TryoutController
 from avelt.window.timing.controllers.values import ValueController
-from avelt.window.timing.curve_editor import CurveEditor
 from avelt.window.timing.keys import KEYS, RULER
-from avelt.window.timing.now_panel import NowPanel
-from avelt.window.timing.now_view import NowView
-from avelt.window.timing.rows import Row, Wanted, arranged, holding, moving_properties, says, sheet_rows
+from avelt.window.timing.rows import Row, Wanted, arranged, says, sheet_rows
 from avelt.window.timing.selection import Selection
 from avelt.window.timing.sheet import Sheet
+from avelt.window.timing.stage import Stage
 from avelt.window.timing.strip import Strip
 from avelt.window.timing.top_bar import TimingBar, trigger_words
 
-_MIDDLE = 352  # px
+_SPLIT = 0.55  # of the height, what plays
 _GRID = 10.0  # ms
 
 
@@ -63,20 +59,24 @@ class TimingStation(QWidget):
         self.length, self.base, self.roles, self.save = self.bar.length, self.bar.base, self.bar.roles, self.bar.save
         self.strip = Strip()
         self.search, self.shows, self.sorts = self.strip.search, self.strip.shows, self.strip.sorts
-        self._make_middle()
+        self.stage = Stage(workspace, self.context, self.clock)
+        self.now, self.panel, self.curve_editor = self.stage.now, self.stage.panel, self.stage.curve
+        self.from_view, self.to_view = self.stage.left.view, self.stage.right.view
+        self.quiet, self.play, self.speeds = self.panel.quiet, self.panel.play, self.panel.speeds
         self.sheet = Sheet(workspace.theme, self.context)
         self.empty = EmptyPlace(
             "There is no transition yet. Make one in Routes by clicking the cell between two frames.",
             "Go to Routes",
             lambda: workspace.station_wanted.emit("routes"),
         )
-        self.body = QWidget()
-        self._inner = QVBoxLayout(self.body)
-        self._inner.setContentsMargins(12, 8, 12, 12)
-        self._inner.setSpacing(8)
-        self._inner.addLayout(self.middle, 0)
-        self._inner.addWidget(self.strip)
-        self._inner.addWidget(self.sheet, 1)
+        self.rows_area = QWidget()
+        below = QVBoxLayout(self.rows_area)
+        below.setContentsMargins(0, 4, 0, 0)
+        below.setSpacing(8)
+        below.addWidget(self.strip)
+        below.addWidget(self.sheet, 1)
+        self.body = Split(self.stage, self.rows_area, workspace.remembered, "timing.split", _SPLIT)
+        self.body.setContentsMargins(12, 8, 12, 12)
         lay_out(self, self.bar.frame, self.body, self.empty)
         self._control()
         self._connect()
@@ -93,46 +93,12 @@ class TimingStation(QWidget):
             context, self, sheet.body, self.strip, self.now, self.keyframes, self.cues, self.entrances
         )
         self.ties.straight_wanted.connect(self.motion_paths.straight)
+        self.picking = PickController(context, self, self.stage, sheet.body, self.ties, self._turn)
         self.values = ValueController(context, self, sheet.body)
         self.tryouts = TryoutController(context, self, self.strip)
         layout = self.layout()
         if layout is not None:
             layout.addWidget(self.tryouts.panel)
-
-    # Making
-
-    def _make_middle(self) -> None:
-        self.from_view, self.to_view = FrameView(self.workspace, "from"), FrameView(self.workspace, "to")
-        self.from_title, self.to_title = label(""), label("")
-        self.now = NowView(self.context)
-        self.now.setMinimumWidth(190)
-        self.panel = NowPanel(self.now, self.clock)
-        self.quiet, self.play, self.speeds = self.panel.quiet, self.panel.play, self.panel.speeds
-        self.curve_editor = CurveEditor(self.workspace.theme)
-        self.paper = panel()
-        inside = QHBoxLayout(self.paper)
-        inside.setContentsMargins(14, 10, 14, 10)
-        inside.setSpacing(16)
-        inside.addWidget(self.now, 3)
-        inside.addWidget(self.panel)
-        inside.addWidget(self.curve_editor, 5)
-        self.paper.setFixedHeight(_MIDDLE)
-        self.middle = QHBoxLayout()
-        self.middle.setSpacing(14)
-        self._sides = [self._side(self.from_title, self.from_view), self._side(self.to_title, self.to_view)]
-        self.middle.addWidget(self._sides[0])
-        self.middle.addWidget(self.paper, 1)
-        self.middle.addWidget(self._sides[1])
-
-    @staticmethod
-    def _side(title_label: QWidget, view: QWidget) -> QWidget:
-        made = QWidget()
-        inner = column(title_label, view, spacing=4)
-        inner.setStretch(1, 1)
-        inner.setContentsMargins(0, 0, 0, 0)
-        made.setLayout(inner)
-        made.setFixedWidth(184)
-        return made
 
     def _connect(self) -> None:
         workspace, context, body, strip = self.workspace, self.context, self.sheet.body, self.strip
@@ -145,17 +111,10 @@ class TimingStation(QWidget):
         self.tryouts.closed.connect(body.setFocus)
         workspace.changed.connect(lambda change: self._outdated() if change.concerns(context.route) else None)
         workspace.routed.connect(self._routed)
-        workspace.chose.connect(self._chose)
         workspace.theme.changed.connect(self._outdated)
         self.clock.ticked.connect(self.tick)
         self.panel.full_wanted.connect(lambda: self.show_full(not self.full))
         self.save.clicked.connect(lambda: self.save_preset.emit(context.key.pair if context.key else None))
-        for view, side in ((self.from_view, 0), (self.to_view, 1)):
-            view.picked.connect(lambda ident, side=side: self._pick_layer(side, ident))
-            view.picked_also.connect(lambda ident, side=side: self._pick_layer(side, ident, also=True))
-            view.menu_wanted.connect(self._menu)
-        self.now.clicked.connect(self._clicked_in_now)
-        self.now.menu_wanted.connect(self._menu_in_now)
         self.sheet.head.scrubbed.connect(self._scrubbed)
         self.sheet.head.range_wanted.connect(self._set_range)
         self.sheet.head.menu_wanted.connect(lambda at: open_at(station_keys.menu_of(KEYS, RULER, self), at))
@@ -176,7 +135,10 @@ class TimingStation(QWidget):
     # Showing
 
     def enter(self) -> None:
-        """The station comes to the front."""
+        """The station comes to the front; without any route with the entrance of a frame, where there is one."""
+        if self.context.route is None:
+            living = (frame.id for frame in self.workspace.project.frames if frame.entrance is not None)
+            self.context.show_entrance(next(living, ""))
         if self._stale:
             self.refresh()
 
@@ -244,8 +206,8 @@ class TimingStation(QWidget):
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         words = ("Before", "After") if frame_of_entrance(route.id) else ("From", "To")
         self.bar.show_route(project, route, self.tryouts.open)
-        self.from_title.setText(f"<b style='color:{palette.leaves_text}'>{words[0]}</b> {left.name}")
-        self.to_title.setText(f"<b style='color:{palette.arrives_text}'>{words[1]}</b> {right.name}")
+        self.stage.left.title.setText(f"<b style='color:{palette.leaves_text}'>{words[0]}</b> {left.name}")
+        self.stage.right.title.setText(f"<b style='color:{palette.arrives_text}'>{words[1]}</b> {right.name}")
         self.strip.side_by_side.setEnabled(not frame_of_entrance(route.id))
 
     def _keep_choice(self, rows: tuple[Row, ...]) -> None:
@@ -269,7 +231,7 @@ class TimingStation(QWidget):
         route, project, key = self.context.route, self.workspace.project, self.context.key
         if route is None or self.context.program is None or self.context.ends is None:
             return
-        for widget in (self.save, self.curve_editor, self.strip.key, self.strip.timing, self.strip.way):
+        for widget in (self.save, self.curve_editor, self.strip.key, self.strip.way):
             widget.setEnabled(key is not None)
         left_frame, right_frame = self.context.ends
         if key is None:
@@ -363,18 +325,12 @@ class TimingStation(QWidget):
     def pick(self, key: CueKey) -> None:
         """Choose a row of the sheet, and its layer in the other stations."""
         self.context.select(Selection((key,)))
-        self._tell(key)
-
-    def _tell(self, key: CueKey) -> None:
-        ident = key.from_id or key.to_id
-        if ident:
-            self.workspace.choose_layer(ident)
+        self.picking.tell()
 
     def pick_also(self, key: CueKey) -> None:
         """One row more to what is chosen, or one less; the newest is shown in full."""
         self.context.select(self.context.selection.toggled(key))
-        if self.context.key is not None:
-            self._tell(self.context.key)
+        self.picking.tell()
 
     def _selected(self) -> None:
         """Show what is chosen now."""
@@ -393,7 +349,11 @@ class TimingStation(QWidget):
 
     def toggle(self, ends: PairKey) -> None:
         """Open or close a layer's properties."""
-        self._opened = self._opened ^ {ends}
+        self._turn({ends})
+
+    def _turn(self, ends: set[PairKey]) -> None:
+        """Open what is closed of some layers, and close what is open."""
+        self._opened = self._opened ^ ends
         self.refresh()
 
     def open_row(self, key: CueKey) -> None:
@@ -408,88 +368,6 @@ class TimingStation(QWidget):
         place = order.index(before) if before in order else len(order)
         self._by_hand = (*order[:place], ends, *order[place:])
         self.refresh()
-
-    def _pick_layer(self, side: int, ident: str, tell: bool = True, also: bool = False) -> None:
-        """Choose the row of a layer of the frame left (``side`` 0) or arrived at (1), or of what it moves with."""
-        program = self.context.program
-        for s, part in enumerate(program.contents if program is not None else ()):
-            layer = part.left if side == 0 else part.right
-            if layer is not None and layer.id == ident:
-                self._pick_slot(s, tell, also)
-                return
-
-    def _pick_slot(self, slot: int, tell: bool = True, also: bool = False) -> None:
-        """Choose the row of a slot, opening the groups it is folded into; without a row, that of what it lies in."""
-        program = self.context.program
-        if program is None:
-            return
-        moving = moving_properties(program)
-        while slot >= 0 and slot not in moving and self._row_of(slot) is None:
-            slot = int(program.parent[slot])
-        if slot < 0:
-            return
-        if self._row_of(slot) is None:
-            self._open_around(program, slot)
-        found = self._row_of(slot)
-        if found is None:
-            self.workspace.said.emit("The rows that are shown leave this layer out: show all that changes.")
-        elif also:
-            self.pick_also(found.key)
-        elif self.context.key is None or self.context.key.pair != found.ends or len(self.context.keys) > 1:
-            self.context.select(Selection((found.key,)))
-            if tell:
-                self._tell(found.key)
-
-    def _row_of(self, slot: int) -> Row | None:
-        """The row of a slot's layer, when it is shown."""
-        program = self.context.program
-        ends = program.ends_of(slot) if program is not None else None
-        return next((entry for entry in self.sheet.body.rows if entry.ends == ends and not entry.prop), None)
-
-    def _open_around(self, program: Program, slot: int) -> None:
-        """Open the groups that a slot lies in."""
-        quiet = holding(program, moving_properties(program)) - set(moving_properties(program))
-        up = int(program.parent[slot])
-        while up >= 0:
-            ends = program.ends_of(up)
-            if (ends in self._opened) == (up in quiet):
-                self._opened = self._opened ^ {ends}
-            up = int(program.parent[up])
-        self.refresh()
-
-    def _chain_at(self, x: float, y: float) -> tuple[int, ...]:
-        """What a click in the Now view can take at a point, the outermost first: what moves, else all there is."""
-        program, chain = self.context.program, self.now.chain_at(x, y)
-        moving = moving_properties(program) if program is not None else {}
-        return tuple(slot for slot in chain if slot in moving) or chain
-
-    def _clicked_in_now(self, x: float, y: float, deeper: bool, also: bool) -> None:
-        if not deeper and not also and self.ties.take_point(x, y):
-            return
-        chain = self._chain_at(x, y)
-        if chain:
-            chosen = () if also else (self.context.slot,)
-            self._pick_slot(taken(chain, chosen, deeper), also=also)
-
-    def _menu_in_now(self, x: float, y: float, where: QPoint) -> None:
-        """A right click in the Now view chooses what lies there first."""
-        chain = self._chain_at(x, y)
-        slots = (
-            {self.context.program.slot_of(*key.pair) for key in self.context.keys} if self.context.program else set()
-        )
-        if chain and not slots & set(chain):
-            self._pick_slot(taken(chain, (), False))
-        self._menu(where)
-
-    def _menu(self, where: QPoint) -> None:
-        open_at(self.ties.menu(), where)
-
-    def _chose(self) -> None:
-        layer, key = self.workspace.layer, self.context.key
-        if not self.isVisible() or layer is None or (key and layer.id in key.pair):
-            return
-        for side in (0, 1):
-            self._pick_layer(side, layer.id, tell=False)
 
     # What is seen
 
@@ -522,11 +400,9 @@ class TimingStation(QWidget):
     def show_full(self, on: bool) -> None:
         """Only the Now view, or everything."""
         self.full = on
-        for widget in (*self._sides, self.curve_editor, self.strip, self.sheet):
-            widget.setVisible(not on)
-        self.paper.setMinimumHeight(0 if on else _MIDDLE)
-        self.paper.setMaximumHeight(16_777_215 if on else _MIDDLE)
-        self._inner.setStretch(0, 1 if on else 0)
+        self.stage.show_only_now(on)
+        self.rows_area.setVisible(not on)
+        self.body.apply()
         self.panel.full.setText("Back" if on else "Full")
         self.refresh()
 

@@ -57,14 +57,15 @@ def marks(staggers: tuple[tuple[Stagger, int], ...], rect_of: RectOf) -> list[Ma
     """The start marks of staggers with at least two rows shown; each with how many of its cues were moved."""
     made = []
     for rule, moved in staggers:
-        found = [rect for key in rule.cues if (rect := rect_of(key)) is not None]
-        points = sorted((end_point(rect, "start") for rect in found), key=lambda p: p.y())
+        found = sorted((rect for key in rule.cues if (rect := rect_of(key)) is not None), key=lambda rect: rect.top())
+        points = [end_point(rect, "start") for rect in found]
         if len(points) < 2:
             continue
         words = f"{rule.ms:g} ms {'each' if rule.spread == 'step' else 'in all'}, {ORDER_WORDS[rule.order]}"
         words += f", and {moved} moved" if moved else ""
-        top = points[0]
-        made.append(Marks(rule, tuple(points), QRectF(top.x() + 8, top.y() - 8, 14 + 6.2 * len(words), 16), words))
+        # Beside the first ribbon, over nothing: behind its end.
+        place = end_point(found[0], "end")
+        made.append(Marks(rule, tuple(points), QRectF(place.x() + 12, place.y() - 8, 14 + 6.2 * len(words), 16), words))
     return made
 
 

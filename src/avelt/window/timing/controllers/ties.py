@@ -76,7 +76,6 @@ class TieController(Controller):
         self.stagger_form.lined_up.connect(self._line_up)
         self.stagger_form.point_wanted.connect(self._pick_point)
         strip.stagger.clicked.connect(self.stagger)
-        strip.timing.clicked.connect(lambda: open_under(self.menu(), strip.timing))
         strip.follow.clicked.connect(lambda: open_under(self.follow_menu(), strip.follow))
 
     # Ties
