@@ -15,6 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
 from avelt.core.formats.checked import check
+from avelt.core.formats.project_file import to_json
 from tests.support import WindowCase
 
 KEYS = (
@@ -146,9 +147,14 @@ class AnyWeather(WindowCase, unittest.TestCase):
         first = self.project
         for seed in (1, 2):
             self.weather(seed, 200)
+        last, count = to_json(self.project), 0
         while self.workspace.session.undo_label:
             self.workspace.session.undo()
-        self.assertEqual(self.project, first)
+            count += 1
+        self.assertEqual(to_json(self.project), to_json(first))
+        for _ in range(count):
+            self.workspace.session.redo()
+        self.assertEqual(to_json(self.project), last)  # to the byte
 
     def test_a_table_walked_by_keys_then_loops(self) -> None:
         self.window.go("frames")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Sequence
+from collections.abc import Callable, Container, Sequence
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
@@ -25,9 +25,16 @@ def taken(chain: Sequence[T], chosen: Container[T], deeper: bool, first: int = 0
     return chain[min(k + deeper, len(chain) - 1)]
 
 
-def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deeper: bool = False) -> Layer | None:
+def hit(
+    frame: Frame,
+    x: float,
+    y: float,
+    chosen: Sequence[str],
+    deeper: bool = False,
+    counts: Callable[[str], bool] | None = None,
+) -> Layer | None:
     """The layer that a click takes at a point of the frame (px): always of what lies on top there. Locked layers let
-    the click through."""
+    the click through. ``counts`` says which are of interest; where none is, all are."""
     inner = layer_at(frame, x, y, unlocked=True)
     if inner is None:
         return None
@@ -36,6 +43,7 @@ def hit(frame: Frame, x: float, y: float, chosen: Sequence[str], deeper: bool = 
     while i >= 0:
         chain.insert(0, flat.layers[i])
         i = int(flat.parent[i])
+    chain = [layer for layer in chain if counts is not None and counts(layer.id)] or chain
     first = next((k for k, layer in enumerate(chain) if not _holds_all(frame, layer)), len(chain) - 1)
     ident = taken([layer.id for layer in chain], chosen, deeper, first)
     return next(layer for layer in chain if layer.id == ident)

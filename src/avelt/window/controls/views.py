@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
@@ -55,6 +57,7 @@ class FrameView(QWidget):
         self.workspace, self.role = workspace, role
         self.frame: Frame | None = None
         self.layer_id = ""
+        self.counts: Callable[[str], bool] | None = None  # which layers a click is about
         self.setMinimumWidth(120)
         self.setAccessibleName(f"{role} frame")
         workspace.pictures.made.connect(self.update)
@@ -102,7 +105,8 @@ class FrameView(QWidget):
         rect = self.place()
         scale = rect.width() / self.frame.w
         chosen = (self.layer_id,) if self.layer_id else ()
-        layer = hit(self.frame, (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale, chosen, deeper)
+        x, y = (point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale
+        layer = hit(self.frame, x, y, chosen, deeper, self.counts)
         return layer.id if layer is not None else ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

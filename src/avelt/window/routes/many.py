@@ -86,7 +86,7 @@ class ManyCard(QWidget):
             origin.addWidget(label(words, "quiet"), place, 0)
             origin.addWidget(field, place, 1)
         whole.addLayout(origin)
-        whole.addLayout(row(self.copy, None))
+        whole.addLayout(row(None, self.copy))
         whole.addLayout(row(self.back, None, self.remove))
         self._connect()
 

@@ -31,6 +31,7 @@ from avelt.window.routes.many import ManyCard, copied_words
 from avelt.window.routes.matrix import Matrix
 
 _RETURN = {"same": "the same curves", "mirrored": "mirrored curves", "quicker": "quicker"}
+_PICTURE, _SMALL = 232, 120  # px high, for one route and for many
 
 
 class RoutesStation(QWidget):
@@ -91,7 +92,7 @@ class RoutesStation(QWidget):
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.arrow = label("→", "quiet")
         self.view = SceneView(self.workspace)
-        self.view.setFixedHeight(232)
+        self.view.setFixedHeight(_PICTURE)
         self.one, self.many = RouteCard(self.workspace), ManyCard(self.workspace)
         self.stack = QStackedWidget()
         self.hint = label(
@@ -192,7 +193,9 @@ class RoutesStation(QWidget):
         if len(chosen) > 1:
             self.many.show_routes(chosen)
             self.stack.setCurrentWidget(self.many)
+            self.view.setFixedHeight(_SMALL)
         elif route is not None:
+            self.view.setFixedHeight(_PICTURE)
             self.one.show_route(route)
             self.stack.setCurrentWidget(self.one)
         else:

@@ -31,6 +31,7 @@ class _Held(Mutable):
     pivot: np.ndarray  # of the chosen layer then, in the frame
     world: np.ndarray  # from its own space to the frame then
     up: np.ndarray  # from the space that it lies in to the frame then
+    clicked: bool  # whether the press was a click already
     moved: bool = False
 
     def move(self, event: QMouseEvent) -> None:
@@ -44,7 +45,7 @@ class _Held(Mutable):
         """One entry of undo; without travel a click on what lies there."""
         if self.moved:
             self.view.dropped.emit()
-        elif self.what == "layer" and self.view.scene is not None:
+        elif self.what == "layer" and not self.clicked and self.view.scene is not None:
             self.view.click(event, self.press, is_deeper(event))
 
     def cancel(self) -> None:
@@ -126,7 +127,7 @@ class NowView(NowPicture):
             return
         what, which = self._at(event.position())
         here = self.in_frame(event)
-        selection, cue = self.context.selection, self.context.position_cue
+        selection, cue, clicked = self.context.selection, self.context.position_cue, False
         if what == "keyframe":
             more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             if more:
@@ -140,10 +141,11 @@ class NowView(NowPicture):
             self.context.select(selection.with_keyframes(None, ()))
             # Where the chosen layer is on top a press may begin a drag of it: only a click chooses what lies there.
             if not self._on_chosen(*here):
+                clicked = True
                 self.click(event, here, is_deeper(event))
                 if self.slot < 0 or not self._on_chosen(*here):
                     return
-        self.gestures.begin(_Held(self, what, which, here, *self._stand(), self.parent_world()))
+        self.gestures.begin(_Held(self, what, which, here, *self._stand(), self.parent_world(), clicked))
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
@@ -37,9 +38,17 @@ class PickController(Controller):
             view.picked.connect(lambda ident, side=side: self.pick_layer(side, ident))
             view.picked_also.connect(lambda ident, side=side: self.pick_layer(side, ident, also=True))
             view.menu_wanted.connect(self._menu)
+            view.counts = partial(self._moves, side)
         self.now.clicked.connect(self._clicked)
         self.now.menu_wanted.connect(self._menu_in_now)
         self.workspace.chose.connect(self._chose)
+
+    def _moves(self, side: int, ident: str) -> bool:
+        """Whether a layer of the frame left (0) or arrived at (1) moves by itself."""
+        program = self.context.program
+        if program is None:
+            return False
+        return any(program.ends_of(slot)[side] == ident for slot in moving_properties(program))
 
     def tell(self) -> None:
         """The chosen layer is chosen in the other stations, too."""
