@@ -52,6 +52,62 @@ class Commands(unittest.TestCase):
         self.run_it("import", self.file, self.folder / "a.svg", self.folder / "b.svg")
         return self.file
 
+    def test_edit_takes_all_steps_or_none(self) -> None:
+        steps = self.folder / "steps.json"
+        steps.write_text(json.dumps([{"do": "set", "in": "b", "layer": "Card", "opacity": 0.5}]))
+        before = self.imported().read_bytes()
+        out = self.folder / "out.avelt"
+        told = self.data("edit", self.file, steps, "-o", out)
+        self.assertEqual((told["steps"], told["frames"]), (1, ["a", "b"]))
+        self.assertEqual(self.file.read_bytes(), before)
+        self.assertEqual(open_project(out).frames[1].layers[0].opacity, 0.5)
+        self.run_it("edit", self.file, steps)
+        self.assertEqual(open_project(self.file).frames[1].layers[0].opacity, 0.5)
+        after = self.file.read_bytes()
+        good = {"do": "set", "in": "b", "layer": "Card", "opacity": 0.1}
+        steps.write_text(json.dumps([good, {"do": "set", "in": "b", "layer": "Crad", "opacity": 1}]))
+        self.run_it("edit", self.file, steps, code=2)
+        self.assertIn("step 2: There is no layer 'Crad' in b. Did you mean 'Card'?", self.errors)
+        self.assertEqual((self.file.read_bytes(), self.errors.count("\n")), (after, 1))
+        self.run_it("edit", self.folder / "no.avelt", steps, code=2)
+        self.assertIn("-o", self.errors)
+        steps.write_text('[{"do": "frame", "name": "one"}]')
+        self.run_it("edit", self.folder / "no.avelt", steps, "-o", self.folder / "new.avelt")
+        self.assertEqual([f.name for f in open_project(self.folder / "new.avelt").frames], ["one"])
+
+    def test_play_samples_and_logs(self) -> None:
+        tape = self.folder / "t.avelt-tape"
+        press = {"at": 50, "do": "press", "x": 20, "y": 15}
+        tape.write_text(json.dumps({"events": [press, {**press, "do": "release", "at": 60}], "until": 500}))
+        self.imported()
+        told = self.data("play", self.file, tape, "--at", "0,210,500")
+        self.assertEqual([sample["frame"] for sample in told["samples"]], ["a", "b", "b"])
+        self.assertEqual([entry["what"] for entry in told["log"]], ["arrives", "tap", "starts", "arrives"])
+        self.assertEqual({entry["stage"] for entry in told["log"]}, {""})
+        card = next(r for r in told["samples"][1]["layers"] if r["name"] == "Card")
+        self.assertTrue(10 < card["x"] < 60)
+        self.assertEqual(card["path"], ["Card"])
+        every = self.run_it("play", self.file, tape, "--every", 50, "--json")
+        self.assertEqual(self.run_it("play", self.file, tape, "--every", 50, "--step", 7.3, "--json"), every)
+        self.assertEqual(len(json.loads(every)["samples"]), 11)
+        self.run_it("play", self.file, tape, tape, "--at", "0,210", "--frames", self.folder / "f", "--scale", 2)
+        pictures = sorted((self.folder / "f").rglob("*.png"))
+        self.assertEqual([path.name for path in pictures], ["000000.png", "000210.png"])
+        with Image.open(pictures[0]) as picture:
+            self.assertEqual(picture.size, (200, 200))
+        self.assertIn("tap: Card", self.run_it("play", self.file, tape))
+        for more, words in (
+            (("--at", "x"), "numbers"),
+            (("--every", "0"), "above 0"),
+            (("--step", "-1"), "above 0"),
+            (("--scale", "99"), "scale"),
+        ):
+            self.run_it("play", self.file, tape, *more, code=2)
+            self.assertIn(words, self.errors)
+        tape.write_text('{"events": [{"at": 1, "do": "input", "name": "x", "value": 1}], "until": 5}')
+        self.run_it("play", self.file, tape, code=2)
+        self.assertIn("event 1", self.errors)
+
     def test_info_tells_the_inputs(self) -> None:
         self.run_it("demo", "--out", self.folder / "demo")
         file = next((self.folder / "demo").glob("*.avelt"))

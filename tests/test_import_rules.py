@@ -24,6 +24,8 @@ ROOMS: dict[str, str] = {
     "core.checks": "core.errors core.model core.timing",
     "core.formats": "core.errors core.model core.geometry core.curves core.blending core.timing",
     "core.edits": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats",
+    "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
+    "core.edits",
     "core.presets": "core.errors core.model core.curves core.timing core.formats core.edits",
     "paint": "core.*",
     "demo": "core.*",

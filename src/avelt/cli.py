@@ -18,9 +18,11 @@ from typing import Any
 import msgspec
 
 from avelt import __version__
-from avelt.cli_common import Arguments, build_route_command, print_result
+from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
 from avelt.cli_look import build_check, build_pair
+from avelt.cli_play import build_play
 from avelt.cli_presets import build_preset
+from avelt.cli_steps import build_edit
 from avelt.core import logs
 from avelt.core.blending import colour, spaces
 from avelt.core.curves import easing
@@ -307,9 +309,9 @@ def _render(args: Arguments) -> None:
     project = open_project(args.file)
     painter = ScenePainter(project.assets)
     if args.all_frames:
-        _make_folder(args.out)
+        make_folder(args.out)
         for frame in project.frames:
-            _write_png(
+            write_png(
                 painter.render(compile_still(frame).at(0.0), args.scale), args.out / f"{_file_name(frame.name)}.png"
             )
         return
@@ -322,23 +324,7 @@ def _render(args: Arguments) -> None:
         if not args.at or len(args.at) != 1:
             raise FormatError("--route needs --at with one moment in ms.")
         scene = compile_route(project, find_route(project, args.route)).from_start(args.at[0])
-    _write_png(painter.render(scene, args.scale), args.out)
-
-
-def _write_png(image: Any, path: Path) -> None:
-    from avelt.core.formats.disk import write_atomically
-    from avelt.paint.moving import png_bytes
-
-    write_atomically(path, png_bytes(image))
-
-
-def _make_folder(path: Path) -> None:
-    from avelt.core.errors import FileError
-
-    try:
-        path.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileError(f"The folder cannot be made: {error.strerror}.", str(path)) from None
+    write_png(painter.render(scene, args.scale), args.out)
 
 
 def _file_name(name: str) -> str:
@@ -383,11 +369,11 @@ def _export_png(project: Project, args: Arguments) -> None:
     from avelt.paint.painter import ScenePainter
 
     painter = ScenePainter(project.assets)
-    _make_folder(args.out)
+    make_folder(args.out)
     if args.route is None:
         for frame in project.frames:
             path = args.out / f"{_file_name(frame.name)}.png"
-            _write_png(painter.render(compile_still(frame).at(0.0), args.scale), path)
+            write_png(painter.render(compile_still(frame).at(0.0), args.scale), path)
             print(path)
         return
     wanted = Moving(args.scale, args.rate)
@@ -395,7 +381,7 @@ def _export_png(project: Project, args: Arguments) -> None:
     wanted.check(program)
     for number, image in enumerate(pictures(program, project, painter, wanted)):
         path = args.out / f"{number:04d}.png"
-        _write_png(image, path)
+        write_png(image, path)
         print(path)
 
 
@@ -449,8 +435,10 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("demo", "write the demo project and one of every export", _build_demo),
     ("info", "frames, layers, routes, loops and curves of a project", _build_info),
     ("import", "a new project from SVG files or pictures", _build_import),
+    ("edit", "a list of edits by name, all or none", build_edit),
     ("pair", "which layers are one thing, how sure that is and why", build_pair),
     ("check", "what is wrong with the routes; exit code 1 when something is", build_check),
+    ("play", "tapes played on a project, sampled and logged", build_play),
     ("sample", "values of every layer at moments of a transition", _build_sample),
     ("render", "a frame or a moment of a transition as PNG", _build_render),
     ("curve", "values of easing curves", _build_curve),

@@ -24,3 +24,21 @@ def build_route_command(parser: argparse.ArgumentParser) -> None:
     """The arguments FILE and ROUTE."""
     parser.add_argument("file", type=Path)
     parser.add_argument("route", metavar="ROUTE", help='an id, or "From name > To name"')
+
+
+def write_png(image: Any, path: Path) -> None:
+    """A picture as a PNG file."""
+    from avelt.core.formats.disk import write_atomically
+    from avelt.paint.moving import png_bytes
+
+    write_atomically(path, png_bytes(image))
+
+
+def make_folder(path: Path) -> None:
+    """A folder for results; ``FileError`` when it cannot be."""
+    from avelt.core.errors import FileError
+
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"The folder cannot be made: {error.strerror}.", str(path)) from None

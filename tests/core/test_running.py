@@ -16,7 +16,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import TRIGGERS, PutAway, SetInput, ShowOver, Tap, Timer
+from avelt.core.model.triggers import TRIGGERS, Crosses, PutAway, SetInput, ShowOver, Signal, Tap, Timer
 from avelt.core.model.values import Frame, Loop, Pose, Project, Transition
 from avelt.core.running.played import is_played, unplayed_by_frame, unplayed_sentence
 from avelt.core.running.player import Player
@@ -109,11 +109,15 @@ class Playing(unittest.TestCase):
 
     def test_every_trigger_is_played_or_said_not_to_be(self) -> None:
         for kind in TRIGGERS:
-            made = kind.make(layer="btn") if kind.make is Tap else kind.make()
-            project = replace(prototype(), routes=())
+            project, level = add_input(replace(prototype(), routes=()), "level", "number")
+            project, news = add_input(project, "news", "signal")
+            own = {Tap: {"layer": "btn"}, Crosses: {"input": level}, Signal: {"input": news}}.get(kind.make, {})
+            made = kind.make(**own)
             project, _ = add_route(project, "A", "B", made, Transition(100.0, Line()))
             player = Player(project)
             player.tap(10, 10)
+            player.set_input("level", 2.0)
+            player.send("news")
             player.advance(5_000)
             with self.subTest(kind.word):
                 self.assertEqual(player.frame.name, "B" if is_played(made) else "A")

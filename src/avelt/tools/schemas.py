@@ -7,13 +7,20 @@ from pathlib import Path
 
 from avelt.core.formats import project_file
 from avelt.core.presets import values
+from avelt.core.running import tape
+from avelt.core.steps import read
 
 FOLDER = Path(__file__).resolve().parents[3] / "docs" / "formats"
 
 
 def files() -> dict[Path, str]:
     """Every schema file and its text."""
-    made = {"project.schema.json": project_file.schema(), "preset.schema.json": values.schema()}
+    made = {
+        "project.schema.json": project_file.schema(),
+        "preset.schema.json": values.schema(),
+        "steps.schema.json": read.schema(),
+        "tape.schema.json": tape.schema(),
+    }
     return {FOLDER / name: json.dumps(schema, indent=1, sort_keys=True) + "\n" for name, schema in made.items()}
 
 

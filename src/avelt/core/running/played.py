@@ -8,10 +8,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from avelt.core.model.find import frame_by_id
-from avelt.core.model.triggers import Loading, Tap, Timer, Trigger, trigger_row
+from avelt.core.model.triggers import Crosses, Loading, Signal, Tap, Timer, Trigger, trigger_row
 from avelt.core.model.values import Project, Route
 
-PLAYED: tuple[type[Trigger], ...] = (Tap, Timer, Loading)
+PLAYED: tuple[type[Trigger], ...] = (Tap, Timer, Loading, Crosses, Signal)
 
 
 def is_played(trigger: Trigger) -> bool:

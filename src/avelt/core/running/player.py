@@ -35,11 +35,13 @@ class Running(Record, frozen=True):
 class Player:
     """Plays a project from its first frame."""
 
-    def __init__(self, project: Project, loading: float = 0.0) -> None:
+    def __init__(
+        self, project: Project, loading: float = 0.0, first: str = "", inputs: Mapping[str, InputValue] | None = None
+    ) -> None:
         if not project.frames:
             raise EditError("There is no frame to begin with.")
         self.rules = Rules(project, loading)
-        self.world, log = steps.begin(self.rules)
+        self.world, log = steps.begin(self.rules, first, inputs)
         self.log: list[LogEntry] = list(log)
         self._kept: list[tuple[World, int]] = [(self.world, len(self.log))]
 
@@ -154,6 +156,18 @@ class Player:
         """A press and a release at one place."""
         self.press(x, y)
         return self.release(x, y)
+
+    def set_input(self, name: str, value: InputValue) -> None:
+        """An input gets a value. ``EditError`` for a name or value that cannot be."""
+        self._take(*steps.set_input(self.rules, self.world, name, value))
+
+    def send(self, name: str) -> None:
+        """A signal is sent. ``EditError`` when there is none of that name."""
+        self._take(*steps.send(self.rules, self.world, name))
+
+    def note(self, what: worlds.What, says: str) -> None:
+        """Something that only the log knows."""
+        self.log.append(LogEntry(self.now, what, says))
 
     def _take(self, world: World, log: tuple[LogEntry, ...]) -> None:
         self.world = world

@@ -6,11 +6,14 @@ Inside, a working copy is changed and frozen again at the end.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from msgspec.structs import replace
 
+from avelt.core.errors import EditError
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
-from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
-from avelt.core.model.values import Frame, Route
+from avelt.core.model.triggers import Crosses, InputValue, PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
+from avelt.core.model.values import Frame, Input, Route
 from avelt.core.model.wording import value_words
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
@@ -26,12 +29,12 @@ MOST_STEPS = 1_000  # at one moment; a chain that goes on beyond is cut
 Step = tuple[World, tuple[LogEntry, ...]]
 
 
-def begin(rules: Rules) -> Step:
-    """The first frame of a project, arrived at."""
+def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None = None) -> Step:
+    """The first frame of a project (or another, by its id), arrived at, with inputs as they start or are told."""
     project = rules.project
-    frame = frame_by_id(project, project.first or project.frames[0].id)
+    frame = frame_by_id(project, first or project.first or project.frames[0].id)
     actor = Actor(frame, frame, compile_still(frame, project), 0.0)
-    inputs = {entry.name: entry.start for entry in project.inputs}
+    inputs = {entry.name: entry.start for entry in project.inputs} | dict(told or {})
     work = _Work(rules, World(0.0, inputs, actor))
     work.arrive(frame, first=True)
     if unknown := unplayed_count(project):
@@ -69,6 +72,48 @@ def loaded(rules: Rules, world: World) -> Step:
     work = _Work(rules, world)
     work.loaded()
     return work.done()
+
+
+def set_input(rules: Rules, world: World, name: str, value: InputValue) -> Step:
+    """Somebody gives an input a value; what waited for it begins. ``EditError`` for what is none."""
+    entry = rules.input_named(name, signal=False)
+    if entry is None:
+        raise EditError(f"There is no input {name!r}.")
+    if not fits(entry, value):
+        raise EditError(f"The input {name!r} is a {entry.kind}: {value!r} is none.")
+    work = _Work(rules, replace(world, halted=False, steps=0))
+    work.become(entry, float(value) if entry.kind == "number" else value)
+    return work.done()
+
+
+def send(rules: Rules, world: World, name: str) -> Step:
+    """Somebody sends a signal. ``EditError`` when there is none of that name."""
+    entry = rules.input_named(name, signal=True)
+    if entry is None:
+        raise EditError(f"There is no signal {name!r}.")
+    work = _Work(rules, replace(world, halted=False, steps=0))
+    work.signal(entry)
+    return work.done()
+
+
+def fits(entry: Input, value: object) -> bool:
+    """Whether a value is one that an input can have."""
+    if entry.kind == "number":
+        return isinstance(value, int | float) and not isinstance(value, bool)
+    return isinstance(value, bool) if entry.kind == "yes/no" else isinstance(value, str)
+
+
+def crosses(trigger: Crosses, old: InputValue, new: InputValue) -> bool:
+    """Whether an input that was ``old`` comes to the trigger's value, or goes past it, by becoming ``new``.
+
+    Words, and yes and no, rise as they become the value and fall as they stop being it.
+    """
+    mark = trigger.value
+    if all(isinstance(v, int | float) and not isinstance(v, bool) for v in (mark, old, new)):
+        rises, falls = old < mark <= new, old > mark >= new  # type: ignore[operator]
+    else:
+        rises, falls = old != new and new == mark, old != new and old == mark
+    return rises if trigger.way == "rising" else falls if trigger.way == "falling" else rises or falls
 
 
 def press(rules: Rules, world: World, x: float, y: float) -> World:
@@ -139,6 +184,8 @@ class _Work:
         self.loops, self.fired = dict(actor.loops), actor.fired
         self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
         self.log: list[LogEntry] = []
+        self.waiting: list[Route] = []  # what inputs and signals started, one after the other
+        self.starting = False
 
     def world(self) -> World:
         """The world as it is now."""
@@ -232,10 +279,42 @@ class _Work:
         if entry is None:
             return
         if isinstance(action, SetInput):
-            self.inputs[entry.name] = action.value
-            self.note("input", f"{entry.name} becomes {value_words(action.value)}")
+            self.become(entry, action.value)
         else:
-            self.note("signal", entry.name)
+            self.signal(entry)
+
+    def become(self, entry: Input, value: InputValue) -> None:
+        """An input has another value: the routes that wait for it start."""
+        old = self.inputs.get(entry.name, entry.start)
+        self.inputs[entry.name] = value
+        self.note("input", f"{entry.name} becomes {value_words(value)}")
+        if old != value:
+            self.start([r for r, t in self.rules.crossings(self.frame, entry.id) if crosses(t, old, value)])
+
+    def signal(self, entry: Input) -> None:
+        """A signal goes out: the routes that wait for it start."""
+        self.note("signal", entry.name)
+        self.start(self.rules.signals(self.frame, entry.id))
+
+    def start(self, routes: list[Route]) -> None:
+        """Start what an input or a signal started: all that stays in the frame, of what leaves it the first.
+
+        What is set and sent by that may start more; after ``MOST_STEPS`` at one moment the chain is cut.
+        """
+        self.waiting += sorted(routes, key=lambda route: not isinstance(route.action, SetInput | SendSignal))
+        if self.starting:
+            return  # one thing after the other, so that a long chain is no deep one
+        self.starting = True
+        while self.waiting and not self.halted:
+            route = self.waiting.pop(0)
+            self.steps = self.steps + 1 if self.steps_at == self.now else 1
+            self.steps_at = self.now
+            if self.steps > MOST_STEPS:
+                self.halted = True
+                self.note("stopped", f"{self.frame.name}: what sets and sends came {MOST_STEPS:,} times at this moment")
+            elif route.leaves == self.frame.id and self.may(route):
+                self.go(route)
+        self.waiting, self.starting = [], False
 
     def turned(self, route: Route, shown: Frame, running: UnderWay) -> Program:
         """A program that begins with what is on screen, as fast as that moves."""

@@ -13,8 +13,8 @@ import msgspec
 from avelt.core.errors import FormatError
 from avelt.core.model.conditions import Condition, holds, parse
 from avelt.core.model.find import frame_of_entrance
-from avelt.core.model.triggers import InputValue, Loading, Tap, Timer
-from avelt.core.model.values import Frame, Project, Route
+from avelt.core.model.triggers import Crosses, InputValue, Loading, Signal, Tap, Timer
+from avelt.core.model.values import Frame, Input, Project, Route
 from avelt.core.record import Record
 from avelt.core.running.played import unplayed_by_frame
 from avelt.core.timing.program import Program
@@ -123,6 +123,22 @@ class Rules:
         """What can be tapped on a frame."""
         found = self._routes.get((frame.id, Tap), [])
         return [(route, route.trigger) for route in found if isinstance(route.trigger, Tap)]
+
+    def crossings(self, frame: Frame, input_id: str) -> list[tuple[Route, Crosses]]:
+        """The routes of a frame that an input's value starts."""
+        found = self._routes.get((frame.id, Crosses), [])
+        mine = [(route, route.trigger) for route in found if isinstance(route.trigger, Crosses)]
+        return [(route, trigger) for route, trigger in mine if trigger.input == input_id]
+
+    def signals(self, frame: Frame, input_id: str) -> list[Route]:
+        """The routes of a frame that a signal starts."""
+        found = self._routes.get((frame.id, Signal), [])
+        return [route for route in found if isinstance(route.trigger, Signal) and route.trigger.input == input_id]
+
+    def input_named(self, name: str, signal: bool) -> Input | None:
+        """The input, or the signal, of a name."""
+        fitting = (e for e in self.project.inputs if (e.kind == "signal") == signal)
+        return next((entry for entry in fitting if entry.name == name), None)
 
     def loadings(self, frame: Frame, when: str) -> list[Route]:
         """The routes on a frame's loading."""

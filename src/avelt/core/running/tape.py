@@ -1,0 +1,235 @@
+"""Tapes: what somebody did and when, as a document; and playing one, sampled at moments.
+
+Same tape, same scenes: for every step of the clock, and from machine to machine.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from typing import Annotated, Any
+
+import msgspec
+
+from avelt.core.errors import AveltError, FormatError
+from avelt.core.model.find import find_frame
+from avelt.core.model.triggers import InputValue
+from avelt.core.model.value import Value
+from avelt.core.model.values import Project
+from avelt.core.running.player import Player
+from avelt.core.running.step import fits
+
+FORMAT = 1
+MOST_EVENTS = 100_000
+MOST_MS = 86_400_000.0  # a day
+MOST_PX = 1e6
+MOST_BYTES = 64 * 2**20
+
+
+class Move(Value, frozen=True, tag_field="do", tag="move"):
+    """The pointer moves, px of the frame as shown."""
+
+    at: float
+    x: float
+    y: float
+
+
+class Out(Value, frozen=True, tag_field="do", tag="out"):
+    """The pointer leaves the screen."""
+
+    at: float
+
+
+class Press(Value, frozen=True, tag_field="do", tag="press"):
+    """The pointer goes down."""
+
+    at: float
+    x: float
+    y: float
+
+
+class Release(Value, frozen=True, tag_field="do", tag="release"):
+    """The pointer goes up."""
+
+    at: float
+    x: float
+    y: float
+
+
+class Scrolled(Value, frozen=True, tag_field="do", tag="scroll"):
+    """The wheel, or a hand, scrolls by so many px."""
+
+    at: float
+    dx: float = 0.0
+    dy: float = 0.0
+
+
+class KeyDown(Value, frozen=True, tag_field="do", tag="key"):
+    """A key goes down (UI Events KeyboardEvent key Values)."""
+
+    at: float
+    key: str
+
+
+class Told(Value, frozen=True, tag_field="do", tag="input"):
+    """An input gets a value."""
+
+    at: float
+    name: str
+    value: InputValue
+
+
+class Sent(Value, frozen=True, tag_field="do", tag="signal"):
+    """A signal is sent."""
+
+    at: float
+    name: str
+
+
+class Loaded(Value, frozen=True, tag_field="do", tag="loaded"):
+    """The loading of the frame that is shown is done."""
+
+    at: float
+
+
+Event = Move | Out | Press | Release | Scrolled | KeyDown | Told | Sent | Loaded
+
+
+class Start(Value, frozen=True):
+    """What a tape starts with: a frame by name (empty: the first), inputs by name, seed, how long frames load, ms."""
+
+    frame: str = ""
+    inputs: dict[str, InputValue] = {}
+    seed: int = 1
+    loading: float = 0.0
+
+
+class Tape(Value, frozen=True):
+    """Events in the order of their time, and until when it is played, ms."""
+
+    format: int = FORMAT
+    name: str = ""
+    start: Start = Start()
+    events: Annotated[tuple[Event, ...], msgspec.Meta(max_length=MOST_EVENTS)] = ()
+    until: float = 0.0
+
+
+def read_tape(data: bytes, place: str) -> Tape:
+    """A tape from a document; ``FormatError`` with the number of the event (from 1) that is wrong."""
+    if len(data) > MOST_BYTES:
+        raise FormatError("The tape is too large.", place)
+    try:
+        plain = msgspec.json.decode(data)
+        version = plain.get("format", FORMAT) if isinstance(plain, dict) else FORMAT
+        if isinstance(version, int) and version > FORMAT:
+            raise FormatError(f"The tape is of format {version}, this Avelt reads up to {FORMAT}.", place)
+        if isinstance(plain, dict) and isinstance(plain.get("events"), list) and len(plain["events"]) > MOST_EVENTS:
+            raise FormatError(f"A tape has at most {MOST_EVENTS:,} events.", place)
+        tape = msgspec.convert(plain, Tape)
+    except FormatError:
+        raise
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise FormatError(f"This is no tape: {_said(str(error))}.", place) from None
+    try:
+        _check(tape)
+    except FormatError as error:
+        raise error.at(place) from None
+    return tape
+
+
+def _said(text: str) -> str:
+    """The place of an event counted from 1."""
+    head, mark, rest = text.rstrip(".").partition("`$.events[")
+    number, close, tail = rest.partition("]")
+    if mark and close and number.isdigit():
+        return f"{head}event {int(number) + 1}{tail.rstrip('`')}"
+    return text.rstrip(".")
+
+
+def _check(tape: Tape) -> None:
+    if not (math.isfinite(tape.until) and 0.0 <= tape.until <= MOST_MS):
+        raise FormatError("“until” is 0 to a day, in ms.")
+    if not (math.isfinite(tape.start.loading) and 0.0 <= tape.start.loading <= MOST_MS):
+        raise FormatError("“loading” is 0 to a day, in ms.")
+    last = 0.0
+    for number, event in enumerate(tape.events, 1):
+        if not (math.isfinite(event.at) and 0.0 <= event.at <= MOST_MS):
+            raise FormatError("“at” is 0 to a day, in ms.", f"event {number}")
+        if event.at < last:
+            raise FormatError(
+                f"Its time, {event.at:g}, is before that of the event before it, {last:g}.", f"event {number}"
+            )
+        last = event.at
+        for name in ("x", "y", "dx", "dy"):
+            value = getattr(event, name, 0.0)
+            if not abs(value) <= MOST_PX:
+                raise FormatError(f"“{name}” is within a million px.", f"event {number}")
+
+
+def player_of(project: Project, tape: Tape) -> Player:
+    """A player at the start of a tape; ``AveltError`` for a frame or an input that is not there."""
+    first = find_frame(project, tape.start.frame).id if tape.start.frame else ""
+    known = {entry.name: entry for entry in project.inputs if entry.kind != "signal"}
+    told: dict[str, InputValue] = {}
+    for name, value in tape.start.inputs.items():
+        if name not in known:
+            raise FormatError(f"There is no input {name!r}.", "start")
+        if not fits(known[name], value):
+            raise FormatError(f"The input {name!r} is a {known[name].kind}: {value!r} is none.", "start")
+        told[name] = float(value) if known[name].kind == "number" else value
+    return Player(project, tape.start.loading, first, told)
+
+
+def done(player: Player, event: Event) -> None:
+    """Do one event, its time being now."""
+    if isinstance(event, Press):
+        player.press(event.x, event.y)
+    elif isinstance(event, Release):
+        player.release(event.x, event.y)
+    elif isinstance(event, Told):
+        player.set_input(event.name, event.value)
+    elif isinstance(event, Sent):
+        player.send(event.name)
+    elif isinstance(event, Loaded):
+        player.loaded()
+    elif isinstance(event, Scrolled | KeyDown):
+        player.note("not played", "scrolling" if isinstance(event, Scrolled) else f"the key {event.key}")
+
+
+def played(project: Project, tape: Tape, moments: Sequence[float], step: float = 0.0) -> Iterator[tuple[float, Player]]:
+    """The player at moments (ms, going up), each after all events of that moment; then at ``until``.
+
+    ``step``: the clock goes in steps of so many ms; what comes out is the same.
+    """
+    player = player_of(project, tape)
+    waiting = list(enumerate(tape.events, 1))
+    place = 0
+
+    def go_to(ms: float) -> None:
+        nonlocal place
+        while place < len(waiting) and waiting[place][1].at <= ms:
+            number, event = waiting[place]
+            _advance(player, event.at, step)
+            try:
+                done(player, event)
+            except AveltError as error:
+                raise error.at(f"event {number}") from None
+            place += 1
+        _advance(player, ms, step)
+
+    for ms in sorted(moments):
+        go_to(ms)
+        yield ms, player
+    go_to(max(tape.until, player.now))
+
+
+def _advance(player: Player, to_ms: float, step: float) -> None:
+    if step > 0.0:
+        while player.now + step < to_ms:
+            player.advance(player.now + step)
+    player.advance(to_ms)
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a tape, made from the types."""
+    return msgspec.json.schema(Tape)

@@ -1,0 +1,234 @@
+"""Steps that make and change frames, layers, loops and inputs.
+
+Every ``do_...`` takes the project, the step as it was said and what it stands beside; it gives the new project.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from avelt.core.edits import frames, inputs, loops, routes, shapes, structure
+from avelt.core.edits.layers import edit_layer, fit_text
+from avelt.core.errors import EditError, FormatError
+from avelt.core.formats.screen_file import read_screen
+from avelt.core.formats.svg_in import read_svg
+from avelt.core.model.values import Layer, Project, Solid, Text
+from avelt.core.model.values import Path as PathBody
+from avelt.core.steps.names import curve_of, find_frame, find_route, input_of, layer_of, loop_of
+from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers
+from avelt.core.steps.said import Said, Site, ms_of
+
+replace = msgspec.structs.replace
+
+
+# Frames and layers
+
+
+def do_frame(project: Project, said: Said, site: Site) -> Project:
+    """A new frame, empty or a copy whose layers keep their origins."""
+    name = said["name"]
+    if any(frame.name == name for frame in project.frames):
+        raise EditError(f"There is a frame {name!r} already.")
+    if "copy" in said:
+        source = find_frame(project, said["copy"])
+        project = frames.next_state(project, source.id, name)
+    else:
+        w, h = numbers(said["size"], 2, 2, "size") if "size" in said else (360.0, 640.0)
+        project, _ = shapes.new_frame(project, name, w, h)
+    made = find_frame(project, name)
+    if "background" in said:
+        project = shapes.set_background(project, made.id, said["background"])
+    return project
+
+
+def do_import(project: Project, said: Said, site: Site) -> Project:
+    """A drawing or picture beside the steps becomes a frame."""
+    imported = read_screen(_beside(site, said["asset"]), site.measure)
+    project = frames.add_frames(project, [imported.frame], imported.assets)
+    return frames.rename_frame(project, project.frames[-1].id, said["name"]) if "name" in said else project
+
+
+def _beside(site: Site, name: str) -> Path:
+    path = (site.folder / name).resolve()
+    if not path.is_relative_to(site.folder.resolve()):
+        raise FormatError(f"{name!r} does not lie beside the steps.")
+    return path
+
+
+def do_set(project: Project, said: Said, site: Site) -> Project:
+    """Properties of a layer, or of a frame when no layer is said."""
+    frame = find_frame(project, said["in"])
+    own = {name: value for name, value in said.items() if name in PROPERTIES}
+    if "layer" in said:
+        layer = layer_of(frame, said["layer"])
+        project = edit_layer(project, frame.id, layer.id, lambda old: _with(old, own, site))
+        return structure.fit_groups(project, frame.id, [layer.id])
+    for name, value in said.items():
+        if name == "size":
+            project = shapes.set_frame_size(project, frame.id, *numbers(value, 2, 2, "size"))
+        elif name == "background":
+            project = shapes.set_background(project, frame.id, value)
+        elif name == "perspective":
+            project = shapes.set_perspective(project, frame.id, numbers(value, 1, 1, name)[0])
+        elif name == "clips":
+            project = shapes.set_frame_clips(project, frame.id, bool(value))
+        elif name == "first" and value:
+            project = frames.set_first(project, frame.id)
+        elif name not in ("do", "in", "first"):
+            raise FormatError(f"A frame has no {name!r} that could be set.", hint="Say which layer is meant.")
+    return project
+
+
+def _with(layer: Layer, own: Said, site: Site) -> Layer:
+    for name, value in own.items():
+        layer = changed(layer, name, value)
+    words = {"text", "font_size", "letter_spacing", "weight", "line_height"} & set(own)
+    return fit_text(layer, site.measure) if words and "size" not in own and isinstance(layer.body, Text) else layer
+
+
+def do_draw(project: Project, said: Said, site: Site) -> Project:
+    """A new layer on top of a frame: a box, an oval, a line, words, or a path as SVG says it."""
+    frame = find_frame(project, said["in"])
+    kind = said["kind"]
+    if kind == "path":
+        layer = drawn(said.get("d", ""))
+    elif kind == "text":
+        layer = shapes.new_text(0.0, 0.0, said.get("text", ""), 0.0)
+        layer = fit_text(replace(layer, fills=layer.fills or (Solid("#000000"),)), site.measure)
+    elif kind in ("box", "oval"):
+        layer = (shapes.new_box if kind == "box" else shapes.new_oval)(0.0, 0.0, 100.0, 100.0)
+    else:
+        raise FormatError(f"There is no kind {kind!r} of layer: box, oval, text or path.")
+    own = {name: value for name, value in said.items() if name in PROPERTIES and name != "text"}
+    layer = _with(replace(layer, name=said.get("name", kind)), own, site)
+    parent = layer_of(frame, said["inside"]).id if "inside" in said else ""
+    project, ident = shapes.add_layer(project, frame.id, layer, parent)
+    if "name" in said:  # two may have one name: then they are told apart by a number behind it
+        project = edit_layer(project, frame.id, ident, lambda old: replace(old, name=said["name"]))
+    return project
+
+
+def drawn(d: str) -> Layer:
+    """A path layer from SVG path data."""
+    text = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="{_quoted(d)}"/></svg>'
+    found = read_svg(text.encode(), "path").frame.layers
+    if len(found) != 1 or not isinstance(found[0].body, PathBody):
+        raise FormatError("The path data draw nothing.")
+    return replace(found[0], name="path")
+
+
+def _quoted(text: str) -> str:
+    return text.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;")
+
+
+def do_group(project: Project, said: Said, site: Site) -> Project:
+    """Layers become a group in their place."""
+    frame = find_frame(project, said["in"])
+    ids = [layer_of(frame, name).id for name in said["layers"]]
+    return structure.group_layers(project, frame.id, ids, said.get("name", ""))[0]
+
+
+# Loops and inputs
+
+
+def do_loop(project: Project, said: Said, site: Site) -> Project:
+    """A loop on a layer, or changes of the one with the same name."""
+    frame = find_frame(project, said["in"])
+    layer = layer_of(frame, said["layer"])
+    name = said.get("name", "")
+    known = next((loop for loop in frame.loops if name and loop.name == name), None)
+    if known is None:
+        project, ident = loops.add_loop(project, frame.id, layer.id)
+    else:
+        ident = known.id
+
+    def change(old: Any) -> Any:
+        new = replace(old, name=name or old.name, layer=layer.id)
+        if "pose" in said:
+            new = in_second_pose(new, layer, said["pose"])
+        for field, keys in (("duration", ("duration", "length")), ("wait", ("wait",)), ("start_offset", ("phase",))):
+            value = ms_of(said, *keys)
+            new = new if value is None else replace(new, **{field: value})
+        if "rounds" in said:
+            new = replace(new, rounds=int(numbers(said["rounds"], 1, 1, "rounds")[0]))
+        if "both_ways" in said:
+            new = replace(new, direction="there and back" if said["both_ways"] else "one way")
+        if "wait_when" in said:
+            words = {"once": "once", "each": "before each round"}
+            if said["wait_when"] not in words:
+                raise FormatError("“wait_when” is once or each.")
+            new = replace(new, wait_when=words[said["wait_when"]])
+        if "at_rest" in said:
+            if said["at_rest"] not in ("jump", "hold"):
+                raise FormatError("“at_rest” is jump or hold.")
+            new = replace(new, at_rest=said["at_rest"])
+        return replace(new, curve=curve_of(project, said["curve"])) if "curve" in said else new
+
+    return loops.edit_loop(project, frame.id, ident, change)
+
+
+def do_input(project: Project, said: Said, site: Site) -> Project:
+    """An input: a number, yes or no, text, or a signal."""
+    kind = said.get("kind", "yes/no")
+    if kind not in inputs.FIRST:
+        raise FormatError(f"There is no kind {kind!r} of input: {', '.join(inputs.FIRST)}.")
+    start = said.get("start")
+    if start is not None and not _fits(kind, start):
+        raise FormatError(f"An input of the kind {kind} cannot start as {start!r}.")
+    if isinstance(start, int) and not isinstance(start, bool):
+        start = float(start)
+    return inputs.add_input(project, said["name"], kind, start)[0]
+
+
+def _fits(kind: str, value: object) -> bool:
+    if kind == "number":
+        return isinstance(value, int | float) and not isinstance(value, bool)
+    return isinstance(value, bool) if kind == "yes/no" else isinstance(value, str)
+
+
+# Removing and naming
+
+
+def do_remove(project: Project, said: Said, site: Site) -> Project:
+    """Without a route, a layer, a loop, a frame or an input."""
+    what = _one_of(said, "route", "layer", "loop", "frame", "input")
+    if what == "route":
+        return routes.remove_route(project, find_route(project, said["route"]).id)
+    if what == "frame":
+        return frames.remove_frame(project, find_frame(project, said["frame"]).id)
+    if what == "input":
+        return inputs.remove_input(project, input_of(project, said["input"]).id)
+    frame = find_frame(project, _needed(said, "in"))
+    if what == "layer":
+        return structure.remove_layers(project, frame.id, [layer_of(frame, said["layer"]).id])
+    return loops.remove_loop(project, frame.id, loop_of(frame, said["loop"]).id)
+
+
+def do_rename(project: Project, said: Said, site: Site) -> Project:
+    """Another name for a layer, a loop, a frame or an input."""
+    what, name = _one_of(said, "layer", "loop", "frame", "input"), said["name"]
+    if what == "frame":
+        return frames.rename_frame(project, find_frame(project, said["frame"]).id, name)
+    if what == "input":
+        return inputs.rename_input(project, input_of(project, said["input"]).id, name)
+    frame = find_frame(project, _needed(said, "in"))
+    if what == "layer":
+        return edit_layer(project, frame.id, layer_of(frame, said["layer"]).id, lambda old: replace(old, name=name))
+    loop = loop_of(frame, said["loop"])
+    return loops.edit_loop(project, frame.id, loop.id, lambda old: replace(old, name=name))
+
+
+def _one_of(said: Said, *names: str) -> str:
+    found = [name for name in names if name in said]
+    if len(found) != 1:
+        raise FormatError(f"Say one of {', '.join(names)}.")
+    return found[0]
+
+
+def _needed(said: Said, name: str) -> str:
+    if name not in said:
+        raise FormatError(f"“{name}” is missing.")
+    return str(said[name])

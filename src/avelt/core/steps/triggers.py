@@ -1,0 +1,171 @@
+"""Triggers and what happens then, as steps spell them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from avelt.core.errors import FormatError
+from avelt.core.model.triggers import (
+    Action,
+    Crosses,
+    DoubleTap,
+    Drag,
+    Ends,
+    Go,
+    GoBack,
+    Hold,
+    HoverIn,
+    HoverOut,
+    Key,
+    Loading,
+    Pointer,
+    PutAway,
+    Release,
+    ReplaceOver,
+    Scroll,
+    SendSignal,
+    SetInput,
+    ShowOver,
+    Signal,
+    Tap,
+    Timer,
+    Trigger,
+)
+from avelt.core.model.values import Frame, Project
+from avelt.core.steps.names import input_of, layer_of, loop_of, nearest
+from avelt.core.steps.properties import numbers
+
+_ON = {"tap": Tap, "double tap": DoubleTap, "release": Release, "hover in": HoverIn, "hover out": HoverOut}
+#: The first key of each trigger, with the others that it takes.
+TRIGGERS: dict[str, tuple[str, ...]] = {
+    "tap": (),
+    "double tap": ("within",),
+    "hold": ("after",),
+    "release": (),
+    "hover in": (),
+    "hover out": (),
+    "key": (),
+    "timer": (),
+    "loading": (),
+    "crosses": ("value", "way"),
+    "signal": (),
+    "ends": (),
+    "drag": ("along", "travel", "let_go_at"),
+    "scroll": ("start", "end"),
+    "pointer": ("axis", "start", "end"),
+}
+ACTIONS = ("go", "back", "put away", "replace over", "show over", "set", "send")
+
+
+def trigger_of(project: Project, frame: Frame, said: object) -> Trigger:
+    """A trigger: an object whose first key is its kind, such as ``{"tap": "Card"}``."""
+    if not isinstance(said, dict):
+        raise FormatError('A trigger is an object such as {"tap": "Card"}.')
+    kind = next((key for key in said if key in TRIGGERS), "")
+    if not kind:
+        wanted = next(iter(said), "")
+        raise FormatError(f"There is no trigger {wanted!r}.", hint=nearest(str(wanted), TRIGGERS))
+    for key in said:
+        if key != kind and key not in TRIGGERS[kind]:
+            raise FormatError(f"The trigger {kind!r} has no {key!r}.", hint=nearest(key, TRIGGERS[kind]))
+    return _made(project, frame, kind, said)
+
+
+def _made(project: Project, frame: Frame, kind: str, said: dict[str, Any]) -> Trigger:
+    def number(key: str, usual: float) -> float:
+        return numbers(said[key], 1, 1, key)[0] if key in said else usual
+
+    def layer(name: object) -> str:
+        return layer_of(frame, str(name)).id if name else ""
+
+    about = said[kind]
+    if kind in _ON and kind != "double tap":
+        made: Trigger = _ON[kind](layer(about))
+        return made
+    if kind == "double tap":
+        return DoubleTap(layer(about), number("within", 300.0))
+    if kind == "hold":
+        return Hold(layer(about), number("after", 500.0))
+    if kind == "key":
+        return Key(str(about))
+    if kind == "timer":
+        return Timer(number("timer", 0.0))
+    if kind == "loading":
+        return Loading(_choice(about, ("starts", "is ready"), "loading"))  # type: ignore[arg-type]
+    if kind == "crosses":
+        way = _choice(said.get("way", "rising"), ("rising", "falling", "either way"), "way")
+        value = said.get("value", True)
+        return Crosses(
+            input_of(project, str(about), False).id,
+            float(value) if isinstance(value, int) and not isinstance(value, bool) else value,
+            way,  # type: ignore[arg-type]
+        )
+    if kind == "signal":
+        return Signal(input_of(project, str(about), True).id)
+    if kind == "ends":
+        return Ends(_motion(project, frame, str(about)))
+    if kind == "drag":
+        along = said.get("along", "down")
+        axis = along in ("right", "left", "down", "up")
+        return Drag(
+            layer(about),
+            along if axis else "path",
+            "" if axis else layer_of(frame, str(along)).id,
+            number("travel", 240.0),
+            number("let_go_at", 0.5),
+        )
+    if kind == "scroll":
+        axis_name = _choice(about, ("down", "right"), "scroll")
+        return Scroll(axis_name, number("start", 0.0), number("end", 160.0))  # type: ignore[arg-type]
+    axis_name = _choice(said.get("axis", "right"), ("right", "down"), "axis")
+    return Pointer(layer(about), axis_name, number("start", 0.0), number("end", 1.0))  # type: ignore[arg-type]
+
+
+def _motion(project: Project, frame: Frame, wanted: str) -> str:
+    """A route that arrives at the frame, or one of its loops."""
+    from avelt.core.errors import NotFound
+    from avelt.core.model.find import find_route
+
+    if ">" in wanted:
+        return find_route(project, wanted).id
+    try:
+        return loop_of(frame, wanted).id
+    except NotFound:
+        return find_route(project, wanted).id
+
+
+def _choice(value: object, known: tuple[str, ...], what: str) -> str:
+    if value not in known:
+        raise FormatError(f"{what} is one of {', '.join(known)}, not {value!r}.", hint=nearest(str(value), known))
+    return str(value)
+
+
+def action_of(project: Project, said: object) -> Action:
+    """What happens: a word, or an object such as ``{"set": "boarded", "value": true}``."""
+    words: dict[str, Action] = {"go": Go(), "back": GoBack(), "put away": PutAway(), "replace over": ReplaceOver()}
+    if isinstance(said, str):
+        if said == "show over":
+            return ShowOver()
+        if said in words:
+            return words[said]
+        raise FormatError(f"Nothing is called {said!r} that could happen.", hint=nearest(said, ACTIONS))
+    if not isinstance(said, dict) or not said:
+        raise FormatError('What happens then is a word such as "go", or an object.')
+    kind = next((key for key in said if key in ("show over", "set", "send")), "")
+    if kind == "show over":
+        own = said[kind] if isinstance(said[kind], dict) else {}
+        known = ("at", "x", "y", "scrim", "outside_closes")
+        for key in own:
+            if key not in known:
+                raise FormatError(f"“show over” has no {key!r}.", hint=nearest(key, known))
+        return ShowOver(**own)
+    if kind == "set":
+        entry = input_of(project, str(said["set"]), False)
+        value = said.get("value", True)
+        if isinstance(value, int) and not isinstance(value, bool):
+            value = float(value)
+        return SetInput(entry.id, value)
+    if kind == "send":
+        return SendSignal(input_of(project, str(said["send"]), True).id)
+    wanted = next(iter(said))
+    raise FormatError(f"Nothing is called {wanted!r} that could happen.", hint=nearest(str(wanted), ACTIONS))
