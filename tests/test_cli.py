@@ -75,6 +75,48 @@ class Commands(unittest.TestCase):
         self.run_it("edit", self.folder / "no.avelt", steps, "-o", self.folder / "new.avelt")
         self.assertEqual([f.name for f in open_project(self.folder / "new.avelt").frames], ["one"])
 
+    def test_parts_are_told_rendered_sampled_and_played(self) -> None:
+        steps = self.folder / "steps.json"
+        steps.write_text(
+            json.dumps(
+                [
+                    {"do": "part", "in": "a", "layers": ["Card"], "name": "Chip", "pose": "up"},
+                    {"do": "pose", "part": "Chip", "name": "down", "copy": "up"},
+                    {"do": "set", "in": "Chip/down", "layer": "Card", "opacity": 0.5, "fill": "#00f"},
+                    {
+                        "do": "route",
+                        "part": "Chip",
+                        "from": "up",
+                        "to": "down",
+                        "trigger": {"tap": "Card"},
+                        "length": 100,
+                    },
+                ]
+            )
+        )
+        self.run_it("edit", self.imported(), steps)
+        (told,) = self.data("info", self.file)["parts"]
+        self.assertEqual(
+            (told["name"], told["poses"], told["routes"], told["used_by"]), ("Chip", ["up", "down"], 1, ["a"])
+        )
+        (sampled,) = self.data("sample", self.file, "--part", "Chip", "--pose", "down", "--at", 0)["samples"]
+        self.assertEqual([(r["name"], r["opacity"]) for r in sampled["layers"]], [("Card", 0.5)])
+        picture = self.folder / "p.png"
+        for pose, colour in ((None, (255, 0, 0, 255)), ("down", (0, 0, 255, 127))):
+            self.run_it("render", self.file, "--part", "Chip", *(("--pose", pose) if pose else ()), "-o", picture)
+            with Image.open(picture) as found:
+                self.assertEqual((found.size, found.convert("RGBA").getpixel((10, 10))), ((20, 20), colour))
+        tape = self.folder / "t.avelt-tape"
+        press = {"at": 50, "do": "press", "x": 20, "y": 15}
+        tape.write_text(json.dumps({"events": [press, {**press, "do": "release", "at": 60}], "until": 500}))
+        told = self.data("play", self.file, tape, "--at", "500")
+        self.assertEqual([e["stage"] for e in told["log"] if e["what"] == "tap"], ["Chip"])
+        inner = [r for r in told["samples"][0]["layers"] if r["path"][-1] == "Card" and len(r["path"]) == 2]
+        self.assertEqual([r["opacity"] for r in inner], [0.5])
+        for args in (("--part", "Chop"), ("--part", "Chip", "--pose", "sideways"), ()):
+            self.run_it("sample", self.file, *args, "--at", 0, code=2)
+        self.run_it("render", self.file, "--part", "Chip", "--at", "0,5", "-o", picture, code=2)
+
     def test_play_samples_and_logs(self) -> None:
         tape = self.folder / "t.avelt-tape"
         press = {"at": 50, "do": "press", "x": 20, "y": 15}

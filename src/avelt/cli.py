@@ -36,8 +36,9 @@ from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
+from avelt.core.model.parts import as_stage, find_part, pose_of, used_by
 from avelt.core.model.triggers import Timer
-from avelt.core.model.values import Project, Route
+from avelt.core.model.values import Frame, Project, Route
 from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
@@ -172,7 +173,19 @@ def _info(args: Arguments) -> None:
         "routes": routes,
         "curves": [msgspec.to_builtins(curve) for curve in project.curves],
         "assets": len(project.assets),
-        "parts": [],
+        "parts": [
+            {
+                "id": part.id,
+                "name": part.name,
+                "w": part.w,
+                "h": part.h,
+                "poses": [pose.name for pose in part.poses],
+                "inputs": [entry.name for entry in part.inputs],
+                "routes": len(part.routes),
+                "used_by": list(used_by(project, part.id)),
+            }
+            for part in project.parts
+        ],
         "presets": [],
         "inputs": [msgspec.structs.asdict(entry) for entry in project.inputs],
     }
@@ -241,7 +254,9 @@ def _import(args: Arguments) -> None:
 
 
 def _build_sample(parser: argparse.ArgumentParser) -> None:
-    build_route_command(parser)
+    build_route_command(parser, optional=True)
+    parser.add_argument("--part", metavar="NAME", help="a pose of a part instead of a route")
+    parser.add_argument("--pose", metavar="POSE", help="of the part; the first unless said")
     parser.add_argument("--at", type=_times, required=True, metavar="MS[,MS...]")
     parser.add_argument("--layer", metavar="NAME")
     parser.add_argument("--json", action="store_true")
@@ -250,6 +265,11 @@ def _build_sample(parser: argparse.ArgumentParser) -> None:
 
 def _sample(args: Arguments) -> None:
     project = open_project(args.file)
+    if (args.route is None) == (args.part is None):
+        raise FormatError("Say a route, or --part.")
+    if args.part is not None:
+        _sample_part(args, project)
+        return
     route = find_route(project, args.route)
     program = compile_route(project, route)
     if args.layer is not None:
@@ -274,6 +294,20 @@ def _sample(args: Arguments) -> None:
     print_result(args, {"route": route.id, "length": program.duration, "samples": samples}, lines)
 
 
+def _sample_part(args: Arguments, project: Project) -> None:
+    """The layers of a pose at moments of its loops."""
+    pose = _pose(project, args.part, args.pose)
+    if args.layer is not None:
+        find_layer(pose, args.layer)
+    program = compile_still(pose, project)
+    samples, lines = [], []
+    for ms in args.at:
+        layers = [e for e in sample(program, ms) if args.layer in (None, e["name"], e["pair"][0])]
+        samples.append({"at": ms, "layers": layers})
+        lines += [f"{ms:g} ms", *(f"  {e['name']}: {e['x']:.2f}, {e['y']:.2f}" for e in layers)]
+    print_result(args, {"part": args.part, "pose": pose.name, "samples": samples}, lines)
+
+
 def _require_layer(project: Project, route: Route, name: str) -> None:
     frames = ends(project, route)
     if not any(name in (layer.id, layer.name) for frame in frames for layer in walk(frame.layers)):
@@ -295,6 +329,8 @@ def _build_render(parser: argparse.ArgumentParser) -> None:
     what.add_argument("--frame", metavar="NAME")
     what.add_argument("--route", metavar="ROUTE")
     what.add_argument("--all-frames", action="store_true")
+    what.add_argument("--part", metavar="NAME")
+    parser.add_argument("--pose", metavar="POSE", help="of the part; the first unless said")
     parser.add_argument("--at", type=_times, metavar="MS")
     parser.add_argument("-o", "--out", type=Path, required=True)
     parser.add_argument("--scale", type=float, default=1.0)
@@ -312,10 +348,15 @@ def _render(args: Arguments) -> None:
         make_folder(args.out)
         for frame in project.frames:
             write_png(
-                painter.render(compile_still(frame).at(0.0), args.scale), args.out / f"{_file_name(frame.name)}.png"
+                painter.render(compile_still(frame, project).at(0.0), args.scale),
+                args.out / f"{_file_name(frame.name)}.png",
             )
         return
-    if args.frame is not None:
+    if args.part is not None:
+        if args.at and len(args.at) != 1:
+            raise FormatError("--part takes one moment in ms at most.")
+        scene = compile_still(_pose(project, args.part, args.pose), project).from_start(args.at[0] if args.at else 0.0)
+    elif args.frame is not None:
         if args.at and len(args.at) != 1:
             raise FormatError("--frame takes one moment in ms at most.")
         still = compile_still(find_frame(project, args.frame), project)
@@ -325,6 +366,12 @@ def _render(args: Arguments) -> None:
             raise FormatError("--route needs --at with one moment in ms.")
         scene = compile_route(project, find_route(project, args.route)).from_start(args.at[0])
     write_png(painter.render(scene, args.scale), args.out)
+
+
+def _pose(project: Project, part_name: str, pose_name: str | None) -> Frame:
+    """A pose of a part by their names."""
+    part = find_part(project, part_name)
+    return find_frame(as_stage(project, part), pose_name) if pose_name else pose_of(part)
 
 
 def _file_name(name: str) -> str:
@@ -373,7 +420,7 @@ def _export_png(project: Project, args: Arguments) -> None:
     if args.route is None:
         for frame in project.frames:
             path = args.out / f"{_file_name(frame.name)}.png"
-            write_png(painter.render(compile_still(frame).at(0.0), args.scale), path)
+            write_png(painter.render(compile_still(frame, project).at(0.0), args.scale), path)
             print(path)
         return
     wanted = Moving(args.scale, args.rate)

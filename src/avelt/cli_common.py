@@ -20,10 +20,11 @@ def print_result(args: Arguments, plain: Any, lines: Sequence[str]) -> None:
             print(line)
 
 
-def build_route_command(parser: argparse.ArgumentParser) -> None:
+def build_route_command(parser: argparse.ArgumentParser, optional: bool = False) -> None:
     """The arguments FILE and ROUTE."""
     parser.add_argument("file", type=Path)
-    parser.add_argument("route", metavar="ROUTE", help='an id, or "From name > To name"')
+    says = 'an id, or "From name > To name"'
+    parser.add_argument("route", metavar="ROUTE", help=says, **({"nargs": "?"} if optional else {}))  # type: ignore[arg-type]
 
 
 def write_png(image: Any, path: Path) -> None:

@@ -93,7 +93,7 @@ def _played(project: Project, tape: Tape, args: Arguments, folder: Path | None) 
             picture(ms, player)
     log = [] if player is None else player.log
     return {
-        "log": [{"at": entry.at, "what": entry.what, "says": entry.says, "stage": ""} for entry in log],
+        "log": [{"at": entry.at, "what": entry.what, "says": entry.says, "stage": entry.stage} for entry in log],
         "samples": samples,
     }
 
@@ -111,7 +111,7 @@ def _sample(ms: float, player: Player) -> dict[str, Any]:
     scene = player.scene()
     layers = records_of(scene)
     for record in layers:
-        record["path"] = [record["name"]]
+        record.setdefault("path", [record["name"]])
     running = [
         {"name": entry.loop.name, "stage": "", "round": entry.stage.round, "share": entry.share}
         for entry in player.running()

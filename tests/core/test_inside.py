@@ -26,10 +26,10 @@ class Nested:
     child: Scene
 
 
-def nested(**own: Any) -> Nested:
-    child = compile_still(Frame("C", "C", 60, 40, layers=(box("low", 0, 0, 60, 40), box("top", 10, 10, 20, 20)))).at(
-        0.0
-    )
+def nested(ground: str = "#ffffff00", **own: Any) -> Nested:
+    child = compile_still(
+        Frame("C", "C", 60, 40, ground, False, layers=(box("low", 0, 0, 60, 40), box("top", 10, 10, 20, 20)))
+    ).at(0.0)
     frame = Frame("F", "F", 300, 200, layers=(box("back", 0, 0, 300, 200), box("use", 100, 50, 60, 40, **own)))
     return Nested(replace(compile_still(frame).at(0.0), inside={1: child}), child)
 
@@ -41,6 +41,16 @@ class Inside(unittest.TestCase):
         self.assertEqual([item.layer.name for item in made[1].children], ["low", "top"])
         self.assertIsNone(made[1].outline)
         self.assertEqual(items(compile_still(nested().scene.program.left).at(0.0))[1].children, [])
+
+    def test_a_background_lies_beneath_and_a_frame_that_clips_does_so(self) -> None:
+        use = items(nested("#0000ff").scene)[1]
+        lowest = use.children[0]
+        self.assertEqual((len(lowest.fills), lowest.w, lowest.h), (1, 60.0, 40.0))
+        self.assertEqual((len(use.children), use.clips), (3, False))
+        made = nested()
+        left = replace(made.child.program.left, clips=True)
+        clipped = replace(made.scene, inside={1: compile_still(left).at(0.0)})
+        self.assertTrue(items(clipped)[1].clips)
 
     def test_hits_give_the_path_innermost_first(self) -> None:
         scene = nested().scene

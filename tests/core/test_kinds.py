@@ -30,7 +30,7 @@ class Kinds(unittest.TestCase):
         self.assertEqual([w for w, k in made.items() if k.holds], ["group"])
         self.assertEqual([w for w, k in made.items() if k.shape], ["box", "oval", "path"])
         self.assertEqual([w for w, k in made.items() if k.makes_path], ["box", "oval", "text"])
-        self.assertEqual([w for w, k in made.items() if not k.painted], ["picture", "group"])
+        self.assertEqual([w for w, k in made.items() if not k.painted], ["picture", "group", "use"])
 
     def test_questions_about_a_layer(self) -> None:
         inner = box("a", 0, 0, 9, 9)

@@ -19,7 +19,7 @@ from avelt.paint.painter import ScenePainter
 def write(folder: Path) -> Path:
     """Write it into a folder; gives the file."""
     project = build_demo(measure_text)
-    preview = png_bytes(ScenePainter(project.assets).render(compile_still(project.frames[0]).at(0.0), 0.5))
+    preview = png_bytes(ScenePainter(project.assets).render(compile_still(project.frames[0], project).at(0.0), 0.5))
     path = folder / NAME
     save_project(project, path, preview)
     return path

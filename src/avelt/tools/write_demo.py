@@ -32,12 +32,12 @@ def write_demo(folder: Path) -> list[Path]:
         write_atomically(folder / name, data)
         written.append(folder / name)
 
-    preview = png_bytes(painter.render(compile_still(project.frames[0]).at(0.0), 0.5))
+    preview = png_bytes(painter.render(compile_still(project.frames[0], project).at(0.0), 0.5))
     path = folder / "Skerry Line.avelt"
     save_project(project, path, preview)
     written.append(path)
     for frame in project.frames:
-        write(f"{frame.name}.png", png_bytes(painter.render(compile_still(frame).at(0.0), 2.0)))
+        write(f"{frame.name}.png", png_bytes(painter.render(compile_still(frame, project).at(0.0), 2.0)))
     route = find_route(project, "Sailings > Sailing detail")
     program = compile_route(project, route)
     write("Sailings to Sailing detail at 192 ms.png", png_bytes(painter.render(program.from_start(192.0), 2.0)))

@@ -168,10 +168,12 @@ def title(project: Project, curve: Curve) -> str:
 
 def used_by(project: Project, curve_id: str) -> int:
     """How many transitions, cues, keys, staggers and loops use a named curve."""
-    found = sum(loop.curve == Named(curve_id) for frame in project.frames for loop in frame.loops)
-    transitions = [route.transition for route in project.routes]
-    transitions += [entry.transition for route in project.routes for entry in route.tryouts]
-    transitions += [frame.entrance.transition for frame in project.frames if frame.entrance is not None]
+    frames = [*project.frames, *(pose for part in project.parts for pose in part.poses)]
+    routes = [*project.routes, *(route for part in project.parts for route in part.routes)]
+    found = sum(loop.curve == Named(curve_id) for frame in frames for loop in frame.loops)
+    transitions = [route.transition for route in routes]
+    transitions += [entry.transition for route in routes for entry in route.tryouts]
+    transitions += [frame.entrance.transition for frame in frames if frame.entrance is not None]
     return found + sum(curve == Named(curve_id) for motion in transitions for curve in _curves_in(motion))
 
 

@@ -9,8 +9,9 @@ import msgspec
 from avelt.core.edits.frames import free_name
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import may_be_name, names_in, parse, renamed
+from avelt.core.model.parts import uses_in
 from avelt.core.model.triggers import InputValue
-from avelt.core.model.values import Input, Project, Route
+from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Project, Route, Use
 
 replace = msgspec.structs.replace
 Kind = Literal["number", "yes/no", "text", "signal"]
@@ -36,7 +37,7 @@ def input_by_id(project: Project, input_id: str) -> Input | None:
 
 
 def rename_input(project: Project, input_id: str, name: str) -> Project:
-    """Another name, also in every condition that reads it."""
+    """Another name, also in every condition that reads it and for every part that it feeds."""
     old = _known(project, input_id)
     name = _name_is_sound(name)
     if name == old.name:
@@ -57,7 +58,28 @@ def rename_input(project: Project, input_id: str, name: str) -> Project:
         project,
         inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
         routes=tuple(change(route) for route in project.routes),
+        frames=tuple(_fed_by(frame, old.name, name) for frame in project.frames),
     )
+
+
+def _fed_by(frame: Frame, old: str, name: str) -> Frame:
+    """A frame whose parts are fed by the new name."""
+
+    def change(layer: Layer) -> Layer:
+        if isinstance(layer.body, Group):
+            return replace(layer, body=replace(layer.body, children=tuple(change(e) for e in layer.body.children)))
+        if not isinstance(layer.body, Use):
+            return layer
+        feeds = tuple(replace(feed, name=name) if feed.name == old else feed for feed in layer.body.feeds)
+        return replace(layer, body=replace(layer.body, feeds=feeds))
+
+    if not any(feed.name == old for layer in uses_in(frame) for feed in _feeds(layer)):
+        return frame
+    return replace(frame, layers=tuple(change(layer) for layer in frame.layers))
+
+
+def _feeds(layer: Layer) -> tuple[Feed, ...]:
+    return layer.body.feeds if isinstance(layer.body, Use) else ()
 
 
 def set_input_kind(project: Project, input_id: str, kind: Kind) -> Project:
@@ -93,6 +115,16 @@ def used_by(project: Project, input_id: str) -> tuple[str, ...]:
         if direct or named:
             found.append(route.id)
     return tuple(found)
+
+
+def fed_in(project: Project, input_id: str) -> tuple[str, ...]:
+    """Names of the frames with a part that it feeds."""
+    name = _known(project, input_id).name
+    return tuple(
+        frame.name
+        for frame in project.frames
+        if any(feed.name == name for layer in uses_in(frame) for feed in _feeds(layer))
+    )
 
 
 def _known(project: Project, input_id: str) -> Input:

@@ -16,6 +16,7 @@ from avelt.core.model import conditions
 from avelt.core.model.curves import Curve, Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
 from avelt.core.model.limits import MAX_COORDINATE, MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS
 from avelt.core.model.motion import Cue, Transition
+from avelt.core.model.parts import refuse_circles
 from avelt.core.model.properties import KEYED
 from avelt.core.model.triggers import STAYS, ShowOver, Trigger, trigger_row
 from avelt.core.model.values import (
@@ -29,6 +30,7 @@ from avelt.core.model.values import (
     Loop,
     Oval,
     Paint,
+    Part,
     Path,
     Pattern,
     Picture,
@@ -37,6 +39,7 @@ from avelt.core.model.values import (
     Route,
     Solid,
     Text,
+    Use,
 )
 from avelt.core.timing.schedule import circle
 
@@ -62,6 +65,11 @@ def check(project: Project) -> None:
     _unique([entry.name for entry in project.inputs], "inputs")
     for k, entry in enumerate(project.inputs):
         _input(entry, f"inputs[{k}]")
+    _unique([part.id for part in project.parts], "parts")
+    _unique([part.name for part in project.parts], "parts")
+    for k, part in enumerate(project.parts):
+        _part(part, f"parts[{k}]", assets, curves, owner)
+    refuse_circles(project)
     frames = {frame.id for frame in project.frames}
     for k, route in enumerate(project.routes):
         _route(route, f"routes[{k}]", frames, curves)
@@ -70,6 +78,25 @@ def check(project: Project) -> None:
     number_is_sound(project.grid, "grid", 10_000, 0.0)
     if project.first and project.first not in frames:
         raise FormatError(f"The first frame {project.first!r} is not there.", "first")
+
+
+def _part(part: Part, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:
+    size_is_sound(part.w, part.h, place)
+    if not part.poses:
+        raise FormatError("A part has at least one pose.", f"{place}.poses")
+    _unique([pose.id for pose in part.poses], f"{place}.poses")
+    for k, pose in enumerate(part.poses):
+        _frame(pose, f"{place}.poses[{k}]", assets, curves, owner)
+    poses = {pose.id for pose in part.poses}
+    _unique([route.id for route in part.routes], f"{place}.routes")
+    for k, route in enumerate(part.routes):
+        _route(route, f"{place}.routes[{k}]", poses, curves)
+    _unique([entry.id for entry in part.inputs], f"{place}.inputs")
+    _unique([entry.name for entry in part.inputs], f"{place}.inputs")
+    for k, entry in enumerate(part.inputs):
+        _input(entry, f"{place}.inputs[{k}]")
+    if part.first and part.first not in poses:
+        raise FormatError(f"The first pose {part.first!r} is not there.", f"{place}.first")
 
 
 def _unique(ids: list[str], place: str) -> None:
@@ -220,6 +247,12 @@ def _group(body: Group, place: str, assets: set[str]) -> None:
         raise FormatError("The mask is not one of the group's layers.", f"{place}.mask")
 
 
+def _use(body: Use, place: str, assets: set[str]) -> None:
+    """A part that is not there is no error: the use is kept, and shown as trouble until another is chosen."""
+    number_is_sound(body.speed, f"{place}.speed", 1000.0, 0.0)
+    number_is_sound(body.offset, f"{place}.offset", MAX_MS)
+
+
 #: What must hold for each kind of layer, by the type of its body; the layers in a group are checked by the walk.
 BODIES: dict[type[Body], Callable[[Any, str, set[str]], None]] = {
     Box: _box,
@@ -228,6 +261,7 @@ BODIES: dict[type[Body], Callable[[Any, str, set[str]], None]] = {
     Text: _text,
     Picture: _picture,
     Group: _group,
+    Use: _use,
 }
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, oval_outline
-from avelt.core.model.values import Body, Box, Oval, Path, Picture
+from avelt.core.model.values import Body, Box, Oval, Path, Picture, Use
 
 Outline = list[tuple[Floats, bool]]
 
@@ -26,6 +26,10 @@ def _path(body: Path, w: float, h: float) -> Outline:
     return [(np.array(s.points, float).reshape(-1, 2), s.closed) for s in body.subpaths]
 
 
+def _use(body: Use, w: float, h: float) -> Outline:
+    return [(box_outline(w, h, (0.0,) * 4), True)]
+
+
 def _picture(body: Picture, w: float, h: float) -> Outline:
     return [(box_outline(w, h, (0.0,) * 4), True)]
 
@@ -36,6 +40,7 @@ OUTLINES: dict[type[Body], Callable[[Any, float, float], Outline]] = {
     Oval: _oval,
     Path: _path,
     Picture: _picture,
+    Use: _use,
 }
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from avelt.core.geometry import affine
 from avelt.core.geometry.place import local_of
-from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Stroke, Subpath, Text
+from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Stroke, Subpath, Text, Use
 
 replace = msgspec.structs.replace
 _EVEN = 1e-6  # of the scale: factors nearer than this are one
@@ -90,6 +90,8 @@ def _body(body: Body, wide: float, high: float, even: bool) -> Body | None:
             return None
         runs = tuple(replace(run, size=run.size * wide if run.size is not None else None) for run in body.runs)
         return replace(body, runs=runs, size=body.size * wide, letter_spacing=body.letter_spacing * wide)
+    if isinstance(body, Use):
+        return body  # a part scales to its box
     children = [_child(child, wide, high) for child in body.children]
     kept = tuple(child for child in children if child is not None)
     return replace(body, children=kept) if len(kept) == len(children) else None

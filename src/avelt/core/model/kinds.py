@@ -6,7 +6,7 @@ To add a kind: a struct and its place in ``values.Body``, a row here, and a row 
 
 from __future__ import annotations
 
-from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Text
+from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Text, Use
 from avelt.core.record import Record
 
 
@@ -32,6 +32,7 @@ KINDS = (
     Kind("text", Text, makes_path=True),
     Kind("picture", Picture, painted=False),
     Kind("group", Group, holds=True, painted=False),
+    Kind("use", Use, painted=False),
 )
 _BY_BODY: dict[type, Kind] = {kind.body: kind for kind in KINDS}
 
@@ -54,6 +55,11 @@ def mask_of(layer: Layer) -> str:
 def words_of(layer: Layer) -> str:
     """The words of a text; empty for all other kinds."""
     return layer.body.words if isinstance(layer.body, Text) else ""
+
+
+def part_of(layer: Layer) -> str:
+    """The id of the part that a use is of; empty for all other kinds."""
+    return layer.body.part if isinstance(layer.body, Use) else ""
 
 
 def asset_of(layer: Layer) -> str:

@@ -231,8 +231,31 @@ class Group(Value, frozen=True, tag_field="kind", tag="group"):
     isolates: bool = False
 
 
-Body = Box | Oval | Path | Text | Picture | Group
-KIND_WORDS = {Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group"}
+class Feed(Value, frozen=True):
+    """What an input of a part gets: the value of an input of the stage that the use stands in (by its name), or where
+    there is no name a value."""
+
+    input: str
+    name: str = ""
+    value: InputValue = False
+
+
+class Use(Value, frozen=True, tag_field="kind", tag="use"):
+    """A part at work in the box: it scales to it.
+
+    ``pose`` is what it starts with (empty: the part's first). Its clock goes ``speed`` times as fast as that of the
+    stage above, and begins at ``offset`` ms.
+    """
+
+    part: str
+    pose: str = ""
+    feeds: tuple[Feed, ...] = ()
+    speed: float = 1.0
+    offset: float = 0.0
+
+
+Body = Box | Oval | Path | Text | Picture | Group | Use
+KIND_WORDS = {Box: "box", Oval: "oval", Path: "path", Text: "text", Picture: "picture", Group: "group", Use: "use"}
 
 
 class Layer(Value, frozen=True):
@@ -426,6 +449,21 @@ class Asset(Value, frozen=True):
     data: bytes = b""
 
 
+class Part(Value, frozen=True):
+    """A thing that is made once and used often: its poses are frames of its own size, with routes between them and
+    inputs of its own. ``first`` is the pose that it starts with."""
+
+    id: str
+    name: str
+    w: float
+    h: float
+    poses: tuple[Frame, ...] = ()
+    routes: tuple[Route, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    first: str = ""
+    note: str = ""
+
+
 class Project(Value, frozen=True):
     """Everything. ``next_id`` makes new ids without chance, so that edits are pure."""
 
@@ -440,3 +478,4 @@ class Project(Value, frozen=True):
     swatches: tuple[str, ...] = ()
     grid: float = 8.0
     inputs: tuple[Input, ...] = ()
+    parts: tuple[Part, ...] = ()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from avelt.core.geometry import tilt
 from avelt.core.model.properties import COLUMN
+from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Scene
 
 _W, _H = COLUMN["w"], COLUMN["h"]
@@ -27,7 +28,9 @@ def path_at(scene: Scene, x: float, y: float) -> tuple[Hit, ...]:
         tilts = scene.tilts()
         back = tilt.back_to(tilts.get(chain[0], scene.world()[chain[0]]), x, y)
         if back is not None:
-            inner = tuple((chain[0], *hit) for hit in path_at(child, *back))
+            row = scene.scalars[chain[0]]
+            sx, sy = scale_inside(child, float(row[_W]), float(row[_H]))
+            inner = tuple((chain[0], *hit) for hit in path_at(child, back[0] / sx, back[1] / sy))
     return (*inner, *((slot,) for slot in chain))
 
 

@@ -6,20 +6,24 @@ Inside, a working copy is changed and frozen again at the end.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
 from avelt.core.errors import EditError
+from avelt.core.geometry import tilt
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
+from avelt.core.model.parts import fits, part_by_id, pose_of, uses_in
+from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import Crosses, InputValue, PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
-from avelt.core.model.values import Frame, Input, Route
+from avelt.core.model.values import Frame, Input, Route, Use
 from avelt.core.model.wording import value_words
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.played import unplayed_count
-from avelt.core.running.world import Actor, Due, LogEntry, Rules, UnderWay, What, World
+from avelt.core.running.world import Actor, Child, Due, LogEntry, Rules, UnderWay, What, World
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.items import scale_inside
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import end_of
@@ -51,6 +55,8 @@ def step(rules: Rules, world: World, found: Due) -> Step:
     if work.steps > MOST_STEPS:
         work.halted = True
         work.note("stopped", f"{work.frame.name}: what goes on by itself came {MOST_STEPS:,} times at this moment")
+    elif found.inner is not None:
+        work.in_child(found.child, lambda rules, world: step(rules, world, found.inner))  # type: ignore[arg-type]
     elif found.kind == "motion" and work.motion is not None:
         work.arrive(frame_by_id(rules.project, work.motion.route.arrives), work.motion)
     elif found.kind == "loading":
@@ -96,13 +102,6 @@ def send(rules: Rules, world: World, name: str) -> Step:
     return work.done()
 
 
-def fits(entry: Input, value: object) -> bool:
-    """Whether a value is one that an input can have."""
-    if entry.kind == "number":
-        return isinstance(value, int | float) and not isinstance(value, bool)
-    return isinstance(value, bool) if entry.kind == "yes/no" else isinstance(value, str)
-
-
 def crosses(trigger: Crosses, old: InputValue, new: InputValue) -> bool:
     """Whether an input that was ``old`` comes to the trigger's value, or goes past it, by becoming ``new``.
 
@@ -117,15 +116,54 @@ def crosses(trigger: Crosses, old: InputValue, new: InputValue) -> bool:
 
 
 def press(rules: Rules, world: World, x: float, y: float) -> World:
-    """The pointer goes down at a place in the frame."""
-    return replace(world, pressed=layers_at(rules, world, x, y), halted=False, steps=0)
+    """The pointer goes down at a place in the frame; in the innermost part there, too."""
+    found = use_at(rules, world, x, y)
+    made = replace(world, pressed=layers_at(rules, world, x, y), halted=False, steps=0, held="")
+    if found is None:
+        return made
+    origin, inner_x, inner_y = found
+    child = world.children[origin]
+    there = press(rules.of_part(child.part), child.now(world.now), inner_x, inner_y)
+    return replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
+
+
+def use_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, float, float] | None:
+    """The part at work under a point: the origin of its use, and the point in its px; ``None`` for none."""
+    if not world.children:
+        return None
+    scene = scene_of(rules, world)
+    for slot in slots_at(scene, x, y):
+        inner, content = scene.inside.get(slot), scene.program.contents[slot]
+        origins = [side.origin for side in (content.right, content.left) if side is not None]
+        origin = next((entry for entry in origins if entry in world.children), None)
+        if inner is None or origin is None:
+            continue
+        tilts = scene.tilts()
+        back = tilt.back_to(tilts.get(slot, scene.world()[slot]), x, y)
+        if back is not None:
+            row = scene.scalars[slot]
+            sx, sy = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]))
+            return origin, back[0] / sx, back[1] / sy
+    return None
 
 
 def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tuple[LogEntry, ...], Route | None]:
-    """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts, too."""
+    """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts, too.
+
+    The innermost part has the tap first; what it does not take goes up.
+    """
     pressed = world.pressed
     if pressed is None:
         return world, (), None
+    found = use_at(rules, world, x, y) if world.held in world.children else None
+    if found is not None and found[0] == world.held:
+        child = world.children[world.held]
+        there, log, route = release(rules.of_part(child.part), child.now(world.now), *found[1:])
+        children = {**world.children, world.held: replace(child, world=there)}
+        if route is not None:
+            told = tuple(_from_child(entry, child, world.now) for entry in log)
+            return replace(world, pressed=None, held="", children=children), told, route
+        world = replace(world, children=children)
     here = layers_at(rules, world, x, y)
     shared = tuple(ident for ident in here if ident in pressed)
     route = tapped(rules, world, shared)
@@ -167,7 +205,22 @@ def scene_of(rules: Rules, world: World) -> Scene:
     """What is on screen at the world's moment."""
     motion = world.actor.motion
     program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
-    return program.while_running(ms, {origin: world.now - since for origin, since in world.actor.loops.items()})
+    since = {origin: world.now - at for origin, at in world.actor.loops.items()}
+    if not program.uses:
+        return program.while_running(ms, since)
+    inside = {}
+    for use in program.uses:
+        content = program.contents[use.slot]
+        origins = [side.origin for side in (content.right, content.left) if side is not None]
+        child = next((world.children[origin] for origin in origins if origin in world.children), None)
+        if child is not None:
+            inside[use.slot] = scene_of(rules.of_part(child.part), child.now(world.now))
+    return program.while_running(ms, since, inside)
+
+
+def _from_child(entry: LogEntry, child: Child, now: float) -> LogEntry:
+    """What a part logged, as the stage above says it."""
+    return LogEntry(now, entry.what, entry.says, f"{child.name}/{entry.stage}" if entry.stage else child.name)
 
 
 class _Work:
@@ -184,6 +237,7 @@ class _Work:
         self.loops, self.fired = dict(actor.loops), actor.fired
         self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
         self.log: list[LogEntry] = []
+        self.children, self.held = dict(world.children), world.held
         self.waiting: list[Route] = []  # what inputs and signals started, one after the other
         self.starting = False
 
@@ -201,7 +255,17 @@ class _Work:
             self.wants_entrance,
             self.ready_at,
         )
-        return World(self.now, dict(self.inputs), actor, self.pressed, self.steps, self.steps_at, self.halted)
+        return World(
+            self.now,
+            dict(self.inputs),
+            actor,
+            self.pressed,
+            self.steps,
+            self.steps_at,
+            self.halted,
+            dict(self.children),
+            self.held,
+        )
 
     def done(self) -> Step:
         """The world and what is to be logged."""
@@ -219,6 +283,71 @@ class _Work:
     def note(self, what: What, says: str) -> None:
         """One line of the log."""
         self.log.append(LogEntry(self.now, what, says))
+
+    # Parts
+
+    def in_child(self, origin: str, does: Callable[[Rules, World], Step]) -> None:
+        """Something that happens in a part."""
+        child = self.children[origin]
+        world, log = does(self.rules.of_part(child.part), child.now(self.now))
+        self.children[origin] = replace(child, world=world)
+        self.log += [_from_child(entry, child, self.now) for entry in log]
+
+    def begin_parts(self, frame: Frame, at: float, again: bool = False) -> None:
+        """The parts that a frame uses begin, where they do not run already (or all of them ``again``)."""
+        known = {part.id for part in self.project.parts}
+        for layer in uses_in(frame):
+            use = layer.body
+            if not isinstance(use, Use) or use.part not in known:
+                continue
+            there = self.children.get(layer.origin)
+            if there is not None and there.part == use.part and not again:
+                continue
+            rules = self.rules.of_part(use.part)
+            pose = pose_of(part_by_id(self.project, use.part), use.pose)
+            world, log = begin(rules, pose.id, self.fed(use, rules))
+            child = Child(use.part, layer.name, world, at, use.speed, use.offset)
+            self.children[layer.origin] = child
+            self.log += [_from_child(entry, child, self.now) for entry in log if entry.what != "arrives"]
+
+    def keep_parts(self, frame: Frame) -> None:
+        """Only the parts that a frame uses go on."""
+        there = {layer.origin for layer in uses_in(frame)}
+        self.children = {origin: child for origin, child in self.children.items() if origin in there}
+
+    def fed(self, use: Use, rules: Rules) -> dict[str, InputValue]:
+        """What the inputs of a part are fed with now, by their names."""
+        names = {entry.id: entry for entry in rules.project.inputs if entry.kind != "signal"}
+        found: dict[str, InputValue] = {}
+        for feed in use.feeds:
+            entry = names.get(feed.input)
+            value = self.inputs.get(feed.name) if feed.name else feed.value
+            if entry is not None and value is not None and fits(entry, value):
+                found[entry.name] = value
+        return found
+
+    def feed_parts(self) -> None:
+        """Inputs of this stage that changed go on to the parts that they feed."""
+        for layer in uses_in(self.shown):
+            use, child = layer.body, self.children.get(layer.origin)
+            if not isinstance(use, Use) or child is None:
+                continue
+            rules = self.rules.of_part(child.part)
+            for name, value in self.fed(use, rules).items():
+                if child.world.inputs.get(name) != value:
+                    self.in_child(layer.origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
+
+    def signal_parts(self, signal: str) -> None:
+        """A signal of this stage goes on to the parts that it feeds."""
+        for layer in uses_in(self.shown):
+            use, child = layer.body, self.children.get(layer.origin)
+            if not isinstance(use, Use) or child is None:
+                continue
+            inputs = {entry.id: entry for entry in self.rules.of_part(child.part).project.inputs}
+            for feed in use.feeds:
+                entry = inputs.get(feed.input)
+                if feed.name == signal and entry is not None and entry.kind == "signal":
+                    self.in_child(layer.origin, lambda r, w, n=entry.name: send(r, w, n))  # type: ignore[misc]
 
     def name_of(self, layer_id: str) -> str:
         layer = layer_index(self.frame).get(layer_id)
@@ -257,6 +386,7 @@ class _Work:
         self.frame = target
         length = max(program.duration, end_of(route.transition, self.project))
         start = self.now + route.delay
+        self.begin_parts(shown, start)
         self.motion = UnderWay(route, program, shown, start, start + length)
 
     def picture_after(self, route: Route, target: Frame) -> Frame:
@@ -289,11 +419,13 @@ class _Work:
         self.inputs[entry.name] = value
         self.note("input", f"{entry.name} becomes {value_words(value)}")
         if old != value:
+            self.feed_parts()
             self.start([r for r, t in self.rules.crossings(self.frame, entry.id) if crosses(t, old, value)])
 
     def signal(self, entry: Input) -> None:
         """A signal goes out: the routes that wait for it start."""
         self.note("signal", entry.name)
+        self.signal_parts(entry.name)
         self.start(self.rules.signals(self.frame, entry.id))
 
     def start(self, routes: list[Route]) -> None:
@@ -333,6 +465,8 @@ class _Work:
         entered = running is not None and bool(frame_of_entrance(running.route.id))
         self.fired = self.fired if entered else frozenset()
         self.still = compile_still(shown, self.project)
+        self.keep_parts(shown)
+        self.begin_parts(shown, self.now, again=starts_over)
         if entered:
             self.note("entrance", f"of {frame.name} is over")
             return

@@ -13,11 +13,11 @@ import msgspec
 
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.model.find import find_frame
+from avelt.core.model.parts import fits
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.value import Value
 from avelt.core.model.values import Project
 from avelt.core.running.player import Player
-from avelt.core.running.step import fits
 
 FORMAT = 1
 MOST_EVENTS = 100_000

@@ -5,14 +5,17 @@ A ``World`` is frozen: any moment of a rehearsal can be kept, compared and gone 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Literal
 
 import msgspec
+from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
 from avelt.core.model.conditions import Condition, holds, parse
 from avelt.core.model.find import frame_of_entrance
+from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.triggers import Crosses, InputValue, Loading, Signal, Tap, Timer
 from avelt.core.model.values import Frame, Input, Project, Route
 from avelt.core.record import Record
@@ -28,11 +31,13 @@ KINDS: tuple[Kind, ...] = ("motion", "loading", "timer")
 
 
 class LogEntry(Record, frozen=True):
-    """One thing that happened: ms since the start, a word, and what it was about."""
+    """One thing that happened: ms since the start, a word, and what it was about; and in which part: the names of the
+    uses that lead there, empty for the project itself."""
 
     at: float
     what: What
     says: str
+    stage: str = ""
 
 
 class UnderWay(Record, frozen=True):
@@ -65,8 +70,33 @@ class Actor(Record, frozen=True):
     ready_at: float | None = None
 
 
+class Child(Record, frozen=True):
+    """A part at work in a use: its world, by its own clock, which was at ``offset`` when that of the stage above was at
+    ``began``."""
+
+    part: str
+    name: str
+    world: World
+    began: float
+    speed: float
+    offset: float
+
+    def local(self, ms: float) -> float:
+        """The part's time at a time of the stage above."""
+        return (ms - self.began) * self.speed + self.offset
+
+    def above(self, local: float) -> float:
+        """The time of the stage above at a time of the part; never, where its clock stands."""
+        return self.began + (local - self.offset) / self.speed if self.speed > 0.0 else math.inf
+
+    def now(self, ms: float) -> World:
+        """The part's world at a time of the stage above."""
+        return replace(self.world, now=max(self.world.now, self.local(ms)))
+
+
 class World(Record, frozen=True):
-    """A moment: ms since the start, the inputs, the actor, and what the pointer went down on.
+    """A moment: ms since the start, the inputs, the actor, and what the pointer went down on. ``children`` are the
+    parts at work, by the origin of their use; ``held`` is the one that the pointer went down in.
 
     ``steps`` counts what was done by itself at the moment ``steps_at``; ``halted``: an endless chain was cut, and
     nothing more is done by itself before somebody touches something.
@@ -79,16 +109,20 @@ class World(Record, frozen=True):
     steps: int = 0
     steps_at: float = -1.0
     halted: bool = False
+    children: Mapping[str, Child] = {}
+    held: str = ""
 
 
 class Due(Record, frozen=True):
-    """What falls due first: ordered by time, depth, paint order, kind."""
+    """What falls due first: ordered by time, depth, paint order, kind. ``child``: in which part, and what there."""
 
     at: float
     kind: Kind
     route: Route | None = None
     depth: int = 0
     place: int = 0
+    child: str = ""
+    inner: Due | None = None
 
     @property
     def order(self) -> tuple[float, int, int, int]:
@@ -105,6 +139,7 @@ class Rules:
         self.loading = loading
         #: What cannot be played yet, in words, by the id of the frame.
         self.unplayed = unplayed_by_frame(project)
+        self._parts: dict[str, Rules] = {}
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
         for route in project.routes:
@@ -113,6 +148,14 @@ class Rules:
                 self._conditions[route.id] = parse(route.only_if)
             except FormatError:
                 self._conditions[route.id] = None  # checks say what is wrong with it
+
+    def of_part(self, part_id: str) -> Rules:
+        """The rules of a part."""
+        found = self._parts.get(part_id)
+        if found is None:
+            found = Rules(as_stage(self.project, part_by_id(self.project, part_id)), self.loading)
+            self._parts[part_id] = found
+        return found
 
     def timers(self, frame: Frame) -> list[tuple[Route, Timer]]:
         """The timers of a frame."""
@@ -164,6 +207,11 @@ def due(rules: Rules, world: World) -> Due | None:
     timer = next_timer(rules, world)
     if timer is not None:
         found.append(Due(timer[1], "timer", timer[0]))
+    for place, (origin, child) in enumerate(world.children.items()):
+        inner = due(rules.of_part(child.part), child.world)
+        at = child.above(inner.at) if inner is not None else math.inf
+        if inner is not None and at < math.inf:
+            found.append(Due(max(at, world.now), inner.kind, None, inner.depth + 1, place, origin, inner))
     return min(found, key=lambda entry: entry.order, default=None)
 
 

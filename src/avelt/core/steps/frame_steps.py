@@ -10,11 +10,12 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits import frames, inputs, loops, routes, shapes, structure
+from avelt.core.edits import frames, inputs, loops, parts, routes, shapes, structure
 from avelt.core.edits.layers import edit_layer, fit_text
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.svg_in import read_svg
+from avelt.core.model.parts import find_part
 from avelt.core.model.values import Layer, Project, Solid, Text
 from avelt.core.model.values import Path as PathBody
 from avelt.core.steps.names import curve_of, find_frame, find_route, input_of, layer_of, loop_of
@@ -194,7 +195,9 @@ def _fits(kind: str, value: object) -> bool:
 
 def do_remove(project: Project, said: Said, site: Site) -> Project:
     """Without a route, a layer, a loop, a frame or an input."""
-    what = _one_of(said, "route", "layer", "loop", "frame", "input")
+    what = _one_of(said, "route", "layer", "loop", "frame", "input", "part")
+    if what == "part":
+        return parts.remove_part(project, find_part(project, said["part"]).id)
     if what == "route":
         return routes.remove_route(project, find_route(project, said["route"]).id)
     if what == "frame":
@@ -209,7 +212,9 @@ def do_remove(project: Project, said: Said, site: Site) -> Project:
 
 def do_rename(project: Project, said: Said, site: Site) -> Project:
     """Another name for a layer, a loop, a frame or an input."""
-    what, name = _one_of(said, "layer", "loop", "frame", "input"), said["name"]
+    what, name = _one_of(said, "layer", "loop", "frame", "input", "part"), said["name"]
+    if what == "part":
+        return parts.rename_part(project, find_part(project, said["part"]).id, name)
     if what == "frame":
         return frames.rename_frame(project, find_frame(project, said["frame"]).id, name)
     if what == "input":

@@ -9,6 +9,7 @@ import msgspec
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.model.values import Project
 from avelt.core.steps.names import nearest
+from avelt.core.steps.part_steps import OF_PARTS, in_place
 from avelt.core.steps.said import Site
 from avelt.core.steps.verbs import BY_NAME, VERBS, Field
 
@@ -53,7 +54,7 @@ def _taken(project: Project, step: dict[str, Any], site: Site) -> Project:
         raise FormatError(f"There is no verb {name!r}.", hint=nearest(str(name), BY_NAME))
     fields = {field.name: field for field in verb.fields}
     for key, value in step.items():
-        if key == "do":
+        if key == "do" or (key == "part" and verb.name not in OF_PARTS):
             continue
         if key not in fields:
             raise FormatError(f"{verb.name!r} has no {key!r}.", hint=nearest(key, fields))
@@ -61,7 +62,7 @@ def _taken(project: Project, step: dict[str, Any], site: Site) -> Project:
     for field in verb.fields:
         if field.needed and field.name not in step:
             raise FormatError(f"{verb.name!r} needs {field.name!r}.")
-    return verb.run(project, step, site)
+    return in_place(project, step, lambda stage, said: verb.run(stage, said, site), verb.name)
 
 
 def _check(field: Field, value: object) -> None:
@@ -109,6 +110,7 @@ def schema() -> dict[str, Any]:
             "description": verb.says,
             "properties": {
                 "do": {"const": verb.name},
+                "part": {"type": "string"},
                 **{field.name: _JSON.get(field.kind, {}) for field in verb.fields},
             },
             "required": ["do", *(field.name for field in verb.fields if field.needed)],

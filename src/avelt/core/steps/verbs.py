@@ -7,7 +7,7 @@ from typing import Literal
 
 from avelt.core.model.values import Project
 from avelt.core.record import Record
-from avelt.core.steps import frame_steps, motion_steps
+from avelt.core.steps import frame_steps, motion_steps, part_steps
 from avelt.core.steps.properties import PROPERTIES
 from avelt.core.steps.said import Said, Site
 
@@ -201,9 +201,42 @@ VERBS: tuple[Verb, ...] = (
         frame_steps.do_input,
     ),
     Verb(
+        "part",
+        "Layers become a part, or an empty part",
+        (
+            Field("in", "text"),
+            Field("layers", "names"),
+            Field("name", "text"),
+            Field("size", "numbers"),
+            Field("pose", "text"),
+        ),
+        part_steps.do_part,
+    ),
+    Verb(
+        "pose",
+        "A new pose of a part",
+        (Field("part", "text", True), Field("name", "text", True), Field("copy", "text"), Field("size", "numbers")),
+        part_steps.do_pose,
+    ),
+    Verb(
+        "use",
+        "A use of a part on a frame",
+        (
+            _IN,
+            Field("part", "text"),
+            Field("layer", "text"),
+            Field("pose", "text"),
+            Field("inputs", "pose"),
+            Field("clock", "pose"),
+            *_OF_LAYER,
+        ),
+        part_steps.do_use,
+    ),
+    Verb("dissolve", "A use becomes layers again", (_IN, _LAYER), part_steps.do_dissolve),
+    Verb(
         "remove",
         "Without a route, layer, loop, frame or input",
-        (Field("in", "text"), *(Field(name, "text") for name in ("route", "layer", "loop", "frame", "input"))),
+        (Field("in", "text"), *(Field(name, "text") for name in ("route", "layer", "loop", "frame", "input", "part"))),
         frame_steps.do_remove,
     ),
     Verb(
@@ -211,7 +244,7 @@ VERBS: tuple[Verb, ...] = (
         "Another name for a layer, loop, frame or input",
         (
             Field("in", "text"),
-            *(Field(name, "text") for name in ("layer", "loop", "frame", "input")),
+            *(Field(name, "text") for name in ("layer", "loop", "frame", "input", "part")),
             Field("name", "text", True),
         ),
         frame_steps.do_rename,

@@ -10,15 +10,17 @@ from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.motion import CueKey
+from avelt.core.model.parts import pose_of, uses_in
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
-from avelt.core.model.values import Frame, NamedCurve, Project, Route, Transition
+from avelt.core.model.values import Frame, NamedCurve, Part, Project, Route, Transition, Use
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering, tracks
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of, still_layout
 from avelt.core.timing.over import ends
-from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.program import Program, Scene, UseSlot
 from avelt.core.timing.schedule import Timed, Timings
+from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(256)
@@ -47,13 +49,31 @@ def compile_still(frame: Frame, project: Project | None = None) -> Program:
 
     The project is asked for the named curves of loops.
     """
-    curves = project.curves if project is not None and frame.loops else ()
-    return _stills.get((frame, curves), None, lambda: _compile_still(frame, curves))
+    with_parts = project is not None and bool(uses_in(frame))
+    curves = project.curves if project is not None and (frame.loops or with_parts) else ()
+    parts = project.parts if project is not None and with_parts else ()
+    return _stills.get((frame, curves, parts), None, lambda: _compile_still(frame, curves, parts))
 
 
-def _compile_still(frame: Frame, curves: tuple[NamedCurve, ...]) -> Program:
-    holder = Project(name="", curves=curves)
+def _compile_still(frame: Frame, curves: tuple[NamedCurve, ...], parts: tuple[Part, ...]) -> Program:
+    holder = Project(name="", curves=curves, parts=parts)
     return compile_frames(holder, frame, frame, Transition(duration=0.0, curve=Line()))
+
+
+def _uses(project: Project | None, contents: tuple[SlotContents, ...]) -> tuple[UseSlot, ...]:
+    """What stands in the slots in which a part is used; where two parts are a pair, that of the frame left."""
+    if project is None or not project.parts:
+        return ()
+    by_id = {part.id: part for part in project.parts}
+    made = []
+    for slot, content in enumerate(contents):
+        bodies = [side.body for side in (content.left, content.right) if side is not None]
+        body = next((body for body in bodies if isinstance(body, Use)), None)
+        part = by_id.get(body.part) if body is not None else None
+        if body is not None and part is not None:
+            program = compile_still(pose_of(part, body.pose), project)
+            made.append(UseSlot(slot, program, body.speed, body.offset))
+    return tuple(made)
 
 
 def at_rest(scene: Scene) -> Scene:
@@ -62,7 +82,7 @@ def at_rest(scene: Scene) -> Scene:
     On their way such layers move over (or under) their groups, so that only the frame has them at their exact place.
     """
     program = scene.program
-    if scene.looping or not program.lifts or program.left is program.right:
+    if scene.looping or scene.inside or not program.lifts or program.left is program.right:
         return scene
     if scene.at <= 0.0:
         return compile_still(program.left).at(0.0)
@@ -96,6 +116,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
         last=last,
         clocks=clocks,
         in_space=layout.in_space,
+        uses=_uses(project, layout.parts),
         orders=layering.orders(layout.merged, layout.a, layout.b, transition, plan.duration),
     )
 

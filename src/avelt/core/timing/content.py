@@ -11,7 +11,7 @@ from avelt.core.blending.reshape import Outline, fits_node_by_node
 from avelt.core.blending.rolling import can_roll
 from avelt.core.geometry.outlines import outline
 from avelt.core.model.kinds import kind_of
-from avelt.core.model.values import Body, Box, ContentChange, Layer, Oval, Path, Picture, Settled, Text
+from avelt.core.model.values import Body, Box, ContentChange, Layer, Oval, Path, Picture, Settled, Text, Use
 from avelt.core.record import Record
 
 #: Empty: both have one form, and their numbers alone are blended.
@@ -43,6 +43,8 @@ def same_form(left: Layer, right: Layer) -> bool:
         return a.words == b.words
     if isinstance(a, Picture) and isinstance(b, Picture):
         return a.asset == b.asset and a.fit == b.fit
+    if isinstance(a, Use) and isinstance(b, Use):
+        return a.part == b.part
     if isinstance(a, Path) and isinstance(b, Path):
         filled = bool(left.fills), bool(right.fills)
         return _nodes_fit(a, left.w, left.h, b, right.w, right.h, filled)

@@ -30,6 +30,7 @@ from avelt.core.model.values import (
     Picture,
     Stroke,
     Text,
+    Use,
 )
 from avelt.core.record import Mutable, Record
 from avelt.core.timing.content import rule_of
@@ -185,9 +186,9 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     still = bool(scene.program.still[s])
     if isinstance(part.layer.body, Group):
         return (_group(scene, s, part, row, opacity, w, h, matrix, matrices, still),)
-    if s in scene.inside:
-        return (_use(scene, s, part, row, opacity, w, h, matrix),)
     both = part.both
+    if s in scene.inside and (not part.change or both is None):
+        return (_use(scene, s, _shown(part, scene.flipped), part, row, opacity, w, h, matrix),)
     if part.change in ("roll", "reshape") and both is not None:
         share = row[_MIX]
         layer = both[0] if share <= 0.0 else both[1] if share >= 1.0 else _shown(part, scene.flipped)
@@ -201,10 +202,13 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     # Two contents over each other: the arriving one fades in over the leaving one, which goes as it is covered.
     mix = min(1.0, max(0.0, row[_MIX]))
     found = []
-    if mix < 1.0:
-        found.append(_leaf(scene, s, both[0], part, row, matrix, opacity * (1 - mix), w, h, False))
-    if mix > 0.0:
-        found.append(_leaf(scene, s, both[1], part, row, matrix, opacity * mix, w, h, False))
+    for layer, share in ((both[0], 1.0 - mix), (both[1], mix)):
+        if share <= 0.0:
+            continue
+        if s in scene.inside and isinstance(layer.body, Use):
+            found.append(_use(scene, s, layer, part, row, opacity * share, w, h, matrix))
+        else:
+            found.append(_leaf(scene, s, layer, part, row, matrix, opacity * share, w, h, False))
     return found
 
 
@@ -253,13 +257,36 @@ def _group(
 
 
 def _use(
-    scene: Scene, s: int, part: SlotContents, row: Row, opacity: float, w: float, h: float, matrix: Matrix
+    scene: Scene, s: int, layer: Layer, part: SlotContents, row: Row, opacity: float, w: float, h: float, matrix: Matrix
 ) -> Item:
-    """A slot in which another scene stands: that scene's items, in the px of its box."""
-    item = Item(s, _shown(part, scene.flipped), matrix, opacity, w, h)
+    """A slot in which another scene stands: that scene's items, scaled to its box."""
+    item = Item(s, layer, matrix, opacity, w, h)
     _effects(scene, part, row, item)
-    item.children = items(scene.inside[s])
+    inner = scene.inside[s]
+    x, y = scale_inside(inner, w, h)
+    item.children = [*_ground(inner, s, layer), *items(inner)]
+    item.clips = inner.program.left.clips and inner.program.right.clips
+    if (x, y) != (1.0, 1.0):
+        # The items of a standing scene are kept: one more between takes them to the box.
+        item.children = [Item(s, layer, (x, 0.0, 0.0, y, 0.0, 0.0), 1.0, w / x, h / y, children=item.children)]
     return item
+
+
+def _ground(inner: Scene, s: int, layer: Layer) -> list[Item]:
+    """What lies beneath a scene that stands in a slot: its background, where it has one."""
+    ground = inner.background
+    if ground[3] < _CLEAR:
+        return []
+    w, h = inner.size
+    brush = Brush("solid", ground[None], _NO_STOPS, (), (), "pad")
+    outline = [(box_outline(w, h, (0.0,) * 4), True)]
+    return [Item(s, layer, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 1.0, w, h, [brush], outline=outline, free=True)]
+
+
+def scale_inside(inner: Scene, w: float, h: float) -> tuple[float, float]:
+    """How many times as large a scene is shown in a box: in x and y."""
+    width, height = inner.size
+    return (w / width if width > 0 and w > 0 else 1.0, h / height if height > 0 and h > 0 else 1.0)
 
 
 def _leaf(
@@ -357,6 +384,10 @@ def _nothing(form: Form, body: Group, item: Item) -> None:
     """A group is what lies in it."""
 
 
+def _no_part(form: Form, body: Use, item: Item) -> None:
+    """A use whose part is not there shows nothing; one whose part is there is the scene in its slot."""
+
+
 #: What is painted of each kind, by the type of its body.
 FORMS: dict[type[Body], Callable[[Form, Any, Item], None]] = {
     Box: _box,
@@ -365,6 +396,7 @@ FORMS: dict[type[Body], Callable[[Form, Any, Item], None]] = {
     Text: _text,
     Picture: _picture,
     Group: _nothing,
+    Use: _no_part,
 }
 
 

@@ -30,6 +30,9 @@ _OPACITY = COLUMN["opacity"]
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 
 
+_NONE_INSIDE: Mapping[int, Scene] = {}
+
+
 class Scene(Record, frozen=True):
     """Everything on screen at one moment, as arrays over the program's slots.
 
@@ -141,6 +144,19 @@ class Scene(Record, frozen=True):
         return opacity
 
 
+class UseSlot(Record, frozen=True):
+    """A slot in which a part is used: the program of the pose that it starts with, and its clock."""
+
+    slot: int
+    program: Program
+    speed: float
+    offset: float
+
+    def local(self, ms: float) -> float:
+        """The part's time when that of the stage above, counted since the use began, is ``ms``."""
+        return ms * self.speed + self.offset
+
+
 class Program:
     """A transition compiled. Make it with ``compile.compile_route``; nothing in it changes afterwards."""
 
@@ -160,7 +176,10 @@ class Program:
         clocks: Clocks,
         orders: tuple[tuple[float, Order], ...],
         in_space: np.ndarray,
+        uses: tuple[UseSlot, ...] = (),
     ) -> None:
+        #: The parts that stand in slots.
+        self.uses = uses
         self.left, self.right, self.merged, self.contents, self.frame = left, right, merged, contents, frame
         self.duration = duration
         #: When the last cue ends, or the duration.
@@ -273,20 +292,25 @@ class Program:
         return out.reshape(len(times), -1, width)
 
     def at(self, ms: float) -> Scene:
-        """The scene at a moment, loops at rest."""
-        return self.at_times(self.clocks.only(ms))
+        """The scene at a moment, loops at rest, parts as they start."""
+        inside = {use.slot: use.program.at(0.0) for use in self.uses}
+        return self.at_times(self.clocks.only(ms), inside)
 
     def from_start(self, ms: float) -> Scene:
-        """The scene ``ms`` after everything began, as pictures and files show it: loops move too."""
-        return self.at_times(self.clocks.started_at_zero(ms))
+        """The scene ``ms`` after everything began, as pictures and files show it: loops and parts move too."""
+        inside = {use.slot: use.program.from_start(use.local(ms)) for use in self.uses}
+        return self.at_times(self.clocks.started_at_zero(ms), inside)
 
-    def while_running(self, ms: float, since: Mapping[str, float]) -> Scene:
-        """The scene at a moment, with the loops (by origin) that run, and for how many ms each does."""
-        return self.at_times(self.clocks.running(ms, since))
+    def while_running(self, ms: float, since: Mapping[str, float], inside: Mapping[int, Scene] | None = None) -> Scene:
+        """The scene at a moment, with the loops (by origin) that run, and for how many ms each does; and the scenes
+        that stand in slots (parts as they start where none is said)."""
+        if self.uses:
+            inside = {use.slot: use.program.at(0.0) for use in self.uses} | dict(inside or {})
+        return self.at_times(self.clocks.running(ms, since), inside or {})
 
-    def at_times(self, times: Floats) -> Scene:
-        """The scene at times (clocks,)."""
-        return Scene(self, times, self.numbers(times))
+    def at_times(self, times: Floats, inside: Mapping[int, Scene] = _NONE_INSIDE) -> Scene:
+        """The scene at times (clocks,), with others in its slots."""
+        return Scene(self, times, self.numbers(times), inside)
 
     def scene_of(self, vector: Floats, ms: float) -> Scene:
         """The scene that a vector of numbers (numbers,) means at a moment."""

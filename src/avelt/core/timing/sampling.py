@@ -9,6 +9,7 @@ import numpy as np
 from avelt.core.blending import colour
 from avelt.core.geometry import affine
 from avelt.core.model.properties import COLUMN
+from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.slots import ShadowSlot
 
@@ -24,14 +25,32 @@ def records_of(scene: Scene) -> list[dict[str, Any]]:
     ``x, y, w, h`` is the box in the frame before its turn; ``matrix`` takes the layer's own box
     (0, 0, own w, own h) to the frame; ``opacity`` has that of the groups in it.
     """
-    world, opacity = scene.world(), scene.world_opacity()
+    return _records(scene, affine.IDENTITY, 1.0)
+
+
+def _records(scene: Scene, outer: np.ndarray, dim: float, path: tuple[str, ...] = ()) -> list[dict[str, Any]]:
+    """The records of a scene that stands under a transform and an opacity; uses are opened.
+
+    In a use a record has a ``path``: the names of the uses that it lies in, and its own.
+    """
+    world, opacity = affine.multiply(outer, scene.world()), scene.world_opacity() * dim
     records: list[dict[str, Any]] = []
 
     def visit(parent: int) -> None:
         for slot in scene.order.get(parent, ()):
-            if not scene.program.is_absent(slot, scene.at):
-                records.append(_record(scene, slot, world[slot], float(opacity[slot])))
-                visit(slot)
+            if scene.program.is_absent(slot, scene.at):
+                continue
+            record = _record(scene, slot, world[slot], float(opacity[slot]))
+            if path:
+                record["path"] = [*path, record["name"]]
+            records.append(record)
+            visit(slot)
+            inner = scene.inside.get(slot)
+            if inner is not None:
+                row = scene.scalars[slot]
+                x, y = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]))
+                there = affine.multiply(world[slot], np.array([x, 0.0, 0.0, y, 0.0, 0.0]))
+                records.extend(_records(inner, there, float(opacity[slot]), (*path, record["name"])))
 
     visit(-1)
     return records

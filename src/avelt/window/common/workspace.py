@@ -240,7 +240,7 @@ class Workspace(QObject):
 
         if self._board_painter is None or self._board_painter[0] is not self.project.assets:
             self._board_painter = (self.project.assets, self.painter())
-        return self._board_painter[1].render(compile_still(frame).at(0.0), scale, pieces=True)
+        return self._board_painter[1].render(compile_still(frame, self.project).at(0.0), scale, pieces=True)
 
     def is_large(self) -> bool:
         """Whether the frames of the chosen route are so large that work on both of them is felt."""

@@ -75,7 +75,7 @@ class FramePainter:
         inner.setViewTransformEnabled(True)
         inner.setWindow(area)
         inner.setViewport(area)
-        self.workspace.painter().paint(inner, compile_still(frame).at(0.0), base, area)
+        self.workspace.painter().paint(inner, compile_still(frame, self.workspace.project).at(0.0), base, area)
         inner.end()
         return image
 
@@ -108,7 +108,7 @@ class FramePainter:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         base = QTransform(scale, 0, 0, scale, margin * scale, margin * scale)
         area = QRect(0, 0, image.width(), image.height())
-        self.workspace.painter().paint(painter, compile_still(frame).at(0.0), base, area)
+        self.workspace.painter().paint(painter, compile_still(frame, self.workspace.project).at(0.0), base, area)
         painter.end()
         return image
 

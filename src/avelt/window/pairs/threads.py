@@ -274,7 +274,7 @@ class Threads(QWidget):
         bare = replace(layer, x=0.0, y=0.0, rotation=0.0, rotation_x=0.0, rotation_y=0.0, skew=0.0, opacity=1.0)
         bare = replace(bare, scale_x=1.0, scale_y=1.0)
         frame = Frame("ghost", "ghost", layer.w, layer.h, "#ffffff00", layers=(bare,))
-        return self.workspace.painter().render(compile_still(frame).at(0.0), 1.5)
+        return self.workspace.painter().render(compile_still(frame, self.workspace.project).at(0.0), 1.5)
 
     def grips(self, ghost: Ghost) -> dict[str, QPointF]:
         """Where the chosen ghost is taken: four corners, above it to turn, below it to fade."""

@@ -207,8 +207,9 @@ class InputsDialog(QDialog):
                     lambda p: inputs.set_input_kind(p, ident, self.KINDS[k]),  # type: ignore[arg-type]
                 )
             )
-            users = len(inputs.used_by(project, ident))
-            used = label(f"{users} route{'s' if users != 1 else ''}", "quiet")
+            users, fed = len(inputs.used_by(project, ident)), len(inputs.fed_in(project, ident))
+            says = f"{users} route{'s' if users != 1 else ''}"
+            used = label(f"{says}, feeds in {fed} frame{'s' if fed != 1 else ''}" if fed else says, "quiet")
             remove = button("Remove", "What reads it will be shown as trouble")
             remove.clicked.connect(
                 lambda _=False, ident=ident: self._do("remove input", lambda p: inputs.remove_input(p, ident))

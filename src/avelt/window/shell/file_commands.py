@@ -166,7 +166,7 @@ class FileCommands(QMainWindow):
         if project.frames:
             first = project.frames[0]
             scale = min(0.5, _PREVIEW / max(first.w, first.h))
-            preview = png_bytes(self.workspace.painter().render(compile_still(first).at(0.0), scale))
+            preview = png_bytes(self.workspace.painter().render(compile_still(first, project).at(0.0), scale))
         chosen = self._where_to(path)
         if chosen is None:
             return False

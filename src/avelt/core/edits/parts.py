@@ -1,0 +1,215 @@
+"""Edits of parts: made from layers, used, dissolved; and any edit done inside one.
+
+A part that changes changes all frames and parts that use it: they become other values, so that nothing that is kept by
+their identity shows the old one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+
+from avelt.core.edits.frames import free_name, put_frame, without_layers
+from avelt.core.edits.layers import edit_layer
+from avelt.core.edits.structure import fresh_copy, group_layers, ungroup
+from avelt.core.errors import EditError, FormatError
+from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.kinds import part_of
+from avelt.core.model.parts import as_stage, fits, part_by_id, parts_in, pose_of, refuse_circles, used_by, uses_in
+from avelt.core.model.triggers import hot_area, on_layer
+from avelt.core.model.values import Feed, Frame, Group, Layer, Part, Project, Use
+
+replace = msgspec.structs.replace
+CLEAR = "#ffffff00"  # poses have no background unless they are given one
+
+
+def make_part(project: Project, frame_id: str, ids: list[str], name: str = "") -> tuple[Project, str, str]:
+    """Layers become a part, and one use of it stands in their place; gives the ids of the part and of the use.
+
+    Loops of the layers go along. Routes that one of them is touched for are touched on the use from then on; what
+    else routes say of them goes.
+    """
+    frame = frame_by_id(project, frame_id)
+    if not ids:
+        raise EditError("Choose the layers that shall become a part.")
+    index = layer_index(frame)
+    inner = {layer.id for ident in ids if ident in index for layer in walk((index[ident],))}
+    title = free_name([part.name for part in project.parts], name or index[ids[0]].name)
+    project, group_id = group_layers(project, frame_id, ids, title)
+    frame = frame_by_id(project, frame_id)
+    group = layer_index(frame)[group_id]
+    part_id, pose_id = f"P{project.next_id}", f"F{project.next_id + 1}"
+    loops = tuple(loop for loop in frame.loops if loop.layer in inner)
+    pose = Frame(pose_id, title, max(1.0, group.w), max(1.0, group.h), CLEAR, False, layers=group.children, loops=loops)
+    part = Part(part_id, title, pose.w, pose.h, (pose,), first=pose_id)
+    project = replace(project, parts=(*project.parts, part), next_id=project.next_id + 2)
+    project = edit_layer(project, frame_id, group_id, lambda layer: replace(layer, body=Use(part_id)))
+    routes = tuple(
+        replace(r, trigger=on_layer(r.trigger, group_id))
+        if r.leaves == frame_id and hot_area(r.trigger) in inner
+        else r
+        for r in project.routes
+    )
+    project = without_layers(replace(project, routes=routes), frame_id, inner)
+    refuse_circles(project)
+    return project, part_id, group_id
+
+
+def dissolve(project: Project, frame_id: str, layer_id: str) -> Project:
+    """The layers of the pose that a use starts with stand in its place again, as layers of their own."""
+    frame = frame_by_id(project, frame_id)
+    use = layer_index(frame).get(layer_id)
+    if use is None or not isinstance(use.body, Use):
+        raise EditError("Choose the use of a part to dissolve it.")
+    pose = pose_of(part_by_id(project, use.body.part), use.body.pose)
+    children, next_id = [], project.next_id
+    for layer in pose.layers:
+        made, next_id = fresh_copy(layer, next_id, keep_origins=False)
+        children.append(made)
+    fresh = dict(zip((e.id for e in walk(pose.layers)), (e.id for e in walk(tuple(children))), strict=True))
+    loops = []
+    for loop in pose.loops:
+        ident = f"O{next_id}"
+        next_id += 1
+        loops.append(replace(loop, id=ident, origin=ident, layer=fresh[loop.layer]))
+    x, y = (a / b if b else 1.0 for a, b in ((use.w, pose.w), (use.h, pose.h)))
+
+    def opened(layer: Layer) -> Layer:
+        pivot = (layer.pivot[0], layer.pivot[1])
+        moved = replace(
+            layer,
+            body=Group(tuple(children)),
+            w=pose.w,
+            h=pose.h,
+            x=layer.x + (layer.w - pose.w) * pivot[0],
+            y=layer.y + (layer.h - pose.h) * pivot[1],
+        )
+        return replace(moved, scale_x=layer.scale_x * x, scale_y=layer.scale_y * y)
+
+    project = edit_layer(replace(project, next_id=next_id), frame_id, layer_id, opened)
+    frame = frame_by_id(project, frame_id)
+    return ungroup(put_frame(project, replace(frame, loops=(*frame.loops, *loops))), frame_id, layer_id)
+
+
+def add_use(
+    project: Project, frame_id: str, part_id: str, x: float = 0.0, y: float = 0.0, use: Use | None = None
+) -> tuple[Project, str]:
+    """A use of a part on top of a frame, as large as the part is; gives its id."""
+    part, frame = part_by_id(project, part_id), frame_by_id(project, frame_id)
+    ident = f"L{project.next_id}"
+    names = [layer.name for layer in walk(frame.layers)]
+    body = replace(use, part=part_id) if use is not None else Use(part_id)
+    layer = Layer(ident, ident, free_name(names, part.name), body, x, y, part.w, part.h)
+    project = put_frame(project, replace(frame, layers=(*frame.layers, layer)))
+    return replace(project, next_id=project.next_id + 1), ident
+
+
+def edit_use(project: Project, frame_id: str, layer_id: str, change: Callable[[Use], Use]) -> Project:
+    """What a use says of its part; ``EditError`` for a layer that is none."""
+
+    def changed(layer: Layer) -> Layer:
+        if not isinstance(layer.body, Use):
+            raise EditError(f"{layer.name} is no use of a part.")
+        return replace(layer, body=change(layer.body))
+
+    return edit_layer(project, frame_id, layer_id, changed)
+
+
+def feed(project: Project, frame_id: str, layer_id: str, name: str, by: str | bool | float) -> Project:
+    """What an input of the use's part (by name) gets: an input of this stage by its name, or a value."""
+    use = layer_index(frame_by_id(project, frame_id))[layer_id]
+    part = part_by_id(project, part_of(use))
+    entry = next((e for e in part.inputs if name in (e.name, e.id)), None)
+    if entry is None:
+        raise EditError(f"{part.name} has no input {name!r}.")
+    source = next((e for e in project.inputs if isinstance(by, str) and by in (e.name, e.id)), None)
+    if source is not None and source.kind != entry.kind:
+        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}, and {source.name} is a {source.kind}.")
+    if source is None and not fits(entry, by):
+        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}: {by!r} is none, and no input.")
+    made = Feed(entry.id, source.name) if source is not None else Feed(entry.id, "", by)
+
+    def change(old: Use) -> Use:
+        if any(f.input == entry.id for f in old.feeds):
+            return replace(old, feeds=tuple(made if f.input == entry.id else f for f in old.feeds))
+        return replace(old, feeds=(*old.feeds, made))
+
+    return edit_use(project, frame_id, layer_id, change)
+
+
+def rename_part(project: Project, part_id: str, name: str) -> Project:
+    """Another name; no two parts share one."""
+    name = name.strip()
+    if not name:
+        raise EditError("A part needs a name.")
+    if any(part.name == name and part.id != part_id for part in project.parts):
+        raise EditError(f"There is a part {name!r} already.")
+    return put_part(project, replace(part_by_id(project, part_id), name=name))
+
+
+def remove_part(project: Project, part_id: str) -> Project:
+    """Without a part that nothing uses; ``EditError`` with the names of what does."""
+    names = used_by(project, part_id)
+    part = part_by_id(project, part_id)
+    if names:
+        raise EditError(f"{part.name} is used in {', '.join(names[:3])}{' and more' if len(names) > 3 else ''}.")
+    return replace(project, parts=tuple(entry for entry in project.parts if entry.id != part_id))
+
+
+def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project]) -> Project:
+    """Any edit of a project done inside a part, on its poses as if they were frames; an empty id is the project."""
+    if not part_id:
+        return edit(project)
+    part = part_by_id(project, part_id)
+    stage = as_stage(project, part)
+    made = edit(stage)
+    if made is stage:
+        return project
+    if not made.frames:
+        raise EditError(f"{part.name} needs at least one pose.")
+    first = made.first if any(pose.id == made.first for pose in made.frames) else made.frames[0].id
+    size = next(pose for pose in made.frames if pose.id == first)
+    changed = replace(
+        part_by_id(made, part_id) if any(p.id == part_id for p in made.parts) else part,
+        poses=made.frames,
+        routes=made.routes,
+        inputs=made.inputs,
+        first=first,
+        w=size.w,
+        h=size.h,
+    )
+    outer = replace(
+        made,
+        name=project.name,
+        frames=project.frames,
+        routes=project.routes,
+        inputs=project.inputs,
+        first=project.first,
+    )
+    return put_part(outer, changed)
+
+
+def put_part(project: Project, part: Part) -> Project:
+    """A part in the place of the one with its id. Frames and parts that use it are other values from then on."""
+    parts = tuple(part if entry.id == part.id else entry for entry in project.parts)
+    touched = {part.id}
+    grown = True
+    while grown:  # what uses it, what uses that, and so on
+        more = {entry.id for entry in parts if entry.id not in touched and touched & set(parts_in(entry))}
+        touched |= more
+        grown = bool(more)
+
+    def again(frame: Frame) -> Frame:
+        return replace(frame) if any(part_of(use) in touched for use in uses_in(frame)) else frame
+
+    made = replace(
+        project,
+        frames=tuple(again(frame) for frame in project.frames),
+        parts=tuple(replace(e, poses=tuple(again(pose) for pose in e.poses)) if e.id in touched else e for e in parts),
+    )
+    try:
+        refuse_circles(made)
+    except FormatError as error:
+        raise EditError(error.sentence) from None
+    return made
