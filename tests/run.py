@@ -6,6 +6,7 @@ most four, each with modules of its own.
 
 from __future__ import annotations
 
+import faulthandler
 import gc
 import os
 import re
@@ -115,6 +116,7 @@ def _run_here(names: list[str]) -> int:
 
 
 def _run(names: list[str]) -> int:
+    faulthandler.enable()  # a process that crashes says in which test
     failfast = "--failfast" in names
     names = [name for name in names if name != "--failfast"]
     from hypothesis import HealthCheck, settings

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from avelt.core.errors import AveltError, FormatError, NotFound
 from avelt.core.model.find import by_identity, frame_by_id, frame_of_layer, layer_index, route_by_id, walk
 from avelt.core.model.tree import change_layers, map_layers
-from avelt.core.model.values import KIND_WORDS, Box, Frame, Group, Layer, Oval, Path, Picture, Run, Text
+from avelt.core.model.values import KIND_WORDS, Box, Frame, Group, Layer, Oval, Path, Picture, Run, Text, Use
 from tests.support import box, group, project_of
 
 replace = msgspec.structs.replace
@@ -90,7 +90,7 @@ class Finding(unittest.TestCase):
         self.assertGreater(remembered(first), 1)
 
     def test_every_body_has_its_word(self) -> None:
-        bodies = (Box(), Oval(), Path(), Text((Run("x"),)), Picture("a"), Group())
+        bodies = (Box(), Oval(), Path(), Text((Run("x"),)), Picture("a"), Group(), Use("P"))
         self.assertEqual([Layer("i", "i", "n", body).kind for body in bodies], list(KIND_WORDS.values()))
 
     def test_errors_carry_place_and_hint(self) -> None:

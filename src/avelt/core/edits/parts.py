@@ -17,10 +17,11 @@ from avelt.core.errors import EditError, FormatError
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.kinds import part_of
 from avelt.core.model.parts import as_stage, fits, part_by_id, parts_in, pose_of, refuse_circles, used_by, uses_in
-from avelt.core.model.triggers import hot_area, on_layer
+from avelt.core.model.triggers import InputValue, hot_area, on_layer
 from avelt.core.model.values import Feed, Frame, Group, Layer, Part, Project, Use
 
 replace = msgspec.structs.replace
+FIRST_POSE = "at rest"
 CLEAR = "#ffffff00"  # poses have no background unless they are given one
 
 
@@ -41,7 +42,9 @@ def make_part(project: Project, frame_id: str, ids: list[str], name: str = "") -
     group = layer_index(frame)[group_id]
     part_id, pose_id = f"P{project.next_id}", f"F{project.next_id + 1}"
     loops = tuple(loop for loop in frame.loops if loop.layer in inner)
-    pose = Frame(pose_id, title, max(1.0, group.w), max(1.0, group.h), CLEAR, False, layers=group.children, loops=loops)
+    pose = Frame(
+        pose_id, FIRST_POSE, max(1.0, group.w), max(1.0, group.h), CLEAR, False, layers=group.children, loops=loops
+    )
     part = Part(part_id, title, pose.w, pose.h, (pose,), first=pose_id)
     project = replace(project, parts=(*project.parts, part), next_id=project.next_id + 2)
     project = edit_layer(project, frame_id, group_id, lambda layer: replace(layer, body=Use(part_id)))
@@ -116,13 +119,20 @@ def edit_use(project: Project, frame_id: str, layer_id: str, change: Callable[[U
     return edit_layer(project, frame_id, layer_id, changed)
 
 
-def feed(project: Project, frame_id: str, layer_id: str, name: str, by: str | bool | float) -> Project:
-    """What an input of the use's part (by name) gets: an input of this stage by its name, or a value."""
+def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputValue | None) -> Project:
+    """What an input of the use's part (by name) gets: an input of this stage by its name, a value, or nothing."""
     use = layer_index(frame_by_id(project, frame_id))[layer_id]
     part = part_by_id(project, part_of(use))
     entry = next((e for e in part.inputs if name in (e.name, e.id)), None)
     if entry is None:
         raise EditError(f"{part.name} has no input {name!r}.")
+    if by is None:
+        return edit_use(
+            project,
+            frame_id,
+            layer_id,
+            lambda old: replace(old, feeds=tuple(f for f in old.feeds if f.input != entry.id)),
+        )
     source = next((e for e in project.inputs if isinstance(by, str) and by in (e.name, e.id)), None)
     if source is not None and source.kind != entry.kind:
         raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}, and {source.name} is a {source.kind}.")

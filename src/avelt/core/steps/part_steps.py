@@ -67,7 +67,7 @@ def do_part(project: Project, said: Said, site: Site) -> Project:
         raise EditError(f"There is a part {said['name']!r} already.")
     w, h = numbers(said["size"], 2, 2, "size")
     ident, pose = f"P{project.next_id}", f"F{project.next_id + 1}"
-    frame = Frame(pose, said["name"], max(1.0, w), max(1.0, h), parts.CLEAR, False)
+    frame = Frame(pose, parts.FIRST_POSE, max(1.0, w), max(1.0, h), parts.CLEAR, False)
     part = Part(ident, said["name"], frame.w, frame.h, (frame,), first=pose)
     project = replace(project, parts=(*project.parts, part), next_id=project.next_id + 2)
     return _first_pose_named(project, ident, said)

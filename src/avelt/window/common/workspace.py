@@ -15,6 +15,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
 from avelt.window.common.remembered import Remembered
+from avelt.window.common.stages import Stages
 from avelt.window.theme import Theme
 
 if TYPE_CHECKING:  # what draws is loaded when something is drawn: a window without frames opens without it
@@ -37,6 +38,7 @@ class Workspace(QObject):
     changed = Signal(object)  # Change
     chose = Signal()  # another frame or layer
     routed = Signal()  # another route
+    staged = Signal()  # another part is open, or none
     said = Signal(str)
     station_wanted = Signal(str)
     motion_wanted = Signal(str)  # a route, or an entrance, wants to be seen in Timing
@@ -47,6 +49,8 @@ class Workspace(QObject):
         self.theme = theme
         self._shelf = shelf
         self.remembered = Remembered()
+        self.stages = Stages()
+        self._come_back: list[tuple[str, str, str]] = []  # what was chosen in each stage above the open one
         self.path: Path | None = None
         self.trust = UNSURE
         self._frame_id = ""
@@ -78,13 +82,45 @@ class Workspace(QObject):
 
     @property
     def project(self) -> Project:
-        """The project as it is now."""
+        """What the window is about: the project as it is now, or the part that is open as one."""
+        return self.stages.seen(self.session.project)
+
+    @property
+    def whole(self) -> Project:
+        """The project, whatever is open of it: what is saved."""
         return self.session.project
+
+    def open_part(self, part_id: str) -> None:
+        """Go into a part: from now on the window is about it."""
+        self._come_back.append((self._frame_id, self._layer_id, self._route_id))
+        self._go_to_stage((*self.stages.path, part_id))
+
+    def close_part(self, depth: int = -1) -> None:
+        """Back out of the open part, or of all down to a depth (0: the project); what was chosen there is again."""
+        path = self.stages.path
+        kept = path[:depth] if depth >= 0 else path[:-1]
+        if kept == path:
+            return
+        back = self._come_back[len(kept)]
+        del self._come_back[len(kept) :]
+        self._go_to_stage(kept, back)
+
+    def _go_to_stage(self, path: tuple[str, ...], chosen: tuple[str, str, str] = ("", "", "")) -> None:
+        self.end_gesture()
+        before = self.project
+        self.stages.path = path
+        self._frame_id, self._layer_id, self._route_id = chosen
+        self._also = ()
+        self._mend()
+        self.staged.emit()
+        self.changed.emit(Change(before, self.project, ""))
+        self.chose.emit()
+        self.routed.emit()
 
     def do(self, text: str, edit: Callable[[Project], Project], origin: object = None) -> bool:
         """Do an edit as one entry; what is wrong with it is said, and nothing changes."""
         try:
-            self.session.do(text, edit(self.project), origin)
+            self.session.do(text, self.stages.edited(self.whole, edit), origin)
         except AveltError as error:
             self.said.emit(str(error))
             return False
@@ -93,7 +129,7 @@ class Workspace(QObject):
     def make(self, text: str, edit: Callable[[Project], tuple[Project, T]], origin: object = None) -> T | None:
         """Do an edit as one entry and give what it made beside the project; ``None`` when it cannot be done."""
         try:
-            project, made = edit(self.project)
+            project, made = self.stages.made(self.whole, edit)
         except AveltError as error:
             self.said.emit(str(error))
             return None
@@ -103,7 +139,7 @@ class Workspace(QObject):
     def make_while(self, text: str, edit: Callable[[Project], tuple[Project, T]], origin: object = None) -> T | None:
         """The same while a drag or scrub goes on."""
         try:
-            project, made = edit(self.project)
+            project, made = self.stages.made(self.whole, edit)
         except AveltError as error:
             self.said.emit(str(error))
             return None
@@ -113,7 +149,7 @@ class Workspace(QObject):
     def gesture(self, text: str, edit: Callable[[Project], Project], origin: object = None) -> bool:
         """Show an edit while a drag or scrub goes on."""
         try:
-            self.session.gesture(text, edit(self.project), origin)
+            self.session.gesture(text, self.stages.edited(self.whole, edit), origin)
         except AveltError as error:
             self.said.emit(str(error))
             return False
@@ -128,8 +164,15 @@ class Workspace(QObject):
         return self.session.cancel_gesture()
 
     def _heard(self, change: Change) -> None:
+        path = self.stages.path
+        if not change.label:
+            self.stages.path = ()  # another project
+        self.stages.mend(change.after)
+        if self.stages.path != path:
+            del self._come_back[len(self.stages.path) :]
+            self.staged.emit()
         self._mend()
-        self.changed.emit(change)
+        self.changed.emit(self.stages.change(change))
 
     def _mend(self) -> None:
         """Keep what is chosen true to the project."""

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from avelt.core.edits.arrange import ALIGNMENTS
 from avelt.core.edits.outlines import COMBINATIONS, How
 from avelt.core.record import Record
-from avelt.window.frames import layer_commands
+from avelt.window.frames import layer_commands, part_commands
 from avelt.window.frames.frame_commands import FrameCommands
 
 
 class Action(Record, frozen=True):
-    """``menu`` is where it stands: Layer, Arrange, Shape or Frame; ``gap``: a line before it."""
+    """``menu`` is where it stands: Layer, Arrange, Shape, Part or Frame; ``gap``: a line before it."""
 
     id: str
     words: str
@@ -90,6 +90,11 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("to_path", "Convert to path", "Shape", lambda s: layer_commands.make_paths(s.workspace), "", True),
     Action("flatten", "Flatten the group to a path", "Shape", lambda s: layer_commands.flatten_chosen(s.workspace)),
+    Action("part_make", "Make a part of the chosen", "Part", lambda s: part_commands.make(s.workspace), "Ctrl+P"),
+    Action("part_use", "Use a part…", "Part", lambda s: s.ask_use()),
+    Action("part_open", "Open the part", "Part", lambda s: part_commands.open_chosen(s.workspace), "", True),
+    Action("part_settings", "Pose, clock and inputs…", "Part", lambda s: s.ask_part()),
+    Action("part_dissolve", "Dissolve the part", "Part", lambda s: part_commands.dissolve(s.workspace)),
     Action("new_frame", "New empty frame", "Frame", lambda s: s.add_frame()),
     Action("frame_name", "Rename frame…", "Frame", lambda s: s.rename_chosen_frame()),
     Action("frame_settings", "Size, background, perspective…", "Frame", lambda s: s.ask_frame()),
@@ -101,7 +106,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("actual", "Show at 100 %", "Frame", lambda s: s.state.viewport.set_scale(1.0), "Ctrl+9"),
     Action("fit_chosen", "Show the chosen as large as it fits", "Frame", lambda s: s.fit_chosen(), "Ctrl+8"),
 )
-MENUS = ("Layer", "Arrange", "Shape", "Frame")
+MENUS = ("Layer", "Arrange", "Shape", "Part", "Frame")
 BY_ID = {action.id: action for action in ACTIONS}
 #: What the context menu of a layer shows, in its order; an empty id is a line.
 CONTEXT = (
@@ -114,6 +119,11 @@ CONTEXT = (
     "ungroup",
     "mask",
     "unmask",
+    "",
+    "part_make",
+    "part_open",
+    "part_settings",
+    "part_dissolve",
     "",
     "up",
     "down",

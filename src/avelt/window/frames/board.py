@@ -10,13 +10,13 @@ from avelt.core.blending import colour
 from avelt.core.edits.arrange import move_layers_by
 from avelt.core.edits.structure import fit_groups
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.values import Frame, Group, Path, Project
+from avelt.core.model.values import Frame, Group, Path, Project, Use
 from avelt.core.timing.relatives import relatives
 from avelt.paint.brushes import colour as qcolour
 from avelt.window.common.gestures import GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
-from avelt.window.frames import layer_commands, picking
+from avelt.window.frames import layer_commands, part_commands, picking
 from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.frame_painter import FramePainter
 from avelt.window.frames.handles import paint_shown
@@ -229,7 +229,7 @@ class Board(QWidget):
             self.removal_wanted.emit()
 
     def _go_in(self) -> None:
-        """Return goes into a group, or to a path's nodes."""
+        """Return goes into a group or a part, or to a path's nodes."""
         layer, frame = self.workspace.layer, self.workspace.frame
         if layer is None or frame is None:
             return
@@ -237,9 +237,11 @@ class Board(QWidget):
             self.workspace.choose(frame.id, layer.body.children[-1].id)
         elif isinstance(layer.body, Path):
             self.state.edit_nodes(True)
+        elif isinstance(layer.body, Use):
+            part_commands.open_chosen(self.workspace)
 
     def _escape(self) -> None:
-        """Back by one step: the path, the tool, the nodes, the inner layer, the choice."""
+        """Back by one step: the path, the tool, the nodes, the inner layer, the choice, the open part."""
         frame, layer = self.workspace.frame, self.workspace.layer
         if self.state.pen is not None:
             self.state.pen = None
@@ -251,4 +253,6 @@ class Board(QWidget):
             flat = flatten(frame)
             up = int(flat.parent[flat.index[layer.id]])
             self.workspace.choose(frame.id, flat.layers[up].id if up >= 0 else "")
+        else:
+            self.workspace.close_part()
         self.update()

@@ -30,7 +30,7 @@ from avelt.core.model.values import Project
 from avelt.paint.fonts import measure_text
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.forms import ask
-from avelt.window.frames import clipboard, layer_commands
+from avelt.window.frames import clipboard, layer_commands, part_commands
 from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.dialogs import CarryDialog, CopiesDialog, FrameDialog, GridDialog
 
@@ -190,6 +190,14 @@ class FrameCommands(QObject):
         dialog = CarryDialog(self._window, layer_commands.words_for(self.workspace, "").strip(), others)
         if self.ask(dialog):
             layer_commands.carry_to(self.workspace, dialog.wanted())
+
+    def ask_use(self) -> None:
+        """A part for the chosen frame."""
+        part_commands.ask_use(self.workspace, self._window, self.ask)
+
+    def ask_part(self) -> None:
+        """What the chosen use says of its part."""
+        part_commands.ask_settings(self.workspace, self._window, self.ask)
 
     def ask_frame(self) -> None:
         """The chosen frame's settings."""

@@ -11,10 +11,10 @@ from avelt.core.edits.frames import put_frame
 from avelt.core.edits.values import Spot
 from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
-from avelt.core.model.values import Frame, Path, Project
+from avelt.core.model.values import Frame, Path, Project, Use
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit as hit_of
-from avelt.window.frames import gestures, layer_commands, picking
+from avelt.window.frames import gestures, layer_commands, part_commands, picking
 from avelt.window.frames.board_state import BoardState
 from avelt.window.frames.handles import HINTS, nearest_handle
 from avelt.window.frames.overlay import RULER
@@ -358,6 +358,9 @@ class Mouse:
             self._add_where_clicked(frame, spot)
             return
         inner = hit_of(frame, spot.x(), spot.y(), [layer.id] if layer is not None else [], True)
+        if inner is layer and inner is not None and isinstance(inner.body, Use):
+            part_commands.open_chosen(self.workspace)
+            return
         if inner is layer and inner is not None and isinstance(inner.body, Path):
             self.state.edit_nodes(True)
             return

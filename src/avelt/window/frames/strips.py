@@ -103,6 +103,7 @@ class ToolStrip(QWidget):
         made.setText(f"{name} ▾")
         made.setProperty("role", "flat")
         made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        made.setStyleSheet("padding: 4px 2px;")
         made.setMenu(QMenu(made))
         return made
 

@@ -14,7 +14,7 @@ from avelt.core.edits.structure import children_of as layers_in
 from avelt.core.edits.structure import move_layers
 from avelt.core.model.find import by_identity, walk
 from avelt.core.model.kinds import mask_of
-from avelt.core.model.values import Frame, Group, Layer
+from avelt.core.model.values import Frame, Group, Layer, Use
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree, children_of
 from avelt.window.frames import layer_commands
@@ -159,6 +159,7 @@ class TreePanel(QWidget):
         super().__init__()
         self.workspace = workspace
         self._names: Counter[str] = Counter()
+        self._parts: dict[str, str] = {}  # their names by id
         self._nth: Counter[str] = Counter()
         self._rows: dict[str, QTreeWidgetItem] = {}
         self._shown = ""
@@ -198,6 +199,7 @@ class TreePanel(QWidget):
         self._rows.clear()
         self._shown = frame.id if frame is not None else ""
         if frame is not None:
+            self._parts = {part.id: part.name for part in self.workspace.project.parts}
             self._names = Counter(layer.name for layer in walk(frame.layers))
             self._nth.clear()
             for layer in reversed(frame.layers):
@@ -217,7 +219,12 @@ class TreePanel(QWidget):
             self._nth[layer.name] += 1
             item.setData(0, _ID + 2, f"{self._nth[layer.name]} of {self._names[layer.name]}")
             signs.append(f"{self._names[layer.name]} layers have this name")
-        item.setToolTip(0, ", ".join([layer.name, layer.kind, *signs]))
+        kind = layer.kind
+        if isinstance(layer.body, Use):
+            part = self._parts.get(layer.body.part, "")
+            kind = f"part {part}" if part else "a part that is not there any more"
+            item.setData(0, _ID + 2, item.data(0, _ID + 2) or "part")
+        item.setToolTip(0, ", ".join([layer.name, kind, *signs]))
         flags = item.flags() | Qt.ItemFlag.ItemIsEditable
         if not isinstance(layer.body, Group):
             flags &= ~Qt.ItemFlag.ItemIsDropEnabled

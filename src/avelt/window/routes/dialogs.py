@@ -169,7 +169,7 @@ class InputsDialog(QDialog):
 
     def _do(self, words: str, edit) -> None:  # type: ignore[no-untyped-def]
         try:
-            project = edit(self.workspace.project)
+            project = self.workspace.stages.edited(self.workspace.whole, edit)
         except AveltError as error:
             self.trouble.setText(str(error))
             self.trouble.show()

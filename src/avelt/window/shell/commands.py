@@ -43,5 +43,6 @@ COMMANDS = (
     Command("step_on", "One frame on", ".", "View"),
     Command("shelf", "Shelf", "Ctrl+Shift+F", "View", True),
     Command("find", "Find…", "Ctrl+K", "View"),
+    Command("close_part", "Out of the open part", "Ctrl+Shift+Return", "View", True),
     Command("dark", "Dark or light", "Ctrl+Shift+D", "View", True),
 )

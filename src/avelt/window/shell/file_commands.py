@@ -65,7 +65,7 @@ class FileCommands(QMainWindow):
         wanted = QtWidgets.QMessageBox.question(
             self,
             "Save changes?",
-            f"“{self.workspace.project.name}” has changes that are not saved.",
+            f"“{self.workspace.whole.name}” has changes that are not saved.",
             QtWidgets.QMessageBox.StandardButton.Save
             | QtWidgets.QMessageBox.StandardButton.Discard
             | QtWidgets.QMessageBox.StandardButton.Cancel,
@@ -161,7 +161,7 @@ class FileCommands(QMainWindow):
         from avelt.core.timing.compile import compile_still
         from avelt.paint.moving import png_bytes
 
-        project = self.workspace.project
+        project = self.workspace.whole
         preview = b""
         if project.frames:
             first = project.frames[0]
@@ -212,7 +212,7 @@ class FileCommands(QMainWindow):
         from avelt.core.formats.project_file import open_project
 
         try:
-            found = differences(self.workspace.project, open_project(path))
+            found = differences(self.workspace.whole, open_project(path))
         except AveltError as error:
             return f"It cannot be read now: {error.sentence}"
         return f"There, compared with here: {'; '.join(found)}." if found else "It holds the same project."
@@ -294,7 +294,7 @@ class FileCommands(QMainWindow):
         """What the imports left out, in a window of its own."""
         from avelt.window.shell.report import show_report
 
-        show_report(self, self.workspace.project)
+        show_report(self, self.workspace.whole)
 
     def do_new(self) -> None:
         """An empty project."""
@@ -316,7 +316,7 @@ class FileCommands(QMainWindow):
 
     def do_save_as(self) -> bool:
         """Save into a file that is chosen."""
-        start = self.workspace.path or Path.home() / f"{self.workspace.project.name}.avelt"
+        start = self.workspace.path or Path.home() / f"{self.workspace.whole.name}.avelt"
         path, _ = QtWidgets.QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
         if not path:
             return False

@@ -26,6 +26,7 @@ from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.landing import Landing
 from avelt.window.shell.recovery import Keeper, Recovery
+from avelt.window.shell.stage_bar import StageBar
 from avelt.window.shell.stations import Stations
 from avelt.window.shell.trail import TopBar
 
@@ -80,6 +81,7 @@ class MainWindow(FileCommands):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.top)
+        layout.addWidget(StageBar(workspace))
         layout.addWidget(self.stack, 1)
         self.drawer = layout  # where the shelf stands under the station when it is open
         self.said = QLabel()
@@ -185,7 +187,7 @@ class MainWindow(FileCommands):
         from avelt.window.shelf.panel import ShelfPanel
 
         panel = ShelfPanel(self.workspace, self.holder)
-        self.drawer.insertWidget(2, panel)
+        self.drawer.insertWidget(3, panel)
         panel.closed.connect(self._shelf_closed)
         return panel
 
@@ -294,6 +296,10 @@ class MainWindow(FileCommands):
     def do_quit(self) -> None:
         """Close the window."""
         self.close()
+
+    def do_close_part(self) -> None:
+        """Back to what uses the open part."""
+        self.workspace.close_part()
 
     def do_undo(self) -> None:
         """Take back the last edit."""
