@@ -14,6 +14,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QEvent
 
+from avelt.core.edits.frames import rename_frame
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
 from avelt.core.model.curves import Named
@@ -204,6 +205,25 @@ def dark(window: MainWindow) -> None:
     window.do("dark")
 
 
+def part(window: MainWindow) -> None:
+    """The uppermost card of Sailings as a part that is open, with a second pose."""
+    window.do("dark")
+    window.go("frames")
+    station = cast("FramesStation", window.stations["frames"])
+    sailings = find_frame(window.workspace.project, "Sailings")
+    window.workspace.choose(sailings.id, find_layer(sailings, "Outer Holm card").id)
+    station.do("part_make")
+    station.do("part_open")
+    window.do("next_state")
+    pose = window.workspace.project.frames[1]
+    card = find_layer(pose, "Outer Holm card")
+    window.workspace.do("shot", lambda p: set_value(p, pose.id, card.children[-1].id, "hidden", True))
+    window.workspace.do("shot", lambda p: rename_frame(p, pose.id, "sold out"))
+    window.workspace.do("shot", lambda p: set_value(p, pose.id, card.id, "opacity", 0.6))
+    window.workspace.choose(pose.id, card.id)
+    window.said.clear()
+
+
 def _hold(window: MainWindow, ms: float) -> None:
     clock = window.clock()
     if clock is None:
@@ -228,6 +248,7 @@ SHOTS: tuple[Callable[[MainWindow], None], ...] = (
     handoff,
     shelf,
     dark,
+    part,
 )
 
 
