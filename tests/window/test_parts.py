@@ -15,12 +15,12 @@ from avelt.core.edits.project import new_project
 from avelt.core.edits.routes import add_route
 from avelt.core.formats.project_file import open_project
 from avelt.core.model.find import find_frame, find_layer
-from avelt.core.model.triggers import Crosses, Tap
+from avelt.core.model.triggers import Crosses, Signal, Tap
 from avelt.core.model.values import Use
 from avelt.core.timing.compile import compile_still
 from avelt.window.frames.part_dialogs import PartDialog, UseDialog
 from avelt.window.shell.stage_bar import StageBar
-from tests.support import click, pixel
+from tests.support import click, pixel, type_into
 from tests.window.test_frames import FramesCase
 
 KEY = Qt.Key
@@ -236,9 +236,47 @@ class PartsCase(FramesCase, unittest.TestCase):
         x, y, w, h = self.box("Outer Holm card")
         spot = round(x + w * 0.9), round(y + h * 0.9)
         before = pixel(self.workspace.painter().render(player.scene()), *spot)
-        player.set_input("wind", 1.0)
+        field = self.window.stations["rehearse"].inputs.rows["wind"]
+        self.assertTrue(field.isVisible())
+        type_into(field, "1")
+        self.assertEqual(player.inputs["wind"], 1.0)
         player.advance(player.now + 3000)
         self.assertNotEqual(pixel(self.workspace.painter().render(player.scene()), *spot), before)
+
+    def test_inputs_are_set_while_it_runs(self) -> None:
+        ends = [frame.id for frame in self.project.frames[:2]]
+
+        def wired(project: Any) -> Any:
+            project, sold = add_input(project, "sold", "yes/no")
+            project, _ = add_input(project, "word", "text")
+            project, bell = add_input(project, "bell", "signal")
+            project, _ = add_route(project, ends[0], ends[1], Crosses(sold, True, "rising"))
+            project, _ = add_route(project, ends[1], ends[0], Signal(bell))
+            return project
+
+        rehearse = self.window.stations["rehearse"]
+        self.window.go("rehearse")
+        self.settle()
+        self.assertEqual(set(rehearse.inputs.rows), {entry.name for entry in self.project.inputs})
+        self.workspace.do("wire", wired)
+        self.settle()
+        rehearse.clock.stop()
+        rows, player = rehearse.inputs.rows, rehearse.player
+        self.pick(rows["sold"], "yes")
+        player.advance(player.now + 2000)
+        self.assertEqual(player.frame.id, ends[1])
+        rehearse.clock.ms = player.now
+        rows["bell"].click()
+        player.advance(player.now + 2000)
+        self.assertEqual(player.frame.id, ends[0])
+        rehearse.clock.ms = player.now
+        type_into(rows["word"], "Pier")
+        self.assertEqual(player.inputs["word"], "Pier")
+        count = len(player.log)
+        type_into(rows["word"], "Pier")
+        self.assertEqual(len(player.log), count)
+        rehearse.start_over()
+        self.assertEqual((rows["word"].text(), rows["sold"].currentText()), ("", "no"))
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
-from avelt.core.model.triggers import Timer
+from avelt.core.model.triggers import InputValue, Timer
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import stage_words
 from avelt.window.common.workspace import Workspace
@@ -14,6 +14,7 @@ from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Tick
+from avelt.window.rehearse.live_inputs import LiveInputs
 from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.rehearse.views import LogView, NowRuns, Preview
 
@@ -79,6 +80,10 @@ class RehearseStation(QWidget):
         below.setContentsMargins(16, 12, 16, 12)
         below.addWidget(label("What runs now", "heading"))
         below.addWidget(self.runs, 1)
+        self.inputs_head = label("Inputs", "heading")
+        self.inputs = LiveInputs()
+        below.addWidget(self.inputs_head)
+        below.addWidget(self.inputs)
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(12, 10, 12, 12)
@@ -113,6 +118,9 @@ class RehearseStation(QWidget):
         self.loading.refused.connect(workspace.said)
         self.stage.pressed.connect(self._press)
         self.stage.released.connect(self._release)
+        self.inputs.wanted.connect(self._set_input)
+        self.inputs.sent.connect(self._send)
+        self.inputs.refused.connect(workspace.said)
 
     def enter(self) -> None:
         """The station comes to the front; it goes on where it was, unless the project changed."""
@@ -173,6 +181,18 @@ class RehearseStation(QWidget):
             self.player.release(x, y)
             self._show()
 
+    def _set_input(self, name: str, value: InputValue) -> None:
+        if self.player is not None:
+            self._go_on()
+            self.player.set_input(name, value)
+            self._show()
+
+    def _send(self, name: str) -> None:
+        if self.player is not None:
+            self._go_on()
+            self.player.send(name)
+            self._show()
+
     def _set_hot(self, on: bool) -> None:
         self.stage.show_hot = on
         self.stage.update()
@@ -195,6 +215,9 @@ class RehearseStation(QWidget):
         unknown = player.rules.unplayed.get(seen.frame.id, "")
         self.unplayed.setText(f"Not played yet: {unknown}" if unknown else "")
         self.unplayed.setToolTip(self.unplayed.text())
+        known = self.workspace.project.inputs
+        self.inputs_head.setVisible(bool(known))
+        self.inputs.show_inputs(known, seen.inputs)
         self.runs.lines = self._running(seen)
         self.runs.update()
 

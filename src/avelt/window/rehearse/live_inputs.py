@@ -1,0 +1,88 @@
+"""The inputs of what is rehearsed, to be set while it runs: what waits for them begins."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QWidget
+
+from avelt.core.model.triggers import InputValue
+from avelt.core.model.values import Input
+from avelt.window.controls.fields import NumberField, button, label
+from avelt.window.controls.painted import Pick
+
+
+class LiveInputs(QWidget):
+    """A row an input; a signal has a button. Hidden when there is none."""
+
+    wanted = Signal(str, object)  # an input's name, and the value that it shall have
+    sent = Signal(str)  # a signal's name
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: dict[str, QWidget] = {}
+        self._known: tuple[Input, ...] = ()
+        self._shows: dict[str, Callable[[InputValue], None]] = {}
+        self._now: dict[str, InputValue] = {}
+        self.grid = QGridLayout(self)
+        self.grid.setContentsMargins(0, 0, 0, 6)
+        self.grid.setHorizontalSpacing(10)
+        self.grid.setVerticalSpacing(6)
+        self.grid.setColumnStretch(1, 1)
+        self.hide()
+
+    def show_inputs(self, inputs: tuple[Input, ...], values: Mapping[str, InputValue]) -> None:
+        """Take over which inputs there are and what they are now. What somebody types is left alone."""
+        if inputs != self._known:
+            self._build(inputs)
+        for name, show in self._shows.items():
+            value = values.get(name)
+            if value is not None and self._now.get(name) != value:
+                self._now[name] = value
+                show(value)
+
+    def _build(self, inputs: tuple[Input, ...]) -> None:
+        while self.grid.count():
+            item = self.grid.takeAt(0)
+            gone = item.widget() if item is not None else None
+            if gone is not None:
+                gone.hide()
+                gone.deleteLater()
+        self._known, self.rows, self._shows, self._now = inputs, {}, {}, {}
+        for place, entry in enumerate(inputs):
+            made = self.rows[entry.name] = self._row(entry)
+            made.setAccessibleName(entry.name)
+            self.grid.addWidget(label(entry.name), place, 0)
+            self.grid.addWidget(made, place, 1)
+        self.setVisible(bool(inputs))
+
+    def _row(self, entry: Input) -> QWidget:
+        name = entry.name
+        if entry.kind == "signal":
+            send = button("Send", f"Send {name} now")
+            send.clicked.connect(lambda: self.sent.emit(name))
+            return send
+        if entry.kind == "number":
+            number = NumberField("", 1.0, -1e12, 1e12)
+            number.scrubbed.connect(lambda value: self._want(name, value))
+            number.committed.connect(lambda value: self._want(name, value))
+            number.refused.connect(self.refused)
+            self._shows[name] = lambda value: number.show_value(float(value))
+            return number
+        if entry.kind == "yes/no":
+            pick = Pick()
+            pick.addItems(["no", "yes"])
+            pick.activated.connect(lambda k: self._want(name, bool(k)))
+            self._shows[name] = lambda value: pick.setCurrentIndex(int(bool(value)))
+            return pick
+        line = QLineEdit()
+        line.editingFinished.connect(lambda: self._want(name, line.text()))
+        self._shows[name] = lambda value: line.setText(str(value))
+        return line
+
+    def _want(self, name: str, value: InputValue) -> None:
+        if self._now.get(name) != value:
+            self._now[name] = value
+            self.wanted.emit(name, value)
