@@ -35,7 +35,10 @@ class Cache(Generic[V]):
         whole = (*map(id, held), key)
         kept = self._kept.get(whole)
         if kept is not None:
-            self._kept.move_to_end(whole)
+            try:  # noqa: SIM105 - this is asked for every layer of every picture
+                self._kept.move_to_end(whole)
+            except KeyError:  # another thread let it go meanwhile
+                pass
             return kept[1]
         made = make()
         self._kept[whole] = (held, made)

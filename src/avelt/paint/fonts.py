@@ -16,6 +16,7 @@ from PySide6.QtGui import QFont, QFontDatabase, QFontMetricsF, QGuiApplication, 
 
 from avelt.core.model.values import BASELINE, Paint, Text
 from avelt.core.record import Record
+from avelt.paint.by_thread import kept_by_thread
 
 BASE = 100
 _GENERIC = {
@@ -66,7 +67,7 @@ def _font_files() -> tuple[str, ...]:
     return tuple(str(path) for folder in folders or () for path in sorted(Path(folder).rglob("HankenGrotesk-*.otf")))
 
 
-@lru_cache(maxsize=256)
+@kept_by_thread(256)
 def font(family: str, weight: int, italic: bool, letter_spacing: float) -> QFont:
     """A font at the base size; ``tracking`` in px at that size."""
     families = [_GENERIC.get(name.lower(), name) for name in (part.strip() for part in family.split(","))]
@@ -82,7 +83,7 @@ def font(family: str, weight: int, italic: bool, letter_spacing: float) -> QFont
     return made
 
 
-@lru_cache(maxsize=4096)
+@kept_by_thread(4096)
 def glyphs(text: str, family: str, weight: int, italic: bool, letter_spacing: float) -> tuple[QPainterPath, float]:
     """A run's outline at the base size with its origin on the baseline, and its advance."""
     face = font(family, weight, italic, letter_spacing)

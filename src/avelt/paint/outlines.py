@@ -11,6 +11,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
 from avelt.core.timing.items import Item
 from avelt.paint.brushes import qpen
+from avelt.paint.by_thread import kept_by_thread
 
 _FINE = 0.05  # px of the device that a stroke's outline may be off
 _DASH_SCALE = 12.0
@@ -81,11 +82,13 @@ def outline_path(item: Item) -> QPainterPath:
     outline = item.outline or []
     if len(outline) == 1 and not outline[0][0].flags.writeable:
         points, closed = outline[0]
-        return _paths.get((points,), (item.rule, closed), lambda: as_path(outline, item.rule))
+        return _paths().get((points,), (item.rule, closed), lambda: as_path(outline, item.rule))
     return as_path(outline, item.rule)
 
 
-_paths: Cache[QPainterPath] = Cache(4096)
+@kept_by_thread(1)
+def _paths() -> Cache[QPainterPath]:
+    return Cache(4096)
 
 
 def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush) -> None:
