@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from avelt.core.edits import parts
+from avelt.core.edits.curves import remove_curve
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.inputs import fed_in, rename_input
 from avelt.core.edits.project import new_project
@@ -243,6 +244,18 @@ class Inside(unittest.TestCase):
         self.assertEqual(fed_in(after, ident), ("a",))
         by_id = applied(project, [{**FED, "inputs": {"blow": ident}}], SITE)
         self.assertEqual(by_id, project)
+
+    def test_a_curve_that_is_used_outside_stays(self) -> None:
+        project = made(
+            {"do": "frame", "name": "b", "copy": "a"},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"key": "x"}, "curve": "cork"},
+        )
+        boat = project.parts[0].id
+        with self.assertRaises(EditError) as caught:
+            parts.in_stage(project, boat, lambda stage: remove_curve(stage, "cork"))
+        self.assertIn("outside", str(caught.exception))
+        after = parts.in_stage(project, boat, lambda stage: remove_curve(stage, "pebble"))
+        self.assertEqual(len(after.curves), len(project.curves) - 1)
 
     def test_the_size_of_a_part_is_that_of_its_first_pose(self) -> None:
         project = made()

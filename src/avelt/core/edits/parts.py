@@ -10,6 +10,7 @@ from collections.abc import Callable
 
 import msgspec
 
+from avelt.core.curves.named import used_by as curve_users
 from avelt.core.edits.frames import free_name, put_frame, without_layers
 from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.structure import fresh_copy, group_layers, ungroup
@@ -197,7 +198,11 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         inputs=project.inputs,
         first=project.first,
     )
-    return put_part(outer, changed)
+    made = put_part(outer, changed)
+    for entry in project.curves:
+        if not any(e.id == entry.id for e in made.curves) and (count := curve_users(made, entry.id)):
+            raise EditError(f"“{entry.name}” is used {count} time{'s' if count != 1 else ''} outside of the part.")
+    return made
 
 
 def put_part(project: Project, part: Part) -> Project:
