@@ -245,6 +245,27 @@ class Inside(unittest.TestCase):
         by_id = applied(project, [{**FED, "inputs": {"blow": ident}}], SITE)
         self.assertEqual(by_id, project)
 
+    def test_what_uses_a_user_is_another_value_too(self) -> None:
+        project = made(
+            {"do": "part", "name": "Pier", "size": [90, 90]},
+            {"do": "use", "in": "Pier", "part": "Boat"},
+            {"do": "part", "name": "Bay", "size": [90, 90]},
+            {"do": "use", "in": "Bay", "part": "Pier"},
+            {"do": "frame", "name": "b", "size": [90, 90]},
+            {"do": "use", "in": "b", "part": "Bay"},
+        )
+        after = applied(project, [{"do": "set", "in": "Boat/calm", "layer": "Hull", "opacity": 0.5}], SITE)
+        self.assertIsNot(find_frame(after, "b"), find_frame(project, "b"))
+        self.assertIsNot(find_part(after, "Bay").poses[0], find_part(project, "Bay").poses[0])
+        opacity = [r["opacity"] for r in records_of(compile_still(find_frame(after, "b"), after).at(0.0))]
+        self.assertIn(0.5, opacity)
+
+    def test_an_input_is_fed_by_one_of_its_kind(self) -> None:
+        for name, by in (("blow", "news"), ("hail", "wind"), ("blow", True), ("blow", "nobody")):
+            with self.assertRaises(AveltError) as caught:
+                made({**FED, "inputs": {name: by}})
+            self.assertIn(name, str(caught.exception))
+
     def test_a_curve_that_is_used_outside_stays(self) -> None:
         project = made(
             {"do": "frame", "name": "b", "copy": "a"},
@@ -381,6 +402,30 @@ class AtWork(unittest.TestCase):
         self.assertIn("windy", " ".join(says for _, _, says in whole[1]))
         for step in (1.0, 7.3, 16.6, 1500.0):
             self.assertEqual(outcome(project, tape(events, until=1500), moments, step), whole)
+
+    def test_parts_end_with_their_frame_and_another_part_begins_anew(self) -> None:
+        project = made(
+            FED,
+            {"do": "frame", "name": "b", "copy": "a"},
+            {"do": "frame", "name": "c", "size": [200, 200]},
+            {"do": "part", "name": "Buoy", "size": [20, 20]},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 500}, "length": 100},
+            {"do": "route", "from": "b", "to": "c", "trigger": {"timer": 500}, "length": 100},
+        )
+        buoy, frame = find_part(project, "Buoy").id, find_frame(project, "b")
+        boat = find_layer(frame, "Boat")
+        other = parts.edit_use(project, frame.id, boat.id, lambda use: Use(buoy))
+        for whole, part in ((project, "Boat"), (other, "Buoy")):
+            player = player_of(whole)
+            player.set_input("wind", 9.0)
+            player.advance(400.0)
+            self.assertEqual(turns(player), [20.0])
+            player.advance(1000.0)
+            self.assertEqual(player.frame.name, "b")
+            self.assertEqual([child.part for child in player.world.children.values()], [find_part(whole, part).id])
+            self.assertEqual(turns(player), [20.0] if part == "Boat" else [])  # the same goes on, another begins
+            player.advance(2500.0)
+            self.assertEqual((player.frame.name, dict(player.world.children)), ("c", {}))
 
     def test_a_part_that_went_leaves_its_place_empty(self) -> None:
         project = made(FED)
