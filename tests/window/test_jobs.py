@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 import tempfile
@@ -9,9 +10,12 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from PySide6.QtCore import QThreadPool
+
 from avelt.core import logs
 from avelt.core.errors import FileError
 from avelt.window.common import faults
+from avelt.window.common.collecting import no_collecting
 from avelt.window.common.jobs import Answer, Job, Latest
 from avelt.window.start import application
 
@@ -25,9 +29,19 @@ class Work(Job):
         return self.request
 
 
+class Collecting(Job):
+    """Says whether garbage may be collected while it works."""
+
+    def work(self) -> object:
+        return gc.isenabled()
+
+
 class Jobs(unittest.TestCase):
     def setUp(self) -> None:
         application()
+        if not gc.isenabled():  # as in a program that is under way
+            gc.enable()
+            self.addCleanup(gc.disable)
         self.told: list[object] = []
         self.parent = Latest(application())
         self.parent.answered.connect(lambda value: self.told.append(value))
@@ -37,6 +51,27 @@ class Jobs(unittest.TestCase):
     def run_one(self, request: object) -> None:
         with mock.patch.object(Job, "start", Job.run):
             self.parent.start(Work(request))
+
+    def test_nothing_is_collected_in_a_thread_that_works(self) -> None:
+        job = Collecting(None)
+        self.parent.start(job)
+        QThreadPool.globalInstance().waitForDone(60_000)
+        application().processEvents()
+        self.assertEqual(self.told, [False, "ended"])
+        self.assertTrue(gc.isenabled())
+
+    def test_two_at_once_and_faults_leave_it_as_it_was(self) -> None:
+        with self.assertRaises(ValueError), no_collecting():
+            with no_collecting():
+                self.assertFalse(gc.isenabled())
+            self.assertFalse(gc.isenabled())
+            raise ValueError
+        self.assertTrue(gc.isenabled())
+        gc.disable()
+        with no_collecting():
+            pass
+        self.assertFalse(gc.isenabled())
+        gc.enable()
 
     def test_an_answer_and_the_end(self) -> None:
         self.run_one(7)

@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from avelt.core.errors import AveltError
 from avelt.core.record import Record
+from avelt.window.common.collecting import no_collecting
 from avelt.window.common.faults import sentence
 
 AT_ONCE = 150_000  # bytes of a file that are read without a thread: a blink
@@ -117,4 +118,5 @@ class _Runnable(QRunnable):
         self.job = job
 
     def run(self) -> None:
-        self.job.run()
+        with no_collecting():
+            self.job.run()

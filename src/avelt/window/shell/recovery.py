@@ -17,6 +17,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer
 
 from avelt.core.errors import AveltError
 from avelt.core.record import Record
+from avelt.window.common.collecting import no_collecting
 
 if TYPE_CHECKING:
     from avelt.core.edits.session import Change
@@ -256,6 +257,7 @@ class _Write(QRunnable):
     def run(self) -> None:
         # It must not disturb the work; the next look tries again, and saving says what is wrong.
         try:
-            self.keeper.recovery.keep(self.project, self.path)
+            with no_collecting():
+                self.keeper.recovery.keep(self.project, self.path)
         except AveltError:
             self.keeper.failed()
