@@ -232,7 +232,6 @@ class Inside(unittest.TestCase):
         self.assertEqual(same, {"b"})
         self.assertEqual(find_layer(pose_of(after.parts[0]), "Hull").opacity, 0.5)
         self.assertIs(parts.in_stage(project, boat.id, lambda stage: stage), project)
-        self.assertIs(parts.in_stage(project, "", lambda whole: whole), project)
         self.assertEqual([f.name for f in as_stage(project, boat).frames], ["calm", "windy"])
 
     def test_a_feed_follows_the_name_of_its_input(self) -> None:

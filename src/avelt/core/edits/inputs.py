@@ -10,8 +10,9 @@ from avelt.core.edits.frames import free_name
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.conditions import may_be_name, names_in, parse, renamed
 from avelt.core.model.parts import uses_in
+from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import InputValue
-from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Project, Route, Use
+from avelt.core.model.values import Feed, Frame, Input, Layer, Project, Route, Use
 
 replace = msgspec.structs.replace
 Kind = Literal["number", "yes/no", "text", "signal"]
@@ -66,16 +67,11 @@ def _fed_by(frame: Frame, old: str, name: str) -> Frame:
     """A frame whose parts are fed by the new name."""
 
     def change(layer: Layer) -> Layer:
-        if isinstance(layer.body, Group):
-            return replace(layer, body=replace(layer.body, children=tuple(change(e) for e in layer.body.children)))
-        if not isinstance(layer.body, Use):
-            return layer
-        feeds = tuple(replace(feed, name=name) if feed.name == old else feed for feed in layer.body.feeds)
+        feeds = tuple(replace(feed, name=name) if feed.name == old else feed for feed in _feeds(layer))
         return replace(layer, body=replace(layer.body, feeds=feeds))
 
-    if not any(feed.name == old for layer in uses_in(frame) for feed in _feeds(layer)):
-        return frame
-    return replace(frame, layers=tuple(change(layer) for layer in frame.layers))
+    fed = [layer.id for layer in uses_in(frame) if any(feed.name == old for feed in _feeds(layer))]
+    return replace(frame, layers=map_layers(frame.layers, dict.fromkeys(fed, change))) if fed else frame
 
 
 def _feeds(layer: Layer) -> tuple[Feed, ...]:

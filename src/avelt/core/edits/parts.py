@@ -26,7 +26,9 @@ FIRST_POSE = "at rest"
 CLEAR = "#ffffff00"  # poses have no background unless they are given one
 
 
-def make_part(project: Project, frame_id: str, ids: list[str], name: str = "") -> tuple[Project, str, str]:
+def make_part(
+    project: Project, frame_id: str, ids: list[str], name: str = "", pose_name: str = FIRST_POSE
+) -> tuple[Project, str, str]:
     """Layers become a part, and one use of it stands in their place; gives the ids of the part and of the use.
 
     Loops of the layers go along. Routes that one of them is touched for are touched on the use from then on; what
@@ -41,13 +43,9 @@ def make_part(project: Project, frame_id: str, ids: list[str], name: str = "") -
     project, group_id = group_layers(project, frame_id, ids, title)
     frame = frame_by_id(project, frame_id)
     group = layer_index(frame)[group_id]
-    part_id, pose_id = f"P{project.next_id}", f"F{project.next_id + 1}"
     loops = tuple(loop for loop in frame.loops if loop.layer in inner)
-    pose = Frame(
-        pose_id, FIRST_POSE, max(1.0, group.w), max(1.0, group.h), CLEAR, False, layers=group.children, loops=loops
-    )
-    part = Part(part_id, title, pose.w, pose.h, (pose,), first=pose_id)
-    project = replace(project, parts=(*project.parts, part), next_id=project.next_id + 2)
+    pose = Frame("", pose_name, group.w, group.h, layers=group.children, loops=loops)
+    project, part_id = _with_part(project, title, pose)
     project = edit_layer(project, frame_id, group_id, lambda layer: replace(layer, body=Use(part_id)))
     routes = tuple(
         replace(r, trigger=on_layer(r.trigger, group_id))
@@ -58,6 +56,20 @@ def make_part(project: Project, frame_id: str, ids: list[str], name: str = "") -
     project = without_layers(replace(project, routes=routes), frame_id, inner)
     refuse_circles(project)
     return project, part_id, group_id
+
+
+def new_part(project: Project, name: str, w: float, h: float, pose_name: str = FIRST_POSE) -> tuple[Project, str]:
+    """An empty part of a size; gives its id. ``EditError`` when there is one of the name."""
+    if any(part.name == name for part in project.parts):
+        raise EditError(f"There is a part {name!r} already.")
+    return _with_part(project, name, Frame("", pose_name, w, h))
+
+
+def _with_part(project: Project, name: str, pose: Frame) -> tuple[Project, str]:
+    part_id, pose_id = f"P{project.next_id}", f"F{project.next_id + 1}"
+    pose = replace(pose, id=pose_id, w=max(1.0, pose.w), h=max(1.0, pose.h), background=CLEAR, clips=False)
+    part = Part(part_id, name, pose.w, pose.h, (pose,), first=pose_id)
+    return replace(project, parts=(*project.parts, part), next_id=project.next_id + 2), part_id
 
 
 def dissolve(project: Project, frame_id: str, layer_id: str) -> Project:
@@ -169,9 +181,7 @@ def remove_part(project: Project, part_id: str) -> Project:
 
 
 def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project]) -> Project:
-    """Any edit of a project done inside a part, on its poses as if they were frames; an empty id is the project."""
-    if not part_id:
-        return edit(project)
+    """Any edit of a project done inside a part, on its poses as if they were frames."""
     part = part_by_id(project, part_id)
     stage = as_stage(project, part)
     made = edit(stage)

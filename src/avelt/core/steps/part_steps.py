@@ -15,7 +15,7 @@ from avelt.core.edits.layers import edit_layer
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.find import find_frame, layer_index
 from avelt.core.model.parts import find_part, pose_of
-from avelt.core.model.values import Frame, Part, Project, Use
+from avelt.core.model.values import Part, Project, Use
 from avelt.core.steps.frame_steps import do_frame
 from avelt.core.steps.names import layer_of
 from avelt.core.steps.properties import PROPERTIES, changed, numbers
@@ -54,33 +54,17 @@ def _where(project: Project, said: Said, verb: str) -> tuple[Part | None, Said]:
 
 def do_part(project: Project, said: Said, site: Site) -> Project:
     """Layers become a part; without any an empty part of a size."""
+    pose = said.get("pose", parts.FIRST_POSE)
     if "layers" in said:
         if "in" not in said:
             raise FormatError("“in” says where the layers are.")
         frame = find_frame(project, said["in"])
         ids = [layer_of(frame, name).id for name in said["layers"]]
-        project, made, _ = parts.make_part(project, frame.id, ids, said.get("name", ""))
-        return _first_pose_named(project, made, said)
+        return parts.make_part(project, frame.id, ids, said.get("name", ""), pose)[0]
     if "name" not in said or "size" not in said:
         raise FormatError("A part is made of “layers”, or has a “name” and a “size”.")
-    if any(part.name == said["name"] for part in project.parts):
-        raise EditError(f"There is a part {said['name']!r} already.")
     w, h = numbers(said["size"], 2, 2, "size")
-    ident, pose = f"P{project.next_id}", f"F{project.next_id + 1}"
-    frame = Frame(pose, parts.FIRST_POSE, max(1.0, w), max(1.0, h), parts.CLEAR, False)
-    part = Part(ident, said["name"], frame.w, frame.h, (frame,), first=pose)
-    project = replace(project, parts=(*project.parts, part), next_id=project.next_id + 2)
-    return _first_pose_named(project, ident, said)
-
-
-def _first_pose_named(project: Project, part_id: str, said: Said) -> Project:
-    if "pose" not in said:
-        return project
-
-    def edit(stage: Project) -> Project:
-        return replace(stage, frames=(replace(stage.frames[0], name=said["pose"]), *stage.frames[1:]))
-
-    return parts.in_stage(project, part_id, edit)
+    return parts.new_part(project, said["name"], w, h, pose)[0]
 
 
 def do_pose(project: Project, said: Said, site: Site) -> Project:

@@ -85,16 +85,23 @@ def on_each_frame(workspace: Workspace, words: str, edit: Callable[[Project, str
 # Structure
 
 
-def group(workspace: Workspace) -> None:
-    """The chosen layers in a group."""
-    frame = workspace.frame
-    if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose the layers to group.")
+def put_together(
+    workspace: Workspace, without: str, words: str, edit: Callable[[Project, str, list[str]], tuple[Project, str]]
+) -> None:
+    """The chosen layers of the chosen frame become one, which is chosen; ``without`` is said when there are none."""
+    frame, ids = workspace.frame, workspace.chosen_here
+    if frame is None or not ids:
+        workspace.said.emit(without)
         return
-    ids = workspace.chosen_here
-    made = workspace.make(f"group {len(ids)} layers", lambda p: group_layers(p, frame.id, ids))
+    made = workspace.make(words, lambda p: edit(p, frame.id, ids))
     if made is not None:
         workspace.choose(frame.id, made)
+
+
+def group(workspace: Workspace) -> None:
+    """The chosen layers in a group."""
+    words = f"group {len(workspace.chosen_here)} layers"
+    put_together(workspace, "Choose the layers to group.", words, group_layers)
 
 
 def ungroup_chosen(workspace: Workspace) -> None:
@@ -110,14 +117,8 @@ def ungroup_chosen(workspace: Workspace) -> None:
 
 def mask(workspace: Workspace) -> None:
     """The topmost chosen layer masks the others."""
-    frame = workspace.frame
-    if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose the layers and, above them, the one that masks them.")
-        return
-    ids = workspace.chosen_here
-    made = workspace.make("mask", lambda p: use_as_mask(p, frame.id, ids))
-    if made is not None:
-        workspace.choose(frame.id, made)
+    without = "Choose the layers and, above them, the one that masks them."
+    put_together(workspace, without, "mask", use_as_mask)
 
 
 def release_mask(workspace: Workspace) -> None:

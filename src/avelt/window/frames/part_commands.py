@@ -12,6 +12,7 @@ from avelt.core.model.kinds import part_of
 from avelt.core.model.parts import part_by_id
 from avelt.core.model.values import Part, Project, Use
 from avelt.window.common.workspace import Workspace
+from avelt.window.frames.layer_commands import put_together
 from avelt.window.frames.part_dialogs import PartDialog, PartSettings, UseDialog
 
 Ask = Callable[[QDialog], bool]
@@ -19,19 +20,12 @@ Ask = Callable[[QDialog], bool]
 
 def make(workspace: Workspace) -> None:
     """The chosen layers become a part; its use is chosen."""
-    frame = workspace.frame
-    if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose the layers that shall become a part.")
-        return
-    ids = workspace.chosen_here
 
-    def edit(project: Project) -> tuple[Project, str]:
-        project, _, use = parts.make_part(project, frame.id, ids)
+    def edit(project: Project, frame_id: str, ids: list[str]) -> tuple[Project, str]:
+        project, _, use = parts.make_part(project, frame_id, ids)
         return project, use
 
-    made = workspace.make("make a part", edit)
-    if made is not None:
-        workspace.choose(frame.id, made)
+    put_together(workspace, "Choose the layers that shall become a part.", "make a part", edit)
 
 
 def chosen(workspace: Workspace) -> Part | None:

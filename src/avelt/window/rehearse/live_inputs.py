@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input
 from avelt.window.controls.fields import NumberField, button, label
-from avelt.window.controls.painted import Pick
+from avelt.window.controls.input_field import input_field
 
 
 class LiveInputs(QWidget):
@@ -64,23 +64,11 @@ class LiveInputs(QWidget):
             send = button("Send", f"Send {name} now")
             send.clicked.connect(lambda: self.sent.emit(name))
             return send
-        if entry.kind == "number":
-            number = NumberField("", 1.0, -1e12, 1e12)
-            number.scrubbed.connect(lambda value: self._want(name, value))
-            number.committed.connect(lambda value: self._want(name, value))
-            number.refused.connect(self.refused)
-            self._shows[name] = lambda value: number.show_value(float(value))
-            return number
-        if entry.kind == "yes/no":
-            pick = Pick()
-            pick.addItems(["no", "yes"])
-            pick.activated.connect(lambda k: self._want(name, bool(k)))
-            self._shows[name] = lambda value: pick.setCurrentIndex(int(bool(value)))
-            return pick
-        line = QLineEdit()
-        line.editingFinished.connect(lambda: self._want(name, line.text()))
-        self._shows[name] = lambda value: line.setText(str(value))
-        return line
+        field, self._shows[name] = input_field(entry.kind, lambda value: self._want(name, value))
+        if isinstance(field, NumberField):
+            field.scrubbed.connect(lambda value: self._want(name, value))
+            field.refused.connect(self.refused)
+        return field
 
     def _want(self, name: str, value: InputValue) -> None:
         if self._now.get(name) != value:

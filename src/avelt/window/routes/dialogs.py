@@ -14,10 +14,10 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Group, Layer, Project, Text
-from avelt.core.model.wording import value_words
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.fields import NumberField, button, label, row, scrolled
+from avelt.window.controls.fields import button, label, row, scrolled
 from avelt.window.controls.forms import Form
+from avelt.window.controls.input_field import input_field
 from avelt.window.controls.layer_pick import add_layers, with_depth
 from avelt.window.controls.painted import Pick, Tick
 
@@ -231,19 +231,8 @@ class InputsDialog(QDialog):
         def put(value: InputValue) -> None:
             self._do("start of input", lambda p: inputs.set_start(p, ident, value))
 
-        if kind == "number":
-            number = NumberField("", 1.0, -1e12, 1e12)
-            number.show_value(float(start) if not isinstance(start, str) else 0.0)
-            number.committed.connect(put)
-            return number
-        if kind == "text":
-            line = QLineEdit(str(start) if isinstance(start, str) else "")
-            line.editingFinished.connect(lambda: put(line.text()) if line.isModified() else None)
-            return line
-        if kind == "yes/no":
-            pick = Pick()
-            pick.addItems(["no", "yes"])
-            pick.setCurrentText(value_words(bool(start)))
-            pick.activated.connect(lambda k: put(bool(k)))
-            return pick
-        return label("nothing", "quiet")
+        if kind == "signal":
+            return label("nothing", "quiet")
+        field, show = input_field(kind, put)
+        show(start)
+        return field

@@ -20,6 +20,7 @@ class StageBar(QFrame):
         self.setProperty("role", "topbar")
         self.setFixedHeight(_HEIGHT)
         self.names: list[QWidget] = []
+        self._shown: tuple[str, ...] = ()
         self.inside = QHBoxLayout(self)
         self.inside.setContentsMargins(14, 0, 14, 0)
         self.inside.setSpacing(6)
@@ -36,7 +37,7 @@ class StageBar(QFrame):
         """Take over which parts are open, and what they are called."""
         names = self.workspace.stages.names(self.workspace.whole)
         self.setVisible(len(names) > 1)
-        if names == getattr(self, "_shown", ()):
+        if names == self._shown:
             return
         self._shown = names
         for gone in self.names:
