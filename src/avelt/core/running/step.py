@@ -326,28 +326,26 @@ class _Work:
                 found[entry.name] = value
         return found
 
+    def at_work(self) -> list[tuple[str, Use, Child]]:
+        """The parts at work in what is shown: the origin of the use, what it says, its world."""
+        uses = [(layer.origin, layer.body) for layer in uses_in(self.shown)]
+        return [(o, use, self.children[o]) for o, use in uses if isinstance(use, Use) and o in self.children]
+
     def feed_parts(self) -> None:
         """Inputs of this stage that changed go on to the parts that they feed."""
-        for layer in uses_in(self.shown):
-            use, child = layer.body, self.children.get(layer.origin)
-            if not isinstance(use, Use) or child is None:
-                continue
-            rules = self.rules.of_part(child.part)
-            for name, value in self.fed(use, rules).items():
+        for origin, use, child in self.at_work():
+            for name, value in self.fed(use, self.rules.of_part(child.part)).items():
                 if child.world.inputs.get(name) != value:
-                    self.in_child(layer.origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
+                    self.in_child(origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
 
     def signal_parts(self, signal: str) -> None:
         """A signal of this stage goes on to the parts that it feeds."""
-        for layer in uses_in(self.shown):
-            use, child = layer.body, self.children.get(layer.origin)
-            if not isinstance(use, Use) or child is None:
-                continue
+        for origin, use, child in self.at_work():
             inputs = {entry.id: entry for entry in self.rules.of_part(child.part).project.inputs}
             for feed in use.feeds:
                 entry = inputs.get(feed.input)
                 if feed.name == signal and entry is not None and entry.kind == "signal":
-                    self.in_child(layer.origin, lambda r, w, n=entry.name: send(r, w, n))  # type: ignore[misc]
+                    self.in_child(origin, lambda r, w, n=entry.name: send(r, w, n))  # type: ignore[misc]
 
     def name_of(self, layer_id: str) -> str:
         layer = layer_index(self.frame).get(layer_id)
