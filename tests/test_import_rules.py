@@ -20,8 +20,8 @@ ROOMS: dict[str, str] = {
     "core.blending": "core.errors core.model core.geometry core.curves",
     "core.pairing": "core.errors core.model core.geometry core.curves core.blending",
     "core.timing": "core.errors core.cache core.model core.geometry core.curves core.blending core.pairing",
-    "core.running": "core.errors core.model core.geometry core.timing",
-    "core.checks": "core.errors core.model core.timing",
+    "core.running": "core.errors core.cache core.model core.geometry core.timing",
+    "core.checks": "core.errors core.model core.curves core.timing core.running",
     "core.formats": "core.errors core.model core.geometry core.curves core.blending core.timing",
     "core.edits": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats",
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "

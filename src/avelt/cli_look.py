@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from avelt.cli_common import Arguments, build_route_command, print_result
-from avelt.core.checks.routes import in_words, troubles
+from avelt.core.checks.parts import everything
 from avelt.core.formats.project_file import open_project
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_route
@@ -74,8 +74,13 @@ def build_check(parser: argparse.ArgumentParser) -> None:
 
 def _check(args: Arguments) -> int:
     project = open_project(args.file)
-    found = troubles(project)
-    plain = [{"code": t.code, "says": t.says, "routes": list(t.routes), "frames": list(t.frames)} for t in found]
-    lines = [in_words(project, trouble) for trouble in found] or ["Nothing is wrong with the routes."]
+    found = everything(project)
+    plain = [
+        {"code": t.code, "says": t.says, "routes": list(t.routes), "frames": list(t.frames)}
+        | ({"part": part} if part else {})
+        | ({"phases": list(t.phases)} if t.phases else {})
+        for part, t, _ in found
+    ]
+    lines = [line for _, _, line in found] or ["Nothing is wrong with the routes."]
     print_result(args, {"problems": plain}, lines)
     return 1 if found else 0

@@ -14,7 +14,7 @@ from avelt.core.formats.disk import read_bytes
 from avelt.core.formats.project_file import open_project
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.values import Project
-from avelt.core.running.player import Player
+from avelt.core.running.player import LogEntry, Player
 from avelt.core.running.tape import MOST_BYTES, MOST_MS, Tape, played, read_tape
 from avelt.core.timing.sampling import records_of
 
@@ -92,10 +92,13 @@ def _played(project: Project, tape: Tape, args: Arguments, folder: Path | None) 
         if picture is not None:
             picture(ms, player)
     log = [] if player is None else player.log
-    return {
-        "log": [{"at": entry.at, "what": entry.what, "says": entry.says, "stage": entry.stage} for entry in log],
-        "samples": samples,
-    }
+    return {"log": [_entry(entry) for entry in log], "samples": samples}
+
+
+def _entry(entry: LogEntry) -> dict[str, Any]:
+    """A line of the log; what frame or phase it is about only where it is about one."""
+    made = {"at": entry.at, "what": entry.what, "says": entry.says, "stage": entry.stage}
+    return made | {key: value for key in ("frame", "phase", "track") if (value := getattr(entry, key))}
 
 
 def _painter(project: Project, folder: Path, scale: float) -> Any:
@@ -113,7 +116,7 @@ def _sample(ms: float, player: Player) -> dict[str, Any]:
     for record in layers:
         record.setdefault("path", [record["name"]])
     running = [
-        {"name": entry.loop.name, "stage": "", "round": entry.stage.round, "share": entry.share}
+        {"name": entry.loop.name, "stage": entry.inside, "round": entry.stage.round, "share": entry.share}
         for entry in player.running()
     ]
     beneath = [frame_by_id(player.project, frame.id).name for frame, _ in player.world.actor.beneath]
@@ -121,7 +124,7 @@ def _sample(ms: float, player: Player) -> dict[str, Any]:
         "at": ms,
         "frame": player.frame.name,
         "inputs": {entry.name: player.inputs[entry.name] for entry in player.project.inputs if entry.kind != "signal"},
-        "phases": {"": {}},
+        "phases": player.phases(),
         "running": running,
         "layers": layers,
     }

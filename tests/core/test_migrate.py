@@ -60,8 +60,14 @@ class KeptFiles(unittest.TestCase):
         self.assertEqual(open_project(FILES / "format_3.avelt"), open_project(FILES / "format_4.avelt"))
 
     def test_today_writes_what_the_kept_file_of_today_says(self) -> None:
+        project = open_project(FILES / "format_5.avelt")
+        self.assertEqual(json.loads(to_json(project)), document("format_5.avelt"))
+
+    def test_five_only_adds_to_four(self) -> None:
         project = open_project(FILES / "format_4.avelt")
-        self.assertEqual(json.loads(to_json(project)), document("format_4.avelt"))
+        self.assertEqual(json.loads(to_json(project)), {**document("format_4.avelt"), "format": 5})
+        tide = open_project(FILES / "format_5.avelt").parts[0]
+        self.assertEqual([track.name for track in tide.tracks], ["main", "gulls"])
 
     def test_every_renamed_value_arrives(self) -> None:
         project = open_project(FILES / "format_3.avelt")
@@ -130,9 +136,9 @@ class NothingIsDropped(unittest.TestCase):
                     self.assertTrue(kind.__struct_config__.forbid_unknown_fields, name)
 
     def test_the_format_is_written_always_and_a_newer_one_refused(self) -> None:
-        made = document("format_4.avelt")
-        self.assertEqual(made["format"], 4)
-        made["format"] = 5
+        made = document("format_5.avelt")
+        self.assertEqual(made["format"], 5)
+        made["format"] = 6
         with self.assertRaises(FormatError) as caught:
             from_json(json.dumps(made).encode(), "x.avelt")
         self.assertIn("newer", str(caught.exception))

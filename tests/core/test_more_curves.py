@@ -14,7 +14,7 @@ from avelt.core.curves.named import KIND_TITLES, STARTERS, used_by
 from avelt.core.curves.numbers import NUMBERS, numbers_of, with_number
 from avelt.core.edits.project import new_project
 from avelt.core.errors import FormatError
-from avelt.core.formats.checked import curve_is_sound
+from avelt.core.formats.checked_motion import curve_is_sound
 from avelt.core.formats.project_file import pack, unpack
 from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Line, Ring, Spring, Steps
 from avelt.demo.build import build_demo

@@ -8,8 +8,9 @@ from typing import Any
 from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError, EditError, FormatError
 from avelt.core.model.triggers import Crosses
+from avelt.core.running.crossing import crosses
 from avelt.core.running.player import Player
-from avelt.core.running.step import MOST_STEPS, crosses
+from avelt.core.running.step import MOST_STEPS
 from avelt.core.running.tape import FORMAT, MOST_EVENTS, played, read_tape
 from avelt.core.steps.read import applied
 from avelt.core.timing.sampling import records_of

@@ -99,6 +99,7 @@ class Frames(unittest.TestCase):
             "back_blur": 1,
             "blend": "multiply",
             "hidden": True,
+            "only_if": "true_north > 3",
         }
         words = {"text", "font_size", "letter_spacing", "line_height", "weight", "align"}
         self.assertEqual(set(values) | words, set(PROPERTIES))

@@ -14,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from avelt.core.formats.project_file import open_project
+from avelt.core.model.values import FORMAT
 from tests.support import WindowCase, drag, send
 
 FILES = Path(__file__).resolve().parent.parent / "files"
@@ -67,7 +68,7 @@ class AnOldFile(WindowCase, unittest.TestCase):
         self.assertTrue(self.window.save_to(self.path))
         with zipfile.ZipFile(self.path) as archive:
             document = json.loads(archive.read("project.json"))
-        self.assertEqual(document["format"], 4)
+        self.assertEqual(document["format"], FORMAT)
         self.assertNotIn("wait", document["routes"][0])
         self.assertEqual(document["routes"][0]["delay"], 120.0)
 

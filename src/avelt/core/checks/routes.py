@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from avelt.core.checks import phases
+from avelt.core.checks.trouble import Trouble
 from avelt.core.errors import FormatError
-from avelt.core.model.conditions import names_in, parse
+from avelt.core.model.expressions import names_in, parse
 from avelt.core.model.find import by_identity, frame_by_id, layer_index, route_title
 from avelt.core.model.triggers import (
     Crosses,
@@ -24,17 +26,6 @@ from avelt.core.model.triggers import (
     trigger_row,
 )
 from avelt.core.model.values import Project, Route
-from avelt.core.record import Record
-
-
-class Trouble(Record, frozen=True):
-    """One problem: a code, a sentence, and what it is about. ``mend`` names what can be done about it at once."""
-
-    code: str
-    says: str
-    routes: tuple[str, ...] = ()
-    frames: tuple[str, ...] = ()
-    mend: str = ""
 
 
 def missing_layers(project: Project) -> Iterator[Trouble]:
@@ -105,8 +96,8 @@ def same_trigger(project: Project) -> Iterator[Trouble]:
 
 
 def unreachable(project: Project) -> Iterator[Trouble]:
-    """Frames that no way from the first one leads to."""
-    if len(project.frames) < 2 or not project.routes:
+    """Frames that no way from the first one leads to. A running order shows poses without any route."""
+    if phases.shown(project) or len(project.frames) < 2 or not project.routes:
         return
     first = project.first or project.frames[0].id
     reached, wanted = {first}, [first]
@@ -123,6 +114,8 @@ def unreachable(project: Project) -> Iterator[Trouble]:
 
 def dead_ends(project: Project) -> Iterator[Trouble]:
     """Frames that are arrived at and cannot be left."""
+    if phases.shown(project):
+        return
     closed = {r.arrives for r in project.routes if isinstance(r.action, ShowOver) and r.action.outside_closes}
     for frame in project.frames:
         arrived = any(r.arrives == frame.id != r.leaves for r in project.routes)
@@ -186,6 +179,7 @@ RULES: tuple[Rule, ...] = (
     dead_ends,
     actions_without_ground,
     circles,
+    *phases.RULES,
 )
 
 

@@ -19,6 +19,7 @@ from avelt.core.model.curves import (
     Steps,
 )
 from avelt.core.model.motion import Transition
+from avelt.core.model.phases import ShowBlend, ShowMotion
 from avelt.core.model.values import NamedCurve, Project
 
 STARTERS = (
@@ -167,12 +168,16 @@ def title(project: Project, curve: Curve) -> str:
 
 
 def used_by(project: Project, curve_id: str) -> int:
-    """How many transitions, cues, keys, staggers and loops use a named curve."""
+    """How many transitions, cues, keys, staggers, loops and rules of running orders use a named curve."""
     frames = [*project.frames, *(pose for part in project.parts for pose in part.poses)]
     routes = [*project.routes, *(route for part in project.parts for route in part.routes)]
     found = sum(loop.curve == Named(curve_id) for frame in frames for loop in frame.loops)
     transitions = [route.transition for route in routes]
     transitions += [entry.transition for route in routes for entry in route.tryouts]
+    stages = [project.tracks, *(part.tracks for part in project.parts)]
+    phases = [phase for tracks in stages for track in tracks for phase in track.phases]
+    found += sum(rule.curve == Named(curve_id) for phase in phases for rule in phase.then)
+    transitions += [p.shows.transition for p in phases if isinstance(p.shows, ShowMotion | ShowBlend)]
     transitions += [frame.entrance.transition for frame in frames if frame.entrance is not None]
     return found + sum(curve == Named(curve_id) for motion in transitions for curve in _curves_in(motion))
 

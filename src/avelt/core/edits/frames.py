@@ -12,6 +12,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import CueKey
+from avelt.core.model.phases import without_pose
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
 from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Project, Route, Transition
@@ -139,11 +140,12 @@ def rename_frame(project: Project, frame_id: str, name: str) -> Project:
 
 
 def remove_frame(project: Project, frame_id: str) -> Project:
-    """Without the frame and the routes from and to it."""
+    """Without the frame, the routes from and to it, and the phases that show it."""
     frames = tuple(frame for frame in project.frames if frame.id != frame_id)
     routes = tuple(route for route in project.routes if frame_id not in (route.leaves, route.arrives))
     first = project.first if project.first != frame_id else (frames[0].id if frames else "")
-    return replace(project, frames=frames, routes=routes, first=first)
+    tracks = without_pose(project.tracks, frame_id)
+    return replace(project, frames=frames, routes=routes, first=first, tracks=tracks)
 
 
 def set_first(project: Project, frame_id: str) -> Project:

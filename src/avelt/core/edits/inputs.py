@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 import msgspec
 
 from avelt.core.edits.frames import free_name
+from avelt.core.edits.phases import map_expressions
 from avelt.core.errors import EditError, FormatError
-from avelt.core.model.conditions import may_be_name, names_in, parse, renamed
-from avelt.core.model.parts import uses_in
+from avelt.core.model.expressions import may_be_name, names_in, parse, parse_value, renamed
+from avelt.core.model.find import walk
+from avelt.core.model.phases import ShowBlend
 from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Feed, Frame, Input, Layer, Project, Route, Use
@@ -46,32 +49,40 @@ def rename_input(project: Project, input_id: str, name: str) -> Project:
     if name in [entry.name for entry in project.inputs]:
         raise EditError(f"There is an input “{name}” already.")
 
-    def change(route: Route) -> Route:
-        if not route.only_if:
-            return route
+    def text(old_text: str) -> str:
         try:
-            text = renamed(route.only_if, old.name, name)
-        except FormatError:  # a condition that cannot be read stays as it is: it is shown as trouble
-            return route
-        return replace(route, only_if=text) if text != route.only_if else route
+            return renamed(old_text, old.name, name)
+        except FormatError:  # what cannot be read stays as it is: it is shown as trouble
+            return old_text
 
-    return replace(
-        project,
-        inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
-        routes=tuple(change(route) for route in project.routes),
-        frames=tuple(_fed_by(frame, old.name, name) for frame in project.frames),
+    def change(route: Route) -> Route:
+        return replace(route, only_if=text(route.only_if)) if route.only_if else route
+
+    return map_expressions(
+        replace(
+            project,
+            inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
+            routes=tuple(change(route) for route in project.routes),
+            frames=tuple(_reads(frame, old.name, name, text) for frame in project.frames),
+        ),
+        text,
     )
 
 
-def _fed_by(frame: Frame, old: str, name: str) -> Frame:
-    """A frame whose parts are fed by the new name."""
+def _reads(frame: Frame, old: str, name: str, text: Callable[[str], str]) -> Frame:
+    """A frame whose parts and conditions read an input by its new name."""
 
     def change(layer: Layer) -> Layer:
-        feeds = tuple(replace(feed, name=name) if feed.name == old else feed for feed in _feeds(layer))
-        return replace(layer, body=replace(layer.body, feeds=feeds))
+        feeds = tuple(
+            replace(feed, name=name if feed.name == old else feed.name, expression=text(feed.expression))
+            for feed in _feeds(layer)
+        )
+        layer = replace(layer, only_if=text(layer.only_if))
+        return replace(layer, body=replace(layer.body, feeds=feeds)) if feeds else layer
 
-    fed = [layer.id for layer in uses_in(frame) if any(feed.name == old for feed in _feeds(layer))]
-    return replace(frame, layers=map_layers(frame.layers, dict.fromkeys(fed, change))) if fed else frame
+    reads = [layer.id for layer in walk(frame.layers) if layer.only_if or _feeds(layer)]
+    layers = map_layers(frame.layers, dict.fromkeys(reads, change)) if reads else frame.layers
+    return replace(frame, layers=layers) if layers != frame.layers else frame
 
 
 def _feeds(layer: Layer) -> tuple[Feed, ...]:
@@ -114,13 +125,33 @@ def used_by(project: Project, input_id: str) -> tuple[str, ...]:
 
 
 def fed_in(project: Project, input_id: str) -> tuple[str, ...]:
-    """Names of the frames with a part that it feeds."""
+    """Names of the frames with a part that it feeds, or a layer that it hides; and of the phases that read it."""
     name = _known(project, input_id).name
-    return tuple(
-        frame.name
-        for frame in project.frames
-        if any(feed.name == name for layer in uses_in(frame) for feed in _feeds(layer))
-    )
+    frames = [frame.name for frame in project.frames if any(name in _read_by(layer) for layer in walk(frame.layers))]
+    for track in project.tracks:
+        for phase in track.phases:
+            by = [phase.shows.by] if isinstance(phase.shows, ShowBlend) else []
+            events = [getattr(rule.on, "input", "") for rule in phase.then]
+            deeds = [deed.input for deed in (*phase.entering, *phase.leaving)]
+            texts = [*by, *(rule.only_if for rule in phase.then)]
+            if input_id in (*events, *deeds) or any(name in _names(text) for text in texts):
+                frames.append(phase.name)
+    return tuple(frames)
+
+
+def _read_by(layer: Layer) -> set[str]:
+    """The names of the inputs that a layer reads."""
+    found = {feed.name for feed in _feeds(layer)}
+    for text in (layer.only_if, *(feed.expression for feed in _feeds(layer))):
+        found |= _names(text)
+    return found - {""}
+
+
+def _names(text: str) -> set[str]:
+    try:
+        return set(names_in(parse_value(text))) if text else set()
+    except FormatError:
+        return set()
 
 
 def _known(project: Project, input_id: str) -> Input:

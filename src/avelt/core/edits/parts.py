@@ -15,11 +15,12 @@ from avelt.core.edits.frames import free_name, put_frame, without_layers
 from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.structure import fresh_copy, group_layers, ungroup
 from avelt.core.errors import EditError, FormatError
+from avelt.core.model.expressions import names_in, parse_value
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.kinds import part_of
 from avelt.core.model.parts import as_stage, fits, part_by_id, parts_in, pose_of, refuse_circles, used_by, uses_in
 from avelt.core.model.triggers import InputValue, hot_area, on_layer
-from avelt.core.model.values import Feed, Frame, Group, Layer, Part, Project, Use
+from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Part, Project, Use
 
 replace = msgspec.structs.replace
 FIRST_POSE = "at rest"
@@ -133,7 +134,8 @@ def edit_use(project: Project, frame_id: str, layer_id: str, change: Callable[[U
 
 
 def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputValue | None) -> Project:
-    """What an input of the use's part (by name) gets: an input of this stage by its name, a value, or nothing."""
+    """What an input of the use's part (by name) gets: an input of this stage by its name, what an expression of those
+    works out (for numbers, and yes and no), a value, or nothing."""
     use = layer_index(frame_by_id(project, frame_id))[layer_id]
     part = part_by_id(project, part_of(use))
     entry = next((e for e in part.inputs if name in (e.name, e.id)), None)
@@ -149,9 +151,13 @@ def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputVal
     source = next((e for e in project.inputs if isinstance(by, str) and by in (e.name, e.id)), None)
     if source is not None and source.kind != entry.kind:
         raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}, and {source.name} is a {source.kind}.")
-    if source is None and not fits(entry, by):
+    worked_out = source is None and isinstance(by, str) and entry.kind in ("number", "yes/no")
+    if worked_out:
+        _check_expression(project, part, entry, str(by))
+    elif source is None and not fits(entry, by):
         raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}: {by!r} is none, and no input.")
     made = Feed(entry.id, source.name) if source is not None else Feed(entry.id, "", by)
+    made = Feed(entry.id, expression=str(by)) if worked_out else made
 
     def change(old: Use) -> Use:
         if any(f.input == entry.id for f in old.feeds):
@@ -159,6 +165,20 @@ def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputVal
         return replace(old, feeds=(*old.feeds, made))
 
     return edit_use(project, frame_id, layer_id, change)
+
+
+def _check_expression(project: Project, part: Part, entry: Input, text: str) -> None:
+    """Raise ``EditError`` unless a text works out a value of an input from those of the stage."""
+    known = {e.name for e in project.inputs}
+    try:
+        names = names_in(parse_value(text))
+    except FormatError as error:
+        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}. {error}") from None
+    for name in names:
+        if name not in known:
+            raise EditError(
+                f"{part.name} wants a {entry.kind} for {entry.name}: {text!r} is none, and there is no input {name!r}."
+            )
 
 
 def rename_part(project: Project, part_id: str, name: str) -> Project:
@@ -196,6 +216,7 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         poses=made.frames,
         routes=made.routes,
         inputs=made.inputs,
+        tracks=made.tracks,
         first=first,
         w=size.w,
         h=size.h,
@@ -206,6 +227,7 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         frames=project.frames,
         routes=project.routes,
         inputs=project.inputs,
+        tracks=project.tracks,
         first=project.first,
     )
     made = put_part(outer, changed)

@@ -8,8 +8,8 @@ from typing import Literal
 import msgspec
 
 from avelt.core.errors import EditError, FormatError
-from avelt.core.model.conditions import names_in, parse
 from avelt.core.model.curves import Curve, Named, PlainCurve
+from avelt.core.model.expressions import names_in, parse
 from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, route_by_id
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.limits import MAX_MS

@@ -9,6 +9,7 @@ What changed:
 - 3: keyframes, motion paths, ties, staggers, tryouts, entrances. Only added.
 - 4: keys are the words of the trade (``rotation`` for ``turn`` and so on), and ``format`` is always written: files of
   1 to 3 never said which they were, so all of them are read as format 1.
+- 5: running orders, conditions of layers, feeds by expressions. Only added.
 """
 
 from __future__ import annotations
@@ -33,7 +34,7 @@ _ON_ARRIVAL = {"go on": "continue", "start over": "restart"}
 
 
 def migrated(document: Document, version: int) -> Document:
-    """A project's document of format ``version`` (1 to 3) as one of format 4."""
+    """A project's document of format ``version`` (1 to 4) as one of format 5."""
     for step in _STEPS[version - 1 :]:
         document = step(document)
     return document
@@ -60,7 +61,12 @@ def _trade_words(document: Document) -> Document:
     return made
 
 
-_STEPS: tuple[Callable[[Document], Document], ...] = (_only_added, _only_added, _trade_words)
+def _of_five(document: Document) -> Document:
+    """Format 4 to 5."""
+    return {**document, "format": 5}
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (_only_added, _only_added, _trade_words, _of_five)
 
 
 def _renamed(value: Document, names: Mapping[str, str], place: str) -> Document:

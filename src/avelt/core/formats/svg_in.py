@@ -14,8 +14,9 @@ import msgspec
 
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats import xml_tree
-from avelt.core.formats.checked import layers_are_sound, size_is_sound
+from avelt.core.formats.checked import layers_are_sound
 from avelt.core.formats.report import Notes, Report, report_of
+from avelt.core.formats.sound import size_is_sound
 from avelt.core.formats.svg_reader import Reader
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.find import walk

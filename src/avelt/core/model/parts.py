@@ -57,6 +57,7 @@ def as_stage(project: Project, part: Part) -> Project:
         routes=part.routes,
         inputs=part.inputs,
         first=part.first or part.poses[0].id,
+        tracks=part.tracks,
     )
 
 

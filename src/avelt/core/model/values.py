@@ -28,10 +28,11 @@ from avelt.core.model.motion import Stagger as Stagger
 from avelt.core.model.motion import Tie as Tie
 from avelt.core.model.motion import Transition as Transition
 from avelt.core.model.motion import Tryout as Tryout
+from avelt.core.model.phases import Track
 from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
 from avelt.core.model.value import Value
 
-FORMAT = 4  # the version written into files; how older ones are read is in formats/migrate.py
+FORMAT = 5  # the version written into files; how older ones are read is in formats/migrate.py
 
 
 class Stop(Value, frozen=True):
@@ -232,12 +233,13 @@ class Group(Value, frozen=True, tag_field="kind", tag="group"):
 
 
 class Feed(Value, frozen=True):
-    """What an input of a part gets: the value of an input of the stage that the use stands in (by its name), or where
-    there is no name a value."""
+    """What an input of a part gets: the value of an input of the stage that the use stands in (by its name), what an
+    expression of those works out, or where there is neither a value."""
 
     input: str
     name: str = ""
     value: InputValue = False
+    expression: str = ""
 
 
 class Use(Value, frozen=True, tag_field="kind", tag="use"):
@@ -263,7 +265,8 @@ class Layer(Value, frozen=True):
 
     ``rotation_x`` and ``rotation_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
     ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px. ``any_turn``: its rotation only
-    says where it points (it came out of a matrix), so that motion takes the shorter way to it.
+    says where it points (it came out of a matrix), so that motion takes the shorter way to it. ``only_if``: it is seen
+    only while this condition holds (see ``expressions``).
     """
 
     id: str
@@ -291,6 +294,7 @@ class Layer(Value, frozen=True):
     back_blur: float = 0.0
     shadows: tuple[Shadow, ...] = ()
     any_turn: bool = False
+    only_if: str = ""
 
     @property
     def kind(self) -> str:
@@ -422,7 +426,7 @@ class Input(Value, frozen=True):
 class Route(Value, frozen=True):
     """From one frame to another, on a trigger, by a transition.
 
-    ``delay`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``conditions``).
+    ``delay`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``expressions``).
     ``on_arrival``: whether loops and parts of the frame arrived at continue or restart. ``tryouts`` are other
     versions of the transition that are kept beside it.
     """
@@ -451,7 +455,7 @@ class Asset(Value, frozen=True):
 
 class Part(Value, frozen=True):
     """A thing that is made once and used often: its poses are frames of its own size, with routes between them and
-    inputs of its own. ``first`` is the pose that it starts with."""
+    inputs of its own. ``first`` is the pose that it starts with; ``tracks`` are its running orders."""
 
     id: str
     name: str
@@ -462,6 +466,7 @@ class Part(Value, frozen=True):
     inputs: tuple[Input, ...] = ()
     first: str = ""
     note: str = ""
+    tracks: tuple[Track, ...] = ()
 
 
 class Project(Value, frozen=True):
@@ -479,3 +484,4 @@ class Project(Value, frozen=True):
     grid: float = 8.0
     inputs: tuple[Input, ...] = ()
     parts: tuple[Part, ...] = ()
+    tracks: tuple[Track, ...] = ()

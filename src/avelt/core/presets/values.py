@@ -7,8 +7,9 @@ from typing import Any, Literal
 import msgspec
 
 from avelt.core.errors import FormatError
-from avelt.core.formats.checked import away_is_sound, curve_is_sound, keys_are_sound, number_is_sound
+from avelt.core.formats.checked_motion import away_is_sound, curve_is_sound, keys_are_sound
 from avelt.core.formats.migrate import migrated_preset
+from avelt.core.formats.sound import number_is_sound
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
 from avelt.core.model.motion import Cue, Keyframe, MotionPath, Space

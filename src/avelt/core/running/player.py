@@ -16,6 +16,7 @@ from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.record import Record
 from avelt.core.running import step as steps
 from avelt.core.running import world as worlds
+from avelt.core.running.scenes import scene_of
 from avelt.core.running.world import LogEntry, Rules, World
 from avelt.core.timing.loops import LoopState, round_duration, stage
 from avelt.core.timing.program import Scene
@@ -24,12 +25,49 @@ __all__ = ["LogEntry", "Player", "Running"]
 
 
 class Running(Record, frozen=True):
-    """A loop at work: where it is in its round."""
+    """A loop at work: where it is in its round, and in which part (the names of the uses that lead there)."""
 
     loop: Loop
     since: float
     stage: LoopState
     share: float  # of its round that is over
+    inside: str = ""
+
+
+def running_in(rules: Rules, world: World, inside: str = "") -> list[Running]:
+    """The loops at work in a stage, and in the parts there."""
+    orders = rules.orders
+    began = [
+        (loop, world.actor.loops[loop.origin]) for loop in world.actor.shown.loops if loop.origin in world.actor.loops
+    ]
+    if orders is not None and orders.main is not None:
+        began = []
+    if orders is not None:
+        for state in world.tracks:
+            phase = orders.phase(state.track, state.phase)
+            began += [(loop, state.began) for loop in orders.loops(state.track, phase)]
+    found = []
+    for loop, since in began:
+        where = stage(loop, world.now - since)
+        share = 1.0 if where.doing == "done" else _round_share(loop, world.now - since)
+        found.append(Running(loop, since, where, share, inside))
+    for child in world.children.values():
+        name = f"{inside}/{child.name}" if inside else child.name
+        found += running_in(rules.of_part(child.part), child.now(world.now), name)
+    return found
+
+
+def phases_in(rules: Rules, world: World, inside: str = "") -> dict[str, dict[str, str]]:
+    """Which phase runs on which track, by names, in a stage and in the parts there that have a running order."""
+    orders = rules.orders
+    here = {}
+    for state in world.tracks if orders is not None else ():
+        here[orders.track(state.track).name] = orders.phase(state.track, state.phase).name  # type: ignore[union-attr]
+    found = {inside: here} if here or not inside else {}
+    for child in world.children.values():
+        name = f"{inside}/{child.name}" if inside else child.name
+        found |= phases_in(rules.of_part(child.part), child.now(world.now), name)
+    return found
 
 
 class Player:
@@ -79,18 +117,15 @@ class Player:
 
     def scene(self) -> Scene:
         """What is on screen now."""
-        return steps.scene_of(self.rules, self.world)
+        return scene_of(self.rules, self.world)
 
     def running(self) -> list[Running]:
-        """The loops of the frame that is shown, with where they are."""
-        found = []
-        for loop in self.world.actor.shown.loops:
-            since = self.world.actor.loops.get(loop.origin)
-            if since is not None:
-                where = stage(loop, self.now - since)
-                share = 1.0 if where.doing == "done" else _round_share(loop, self.now - since)
-                found.append(Running(loop, since, where, share))
-        return found
+        """The loops at work in what is shown, with where they are; those of parts, too."""
+        return running_in(self.rules, self.world)
+
+    def phases(self) -> dict[str, dict[str, str]]:
+        """Which phase runs: by the names of the uses that lead to a stage, its track, the phase."""
+        return phases_in(self.rules, self.world)
 
     def under_way(self) -> float | None:
         """How much of the transition's time is over, 0..1; ``None`` when none is under way."""
@@ -146,13 +181,13 @@ class Player:
         """The pointer goes down at a place in the frame."""
         self._take(steps.press(self.rules, self.world, x, y), ())
 
-    def release(self, x: float, y: float) -> Route | None:
-        """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts."""
-        world, log, route = steps.release(self.rules, self.world, x, y)
+    def release(self, x: float, y: float) -> steps.Taken:
+        """The pointer goes up: a tap when it went down on the same thing. Gives what took it."""
+        world, log, taken = steps.release(self.rules, self.world, x, y)
         self._take(world, log)
-        return route
+        return taken
 
-    def tap(self, x: float, y: float) -> Route | None:
+    def tap(self, x: float, y: float) -> steps.Taken:
         """A press and a release at one place."""
         self.press(x, y)
         return self.release(x, y)
@@ -164,6 +199,10 @@ class Player:
     def send(self, name: str) -> None:
         """A signal is sent. ``EditError`` when there is none of that name."""
         self._take(*steps.send(self.rules, self.world, name))
+
+    def jump(self, track: str, phase: str) -> None:
+        """A phase of a running order of the project (by their ids) begins now."""
+        self._take(*steps.jump(self.rules, self.world, track, phase))
 
     def note(self, what: worlds.What, says: str) -> None:
         """Something that only the log knows."""

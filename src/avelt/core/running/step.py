@@ -6,57 +6,46 @@ Inside, a working copy is changed and frozen again at the end.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from typing import Literal
 
 from msgspec.structs import replace
 
-from avelt.core.errors import EditError
-from avelt.core.geometry import tilt
-from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
-from avelt.core.model.parts import fits, part_by_id, pose_of, uses_in
-from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import Crosses, InputValue, PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Timer
-from avelt.core.model.values import Frame, Input, Route, Use
-from avelt.core.model.wording import value_words
-from avelt.core.running.carrying import carried_speed
-from avelt.core.running.hits import slots_at
-from avelt.core.running.played import unplayed_count
-from avelt.core.running.world import Actor, Child, Due, LogEntry, Rules, UnderWay, What, World
-from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.items import scale_inside
-from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
-from avelt.core.timing.program import Program, Scene
-from avelt.core.timing.schedule import end_of
-from avelt.core.timing.snapshot import snapshot
+from avelt.core.model.find import frame_by_id
+from avelt.core.model.triggers import Timer, hot_area
+from avelt.core.model.values import Route
+from avelt.core.running import phasing
+from avelt.core.running.scenes import layers_at, use_at
+from avelt.core.running.work import MOST_STEPS, Step, Work, begin, from_child, send, set_input
+from avelt.core.running.world import Due, LogEntry, Rules, World
 
-MOST_STEPS = 1_000  # at one moment; a chain that goes on beyond is cut
-Step = tuple[World, tuple[LogEntry, ...]]
+Taken = Route | Literal["phase"] | None  # a tap is taken by a route, by a rule of a running order, or by nothing
 
-
-def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None = None) -> Step:
-    """The first frame of a project (or another, by its id), arrived at, with inputs as they start or are told."""
-    project = rules.project
-    frame = frame_by_id(project, first or project.first or project.frames[0].id)
-    actor = Actor(frame, frame, compile_still(frame, project), 0.0)
-    inputs = {entry.name: entry.start for entry in project.inputs} | dict(told or {})
-    work = _Work(rules, World(0.0, inputs, actor))
-    work.arrive(frame, first=True)
-    if unknown := unplayed_count(project):
-        work.note("not played", unknown)
-    return work.done()
+__all__ = [
+    "MOST_STEPS",
+    "Step",
+    "begin",
+    "jump",
+    "loaded",
+    "passed",
+    "press",
+    "release",
+    "send",
+    "set_input",
+    "step",
+    "tapped",
+]
 
 
 def step(rules: Rules, world: World, found: Due) -> Step:
     """Do what falls due. After ``MOST_STEPS`` of them at one moment the chain is cut, and the log says where."""
-    work = _Work(rules, world)
+    work = Work(rules, world)
     work.now = max(world.now, found.at)
-    work.steps = world.steps + 1 if world.steps_at == work.now else 1
-    work.steps_at = work.now
-    if work.steps > MOST_STEPS:
-        work.halted = True
-        work.note("stopped", f"{work.frame.name}: what goes on by itself came {MOST_STEPS:,} times at this moment")
+    if found.kind == "phase" and found.inner is None:
+        phasing.fell_due(work, found.track)
     elif found.inner is not None:
         work.in_child(found.child, lambda rules, world: step(rules, world, found.inner))  # type: ignore[arg-type]
+    elif not work.counts(f"{work.frame.name}: what goes on by itself"):
+        pass
     elif found.kind == "motion" and work.motion is not None:
         work.arrive(frame_by_id(rules.project, work.motion.route.arrives), work.motion)
     elif found.kind == "loading":
@@ -75,44 +64,16 @@ def passed(world: World, to_ms: float) -> World:
 
 def loaded(rules: Rules, world: World) -> Step:
     """The loading of the frame that is shown is done now."""
-    work = _Work(rules, world)
+    work = Work(rules, world)
     work.loaded()
     return work.done()
 
 
-def set_input(rules: Rules, world: World, name: str, value: InputValue) -> Step:
-    """Somebody gives an input a value; what waited for it begins. ``EditError`` for what is none."""
-    entry = rules.input_named(name, signal=False)
-    if entry is None:
-        raise EditError(f"There is no input {name!r}.")
-    if not fits(entry, value):
-        raise EditError(f"The input {name!r} is a {entry.kind}: {value!r} is none.")
-    work = _Work(rules, replace(world, halted=False, steps=0))
-    work.become(entry, float(value) if entry.kind == "number" else value)
+def jump(rules: Rules, world: World, track: str, phase: str) -> Step:
+    """A phase of a running order (by their ids) begins now, whatever runs."""
+    work = Work(rules, replace(world, halted=False, steps=0))
+    phasing.jump(work, track, phase)
     return work.done()
-
-
-def send(rules: Rules, world: World, name: str) -> Step:
-    """Somebody sends a signal. ``EditError`` when there is none of that name."""
-    entry = rules.input_named(name, signal=True)
-    if entry is None:
-        raise EditError(f"There is no signal {name!r}.")
-    work = _Work(rules, replace(world, halted=False, steps=0))
-    work.signal(entry)
-    return work.done()
-
-
-def crosses(trigger: Crosses, old: InputValue, new: InputValue) -> bool:
-    """Whether an input that was ``old`` comes to the trigger's value, or goes past it, by becoming ``new``.
-
-    Words, and yes and no, rise as they become the value and fall as they stop being it.
-    """
-    mark = trigger.value
-    if all(isinstance(v, int | float) and not isinstance(v, bool) for v in (mark, old, new)):
-        rises, falls = old < mark <= new, old > mark >= new  # type: ignore[operator]
-    else:
-        rises, falls = old != new and new == mark, old != new and old == mark
-    return rises if trigger.way == "rising" else falls if trigger.way == "falling" else rises or falls
 
 
 def press(rules: Rules, world: World, x: float, y: float) -> World:
@@ -127,28 +88,8 @@ def press(rules: Rules, world: World, x: float, y: float) -> World:
     return replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
 
 
-def use_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, float, float] | None:
-    """The part at work under a point: the origin of its use, and the point in its px; ``None`` for none."""
-    if not world.children:
-        return None
-    scene = scene_of(rules, world)
-    for slot in slots_at(scene, x, y):
-        inner, content = scene.inside.get(slot), scene.program.contents[slot]
-        origins = [side.origin for side in (content.right, content.left) if side is not None]
-        origin = next((entry for entry in origins if entry in world.children), None)
-        if inner is None or origin is None:
-            continue
-        tilts = scene.tilts()
-        back = tilt.back_to(tilts.get(slot, scene.world()[slot]), x, y)
-        if back is not None:
-            row = scene.scalars[slot]
-            sx, sy = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]))
-            return origin, back[0] / sx, back[1] / sy
-    return None
-
-
-def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tuple[LogEntry, ...], Route | None]:
-    """The pointer goes up: a tap when it went down on the same thing. Gives the route that starts, too.
+def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tuple[LogEntry, ...], Taken]:
+    """The pointer goes up: a tap when it went down on the same thing. Gives what took it, too.
 
     The innermost part has the tap first; what it does not take goes up.
     """
@@ -161,22 +102,29 @@ def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tupl
         there, log, route = release(rules.of_part(child.part), child.now(world.now), *found[1:])
         children = {**world.children, world.held: replace(child, world=there)}
         if route is not None:
-            told = tuple(_from_child(entry, child, world.now) for entry in log)
+            told = tuple(from_child(entry, child, world.now) for entry in log)
             return replace(world, pressed=None, held="", children=children), told, route
         world = replace(world, children=children)
-    here = layers_at(rules, world, x, y)
-    shared = tuple(ident for ident in here if ident in pressed)
+    here, went_down = layers_at(rules, world, x, y), {_origin(rules, ident) for ident in pressed}
+    shared = tuple(ident for ident in here if _origin(rules, ident) in went_down)
     route = tapped(rules, world, shared)
-    work = _Work(rules, replace(world, pressed=None))
+    work = Work(rules, replace(world, pressed=None))
     name = work.name_of(shared[0]) if shared else "nothing"
-    hot = getattr(route.trigger, "layer", "") if route is not None else ""
-    if hot:
-        name = work.name_of(hot)
-    work.note("tap", name if route is not None else f"{name}, nothing happens")
     if route is not None:
+        work.note("tap", work.name_of(hot) if (hot := hot_area(route.trigger)) else name)
         work.go(route)
-    world, log = work.done()
-    return world, log, route
+        return *work.done(), route
+    place = len(work.log)
+    by_order = phasing.tapped(work, shared)
+    touched = work.name_of(by_order) if by_order else name
+    says = touched if by_order is not None else f"{touched}, nothing happens"
+    work.log.insert(place, LogEntry(work.now, "tap", says))
+    return *work.done(), None if by_order is None else "phase"
+
+
+def _origin(rules: Rules, layer_id: str) -> str:
+    """What a layer is, whatever the pose: its origin where a running order goes from pose to pose, or its id."""
+    return rules.orders.origins.get(layer_id, layer_id) if rules.orders is not None else layer_id
 
 
 def tapped(rules: Rules, world: World, layers: tuple[str, ...]) -> Route | None:
@@ -187,311 +135,3 @@ def tapped(rules: Rules, world: World, layers: tuple[str, ...]) -> Route | None:
             if trigger.layer == ident:
                 return route
     return None
-
-
-def layers_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, ...]:
-    """Ids of the frame's layers under a point, innermost first. While it comes, the arriving frame's."""
-    scene = scene_of(rules, world)
-    found: list[str] = []
-    for slot in slots_at(scene, x, y):
-        content = scene.program.contents[slot]
-        layer = content.right if world.actor.motion is not None else content.left
-        if layer is not None:
-            found.append(layer.id)
-    return tuple(found)
-
-
-def scene_of(rules: Rules, world: World) -> Scene:
-    """What is on screen at the world's moment."""
-    motion = world.actor.motion
-    program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
-    since = {origin: world.now - at for origin, at in world.actor.loops.items()}
-    if not program.uses:
-        return program.while_running(ms, since)
-    inside = {}
-    for use in program.uses:
-        content = program.contents[use.slot]
-        origins = [side.origin for side in (content.right, content.left) if side is not None]
-        child = next((world.children[origin] for origin in origins if origin in world.children), None)
-        if child is not None:
-            inside[use.slot] = scene_of(rules.of_part(child.part), child.now(world.now))
-    return program.while_running(ms, since, inside)
-
-
-def _from_child(entry: LogEntry, child: Child, now: float) -> LogEntry:
-    """What a part logged, as the stage above says it."""
-    return LogEntry(now, entry.what, entry.says, f"{child.name}/{entry.stage}" if entry.stage else child.name)
-
-
-class _Work:
-    """A world being changed; ``done`` freezes it again."""
-
-    def __init__(self, rules: Rules, world: World) -> None:
-        self.rules, self.project = rules, rules.project
-        self.before = world
-        self.now, self.inputs, self.pressed = world.now, dict(world.inputs), world.pressed
-        self.steps, self.steps_at, self.halted = world.steps, world.steps_at, world.halted
-        actor = world.actor
-        self.frame, self.shown, self.still = actor.frame, actor.shown, actor.still
-        self.arrived, self.motion, self.beneath = actor.arrived, actor.motion, list(actor.beneath)
-        self.loops, self.fired = dict(actor.loops), actor.fired
-        self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
-        self.log: list[LogEntry] = []
-        self.children, self.held = dict(world.children), world.held
-        self.waiting: list[Route] = []  # what inputs and signals started, one after the other
-        self.starting = False
-
-    def world(self) -> World:
-        """The world as it is now."""
-        actor = Actor(
-            self.frame,
-            self.shown,
-            self.still,
-            self.arrived,
-            self.motion,
-            tuple(self.beneath),
-            dict(self.loops),
-            self.fired,
-            self.wants_entrance,
-            self.ready_at,
-        )
-        return World(
-            self.now,
-            dict(self.inputs),
-            actor,
-            self.pressed,
-            self.steps,
-            self.steps_at,
-            self.halted,
-            dict(self.children),
-            self.held,
-        )
-
-    def done(self) -> Step:
-        """The world and what is to be logged."""
-        return self.world(), tuple(self.log)
-
-    def may(self, route: Route) -> bool:
-        """Whether a route can start now."""
-        return self.rules.may(self.world(), route)
-
-    @property
-    def leaving(self) -> bool:
-        """Whether a route is under way; an entrance is none."""
-        return self.motion is not None and not frame_of_entrance(self.motion.route.id)
-
-    def note(self, what: What, says: str) -> None:
-        """One line of the log."""
-        self.log.append(LogEntry(self.now, what, says))
-
-    # Parts
-
-    def in_child(self, origin: str, does: Callable[[Rules, World], Step]) -> None:
-        """Something that happens in a part."""
-        child = self.children[origin]
-        world, log = does(self.rules.of_part(child.part), child.now(self.now))
-        self.children[origin] = replace(child, world=world)
-        self.log += [_from_child(entry, child, self.now) for entry in log]
-
-    def begin_parts(self, frame: Frame, at: float, again: bool = False) -> None:
-        """The parts that a frame uses begin, where they do not run already (or all of them ``again``)."""
-        known = {part.id for part in self.project.parts}
-        for layer in uses_in(frame):
-            use = layer.body
-            if not isinstance(use, Use) or use.part not in known:
-                continue
-            there = self.children.get(layer.origin)
-            if there is not None and there.part == use.part and not again:
-                continue
-            rules = self.rules.of_part(use.part)
-            pose = pose_of(part_by_id(self.project, use.part), use.pose)
-            world, log = begin(rules, pose.id, self.fed(use, rules))
-            child = Child(use.part, layer.name, world, at, use.speed, use.offset)
-            self.children[layer.origin] = child
-            self.log += [_from_child(entry, child, self.now) for entry in log if entry.what != "arrives"]
-
-    def keep_parts(self, frame: Frame) -> None:
-        """Only the parts that a frame uses go on."""
-        there = {layer.origin for layer in uses_in(frame)}
-        self.children = {origin: child for origin, child in self.children.items() if origin in there}
-
-    def fed(self, use: Use, rules: Rules) -> dict[str, InputValue]:
-        """What the inputs of a part are fed with now, by their names."""
-        names = {entry.id: entry for entry in rules.project.inputs if entry.kind != "signal"}
-        found: dict[str, InputValue] = {}
-        for feed in use.feeds:
-            entry = names.get(feed.input)
-            value = self.inputs.get(feed.name) if feed.name else feed.value
-            if entry is not None and value is not None and fits(entry, value):
-                found[entry.name] = value
-        return found
-
-    def at_work(self) -> list[tuple[str, Use, Child]]:
-        """The parts at work in what is shown: the origin of the use, what it says, its world."""
-        uses = [(layer.origin, layer.body) for layer in uses_in(self.shown)]
-        return [(o, use, self.children[o]) for o, use in uses if isinstance(use, Use) and o in self.children]
-
-    def feed_parts(self) -> None:
-        """Inputs of this stage that changed go on to the parts that they feed."""
-        for origin, use, child in self.at_work():
-            for name, value in self.fed(use, self.rules.of_part(child.part)).items():
-                if child.world.inputs.get(name) != value:
-                    self.in_child(origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
-
-    def signal_parts(self, signal: str) -> None:
-        """A signal of this stage goes on to the parts that it feeds."""
-        for origin, use, child in self.at_work():
-            inputs = {entry.id: entry for entry in self.rules.of_part(child.part).project.inputs}
-            for feed in use.feeds:
-                entry = inputs.get(feed.input)
-                if feed.name == signal and entry is not None and entry.kind == "signal":
-                    self.in_child(origin, lambda r, w, n=entry.name: send(r, w, n))  # type: ignore[misc]
-
-    def name_of(self, layer_id: str) -> str:
-        layer = layer_index(self.frame).get(layer_id)
-        return layer.name if layer else "nothing"
-
-    def loaded(self) -> None:
-        """The loading of the frame that is shown is done: what waited for it begins."""
-        self.ready_at = None
-        if self.rules.loading > 0.0:
-            self.note("loaded", self.frame.name)
-        self.start_loading_routes("is ready")
-        if self.wants_entrance and self.motion is None:
-            self.enter()
-
-    def go(self, route: Route) -> None:
-        action = route.action
-        if isinstance(action, SetInput | SendSignal):
-            self.stay(action)
-            return
-        target = frame_by_id(self.project, route.arrives)
-        shown = self.picture_after(route, target)
-        self.wants_entrance, self.ready_at = False, None
-        if self.motion is None:
-            usual = ends(self.project, route)
-            if usual[0] is self.shown and usual[1] is shown:
-                program = compile_route(self.project, route)
-            else:
-                program = compile_frames(self.project, self.shown, shown, route.transition)
-            for loop in self.shown.loops:
-                self.loops.setdefault(loop.origin, self.now)
-        else:
-            program = self.turned(route, shown, self.motion)
-            share = (self.now - self.motion.start) / max(self.motion.program.duration, 1e-9)
-            self.note("goes back", f"at {min(1.0, share):.0%}, keeps its speed")
-        self.note("starts", f"to {target.name}, {program.duration:g} ms")
-        self.frame = target
-        length = max(program.duration, end_of(route.transition, self.project))
-        start = self.now + route.delay
-        self.begin_parts(shown, start)
-        self.motion = UnderWay(route, program, shown, start, start + length)
-
-    def picture_after(self, route: Route, target: Frame) -> Frame:
-        """What is on screen after a route; keeps what lies beneath what is shown over."""
-        action = route.action
-        here = (self.frame, self.motion.shown if self.motion is not None else self.shown)
-        if isinstance(action, ShowOver):
-            self.beneath.append(here)
-            return overlaid(here[1], target, action)
-        if isinstance(action, ReplaceOver) and self.beneath:
-            under, picture = self.beneath[-1]
-            return overlaid(picture, target, how_shown(self.project, self.frame.id, under.id))
-        if isinstance(action, PutAway) and self.beneath and self.beneath[-1][0] is target:
-            return self.beneath.pop()[1]
-        self.beneath.clear()
-        return at_arrival(target)
-
-    def stay(self, action: SetInput | SendSignal) -> None:
-        entry = next((e for e in self.project.inputs if e.id == action.input), None)
-        if entry is None:
-            return
-        if isinstance(action, SetInput):
-            self.become(entry, action.value)
-        else:
-            self.signal(entry)
-
-    def become(self, entry: Input, value: InputValue) -> None:
-        """An input has another value: the routes that wait for it start."""
-        old = self.inputs.get(entry.name, entry.start)
-        self.inputs[entry.name] = value
-        self.note("input", f"{entry.name} becomes {value_words(value)}")
-        if old != value:
-            self.feed_parts()
-            self.start([r for r, t in self.rules.crossings(self.frame, entry.id) if crosses(t, old, value)])
-
-    def signal(self, entry: Input) -> None:
-        """A signal goes out: the routes that wait for it start."""
-        self.note("signal", entry.name)
-        self.signal_parts(entry.name)
-        self.start(self.rules.signals(self.frame, entry.id))
-
-    def start(self, routes: list[Route]) -> None:
-        """Start what an input or a signal started: all that stays in the frame, of what leaves it the first.
-
-        What is set and sent by that may start more; after ``MOST_STEPS`` at one moment the chain is cut.
-        """
-        self.waiting += sorted(routes, key=lambda route: not isinstance(route.action, SetInput | SendSignal))
-        if self.starting:
-            return  # one thing after the other, so that a long chain is no deep one
-        self.starting = True
-        while self.waiting and not self.halted:
-            route = self.waiting.pop(0)
-            self.steps = self.steps + 1 if self.steps_at == self.now else 1
-            self.steps_at = self.now
-            if self.steps > MOST_STEPS:
-                self.halted = True
-                self.note("stopped", f"{self.frame.name}: what sets and sends came {MOST_STEPS:,} times at this moment")
-            elif route.leaves == self.frame.id and self.may(route):
-                self.go(route)
-        self.waiting, self.starting = [], False
-
-    def turned(self, route: Route, shown: Frame, running: UnderWay) -> Program:
-        """A program that begins with what is on screen, as fast as that moves."""
-        scene = scene_of(self.rules, self.world())
-        program = compile_frames(self.project, snapshot(scene, running.shown), shown, route.transition)
-        return program.carrying(carried_speed(running.program, self.now - running.start, program))
-
-    def arrive(self, frame: Frame, running: UnderWay | None = None, first: bool = False) -> None:
-        shown = running.shown if running is not None else at_arrival(frame)
-        starts_over = running is not None and running.route.on_arrival == "restart"
-        kept = {loop.origin for loop in shown.loops} - ({loop.origin for loop in frame.loops} if starts_over else set())
-        self.loops = {origin: at for origin, at in self.loops.items() if origin in kept}
-        for loop in shown.loops:
-            self.loops.setdefault(loop.origin, self.now)
-        self.frame, self.shown, self.motion = frame, shown, None
-        entered = running is not None and bool(frame_of_entrance(running.route.id))
-        self.fired = self.fired if entered else frozenset()
-        self.still = compile_still(shown, self.project)
-        self.keep_parts(shown)
-        self.begin_parts(shown, self.now, again=starts_over)
-        if entered:
-            self.note("entrance", f"of {frame.name} is over")
-            return
-        self.arrived = self.now
-        self.note("arrives", frame.name if not first else f"{frame.name}, the first")
-        self.wants_entrance = shown is at_arrival(frame) and frame.entrance is not None
-        self.ready_at = self.now + self.rules.loading
-        self.start_loading_routes("starts")
-        waits = frame.entrance is not None and frame.entrance.when == "after loading"
-        if self.wants_entrance and self.motion is None and not waits:
-            self.enter()
-        if self.rules.loading <= 0.0 and not self.leaving:
-            self.loaded()
-
-    def start_loading_routes(self, when: str) -> None:
-        """What stays in the frame is all done; of what leaves it the first."""
-        loaded = self.rules.loadings(self.frame, when)
-        for route in sorted(loaded, key=lambda route: not isinstance(route.action, SetInput | SendSignal)):
-            if not self.leaving and self.may(route):
-                self.go(route)
-
-    def enter(self) -> None:
-        """The frame's own layers come: its entrance. Touches meanwhile are answered as in any transition."""
-        frame = self.frame
-        route = entrance_route(frame)
-        self.wants_entrance = False
-        self.note("entrance", f"of {frame.name}")
-        program = compile_route(self.project, route)
-        length = max(program.duration, end_of(route.transition, self.project))
-        self.motion = UnderWay(route, program, frame, self.now, self.now + length)

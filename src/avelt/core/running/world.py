@@ -13,31 +13,49 @@ import msgspec
 from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
-from avelt.core.model.conditions import Condition, holds, parse
+from avelt.core.model.curves import Curve
+from avelt.core.model.expressions import Condition, Expression, holds, number_of, parse, parse_value, value_of
 from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.parts import as_stage, part_by_id
+from avelt.core.model.phases import Phase
 from avelt.core.model.triggers import Crosses, InputValue, Loading, Signal, Tap, Timer
 from avelt.core.model.values import Frame, Input, Project, Route
 from avelt.core.record import Record
+from avelt.core.running.orders import Orders
 from avelt.core.running.played import unplayed_by_frame
 from avelt.core.timing.program import Program
 
 What = Literal[
-    "arrives", "tap", "timer", "goes back", "starts", "input", "signal", "entrance", "loaded", "stopped", "not played"
+    "arrives",
+    "tap",
+    "timer",
+    "goes back",
+    "starts",
+    "input",
+    "signal",
+    "entrance",
+    "loaded",
+    "phase",
+    "stopped",
+    "not played",
 ]
 #: What falls due by itself; at one moment in this order.
-Kind = Literal["motion", "loading", "timer"]
-KINDS: tuple[Kind, ...] = ("motion", "loading", "timer")
+Kind = Literal["motion", "loading", "timer", "phase"]
+KINDS: tuple[Kind, ...] = ("motion", "loading", "timer", "phase")
 
 
 class LogEntry(Record, frozen=True):
     """One thing that happened: ms since the start, a word, and what it was about; and in which part: the names of the
-    uses that lead there, empty for the project itself."""
+    uses that lead there, empty for the project itself. ``frame`` is the frame arrived at, ``phase`` the phase that
+    began on ``track``."""
 
     at: float
     what: What
     says: str
     stage: str = ""
+    frame: str = ""
+    phase: str = ""
+    track: str = ""
 
 
 class UnderWay(Record, frozen=True):
@@ -50,8 +68,39 @@ class UnderWay(Record, frozen=True):
     end: float
 
 
+class Lead(Record, frozen=True):
+    """The short transition into a phase: what was on screen in each place of its track, with the program that moved it,
+    the program's time and its speed (0: it stood); from ``start`` to ``end``."""
+
+    left: Mapping[str, Frame]
+    old: Mapping[str, tuple[Program, float, float]]
+    start: float
+    end: float
+    curve: Curve
+
+
+class OnTrack(Record, frozen=True):
+    """Where a track is: its phase, since when. ``ended``: its time is over and no rule held then.
+
+    ``waits``: the rule (by its number) that begins when the round is over, and when. ``wanted`` is how far a blend
+    shall be; it was at ``share`` at ``since`` and follows by ``lag`` ms. ``fired`` are its timers that went off.
+    """
+
+    track: str
+    phase: str
+    began: float
+    lead: Lead | None = None
+    ended: bool = False
+    waits: tuple[int, float] | None = None
+    wanted: float = 0.0
+    share: float = 0.0
+    since: float = 0.0
+    lag: float = 0.0
+    fired: frozenset[int] = frozenset()
+
+
 class Actor(Record, frozen=True):
-    """What plays one stage: today the project itself is the only one.
+    """What plays one stage: the project, or a part.
 
     ``frame`` is shown, or arrived at next; ``shown`` the picture of it, over another one perhaps, and ``still`` its
     program. ``beneath`` are the frames that it lies over, with their pictures. ``loops`` says since when each loop (by
@@ -96,7 +145,8 @@ class Child(Record, frozen=True):
 
 class World(Record, frozen=True):
     """A moment: ms since the start, the inputs, the actor, and what the pointer went down on. ``children`` are the
-    parts at work, by the origin of their use; ``held`` is the one that the pointer went down in.
+    parts at work, by the origin of their use; ``held`` is the one that the pointer went down in. ``tracks`` says where
+    each running order is, the main one first.
 
     ``steps`` counts what was done by itself at the moment ``steps_at``; ``halted``: an endless chain was cut, and
     nothing more is done by itself before somebody touches something.
@@ -111,6 +161,7 @@ class World(Record, frozen=True):
     halted: bool = False
     children: Mapping[str, Child] = {}
     held: str = ""
+    tracks: tuple[OnTrack, ...] = ()
 
 
 class Due(Record, frozen=True):
@@ -123,6 +174,7 @@ class Due(Record, frozen=True):
     place: int = 0
     child: str = ""
     inner: Due | None = None
+    track: str = ""
 
     @property
     def order(self) -> tuple[float, int, int, int]:
@@ -134,7 +186,9 @@ class Rules:
     """A project made ready to be played: routes by frame and kind of trigger, conditions parsed once."""
 
     def __init__(self, project: Project, loading: float = 0.0) -> None:
-        self.project = project
+        #: Its running orders, if it has any.
+        self.orders = Orders(project) if any(track.phases for track in project.tracks) else None
+        self.project = project = self.orders.project if self.orders is not None else project
         #: How long frames take to load, ms.
         self.loading = loading
         #: What cannot be played yet, in words, by the id of the frame.
@@ -142,12 +196,10 @@ class Rules:
         self._parts: dict[str, Rules] = {}
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
-        for route in project.routes:
+        self._values: dict[str, Expression | None] = {}
+        # A stage with a main order is driven by that alone.
+        for route in () if self.orders is not None and self.orders.main is not None else project.routes:
             self._routes.setdefault((route.leaves, type(route.trigger)), []).append(route)
-            try:
-                self._conditions[route.id] = parse(route.only_if)
-            except FormatError:
-                self._conditions[route.id] = None  # checks say what is wrong with it
 
     def of_part(self, part_id: str) -> Rules:
         """The rules of a part."""
@@ -190,8 +242,33 @@ class Rules:
 
     def may(self, world: World, route: Route) -> bool:
         """Whether a route can start now: its condition holds, and what is done once only is not done yet."""
-        condition = self._conditions.get(route.id)
-        return route.id not in world.actor.fired and condition is not None and holds(condition, world.inputs)
+        return route.id not in world.actor.fired and self.holds(route.only_if, world.inputs)
+
+    def holds(self, text: str, inputs: Mapping[str, InputValue]) -> bool:
+        """Whether a condition holds; one that cannot be read does not (checks say what is wrong with it)."""
+        if text not in self._conditions:
+            try:
+                self._conditions[text] = parse(text)
+            except FormatError:
+                self._conditions[text] = None
+        condition = self._conditions[text]
+        return condition is not None and holds(condition, inputs)
+
+    def value(self, text: str, inputs: Mapping[str, InputValue]) -> InputValue | None:
+        """What an expression works out; ``None`` for one that cannot be read."""
+        if text not in self._values:
+            try:
+                self._values[text] = parse_value(text)
+            except FormatError:
+                self._values[text] = None
+        found = self._values[text]
+        return value_of(found, inputs) if found is not None else None
+
+    def share(self, text: str, inputs: Mapping[str, InputValue]) -> float:
+        """What an expression works out as a share of the way, 0..1."""
+        self.value(text, inputs)
+        found = self._values[text]
+        return min(1.0, max(0.0, number_of(found, inputs))) if found is not None else 0.0
 
 
 def due(rules: Rules, world: World) -> Due | None:
@@ -207,12 +284,35 @@ def due(rules: Rules, world: World) -> Due | None:
     timer = next_timer(rules, world)
     if timer is not None:
         found.append(Due(timer[1], "timer", timer[0]))
+    for place, state in enumerate(world.tracks):
+        at = next_of(rules, state)
+        if at < math.inf:
+            found.append(Due(max(at, world.now), "phase", place=place, track=state.track))
     for place, (origin, child) in enumerate(world.children.items()):
         inner = due(rules.of_part(child.part), child.world)
         at = child.above(inner.at) if inner is not None else math.inf
         if inner is not None and at < math.inf:
             found.append(Due(max(at, world.now), inner.kind, None, inner.depth + 1, place, origin, inner))
     return min(found, key=lambda entry: entry.order, default=None)
+
+
+def next_of(rules: Rules, state: OnTrack) -> float:
+    """When something falls due on a track: a round that was waited for, a timer, the end of the phase's time."""
+    orders = rules.orders
+    if orders is None:
+        return math.inf
+    phase = orders.phase(state.track, state.phase)
+    times = [math.inf if state.ended else state.began + orders.end(state.track, phase)]
+    if state.waits is not None:
+        times.append(state.waits[1])
+    times += [state.began + after for _, after in timers_of(phase, state)]
+    return min(times)
+
+
+def timers_of(phase: Phase, state: OnTrack) -> list[tuple[int, float]]:
+    """The timers of a phase that did not go off yet: the number of the rule, ms since the phase began."""
+    rules = ((k, rule.on) for k, rule in enumerate(phase.then) if k not in state.fired)
+    return [(k, on.after) for k, on in rules if isinstance(on, Timer)]
 
 
 def next_timer(rules: Rules, world: World) -> tuple[Route, float] | None:

@@ -10,15 +10,14 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits import frames, inputs, loops, parts, routes, shapes, structure
+from avelt.core.edits import frames, inputs, loops, shapes, structure
 from avelt.core.edits.layers import edit_layer, fit_text
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.svg_in import read_svg
-from avelt.core.model.parts import find_part
 from avelt.core.model.values import Layer, Project, Solid, Text
 from avelt.core.model.values import Path as PathBody
-from avelt.core.steps.names import curve_of, find_frame, find_route, input_of, layer_of, loop_of
+from avelt.core.steps.names import curve_of, find_frame, layer_of
 from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers
 from avelt.core.steps.said import Said, Site, ms_of
 
@@ -188,52 +187,3 @@ def _fits(kind: str, value: object) -> bool:
     if kind == "number":
         return isinstance(value, int | float) and not isinstance(value, bool)
     return isinstance(value, bool) if kind == "yes/no" else isinstance(value, str)
-
-
-# Removing and naming
-
-
-def do_remove(project: Project, said: Said, site: Site) -> Project:
-    """Without a route, a layer, a loop, a frame or an input."""
-    what = _one_of(said, "route", "layer", "loop", "frame", "input", "part")
-    if what == "part":
-        return parts.remove_part(project, find_part(project, said["part"]).id)
-    if what == "route":
-        return routes.remove_route(project, find_route(project, said["route"]).id)
-    if what == "frame":
-        return frames.remove_frame(project, find_frame(project, said["frame"]).id)
-    if what == "input":
-        return inputs.remove_input(project, input_of(project, said["input"]).id)
-    frame = find_frame(project, _needed(said, "in"))
-    if what == "layer":
-        return structure.remove_layers(project, frame.id, [layer_of(frame, said["layer"]).id])
-    return loops.remove_loop(project, frame.id, loop_of(frame, said["loop"]).id)
-
-
-def do_rename(project: Project, said: Said, site: Site) -> Project:
-    """Another name for a layer, a loop, a frame or an input."""
-    what, name = _one_of(said, "layer", "loop", "frame", "input", "part"), said["name"]
-    if what == "part":
-        return parts.rename_part(project, find_part(project, said["part"]).id, name)
-    if what == "frame":
-        return frames.rename_frame(project, find_frame(project, said["frame"]).id, name)
-    if what == "input":
-        return inputs.rename_input(project, input_of(project, said["input"]).id, name)
-    frame = find_frame(project, _needed(said, "in"))
-    if what == "layer":
-        return edit_layer(project, frame.id, layer_of(frame, said["layer"]).id, lambda old: replace(old, name=name))
-    loop = loop_of(frame, said["loop"])
-    return loops.edit_loop(project, frame.id, loop.id, lambda old: replace(old, name=name))
-
-
-def _one_of(said: Said, *names: str) -> str:
-    found = [name for name in names if name in said]
-    if len(found) != 1:
-        raise FormatError(f"Say one of {', '.join(names)}.")
-    return found[0]
-
-
-def _needed(said: Said, name: str) -> str:
-    if name not in said:
-        raise FormatError(f"“{name}” is missing.")
-    return str(said[name])

@@ -25,7 +25,7 @@ replace = msgspec.structs.replace
 #: The verbs whose ``part`` is what they are about, not where they are done.
 OF_PARTS = ("part", "pose", "use", "remove", "rename")
 #: Of those, what is inside the part when a step says it beside the part.
-INSIDE = dict.fromkeys(("remove", "rename"), ("route", "layer", "loop", "frame", "input"))
+INSIDE = dict.fromkeys(("remove", "rename"), ("route", "layer", "loop", "frame", "input", "phase", "track"))
 
 
 def in_place(project: Project, said: Said, run: Callable[[Project, Said], Project], verb: str) -> Project:
@@ -90,6 +90,8 @@ def do_use(project: Project, said: Said, site: Site) -> Project:
         part = find_part(project, said["part"])
         project, ident = parts.add_use(project, frame.id, part.id)
     own = {name: value for name, value in said.items() if name in PROPERTIES}
+    if "if" in said:
+        own["only_if"] = said["if"]
     for name, value in own.items():
         project = edit_layer(project, frame.id, ident, lambda old, n=name, v=value: changed(old, n, v))  # type: ignore[misc]
     use = layer_index(find_frame(project, frame.id))[ident]

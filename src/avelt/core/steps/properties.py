@@ -10,6 +10,7 @@ import msgspec
 from avelt.core.blending import colour
 from avelt.core.edits.layers import SETTERS
 from avelt.core.errors import FormatError
+from avelt.core.model.expressions import parse
 from avelt.core.model.motion import Away
 from avelt.core.model.properties import KEYED
 from avelt.core.model.values import Layer, LayerChanges, Loop, Pose
@@ -76,6 +77,13 @@ def _flag(name: str) -> Setter:
     return change
 
 
+def _condition(layer: Layer, value: object) -> Layer:
+    if not isinstance(value, str):
+        raise FormatError(f"only_if takes a condition, not {_short(value)}.")
+    parse(value)
+    return replace(layer, only_if=value)
+
+
 #: Everything of a layer that steps can set, by its name there.
 PROPERTIES: dict[str, Setter] = {
     "name": _text("name"),
@@ -105,6 +113,7 @@ PROPERTIES: dict[str, Setter] = {
     "weight": _each("weight"),
     "align": _text("align"),
     "hidden": _flag("hidden"),
+    "only_if": _condition,
 }
 
 

@@ -7,7 +7,7 @@ from typing import Literal
 
 from avelt.core.model.values import Project
 from avelt.core.record import Record
-from avelt.core.steps import frame_steps, motion_steps, part_steps
+from avelt.core.steps import frame_steps, motion_steps, naming_steps, part_steps, phase_steps
 from avelt.core.steps.properties import PROPERTIES
 from avelt.core.steps.said import Said, Site
 
@@ -228,26 +228,38 @@ VERBS: tuple[Verb, ...] = (
             Field("pose", "text"),
             Field("inputs", "pose"),
             Field("clock", "pose"),
+            Field("if", "text"),
             *_OF_LAYER,
         ),
         part_steps.do_use,
     ),
+    Verb(
+        "phase",
+        "A phase of a running order: what it shows, how long it lasts, what comes then",
+        (
+            Field("name", "text", True),
+            Field("track", "text"),
+            Field("shows", "any"),
+            Field("lasts", "any"),
+            Field("then", "any"),
+            Field("entering", "any"),
+            Field("leaving", "any"),
+            Field("layers", "names"),
+        ),
+        phase_steps.do_phase,
+    ),
     Verb("dissolve", "A use becomes layers again", (_IN, _LAYER), part_steps.do_dissolve),
     Verb(
         "remove",
-        "Without a route, layer, loop, frame or input",
-        (Field("in", "text"), *(Field(name, "text") for name in ("route", "layer", "loop", "frame", "input", "part"))),
-        frame_steps.do_remove,
+        "Without a route, layer, loop, frame, input, phase, side track or part",
+        (Field("in", "text"), *(Field(name, "text") for name in naming_steps.THINGS)),
+        naming_steps.do_remove,
     ),
     Verb(
         "rename",
-        "Another name for a layer, loop, frame or input",
-        (
-            Field("in", "text"),
-            *(Field(name, "text") for name in ("layer", "loop", "frame", "input", "part")),
-            Field("name", "text", True),
-        ),
-        frame_steps.do_rename,
+        "Another name for a layer, loop, frame, input, phase, side track or part",
+        (Field("in", "text"), *(Field(name, "text") for name in naming_steps.NAMED), Field("name", "text", True)),
+        naming_steps.do_rename,
     ),
 )
 BY_NAME = {verb.name: verb for verb in VERBS}

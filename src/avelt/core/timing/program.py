@@ -18,7 +18,7 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Frame
+from avelt.core.model.values import Frame, Use
 from avelt.core.record import Record
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
@@ -180,6 +180,12 @@ class Program:
     ) -> None:
         #: The parts that stand in slots.
         self.uses = uses
+        #: Whether another scene may stand in some slot.
+        self.opens = any(isinstance(content.layer.body, Use) for content in contents)
+        #: Slots that are seen only while a condition holds, with its text.
+        self.conditions = tuple(
+            (s, content.layer.only_if) for s, content in enumerate(contents) if content.layer.only_if
+        )
         self.left, self.right, self.merged, self.contents, self.frame = left, right, merged, contents, frame
         self.duration = duration
         #: When the last cue ends, or the duration.

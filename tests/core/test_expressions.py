@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avelt.core.errors import FormatError
-from avelt.core.model.conditions import ALWAYS, MAX_DEPTH, holds, may_be_name, names_in, parse, renamed
+from avelt.core.model.expressions import ALWAYS, MAX_DEPTH, holds, may_be_name, names_in, parse, renamed
 
 VALUES = {"boarded": True, "delay": 12.0, "deck": "C", "rough": False}
 

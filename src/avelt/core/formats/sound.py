@@ -1,0 +1,38 @@
+"""Whether single values read from outside can be used: numbers, sizes, ids, colours."""
+
+from __future__ import annotations
+
+import math
+
+from avelt.core.blending import colour
+from avelt.core.errors import FormatError
+from avelt.core.model.limits import MAX_COORDINATE
+
+
+def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, least: float | None = None) -> None:
+    """Raise ``FormatError`` unless the number is finite and inside its limits."""
+    if not math.isfinite(value) or abs(value) > most or (least is not None and value < least):
+        raise FormatError(f"{value:g} is not a number that can be used here.", place)
+
+
+def size_is_sound(w: float, h: float, place: str) -> None:
+    """Raise ``FormatError`` unless a frame can be so wide and high."""
+    number_is_sound(w, f"{place}.w", 100_000, 1e-3)
+    number_is_sound(h, f"{place}.h", 100_000, 1e-3)
+
+
+def unique(ids: list[str], place: str) -> None:
+    """Raise ``FormatError`` when an id is empty or there twice."""
+    seen: set[str] = set()
+    for k, ident in enumerate(ids):
+        if not ident or ident in seen:
+            raise FormatError(f"The id {ident!r} is there twice." if ident else "An id is empty.", f"{place}[{k}].id")
+        seen.add(ident)
+
+
+def colour_is_sound(text: str, place: str) -> None:
+    """Raise ``FormatError`` unless a text is a colour."""
+    try:
+        colour.parse(text)
+    except FormatError as error:
+        raise FormatError(error.sentence, place) from None
