@@ -162,7 +162,7 @@ class GivenUp(WindowCase, unittest.TestCase):
         self.workspace.choose(frame.id, layer.id)
         self.window.go("loops")
         self.settle()
-        field = self.window.stations["loops"].fields["duration"]
+        field = self.window.stations["loops"].loops.fields["duration"]
         shown = field.text()
         self.give_up(field, QPointF(10, 8), QPointF(40, 0))
         self.assertEqual(field.text(), shown)

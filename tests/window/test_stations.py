@@ -442,20 +442,20 @@ class Loops(WindowCase, unittest.TestCase):
         return find_frame(self.project, "Sailing detail").loops
 
     def test_a_loop_is_made_set_and_removed(self) -> None:
-        click(self.station.add)
+        click(self.station.loops.add)
         made = self.loops()[-1]
         self.assertEqual(layer_index(find_frame(self.project, "Sailing detail"))[made.layer].name, "Back")
-        type_into(self.station.fields["duration"], "800")
-        type_into(self.station.fields["rotation"], "12")
-        type_into(self.station.fields["wait"], "0.3s")
-        type_into(self.station.fields["rounds"], "3")
-        click(self.station.wait_when.button(1))
-        click(self.station.way.button(1))
+        type_into(self.station.loops.fields["duration"], "800")
+        type_into(self.station.loops.fields["rotation"], "12")
+        type_into(self.station.loops.fields["wait"], "0.3s")
+        type_into(self.station.loops.fields["rounds"], "3")
+        click(self.station.loops.wait_when.button(1))
+        click(self.station.loops.way.button(1))
         made = self.loops()[-1]
         self.assertEqual((made.duration, made.offset.rotation, made.wait, made.rounds), (800, 12, 300, 3))
         self.assertEqual((made.wait_when, made.direction), ("before each round", "one way"))
-        self.assertTrue(self.station.at_rest.isVisible())
-        click(self.station.remove)
+        self.assertTrue(self.station.loops.at_rest.isVisible())
+        click(self.station.loops.remove)
         self.assertEqual(len(self.loops()), 3)
 
     def test_the_frame_runs(self) -> None:

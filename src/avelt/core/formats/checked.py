@@ -280,6 +280,22 @@ def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], as
         raise FormatError("A loop does not change what lies in a group.", f"{place}.changes.body")
     _layer(changed, f"{place}.changes", assets)
     curve_is_sound(loop.curve, curves, f"{place}.curve")
+    number_is_sound(loop.jitter, f"{place}.jitter", 1.0, 0.0)
+    number_is_sound(loop.seed, f"{place}.seed", 2**31, 0)
+    if len(loop.path) % 3:
+        raise FormatError("A path needs 3 n points.", f"{place}.path")
+    for point in loop.path:
+        for value in point:
+            number_is_sound(value, f"{place}.path")
+    last = 0.0
+    for k, key in enumerate(loop.keyframes):
+        number_is_sound(key.at, f"{place}.keyframes[{k}].at", 1.0, 0.0)
+        number_is_sound(key.far, f"{place}.keyframes[{k}].far", 1e6)
+        if key.at < last:
+            raise FormatError("Keyframes must be in the order of their time.", f"{place}.keyframes[{k}].at")
+        last = key.at
+        if key.curve is not None:
+            curve_is_sound(key.curve, curves, f"{place}.keyframes[{k}].curve")
 
 
 def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None:

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Container, Iterator, Mapping
 from typing import Literal
 
 from avelt.core.errors import FormatError
@@ -119,6 +119,12 @@ def walk(expression: Expression) -> Iterator[Expression]:
 def names_in(expression: Expression) -> tuple[str, ...]:
     """The inputs that it reads, each once, in the order of the text."""
     return tuple(dict.fromkeys(part.name for part in walk(expression) if isinstance(part, InputName)))
+
+
+def unknown_in(expression: Expression, known: Container[str]) -> InputName | None:
+    """The first input that it reads and that is not among those known."""
+    names = (part for part in walk(expression) if isinstance(part, InputName))
+    return next((name for name in names if name.name not in known), None)
 
 
 def holds(condition: Condition, values: Mapping[str, InputValue]) -> bool:

@@ -339,6 +339,17 @@ class LayerChanges(Value, frozen=True):
         return msgspec.structs.replace(layer, **changed) if changed else layer
 
 
+class RoundKey(Value, frozen=True):
+    """How far a loop is at a share ``at`` of its round (its wait is not counted): 0 is the layer, 1 its second pose.
+
+    ``curve`` leads into it from the one before; ``None`` is the loop's own.
+    """
+
+    at: float
+    far: float
+    curve: Curve | None = None
+
+
 class Loop(Value, frozen=True):
     """Motion of one layer that repeats by itself, between the layer and a second pose of it.
 
@@ -346,6 +357,12 @@ class Loop(Value, frozen=True):
     its wait: the whole way there and back, or one way. ``rounds`` 0 is endless. ``at_rest`` says where a one-way loop
     stays between rounds and after the last. ``origin`` is what a copied frame's loop shares with its source, so that
     the motion runs on from frame to frame.
+
+    With ``keyframes`` the round goes over those instead of there (and back). ``path``: instead of straight to the
+    shift of the second pose it goes along cubic Beziers, in px from where the layer stands: handle, handle, node and so
+    on; ``rotates``: turned along it. ``muted``: it does not run. ``jitter``: by which share of itself the wait before a
+    round may be shorter, by chance from ``seed``; what it is shorter comes after the motion, so that rounds begin when
+    they would.
     """
 
     id: str
@@ -362,6 +379,12 @@ class Loop(Value, frozen=True):
     at_rest: Literal["jump", "hold"] = "jump"
     curve: Curve = Handles(0.37, 0.0, 0.63, 1.0)
     changes: LayerChanges = LayerChanges()
+    keyframes: tuple[RoundKey, ...] = ()
+    path: tuple[tuple[float, float], ...] = ()
+    rotates: bool = False
+    muted: bool = False
+    jitter: float = 0.0
+    seed: int = 0
 
 
 class Note(Value, frozen=True):

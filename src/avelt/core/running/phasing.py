@@ -227,7 +227,8 @@ def _enter(work: Work, orders: Orders, track: Track, phase: Phase, rule: Rule | 
         lead = replace(old.lead, end=work.now + rule.duration, curve=rule.curve)
     elif rule is not None and rule.duration > 0.0 and old is not None:
         lead = lead_into(work.rules, work.world(), old, rule.duration, rule.curve)
-    state = OnTrack(track.id, phase.id, work.now, lead)
+    by = (old.phase, _place_of(orders, old, rule)) if old is not None and rule is not None else ("", -1)
+    state = OnTrack(track.id, phase.id, work.now, lead, by=by)
     if isinstance(phase.shows, ShowBlend):
         share = work.rules.share(phase.shows.by, work.inputs)
         state = replace(state, wanted=share, share=share, since=work.now, lag=phase.shows.lag)
@@ -245,6 +246,12 @@ def _enter(work: Work, orders: Orders, track: Track, phase: Phase, rule: Rule | 
         work.begin_parts(frame, work.now)
     for deed in phase.entering:
         work.stay(deed)
+
+
+def _place_of(orders: Orders, state: OnTrack, rule: Rule) -> int:
+    """The number of a rule in the phase that is left; -1 when none led on."""
+    rules = orders.phase(state.track, state.phase).then
+    return next((k for k, known in enumerate(rules) if known is rule), -1)
 
 
 def _aimed(work: Work, phase: Phase, state: OnTrack) -> OnTrack:

@@ -84,6 +84,7 @@ class OnTrack(Record, frozen=True):
 
     ``waits``: the rule (by its number) that begins when the round is over, and when. ``wanted`` is how far a blend
     shall be; it was at ``share`` at ``since`` and follows by ``lag`` ms. ``fired`` are its timers that went off.
+    ``by``: the phase and the rule of it (by its number) that led here.
     """
 
     track: str
@@ -97,6 +98,7 @@ class OnTrack(Record, frozen=True):
     since: float = 0.0
     lag: float = 0.0
     fired: frozenset[int] = frozenset()
+    by: tuple[str, int] = ("", -1)
 
 
 class Actor(Record, frozen=True):

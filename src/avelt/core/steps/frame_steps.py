@@ -15,9 +15,9 @@ from avelt.core.edits.layers import edit_layer, fit_text
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.svg_in import read_svg
-from avelt.core.model.values import Layer, Project, Solid, Text
+from avelt.core.model.values import Layer, Project, RoundKey, Solid, Text
 from avelt.core.model.values import Path as PathBody
-from avelt.core.steps.names import curve_of, find_frame, layer_of
+from avelt.core.steps.names import curve_of, find_frame, layer_of, loop_of
 from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers
 from avelt.core.steps.said import Said, Site, ms_of
 
@@ -165,9 +165,52 @@ def do_loop(project: Project, said: Said, site: Site) -> Project:
             if said["at_rest"] not in ("jump", "hold"):
                 raise FormatError("“at_rest” is jump or hold.")
             new = replace(new, at_rest=said["at_rest"])
+        if "muted" in said:
+            new = replace(new, muted=bool(said["muted"]))
+        if "jitter" in said:
+            new = replace(new, jitter=numbers(said["jitter"], 1, 1, "jitter")[0])
+        if "seed" in said:
+            new = replace(new, seed=int(numbers(said["seed"], 1, 1, "seed")[0]))
+        if "d" in said:
+            new = replace(new, path=_loop_path(said["d"]))
+        if "rotate" in said:
+            new = replace(new, rotates=bool(said["rotate"]))
+        if "keyframes" in said:
+            new = replace(new, keyframes=tuple(_round_key(project, key) for key in said["keyframes"]))
         return replace(new, curve=curve_of(project, said["curve"])) if "curve" in said else new
 
     return loops.edit_loop(project, frame.id, ident, change)
+
+
+def _loop_path(d: str) -> tuple[tuple[float, float], ...]:
+    """SVG path data as a loop's path: it begins where the layer stands."""
+    if not d:
+        return ()
+    body = drawn(d).body
+    if not isinstance(body, PathBody):
+        raise FormatError("The path data draw nothing.")
+    points = body.subpaths[0].points
+    x, y = points[:2]
+    pairs = zip(points[2::2], points[3::2], strict=True)
+    return tuple((round(a - x, 6), round(b - y, 6)) for a, b in pairs)
+
+
+def _round_key(project: Project, said: Any) -> RoundKey:
+    """``{"at": 0.2, "far": 1, "curve": "linear"}``: a share of the round, how far towards the second pose."""
+    if not isinstance(said, dict) or not {"at", "far"} <= set(said) <= {"at", "far", "curve"}:
+        raise FormatError('A keyframe of a loop is an object such as {"at": 0.2, "far": 1}.')
+    at, far = (numbers(said[key], 1, 1, key)[0] for key in ("at", "far"))
+    if not 0.0 <= at <= 1.0:
+        raise FormatError("“at” is a share of the round, 0 to 1.")
+    return RoundKey(at, far, curve_of(project, said["curve"]) if "curve" in said else None)
+
+
+def do_copy_loop(project: Project, said: Said, site: Site) -> Project:
+    """The same loop on other layers, each some ms later."""
+    frame = find_frame(project, said["in"])
+    loop = loop_of(frame, said["loop"])
+    layers = [layer_of(frame, name).id for name in said["layers"]]
+    return loops.copy_loop(project, frame.id, loop.id, layers, ms_of(said, "step") or 0.0)[0]
 
 
 def do_input(project: Project, said: Said, site: Site) -> Project:

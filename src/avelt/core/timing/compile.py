@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from avelt.core.blending import spaces
 from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable
+from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.motion import CueKey
 from avelt.core.model.parts import pose_of, uses_in
@@ -17,9 +18,11 @@ from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering, tracks
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of, still_layout
+from avelt.core.timing.loops import LoopCurve
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene, UseSlot
 from avelt.core.timing.schedule import Timed, Timings
+from avelt.core.timing.second_poses import LoopPose
 from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
@@ -153,7 +156,7 @@ def _loops(times: Timings, layout: Layout, duration: float, stands: bool) -> tup
             pose.loop,
             pose.slot,
             1 + origins.index(pose.loop.origin),
-            times.plain(pose.loop.curve),
+            LoopCurve(pose.loop, times.plain),
             pose.places,
             pose.added,
             pose.scaled,
@@ -161,10 +164,19 @@ def _loops(times: Timings, layout: Layout, duration: float, stands: bool) -> tup
             not pose.of_right and not stands,
             duration,
             len(layout.ids) * len(SCALARS),
+            ArcLengthPath(np.array([(0.0, 0.0), *pose.loop.path])) if pose.loop.path else None,
+            _moved(pose),
         )
         for pose in layout.loops
     ]
     return made, Clocks(tuple(origins), begins, stands)
+
+
+def _moved(pose: LoopPose) -> np.ndarray:
+    """The places that a loop on a path moves."""
+    names = ("x", "y", "rotation") if pose.loop.rotates else ("x", "y")
+    row = pose.slot * len(SCALARS)
+    return np.array([row + COLUMN[name] for name in names]) if pose.loop.path else tracks.NOTHING
 
 
 def _look(times: Timings, ids: Ids) -> Look:

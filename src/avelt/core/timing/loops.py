@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import ArrayLike
 
 from avelt.core.curves import easing
 from avelt.core.curves.named import plain
 from avelt.core.geometry.affine import Floats
-from avelt.core.model.curves import PlainCurve
-from avelt.core.model.values import Loop, Project
+from avelt.core.model.curves import Curve, PlainCurve
+from avelt.core.model.values import Loop, Project, RoundKey
 from avelt.core.record import Record
 
 
@@ -64,33 +66,83 @@ def distance(loop: Loop, ms: ArrayLike, project: Project | None = None) -> Float
     Before the first round it is at rest; after the last it rests too, but a one-way loop that holds
     stays where it arrived.
     """
-    return eased_distance(loop, plain(project, loop.curve), np.asarray(ms, float))
+    return LoopCurve(loop, lambda curve: plain(project, curve)).at(np.asarray(ms, float))
 
 
-def eased_distance(loop: Loop, curve: PlainCurve, ms: Floats) -> Floats:
-    """The same over a curve that was looked up; where no time is known (``nan``) it rests."""
-    t = ms + loop.start_offset
-    if loop.wait_when == "once":
-        t = t - loop.wait
-    whole = round_duration(loop)
-    runs = t >= 0.0
-    if whole <= 0 or loop.duration <= 0 or not runs.any():
-        return np.zeros_like(t)
-    t = np.where(runs, t, 0.0)
-    wait = whole - loop.duration
-    number = np.floor(t / whole)
-    within = t - number * whole - wait
-    share = np.clip(within / loop.duration, 0.0, 1.0)
-    held = 1.0 if loop.direction == "one way" and loop.at_rest == "hold" else 0.0
-    if loop.direction == "one way":
-        value = np.where(within < 0, np.where(number > 0, held, 0.0), easing.at(curve, share))
-    else:
-        there = easing.at(curve, np.clip(share * 2.0, 0.0, 1.0))
-        back = 1.0 - easing.at(curve, np.clip(share * 2.0 - 1.0, 0.0, 1.0))
-        value = np.where(within < 0, 0.0, np.where(share < 0.5, there, back))
-    if loop.rounds:
-        value = np.where(t >= loop.rounds * whole, held, value)
-    return np.where(runs, value, 0.0)
+class LoopCurve:
+    """How far a loop is over time, its curves looked up (by ``look``)."""
+
+    def __init__(self, loop: Loop, look: Callable[[Curve], PlainCurve]) -> None:
+        self.loop, self.curve = loop, look(loop.curve)
+        keys = loop.keyframes
+        if keys and keys[0].at > 0.0:
+            keys = (RoundKey(0.0, 0.0), *keys)
+        self._at = np.array([key.at for key in keys])
+        self._far = np.array([key.far for key in keys])
+        self._curves = [look(key.curve) if key.curve is not None else self.curve for key in keys]
+        #: Where it stays between rounds and after the last.
+        self.held = 0.0
+        if loop.at_rest == "hold" and (keys or loop.direction == "one way"):
+            self.held = float(self._far[-1]) if keys else 1.0
+
+    @property
+    def keys(self) -> list[tuple[RoundKey, PlainCurve]]:
+        """The loop's keyframes with the curves that lead into them."""
+        return list(zip(self.loop.keyframes, self._curves[-len(self.loop.keyframes) :], strict=True))
+
+    def at(self, ms: Floats) -> Floats:
+        """How far at times; where no time is known (``nan``) it rests."""
+        loop = self.loop
+        t = ms + loop.start_offset
+        if loop.wait_when == "once":
+            t = t - loop.wait
+        whole = round_duration(loop)
+        runs = t >= 0.0
+        if whole <= 0 or loop.duration <= 0 or not runs.any():
+            return np.zeros_like(t)
+        t = np.where(runs, t, 0.0)
+        number = np.floor(t / whole)
+        within = t - number * whole - self._waits(number, whole - loop.duration)
+        share = within / loop.duration
+        value = self.along(np.clip(share, 0.0, 1.0))
+        value = np.where(within < 0, np.where(number > 0, self.held, 0.0), value)
+        if loop.jitter:
+            value = np.where(share > 1.0, self.held, value)
+        if loop.rounds:
+            value = np.where(t >= loop.rounds * whole, self.held, value)
+        return np.where(runs, value, 0.0)
+
+    def along(self, share: Floats) -> Floats:
+        """How far at shares (0..1) of one round without its wait."""
+        if len(self._at):
+            segment = np.clip(np.searchsorted(self._at, share, side="right") - 1, 0, len(self._at) - 1)
+            after = np.minimum(segment + 1, len(self._at) - 1)
+            span = self._at[after] - self._at[segment]
+            part = np.clip((share - self._at[segment]) / np.where(span > 0.0, span, 1.0), 0.0, 1.0)
+            eased = np.zeros_like(part)
+            for k, curve in enumerate(self._curves):
+                eased = np.where(after == k, easing.at(curve, part), eased)
+            return np.asarray(self._far[segment] + eased * (self._far[after] - self._far[segment]))
+        if self.loop.direction == "one way":
+            return easing.at(self.curve, share)
+        there = easing.at(self.curve, np.clip(share * 2.0, 0.0, 1.0))
+        back = 1.0 - easing.at(self.curve, np.clip(share * 2.0 - 1.0, 0.0, 1.0))
+        return np.where(share < 0.5, there, back)
+
+    def _waits(self, number: Floats, wait: float) -> Floats | float:
+        """The wait of rounds (by their number), ms."""
+        jitter = self.loop.jitter
+        return wait * (1.0 - jitter * chance(self.loop.seed, number)) if jitter and wait else wait
+
+
+def chance(seed: int, number: Floats) -> Floats:
+    """Numbers from 0 to 1 by a seed and whole numbers: always the same, everywhere (the mixer of SplitMix64)."""
+    with np.errstate(over="ignore"):
+        z = number.astype(np.uint64) + np.uint64(seed) * np.uint64(0x9E3779B97F4A7C15) + np.uint64(0x9E3779B97F4A7C15)
+        z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        z = z ^ (z >> np.uint64(31))
+    return np.asarray((z >> np.uint64(11)).astype(float) / float(2**53))
 
 
 def stage_words(loop: Loop, ms: float) -> str:

@@ -43,7 +43,8 @@ class Second(Mutable):
         """Where it is in a vector with so many dense numbers and colours before the loose ones."""
         row, offset = self.slot * len(SCALARS), self.loop.offset
         moved = self.dense.copy()
-        for name, by in (("x", offset.shift_x), ("y", offset.shift_y), ("rotation", offset.rotation)):
+        shift = (0.0, 0.0) if self.loop.path else (offset.shift_x, offset.shift_y)
+        for name, by in (("x", shift[0]), ("y", shift[1]), ("rotation", offset.rotation)):
             moved[COLUMN[name]] += by
         ratios = {"scale_x": offset.scale_x, "scale_y": offset.scale_y, "opacity": offset.opacity}
         columns = np.flatnonzero(moved)
@@ -78,7 +79,7 @@ def second_poses(a: Flat, b: Flat, merged: Merged) -> dict[int, list[Second]]:
     found: dict[int, list[Second]] = {}
     for flat, of_right, loop in sides:
         index = flat.index.get(loop.layer, -1)
-        if (of_right, index) in slots:
+        if (of_right, index) in slots and not loop.muted:
             slot = slots[of_right, index]
             layer = flat.layers[index]
             second = loop.changes.of(layer)

@@ -63,6 +63,7 @@ class LoopAnimation(Record, frozen=True):
     ``keyframes`` have one value, the distance 0..1. ``iterations`` may be infinite; ``delay`` is counted from when
     its clock begins (``begins`` ms on the transition's), and is negative for a loop that starts on its way. ``after``
     is the distance that stays when all is over. ``fades``: it dies down over the transition.
+    ``path`` is what it goes along (px), ``chance`` the jitter of its waits and the seed of that.
     """
 
     slot: int
@@ -77,6 +78,9 @@ class LoopAnimation(Record, frozen=True):
     added: tuple[float, ...]
     scaled: tuple[int, ...]
     ratios: tuple[float, ...]
+    path: tuple[tuple[float, float], ...] = ()
+    rotates: bool = False
+    chance: tuple[float, int] = (0.0, 0)
 
 
 class Element(Record, frozen=True):
@@ -272,15 +276,18 @@ def _fewest(times: Floats, values: Floats, tolerance: float) -> list[int]:
 
 def _loop(program: Program, track: LoopTrack) -> LoopAnimation:
     loop, whole = track.loop, round_duration(track.loop)
-    held = 1.0 if loop.direction == "one way" and loop.at_rest == "hold" else 0.0
     wait = (whole - loop.duration) / whole if whole > 0.0 else 0.0
     frames = [TimedValue(0.0, (0.0,))]
     if wait > 0.0:
         frames.append(TimedValue(wait, (0.0,)))
-    if loop.direction == "one way":
-        frames.append(TimedValue(1.0, (1.0,), track.curve))
+    if loop.keyframes:
+        frames += [TimedValue(wait + key.at * (1.0 - wait), (key.far,), curve) for key, curve in track.curve.keys]
+        frames.append(TimedValue(1.0, (loop.keyframes[-1].far,), Line()))
+    elif loop.direction == "one way":
+        frames.append(TimedValue(1.0, (1.0,), track.curve.curve))
     else:
-        frames += [TimedValue((1.0 + wait) / 2, (1.0,), track.curve), TimedValue(1.0, (0.0,), track.curve)]
+        curve = track.curve.curve
+        frames += [TimedValue((1.0 + wait) / 2, (1.0,), curve), TimedValue(1.0, (0.0,), curve)]
     once = loop.wait if loop.wait_when == "once" else 0.0
     return LoopAnimation(
         track.slot,
@@ -289,10 +296,13 @@ def _loop(program: Program, track: LoopTrack) -> LoopAnimation:
         whole,
         float(loop.rounds) if loop.rounds else float("inf"),
         tuple(frames),
-        held,
+        track.curve.held,
         track.fades,
         tuple(track.places.tolist()),
         tuple(track.added.tolist()),
         tuple(track.scaled.tolist()),
         tuple(track.ratios.tolist()),
+        loop.path,
+        loop.rotates,
+        (loop.jitter, loop.seed),
     )

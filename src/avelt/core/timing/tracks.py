@@ -21,10 +21,11 @@ from avelt.core.model.motion import Keyframe, MotionPath
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Loop
 from avelt.core.record import Record
-from avelt.core.timing.loops import eased_distance
+from avelt.core.timing.loops import LoopCurve
 from avelt.core.timing.schedule import Timed
 
 Plain = Callable[[Curve], PlainCurve]
+NOTHING = np.zeros(0, np.intp)
 AT_ONCE = 1e-9  # ms; a cue shorter than this jumps at its end
 _SIZE = (COLUMN["w"], COLUMN["h"])
 
@@ -180,7 +181,7 @@ class LoopTrack(Record, frozen=True):
     loop: Loop
     slot: int
     clock: int
-    curve: PlainCurve
+    curve: LoopCurve
     places: np.ndarray
     added: Floats
     scaled: np.ndarray
@@ -188,15 +189,17 @@ class LoopTrack(Record, frozen=True):
     fades: bool
     duration: float
     dense: int  # how many numbers of the vector are those of layers
+    course: ArcLengthPath | None = None  # a path that it follows, px from where the layer stands
+    moved: np.ndarray = NOTHING  # then the places of x and y, and of the rotation where it turns along it
 
     @property
     def written(self) -> np.ndarray:
         """The places that it writes."""
-        return np.concatenate([self.places, self.scaled])
+        return np.concatenate([self.places, self.scaled, self.moved])
 
     def distance(self, times: Floats) -> Floats:
         """How far it is from its rest at times (..., clocks): (...,)."""
-        far = eased_distance(self.loop, self.curve, times[..., self.clock])
+        far = self.curve.at(times[..., self.clock])
         if not self.fades:
             return far
         share = np.clip(times[..., 0] / self.duration, 0.0, 1.0) if self.duration > 0.0 else 1.0
@@ -209,12 +212,22 @@ class LoopTrack(Record, frozen=True):
             return
         out[..., self.places] += self.added * far
         out[..., self.scaled] *= 1.0 + (self.ratios - 1.0) * far
+        if self.course is not None:
+            self._follow(self.course, out, far[..., 0])
         keep_possible(out, self.written, self.dense)
+
+    def _follow(self, course: ArcLengthPath, out: Floats, far: Floats) -> None:
+        there = course.at(far)
+        for place, by in zip(self.moved.tolist(), (there[..., 0], there[..., 1]), strict=False):
+            if place >= 0:
+                out[..., place] += by
+        if len(self.moved) > 2 and self.moved[2] >= 0:
+            out[..., int(self.moved[2])] += course.lean(far)
 
     def onto(self, where: np.ndarray) -> LoopTrack | None:
         """The same for vectors that hold only some of the places."""
         plain, ratio = where[self.places] >= 0, where[self.scaled] >= 0
-        if not plain.any() and not ratio.any():
+        if not plain.any() and not ratio.any() and not (where[self.moved] >= 0).any():
             return None
         return replace(
             self,
@@ -222,6 +235,7 @@ class LoopTrack(Record, frozen=True):
             added=self.added[plain],
             scaled=where[self.scaled[ratio]],
             ratios=self.ratios[ratio],
+            moved=where[self.moved],
             dense=int((where[: self.dense] >= 0).sum()),
         )
 

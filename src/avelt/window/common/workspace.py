@@ -15,7 +15,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
 from avelt.window.common.remembered import Remembered
-from avelt.window.common.stages import Stages
+from avelt.window.common.stages import Stages, pose_step
 from avelt.window.theme import Theme
 
 if TYPE_CHECKING:  # what draws is loaded when something is drawn: a window without frames opens without it
@@ -94,6 +94,16 @@ class Workspace(QObject):
         """Go into a part: from now on the window is about it."""
         self._come_back.append((self._frame_id, self._layer_id, self._route_id))
         self._go_to_stage((*self.stages.path, part_id))
+
+    def open_pose(self, frame_id: str, loop_id: str) -> None:
+        """Open the second pose of a loop, to be edited on the board of Frames like any layer."""
+        if self.stages.in_pose:
+            return
+        self._come_back.append((self._frame_id, self._layer_id, self._route_id))
+        frame = next(frame for frame in self.project.frames if frame.id == frame_id)
+        layer = next(loop.layer for loop in frame.loops if loop.id == loop_id)
+        self._go_to_stage((*self.stages.path, pose_step(frame_id, loop_id)), (frame_id, layer, ""))
+        self.station_wanted.emit("frames")
 
     def close_part(self, depth: int = -1) -> None:
         """Back out of the open part, or of all down to a depth (0: the project); what was chosen there is again."""

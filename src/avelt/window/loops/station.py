@@ -1,110 +1,96 @@
-"""Loops: motion that repeats by itself inside a frame."""
+"""Loops: motion that repeats by itself, and running orders that wait and decide."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
-import msgspec
-from PySide6.QtCore import QPoint, QSignalBlocker, Qt
-from PySide6.QtWidgets import (
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QMenu,
-    QVBoxLayout,
-    QWidget,
-)
-
-from avelt.core.edits.loops import add_loop, edit_loop, remove_loop
+from avelt.core.edits.loops import edit_loop
 from avelt.core.edits.session import Change
-from avelt.core.model.curves import Named
-from avelt.core.model.find import layer_index, walk
-from avelt.core.model.values import Layer, Loop, Pose
+from avelt.core.model.find import layer_index
+from avelt.core.model.phases import MAIN, poses_of
+from avelt.core.model.values import Frame, Loop, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
+from avelt.core.timing.rounds import Period, common_period, in_step, seam
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
-from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
+from avelt.window.controls.fields import Choice, add_all, bar, button, label, panel, row, scrolled
+from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Pick
+from avelt.window.loops.dial import Dial
+from avelt.window.loops.loop_panel import LoopPanel
+from avelt.window.loops.order_panel import OrderPanel
+from avelt.window.loops.performance import Performance
 from avelt.window.loops.strip import Strip
 from avelt.window.loops.view import LoopView
 
-replace = msgspec.structs.replace
-_ID = Qt.ItemDataRole.UserRole
-_TIMES = ("duration", "wait", "rounds")
-_POSE = ("shift_x", "shift_y", "rotation", "scale", "opacity")
-_WORDS = {
-    "duration": "Duration",
-    "wait": "Waits",
-    "rounds": "Rounds",
-    "shift_x": "Shift right",
-    "shift_y": "Shift down",
-    "rotation": "Rotation",
-    "scale": "Scale",
-    "opacity": "Opacity",
-}
+_LEFT = 296
 
 
 class LoopsStation(QWidget):
-    """The station: the frame running, its loops, the chosen one's settings, the unrolled strip."""
+    """The station: what runs, its inputs and its dial on the left; loops or the running order, and the strip."""
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
         self.clock = Clock(self)
         self.clock.endless = True
-        self.loop_id = ""
+        self.play_of = Performance()
+        self.ordered = False  # whether the running order is shown, and plays
         self._make()
         self._connect()
+        self._restage()
+
+    @property
+    def loop_id(self) -> str:
+        """The id of the chosen loop."""
+        return self.loops.loop_id
+
+    @loop_id.setter
+    def loop_id(self, ident: str) -> None:
+        self.loops.loop_id = ident
+
+    def loop(self) -> Loop | None:
+        """The chosen loop."""
+        return self.loops.loop()
 
     def _make(self) -> None:
         strip_bar, layout = bar()
+        self.views = Choice(["Loops", "Running order"], ["The loops of a frame or pose", "Phases, and what comes then"])
         self.frames = Pick()
-        self.frames.setMinimumWidth(190)
-        self.frames.setToolTip("The frame whose loops are shown")
+        self.frames.setMinimumWidth(170)
+        self.frames.setToolTip("The frame or pose whose loops are shown")
         self.summary = label("", "quiet")
+        self.new_phase = button("New phase", "A phase at the end of the running order (Ctrl+N)")
+        self.new_track = button("New side track", "Phases that run beside, and move layers that the others do not")
+        self.again = button("Try again", "From the start, with the inputs set again as they were, at the same times")
         self.play = button("Run it", "Play or stop (Space)", "strong")
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
-        for widget in (label("Frame", "quiet"), self.frames, self.summary):
-            layout.addWidget(widget)
-        layout.addStretch(1)
-        layout.addWidget(self.speeds)
-        layout.addWidget(self.play)
-        self.view = LoopView(self.workspace)
-        view_panel = panel()
-        inside = QVBoxLayout(view_panel)
-        inside.setContentsMargins(10, 10, 10, 10)
-        inside.addWidget(self.view)
-        view_panel.setFixedWidth(250)
-        self.strip = Strip(self.workspace)
-        self.strip_title = label("", "heading")
-        self.strip_note = label("", "quiet")
-        strip_panel = panel()
-        below = QVBoxLayout(strip_panel)
-        below.setContentsMargins(6, 10, 6, 8)
-        heads = row(self.strip_title, None, self.strip_note)
-        heads.setContentsMargins(12, 0, 12, 0)
-        below.addLayout(heads)
-        below.addWidget(scrolled(self.strip), 1)
-        upper = QHBoxLayout()
-        upper.setSpacing(12)
-        upper.addWidget(self._make_list())
-        upper.addWidget(self._make_settings(), 1)
+        add_all(layout, self.views, self.frames, self.summary, None)
+        add_all(layout, self.new_phase, self.new_track, self.speeds, self.again, self.play)
+        self.loops = LoopPanel(self.workspace)
+        self.orders = OrderPanel(self.workspace)
+        self.panels = QStackedWidget()
+        self.panels.addWidget(self.loops)
+        order_panel = panel()
+        inside = QVBoxLayout(order_panel)
+        inside.setContentsMargins(1, 1, 1, 1)
+        inside.addWidget(self.orders)
+        self.panels.addWidget(order_panel)
         right = QVBoxLayout()
         right.setSpacing(12)
-        right.addLayout(upper)
-        right.addWidget(strip_panel, 1)
+        right.addWidget(self.panels, 8)
+        right.addWidget(self._make_strip(), 4)
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(12, 12, 12, 12)
         inner.setSpacing(12)
-        inner.addWidget(view_panel)
+        inner.addLayout(self._make_left())
         inner.addLayout(right, 1)
         self.empty = EmptyPlace(
             "There is no frame yet. Import screens first.",
@@ -113,122 +99,87 @@ class LoopsStation(QWidget):
         )
         lay_out(self, strip_bar, self.body, self.empty)
 
-    def _make_list(self) -> QWidget:
-        holder = panel()
-        holder.setFixedWidth(300)
-        self.list = QListWidget()
-        self.list.setWordWrap(True)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("Loops of this frame")
-        self.layers = Pick()
-        self.layers.setToolTip("The layer that shall move by itself")
-        self.add = button("New loop", "Let the chosen layer move by itself")
-        self.remove = button("Remove", "Remove the chosen loop")
-        layout = QVBoxLayout(holder)
-        layout.setContentsMargins(14, 12, 14, 12)
-        layout.addWidget(label("Loops of this frame", "heading"))
-        layout.addWidget(self.list, 1)
-        layout.addLayout(row(label("on", "quiet"), self.layers))
-        self.layers.setMinimumContentsLength(14)
-        layout.addLayout(row(self.add, self.remove, None))
-        holder.setMinimumHeight(300)
-        return holder
+    def _make_left(self) -> QVBoxLayout:
+        made = QVBoxLayout()
+        made.setSpacing(12)
+        self.view = LoopView(self.workspace)
+        view_panel = panel()
+        inside = QVBoxLayout(view_panel)
+        inside.setContentsMargins(10, 10, 10, 10)
+        inside.addWidget(self.view)
+        self.inputs_panel = panel()
+        below = QVBoxLayout(self.inputs_panel)
+        below.setContentsMargins(14, 10, 14, 10)
+        self.inputs = LiveInputs(sliders=True)
+        self.no_inputs = label("This stage has no inputs yet: Inputs… in Routes.", "quiet")
+        self.no_inputs.setWordWrap(True)
+        below.addWidget(label("Inputs", "heading"))
+        below.addWidget(self.inputs)
+        below.addWidget(self.no_inputs)
+        dial_panel = panel()
+        round_ = QVBoxLayout(dial_panel)
+        round_.setContentsMargins(14, 10, 10, 10)
+        self.dial = Dial(self.workspace)
+        self.dial_title = label("", "heading")
+        self.period = label("", "quiet")
+        self.period.setWordWrap(True)
+        self.fit = button("Bring in step", "Change the rounds a little, so that all begin together")
+        round_.addWidget(self.dial_title)
+        round_.addWidget(self.dial, 1)
+        round_.addWidget(self.period)
+        round_.addWidget(self.fit, 0, Qt.AlignmentFlag.AlignLeft)
+        for part, stretch in ((view_panel, 4), (self.inputs_panel, 0), (dial_panel, 3)):
+            part.setFixedWidth(_LEFT)
+            made.addWidget(part, stretch)
+        return made
 
-    def _make_settings(self) -> QWidget:
-        self.settings = panel()
-        self.name = QLineEdit()
-        self.name.setMaximumWidth(220)
-        self.on_layer = label("", "quiet")
-        self.fields = {
-            "duration": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
-            "wait": NumberField("ms", 20.0, 0.0, 3_600_000.0, 0),
-            "rounds": NumberField("", 1.0, 0.0, 1e6, 0),
-            "shift_x": NumberField("px"),
-            "shift_y": NumberField("px"),
-            "rotation": NumberField("°"),
-            "scale": NumberField("%", 1.0, -10000.0, 10000.0),
-            "opacity": NumberField("%", 1.0, 0.0, 100.0),
-        }
-        self.fields["rounds"].setToolTip("0 is endless")
-        self.way = Choice(["there and back", "one way"])
-        self.wait_when = Choice(["once", "before each round"])
-        self.at_rest = Choice(["jump back", "stay there"])
-        self.curve = Pick()
-        self.curve.setMinimumWidth(130)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(12)
-        grid.setVerticalSpacing(8)
-        for k, key in enumerate(_TIMES):
-            grid.addWidget(label(_WORDS[key], "quiet"), k, 0)
-            grid.addWidget(self.fields[key], k, 1)
-        grid.addWidget(self.way, 0, 2)
-        grid.addWidget(self.wait_when, 1, 2)
-        self.rounds_note = label("", "quiet")
-        grid.addWidget(self.rounds_note, 2, 2)
-        grid.addWidget(label("Curve", "quiet"), 3, 0)
-        grid.addWidget(self.curve, 3, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
-        self.rest_label = label("Between rounds", "quiet")
-        grid.addWidget(self.rest_label, 4, 0)
-        grid.addWidget(self.at_rest, 4, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
-        grid.setColumnStretch(3, 1)
-        pose = QGridLayout()
-        pose.setHorizontalSpacing(12)
-        pose.setVerticalSpacing(8)
-        pose.setColumnStretch(2, 1)
-        for k, key in enumerate(_POSE):
-            pose.addWidget(label(_WORDS[key], "quiet"), k, 0)
-            pose.addWidget(self.fields[key], k, 1)
-        layout = QVBoxLayout(self.settings)
-        layout.setContentsMargins(16, 12, 16, 12)
-        layout.setSpacing(10)
-        layout.addLayout(row(self.name, self.on_layer, None))
-        halves = QHBoxLayout()
-        halves.setSpacing(32)
-        left, right = QVBoxLayout(), QVBoxLayout()
-        for part in (left, right):
-            part.setAlignment(Qt.AlignmentFlag.AlignTop)
-            part.setSpacing(10)
-        left.addWidget(label("Time", "heading"))
-        left.addLayout(grid)
-        right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
-        right.addLayout(pose)
-        halves.addLayout(left, 3)
-        halves.addLayout(right, 2)
-        halves.setAlignment(Qt.AlignmentFlag.AlignTop)
-        layout.addLayout(halves)
-        layout.addStretch(1)
-        return self.settings
+    def _make_strip(self) -> QWidget:
+        made = panel()
+        self.strip = Strip(self.workspace)
+        self.strip_title = label("", "heading")
+        self.strip_note = label("", "quiet")
+        below = QVBoxLayout(made)
+        below.setContentsMargins(6, 10, 6, 8)
+        heads = row(self.strip_title, None, self.strip_note)
+        heads.setContentsMargins(12, 0, 12, 0)
+        below.addLayout(heads)
+        below.addWidget(scrolled(self.strip), 1)
+        return made
 
     def _connect(self) -> None:
         workspace = self.workspace
         workspace.changed.connect(self._changed)
+        workspace.staged.connect(self._restage)
         workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
         self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
         self.play.clicked.connect(self.clock.toggle)
+        self.again.clicked.connect(self._try_again)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
+        self.views.picked.connect(lambda k: self.show_order(bool(k)))
         self.frames.activated.connect(self._pick_frame)
+        self.new_phase.clicked.connect(lambda: self.orders.new_phase())
+        self.new_track.clicked.connect(lambda: self.orders.new_track())
         self.view.clicked.connect(self._clicked)
         self.view.menu_wanted.connect(self._menu)
-        self.layers.activated.connect(lambda _: self._show_layer())
-        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
-        self.strip.picked.connect(self.choose)
-        self.add.clicked.connect(self.make)
-        self.remove.clicked.connect(self._remove)
-        self.name.editingFinished.connect(self._rename)
-        self.way.picked.connect(
-            lambda k: self._edit("way", lambda o: replace(o, direction=("there and back", "one way")[k]))
-        )
-        self.wait_when.picked.connect(
-            lambda k: self._edit("wait", lambda o: replace(o, wait_when=("once", "before each round")[k]))
-        )
-        self.at_rest.picked.connect(lambda k: self._edit("rest", lambda o: replace(o, at_rest=("jump", "hold")[k])))
-        self.curve.activated.connect(self._set_curve)
-        for key, field in self.fields.items():
-            field.cancelled.connect(self.workspace.cancel_gesture)
-            field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
-            field.committed.connect(lambda value, key=key: self._number(key, value, False))
-            field.refused.connect(workspace.said)
+        self.loops.layers.activated.connect(lambda _: self._show_layer())
+        self.loops.chose.connect(lambda _: self.refresh())
+        self.loops.alone.clicked.connect(lambda _: self._ticked(self.clock.ms))
+        self.loops.pose_button.clicked.connect(self._edit_pose)
+        self.orders.began.connect(self._begin)
+        self.orders.chose.connect(lambda _: self._show_rounds())
+        self.inputs.wanted.connect(self.play_of.set_input)
+        self.inputs.sent.connect(self.play_of.send)
+        self.inputs.refused.connect(workspace.said)
+        self.play_of.refused.connect(workspace.said)
+        self.play_of.changed.connect(self._show_player)
+        self.strip.sought.connect(self._seek)
+        self.fit.clicked.connect(self._bring_in_step)
+        for canvas in (self.strip, self.dial):
+            canvas.picked.connect(self.choose)
+            canvas.dragging.connect(self._drag)
+            canvas.dropped.connect(workspace.end_gesture)
+            canvas.cancelled.connect(workspace.cancel_gesture)
 
     # Showing
 
@@ -242,10 +193,12 @@ class LoopsStation(QWidget):
         """Another station comes to the front."""
         self.clock.stop()
 
-    def loop(self) -> Loop | None:
-        """The chosen loop."""
-        frame = self.workspace.frame
-        return next((entry for entry in frame.loops if entry.id == self.loop_id), None) if frame else None
+    def show_order(self, ordered: bool) -> None:
+        """The running order, or the loops of a frame."""
+        self.views.show_picked(int(ordered))
+        if ordered != self.ordered:
+            self.ordered = ordered
+            self.refresh()
 
     def refresh(self) -> None:
         """Take everything over from the project."""
@@ -258,103 +211,152 @@ class LoopsStation(QWidget):
         for other in project.frames:
             self.frames.addItem(other.name, other.id)
         self.frames.setCurrentIndex(self.frames.findData(frame.id))
-        if self.loop() is None:
-            self.loop_id = frame.loops[0].id if frame.loops else ""
-        names = layer_index(frame)
-        blocker = QSignalBlocker(self.list)
-        self.list.clear()
-        for entry in frame.loops:
-            item = QListWidgetItem(f"{entry.name}\n{says(entry)}")
-            item.setData(_ID, entry.id)
-            self.list.addItem(item)
-            if entry.id == self.loop_id:
-                self.list.setCurrentItem(item)
-        del blocker
-        chosen_layer = self.workspace.layer
-        self.layers.clear()
-        for layer in walk(frame.layers):
-            self.layers.addItem(layer.name, layer.id)
-        if chosen_layer is not None:
-            self.layers.setCurrentIndex(max(0, self.layers.findData(chosen_layer.id)))
-        count = len(frame.loops)
-        self.summary.setText(f"{count} loop{'s' if count != 1 else ''}" if count else "no loop yet")
-        self.remove.setEnabled(bool(self.loop_id))
-        self._show_loop(names)
-        self.strip.show_loops(frame.loops, self.loop_id)
+        self.panels.setCurrentIndex(int(self.ordered))
+        self.frames.setVisible(not self.ordered)
+        for widget in (self.new_phase, self.new_track, self.again, self.inputs_panel):
+            widget.setVisible(self.ordered)
+        if self.ordered:
+            self.orders.refresh()
+            count = sum(len(track.phases) for track in project.tracks)
+            self.summary.setText(f"{len(project.frames)} poses, {count} phase{'s' if count != 1 else ''}")
+            if self.play_of.player is None or self.play_of.player.project is not project:
+                self._restart()
+        else:
+            self.loops.refresh(frame)
+            count = len(frame.loops)
+            self.summary.setText(f"{count} loop{'s' if count != 1 else ''}" if count else "no loop yet")
+        self._show_rounds()
         self._ticked(self.clock.ms)
         self._show_layer()
 
-    def _show_loop(self, names: dict[str, Layer]) -> None:
-        loop = self.loop()
-        self.settings.setEnabled(loop is not None)
-        self.strip_title.setText(f"“{loop.name}” unrolled" if loop else "Choose a layer and press New loop.")
-        if loop is None:
-            self.name.clear()
-            self.on_layer.clear()
-            self.strip_note.clear()
-            return
-        self.strip_note.setText(f"one round is {round_duration(loop):g} ms")
-        self.name.setText(loop.name)
-        layer = names[loop.layer]
-        self.on_layer.setText(f"on {layer.name}")
-        pose = loop.offset
-        values = {
-            "duration": loop.duration,
-            "wait": loop.wait,
-            "rounds": float(loop.rounds),
-            "shift_x": pose.shift_x,
-            "shift_y": pose.shift_y,
-            "rotation": pose.rotation,
-            "scale": pose.scale_x * 100,
-            "opacity": pose.opacity * 100,
-        }
-        for key, field in self.fields.items():
-            field.show_value(values[key])
-        self.way.show_picked(0 if loop.direction == "there and back" else 1)
-        self.wait_when.show_picked(0 if loop.wait_when == "once" else 1)
-        self.at_rest.show_picked(0 if loop.at_rest == "jump" else 1)
-        for widget in (self.rest_label, self.at_rest):
-            widget.setVisible(loop.direction == "one way")
-        self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
-        show_named(self.curve, self.workspace.project, loop.curve)
+    def _restart(self) -> None:
+        """The player of another project, or of the one that was edited: it goes on where it was."""
+        if self.play_of.player is None:
+            self.play_of.start(self.workspace.project, self.clock.ms)
+        else:
+            self.play_of.replace_project(self.workspace.project, self.clock.ms)
 
-    def _ticked(self, ms: float) -> None:
-        frame = self.workspace.frame
+    def shown_pose(self) -> Frame | None:
+        """The frame or pose whose loops are shown: that of the chosen phase, or of the one that runs."""
+        frame, project = self.workspace.frame, self.workspace.project
+        if not self.ordered:
+            return frame
+        running = self.play_of.phases()
+        phases = {phase.id: phase for track in project.tracks for phase in track.phases}
+        main = next((track.id for track in project.tracks if track.name == MAIN), "")
+        phase = phases.get(self.orders.chosen) or phases.get(running.get(main, ""))
+        pose = poses_of(phase.shows)[-1] if phase is not None else project.first
+        return next((entry for entry in project.frames if entry.id == pose), frame)
+
+    def _show_rounds(self) -> None:
+        """The dial and the strip."""
+        frame = self.shown_pose()
         if frame is None:
             return
-        program = compile_still(frame, self.workspace.project)
-        self.view.show_scene(program.from_start(ms))
-        self.strip.now = ms
+        layers, project = layer_index(frame), self.workspace.project
+        jumps = {loop.id: ", ".join(seam(layers[loop.layer], loop, project)) for loop in frame.loops}
+        self.strip.show_loops(frame.loops, self.loop_id, {ident: says for ident, says in jumps.items() if says})
+        self.dial.show_loops(frame.loops, self.loop_id)
+        loop = next((entry for entry in frame.loops if entry.id == self.loop_id), None)
+        title = loop.name if loop is not None else frame.name
+        self.strip_title.setText(f"“{title}” unrolled" if frame.loops else "Choose a layer and press New loop.")
+        self.strip_note.setText(f"one round is {round_duration(loop):g} ms" if loop is not None else "")
+        whole = self.dial.whole() / 1000
+        self.dial_title.setText(f"One round, {whole:g} s" if frame.loops else "No loops here")
+        period = common_period(frame.loops)
+        self.period.setText(period_words(period) if len(frame.loops) > 1 else "")
+        self.period.setVisible(len(frame.loops) > 1)
+        self.fit.setVisible(len(frame.loops) > 1 and not period.ms)
+
+    def _ticked(self, ms: float) -> None:
+        frame, project = self.workspace.frame, self.workspace.project
+        if frame is None or not self.isVisible():
+            return
+        if self.ordered:
+            self.play_of.go_to(ms)
+            self._show_player()
+        else:
+            chosen = self.loop()
+            if self.loops.alone.isChecked() and chosen is not None:
+                only = tuple(replace(entry, muted=entry.id != chosen.id) for entry in frame.loops)
+                frame = self._alone(frame, only)
+            self.view.show_scene(compile_still(frame, project).from_start(ms))
+        self.strip.now = self.dial.now = ms if not self.ordered else self._since(ms)
         self.strip.update()
+        self.dial.update()
+
+    def _alone(self, frame: Frame, loops: tuple[Loop, ...]) -> Frame:
+        """The frame with one loop at work; the same value while nothing changes, so that its program is kept."""
+        known = getattr(self, "_only", None)
+        if known is None or known[0] is not frame or known[1] != loops:
+            self._only = known = (frame, loops, replace(frame, loops=loops))
+        return known[2]
+
+    def _since(self, ms: float) -> float:
+        """For how long the shown phase runs."""
+        player, frame = self.play_of.player, self.shown_pose()
+        if player is None or frame is None:
+            return ms
+        orders = player.rules.orders
+        for state in player.world.tracks:
+            phase = orders.phase(state.track, state.phase) if orders is not None else None
+            if phase is not None and frame.id in poses_of(phase.shows):
+                return player.now - state.began
+        return 0.0
+
+    def _show_player(self) -> None:
+        """What the running order shows now."""
+        player = self.play_of.player
+        if player is None or not self.ordered:
+            return
+        self.view.show_scene(player.scene())
+        self.inputs.show_inputs(player.project.inputs, player.inputs)
+        self.no_inputs.setVisible(not player.project.inputs)
+        running = self.play_of.phases()
+        self.orders.light(running, self.play_of.fired())
+        self.again.setEnabled(bool(self.play_of.told))
+        if not self.orders.chosen and running != getattr(self, "_running", None):
+            self._running = running
+            self._show_rounds()
 
     # Choosing in the view
 
     def _show_layer(self) -> None:
         """Outline the layer that is named in the list."""
-        scene, ident = self.view.scene, self.layers.currentData()
-        self.view.slot = scene.program.slot_of(ident, ident) if scene is not None else -1
+        scene, ident = self.view.scene, self.loops.layers.currentData()
+        self.view.slot = scene.program.slot_of(ident, ident) if scene is not None and not self.ordered else -1
         self.view.update()
 
     def _clicked(self, x: float, y: float, deeper: bool) -> None:
-        """Choose the layer there, with its loop when it has one."""
+        """Choose the layer there, with its loop when it has one; in a running order, tap it."""
+        player = self.play_of.player
+        if self.ordered and player is not None:
+            player.tap(x, y)
+            self._show_player()
+            return
         frame, scene = self.workspace.frame, self.view.scene
         chain = self.view.slots_under(x, y)
         if frame is None or scene is None or not chain:
             return
         ident = scene.program.ends_of(taken(chain, (self.view.slot,), deeper)).from_id
+        if self.view.adds and ident:
+            self.workspace.choose_also(frame.id, ident)
+            return
         self.workspace.choose(frame.id, ident or "")
         self.loop_id = next((entry.id for entry in frame.loops if entry.layer == ident), self.loop_id)
         self.refresh()
 
     def _menu(self, x: float, y: float, where: QPoint) -> None:
         """A right click chooses what lies there first."""
+        if self.ordered:
+            return
         if self.view.slot not in self.view.slots_under(x, y):
             self._clicked(x, y, False)
         frame, layer = self.workspace.frame, self.workspace.layer
         if frame is None or layer is None:
             return
         menu = QMenu(self)
-        menu.addAction(f"New loop on {layer.name}").triggered.connect(lambda _=False: self.make())
+        menu.addAction(f"New loop on {layer.name}").triggered.connect(lambda _=False: self.loops.make())
         for entry in frame.loops:
             if entry.layer == layer.id:
                 menu.addAction(f"Show {entry.name}").triggered.connect(lambda _=False, e=entry: self.choose(e.id))
@@ -366,9 +368,10 @@ class LoopsStation(QWidget):
 
     def choose(self, loop_id: str) -> None:
         """Choose a loop."""
-        if loop_id != self.loop_id:
-            self.loop_id = loop_id
-            self.refresh()
+        frame = self.shown_pose()
+        if self.ordered and frame is not None and self.workspace.frame is not frame:
+            self.workspace.choose(frame.id)
+        self.loops.choose(loop_id)
 
     def _pick_frame(self, place: int) -> None:
         self.workspace.choose(self.frames.itemData(place))
@@ -377,61 +380,79 @@ class LoopsStation(QWidget):
 
     def _changed(self, change: Change) -> None:
         frame, touched = self.workspace.frame, change.touched
-        concerned = frame is None or frame.id in touched.frames or touched.fields & {"curves", "assets"}
+        concerned = frame is None or frame.id in touched.frames
+        if touched.fields & {"curves", "assets", "parts"} or (self.ordered and touched.fields - {"next_id"}):
+            concerned = True
         if self.isVisible() and concerned:
             self.refresh()
 
-    def make(self) -> None:
-        """A new loop on the layer that is named in the list."""
-        frame, layer_id = self.workspace.frame, self.layers.currentData()
-        if frame is None or layer_id is None:
-            return
-        made = self.workspace.make("new loop", lambda p: add_loop(p, frame.id, layer_id))
-        if made is not None:
-            self.loop_id = made
+    def _restage(self) -> None:
+        """Another part is open: a stage that is driven by a running order shows it."""
+        self.play_of.player = None
+        self.orders.chosen = ""
+        self.show_order(any(track.phases for track in self.workspace.project.tracks))
+        if self.isVisible():
             self.refresh()
 
-    def _remove(self) -> None:
-        frame, loop_id = self.workspace.frame, self.loop_id
-        if frame is not None and loop_id:
-            self.workspace.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
+    def _begin(self, track: str, phase: str) -> None:
+        """A phase begins now, and it runs."""
+        self.play_of.jump(track, phase)
+        if not self.clock.playing:
+            self.clock.play()
 
-    def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
-        frame, loop = self.workspace.frame, self.loop()
-        if frame is None or loop is None:
+    def _try_again(self) -> None:
+        self.play_of.start(self.workspace.project, self.clock.ms, again=True)
+        if not self.clock.playing:
+            self.clock.play()
+
+    def _seek(self, ms: float) -> None:
+        if not self.ordered:
+            self.clock.stop()
+            self.clock.seek(ms)
+
+    def _drag(self, loop_id: str, wanted: Loop) -> None:
+        """A loop is dragged on the dial or the strip."""
+        frame = self.shown_pose()
+        if frame is not None:
+            names = ("duration", "wait", "start_offset")
+            self.workspace.gesture(
+                f"time of {wanted.name}",
+                lambda p: edit_loop(
+                    p, frame.id, loop_id, lambda old: replace(old, **{name: getattr(wanted, name) for name in names})
+                ),
+            )
+
+    def _bring_in_step(self) -> None:
+        """The rounds of all loops made so that they begin together."""
+        frame = self.shown_pose()
+        if frame is None:
             return
-        do = self.workspace.gesture if gesture else self.workspace.do
-        do(f"{what} of {loop.name}", lambda p: edit_loop(p, frame.id, loop.id, change))
+        period = common_period(frame.loops)
+        rounds = dict(zip((loop.id for loop in frame.loops), period.rounds, strict=False))
 
-    def _rename(self) -> None:
-        name, loop = self.name.text().strip(), self.loop()
-        if loop is not None and name and name != loop.name:
-            self._edit("name", lambda o: replace(o, name=name))
+        def edit(project: Project) -> Project:
+            for ident, one in rounds.items():
+                project = edit_loop(project, frame.id, ident, lambda old, r=one: in_step(old, r))  # type: ignore[misc]
+            return project
 
-    def _set_curve(self, place: int) -> None:
-        ident = self.curve.itemData(place)
-        if ident is not None:
-            self._edit("curve", lambda o: replace(o, curve=Named(ident)))
+        self.workspace.do("loops in step", edit)
 
-    def _number(self, key: str, value: float, scrubbing: bool) -> None:
-        def change(old: Loop) -> Loop:
-            if key in _TIMES:
-                return replace(old, **{key: round(value) if key == "rounds" else value})
-            return replace(old, offset=_with(old.offset, key, value))
+    def _edit_pose(self) -> None:
+        """The second pose of the chosen loop, opened on the board of Frames."""
+        frame, loop = self.workspace.frame, self.loop()
+        if frame is not None and loop is not None:
+            self.workspace.open_pose(frame.id, loop.id)
 
-        self._edit(_WORDS[key].lower(), change, True)
-        if not scrubbing:
-            self.workspace.end_gesture()
-
-
-def _with(pose: Pose, key: str, value: float) -> Pose:
-    if key == "scale":
-        return replace(pose, scale_x=value / 100, scale_y=value / 100)
-    return replace(pose, **{key: value / 100 if key == "opacity" else value})
+    def keyPressEvent(self, event: object) -> None:
+        key, keys = event.key(), event.modifiers()  # type: ignore[attr-defined]
+        if self.ordered and key == Qt.Key.Key_N and keys & Qt.KeyboardModifier.ControlModifier:
+            self.orders.new_phase()
+            return
+        super().keyPressEvent(event)  # type: ignore[arg-type]
 
 
-def says(loop: Loop) -> str:
-    """A loop in one line."""
-    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
-    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
-    return f"{loop.duration:g} ms {loop.direction}{wait}{rounds}"
+def period_words(period: Period) -> str:
+    """When all loops begin a round together, in a sentence."""
+    if period.ms:
+        return f"One round of all: {period.ms / 1000:g} s."
+    return f"No common round below a minute; {period.nearest / 1000:g} s would nearly do."

@@ -19,6 +19,7 @@ class LoopView(SceneView):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__(workspace)
         self.slot = -1
+        self.adds = False  # whether the click that is told now adds to what is chosen
         self.setAccessibleName("Running frame")
 
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
@@ -34,7 +35,9 @@ class LoopView(SceneView):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.adds = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self.clicked.emit(*self.in_frame(event), is_deeper(event))
+            self.adds = False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.scene is not None and event.button() == Qt.MouseButton.LeftButton:

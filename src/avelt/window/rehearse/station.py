@@ -13,8 +13,8 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
+from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Tick
-from avelt.window.rehearse.live_inputs import LiveInputs
 from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.rehearse.views import LogView, NowRuns, Preview
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input
 from avelt.window.controls.fields import NumberField, button, label
-from avelt.window.controls.input_field import input_field
+from avelt.window.controls.input_field import input_field, number_slider
 
 
 class LiveInputs(QWidget):
@@ -20,8 +20,9 @@ class LiveInputs(QWidget):
     sent = Signal(str)  # a signal's name
     refused = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, sliders: bool = False) -> None:
         super().__init__()
+        self.sliders = sliders  # whether numbers have one
         self.rows: dict[str, QWidget] = {}
         self._known: tuple[Input, ...] = ()
         self._shows: dict[str, Callable[[InputValue], None]] = {}
@@ -64,6 +65,9 @@ class LiveInputs(QWidget):
             send = button("Send", f"Send {name} now")
             send.clicked.connect(lambda: self.sent.emit(name))
             return send
+        if self.sliders and entry.kind == "number":
+            slide, self._shows[name] = number_slider(entry, lambda value: self._want(name, value))
+            return slide
         field, self._shows[name] = input_field(entry.kind, lambda value: self._want(name, value))
         if isinstance(field, NumberField):
             field.scrubbed.connect(lambda value: self._want(name, value))

@@ -1,0 +1,116 @@
+"""Loops beside each other: when all of them begin a round together, and what jumps where a round ends."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import hypot, lcm
+
+import numpy as np
+from msgspec.structs import replace
+
+from avelt.core.curves.named import plain
+from avelt.core.model.values import Layer, Loop, Project
+from avelt.core.record import Record
+from avelt.core.timing.loops import LoopCurve, round_duration
+
+LONGEST = 60_000  # ms; a longer period is none that anybody sees
+_NEAR = 0.03  # how much shorter or longer a round may be made so that all fit together
+_SEEN = 1e-3  # of the way; less than that is no jump
+
+
+class Period(Record, frozen=True):
+    """One round of all: ms, 0 when there is none up to a minute. Then ``nearest`` is one, and ``rounds`` are the rounds
+    (ms) of the loops, in their order, with which it would be."""
+
+    ms: float
+    nearest: float = 0.0
+    rounds: tuple[float, ...] = ()
+
+
+def common_period(loops: Sequence[Loop]) -> Period:
+    """When all of some loops begin a round together. Rounds count in whole ms.
+
+    >>> one, other = (Loop(k, k, "", "", duration=ms) for k, ms in (("a", 2200.0), ("b", 2500.0)))
+    >>> common_period([one, other]).ms
+    55000.0
+    """
+    rounds = [max(1, round(round_duration(loop))) for loop in loops]
+    if not rounds:
+        return Period(0.0)
+    whole = lcm(*rounds)
+    return Period(float(whole)) if whole <= LONGEST else _nearest(rounds)
+
+
+def _nearest(rounds: Sequence[int]) -> Period:
+    """A period that some rounds nearly have: the first of which none is far away, or else the best."""
+    longest = max(rounds)
+    found: list[tuple[float, int, tuple[float, ...]]] = []
+    for times in range(1, max(1, LONGEST // longest) + 1):
+        period = longest * times
+        made = tuple(period / max(1, round(period / one)) for one in rounds)
+        found.append((max(abs(b / a - 1.0) for a, b in zip(rounds, made, strict=True)), period, made))
+    _, period, made = next((entry for entry in found if entry[0] <= _NEAR), min(found))
+    return Period(0.0, float(period), made)
+
+
+def in_step(loop: Loop, one_round: float) -> Loop:
+    """A loop whose round is of a length: its motion and its wait keep their shares of it."""
+    whole = round_duration(loop)
+    if whole <= 0.0 or whole == one_round:
+        return loop
+    ratio = one_round / whole
+    wait = loop.wait * ratio if loop.wait_when == "before each round" else loop.wait
+    return replace(loop, duration=loop.duration * ratio, wait=wait)
+
+
+def jump_of(loop: Loop, project: Project | None = None) -> float:
+    """How far a loop jumps where one round ends and the next begins: a share of the way to its second pose."""
+    if loop.rounds == 1 or loop.muted:
+        return 0.0
+    end, start = LoopCurve(loop, lambda curve: plain(project, curve)).along(np.array([1.0, 0.0])).tolist()
+    return float(end - start)
+
+
+def seam(layer: Layer, loop: Loop, project: Project | None = None) -> tuple[str, ...]:
+    """What jumps where one round ends and the next begins, in words; nothing when the seam is closed.
+
+    Whole turns are none, and neither is a path that ends where it begins.
+    """
+    far = jump_of(loop, project)
+    if abs(far) <= _SEEN:
+        return ()
+    found: list[str] = []
+    pose, changes = loop.offset, loop.changes
+    if loop.path:
+        x, y = loop.path[-1]
+        if hypot(x, y) > _SEEN:
+            found.append(f"position by {hypot(x, y) * abs(far):.4g} px")
+    elif hypot(pose.shift_x, pose.shift_y) > _SEEN:
+        found.append(f"position by {hypot(pose.shift_x, pose.shift_y) * abs(far):.4g} px")
+    turn = (pose.rotation * far) % 360.0
+    if min(turn, 360.0 - turn) > _SEEN:
+        found.append(f"rotation by {min(turn, 360.0 - turn):.4g}°")
+    if abs(pose.scale_x - 1.0) > _SEEN or abs(pose.scale_y - 1.0) > _SEEN:
+        found.append(f"scale by {max(abs(pose.scale_x - 1.0), abs(pose.scale_y - 1.0)) * abs(far):.0%}")
+    if abs(pose.opacity - 1.0) > _SEEN:
+        found.append(f"opacity by {abs(pose.opacity - 1.0) * layer.opacity * abs(far):.0%}")
+    words = {
+        "w": "width",
+        "h": "height",
+        "body": "shape",
+        "fills": "fill",
+        "shadows": "shadow",
+        "back_blur": "blur behind",
+    }
+    for name in changes.__struct_fields__:
+        if getattr(changes, name) is not None and not _turns_whole(loop, name, far):
+            found.append(words.get(name, name.replace("_", " ")))
+    return tuple(found)
+
+
+def _turns_whole(loop: Loop, name: str, far: float) -> bool:
+    """Whether a trim goes round by whole rounds of its outline, which nobody sees."""
+    stroke = loop.changes.stroke
+    if name != "stroke" or stroke is None:
+        return False
+    return stroke.trim_offset != 0.0 and (stroke.trim_offset * far) % 1.0 == 0.0

@@ -1,0 +1,351 @@
+"""The loops of a frame or pose: their list, and what the chosen one does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from avelt.core.edits.loops import add_loop, close_seam, copy_loop, edit_loop, remove_loop, shift_phase
+from avelt.core.model.curves import Named
+from avelt.core.model.find import layer_index, walk
+from avelt.core.model.values import Frame, Layer, Loop, Pose
+from avelt.core.timing.loops import round_duration
+from avelt.core.timing.rounds import seam
+from avelt.window.common.workspace import Workspace
+from avelt.window.controls.curve_pick import show_named
+from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row
+from avelt.window.controls.painted import Pick, Tick
+from avelt.window.loops.round_keys import RoundKeys
+
+replace = msgspec.structs.replace
+_ID = Qt.ItemDataRole.UserRole
+_TIMES = ("duration", "wait", "rounds", "jitter", "later")
+_POSE = ("shift_x", "shift_y", "rotation", "scale", "opacity")
+_WORDS = {
+    "duration": "Duration",
+    "wait": "Waits",
+    "rounds": "Rounds",
+    "later": "Begins later",
+    "jitter": "Jitter of waits",
+    "shift_x": "Shift right",
+    "shift_y": "Shift down",
+    "rotation": "Rotation",
+    "scale": "Scale",
+    "opacity": "Opacity",
+}
+
+
+class LoopPanel(QWidget):
+    """``chose`` comes when another loop is chosen."""
+
+    chose = Signal(str)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.loop_id = ""
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(12)
+        layout.addWidget(self._make_list())
+        layout.addWidget(self._make_settings(), 1)
+        self._connect()
+
+    def _make_list(self) -> QWidget:
+        holder = panel()
+        holder.setFixedWidth(300)
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setAccessibleName("Loops of this frame")
+        self.layers = Pick()
+        self.layers.setToolTip("The layer that shall move by itself")
+        self.copy = button("Copy", "The same loop on the other chosen layers, each so much later")
+        self.step = NumberField("ms", 10.0, 0.0, 60_000.0, 0)
+        self.step.show_value(120.0)
+        self.step.setToolTip("How much later each copy begins")
+        self.add = button("New loop", "Let the chosen layer move by itself")
+        self.remove = button("Remove", "Remove the chosen loop")
+        layout = QVBoxLayout(holder)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.addWidget(label("Loops of this frame", "heading"))
+        layout.addWidget(self.list, 1)
+        layout.addLayout(row(label("on", "quiet"), self.layers))
+        self.layers.setMinimumContentsLength(14)
+        layout.addLayout(row(self.add, self.remove, None))
+        layout.addLayout(
+            row(self.copy, label("to the chosen, each", "quiet"), self.step, label("later", "quiet"), None)
+        )
+        holder.setMinimumHeight(250)
+        return holder
+
+    def _make_settings(self) -> QWidget:
+        self.settings = panel()
+        self.name = QLineEdit()
+        self.name.setMaximumWidth(220)
+        self.on_layer = label("", "quiet")
+        self.fields = {
+            "duration": NumberField("ms", 20.0, 1.0, 3_600_000.0, 0),
+            "wait": NumberField("ms", 20.0, 0.0, 3_600_000.0, 0),
+            "rounds": NumberField("", 1.0, 0.0, 1e6, 0),
+            "later": NumberField("ms", 10.0, -3_600_000.0, 3_600_000.0, 0),
+            "jitter": NumberField("%", 5.0, 0.0, 100.0, 0),
+            "shift_x": NumberField("px"),
+            "shift_y": NumberField("px"),
+            "rotation": NumberField("°"),
+            "scale": NumberField("%", 1.0, -10000.0, 10000.0),
+            "opacity": NumberField("%", 1.0, 0.0, 100.0),
+        }
+        self.fields["rounds"].setToolTip("0 is endless")
+        self.fields["later"].setToolTip("Its phase: so much later than the frame it begins, inside its round")
+        self.fields["jitter"].setToolTip("By how much of itself a wait may be shorter, by chance; rounds stay in step")
+        self.muted = Tick("muted")
+        self.muted.setToolTip("It does not run")
+        self.alone = Tick("alone")
+        self.alone.setToolTip("Watch only this loop here")
+        self.keys = RoundKeys()
+        self.seam = label("", "quiet")
+        self.seam.setWordWrap(True)
+        self.close_seam = button("Close the seam", "The end of a round becomes its start")
+        self.pose_button = button("Edit on the frame", "Its second pose in Frames, like any layer")
+        self.way = Choice(["there and back", "one way"])
+        self.wait_when = Choice(["once", "before each round"])
+        self.at_rest = Choice(["jump back", "stay there"])
+        self.curve = Pick()
+        self.curve.setMinimumWidth(130)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(8)
+        for k, key in enumerate(_TIMES):
+            grid.addWidget(label(_WORDS[key], "quiet"), k, 0)
+            grid.addWidget(self.fields[key], k, 1)
+        grid.addWidget(self.way, 0, 2)
+        grid.addWidget(self.wait_when, 1, 2)
+        self.rounds_note = label("", "quiet")
+        grid.addWidget(self.rounds_note, 2, 2)
+        after = len(_TIMES)
+        grid.addWidget(label("Curve", "quiet"), after, 0)
+        grid.addWidget(self.curve, after, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        self.rest_label = label("Between rounds", "quiet")
+        grid.addWidget(self.rest_label, after + 1, 0)
+        grid.addWidget(self.at_rest, after + 1, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
+        grid.addWidget(label("Keyframes", "quiet"), after + 2, 0)
+        grid.addWidget(self.keys, after + 2, 1, 1, 2)
+        grid.setColumnStretch(3, 1)
+        pose = QGridLayout()
+        pose.setHorizontalSpacing(12)
+        pose.setVerticalSpacing(8)
+        pose.setColumnStretch(2, 1)
+        for k, key in enumerate(_POSE):
+            pose.addWidget(label(_WORDS[key], "quiet"), k, 0)
+            pose.addWidget(self.fields[key], k, 1)
+        layout = QVBoxLayout(self.settings)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.setSpacing(10)
+        layout.addLayout(row(self.name, self.on_layer, None, self.alone, self.muted))
+        halves = QHBoxLayout()
+        halves.setSpacing(32)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for part in (left, right):
+            part.setAlignment(Qt.AlignmentFlag.AlignTop)
+            part.setSpacing(10)
+        left.addWidget(label("Time", "heading"))
+        left.addLayout(grid)
+        right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
+        right.addLayout(pose)
+        self.also = label("", "quiet")
+        self.also.setWordWrap(True)
+        right.addWidget(self.also)
+        right.addWidget(self.pose_button, 0, Qt.AlignmentFlag.AlignLeft)
+        right.addWidget(self.seam)
+        right.addWidget(self.close_seam, 0, Qt.AlignmentFlag.AlignLeft)
+        halves.addLayout(left, 3)
+        halves.addLayout(right, 2)
+        halves.setAlignment(Qt.AlignmentFlag.AlignTop)
+        layout.addLayout(halves)
+        layout.addStretch(1)
+        return self.settings
+
+    def _connect(self) -> None:
+        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
+        self.add.clicked.connect(self.make)
+        self.remove.clicked.connect(self._remove)
+        self.name.editingFinished.connect(self._rename)
+        self.way.picked.connect(
+            lambda k: self._edit("way", lambda o: replace(o, direction=("there and back", "one way")[k]))
+        )
+        self.wait_when.picked.connect(
+            lambda k: self._edit("wait", lambda o: replace(o, wait_when=("once", "before each round")[k]))
+        )
+        self.at_rest.picked.connect(lambda k: self._edit("rest", lambda o: replace(o, at_rest=("jump", "hold")[k])))
+        self.curve.activated.connect(self._set_curve)
+        self.muted.clicked.connect(lambda on: self._edit("mute", lambda o: replace(o, muted=bool(on))))
+        self.close_seam.clicked.connect(lambda: self._edit("seam", close_seam))
+        self.copy.clicked.connect(self._copy)
+        self.keys.meant.connect(lambda keys: self._edit("keyframes", lambda o: replace(o, keyframes=keys)))
+        self.keys.refused.connect(self.workspace.said)
+        for key, field in self.fields.items():
+            field.cancelled.connect(self.workspace.cancel_gesture)
+            field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
+            field.committed.connect(lambda value, key=key: self._number(key, value, False))
+            field.refused.connect(self.workspace.said)
+
+    # Showing
+
+    def loop(self) -> Loop | None:
+        """The chosen loop."""
+        frame = self.workspace.frame
+        return next((entry for entry in frame.loops if entry.id == self.loop_id), None) if frame else None
+
+    def refresh(self, frame: Frame) -> None:
+        """Take everything over from the project."""
+        if self.loop() is None:
+            self.loop_id = frame.loops[0].id if frame.loops else ""
+        names = layer_index(frame)
+        blocker = QSignalBlocker(self.list)
+        self.list.clear()
+        for entry in frame.loops:
+            item = QListWidgetItem(f"{entry.name}\n{says(entry)}")
+            item.setData(_ID, entry.id)
+            self.list.addItem(item)
+            if entry.id == self.loop_id:
+                self.list.setCurrentItem(item)
+        del blocker
+        chosen_layer = self.workspace.layer
+        self.layers.clear()
+        for layer in walk(frame.layers):
+            self.layers.addItem(layer.name, layer.id)
+        if chosen_layer is not None:
+            self.layers.setCurrentIndex(max(0, self.layers.findData(chosen_layer.id)))
+        self.remove.setEnabled(bool(self.loop_id))
+        self._show_loop(names)
+
+    def _show_loop(self, names: dict[str, Layer]) -> None:
+        loop = self.loop()
+        self.settings.setEnabled(loop is not None)
+        if loop is None:
+            self.name.clear()
+            for words in (self.on_layer, self.seam, self.also):
+                words.clear()
+            self.close_seam.hide()
+            return
+        self.name.setText(loop.name)
+        layer = names[loop.layer]
+        self.on_layer.setText(f"on {layer.name}")
+        pose = loop.offset
+        values = {
+            "duration": loop.duration,
+            "wait": loop.wait,
+            "rounds": float(loop.rounds),
+            "jitter": loop.jitter * 100,
+            "later": later(loop),
+            "shift_x": pose.shift_x,
+            "shift_y": pose.shift_y,
+            "rotation": pose.rotation,
+            "scale": pose.scale_x * 100,
+            "opacity": pose.opacity * 100,
+        }
+        for key, field in self.fields.items():
+            field.show_value(values[key])
+        self.way.show_picked(0 if loop.direction == "there and back" else 1)
+        self.wait_when.show_picked(0 if loop.wait_when == "once" else 1)
+        self.at_rest.show_picked(0 if loop.at_rest == "jump" else 1)
+        self.rest_label.setVisible(loop.direction == "one way")
+        self.at_rest.setVisible(loop.direction == "one way")
+        self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
+        show_named(self.curve, self.workspace.project, loop.curve)
+        self.keys.show_keys(loop.keyframes)
+        self.muted.setChecked(loop.muted)
+        jumps = seam(layer, loop, self.workspace.project)
+        self.seam.setText(f"The seam jumps: {', '.join(jumps)}." if jumps else "Seam closed.")
+        self.close_seam.setVisible(bool(jumps))
+        more = [name for name in loop.changes.__struct_fields__ if getattr(loop.changes, name) is not None]
+        more += ["a path"] if loop.path else []
+        self.also.setText("Also: " + ", ".join(name.replace("_", " ") for name in more) if more else "")
+        self.also.setVisible(bool(more))
+
+    # Doing
+
+    def choose(self, loop_id: str) -> None:
+        """Choose a loop."""
+        if loop_id != self.loop_id:
+            self.loop_id = loop_id
+            self.chose.emit(loop_id)
+
+    def make(self) -> None:
+        """A new loop on the layer that is named in the list."""
+        frame, layer_id = self.workspace.frame, self.layers.currentData()
+        if frame is None or layer_id is None:
+            return
+        made = self.workspace.make("new loop", lambda p: add_loop(p, frame.id, layer_id))
+        if made is not None:
+            self.choose(made)
+
+    def _copy(self) -> None:
+        """The loop also on the chosen layers, each a little later."""
+        frame, loop = self.workspace.frame, self.loop()
+        if frame is None or loop is None:
+            return
+        layers, step = [ident for ident in self.workspace.chosen_here if ident != loop.layer], self.step.value
+        if not layers:
+            self.workspace.said.emit("Choose the other layers in the picture first: hold Ctrl and click.")
+            return
+        self.workspace.make(f"copies of {loop.name}", lambda p: copy_loop(p, frame.id, loop.id, layers, step))
+
+    def _remove(self) -> None:
+        frame, loop_id = self.workspace.frame, self.loop_id
+        if frame is not None and loop_id:
+            self.workspace.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
+
+    def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
+        frame, loop = self.workspace.frame, self.loop()
+        if frame is None or loop is None:
+            return
+        do = self.workspace.gesture if gesture else self.workspace.do
+        do(f"{what} of {loop.name}", lambda p: edit_loop(p, frame.id, loop.id, change))
+
+    def _rename(self) -> None:
+        name, loop = self.name.text().strip(), self.loop()
+        if loop is not None and name and name != loop.name:
+            self._edit("name", lambda o: replace(o, name=name))
+
+    def _set_curve(self, place: int) -> None:
+        ident = self.curve.itemData(place)
+        if ident is not None:
+            self._edit("curve", lambda o: replace(o, curve=Named(ident)))
+
+    def _number(self, key: str, value: float, scrubbing: bool) -> None:
+        def change(old: Loop) -> Loop:
+            if key == "later":
+                return shift_phase(old, value - later(old))
+            if key == "jitter":
+                return replace(old, jitter=value / 100)
+            if key in _TIMES:
+                return replace(old, **{key: round(value) if key == "rounds" else value})
+            return replace(old, offset=_with(old.offset, key, value))
+
+        self._edit(_WORDS[key].lower(), change, True)
+        if not scrubbing:
+            self.workspace.end_gesture()
+
+
+def _with(pose: Pose, key: str, value: float) -> Pose:
+    if key == "scale":
+        return replace(pose, scale_x=value / 100, scale_y=value / 100)
+    return replace(pose, **{key: value / 100 if key == "opacity" else value})
+
+
+def later(loop: Loop) -> float:
+    """By how many ms a loop begins later than its frame, inside its round."""
+    whole = round_duration(loop)
+    return -loop.start_offset % whole if loop.rounds == 0 and whole > 0.0 else -loop.start_offset
+
+
+def says(loop: Loop) -> str:
+    """A loop in one line."""
+    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
+    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
+    return f"{loop.duration:g} ms {loop.direction}{wait}{rounds}"
