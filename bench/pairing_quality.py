@@ -17,7 +17,7 @@ from pathlib import Path
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.values import Frame, Layer
 from avelt.core.pairing.engine import pair_frames
-from avelt.demo.build import build_demo
+from avelt.demo.build import SCREENS, build_demo
 from bench.changes import CHANGES, built, keep_names, no_names, nodes_of, rename_half
 from bench.screens import screen
 
@@ -73,8 +73,9 @@ class Count:
 
 
 def sources(seeds: int) -> list[Frame]:
-    """The demo's screens and made ones."""
-    return [*build_demo().frames, *(screen(seed) for seed in range(seeds))]
+    """The demo's imported screens and made ones."""
+    imported = [frame for frame in build_demo().frames if frame.name in SCREENS]
+    return [*imported, *(screen(seed) for seed in range(seeds))]
 
 
 def spare_layers(frames: list[Frame]) -> list[Layer]:

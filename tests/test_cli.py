@@ -156,7 +156,15 @@ class Commands(unittest.TestCase):
         info = self.data("info", file)
         self.assertEqual(
             [(entry["name"], entry["kind"], entry["start"]) for entry in info["inputs"]],
-            [("boarded", "yes/no", False), ("minutes-late", "number", 20.0), ("told", "yes/no", False)],
+            [
+                ("boarded", "yes/no", False),
+                ("minutes-late", "number", 20.0),
+                ("told", "yes/no", False),
+                ("pull", "number", 0.0),
+                ("held", "yes/no", False),
+                ("news-is-in", "yes/no", False),
+                ("news", "signal", False),
+            ],
         )
         self.assertIn("input minutes-late: number, starts as 20.0", self.run_it("info", file))
         timer = next(r["trigger"] for r in info["routes"] if r["trigger"]["trigger"] == "timer")
@@ -276,7 +284,7 @@ class Commands(unittest.TestCase):
         self.run_it("demo", "--out", self.folder / "out")
         names = {p.suffix for p in (self.folder / "out").iterdir()}
         self.assertEqual(names, {".avelt", ".png", ".gif", ".avelt-preset"})
-        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 5)
+        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 6)
 
     def test_errors_are_one_line_and_code_two(self) -> None:
         (self.folder / "bad.svg").write_text("<svg")

@@ -15,7 +15,7 @@ ROOMS: dict[str, str] = {
     "core.record": "",
     "core.logs": "",
     "core.model": "core.errors core.cache",
-    "core.geometry": "core.errors core.model",
+    "core.geometry": "core.errors core.cache core.model",
     "core.curves": "core.errors core.model core.geometry",
     "core.blending": "core.errors core.model core.geometry core.curves",
     "core.pairing": "core.errors core.model core.geometry core.curves core.blending",

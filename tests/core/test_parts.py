@@ -421,7 +421,7 @@ class AtWork(unittest.TestCase):
             self.assertEqual(turns(player), [20.0])
             player.advance(1000.0)
             self.assertEqual(player.frame.name, "b")
-            self.assertEqual([child.part for child in player.world.children.values()], [find_part(whole, part).id])
+            self.assertEqual([child.use.part for child in player.world.children.values()], [find_part(whole, part).id])
             self.assertEqual(turns(player), [20.0] if part == "Boat" else [])  # the same goes on, another begins
             player.advance(2500.0)
             self.assertEqual((player.frame.name, dict(player.world.children)), ("c", {}))

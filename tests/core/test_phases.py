@@ -448,3 +448,46 @@ class AnyStep(unittest.TestCase):
             with self.subTest(seed=seed):
                 plain = run(project, events, moments)
                 self.assertEqual(run(project, events, moments, 3.7), plain)
+
+
+class UsedOtherwise(unittest.TestCase):
+    def one(self, *more: Any) -> dict[str, dict[str, Any]]:
+        sign = [
+            {"do": "frame", "name": "a", "size": [300, 300]},
+            {"do": "part", "name": "Sign", "size": [100, 50]},
+            {"do": "draw", "in": "Sign", "kind": "box", "name": "Board", "position": [10, 10], "size": [80, 30],
+             "fill": "#ff0000", "stroke": "black", "stroke_width": 2},
+            {"do": "draw", "in": "Sign", "kind": "text", "name": "Words", "text": "Pier", "position": [20, 15]},
+            {"do": "use", "in": "a", "part": "Sign", "position": [100, 100], "size": [200, 50], **dict(*more)},
+        ]  # fmt: skip
+        project = applied(new_project("Sign"), sign, SITE)
+        check(project)
+        self.assertEqual(from_json(to_json(project), "x"), project)
+        return {record["name"]: record for record in records_of(Player(project).scene())}
+
+    def test_it_scales_stretches_or_keeps_its_size(self) -> None:
+        scaled, stretched, kept = self.one(), self.one({"fit": "stretches"}), self.one({"fit": "keep"})
+        boxes = [[round(found["Board"][key], 6) for key in ("x", "y", "w", "h")] for found in (scaled, stretched, kept)]
+        self.assertEqual(boxes, [[120, 110, 160, 30], [120, 110, 160, 30], [110, 110, 80, 30]])
+        self.assertEqual([found["Words"]["scale"][0] for found in (scaled, stretched, kept)], [2.0, 1.0, 1.0])
+
+    def test_other_words_and_fills(self) -> None:
+        found = self.one({"changes": {"Words": {"text": "Far side"}, "Board": {"fill": "#0000ff"}}})
+        self.assertEqual((found["Words"]["text"], found["Board"]["fill"]), ("Far side", "#0000ff"))
+
+    def test_what_a_part_has_not_is_refused(self) -> None:
+        for own, says in (({"changes": {"Word": {"text": "x"}}}, "Words"), ({"fit": "fill"}, "scale"),
+                          ({"changes": {"Words": {"size": 3}}}, "text, asset or fill")):  # fmt: skip
+            with self.assertRaises(AveltError) as caught:
+                self.one(own)
+            self.assertIn(says, str(caught.exception))
+
+    def test_a_driven_part_shows_its_first_phase_in_pictures(self) -> None:
+        from avelt.core.model.find import find_frame
+        from avelt.core.timing.compile import compile_still
+
+        order = [{"do": "phase", "part": "Tide", "name": "off", "shows": {"pose": "Away"}}]
+        project = applied(project_of(), [{"do": "remove", "part": "Tide", "track": "main"}, *order], SITE)
+        scene = compile_still(find_frame(project, "screen"), project).from_start(450.0)
+        places = {record["name"]: (record["x"], record["y"]) for record in records_of(scene)}
+        self.assertEqual(places["Boat"], (110.0, 70.0))  # its loop does not run: the phase shows the pose alone

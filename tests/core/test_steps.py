@@ -101,7 +101,7 @@ class Frames(unittest.TestCase):
             "hidden": True,
             "only_if": "true_north > 3",
         }
-        words = {"text", "font_size", "letter_spacing", "line_height", "weight", "align"}
+        words = {"d", "text", "font_size", "letter_spacing", "line_height", "weight", "align"}
         self.assertEqual(set(values) | words, set(PROPERTIES))
         project = made({"do": "set", "in": "a", "layer": "Card", **values})
         layer = find_layer(find_frame(project, "a"), "Hull")

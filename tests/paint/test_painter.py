@@ -212,7 +212,7 @@ class StillnessAndEnds(unittest.TestCase):
         for route in project.routes:
             program = compile_route(project, route)
             for ms, frame in zip((0.0, program.duration), ends(project, route), strict=True):
-                still = painter.render(compile_still(frame).at(0.0))
+                still = painter.render(compile_still(frame, project).at(0.0))
                 self.assertEqual(painter.render(program.at(ms)), still, f"{route.id} at {ms}")
 
     def test_keeping_does_not_change_the_picture(self) -> None:

@@ -16,15 +16,19 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.tree import map_layers
 from avelt.core.model.values import Frame, Layer, Pose, Project
+from avelt.core.steps.read import applied, steps_of
+from avelt.core.steps.said import Site
 from avelt.demo.routes import wire
 
 SCREENS = ("Sailings", "Sailing detail", "Boarding pass", "Seat deck", "Delay notice")
+STEPS = "On the water.json"
 replace = msgspec.structs.replace
 
 
 @lru_cache(maxsize=4)
 def build_demo(measure: TextMeasure = rough_width) -> Project:
-    """Five frames, the routes between them on nine kinds of trigger, and four loops of the Skerry Line."""
+    """The Skerry Line: five screens, the routes between them and their loops; and the sea, made by steps, with parts
+    that loop and one that a running order drives."""
     project = new_project("Skerry Line")
     for name in SCREENS:
         with as_file(files("avelt.demo").joinpath(f"{name}.svg")) as path:
@@ -33,7 +37,13 @@ def build_demo(measure: TextMeasure = rough_width) -> Project:
         ground = "#ffffff00" if name == "Delay notice" else imported.frame.background
         frame = replace(imported.frame, source=None, background=ground)
         project = add_frames(project, [frame], imported.assets)
-    return wire(_loops(project))
+    return _at_sea(wire(_loops(project)), measure)
+
+
+def _at_sea(project: Project, measure: TextMeasure) -> Project:
+    """What is made by the steps in this folder."""
+    with as_file(files("avelt.demo").joinpath(STEPS)) as path:
+        return applied(project, steps_of(path.read_bytes(), STEPS), Site(path.parent, measure), STEPS)
 
 
 def _loops(project: Project) -> Project:

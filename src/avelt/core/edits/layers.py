@@ -15,8 +15,9 @@ from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
+from avelt.core.geometry.resize import resized as resized
 from avelt.core.model.find import frame_by_id
-from avelt.core.model.limits import MAX_COORDINATE, MIN_SIZE
+from avelt.core.model.limits import MAX_COORDINATE
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import (
     Blend,
@@ -29,7 +30,6 @@ from avelt.core.model.values import (
     Layer,
     Linear,
     Paint,
-    Path,
     Pattern,
     Picture,
     Project,
@@ -38,7 +38,6 @@ from avelt.core.model.values import (
     Shadow,
     Solid,
     Stroke,
-    Subpath,
     Text,
 )
 
@@ -50,30 +49,6 @@ def edit_layer(project: Project, frame_id: str, layer_id: str, change: Callable[
     frame = frame_by_id(project, frame_id)
     new = change_layers(frame, {layer_id: change})
     return project if new is frame else put_frame(project, new)
-
-
-def resized(layer: Layer, w: float, h: float) -> Layer:
-    """The layer with another box; outlines and what a group holds are stretched with it."""
-    w, h = max(0.0, w), max(0.0, h)
-    sx = w / layer.w if layer.w > MIN_SIZE else 1.0
-    sy = h / layer.h if layer.h > MIN_SIZE else 1.0
-    body = layer.body
-    if isinstance(body, Path):
-        stretch = np.array([sx, sy])
-        body = Path(
-            tuple(
-                Subpath(tuple((np.array(s.points).reshape(-1, 2) * stretch).ravel().tolist()), s.closed)
-                for s in body.subpaths
-            ),
-            body.rule,
-        )
-    elif isinstance(body, Group):
-        children = tuple(
-            replace(resized(child, child.w * sx, child.h * sy), x=child.x * sx, y=child.y * sy)
-            for child in body.children
-        )
-        body = replace(body, children=children)
-    return replace(layer, w=w, h=h, body=body)
 
 
 def move_in_frame(frame: Frame, layer_id: str, dx: float, dy: float) -> Frame:

@@ -228,6 +228,11 @@ def _use(body: Use, place: str, assets: set[str]) -> None:
     """A part that is not there is no error: the use is kept, and shown as trouble until another is chosen."""
     number_is_sound(body.speed, f"{place}.speed", 1000.0, 0.0)
     number_is_sound(body.offset, f"{place}.offset", MAX_MS)
+    for k, change in enumerate(body.changes):
+        if change.asset is not None and change.asset not in assets:
+            raise FormatError(f"The picture {change.asset[:12]!r} is not in the file.", f"{place}.changes[{k}].asset")
+        for n, paint in enumerate(change.fills or ()):
+            _paint(paint, f"{place}.changes[{k}].fills[{n}]", assets)
     for k, feed in enumerate(body.feeds):
         if len(feed.expression) > expressions.MAX_LENGTH:
             raise FormatError("The expression is too long.", f"{place}.feeds[{k}].expression")

@@ -242,9 +242,19 @@ class Feed(Value, frozen=True):
     expression: str = ""
 
 
-class Use(Value, frozen=True, tag_field="kind", tag="use"):
-    """A part at work in the box: it scales to it.
+class PartChange(Value, frozen=True):
+    """What one use shows otherwise of a layer (by its origin) of its part; ``None`` is as the part has it."""
 
+    origin: str
+    text: str | None = None
+    asset: str | None = None
+    fills: tuple[Paint, ...] | None = None
+
+
+class Use(Value, frozen=True, tag_field="kind", tag="use"):
+    """A part at work in the box.
+
+    ``fit``: it scales to the box, its layers are stretched to it as those of a group are, or it keeps its size.
     ``pose`` is what it starts with (empty: the part's first). Its clock goes ``speed`` times as fast as that of the
     stage above, and begins at ``offset`` ms.
     """
@@ -254,6 +264,8 @@ class Use(Value, frozen=True, tag_field="kind", tag="use"):
     feeds: tuple[Feed, ...] = ()
     speed: float = 1.0
     offset: float = 0.0
+    fit: Literal["scale", "stretch", "keep"] = "scale"
+    changes: tuple[PartChange, ...] = ()
 
 
 Body = Box | Oval | Path | Text | Picture | Group | Use

@@ -29,7 +29,7 @@ def path_at(scene: Scene, x: float, y: float) -> tuple[Hit, ...]:
         back = tilt.back_to(tilts.get(chain[0], scene.world()[chain[0]]), x, y)
         if back is not None:
             row = scene.scalars[chain[0]]
-            sx, sy = scale_inside(child, float(row[_W]), float(row[_H]))
+            sx, sy = scale_inside(child, float(row[_W]), float(row[_H]), scene.program.contents[chain[0]].layer)
             inner = tuple((chain[0], *hit) for hit in path_at(child, back[0] / sx, back[1] / sy))
     return (*inner, *((slot,) for slot in chain))
 

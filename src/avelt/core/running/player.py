@@ -53,7 +53,7 @@ def running_in(rules: Rules, world: World, inside: str = "") -> list[Running]:
         found.append(Running(loop, since, where, share, inside))
     for child in world.children.values():
         name = f"{inside}/{child.name}" if inside else child.name
-        found += running_in(rules.of_part(child.part), child.now(world.now), name)
+        found += running_in(rules.of(child), child.now(world.now), name)
     return found
 
 
@@ -66,7 +66,7 @@ def phases_in(rules: Rules, world: World, inside: str = "") -> dict[str, dict[st
     found = {inside: here} if here or not inside else {}
     for child in world.children.values():
         name = f"{inside}/{child.name}" if inside else child.name
-        found |= phases_in(rules.of_part(child.part), child.now(world.now), name)
+        found |= phases_in(rules.of(child), child.now(world.now), name)
     return found
 
 

@@ -52,7 +52,7 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
             continue
         child = next((world.children[side.origin] for side in sides if side.origin in world.children), None)
         if child is not None:
-            inside[slot] = scene_of(rules.of_part(child.part), child.now(world.now))
+            inside[slot] = scene_of(rules.of(child), child.now(world.now))
     scene = program.while_running(ms, since, inside) if inside else program.while_running(ms, since)
     return without(scene, [slot for slot, text in program.conditions if not rules.holds(text, world.inputs)])
 
@@ -172,7 +172,7 @@ def into(scene: Scene, slot: int, x: float, y: float) -> tuple[float, float] | N
     if back is None:
         return None
     row = scene.scalars[slot]
-    sx, sy = scale_inside(inner, float(row[_W]), float(row[_H]))
+    sx, sy = scale_inside(inner, float(row[_W]), float(row[_H]), scene.program.contents[slot].layer)
     return back[0] / sx, back[1] / sy
 
 

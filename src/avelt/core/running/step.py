@@ -84,7 +84,7 @@ def press(rules: Rules, world: World, x: float, y: float) -> World:
         return made
     origin, inner_x, inner_y = found
     child = world.children[origin]
-    there = press(rules.of_part(child.part), child.now(world.now), inner_x, inner_y)
+    there = press(rules.of(child), child.now(world.now), inner_x, inner_y)
     return replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
 
 
@@ -99,7 +99,7 @@ def release(rules: Rules, world: World, x: float, y: float) -> tuple[World, tupl
     found = use_at(rules, world, x, y) if world.held in world.children else None
     if found is not None and found[0] == world.held:
         child = world.children[world.held]
-        there, log, route = release(rules.of_part(child.part), child.now(world.now), *found[1:])
+        there, log, route = release(rules.of(child), child.now(world.now), *found[1:])
         children = {**world.children, world.held: replace(child, world=there)}
         if route is not None:
             told = tuple(from_child(entry, child, world.now) for entry in log)

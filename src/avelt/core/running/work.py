@@ -152,7 +152,7 @@ class Work:
     def in_child(self, origin: str, does: Callable[[Rules, World], Step]) -> None:
         """Something that happens in a part."""
         child = self.children[origin]
-        world, log = does(self.rules.of_part(child.part), child.now(self.now))
+        world, log = does(self.rules.of(child), child.now(self.now))
         self.children[origin] = replace(child, world=world)
         self.log += [from_child(entry, child, self.now) for entry in log]
 
@@ -164,12 +164,12 @@ class Work:
             if not isinstance(use, Use) or use.part not in known:
                 continue
             there = self.children.get(layer.origin)
-            if there is not None and there.part == use.part and not again:
+            if there is not None and there.use.part == use.part and not again:
                 continue
-            rules = self.rules.of_part(use.part)
+            rules = self.rules.of_use(use, layer.w, layer.h)
             poses = {pose.id for pose in rules.project.frames}
             world, log = begin(rules, use.pose if use.pose in poses else "", self.fed(use, rules))
-            child = Child(use.part, layer.name, world, at, use.speed, use.offset)
+            child = Child(use, (layer.w, layer.h), layer.name, world, at)
             self.children[layer.origin] = child
             self.log += [from_child(entry, child, self.now) for entry in log if entry.what != "arrives"]
 
@@ -223,14 +223,14 @@ class Work:
     def feed_parts(self) -> None:
         """Inputs of this stage that changed go on to the parts that they feed."""
         for origin, use, child in self.at_work():
-            for name, value in self.fed(use, self.rules.of_part(child.part)).items():
+            for name, value in self.fed(use, self.rules.of(child)).items():
                 if child.world.inputs.get(name) != value:
                     self.in_child(origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
 
     def signal_parts(self, signal: str) -> None:
         """A signal of this stage goes on to the parts that it feeds."""
         for origin, use, child in self.at_work():
-            inputs = {entry.id: entry for entry in self.rules.of_part(child.part).project.inputs}
+            inputs = {entry.id: entry for entry in self.rules.of(child).project.inputs}
             for feed in use.feeds:
                 entry = inputs.get(feed.input)
                 if feed.name == signal and entry is not None and entry.kind == "signal":

@@ -13,13 +13,14 @@ import msgspec
 from msgspec.structs import replace
 
 from avelt.core.errors import FormatError
+from avelt.core.geometry.used import as_used
 from avelt.core.model.curves import Curve
 from avelt.core.model.expressions import Condition, Expression, holds, number_of, parse, parse_value, value_of
 from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.phases import Phase
 from avelt.core.model.triggers import Crosses, InputValue, Loading, Signal, Tap, Timer
-from avelt.core.model.values import Frame, Input, Project, Route
+from avelt.core.model.values import Frame, Input, Part, Project, Route, Use
 from avelt.core.record import Record
 from avelt.core.running.orders import Orders
 from avelt.core.running.played import unplayed_by_frame
@@ -125,12 +126,21 @@ class Child(Record, frozen=True):
     """A part at work in a use: its world, by its own clock, which was at ``offset`` when that of the stage above was at
     ``began``."""
 
-    part: str
+    use: Use
+    size: tuple[float, float]  # of the use's box
     name: str
     world: World
     began: float
-    speed: float
-    offset: float
+
+    @property
+    def speed(self) -> float:
+        """How fast its clock goes."""
+        return self.use.speed
+
+    @property
+    def offset(self) -> float:
+        """What its clock began at, ms."""
+        return self.use.offset
 
     def local(self, ms: float) -> float:
         """The part's time at a time of the stage above."""
@@ -195,7 +205,7 @@ class Rules:
         self.loading = loading
         #: What cannot be played yet, in words, by the id of the frame.
         self.unplayed = unplayed_by_frame(project)
-        self._parts: dict[str, Rules] = {}
+        self._parts: dict[int, tuple[Part, Rules]] = {}
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
         self._values: dict[str, Expression | None] = {}
@@ -203,13 +213,17 @@ class Rules:
         for route in () if self.orders is not None and self.orders.main is not None else project.routes:
             self._routes.setdefault((route.leaves, type(route.trigger)), []).append(route)
 
-    def of_part(self, part_id: str) -> Rules:
-        """The rules of a part."""
-        found = self._parts.get(part_id)
-        if found is None:
-            found = Rules(as_stage(self.project, part_by_id(self.project, part_id)), self.loading)
-            self._parts[part_id] = found
-        return found
+    def of(self, child: Child) -> Rules:
+        """The rules of a part at work."""
+        return self.of_use(child.use, *child.size)
+
+    def of_use(self, use: Use, w: float, h: float) -> Rules:
+        """The rules of a part as a use of a size has it."""
+        part = as_used(part_by_id(self.project, use.part), use, w, h)
+        found = self._parts.get(id(part))
+        if found is None or found[0] is not part:
+            found = self._parts[id(part)] = part, Rules(as_stage(self.project, part), self.loading)
+        return found[1]
 
     def timers(self, frame: Frame) -> list[tuple[Route, Timer]]:
         """The timers of a frame."""
@@ -291,7 +305,7 @@ def due(rules: Rules, world: World) -> Due | None:
         if at < math.inf:
             found.append(Due(max(at, world.now), "phase", place=place, track=state.track))
     for place, (origin, child) in enumerate(world.children.items()):
-        inner = due(rules.of_part(child.part), child.world)
+        inner = due(rules.of(child), child.world)
         at = child.above(inner.at) if inner is not None else math.inf
         if inner is not None and at < math.inf:
             found.append(Due(max(at, world.now), inner.kind, None, inner.depth + 1, place, origin, inner))

@@ -14,9 +14,9 @@ from avelt.core.edits import frames, inputs, loops, shapes, structure
 from avelt.core.edits.layers import edit_layer, fit_text
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.screen_file import read_screen
-from avelt.core.formats.svg_in import read_svg
 from avelt.core.model.values import Layer, Project, RoundKey, Solid, Text
 from avelt.core.model.values import Path as PathBody
+from avelt.core.steps.drawing import drawn
 from avelt.core.steps.names import curve_of, find_frame, layer_of, loop_of
 from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers
 from avelt.core.steps.said import Said, Site, ms_of
@@ -102,26 +102,13 @@ def do_draw(project: Project, said: Said, site: Site) -> Project:
         layer = (shapes.new_box if kind == "box" else shapes.new_oval)(0.0, 0.0, 100.0, 100.0)
     else:
         raise FormatError(f"There is no kind {kind!r} of layer: box, oval, text or path.")
-    own = {name: value for name, value in said.items() if name in PROPERTIES and name != "text"}
+    own = {name: value for name, value in said.items() if name in PROPERTIES and name not in ("text", "d")}
     layer = _with(replace(layer, name=said.get("name", kind)), own, site)
     parent = layer_of(frame, said["inside"]).id if "inside" in said else ""
     project, ident = shapes.add_layer(project, frame.id, layer, parent)
     if "name" in said:  # two may have one name: then they are told apart by a number behind it
         project = edit_layer(project, frame.id, ident, lambda old: replace(old, name=said["name"]))
     return project
-
-
-def drawn(d: str) -> Layer:
-    """A path layer from SVG path data."""
-    text = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="{_quoted(d)}"/></svg>'
-    found = read_svg(text.encode(), "path").frame.layers
-    if len(found) != 1 or not isinstance(found[0].body, PathBody):
-        raise FormatError("The path data draw nothing.")
-    return replace(found[0], name="path")
-
-
-def _quoted(text: str) -> str:
-    return text.replace("&", "&amp;").replace('"', "&quot;").replace("<", "&lt;")
 
 
 def do_group(project: Project, said: Said, site: Site) -> Project:

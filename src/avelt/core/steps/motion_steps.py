@@ -20,7 +20,7 @@ from avelt.core.model.motion import Stagger
 from avelt.core.model.triggers import STAYS, Tap, hot_area
 from avelt.core.model.values import Group, Layer, Project
 from avelt.core.model.values import Path as PathBody
-from avelt.core.steps.frame_steps import drawn
+from avelt.core.steps.drawing import drawn
 from avelt.core.steps.names import cue_of, curve_of, find_frame, find_route, layer_of
 from avelt.core.steps.properties import away_of, key_of, numbers
 from avelt.core.steps.said import Said, Site, ms_of

@@ -7,21 +7,30 @@ A step is done inside a part when it says ``"part"``, or when its ``"in"`` names
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 import msgspec
 
 from avelt.core.edits import parts
 from avelt.core.edits.layers import edit_layer
-from avelt.core.errors import EditError, FormatError
-from avelt.core.model.find import find_frame, layer_index
+from avelt.core.errors import EditError, FormatError, NotFound
+from avelt.core.model.find import find_frame, layer_index, walk
 from avelt.core.model.parts import find_part, pose_of
-from avelt.core.model.values import Part, Project, Use
+from avelt.core.model.values import Frame, Layer, Part, PartChange, Project, Use
 from avelt.core.steps.frame_steps import do_frame
-from avelt.core.steps.names import layer_of
+from avelt.core.steps.names import layer_of, nearest
 from avelt.core.steps.properties import PROPERTIES, changed, numbers
 from avelt.core.steps.said import Said, Site, ms_of
 
 replace = msgspec.structs.replace
+FITS: dict[object, Literal["scale", "stretch", "keep"]] = {
+    "scale": "scale",
+    "scales": "scale",
+    "stretch": "stretch",
+    "stretches": "stretch",
+    "keep": "keep",
+    "keeps": "keep",
+}
 #: The verbs whose ``part`` is what they are about, not where they are done.
 OF_PARTS = ("part", "pose", "use", "remove", "rename")
 #: Of those, what is inside the part when a step says it beside the part.
@@ -104,6 +113,12 @@ def do_use(project: Project, said: Said, site: Site) -> Project:
         if said["pose"] not in poses:
             raise FormatError(f"{part.name} has no pose {said['pose']!r}.")
         body = replace(body, pose=poses[said["pose"]])
+    if "fit" in said:
+        if said["fit"] not in FITS:
+            raise FormatError(f"A part fits by {', '.join(map(str, FITS))}, not {said['fit']!r}.")
+        body = replace(body, fit=FITS[said["fit"]])
+    if "changes" in said:
+        body = replace(body, changes=_changes(part, said["changes"]))
     clock = said.get("clock", {})
     for key in clock:
         if key not in ("speed", "offset"):
@@ -115,6 +130,30 @@ def do_use(project: Project, said: Said, site: Site) -> Project:
     for name, by in said.get("inputs", {}).items():
         project = parts.feed(project, frame.id, ident, name, float(by) if type(by) is int else by)
     return project
+
+
+def _changes(part: Part, said: object) -> tuple[PartChange, ...]:
+    """What a use shows otherwise: by the names of the part's layers their words, pictures or fills."""
+    if not isinstance(said, dict):
+        raise FormatError('Changes are an object such as {"Words": {"text": "Later"}}.')
+    found: list[PartChange] = []
+    for name, own in said.items():
+        layer = next((made for pose in part.poses if (made := _layer_named(pose, name)) is not None), None)
+        if layer is None:
+            known = [entry.name for pose in part.poses for entry in walk(pose.layers)]
+            raise FormatError(f"{part.name} has no layer {name!r}.", hint=nearest(name, known))
+        if not isinstance(own, dict) or not own or not set(own) <= {"text", "asset", "fill"}:
+            raise FormatError("A use changes text, asset or fill of a layer.")
+        fills = changed(layer, "fill", own["fill"]).fills if "fill" in own else None
+        found.append(PartChange(layer.origin, own.get("text"), own.get("asset"), fills))
+    return tuple(found)
+
+
+def _layer_named(pose: Frame, name: str) -> Layer | None:
+    try:
+        return layer_of(pose, name)
+    except NotFound:
+        return None
 
 
 def do_dissolve(project: Project, said: Said, site: Site) -> Project:

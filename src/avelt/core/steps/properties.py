@@ -13,7 +13,8 @@ from avelt.core.errors import FormatError
 from avelt.core.model.expressions import parse
 from avelt.core.model.motion import Away
 from avelt.core.model.properties import KEYED
-from avelt.core.model.values import Layer, LayerChanges, Loop, Pose
+from avelt.core.model.values import Layer, LayerChanges, Loop, Path, Pose
+from avelt.core.steps.drawing import outlined
 
 replace = msgspec.structs.replace
 Setter = Callable[[Layer, object], Layer]
@@ -84,6 +85,14 @@ def _condition(layer: Layer, value: object) -> Layer:
     return replace(layer, only_if=value)
 
 
+def _outline(layer: Layer, value: object) -> Layer:
+    if not isinstance(value, str):
+        raise FormatError(f"d takes SVG path data, not {_short(value)}.")
+    if not isinstance(layer.body, Path):
+        raise FormatError(f"{layer.name} is no path: its outline cannot be drawn.")
+    return outlined(layer, value)
+
+
 #: Everything of a layer that steps can set, by its name there.
 PROPERTIES: dict[str, Setter] = {
     "name": _text("name"),
@@ -114,6 +123,7 @@ PROPERTIES: dict[str, Setter] = {
     "align": _text("align"),
     "hidden": _flag("hidden"),
     "only_if": _condition,
+    "d": _outline,
 }
 
 
@@ -137,6 +147,7 @@ def pose_of(layer: Layer, said: dict[str, object]) -> tuple[Pose, LayerChanges]:
     for name, value in said.items():
         if name not in _SHIFTS:
             made = changed(made, name, value)
+    dx, dy = dx + made.x - layer.x, dy + made.y - layer.y  # another outline may begin at another place
     pose = Pose(
         dx,
         dy,

@@ -66,7 +66,7 @@ VERBS: tuple[Verb, ...] = (
     Verb(
         "draw",
         "A new layer: box, oval, text or path",
-        (_IN, Field("kind", "text", True), Field("inside", "text"), Field("d", "text"), *_OF_LAYER),
+        (_IN, Field("kind", "text", True), Field("inside", "text"), *_OF_LAYER),
         frame_steps.do_draw,
     ),
     Verb(
@@ -241,6 +241,8 @@ VERBS: tuple[Verb, ...] = (
             Field("inputs", "pose"),
             Field("clock", "pose"),
             Field("if", "text"),
+            Field("fit", "text"),
+            Field("changes", "pose"),
             *_OF_LAYER,
         ),
         part_steps.do_use,

@@ -9,9 +9,10 @@ from avelt.core.blending import spaces
 from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable
 from avelt.core.geometry.motion_path import ArcLengthPath
+from avelt.core.geometry.used import as_used, first_pose
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.motion import CueKey
-from avelt.core.model.parts import pose_of, uses_in
+from avelt.core.model.parts import uses_in
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Frame, NamedCurve, Part, Project, Route, Transition, Use
 from avelt.core.pairing.engine import Pairing, pair_frames
@@ -70,12 +71,13 @@ def _uses(project: Project | None, contents: tuple[SlotContents, ...]) -> tuple[
     by_id = {part.id: part for part in project.parts}
     made = []
     for slot, content in enumerate(contents):
-        bodies = [side.body for side in (content.left, content.right) if side is not None]
-        body = next((body for body in bodies if isinstance(body, Use)), None)
-        part = by_id.get(body.part) if body is not None else None
-        if body is not None and part is not None:
-            program = compile_still(pose_of(part, body.pose), project)
-            made.append(UseSlot(slot, program, body.speed, body.offset))
+        for side in (content.left, content.right):
+            body = side.body if side is not None else None
+            part = by_id.get(body.part) if isinstance(body, Use) else None
+            if side is not None and isinstance(body, Use) and part is not None:
+                part = as_used(part, body, side.w, side.h)
+                made.append(UseSlot(slot, compile_still(first_pose(part, body), project), body.speed, body.offset))
+                break
     return tuple(made)
 
 

@@ -263,7 +263,7 @@ def _use(
     item = Item(s, layer, matrix, opacity, w, h)
     _effects(scene, part, row, item)
     inner = scene.inside[s]
-    x, y = scale_inside(inner, w, h)
+    x, y = scale_inside(inner, w, h, layer)
     item.children = [*_ground(inner, s, layer), *items(inner)]
     item.clips = inner.program.left.clips and inner.program.right.clips
     if (x, y) != (1.0, 1.0):
@@ -283,8 +283,10 @@ def _ground(inner: Scene, s: int, layer: Layer) -> list[Item]:
     return [Item(s, layer, (1.0, 0.0, 0.0, 1.0, 0.0, 0.0), 1.0, w, h, [brush], outline=outline, free=True)]
 
 
-def scale_inside(inner: Scene, w: float, h: float) -> tuple[float, float]:
-    """How many times as large a scene is shown in a box: in x and y."""
+def scale_inside(inner: Scene, w: float, h: float, layer: Layer) -> tuple[float, float]:
+    """How many times as large a scene is shown in the box of a layer: in x and y."""
+    if isinstance(layer.body, Use) and layer.body.fit == "keep":
+        return 1.0, 1.0
     width, height = inner.size
     return (w / width if width > 0 and w > 0 else 1.0, h / height if height > 0 and h > 0 else 1.0)
 

@@ -48,7 +48,8 @@ def _records(scene: Scene, outer: np.ndarray, dim: float, path: tuple[str, ...] 
             inner = scene.inside.get(slot)
             if inner is not None:
                 row = scene.scalars[slot]
-                x, y = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]))
+                layer = scene.program.contents[slot].layer
+                x, y = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), layer)
                 there = affine.multiply(world[slot], np.array([x, 0.0, 0.0, y, 0.0, 0.0]))
                 records.extend(_records(inner, there, float(opacity[slot]), (*path, record["name"])))
 
