@@ -491,3 +491,18 @@ class UsedOtherwise(unittest.TestCase):
         scene = compile_still(find_frame(project, "screen"), project).from_start(450.0)
         places = {record["name"]: (record["x"], record["y"]) for record in records_of(scene)}
         self.assertEqual(places["Boat"], (110.0, 70.0))  # its loop does not run: the phase shows the pose alone
+
+
+class TheCueSheet(unittest.TestCase):
+    def test_what_moves_in_a_phase_has_cues_of_its_own(self) -> None:
+        cue = {"do": "cue", "part": "Tide", "route": "phase leap", "layer": "Boat", "property": "position",
+               "start": 210, "end": 420, "curve": "linear"}  # fmt: skip
+        project = project_of(cue)
+        boat = [entry[2]["Boat"][0] for entry in run(project, WHOLE, [1200, 1310, 1415, 1600])]
+        self.assertEqual([round(x, 6) for x in boat], [50.0, 50.0, 80.0, 110.0])
+        self.assertEqual(from_json(to_json(project), "x"), project)
+
+    def test_a_phase_that_does_not_move_has_none(self) -> None:
+        with self.assertRaises(AveltError) as caught:
+            project_of({"do": "cue", "part": "Tide", "route": "phase sail", "layer": "Boat", "start": 3})
+        self.assertIn("sail", str(caught.exception))

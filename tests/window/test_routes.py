@@ -168,7 +168,7 @@ class Matrix(Station):
         self.assertEqual(len(self.matrix.chosen), 19)
         self.matrix.spot = (4, 3)
         QTest.keyClick(self.matrix, Qt.Key.Key_Return)
-        self.assertEqual(len(self.project.routes), 16)
+        self.assertEqual(len(self.project.routes), 20)
 
     def test_hovering_plays_a_route_and_leaving_goes_back(self) -> None:
         click(self.canvas, self.cell(0, 1))

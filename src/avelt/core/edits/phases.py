@@ -18,13 +18,14 @@ from avelt.core.model.phases import (
     Rounds,
     Rule,
     ShowBlend,
+    ShowMotion,
     ShowPose,
     Shows,
     Track,
     poses_of,
     without_phases,
 )
-from avelt.core.model.values import Project
+from avelt.core.model.values import Project, Transition
 
 replace = msgspec.structs.replace
 MOST_ROUNDS = 1_000_000
@@ -119,6 +120,17 @@ def edit_phase(project: Project, phase_id: str, change: Callable[[Phase], Phase]
         raise EditError("What comes then is a phase of the same running order.")
     phases = tuple(new if phase.id == phase_id else phase for phase in track.phases)
     return edit_track(project, track.id, lambda found: replace(found, phases=phases))
+
+
+def with_transition(project: Project, phase_id: str, transition: Transition) -> Project:
+    """A phase whose motion (or blend) goes by another transition."""
+
+    def change(old: Phase) -> Phase:
+        if not isinstance(old.shows, ShowMotion | ShowBlend):
+            raise EditError(f"Nothing moves in {old.name}.")
+        return replace(old, shows=replace(old.shows, transition=transition))
+
+    return edit_phase(project, phase_id, change)
 
 
 def _sound(project: Project, phase: Phase) -> Phase:

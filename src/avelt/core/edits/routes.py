@@ -7,10 +7,11 @@ from typing import Literal
 
 import msgspec
 
+from avelt.core.edits.phases import with_transition
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.expressions import names_in, parse
-from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, route_by_id
+from avelt.core.model.find import frame_by_id, frame_of_entrance, layer_index, phase_of_motion, route_by_id
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import STAYS, Action, Drag, Go, Tap, Trigger, hot_area
@@ -71,6 +72,8 @@ def edit_route(project: Project, route_id: str, change: Callable[[Route], Route]
     new = change(old)
     if new is old or new == old:
         return project
+    if phase_id := phase_of_motion(route_id):
+        return with_transition(project, phase_id, new.transition)
     if frame_id := frame_of_entrance(route_id):
         frame = frame_by_id(project, frame_id)
         if frame.entrance is None:

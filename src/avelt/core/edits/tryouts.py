@@ -12,7 +12,7 @@ from avelt.core.edits.routes import edit_route, set_base_curve, set_duration
 from avelt.core.edits.ties_and_staggers import make_stagger, set_stagger
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve
-from avelt.core.model.find import frame_of_entrance, route_by_id
+from avelt.core.model.find import frame_of_entrance, phase_of_motion, route_by_id
 from avelt.core.model.motion import CueKey, Stagger, Transition, Tryout
 from avelt.core.model.values import Project, Route
 from avelt.core.record import Record
@@ -35,8 +35,8 @@ def version(route: Route, tryout_id: str) -> Transition:
 
 def add_tryout(project: Project, route_id: str, copied: str = "", name: str = "") -> tuple[Project, str]:
     """One version more, like another one to begin with; gives its id."""
-    if frame_of_entrance(route_id):
-        raise EditError("Tryouts are for transitions: an entrance has none.")
+    if frame_of_entrance(route_id) or phase_of_motion(route_id):
+        raise EditError("Tryouts are for transitions: an entrance or a phase has none.")
     route = route_by_id(project, route_id)
     if len(route.tryouts) >= MOST:
         raise EditError("Four versions are as many as can be compared: delete one first.")

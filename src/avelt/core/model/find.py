@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 from avelt.core.cache import Cache
 from avelt.core.errors import NotFound
 from avelt.core.model.motion import Transition
+from avelt.core.model.phases import Phase, ShowBlend, ShowMotion
 from avelt.core.model.triggers import Loading
 from avelt.core.model.values import Frame, Layer, Project, Route
 
@@ -79,8 +80,41 @@ def _as_route(frame: Frame) -> Route:
 entrance_route = by_identity(_as_route)
 
 
+_PHASE = "phase:"
+
+
+def phase_motion_id(phase_id: str) -> str:
+    """The id under which what moves in a phase can be edited as if it were a route."""
+    return _PHASE + phase_id
+
+
+def phase_of_motion(route_id: str) -> str:
+    """The phase whose motion an id means; empty for the id of a route."""
+    return route_id[len(_PHASE) :] if route_id.startswith(_PHASE) else ""
+
+
+def _phase_as_route(phase: Phase) -> Route | None:
+    shows = phase.shows
+    if not isinstance(shows, ShowMotion | ShowBlend):
+        return None
+    return Route(phase_motion_id(phase.id), shows.leaves, shows.arrives, Loading(), shows.transition)
+
+
+#: What moves in a phase as a route, or ``None``; remembered by the phase's identity.
+phase_route = by_identity(_phase_as_route)
+
+
+def _motion_of_phase(project: Project, phase_id: str) -> Route | None:
+    phases = (phase for track in project.tracks for phase in track.phases if phase.id == phase_id)
+    return next((phase_route(phase) for phase in phases), None)
+
+
 def route_by_id(project: Project, route_id: str) -> Route:
-    """The route of this id, or the entrance that it means; ``NotFound`` when there is none."""
+    """The route of this id, or the entrance or the motion of a phase that it means; ``NotFound`` when there is none."""
+    if phase_id := phase_of_motion(route_id):
+        moves = _motion_of_phase(project, phase_id)
+        if moves is not None:
+            return moves
     if frame_id := frame_of_entrance(route_id):
         frame = frame_by_id(project, frame_id)
         if frame.entrance is not None:

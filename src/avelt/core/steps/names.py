@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from avelt.core.curves.text import parse as parse_curve
 from avelt.core.errors import FormatError, NotFound
 from avelt.core.model.curves import Curve, Named
-from avelt.core.model.find import find_frame, find_route, layer_index, walk
+from avelt.core.model.find import find_frame, layer_index, phase_route, walk
+from avelt.core.model.find import find_route as route_named
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Frame, Input, Layer, Loop, Project, Route
 from avelt.core.timing.compile import pairing_of
@@ -78,6 +79,18 @@ def _named(layers: tuple[Layer, ...], wanted: str) -> Layer | None:
         return exact[0]
     fitting = [layer for layer in layers if layer.name == (name if mark and number.isdigit() else wanted)]
     return fitting[count - 1] if 1 <= count <= len(fitting) else None
+
+
+def find_route(project: Project, wanted: str) -> Route:
+    """A route by id or ``From > To``; ``phase NAME`` is what moves in a phase."""
+    if wanted.startswith("phase "):
+        name = wanted.removeprefix("phase ").strip()
+        for track in project.tracks:
+            for phase in track.phases:
+                if name in (phase.name, phase.id) and (made := phase_route(phase)) is not None:
+                    return made
+        raise NotFound(f"There is no phase {name!r} in which something moves.")
+    return route_named(project, wanted)
 
 
 def input_of(project: Project, wanted: str, signal: bool | None = None) -> Input:

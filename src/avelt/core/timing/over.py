@@ -10,7 +10,7 @@ from __future__ import annotations
 import msgspec
 
 from avelt.core.cache import Cache
-from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, route_by_id, walk
+from avelt.core.model.find import by_identity, frame_by_id, frame_of_entrance, phase_of_motion, route_by_id, walk
 from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import PutAway, ReplaceOver, SendSignal, SetInput, ShowOver
 from avelt.core.model.values import Box, Frame, Group, Layer, Project, Route, Solid
@@ -28,6 +28,8 @@ def ends(project: Project, route: Route) -> tuple[Frame, Frame]:
     if frame_of_entrance(route.id):
         return entrance_ends(arrives)
     action = route.action
+    if phase_of_motion(route.id):
+        return leaves, arrives
     if isinstance(action, ShowOver):
         return leaves, overlaid(leaves, arrives, action)
     if isinstance(action, PutAway):

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QInputDialog, QLabel, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.checks.routes import troubles
 from avelt.core.edits import phases
+from avelt.core.model.find import phase_motion_id
 from avelt.core.model.phases import MAIN, Phase, Track
 from avelt.core.model.values import Project
 from avelt.window.common.menus import open_at, open_under
@@ -51,6 +52,7 @@ class OrderPanel(QWidget):
         self.editor = PhaseEditor()
         self.editor.wanted.connect(self._change)
         self.editor.refused.connect(workspace.said)
+        self.editor.sheet.clicked.connect(lambda: workspace.motion_wanted.emit(phase_motion_id(self.chosen)))
         self._shape: tuple[object, ...] = ()
         self.says = QLabel()
         self.says.setWordWrap(True)

@@ -73,6 +73,7 @@ class PhaseEditor(QWidget):
         self.lasts = Pick()
         self.lasts.addItems(_LASTS_WORDS)
         self.amount = NumberField("ms", 50.0, 0.0, 3_600_000.0, 0)
+        self.sheet = button("Open in Timing", "What moves in this phase, as a cue sheet")
         self.add_rule = button("Add a rule", "What may come then")
         self.add_deed = button("Set or send…", "What is set or sent when the phase begins or ends")
         layout = QVBoxLayout(self)
@@ -96,7 +97,9 @@ class PhaseEditor(QWidget):
                 None,
             )
         )
-        layout.addLayout(row(label("Lasts", "quiet"), self.lasts, self.amount, None, self.add_deed, self.add_rule))
+        layout.addLayout(
+            row(label("Lasts", "quiet"), self.lasts, self.amount, None, self.sheet, self.add_deed, self.add_rule)
+        )
         self.rule_place, self.deed_place = QVBoxLayout(), QVBoxLayout()
         for place in (self.rule_place, self.deed_place):
             place.setSpacing(6)
@@ -143,7 +146,7 @@ class PhaseEditor(QWidget):
                 pick.addItem(frame.name, frame.id)
             pick.setCurrentIndex(pick.findData(pose))
         two = isinstance(phase.shows, ShowMotion | ShowBlend)
-        between: tuple[QWidget, ...] = (self.arrow, self.last)
+        between: tuple[QWidget, ...] = (self.arrow, self.last, self.sheet)
         of_motion: tuple[QWidget, ...] = (self.duration, self.curve)
         of_blend: tuple[QWidget, ...] = (self.by, self.by_label, self.lag, self.lag_label)
         for widgets, seen in ((between, two), (of_motion, kind == "motion"), (of_blend, kind == "blend")):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from avelt.core.edits.afterwards import cue_name
 from avelt.core.model.curves import Curve
-from avelt.core.model.find import entrance_route, frame_of_entrance
+from avelt.core.model.find import entrance_route, frame_of_entrance, phase_of_motion, phase_route
 from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.timing.program import Program
@@ -34,6 +34,7 @@ class TimingContext(QObject):
         super().__init__(parent)
         self.workspace, self.clock = workspace, clock
         self.entrance_id = ""  # the frame whose entrance is shown instead of the route
+        self.phase_id = ""  # the phase of a running order whose motion is shown instead of it
         self.program: Program | None = None
         self.ends: tuple[Frame, Frame] | None = None
         self.rows: tuple[Row, ...] = ()
@@ -44,8 +45,15 @@ class TimingContext(QObject):
 
     @property
     def route(self) -> Route | None:
-        """The route that is shown; an entrance as a route in its frame."""
-        return self.entrance or self.workspace.route
+        """The route that is shown; an entrance, or the motion of a phase, as a route."""
+        return self.entrance or self.phase or self.workspace.route
+
+    @property
+    def phase(self) -> Route | None:
+        """The motion of a phase that is shown, as a route."""
+        tracks = self.workspace.project.tracks if self.phase_id else ()
+        found = (phase for track in tracks for phase in track.phases if phase.id == self.phase_id)
+        return next((phase_route(phase) for phase in found), None)
 
     @property
     def entrance(self) -> Route | None:
@@ -61,13 +69,17 @@ class TimingContext(QObject):
 
     def show_entrance(self, frame_id: str) -> None:
         """Show a frame's entrance; an empty id shows the route again."""
-        self.entrance_id = frame_id
+        self.entrance_id, self.phase_id = frame_id, ""
         self.shown.emit()
 
     def show(self, route_id: str) -> None:
-        """Show a route's transition, or an entrance by its id, whatever was shown."""
+        """Show a route's transition, or an entrance or the motion of a phase by its id, whatever was shown."""
         frame_id = frame_of_entrance(route_id)
-        if frame_id or self.entrance_id:
+        if phase_id := phase_of_motion(route_id):
+            self.entrance_id, self.phase_id = "", phase_id
+            self.shown.emit()
+            return
+        if frame_id or self.entrance_id or self.phase_id:
             self.show_entrance(frame_id)
         if not frame_id:
             self.workspace.choose_route(route_id)

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves.named import title
 from avelt.core.model import wording
-from avelt.core.model.find import frame_by_id, frame_of_entrance
+from avelt.core.model.find import frame_by_id, frame_of_entrance, phase_of_motion
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import duration_of, end_of
@@ -44,14 +44,14 @@ class TimingBar:
     def show_route(self, project: Project, route: Route, several: bool = False) -> None:
         """What the bar says of a route, or of an entrance; of ``several`` versions it does not say how one moves."""
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-        entrance = bool(frame_of_entrance(route.id))
+        entrance, phase = bool(frame_of_entrance(route.id)), bool(phase_of_motion(route.id))
         for widget in (self.leaves_name, self.arrow):
             widget.setVisible(not entrance)
         for shown in (self.when, self.back):
             shown.setVisible(entrance)
         self.leaves_name.setText(left.name)
         self.arrives_name.setText(f"{right.name} (entrance)" if entrance else right.name)
-        self.trigger.setVisible(not entrance)
+        self.trigger.setVisible(not entrance and not phase)
         self.trigger.setText(trigger_words(project, route))
         if right.entrance is not None:
             self.when.setCurrentIndex(WHENS.index(right.entrance.when))

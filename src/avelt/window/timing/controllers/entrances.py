@@ -51,9 +51,7 @@ class EntranceController(Controller):
         return menu
 
     def _choose(self, route_id: str) -> None:
-        if self.context.entrance_id:
-            self.show("")
-        self.workspace.choose_route(route_id)
+        self.context.show(route_id)
 
     def add_to(self, menu: QMenu) -> None:
         """What the menu of the chosen rows says about entrances."""

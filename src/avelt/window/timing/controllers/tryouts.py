@@ -54,8 +54,8 @@ class TryoutController(Controller):
             self._back()
             return
         route = self.workspace.route
-        if route is None or self.context.entrance_id:
-            self.workspace.said.emit("Versions are for transitions: an entrance has none.")
+        if route is None or self.context.route is not route:
+            self.workspace.said.emit("Versions are for transitions: an entrance or a phase has none.")
             return
         if not route.tryouts and not self.workspace.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
             return
