@@ -38,7 +38,7 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.moving import Moving, gif, moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
-from bench import large, replay
+from bench import large, parts, replay
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 
@@ -367,13 +367,18 @@ def many() -> list[Row]:
     return [*large.rows(), large.autosave()]
 
 
-ROWS = (sampling, pairing, painting, replay.rows, exporting, opening, starting, editing, playing, many)
+ROWS = (sampling, pairing, painting, replay.rows, parts.rows, exporting, opening, starting, editing, playing, many)
+
+
+def _name_of(work: Callable[[], list[Row]]) -> str:
+    """How a part of the table is called on the command line."""
+    return work.__module__.rpartition(".")[2] if work.__name__ == "rows" else work.__name__
 
 
 def main() -> int:
     """Measure all, or what is named."""
     names = [name for name in sys.argv[1:] if not name.startswith("--")]
-    wanted = [row for row in ROWS if not names or row.__name__.replace("rows", "replay") in names]
+    wanted = [row for row in ROWS if not names or _name_of(row) in names]
     from avelt.window.start import application
 
     application()

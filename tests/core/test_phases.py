@@ -6,10 +6,13 @@ import random
 import unittest
 from typing import Any
 
+from avelt.core.edits.parts import use_other
 from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json, to_json
+from avelt.core.model.find import find_frame
+from avelt.core.model.parts import find_part
 from avelt.core.running.player import Player
 from avelt.core.running.step import MOST_STEPS
 from avelt.core.running.tape import played, read_tape
@@ -483,7 +486,6 @@ class UsedOtherwise(unittest.TestCase):
             self.assertIn(says, str(caught.exception))
 
     def test_a_driven_part_shows_its_first_phase_in_pictures(self) -> None:
-        from avelt.core.model.find import find_frame
         from avelt.core.timing.compile import compile_still
 
         order = [{"do": "phase", "part": "Tide", "name": "off", "shows": {"pose": "Away"}}]
@@ -506,3 +508,35 @@ class TheCueSheet(unittest.TestCase):
         with self.assertRaises(AveltError) as caught:
             project_of({"do": "cue", "part": "Tide", "route": "phase sail", "layer": "Boat", "start": 3})
         self.assertIn("sail", str(caught.exception))
+
+
+class OnePartForAnother(unittest.TestCase):
+    def test_both_are_seen_while_one_gives_way(self) -> None:
+        steps: list[dict[str, Any]] = [{"do": "frame", "name": "a", "size": [100, 100]}]
+        for name, fill in (("Red", "#ff0000"), ("Blue", "#0000ff")):
+            steps += [
+                {"do": "part", "name": name, "size": [20, 20]},
+                {"do": "draw", "in": name, "kind": "box", "name": f"{name} box", "size": [20, 20], "fill": fill},
+                {"do": "loop", "in": name, "layer": f"{name} box", "name": f"{name} loop", "pose": {"position": [10, 0]},
+                 "length": 1000, "both_ways": False, "curve": "linear"},
+            ]  # fmt: skip
+        steps += [
+            {"do": "use", "in": "a", "part": "Red", "position": [0, 0], "name": "Sign"},
+            {"do": "frame", "name": "b", "copy": "a"},
+            {"do": "set", "in": "b", "layer": "Sign", "position": [50, 0]},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 400}, "length": 200, "curve": "linear"},
+        ]
+        project = applied(new_project("Signs"), steps, SITE)
+        blue = find_part(project, "Blue")
+        frame = find_frame(project, "b")
+        project = use_other(project, frame.id, frame.layers[0].id, blue.id)
+        seen = run(project, [], [399, 500, 700])
+        # Half way both are there, each by its own clock: the red one since 500 ms, the blue one since 100.
+        self.assertEqual(seen[0][2].keys(), {"Sign", "Red box"})
+        self.assertEqual(seen[1][2].keys(), {"Sign", "Red box", "Blue box"})
+        self.assertEqual((round(seen[1][2]["Red box"][0], 6), round(seen[1][2]["Blue box"][0], 6)), (30.0, 26.0))
+        self.assertEqual(seen[2][2].keys(), {"Sign", "Blue box"})
+        tape = read_tape(json.dumps({"format": 1, "events": [], "until": 900}).encode(), "t")
+        (player,) = [player.moment(500.0) for _, player in played(project, tape, [500])]
+        dims = {record["name"]: round(record["opacity"], 6) for record in records_of(player.scene())}
+        self.assertEqual((dims["Red box"], dims["Blue box"]), (0.5, 0.5))

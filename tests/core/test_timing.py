@@ -20,7 +20,7 @@ from avelt.core.model.values import Absent, Away, Box, Cue, Linear, Path, Solid,
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.items import items
 from avelt.core.timing.over import ends
-from avelt.core.timing.sampling import sample
+from avelt.core.timing.sampling import records_of, sample
 from avelt.core.timing.schedule import duration_of, end_of, timed
 from avelt.core.timing.snapshot import snapshot
 from avelt.demo.build import build_demo
@@ -210,8 +210,9 @@ class WholeDemo(unittest.TestCase):
             program = compile_route(project, route)
             stands = ends(project, route)
             for side, (ms, frame) in enumerate(((0.0, stands[0]), (end_of(route.transition), stands[1]))):
-                wanted = {entry["pair"][0]: entry for entry in sample(compile_still(frame), 0.0)}
-                moved = {entry["pair"][side]: entry for entry in sample(program, ms) if entry["opacity"] > 0}
+                there = sample(compile_still(frame, project), 0.0)
+                wanted = {entry["pair"][0]: entry for entry in there if entry["opacity"] > 0}
+                moved = {entry["pair"][side]: entry for entry in records_of(program.at(ms)) if entry["opacity"] > 0}
                 self.assertEqual(set(wanted), set(moved))
                 for ident, entry in moved.items():
                     np.testing.assert_allclose(entry["matrix"], wanted[ident]["matrix"], atol=1e-6)

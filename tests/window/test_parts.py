@@ -4,10 +4,12 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QPushButton
 
+from avelt.core.edits.frames import remove_frame
 from avelt.core.edits.inputs import add_input
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.parts import in_stage
@@ -29,6 +31,10 @@ KEY = Qt.Key
 class PartsCase(FramesCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
+        # These begin with a project that has no part yet.
+        bare = remove_frame(self.project, find_frame(self.project, "On the water").id)
+        self.workspace.session.replace(replace(bare, parts=()))
+        self.settle()
         self.bar = self.window.findChild(StageBar)
 
     def make(self) -> Any:

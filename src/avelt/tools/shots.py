@@ -19,6 +19,7 @@ from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer, find_route
+from avelt.core.model.parts import find_part
 from avelt.core.presets.shelf import Shelf
 from avelt.window.routes.cells import of_column, of_row
 from avelt.window.shell.main_window import MainWindow
@@ -27,6 +28,7 @@ from avelt.window.timing.row_paint import ROW
 
 if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
+    from avelt.window.loops.station import LoopsStation
     from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.routes.station import RoutesStation
@@ -154,16 +156,34 @@ def entrance(window: MainWindow) -> None:
 
 
 def loops(window: MainWindow) -> None:
-    """The boat, the swell and the blinking seat, unrolled."""
+    """The seal of the demo: limbs, a tail that changes shape, a head that looks round, a blink that holds."""
     cast("TimingStation", window.stations["timing"]).entrances.show("")
-    detail = find_frame(window.workspace.project, "Sailing detail")
-    window.workspace.choose(detail.id, find_layer(detail, "Boat").id)
+    seal = find_part(window.workspace.whole, "Harbour seal")
+    window.workspace.open_part(seal.id)
     window.go("loops")
-    _hold(window, 900.0)
+    head = next(loop for loop in window.workspace.project.frames[0].loops if loop.name == "looks round")
+    cast("LoopsStation", window.stations["loops"]).choose(head.id)
+    _hold(window, 3600.0)
+
+
+def order(window: MainWindow) -> None:
+    """The running order of the tide pull, while it is drawn."""
+    window.workspace.close_part(0)
+    window.workspace.open_part(find_part(window.workspace.whole, "Tide pull").id)
+    station = cast("LoopsStation", window.stations["loops"])
+    window.go("loops")
+    station.clock.stop()
+    station.play_of.set_input("held", True)
+    station.play_of.set_input("pull", 0.6)
+    draw = window.workspace.project.tracks[0].phases[1]
+    station.orders.choose(draw.id)
+    station.clock.ms += 300.0
+    station.clock.ticked.emit(station.clock.ms)
 
 
 def rehearse(window: MainWindow) -> None:
     """Nobody tapped, the notice comes in over the list; looked back to shortly before."""
+    window.workspace.close_part(0)
     window.go("rehearse")
     station = cast("RehearseStation", window.stations["rehearse"])
     station.clock.stop()
@@ -244,6 +264,7 @@ SHOTS: tuple[Callable[[MainWindow], None], ...] = (
     tryouts,
     entrance,
     loops,
+    order,
     rehearse,
     handoff,
     shelf,

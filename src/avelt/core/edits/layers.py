@@ -16,6 +16,7 @@ from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
 from avelt.core.geometry.resize import resized as resized
+from avelt.core.model.expressions import parse
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.limits import MAX_COORDINATE
 from avelt.core.model.tree import change_layers
@@ -39,9 +40,11 @@ from avelt.core.model.values import (
     Solid,
     Stroke,
     Text,
+    Use,
 )
 
 replace = msgspec.structs.replace
+ALWAYS_SEEN = "always"  # how the table says that no condition hides a layer
 
 
 def edit_layer(project: Project, frame_id: str, layer_id: str, change: Callable[[Layer], Layer]) -> Project:
@@ -294,6 +297,23 @@ def _set_name(layer: Layer, value: object) -> Layer:
     return replace(layer, name=name) if name else layer
 
 
+def _set_only_if(layer: Layer, value: object) -> Layer:
+    """The condition under which it is seen; always when it is empty."""
+    text = str(value).strip()
+    text = "" if text == ALWAYS_SEEN else text
+    parse(text)
+    return replace(layer, only_if=text)
+
+
+def _set_part_fit(layer: Layer, value: object) -> Layer:
+    fits: dict[str, Literal["scale", "stretch", "keep"]] = {"scale": "scale", "stretch": "stretch", "keep": "keep"}
+    if not isinstance(layer.body, Use):
+        raise EditError(f"A {layer.kind} is no use of a part.")
+    if str(value) not in fits:
+        raise FormatError("A part fits by scale, stretch or keep.")
+    return replace(layer, body=replace(layer.body, fit=fits[str(value)]))
+
+
 #: What can be set on a layer by name. Places are those in its parent; the table adds what is needed.
 SETTERS: Mapping[str, Callable[[Layer, object], Layer]] = {
     "name": _set_name,
@@ -328,6 +348,8 @@ SETTERS: Mapping[str, Callable[[Layer, object], Layer]] = {
     "hidden": lambda layer, value: replace(layer, hidden=_yes(value)),
     "clip": _set_clip,
     "fit": _set_fit,
+    "part_fit": _set_part_fit,
+    "only_if": _set_only_if,
 }
 
 

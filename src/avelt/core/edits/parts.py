@@ -133,6 +133,26 @@ def edit_use(project: Project, frame_id: str, layer_id: str, change: Callable[[U
     return edit_layer(project, frame_id, layer_id, changed)
 
 
+def use_other(project: Project, frame_id: str, layer_id: str, part_id: str) -> Project:
+    """Another part in the place of a use; what feeds an input of the old part feeds that of the same name."""
+    part = part_by_id(project, part_id)
+    old = next(
+        (p for p in project.parts if p.id == part_of(layer_index(frame_by_id(project, frame_id))[layer_id])), None
+    )
+    names = {entry.id: entry.name for entry in old.inputs} if old is not None else {}
+    by_name = {entry.name: entry.id for entry in part.inputs}
+
+    def change(use: Use) -> Use:
+        feeds = tuple(
+            replace(feed, input=by_name[names[feed.input]]) for feed in use.feeds if names.get(feed.input) in by_name
+        )
+        return replace(use, part=part_id, pose="", feeds=feeds, changes=())
+
+    project = edit_use(project, frame_id, layer_id, change)
+    refuse_circles(project)
+    return project
+
+
 def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputValue | None) -> Project:
     """What an input of the use's part (by name) gets: an input of this stage by its name, what an expression of those
     works out (for numbers, and yes and no), a value, or nothing."""

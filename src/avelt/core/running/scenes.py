@@ -13,15 +13,16 @@ from avelt.core.model.find import walk
 from avelt.core.model.parts import uses_in
 from avelt.core.model.phases import Phase, Rounds, ShowBlend, ShowMotion
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import Frame, Group, Layer, Transition
+from avelt.core.model.values import Frame, Group, Layer, Transition, Use
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.orders import Orders
 from avelt.core.running.splitting import stand_in
-from avelt.core.running.world import Lead, OnTrack, Rules, World
+from avelt.core.running.world import Lead, OnTrack, Rules, World, leaving
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.slots import SlotContents
 from avelt.core.timing.snapshot import snapshot
 
 _leads: Cache[Program] = Cache(64)
@@ -43,18 +44,32 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
     """A program's scene with the parts and the side tracks that stand in it, without what a condition hides."""
     inside: dict[int, Scene] = {}
     for slot, content in enumerate(program.contents) if program.opens else ():
-        sides = [side for side in (content.right, content.left) if side is not None]
-        there = stand_in(sides[0])
+        there = stand_in(content.layer)
         if there is not None:
             state = next((entry for entry in world.tracks if entry.track == there[0]), None)
             if state is not None and rules.orders is not None:
                 inside[slot] = track_scene(rules, world, state, there[1])
             continue
-        child = next((world.children[side.origin] for side in sides if side.origin in world.children), None)
-        if child is not None:
-            inside[slot] = scene_of(rules.of(child), child.now(world.now))
+        inside |= _parts_in(rules, world, slot, content)
     scene = program.while_running(ms, since, inside) if inside else program.while_running(ms, since)
     return without(scene, [slot for slot, text in program.conditions if not rules.holds(text, world.inputs)])
+
+
+def _parts_in(rules: Rules, world: World, slot: int, content: SlotContents) -> dict[int, Scene]:
+    """The scenes of the parts at work in a slot: that of the frame arrived at where both are one, else both."""
+    uses = [(side.origin, side.body) for side in (content.left, content.right) if side and isinstance(side.body, Use)]
+    if not uses:
+        return {}
+    places = {slot: uses[-1][0]}
+    if len(uses) == 2 and uses[0][1].part != uses[1][1].part:
+        gone = leaving(uses[0][0])
+        places = {slot: gone if gone in world.children else uses[0][0], ~slot: uses[1][0]}
+    found = {}
+    for place, origin in places.items():
+        child = world.children.get(origin)
+        if child is not None:
+            found[place] = scene_of(rules.of(child), child.now(world.now))
+    return found
 
 
 def without(scene: Scene, slots: list[int]) -> Scene:

@@ -17,7 +17,7 @@ from avelt.core.running.carrying import carried_speed
 from avelt.core.running.crossing import crosses
 from avelt.core.running.played import unplayed_count
 from avelt.core.running.scenes import scene_of, uses_shown
-from avelt.core.running.world import Actor, Child, LogEntry, OnTrack, Rules, UnderWay, What, World
+from avelt.core.running.world import Actor, Child, LogEntry, OnTrack, Rules, UnderWay, What, World, leaving
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program
@@ -166,6 +166,8 @@ class Work:
             there = self.children.get(layer.origin)
             if there is not None and there.use.part == use.part and not again:
                 continue
+            if there is not None and there.use.part != use.part:
+                self.children[leaving(layer.origin)] = there
             rules = self.rules.of_use(use, layer.w, layer.h)
             poses = {pose.id for pose in rules.project.frames}
             world, log = begin(rules, use.pose if use.pose in poses else "", self.fed(use, rules))

@@ -155,6 +155,11 @@ class Child(Record, frozen=True):
         return replace(self.world, now=max(self.world.now, self.local(ms)))
 
 
+def leaving(origin: str) -> str:
+    """Under which name a part at work is kept while another takes its place, by the origin of their use."""
+    return origin + "\0"
+
+
 class World(Record, frozen=True):
     """A moment: ms since the start, the inputs, the actor, and what the pointer went down on. ``children`` are the
     parts at work, by the origin of their use; ``held`` is the one that the pointer went down in. ``tracks`` says where

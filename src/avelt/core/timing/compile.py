@@ -65,19 +65,22 @@ def _compile_still(frame: Frame, curves: tuple[NamedCurve, ...], parts: tuple[Pa
 
 
 def _uses(project: Project | None, contents: tuple[SlotContents, ...]) -> tuple[UseSlot, ...]:
-    """What stands in the slots in which a part is used; where two parts are a pair, that of the frame left."""
+    """What stands in the slots in which a part is used; where two parts are a pair, both."""
     if project is None or not project.parts:
         return ()
     by_id = {part.id: part for part in project.parts}
-    made = []
+    made: list[UseSlot] = []
     for slot, content in enumerate(contents):
-        for side in (content.left, content.right):
+        sides = (content.left, content.right)
+        known: set[str] = set()
+        for side in sides:
             body = side.body if side is not None else None
             part = by_id.get(body.part) if isinstance(body, Use) else None
-            if side is not None and isinstance(body, Use) and part is not None:
+            if side is not None and isinstance(body, Use) and part is not None and part.id not in known:
+                place = ~slot if known else slot
+                known.add(part.id)
                 part = as_used(part, body, side.w, side.h)
-                made.append(UseSlot(slot, compile_still(first_pose(part, body), project), body.speed, body.offset))
-                break
+                made.append(UseSlot(place, compile_still(first_pose(part, body), project), body.speed, body.offset))
     return tuple(made)
 
 

@@ -188,7 +188,7 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
         return (_group(scene, s, part, row, opacity, w, h, matrix, matrices, still),)
     both = part.both
     if s in scene.inside and (not part.change or both is None):
-        return (_use(scene, s, _shown(part, scene.flipped), part, row, opacity, w, h, matrix),)
+        return (_use(scene, s, scene.inside[s], _shown(part, scene.flipped), part, row, opacity, w, h, matrix),)
     if part.change in ("roll", "reshape") and both is not None:
         share = row[_MIX]
         layer = both[0] if share <= 0.0 else both[1] if share >= 1.0 else _shown(part, scene.flipped)
@@ -205,8 +205,9 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     for layer, share in ((both[0], 1.0 - mix), (both[1], mix)):
         if share <= 0.0:
             continue
-        if s in scene.inside and isinstance(layer.body, Use):
-            found.append(_use(scene, s, layer, part, row, opacity * share, w, h, matrix))
+        inner = scene.inside.get(~s if layer is both[1] else s, scene.inside.get(s))
+        if inner is not None and isinstance(layer.body, Use):
+            found.append(_use(scene, s, inner, layer, part, row, opacity * share, w, h, matrix))
         else:
             found.append(_leaf(scene, s, layer, part, row, matrix, opacity * share, w, h, False))
     return found
@@ -257,12 +258,20 @@ def _group(
 
 
 def _use(
-    scene: Scene, s: int, layer: Layer, part: SlotContents, row: Row, opacity: float, w: float, h: float, matrix: Matrix
+    scene: Scene,
+    s: int,
+    inner: Scene,
+    layer: Layer,
+    part: SlotContents,
+    row: Row,
+    opacity: float,
+    w: float,
+    h: float,
+    matrix: Matrix,
 ) -> Item:
     """A slot in which another scene stands: that scene's items, scaled to its box."""
     item = Item(s, layer, matrix, opacity, w, h)
     _effects(scene, part, row, item)
-    inner = scene.inside[s]
     x, y = scale_inside(inner, w, h, layer)
     item.children = [*_ground(inner, s, layer), *items(inner)]
     item.clips = inner.program.left.clips and inner.program.right.clips

@@ -145,7 +145,8 @@ class Scene(Record, frozen=True):
 
 
 class UseSlot(Record, frozen=True):
-    """A slot in which a part is used: the program of the pose that it starts with, and its clock."""
+    """A slot in which a part is used: the program of the pose that it starts with, and its clock. Where one part gives
+    way to another, ``~slot`` is the place of the one that comes."""
 
     slot: int
     program: Program

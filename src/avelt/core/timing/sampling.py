@@ -45,13 +45,16 @@ def _records(scene: Scene, outer: np.ndarray, dim: float, path: tuple[str, ...] 
                 record["path"] = [*path, record["name"]]
             records.append(record)
             visit(slot)
-            inner = scene.inside.get(slot)
-            if inner is not None:
+            mix = float(scene.scalars[slot, COLUMN["mix"]]) if ~slot in scene.inside else 0.0
+            for place, share in ((slot, 1.0 - mix), (~slot, mix)):
+                inner = scene.inside.get(place)
+                if inner is None or share <= 0.0:
+                    continue
                 row = scene.scalars[slot]
                 layer = scene.program.contents[slot].layer
                 x, y = scale_inside(inner, float(row[COLUMN["w"]]), float(row[COLUMN["h"]]), layer)
                 there = affine.multiply(world[slot], np.array([x, 0.0, 0.0, y, 0.0, 0.0]))
-                records.extend(_records(inner, there, float(opacity[slot]), (*path, record["name"])))
+                records.extend(_records(inner, there, float(opacity[slot]) * share, (*path, record["name"])))
 
     visit(-1)
     return records

@@ -199,6 +199,10 @@ class FrameCommands(QObject):
         """What the chosen use says of its part."""
         part_commands.ask_settings(self.workspace, self._window, self.ask)
 
+    def ask_other_part(self) -> None:
+        """Another part in the place of the chosen use."""
+        part_commands.ask_other(self.workspace, self._window, self.ask)
+
     def ask_frame(self) -> None:
         """The chosen frame's settings."""
         frame = self.workspace.frame

@@ -79,6 +79,22 @@ def ask_use(workspace: Workspace, window: QWidget, ask: Ask) -> None:
         workspace.choose(frame.id, made)
 
 
+def ask_other(workspace: Workspace, window: QWidget, ask: Ask) -> None:
+    """Another part in the place of the chosen use; its feeds stay where inputs have the same names."""
+    frame, layer = workspace.frame, workspace.layer
+    if frame is None or layer is None or not isinstance(layer.body, Use):
+        workspace.said.emit("Choose the use of a part first.")
+        return
+    others = [part for part in workspace.project.parts if part.id != layer.body.part]
+    if not others:
+        workspace.said.emit("There is no other part yet.")
+        return
+    dialog = UseDialog(window, others)
+    if ask(dialog):
+        part = dialog.wanted()
+        workspace.do(f"{layer.name} uses {part.name}", lambda p: parts.use_other(p, frame.id, layer.id, part.id))
+
+
 def ask_settings(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     """The part's name, and what the chosen use says of it."""
     frame, layer, part = workspace.frame, workspace.layer, chosen(workspace)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QWidget
 
+from avelt.core.model.find import walk
 from avelt.core.model.parts import as_stage
 from avelt.core.model.triggers import InputValue
-from avelt.core.model.values import Input, Part, Project, Use
+from avelt.core.model.values import Input, Layer, Part, PartChange, Project, Text, Use
 from avelt.core.record import Record
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
@@ -38,8 +40,13 @@ class PartSettings(Record, frozen=True):
     feeds: tuple[tuple[str, InputValue | None], ...]
 
 
+_FITS = ("scale", "stretch", "keep")
+_FIT_WORDS = ("scales to its box", "stretches to its box", "keeps its size")
+_MOST_WORDS = 8  # texts of a part that can be said otherwise here
+
+
 class PartDialog(Form):
-    """A part's name, and what one use says of it: the pose, its clock, what its inputs get."""
+    """A part's name, and what one use says of it: the pose, its size, its clock, what its inputs get, other words."""
 
     def __init__(self, parent: QWidget, project: Project, part: Part, use: Use) -> None:
         super().__init__(parent, f"Part {part.name}", "Set")
@@ -53,30 +60,60 @@ class PartDialog(Form):
         first = use.pose if use.pose in self.poses else part.first
         self.pose.setCurrentIndex(self.poses.index(first) if first in self.poses else 0)
         self.fields.addRow("Begins with", self.pose)
+        self.fit = Pick()
+        self.fit.addItems(_FIT_WORDS)
+        self.fit.setCurrentIndex(_FITS.index(use.fit))
+        self.fields.addRow("Its size", self.fit)
         self.speed = self.number("Speed of its clock", use.speed, "x", 0, 1000)
         self.offset = self.number("Its clock begins at", use.offset, "ms", -600_000, 600_000)
         self.inputs: list[tuple[Input, QLineEdit]] = []
         if part.inputs:
-            self.fields.addRow(label("Its inputs get an input of here, by name, or a value. Empty: as it is.", "quiet"))
-        fed = {feed.input: feed.name or _text(feed.value) for feed in use.feeds}
+            self.fields.addRow(
+                label("Its inputs get an input of here, an expression or a value. Empty: as it is.", "quiet")
+            )
+        fed = {feed.input: feed.name or feed.expression or _text(feed.value) for feed in use.feeds}
         for entry in part.inputs:
             field = QLineEdit(fed.get(entry.id, ""))
             field.setPlaceholderText(entry.kind if entry.kind == "signal" else f"{entry.kind}, {_text(entry.start)}")
             field.setAccessibleName(entry.name)
             self.inputs.append((entry, field))
             self.fields.addRow(entry.name, field)
+        self.words: list[tuple[Layer, QLineEdit]] = []
+        texts = {layer.origin: layer for layer in walk(poses[0].layers) if isinstance(layer.body, Text)}
+        told = {change.origin: change.text for change in use.changes if change.text is not None}
+        if texts:
+            self.fields.addRow(label("Other words here. Empty: as the part says.", "quiet"))
+        for origin, layer in list(texts.items())[:_MOST_WORDS]:
+            line = QLineEdit(told.get(origin, ""))
+            line.setPlaceholderText(_words(layer))
+            line.setAccessibleName(f"Words of {layer.name}")
+            self.words.append((layer, line))
+            self.fields.addRow(layer.name, line)
 
     def wanted(self) -> PartSettings:
         """What was set; a value that is none of the input's kind goes on as text and is refused by the edit."""
         pose = self.poses[self.pose.currentIndex()]
-        use = Use(
-            self.use.part, "" if pose == self.part.first else pose, self.use.feeds, self.speed.value, self.offset.value
+        use = replace(
+            self.use,
+            pose="" if pose == self.part.first else pose,
+            speed=self.speed.value,
+            offset=self.offset.value,
+            fit=_FITS[self.fit.currentIndex()],
+            changes=self._changes(),
         )
         return PartSettings(
             self.name.text().strip(),
             use,
             tuple((entry.id, self._said(entry, field.text().strip())) for entry, field in self.inputs),
         )
+
+    def _changes(self) -> tuple[PartChange, ...]:
+        """What the use changes: other words from here, all else as it was."""
+        told = {change.origin: change for change in self.use.changes}
+        for layer, line in self.words:
+            old = told.get(layer.origin, PartChange(layer.origin))
+            told[layer.origin] = replace(old, text=line.text() or None)
+        return tuple(change for change in told.values() if change != PartChange(change.origin))
 
     def _said(self, entry: Input, text: str) -> InputValue | None:
         if not text:
@@ -91,6 +128,10 @@ class PartDialog(Form):
         if entry.kind == "yes/no" and text.lower() in ("yes", "no"):
             return text.lower() == "yes"
         return text
+
+
+def _words(layer: Layer) -> str:
+    return layer.body.words.replace("\n", " ") if isinstance(layer.body, Text) else ""
 
 
 def _text(value: InputValue) -> str:

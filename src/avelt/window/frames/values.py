@@ -7,14 +7,23 @@ from collections.abc import Callable, Sequence
 from typing import get_args
 
 from avelt.core.edits.frames import put_frame
-from avelt.core.edits.layers import SETTERS, edit_layer, fit_text, move_in_frame, resized, set_value, shadow_text
+from avelt.core.edits.layers import (
+    ALWAYS_SEEN,
+    SETTERS,
+    edit_layer,
+    fit_text,
+    move_in_frame,
+    resized,
+    set_value,
+    shadow_text,
+)
 from avelt.core.edits.paints import paint_text
 from avelt.core.edits.structure import fit_groups
 from avelt.core.edits.values import Spot
 from avelt.core.errors import FormatError
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text
+from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text, Use
 from avelt.core.record import Record
 from avelt.core.timing.relatives import relatives
 from avelt.paint.fonts import measure_text
@@ -148,6 +157,8 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
     _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
     _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
+    _Kind("part_fit", "part fits by", _of(Use, lambda x: x.body.fit), "scale", ("scale", "stretch", "keep")),  # type: ignore[union-attr]
+    _Kind("only_if", "seen only if", lambda f, layer: layer.only_if or ALWAYS_SEEN, ALWAYS_SEEN),
 )
 #: Rows whose values are colours or gradients.
 PAINTS = ("fill", "stroke")

@@ -115,7 +115,7 @@ class LoopPanel(QWidget):
         self.wait_when = Choice(["once", "before each round"])
         self.at_rest = Choice(["jump back", "stay there"])
         self.curve = Pick()
-        self.curve.setMinimumWidth(130)
+        self.curve.setMinimumWidth(170)
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(8)

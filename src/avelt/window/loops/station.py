@@ -82,10 +82,10 @@ class LoopsStation(QWidget):
         inside.setContentsMargins(1, 1, 1, 1)
         inside.addWidget(self.orders)
         self.panels.addWidget(order_panel)
-        right = QVBoxLayout()
+        self.right = right = QVBoxLayout()
         right.setSpacing(12)
-        right.addWidget(self.panels, 8)
-        right.addWidget(self._make_strip(), 4)
+        right.addWidget(self.panels)
+        right.addWidget(self._make_strip())
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(12, 12, 12, 12)
@@ -212,6 +212,8 @@ class LoopsStation(QWidget):
             self.frames.addItem(other.name, other.id)
         self.frames.setCurrentIndex(self.frames.findData(frame.id))
         self.panels.setCurrentIndex(int(self.ordered))
+        for place, share in enumerate((8, 4) if self.ordered else (5, 4)):
+            self.right.setStretch(place, share)
         self.frames.setVisible(not self.ordered)
         for widget in (self.new_phase, self.new_track, self.again, self.inputs_panel):
             widget.setVisible(self.ordered)
