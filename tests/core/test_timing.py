@@ -210,7 +210,7 @@ class WholeDemo(unittest.TestCase):
             program = compile_route(project, route)
             stands = ends(project, route)
             for side, (ms, frame) in enumerate(((0.0, stands[0]), (end_of(route.transition), stands[1]))):
-                there = sample(compile_still(frame, project), 0.0)
+                there = records_of(compile_still(frame, project).at(0.0))
                 wanted = {entry["pair"][0]: entry for entry in there if entry["opacity"] > 0}
                 moved = {entry["pair"][side]: entry for entry in records_of(program.at(ms)) if entry["opacity"] > 0}
                 self.assertEqual(set(wanted), set(moved))

@@ -18,7 +18,7 @@ from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.orders import Orders
 from avelt.core.running.splitting import stand_in
-from avelt.core.running.world import Lead, OnTrack, Rules, World, leaving
+from avelt.core.running.world import Child, Lead, OnTrack, Rules, World, leaving
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, Scene
@@ -43,6 +43,7 @@ def scene_of(rules: Rules, world: World) -> Scene:
 def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapping[str, float]) -> Scene:
     """A program's scene with the parts and the side tracks that stand in it, without what a condition hides."""
     inside: dict[int, Scene] = {}
+    alike: dict[Program, list[tuple[int, World]]] = {}
     for slot, content in enumerate(program.contents) if program.opens else ():
         there = stand_in(content.layer)
         if there is not None:
@@ -50,13 +51,30 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
             if state is not None and rules.orders is not None:
                 inside[slot] = track_scene(rules, world, state, there[1])
             continue
-        inside |= _parts_in(rules, world, slot, content)
+        for place, child in _parts_in(world, slot, content).items():
+            inner, now = rules.of(child), child.now(world.now)
+            if inner.orders is None and now.actor.motion is None and not now.actor.still.opens:
+                alike.setdefault(now.actor.still, []).append((place, now))
+            else:
+                inside[place] = scene_of(inner, now)
+    for still, found in alike.items():
+        inside |= _alike(rules, still, found)
     scene = program.while_running(ms, since, inside) if inside else program.while_running(ms, since)
     return without(scene, [slot for slot, text in program.conditions if not rules.holds(text, world.inputs)])
 
 
-def _parts_in(rules: Rules, world: World, slot: int, content: SlotContents) -> dict[int, Scene]:
-    """The scenes of the parts at work in a slot: that of the frame arrived at where both are one, else both."""
+def _alike(rules: Rules, still: Program, found: list[tuple[int, World]]) -> dict[int, Scene]:
+    """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
+    times = [still.clocks.running(0.0, {o: w.now - at for o, at in w.actor.loops.items()}) for _, w in found]
+    scenes = still.scenes_at(np.array(times)) if len(found) > 1 else [still.at_times(times[0])]
+    if still.conditions:
+        hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w in found]
+        scenes = [without(scene, slots) for scene, slots in zip(scenes, hidden, strict=True)]
+    return {place: scene for (place, _), scene in zip(found, scenes, strict=True)}
+
+
+def _parts_in(world: World, slot: int, content: SlotContents) -> dict[int, Child]:
+    """The parts at work in a slot: that of the frame arrived at where both are one, else both."""
     uses = [(side.origin, side.body) for side in (content.left, content.right) if side and isinstance(side.body, Use)]
     if not uses:
         return {}
@@ -64,12 +82,7 @@ def _parts_in(rules: Rules, world: World, slot: int, content: SlotContents) -> d
     if len(uses) == 2 and uses[0][1].part != uses[1][1].part:
         gone = leaving(uses[0][0])
         places = {slot: gone if gone in world.children else uses[0][0], ~slot: uses[1][0]}
-    found = {}
-    for place, origin in places.items():
-        child = world.children.get(origin)
-        if child is not None:
-            found[place] = scene_of(rules.of(child), child.now(world.now))
-    return found
+    return {place: child for place, origin in places.items() if (child := world.children.get(origin)) is not None}
 
 
 def without(scene: Scene, slots: list[int]) -> Scene:

@@ -136,7 +136,8 @@ Matrices = Mapping[int, Matrix]
 
 def items(scene: Scene) -> list[Item]:
     """The scene's top items in paint order; what cannot be seen is left out."""
-    return items_in(scene, -1, matrices_of(scene, np.arange(len(scene.scalars))))
+    known: Matrices | None = scene.__dict__.get("own_matrices")
+    return items_in(scene, -1, matrices_of(scene, np.arange(len(scene.scalars))) if known is None else known)
 
 
 def matrices_of(scene: Scene, slots: np.ndarray) -> Matrices:

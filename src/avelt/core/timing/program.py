@@ -153,6 +153,11 @@ class UseSlot(Record, frozen=True):
     speed: float
     offset: float
 
+    @cached_property
+    def rest(self) -> Scene:
+        """The part as it stands before anything begins: always the same value."""
+        return self.program.at(0.0)
+
     def local(self, ms: float) -> float:
         """The part's time when that of the stage above, counted since the use began, is ``ms``."""
         return ms * self.speed + self.offset
@@ -300,7 +305,7 @@ class Program:
 
     def at(self, ms: float) -> Scene:
         """The scene at a moment, loops at rest, parts as they start."""
-        inside = {use.slot: use.program.at(0.0) for use in self.uses}
+        inside = {use.slot: use.rest for use in self.uses}
         return self.at_times(self.clocks.only(ms), inside)
 
     def from_start(self, ms: float) -> Scene:
@@ -312,12 +317,37 @@ class Program:
         """The scene at a moment, with the loops (by origin) that run, and for how many ms each does; and the scenes
         that stand in slots (parts as they start where none is said)."""
         if self.uses:
-            inside = {use.slot: use.program.at(0.0) for use in self.uses} | dict(inside or {})
+            known = inside or {}
+            inside = {use.slot: use.rest for use in self.uses if use.slot not in known} | dict(known)
         return self.at_times(self.clocks.running(ms, since), inside or {})
 
     def at_times(self, times: Floats, inside: Mapping[int, Scene] = _NONE_INSIDE) -> Scene:
         """The scene at times (clocks,), with others in its slots."""
         return Scene(self, times, self.numbers(times), inside)
+
+    def scenes_at(self, times: Floats) -> list[Scene]:
+        """Scenes at many times (n, clocks) at once: what parts that are used often cost together."""
+        vectors = self.numbers(times)
+        made = [Scene(self, row, vector) for row, vector in zip(times, vectors, strict=True)]
+        rows = vectors[:, : self.dense].reshape(len(made), -1, len(SCALARS))
+        flat = not rows[..., (_ROTATION_X, _ROTATION_Y)].any()
+        matrices = affine.compose(rows[..., :10]).tolist() if flat else []
+        colours = self._colours_of_many(vectors)
+        for k, scene in enumerate(made):
+            scene.__dict__["colours"] = colours[k]
+            if flat:
+                scene.__dict__["own_matrices"] = dict(enumerate(map(tuple, matrices[k])))
+        return made
+
+    def _colours_of_many(self, vectors: Floats) -> Floats:
+        """The colours (n, count, 4) of vectors (n, numbers)."""
+        out = np.repeat(self._base_colours[None], len(vectors), 0)
+        moving = self._moving_colours
+        if len(moving):
+            block = vectors[:, self.dense : self.colours_end].reshape(len(vectors), -1, 4)[:, moving]
+            spaces_of = np.tile(self._in_space[moving], len(vectors))
+            out[:, moving] = self._to_colours(block.reshape(-1, 4), spaces_of).reshape(block.shape)
+        return out
 
     def scene_of(self, vector: Floats, ms: float) -> Scene:
         """The scene that a vector of numbers (numbers,) means at a moment."""

@@ -152,11 +152,17 @@ _tile = by_identity(_as_frame)
 def plan_of(scene: Scene) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
     program = scene.program
-    key = (scene.flipped, program.still.tobytes(), frozenset(scene.inside))
+    key = (scene.flipped, program.still.tobytes(), _at_work(scene))
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
     return _plans.get(held, key, lambda: _plan(scene))
+
+
+def _at_work(scene: Scene) -> frozenset[int]:
+    """The slots in which a scene stands that has clocks of its own: not the part as it is before anything begins."""
+    rests = {use.slot: use.rest for use in scene.program.uses}
+    return frozenset(max(s, ~s) for s, inner in scene.inside.items() if inner is not rests.get(s))
 
 
 def _plan(scene: Scene) -> Plan:
@@ -164,7 +170,7 @@ def _plan(scene: Scene) -> Plan:
     whole = np.arange(len(program.contents))
     matrices = matrices_of(scene, whole)
     still = program.still.copy()
-    still[list(scene.inside)] = False  # what stands in them has clocks of its own
+    still[list(_at_work(scene))] = False
     rests = _resting_slots(still, order)
     parts: list[Resting | Moving] = []
     run: list[Placed] = []

@@ -7,6 +7,7 @@ They are put one after the other: cues first, then keyframes and motion paths ov
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -197,6 +198,10 @@ class LoopTrack(Record, frozen=True):
         """The places that it writes."""
         return np.concatenate([self.places, self.scaled, self.moved])
 
+    @cached_property
+    def _bounded(self) -> tuple[np.ndarray, np.ndarray]:
+        return bounded(self.written, self.dense)
+
     def distance(self, times: Floats) -> Floats:
         """How far it is from its rest at times (..., clocks): (...,)."""
         far = self.curve.at(times[..., self.clock])
@@ -214,7 +219,7 @@ class LoopTrack(Record, frozen=True):
         out[..., self.scaled] *= 1.0 + (self.ratios - 1.0) * far
         if self.course is not None:
             self._follow(self.course, out, far[..., 0])
-        keep_possible(out, self.written, self.dense)
+        keep_possible(out, self._bounded)
 
     def _follow(self, course: ArcLengthPath, out: Floats, far: Floats) -> None:
         there = course.at(far)
@@ -262,7 +267,7 @@ class StartVelocityTrack(Record, frozen=True):
             return
         left = np.where(inside, ms * (1.0 - ms / max(self.duration, AT_ONCE)) ** 2, 0.0)
         out[..., self.places] += left[..., None] * self.speed
-        keep_possible(out, self.written, self.dense)
+        keep_possible(out, bounded(self.places, self.dense))
 
     def onto(self, where: np.ndarray) -> StartVelocityTrack | None:
         """The same for vectors that hold only some of the places."""
@@ -273,11 +278,16 @@ class StartVelocityTrack(Record, frozen=True):
         return replace(self, places=where[self.places[only]], speed=self.speed[only], dense=kept)
 
 
-def keep_possible(out: Floats, places: np.ndarray, dense: int) -> None:
-    """Those of the numbers (..., numbers) at ``places`` that were carried beyond what there is, back in place:
-    sizes below 0, opacities beyond 0..1. The first ``dense`` numbers are whole rows of ``SCALARS``."""
+def bounded(places: np.ndarray, dense: int) -> tuple[np.ndarray, np.ndarray]:
+    """The sizes and the opacities among some places. The first ``dense`` numbers are whole rows of ``SCALARS``."""
     column = np.where(places < dense, places % len(SCALARS), -1)
-    sizes, opacities = places[np.isin(column, _SIZE)], places[column == COLUMN["opacity"]]
+    return places[np.isin(column, _SIZE)], places[column == COLUMN["opacity"]]
+
+
+def keep_possible(out: Floats, within: tuple[np.ndarray, np.ndarray]) -> None:
+    """Numbers (..., numbers) that were carried beyond what there is, back in place: sizes below 0, opacities beyond
+    0..1."""
+    sizes, opacities = within
     if len(sizes):
         out[..., sizes] = np.maximum(out[..., sizes], 0.0)
     if len(opacities):
