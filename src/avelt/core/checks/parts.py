@@ -34,6 +34,9 @@ def layer_expressions(stage: Project) -> Iterator[Trouble]:
     kinds = {entry.name: entry.kind for entry in stage.inputs}
     starts = {entry.name: entry.start for entry in stage.inputs}
     for frame in stage.frames:
+        for loop in frame.loops:
+            for says in expression_troubles(loop.until, True, kinds, starts) if loop.until else ():
+                yield Trouble("expression", f"{loop.name}: {says}", (), (frame.id,))
         for layer in walk(frame.layers):
             texts = [(layer.only_if, True)]
             if isinstance(layer.body, Use):

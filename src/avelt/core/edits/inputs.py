@@ -80,6 +80,8 @@ def _reads(frame: Frame, old: str, name: str, text: Callable[[str], str]) -> Fra
         layer = replace(layer, only_if=text(layer.only_if))
         return replace(layer, body=replace(layer.body, feeds=feeds)) if feeds else layer
 
+    loops = tuple(replace(loop, until=text(loop.until)) if loop.until else loop for loop in frame.loops)
+    frame = replace(frame, loops=loops) if loops != frame.loops else frame
     reads = [layer.id for layer in walk(frame.layers) if layer.only_if or _feeds(layer)]
     layers = map_layers(frame.layers, dict.fromkeys(reads, change)) if reads else frame.layers
     return replace(frame, layers=layers) if layers != frame.layers else frame

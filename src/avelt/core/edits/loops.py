@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterable
 import msgspec
 
 from avelt.core.edits.frames import free_name, put_frame
-from avelt.core.errors import EditError, NotFound
+from avelt.core.errors import EditError, FormatError, NotFound
+from avelt.core.model.expressions import parse
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.values import Loop, Pose, Project, RoundKey
@@ -37,6 +38,10 @@ def edit_loop(project: Project, frame_id: str, loop_id: str, change: Callable[[L
 
     def done(old: Loop) -> Loop:
         new = change(old)
+        try:
+            parse(new.until)
+        except FormatError as error:
+            raise EditError(str(error)) from None
         return replace(
             new,
             duration=min(MAX_MS, max(1.0, new.duration)),

@@ -287,6 +287,8 @@ def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], as
     curve_is_sound(loop.curve, curves, f"{place}.curve")
     number_is_sound(loop.jitter, f"{place}.jitter", 1.0, 0.0)
     number_is_sound(loop.seed, f"{place}.seed", 2**31, 0)
+    if len(loop.until) > expressions.MAX_LENGTH:
+        raise FormatError("The condition is too long.", f"{place}.until")
     if len(loop.path) % 3:
         raise FormatError("A path needs 3 n points.", f"{place}.path")
     for point in loop.path:

@@ -374,7 +374,8 @@ class Loop(Value, frozen=True):
     shift of the second pose it goes along cubic Beziers, in px from where the layer stands: handle, handle, node and so
     on; ``rotates``: turned along it. ``muted``: it does not run. ``jitter``: by which share of itself the wait before a
     round may be shorter, by chance from ``seed``; what it is shorter comes after the motion, so that rounds begin when
-    they would.
+    they would. ``until``: played, it finishes its round and rests once this condition holds, and begins anew when it
+    does not any more.
     """
 
     id: str
@@ -397,6 +398,7 @@ class Loop(Value, frozen=True):
     muted: bool = False
     jitter: float = 0.0
     seed: int = 0
+    until: str = ""
 
 
 class Note(Value, frozen=True):

@@ -37,11 +37,12 @@ class Running(Record, frozen=True):
 def running_in(rules: Rules, world: World, inside: str = "") -> list[Running]:
     """The loops at work in a stage, and in the parts there."""
     orders = rules.orders
-    began = [
-        (loop, world.actor.loops[loop.origin]) for loop in world.actor.shown.loops if loop.origin in world.actor.loops
-    ]
-    if orders is not None and orders.main is not None:
-        began = []
+    actor, began = world.actor, []
+    if orders is None or orders.main is None:
+        # One that rests, because what it runs until holds, does not run.
+        resting = {origin for origin, ends in actor.ends.items() if ends <= world.now}
+        at_work = (loop for loop in actor.shown.loops if loop.origin in actor.loops and not loop.muted)
+        began = [(loop, actor.loops[loop.origin]) for loop in at_work if loop.origin not in resting]
     if orders is not None:
         for state in world.tracks:
             phase = orders.phase(state.track, state.phase)

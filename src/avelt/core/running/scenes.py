@@ -18,7 +18,7 @@ from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.orders import Orders
 from avelt.core.running.splitting import stand_in
-from avelt.core.running.world import Child, Lead, OnTrack, Rules, World, leaving
+from avelt.core.running.world import Child, Lead, OnTrack, Rules, World, leaving, since_of
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, Scene
@@ -37,7 +37,7 @@ def scene_of(rules: Rules, world: World) -> Scene:
         return track_scene(rules, world, main)
     motion = world.actor.motion
     program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
-    return _filled(rules, world, program, ms, {origin: world.now - at for origin, at in world.actor.loops.items()})
+    return _filled(rules, world, program, ms, since_of(world))
 
 
 def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapping[str, float]) -> Scene:
@@ -65,7 +65,7 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
 
 def _alike(rules: Rules, still: Program, found: list[tuple[int, World]]) -> dict[int, Scene]:
     """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
-    times = [still.clocks.running(0.0, {o: w.now - at for o, at in w.actor.loops.items()}) for _, w in found]
+    times = [still.clocks.running(0.0, since_of(w)) for _, w in found]
     scenes = still.scenes_at(np.array(times)) if len(found) > 1 else [still.at_times(times[0])]
     if still.conditions:
         hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w in found]

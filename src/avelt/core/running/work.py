@@ -19,6 +19,7 @@ from avelt.core.running.played import unplayed_count
 from avelt.core.running.scenes import scene_of, uses_shown
 from avelt.core.running.world import Actor, Child, LogEntry, OnTrack, Rules, UnderWay, What, World, leaving
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.loops import round_end
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
@@ -83,7 +84,7 @@ class Work:
         actor = world.actor
         self.frame, self.shown, self.still = actor.frame, actor.shown, actor.still
         self.arrived, self.motion, self.beneath = actor.arrived, actor.motion, list(actor.beneath)
-        self.loops, self.fired = dict(actor.loops), actor.fired
+        self.loops, self.ends, self.fired = dict(actor.loops), dict(actor.ends), actor.fired
         self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
         self.log: list[LogEntry] = []
         self.children, self.held = dict(world.children), world.held
@@ -104,6 +105,7 @@ class Work:
             self.motion,
             tuple(self.beneath),
             dict(self.loops),
+            dict(self.ends),
             self.fired,
             self.wants_entrance,
             self.ready_at,
@@ -209,6 +211,17 @@ class Work:
         poses = [p for s in self.tracks.values() for p in orders.poses(orders.phase(s.track, s.phase))]
         return tuple(poses) if orders.main is not None else (self.shown, *poses)
 
+    def look_at_loops(self) -> None:
+        """Loops rest at the end of their round once what they run until holds, and begin anew when it does not."""
+        for loop in self.shown.loops:
+            began = self.loops.get(loop.origin)
+            if not loop.until or began is None:
+                continue
+            if self.rules.holds(loop.until, self.inputs):
+                self.ends.setdefault(loop.origin, began + round_end(loop, self.now - began))
+            elif self.ends.pop(loop.origin, self.now + 1.0) <= self.now:
+                self.loops[loop.origin] = self.now
+
     def look_at_parts(self) -> None:
         """Parts come and go by the conditions of their uses."""
         frames = self.shows()
@@ -311,6 +324,7 @@ class Work:
         self.inputs[entry.name] = value
         self.note("input", f"{entry.name} becomes {value_words(value)}")
         if old != value:
+            self.look_at_loops()
             self.look_at_parts()
             self.feed_parts()
             self.start([r for r, t in self.rules.crossings(self.frame, entry.id) if crosses(t, old, value)])
@@ -353,6 +367,8 @@ class Work:
         for loop in shown.loops:
             self.loops.setdefault(loop.origin, self.now)
         self.frame, self.shown, self.motion = frame, shown, None
+        self.ends = {origin: at for origin, at in self.ends.items() if origin in self.loops}
+        self.look_at_loops()
         entered = running is not None and bool(frame_of_entrance(running.route.id))
         self.fired = self.fired if entered else frozenset()
         self.still = compile_still(shown, self.project)

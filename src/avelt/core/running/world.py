@@ -107,7 +107,8 @@ class Actor(Record, frozen=True):
 
     ``frame`` is shown, or arrived at next; ``shown`` the picture of it, over another one perhaps, and ``still`` its
     program. ``beneath`` are the frames that it lies over, with their pictures. ``loops`` says since when each loop (by
-    origin) runs. ``fired`` are routes that are done once only. ``ready_at``: when its loading is over.
+    origin) runs, ``ends`` when one rests because its condition holds. ``fired`` are routes that are done once only.
+    ``ready_at``: when its loading is over.
     """
 
     frame: Frame
@@ -117,6 +118,7 @@ class Actor(Record, frozen=True):
     motion: UnderWay | None = None
     beneath: tuple[tuple[Frame, Frame], ...] = ()
     loops: Mapping[str, float] = msgspec.field(default_factory=dict)
+    ends: Mapping[str, float] = msgspec.field(default_factory=dict)
     fired: frozenset[str] = frozenset()
     wants_entrance: bool = False
     ready_at: float | None = None
@@ -153,6 +155,15 @@ class Child(Record, frozen=True):
     def now(self, ms: float) -> World:
         """The part's world at a time of the stage above."""
         return replace(self.world, now=max(self.world.now, self.local(ms)))
+
+
+def since_of(world: World) -> dict[str, float]:
+    """For how long each loop (by origin) runs; one that rests stays where its last round ended."""
+    ends = world.actor.ends
+    return {
+        origin: (min(world.now, ends[origin]) if origin in ends else world.now) - at
+        for origin, at in world.actor.loops.items()
+    }
 
 
 def leaving(origin: str) -> str:

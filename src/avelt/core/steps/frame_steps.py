@@ -154,6 +154,8 @@ def do_loop(project: Project, said: Said, site: Site) -> Project:
             new = replace(new, at_rest=said["at_rest"])
         if "muted" in said:
             new = replace(new, muted=bool(said["muted"]))
+        if "until" in said:
+            new = replace(new, until=said["until"])
         if "jitter" in said:
             new = replace(new, jitter=numbers(said["jitter"], 1, 1, "jitter")[0])
         if "seed" in said:

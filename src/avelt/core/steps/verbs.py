@@ -195,6 +195,7 @@ VERBS: tuple[Verb, ...] = (
             Field("rotate", "flag"),
             Field("keyframes", "any"),
             Field("muted", "flag"),
+            Field("until", "text"),
             Field("jitter", "number"),
             Field("seed", "number"),
         ),

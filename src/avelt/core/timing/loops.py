@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -26,6 +27,16 @@ def total_length(loop: Loop) -> float:
         return float("inf")
     once = loop.wait if loop.wait_when == "once" else 0.0
     return once + loop.rounds * round_duration(loop)
+
+
+def round_end(loop: Loop, ms: float) -> float:
+    """When the round that runs at a time since its start is over; the start itself where none has begun."""
+    lead = (loop.wait if loop.wait_when == "once" else 0.0) - loop.start_offset
+    whole = round_duration(loop)
+    if whole <= 0.0 or ms <= lead:
+        return max(0.0, min(ms, lead))
+    ends = lead + whole * math.ceil((ms - lead) / whole - 1e-9)
+    return ends - 1e-6 if loop.at_rest == "hold" and loop.direction == "one way" else ends
 
 
 class LoopState(Record, frozen=True):

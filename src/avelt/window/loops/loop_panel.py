@@ -16,6 +16,7 @@ from avelt.core.timing.loops import round_duration
 from avelt.core.timing.rounds import seam
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
+from avelt.window.controls.expression_edit import ExpressionEdit
 from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.loops.round_keys import RoundKeys
@@ -107,6 +108,10 @@ class LoopPanel(QWidget):
         self.alone = Tick("alone")
         self.alone.setToolTip("Watch only this loop here")
         self.keys = RoundKeys()
+        self.until = ExpressionEdit()
+        self.until.setPlaceholderText("for ever")
+        self.until.setToolTip("Played, it finishes its round and rests once this holds")
+        self.until.setAccessibleName("Until")
         self.seam = label("", "quiet")
         self.seam.setWordWrap(True)
         self.close_seam = button("Close the seam", "The end of a round becomes its start")
@@ -134,6 +139,8 @@ class LoopPanel(QWidget):
         grid.addWidget(self.at_rest, after + 1, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
         grid.addWidget(label("Keyframes", "quiet"), after + 2, 0)
         grid.addWidget(self.keys, after + 2, 1, 1, 2)
+        grid.addWidget(label("Until", "quiet"), after + 3, 0)
+        grid.addWidget(self.until, after + 3, 1, 1, 2)
         grid.setColumnStretch(3, 1)
         pose = QGridLayout()
         pose.setHorizontalSpacing(12)
@@ -187,6 +194,8 @@ class LoopPanel(QWidget):
         self.copy.clicked.connect(self._copy)
         self.keys.meant.connect(lambda keys: self._edit("keyframes", lambda o: replace(o, keyframes=keys)))
         self.keys.refused.connect(self.workspace.said)
+        self.until.meant.connect(lambda text: self._edit("until", lambda o: replace(o, until=text)))
+        self.until.refused.connect(self.workspace.said)
         for key, field in self.fields.items():
             field.cancelled.connect(self.workspace.cancel_gesture)
             field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
@@ -258,6 +267,8 @@ class LoopPanel(QWidget):
         self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
         show_named(self.curve, self.workspace.project, loop.curve)
         self.keys.show_keys(loop.keyframes)
+        inputs = self.workspace.project.inputs
+        self.until.show_text(loop.until, [entry.name for entry in inputs if entry.kind != "signal"])
         self.muted.setChecked(loop.muted)
         jumps = seam(layer, loop, self.workspace.project)
         self.seam.setText(f"The seam jumps: {', '.join(jumps)}." if jumps else "Seam closed.")
