@@ -304,7 +304,7 @@ class MotionThatDecides(WindowCase, unittest.TestCase):
 
     def it_runs_by_live_inputs_and_the_same_again(self) -> None:
         station = self.station
-        station._try_again()
+        station.try_again()
         station.clock.stop()
         self.assertEqual(self.running(), {"main": "rest"})
         self.wait(200)

@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QMenu
 
 from avelt.core.edits.frames import remove_frame
+from avelt.core.edits.inputs import add_input
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.second_pose import second_layer
 from avelt.core.model.find import find_frame, find_layer
@@ -175,6 +176,67 @@ class OrderCase(WindowCase, unittest.TestCase):
         self.settle()
         self.assertEqual([phase.name for phase in self.project.tracks[1].phases], ["here"])
         self.assertIsInstance(self.phase("here").shows, ShowPose)
+
+
+class LoopsByHand(WindowCase, unittest.TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.workspace.open_part(find_part(self.workspace.whole, "Buoys").id)
+        self.window.go("loops")
+        self.settle()
+        self.station = self.window.stations["loops"]
+        self.station.clock.stop()
+        self.panel = self.station.loops
+
+    def loops(self) -> dict[str, Any]:
+        return {loop.name: loop for loop in self.project.frames[0].loops}
+
+    def test_copied_and_pasted_with_an_offset(self) -> None:
+        self.station.choose(self.loops()["Buoy 1 nods"].id)
+        self.station.setFocus()
+        QTest.keyClick(self.station, KEY.Key_C, CTRL)
+        stripes = [find_layer(self.project.frames[0], f"Stripe {k}").id for k in (1, 2)]
+        self.workspace.choose_several([(self.project.frames[0].id, ident) for ident in stripes])
+        type_into(self.panel.step, "150")
+        self.station.setFocus()
+        QTest.keyClick(self.station, KEY.Key_V, CTRL)
+        made = list(self.loops().values())[-2:]
+        self.assertEqual([loop.layer for loop in made], stripes)
+        self.assertEqual([loop.start_offset for loop in made], [-150.0, -300.0])
+
+    def test_along_a_path_of_the_frame(self) -> None:
+        self.station.choose(self.loops()["Buoy 1 nods"].id)
+        self.settle()
+        self.pick(self.panel.along, "Body 3")
+        path = self.loops()["Buoy 1 nods"].path
+        self.assertGreater(len(path), 2)
+        click(self.panel.rotates, QPointF(8, 10))
+        self.assertTrue(self.loops()["Buoy 1 nods"].rotates)
+        self.pick(self.panel.along, "a straight line")
+        self.assertEqual(self.loops()["Buoy 1 nods"].path, ())
+
+    def test_muted_alone_and_until(self) -> None:
+        loop = self.loops()["Buoy 1 nods"]
+        self.station.choose(loop.id)
+        self.settle()
+        self.station.clock.seek(700.0)
+        moving = self.station.view.scene.scalars.copy()
+        click(self.panel.alone, QPointF(8, 10))
+        only = self.station.view.scene.scalars.copy()
+        self.assertTrue((only != moving).any())
+        click(self.panel.muted, QPointF(8, 10))
+        self.assertTrue(self.loops()["Buoy 1 nods"].muted)
+        self.workspace.make("input", lambda p: add_input(p, "calm"))
+        type_into(self.panel.until, "calm")
+        self.assertEqual(self.loops()["Buoy 1 nods"].until, "calm")
+
+    def test_bringing_loops_in_step(self) -> None:
+        type_into(self.panel.fields["duration"], "601")
+        self.settle()
+        self.assertTrue(self.station.fit.isVisible())
+        click(self.station.fit)
+        self.assertFalse(self.station.fit.isVisible())
+        self.assertIn("One round of all", self.station.period.text())
 
 
 class SecondPoses(FramesCase, unittest.TestCase):

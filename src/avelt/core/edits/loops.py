@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 import msgspec
+import numpy as np
 
 from avelt.core.edits.frames import free_name, put_frame
 from avelt.core.errors import EditError, FormatError, NotFound
+from avelt.core.geometry import affine
+from avelt.core.geometry.flatten import flatten
 from avelt.core.model.expressions import parse
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.limits import MAX_MS
-from avelt.core.model.values import Loop, Pose, Project, RoundKey
+from avelt.core.model.values import Layer, LayerChanges, Loop, Path, Pose, Project, RoundKey
 from avelt.core.timing.loops import round_duration
 
 replace = msgspec.structs.replace
@@ -59,43 +62,65 @@ def edit_loop(project: Project, frame_id: str, loop_id: str, change: Callable[[L
 def copy_loop(
     project: Project, frame_id: str, loop_id: str, layers: Iterable[str], step: float = 0.0
 ) -> tuple[Project, list[str]]:
-    """The same loop on other layers of its frame, each beginning ``step`` ms after the one before; their ids.
-
-    What a second pose has that its layer cannot have (an outline of another kind) is left out.
-    """
+    """The same loop on other layers of its frame, each beginning ``step`` ms after the one before; their ids."""
     frame = frame_by_id(project, frame_id)
     source = next((loop for loop in frame.loops if loop.id == loop_id), None)
+    if source is None:
+        raise EditError("The loop is not there any more.")
+    others = [ident for ident in layers if ident != source.layer]
+    return paste_loop(project, frame_id, source, layer_index(frame)[source.layer], others, step)
+
+
+def paste_loop(
+    project: Project, frame_id: str, source: Loop, of: Layer, layers: Iterable[str], step: float = 0.0
+) -> tuple[Project, list[str]]:
+    """A loop of some layer on others, in whatever frame they are; each begins ``step`` ms after the one before.
+
+    What a second pose has that a layer cannot have (an outline of another kind) is left out.
+    """
+    frame = frame_by_id(project, frame_id)
     index = layer_index(frame)
-    wanted = [ident for ident in layers if ident in index and source is not None and ident != source.layer]
-    if source is None or not wanted:
+    wanted = [index[ident] for ident in layers if ident in index]
+    if not wanted:
         raise EditError("Choose the layers that shall have the same loop.")
-    of, made, next_id = index[source.layer], [], project.next_id
-    names = [loop.name for loop in frame.loops]
-    for place, ident in enumerate(wanted, 1):
-        layer, changes = index[ident], source.changes
-        if changes.body is not None and type(layer.body) is not type(changes.body):
-            changes = replace(changes, body=None)
-        if changes.w is not None or changes.h is not None:  # a size is kept as a share of the layer's own
-            wide = layer.w * (changes.w / of.w) if changes.w is not None and of.w else None
-            high = layer.h * (changes.h / of.h) if changes.h is not None and of.h else None
-            changes = replace(changes, w=wide, h=high)
+    made, next_id, names = [], project.next_id, [loop.name for loop in frame.loops]
+    for place, layer in enumerate(wanted, 1):
         name = free_name(names, source.name.replace(of.name, layer.name))
         names.append(name)
-        fresh = f"O{next_id}"
+        ident = f"O{next_id}"
         next_id += 1
-        made.append(
-            replace(
-                source,
-                id=fresh,
-                origin=fresh,
-                layer=ident,
-                name=name,
-                changes=changes,
-                start_offset=source.start_offset - step * place,
-            )
-        )
+        moved = replace(source, id=ident, origin=ident, layer=layer.id, name=name, changes=_fitting(source, of, layer))
+        made.append(replace(moved, start_offset=source.start_offset - step * place))
     frame = replace(frame, loops=(*frame.loops, *made))
     return replace(put_frame(project, frame), next_id=next_id), [loop.id for loop in made]
+
+
+def _fitting(loop: Loop, of: Layer, layer: Layer) -> LayerChanges:
+    """What a loop changes of one layer, for another: a size is kept as a share of the layer's own."""
+    changes = loop.changes
+    if changes.body is not None and type(layer.body) is not type(changes.body):
+        changes = replace(changes, body=None)
+    wide = layer.w * (changes.w / of.w) if changes.w is not None and of.w else None
+    high = layer.h * (changes.h / of.h) if changes.h is not None and of.h else None
+    return replace(changes, w=wide, h=high)
+
+
+def along_layer(project: Project, frame_id: str, loop_id: str, path_id: str) -> Project:
+    """A loop goes along the outline of a path layer of its frame, from where its layer stands; ``""``: straight."""
+    frame = frame_by_id(project, frame_id)
+    points: tuple[tuple[float, float], ...] = ()
+    if path_id:
+        layer = layer_index(frame).get(path_id)
+        if layer is None or not isinstance(layer.body, Path) or not layer.body.subpaths:
+            raise EditError("Choose a path layer of the frame.")
+        flat = flatten(frame)
+        loop = next(loop for loop in frame.loops if loop.id == loop_id)
+        there = affine.apply(flat.world[flat.index[path_id]], np.array(layer.body.subpaths[0].points).reshape(-1, 2))
+        up = int(flat.parent[flat.index[loop.layer]])
+        back = affine.invert(flat.world[up]) if up >= 0 else None
+        there = there if back is None else affine.apply(back, there)
+        points = tuple((float(x), float(y)) for x, y in np.round(there[1:] - there[0], 6))
+    return edit_loop(project, frame_id, loop_id, lambda old: replace(old, path=points))
 
 
 def shift_phase(loop: Loop, by: float) -> Loop:

@@ -8,10 +8,19 @@ import msgspec
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from avelt.core.edits.loops import add_loop, close_seam, copy_loop, edit_loop, remove_loop, shift_phase
+from avelt.core.edits.loops import (
+    add_loop,
+    along_layer,
+    close_seam,
+    copy_loop,
+    edit_loop,
+    paste_loop,
+    remove_loop,
+    shift_phase,
+)
 from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
-from avelt.core.model.values import Frame, Layer, Loop, Pose
+from avelt.core.model.values import Frame, Layer, Loop, Path, Pose
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.rounds import seam
 from avelt.window.common.workspace import Workspace
@@ -48,6 +57,7 @@ class LoopPanel(QWidget):
         super().__init__()
         self.workspace = workspace
         self.loop_id = ""
+        self.kept: tuple[Loop, Layer] | None = None  # what was copied, and the layer that it was on
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
@@ -108,6 +118,9 @@ class LoopPanel(QWidget):
         self.alone = Tick("alone")
         self.alone.setToolTip("Watch only this loop here")
         self.keys = RoundKeys()
+        self.along = Pick()
+        self.along.setToolTip("Straight to its second pose, or along a path layer of this frame")
+        self.rotates = Tick("turned along it")
         self.until = ExpressionEdit()
         self.until.setPlaceholderText("for ever")
         self.until.setToolTip("Played, it finishes its round and rests once this holds")
@@ -165,6 +178,8 @@ class LoopPanel(QWidget):
         right.addLayout(pose)
         self.also = label("", "quiet")
         self.also.setWordWrap(True)
+        along = row(label("Along", "quiet"), self.along, self.rotates, None)
+        right.addLayout(along)
         right.addWidget(self.also)
         right.addWidget(self.pose_button, 0, Qt.AlignmentFlag.AlignLeft)
         right.addWidget(self.seam)
@@ -195,6 +210,8 @@ class LoopPanel(QWidget):
         self.keys.meant.connect(lambda keys: self._edit("keyframes", lambda o: replace(o, keyframes=keys)))
         self.keys.refused.connect(self.workspace.said)
         self.until.meant.connect(lambda text: self._edit("until", lambda o: replace(o, until=text)))
+        self.along.activated.connect(self._set_along)
+        self.rotates.clicked.connect(lambda on: self._edit("turning", lambda o: replace(o, rotates=bool(on))))
         self.until.refused.connect(self.workspace.said)
         for key, field in self.fields.items():
             field.cancelled.connect(self.workspace.cancel_gesture)
@@ -267,6 +284,7 @@ class LoopPanel(QWidget):
         self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
         show_named(self.curve, self.workspace.project, loop.curve)
         self.keys.show_keys(loop.keyframes)
+        self._show_along(loop, names)
         inputs = self.workspace.project.inputs
         self.until.show_text(loop.until, [entry.name for entry in inputs if entry.kind != "signal"])
         self.muted.setChecked(loop.muted)
@@ -278,7 +296,42 @@ class LoopPanel(QWidget):
         self.also.setText("Also: " + ", ".join(name.replace("_", " ") for name in more) if more else "")
         self.also.setVisible(bool(more))
 
+    def _show_along(self, loop: Loop, layers: dict[str, Layer]) -> None:
+        self.along.clear()
+        self.along.addItem("a straight line", "")
+        if loop.path:
+            self.along.addItem("its path", None)
+        for layer in layers.values():
+            if isinstance(layer.body, Path) and layer.id != loop.layer:
+                self.along.addItem(layer.name, layer.id)
+        self.along.setCurrentIndex(1 if loop.path else 0)
+        self.rotates.setVisible(bool(loop.path))
+        self.rotates.setChecked(loop.rotates)
+
     # Doing
+
+    def copy_chosen(self) -> None:
+        """Keep the chosen loop, to be pasted on other layers here or in another frame."""
+        loop, frame = self.loop(), self.workspace.frame
+        if loop is not None and frame is not None:
+            self.kept = loop, layer_index(frame)[loop.layer]
+            self.workspace.said.emit(f"{loop.name} is copied: choose layers and paste it.")
+
+    def paste(self) -> None:
+        """The kept loop on the chosen layers, each a little later."""
+        frame, kept, step = self.workspace.frame, self.kept, self.step.value
+        if frame is None or kept is None:
+            self.workspace.said.emit("Copy a loop first (Ctrl+C).")
+            return
+        ids = self.workspace.chosen_here
+        made = self.workspace.make(f"paste {kept[0].name}", lambda p: paste_loop(p, frame.id, *kept, ids, step))
+        if made:
+            self.choose(made[-1])
+
+    def _set_along(self, place: int) -> None:
+        frame, loop, path = self.workspace.frame, self.loop(), self.along.itemData(place)
+        if frame is not None and loop is not None and path is not None:
+            self.workspace.do(f"path of {loop.name}", lambda p: along_layer(p, frame.id, loop.id, path))
 
     def choose(self, loop_id: str) -> None:
         """Choose a loop."""

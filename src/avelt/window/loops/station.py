@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from avelt.core.edits.loops import edit_loop
@@ -16,6 +17,7 @@ from avelt.core.timing.loops import round_duration
 from avelt.core.timing.rounds import Period, common_period, in_step, seam
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
+from avelt.window.common.station_keys import press
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -23,6 +25,7 @@ from avelt.window.controls.fields import Choice, add_all, bar, button, label, pa
 from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Pick
 from avelt.window.loops.dial import Dial
+from avelt.window.loops.keys import KEYS
 from avelt.window.loops.loop_panel import LoopPanel
 from avelt.window.loops.order_panel import OrderPanel
 from avelt.window.loops.performance import Performance
@@ -66,9 +69,9 @@ class LoopsStation(QWidget):
         self.frames.setMinimumWidth(170)
         self.frames.setToolTip("The frame or pose whose loops are shown")
         self.summary = label("", "quiet")
-        self.new_phase = button("New phase", "A phase at the end of the running order (Ctrl+N)")
-        self.new_track = button("New side track", "Phases that run beside, and move layers that the others do not")
-        self.again = button("Try again", "From the start, with the inputs set again as they were, at the same times")
+        self.new_phase = button("New phase", "A phase at the end (P)")
+        self.new_track = button("New side track", "Phases that run beside, on layers of their own (Shift+P)")
+        self.again = button("Try again", "From the start, with the same inputs at the same times (T)")
         self.play = button("Run it", "Play or stop (Space)", "strong")
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
         add_all(layout, self.views, self.frames, self.summary, None)
@@ -128,8 +131,8 @@ class LoopsStation(QWidget):
         round_.addWidget(self.dial, 1)
         round_.addWidget(self.period)
         round_.addWidget(self.fit, 0, Qt.AlignmentFlag.AlignLeft)
-        for part, stretch in ((view_panel, 4), (self.inputs_panel, 0), (dial_panel, 3)):
-            part.setFixedWidth(_LEFT)
+        self.left_panels = (view_panel, self.inputs_panel, dial_panel)
+        for part, stretch in zip(self.left_panels, (4, 0, 3), strict=True):
             made.addWidget(part, stretch)
         return made
 
@@ -154,7 +157,7 @@ class LoopsStation(QWidget):
         self.clock.ticked.connect(self._ticked)
         self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
         self.play.clicked.connect(self.clock.toggle)
-        self.again.clicked.connect(self._try_again)
+        self.again.clicked.connect(self.try_again)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
         self.views.picked.connect(lambda k: self.show_order(bool(k)))
         self.frames.activated.connect(self._pick_frame)
@@ -402,7 +405,8 @@ class LoopsStation(QWidget):
         if not self.clock.playing:
             self.clock.play()
 
-    def _try_again(self) -> None:
+    def try_again(self) -> None:
+        """From the start, with what was set and sent before."""
         self.play_of.start(self.workspace.project, self.clock.ms, again=True)
         if not self.clock.playing:
             self.clock.play()
@@ -445,12 +449,14 @@ class LoopsStation(QWidget):
         if frame is not None and loop is not None:
             self.workspace.open_pose(frame.id, loop.id)
 
-    def keyPressEvent(self, event: object) -> None:
-        key, keys = event.key(), event.modifiers()  # type: ignore[attr-defined]
-        if self.ordered and key == Qt.Key.Key_N and keys & Qt.KeyboardModifier.ControlModifier:
-            self.orders.new_phase()
-            return
-        super().keyPressEvent(event)  # type: ignore[arg-type]
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        for part in self.left_panels:
+            part.setFixedWidth(max(_LEFT, round(self.width() * 0.22)))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not press(KEYS, self, event):
+            super().keyPressEvent(event)
 
 
 def period_words(period: Period) -> str:
