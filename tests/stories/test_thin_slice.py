@@ -112,7 +112,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         detail = find_frame(self.project, "Sailing detail")
         self.workspace.choose(detail.id, find_layer(detail, "Boat").id)
         click(self.window.top.stations["loops"])
-        loops = self.window.stations["loops"]
+        loops = self.window.stations["loops"].loops
         click(loops.add)
         type_into(loops.fields["rotation"], "5")
         type_into(loops.fields["duration"], "2.4s")
