@@ -7,7 +7,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avelt.core.errors import FormatError
-from avelt.core.model.expressions import ALWAYS, MAX_DEPTH, holds, may_be_name, names_in, parse, renamed
+from avelt.core.model.expressions import (
+    ALWAYS,
+    MAX_DEPTH,
+    divides_by_zero,
+    holds,
+    may_be_name,
+    names_in,
+    parse,
+    parse_value,
+    renamed,
+    value_of,
+)
 
 VALUES = {"boarded": True, "delay": 12.0, "deck": "C", "rough": False}
 
@@ -64,6 +75,59 @@ class Holding(unittest.TestCase):
             ("", False),
         ):
             self.assertIs(may_be_name(name), good, name)
+
+
+class Values(unittest.TestCase):
+    def test_what_is_worked_out(self) -> None:
+        for text, wanted in (
+            ("1 + 2 * 3 - 4 / 2", 5.0),
+            ("(1 + 2) * 3", 9.0),
+            ("10 - 2 - 3", 5.0),
+            ("-delay + 20", 8.0),
+            ("--2", 2.0),
+            ("2 * -delay", -24.0),
+            ("-.5", -0.5),
+            ("min(3, delay, 7)", 3.0),
+            ("max(3, delay)", 12.0),
+            ("clamp(0, delay, 10)", 10.0),
+            ("clamp(delay, 0, 10)", 10.0),
+            ("boarded + 1", 2.0),
+            ("deck + 1", 1.0),
+            ("1 / 0 + 3", 3.0),
+            ("delay / rough", 0.0),
+            ("delay > 3", True),
+            ("deck", "C"),
+            ("unknown", False),
+            ("(delay > 3) * 5", 5.0),
+            ("min", False),
+        ):
+            self.assertEqual(value_of(parse_value(text), VALUES), wanted, text)
+
+    def test_in_conditions(self) -> None:
+        for text, wanted in (
+            ("delay - 2 = 10", True),
+            ("delay * 2 > 24", False),
+            ("max(delay, 20) = 20 and boarded", True),
+        ):
+            self.assertIs(holds(parse(text), VALUES), wanted, text)
+
+    def test_what_never_ends_is_a_number(self) -> None:
+        huge = "9" * 400
+        self.assertEqual(value_of(parse_value(f"{huge} * {huge}"), {}), 0.0)
+        self.assertEqual(value_of(parse_value(" + ".join(["1"] * 400)), {}), 400.0)
+
+    def test_mistakes(self) -> None:
+        for text, at in (("1 +", 4), ("clamp(1, 2)", 11), ("min(1", 6), ("(1", 3), ("1 2", 3), ("", 1), ("* 2", 1)):
+            with self.assertRaises(FormatError) as caught:
+                parse_value(text)
+            self.assertIn(f"letter {at} of the expression", str(caught.exception), text)
+        with self.assertRaises(FormatError):
+            parse("delay + 1")  # a number is no condition
+
+    def test_divided_by_zero(self) -> None:
+        self.assertTrue(divides_by_zero(parse_value("3 / (delay - 12)"), VALUES))
+        self.assertFalse(divides_by_zero(parse_value("3 / delay - 12"), VALUES))
+        self.assertTrue(divides_by_zero(parse("boarded and 2 / rough > 1"), VALUES))
 
 
 class Mistakes(unittest.TestCase):

@@ -13,12 +13,13 @@ from avelt.core.edits.layers import set_value
 from avelt.core.edits.loops import add_loop, close_seam, copy_loop, edit_loop, shift_phase
 from avelt.core.edits.project import new_project
 from avelt.core.edits.second_pose import in_pose, pose_stage, second_layer
+from avelt.core.edits.structure import fit_groups
 from avelt.core.errors import AveltError, EditError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json, to_json
 from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame, find_layer
-from avelt.core.model.values import Loop, Pose, RoundKey
+from avelt.core.model.values import LayerChanges, Loop, Pose, RoundKey, Solid, Stroke
 from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_still
@@ -258,6 +259,12 @@ class Together(unittest.TestCase):
         self.assertEqual(seam(layer, replace(one_way, rounds=1)), ())
         keyed = replace(PLAIN, keyframes=(RoundKey(0.5, 1.0), RoundKey(1.0, 0.5)))
         self.assertEqual(seam(layer, keyed), ("position by 5 px",))
+        ring = Stroke(Solid("red"), trim_end=0.25)
+        drawn = replace(one_way, offset=Pose(), changes=LayerChanges(stroke=replace(ring, trim_offset=1.0)))
+        self.assertEqual(seam(layer, drawn), ())  # once round its outline is where it was
+        self.assertEqual(
+            seam(layer, replace(drawn, changes=LayerChanges(stroke=replace(ring, trim_offset=0.5)))), ("stroke",)
+        )
         for loop in (one_way, keyed, replace(one_way, path=((1.0, 1.0), (2.0, 2.0), (9.0, 9.0)), offset=Pose())):
             self.assertTrue(seam(layer, loop))
             self.assertEqual(seam(layer, close_seam(loop)), ())
@@ -303,6 +310,33 @@ class SecondPose(unittest.TestCase):
                 self.assertEqual(
                     second_layer(find_layer(frame, "One"), frame.loops[0]), find_layer(wanted.frames[0], "One")
                 )
+
+    def test_a_layer_in_a_group_that_is_fitted_anew(self) -> None:
+        steps = {"do": "group", "in": "a", "layers": ["One", "Two"], "name": "Pair"}
+        loop = {"do": "loop", "in": "a", "layer": "One", "name": "swells", "pose": {"rotation": 5}, "length": 600}
+        project = made(steps, loop)
+        frame = find_frame(project, "a")
+        one = find_layer(frame, "One")
+
+        def edit(stage: Any) -> Any:  # as a drag on the board does it: the group grows to the left
+            moved = set_value(stage, frame.id, one.id, "x", one.x - 30.0)
+            return fit_groups(moved, frame.id, [one.id])
+
+        loop_after = find_frame(in_pose(project, frame.id, frame.loops[0].id, edit), "a").loops[0]
+        self.assertEqual((loop_after.offset.shift_x, loop_after.offset.rotation), (-30.0, 5.0))
+
+    def test_on_a_path_its_end_is_moved(self) -> None:
+        frame = self.frame
+        path = ((1.0, 0.0), (2.0, 0.0), (30.0, 0.0))
+        project = edit_loop(self.project, frame.id, self.loop.id, lambda o: replace(o, path=path))
+        ident = find_layer(frame, "One").id
+
+        def after(name: str, value: object) -> Loop:
+            edit = in_pose(project, frame.id, self.loop.id, lambda p: set_value(p, frame.id, ident, name, value))
+            return find_frame(edit, "a").loops[0]
+
+        self.assertEqual(after("x", 50.0).path, (*path[:-1], (40.0, 0.0)))
+        self.assertEqual((after("blur", 2.0).path, after("blur", 2.0).offset.shift_x), (path, 5.0))
 
     def test_nothing_else_is_changed_there(self) -> None:
         with self.assertRaises(EditError) as caught:

@@ -4,6 +4,7 @@ import json
 import math
 import random
 import unittest
+from itertools import pairwise
 from typing import Any
 
 from avelt.core.edits.parts import use_other
@@ -12,8 +13,9 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json, to_json
 from avelt.core.model.find import find_frame
-from avelt.core.model.parts import find_part
+from avelt.core.model.parts import as_stage, find_part
 from avelt.core.running.player import Player
+from avelt.core.running.splitting import moved_by
 from avelt.core.running.step import MOST_STEPS
 from avelt.core.running.tape import played, read_tape
 from avelt.core.steps.read import applied
@@ -192,6 +194,26 @@ class SideTracks(unittest.TestCase):
         self.assertEqual(player.phases()["Tide"]["gulls"], "rise")
         self.assertEqual([(e.what, e.says) for e in player.log if e.what == "tap"], [("tap", "Gull")])
 
+    def test_it_moves_what_is_not_in_all_of_its_poses_and_what_loops(self) -> None:
+        rope = [
+            {"do": "draw", "in": "Tide/Gull low", "kind": "box", "name": "Rope", "position": [5, 5], "size": [2, 2]},
+            {
+                "do": "loop",
+                "in": "Tide/Flat",
+                "layer": "Boat",
+                "name": "sways",
+                "pose": {"position": [9, 0]},
+                "length": 400,
+            },
+            {"do": "phase", "part": "Tide", "track": "gulls", "name": "hang", "shows": {"loops": "Flat"}},
+        ]
+        project = project_of(*GULLS, *rope)
+        stage = as_stage(project, project.parts[0])
+        names = {layer.origin: layer.name for frame in stage.frames for layer in frame.layers}
+        self.assertEqual({names[origin] for origin in moved_by(stage, stage.tracks[1])}, {"Gull", "Rope", "Boat"})
+        seen = run(project, [], [0, 500, 999])
+        self.assertEqual(["Rope" in entry[2] for entry in seen], [False, True, True])
+
     def test_named_layers_are_its_own(self) -> None:
         named = {"do": "phase", "part": "Tide", "track": "gulls", "name": "sink", "layers": ["Boat"]}
         seen = run(project_of(*GULLS, named), [told(100, "finger", 50), told(100, "down", True)], [650])
@@ -281,6 +303,41 @@ class Lasting(unittest.TestCase):
                          {"name": "b", "shows": {"pose": "b"}}, {"name": "c", "shows": {"pose": "b"}})  # fmt: skip
         self.assertEqual(entered(project, [told(10, "on", True), told(20, "x", 6)]), [(0, "a"), (20, "c")])
 
+    def test_the_first_event_is_kept(self) -> None:
+        rules = [{"if": "x > 5", "finish_round": True, "to": "b"}, {"if": "on", "finish_round": True, "to": "c"}]
+        project = single({"name": "a", "shows": {"loops": "a"}, "then": rules},
+                         {"name": "b", "shows": {"pose": "b"}}, {"name": "c", "shows": {"pose": "b"}})  # fmt: skip
+        events = [told(410, "on", True), told(450, "x", 6), told(460, "on", False)]
+        self.assertEqual(entered(project, events), [(0, "a"), (800, "c")])
+
+    def test_some_ms_and_then_the_round(self) -> None:
+        rule = {"finish_round": True, "to": "b"}
+        for lasts, ends in (({"ms": 500}, 800), ({"rounds": 1}, 400), ("once", 400)):
+            project = single({"name": "a", "shows": {"loops": "a"}, "lasts": lasts, "then": rule},
+                             {"name": "b", "shows": {"pose": "b"}})  # fmt: skip
+            self.assertEqual(entered(project), [(0, "a"), (float(ends), "b")])
+
+    def test_a_wait_before_the_first_round_alone(self) -> None:
+        slow = {
+            "do": "loop",
+            "in": "a",
+            "layer": "Card",
+            "name": "slow",
+            "pose": {"position": [0, 9]},
+            "length": 600,
+            "wait": 250,
+        }
+        for lasts, ends in (("once", 850), ({"rounds": 2}, 1450)):
+            project = single({"name": "a", "shows": {"loops": "a"}, "lasts": lasts, "then": {"to": "b"}},
+                             {"name": "b", "shows": {"pose": "b"}}, more=(slow,))  # fmt: skip
+            self.assertEqual(entered(project), [(0, "a"), (float(ends), "b")])
+        rule = {"if": "on", "finish_round": True, "to": "b"}
+        project = single(
+            {"name": "a", "shows": {"loops": "a"}, "then": rule}, {"name": "b", "shows": {"pose": "b"}}, more=(slow,)
+        )
+        self.assertEqual(entered(project, [told(100, "on", True)]), [(0, "a"), (850, "b")])
+        self.assertEqual(entered(project, [told(900, "on", True)]), [(0, "a"), (1450, "b")])
+
     def test_a_timer_and_a_crossing(self) -> None:
         rules = [{"on": {"timer": 700}, "if": "not on", "to": "b"}, {"on": {"crosses": "x", "value": 3}, "to": "c"}]
         project = single({"name": "a", "shows": {"pose": "a"}, "then": rules},
@@ -342,6 +399,19 @@ class Blending(unittest.TestCase):
         # Half way between where it stood (80) and where the motion is by then (10).
         self.assertEqual([round(entry[2]["Card"][0], 6) for entry in seen], [80.0, 45.0, 20.0, 40.0])
 
+    def test_an_interrupted_motion_goes_on_with_its_speed(self) -> None:
+        project = single(
+            {"name": "go", "shows": {"motion": ["a", "b"], "duration": 400, "curve": "linear"},
+             "then": {"on": {"signal": "go"}, "to": "back", "duration": 400, "curve": "settle"}},
+            {"name": "back", "shows": {"pose": "a"}},
+        )  # fmt: skip
+        sent = [{"at": 200, "do": "signal", "name": "go"}]
+        seen = [entry[2]["Card"][0] for entry in run(project, sent, [198, 199, 200, 201, 202, 600])]
+        steps = [later - sooner for sooner, later in pairwise(seen[:5])]
+        for step in steps:
+            self.assertAlmostEqual(step, 0.2, delta=0.01)  # 80 px in 400 ms, before and after
+        self.assertEqual(seen[-1], 0.0)
+
     def test_what_divides_by_zero_or_compares_words_with_numbers_does_nothing(self) -> None:
         project = single(
             {"name": "a", "shows": {"blend": ["a", "b"], "by": "1 / x"}, "then": {"if": "word > 3", "to": "b"}},
@@ -359,6 +429,17 @@ class Shown(unittest.TestCase):
         )
         shown = [records_of(player.scene())[0]["opacity"] for _, player in played(project, tape, [0, 150, 250])]
         self.assertEqual(shown, [0.0, 1.0, 0.0])
+
+    def test_a_number_feeds_yes_or_no(self) -> None:
+        fed = {"do": "use", "in": "screen", "layer": "Tide", "inputs": {"held": "finger - 5", "pull": 1}}
+        project = project_of(fed)
+        player = Player(project)
+        child = next(iter(player.world.children.values()))
+        self.assertIs(child.world.inputs["held"], True)
+        player.set_input("finger", 5)
+        child = next(iter(player.world.children.values()))
+        self.assertIs(child.world.inputs["held"], False)
+        self.assertEqual(child.world.inputs["pull"], 1.0)
 
     def test_a_use_begins_anew_when_it_comes_back(self) -> None:
         ring = [
@@ -473,6 +554,20 @@ class UsedOtherwise(unittest.TestCase):
         boxes = [[round(found["Board"][key], 6) for key in ("x", "y", "w", "h")] for found in (scaled, stretched, kept)]
         self.assertEqual(boxes, [[120, 110, 160, 30], [120, 110, 160, 30], [110, 110, 80, 30]])
         self.assertEqual([found["Words"]["scale"][0] for found in (scaled, stretched, kept)], [2.0, 1.0, 1.0])
+
+    def test_loops_are_stretched_too(self) -> None:
+        steps = [
+            {"do": "frame", "name": "a", "size": [300, 300]},
+            {"do": "part", "name": "Sign", "size": [100, 50]},
+            {"do": "draw", "in": "Sign", "kind": "box", "name": "Board", "position": [10, 10], "size": [20, 30]},
+            {"do": "loop", "in": "Sign", "layer": "Board", "length": 1000, "curve": "linear",
+             "pose": {"position": [40, 10], "size": [30, 15]}},
+            {"do": "use", "in": "a", "part": "Sign", "position": [0, 0], "size": [200, 50], "fit": "stretch"},
+        ]  # fmt: skip
+        player = Player(applied(new_project("Sign"), steps, SITE))
+        player.advance(500)
+        board = next(record for record in records_of(player.scene()) if record["name"] == "Board")
+        self.assertEqual([round(board[key], 6) for key in ("x", "y", "w", "h")], [100, 20, 60, 15])
 
     def test_other_words_and_fills(self) -> None:
         found = self.one({"changes": {"Words": {"text": "Far side"}, "Board": {"fill": "#0000ff"}}})
