@@ -290,6 +290,7 @@ class Lasting(unittest.TestCase):
             ({"loops": "a"}, 399, 400),
             ({"pose": "a"}, 123, 123),
             ({"motion": ["a", "b"], "duration": 320}, 100, 320),
+            ({"motion": ["a", "b"], "duration": 320}, 400, 400),  # it stands at its end: there is no round
         ):
             with self.subTest(shows=shows, at=at):
                 project = single({"name": "a", "shows": shows, "lasts": "until", "then": rule},
