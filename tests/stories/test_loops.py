@@ -308,7 +308,7 @@ class MotionThatDecides(WindowCase, unittest.TestCase):
         station.clock.stop()
         self.assertEqual(self.running(), {"main": "rest"})
         self.wait(200)
-        self.pick(station.inputs.rows["held"], "yes")
+        click(station.inputs.rows["held"])
         self.assertEqual(self.running(), {"main": "draw"})
         self.assertTrue(station.orders.lines[self.phase("draw").id].runs)
         self.assertEqual(station.orders.lines[self.phase("rest").id].fired, 0)
@@ -321,7 +321,7 @@ class MotionThatDecides(WindowCase, unittest.TestCase):
         hull = station.view.scene
         self.assertIsNotNone(hull)
         self.wait(100)
-        self.pick(station.inputs.rows["held"], "no")
+        click(station.inputs.rows["held"])
         self.assertEqual(self.running(), {"main": "leap"})
         self.wait(450)
         self.assertEqual(self.running(), {"main": "sail"})

@@ -22,7 +22,7 @@ class LiveInputs(QWidget):
 
     def __init__(self, sliders: bool = False) -> None:
         super().__init__()
-        self.sliders = sliders  # whether numbers have one
+        self.sliders = sliders  # whether numbers have one, and yes and no is a switch
         self.rows: dict[str, QWidget] = {}
         self._known: tuple[Input, ...] = ()
         self._shows: dict[str, Callable[[InputValue], None]] = {}
@@ -68,6 +68,17 @@ class LiveInputs(QWidget):
         if self.sliders and entry.kind == "number":
             slide, self._shows[name] = number_slider(entry, lambda value: self._want(name, value))
             return slide
+        if self.sliders and entry.kind == "yes/no":
+            switch = button("no", f"Switch {name}", checkable=True)
+
+            def show(value: InputValue) -> None:
+                switch.setChecked(bool(value))
+                switch.setText("yes" if value else "no")
+
+            switch.clicked.connect(show)
+            switch.clicked.connect(lambda on: self._want(name, bool(on)))
+            self._shows[name] = show
+            return switch
         field, self._shows[name] = input_field(entry.kind, lambda value: self._want(name, value))
         if isinstance(field, NumberField):
             field.scrubbed.connect(lambda value: self._want(name, value))

@@ -17,7 +17,7 @@ from avelt.window.loops.grips import Grip, changed, grip_at
 from avelt.window.loops.strip import pieces
 from avelt.window.theme import font
 
-MOST_RINGS = 6
+MOST_RINGS = 24
 _RING, _GAP = 13.0, 5.0
 _LEGEND = 118
 
@@ -59,8 +59,9 @@ class Dial(QWidget):
         """The middle of a ring's band, and its width."""
         _, radius = self._middle()
         count = max(1, len(self.loops))
-        band = min(_RING, (radius - 12) / count - _GAP)
-        return radius - band / 2 - place * (band + _GAP), band
+        each = min(_RING + _GAP, (radius - 10) / count)
+        band = max(1.5, each * _RING / (_RING + _GAP))
+        return radius - band / 2 - place * each, band
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -104,12 +105,13 @@ class Dial(QWidget):
         theme = self.workspace.theme
         left = self.width() - _LEGEND + 10
         painter.setFont(font(12))
+        step = min(20.0, (self.height() - 8) / max(1, len(self.loops)))
         for place, loop in enumerate(self.loops):
             painter.setPen(theme.ink if loop.id == self.chosen else theme.quiet)
             later = -loop.start_offset % max(1e-9, round_duration(loop))
             more = f" +{later:g}" if later and not loop.rounds else ""
             text = shortened(painter, loop.name + more, _LEGEND - 12)
-            painter.drawText(QRectF(left, 4 + place * 20, _LEGEND - 10, 20), Qt.AlignmentFlag.AlignVCenter, text)
+            painter.drawText(QRectF(left, 4 + place * step, _LEGEND - 10, step), Qt.AlignmentFlag.AlignVCenter, text)
 
     # Pointer
 
@@ -118,7 +120,7 @@ class Dial(QWidget):
         far = math.hypot(at.x() - middle.x(), at.y() - middle.y())
         for place in range(len(self.loops)):
             r, band = self._ring(place)
-            if abs(far - r) <= band / 2 + _GAP / 2:
+            if abs(far - r) <= max(2.0, band * 0.7):
                 return place
         return -1
 

@@ -89,24 +89,28 @@ class PhaseLine(QWidget):
             painter.drawRoundedRect(rect.adjusted(2.5, 2.5, -2.5, -2.5), 4, 4)
 
     def _paint_rules(self, painter: QPainter, left: float, right: float) -> None:
-        painter.setFont(font(12.5))
-        if self.trouble:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.trouble)
-            painter.drawEllipse(QPointF(right - 4, self.rect().center().y()), 3.5, 3.5)
-            right -= 16
+        top, height = 0.0, float(self.height())
+        if self.trouble:  # what is wrong stands under what comes then
+            painter.setFont(font(11.5))
+            painter.setPen(self.theme.trouble)
+            says = self.trouble.partition(": ")[2] or self.trouble
+            under = height / 2 - 1 if self.rules else 0.0
+            self._text(painter, says, left, right, under, height / 2 - 4 if self.rules else height)
+            top, height = 4.0, height / 2
         for place, text in enumerate(self.rules):
             lit = place == self.fired
             more = "  ·  " if place + 1 < len(self.rules) else ""
             painter.setPen(self.theme.loop_text if lit else self.theme.quiet)
             painter.setFont(font(12.5, 700 if lit else 400))
-            self._text(painter, text + more, left, right)
+            self._text(painter, text + more, left, right, top, height)
             left += painter.fontMetrics().horizontalAdvance(text + more)
             if left >= right - 20:
                 break
 
-    def _text(self, painter: QPainter, text: str, left: float, right: float) -> None:
-        room = QRectF(left, 0, max(0.0, right - left), self.height())
+    def _text(
+        self, painter: QPainter, text: str, left: float, right: float, top: float = 0.0, height: float = HEIGHT
+    ) -> None:
+        room = QRectF(left, top, max(0.0, right - left), height)
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shortened(painter, text, room.width()))
 
     # Pointer and keys
