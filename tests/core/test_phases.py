@@ -7,6 +7,8 @@ import unittest
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
+
 from avelt.core.edits.parts import use_other
 from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError
@@ -19,6 +21,7 @@ from avelt.core.running.splitting import moved_by
 from avelt.core.running.step import MOST_STEPS
 from avelt.core.running.tape import played, read_tape
 from avelt.core.steps.read import applied
+from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.sampling import records_of
 from tests.core.test_steps import SITE
 
@@ -582,8 +585,6 @@ class UsedOtherwise(unittest.TestCase):
             self.assertIn(says, str(caught.exception))
 
     def test_a_driven_part_shows_its_first_phase_in_pictures(self) -> None:
-        from avelt.core.timing.compile import compile_still
-
         order = [{"do": "phase", "part": "Tide", "name": "off", "shows": {"pose": "Away"}}]
         project = applied(project_of(), [{"do": "remove", "part": "Tide", "track": "main"}, *order], SITE)
         scene = compile_still(find_frame(project, "screen"), project).from_start(450.0)
@@ -636,3 +637,63 @@ class OnePartForAnother(unittest.TestCase):
         (player,) = [player.moment(500.0) for _, player in played(project, tape, [500])]
         dims = {record["name"]: round(record["opacity"], 6) for record in records_of(player.scene())}
         self.assertEqual((dims["Red box"], dims["Blue box"]), (0.5, 0.5))
+
+
+class AnOutlineForAPart(unittest.TestCase):
+    def project(self, *more: dict[str, Any], **own: Any) -> Any:
+        steps: list[dict[str, Any]] = [
+            {"do": "frame", "name": "a", "size": [100, 100]},
+            {"do": "part", "name": "Dot", "size": [20, 20]},
+            {
+                "do": "draw",
+                "in": "Dot",
+                "kind": "oval",
+                "name": "Round",
+                "position": [2, 4],
+                "size": [10, 12],
+                "fill": "red",
+            },
+            *more,
+            {"do": "frame", "name": "b", "size": [100, 100]},
+            {"do": "use", "in": "a", "part": "Dot", "position": [10, 10], "size": [40, 40], "name": "Mark", **own},
+            {"do": "draw", "in": "b", "kind": "path", "name": "Mark", "d": "M0 0 L30 0 L30 30 L0 30 Z", "fill": "red"},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 0}, "length": 100, "curve": "linear"},
+            {"do": "pair", "route": "a > b", "layer": "Mark", "with": "Mark"},
+        ]
+        return applied(new_project("Dot"), steps, SITE)
+
+    def middle(self, project: Any, ms: float = 50.0) -> list[dict[str, Any]]:
+        return records_of(compile_route(project, project.routes[0]).at(ms))
+
+    def test_one_reshapes_into_the_other(self) -> None:
+        (mark,) = self.middle(self.project())
+        self.assertEqual((mark["content"], mark["kind"]), ("reshape", "path"))
+        # From (14, 18) and 20 x 24, as the part stands in its box, to the square.
+        self.assertEqual([round(mark[key], 6) for key in ("x", "y", "w", "h")], [7.0, 9.0, 25.0, 27.0])
+
+    def test_what_is_more_than_an_outline_cross_fades(self) -> None:
+        for more, own in (
+            (({"do": "draw", "in": "Dot", "kind": "box", "name": "Second", "size": [5, 5]},), {}),
+            (({"do": "loop", "in": "Dot", "layer": "Round", "pose": {"rotation": 9}},), {}),
+            (({"do": "set", "in": "Dot", "layer": "Round", "rotation": 30},), {}),
+            (({"do": "set", "in": "Dot", "layer": "Round", "stroke": "black"},), {"size": [40, 20]}),
+        ):
+            with self.subTest(more=more):
+                mark = self.middle(self.project(*more, **own))[0]
+                self.assertEqual(mark["content"], "cross-fade")
+
+    def test_both_ends_look_as_the_frames(self) -> None:
+        turned = {"rotation": 40, "opacity": 0.5, "pivot": [0.2, 0.8]}
+        for own in ({}, turned, {"fit": "keep"}):
+            project = self.project(
+                {"do": "set", "in": "Dot", "layer": "Round", "stroke": "black", "opacity": 0.5}, **own
+            )
+            (mark,) = self.middle(project, 0.0)
+            frame = find_frame(project, "a")
+            inner = records_of(compile_still(frame, project).at(0.0))[1]
+            scale = [inner["matrix"][k] * inner["own"][k // 2 % 2] for k in (0, 3)]
+            mine = [mark["matrix"][k] * mark["own"][k // 2 % 2] for k in (0, 3)]
+            np.testing.assert_allclose(mine, scale, atol=1e-9)
+            np.testing.assert_allclose(mark["matrix"][4:], inner["matrix"][4:], atol=1e-9)
+            self.assertAlmostEqual(mark["opacity"], inner["opacity"])
+            self.assertAlmostEqual(mark["stroke_width"], inner["stroke_width"] * (1.0 if own.get("fit") else 2.0))

@@ -24,6 +24,7 @@ from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene, UseSlot
 from avelt.core.timing.schedule import Timed, Timings
 from avelt.core.timing.second_poses import LoopPose
+from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
@@ -101,6 +102,8 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     """The motion between two frames as a program."""
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
+    if project is not None and project.parts:
+        left, right = as_outlines(project, left, right, paired(left, right, transition))
     own = {key.pair for key in (*plan.cues, *plan.hung)}
     looks = {ids: look for ids in own if (look := _look(times, ids)) is not PLAIN}
     if left is right and not looks and not transition.decisions and not transition.settled:

@@ -136,9 +136,9 @@ class LoopCurve:
             return np.asarray(self._far[segment] + eased * (self._far[after] - self._far[segment]))
         if self.loop.direction == "one way":
             return easing.at(self.curve, share)
-        there = easing.at(self.curve, np.clip(share * 2.0, 0.0, 1.0))
-        back = 1.0 - easing.at(self.curve, np.clip(share * 2.0 - 1.0, 0.0, 1.0))
-        return np.where(share < 0.5, there, back)
+        there = share < 0.5
+        eased = easing.at(self.curve, np.clip(np.where(there, share * 2.0, share * 2.0 - 1.0), 0.0, 1.0))
+        return np.where(there, eased, 1.0 - eased)
 
     def _waits(self, number: Floats, wait: float) -> Floats | float:
         """The wait of rounds (by their number), ms."""
