@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
+from avelt.core.model.phases import MAIN
 from avelt.core.model.triggers import InputValue, Timer
 from avelt.core.running.player import Player
 from avelt.core.timing.loops import stage_words
@@ -235,8 +236,13 @@ class RehearseStation(QWidget):
             left = timer[1] - player.now
             total = max(timer[0].trigger.after, 1e-9)
             lines.append(("timer", f"waits {left / 1000:.1f} s more", 1.0 - left / total, "timer"))
+        for inside, tracks in player.phases().items():
+            for track, phase in tracks.items():
+                name = inside or player.project.name
+                lines.append((name if track == MAIN else f"{name}, {track}", phase, 0.0, "phase"))
         for entry in player.running():
             since = player.now - entry.since
             part = entry.share
-            lines.append((entry.loop.name, stage_words(entry.loop, since), part, "loop"))
+            name = f"{entry.inside}: {entry.loop.name}" if entry.inside else entry.loop.name
+            lines.append((name, stage_words(entry.loop, since), part, "loop"))
         return lines

@@ -98,12 +98,17 @@ class LogView(QWidget):
             painter.setPen(theme.quiet)
             room = self.width() - 82
             painter.drawText(
-                QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shortened(painter, entry.says, room)
+                QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shortened(painter, told(entry), room)
             )
 
 
+def told(entry: LogEntry) -> str:
+    """What an event is about, with the part that it was in."""
+    return f"{entry.stage}: {entry.says}" if entry.stage else entry.says
+
+
 class NowRuns(QWidget):
-    """What runs now: the route under way, timers, loops."""
+    """What runs now: the route under way, timers, phases, loops. More than fit are drawn closer together."""
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -114,8 +119,9 @@ class NowRuns(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.workspace.theme
+        step = self.step()
         for k, (name, words, share, kind) in enumerate(self.lines):
-            y = k * 46.0
+            y = k * step
             painter.setFont(font(12.5, 500))
             painter.setPen(theme.ink)
             painter.drawText(
@@ -130,8 +136,17 @@ class NowRuns(QWidget):
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 words,
             )
+            if kind == "phase":
+                continue
+            thick = 8.0 if step > 30.0 else 3.0
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.faint)
-            painter.drawRoundedRect(QRectF(0, y + 22, self.width(), 8), 4, 4)
+            under = y + min(22.0, step - thick - 2.0)
+            painter.drawRoundedRect(QRectF(0, under, self.width(), thick), thick / 2, thick / 2)
             painter.setBrush({"loop": theme.loop, "timer": theme.hatch_line}.get(kind, theme.arrives))
-            painter.drawRoundedRect(QRectF(0, y + 22, max(0.0, self.width() * min(1.0, share)), 8), 4, 4)
+            full = max(0.0, self.width() * min(1.0, share))
+            painter.drawRoundedRect(QRectF(0, under, full, thick), thick / 2, thick / 2)
+
+    def step(self) -> float:
+        """How far one line is under the other."""
+        return max(24.0, min(46.0, self.height() / max(1, len(self.lines))))
