@@ -94,7 +94,9 @@ class Checked(unittest.TestCase):
         self.assertIn("both move Boat", says(project_of(*GULLS, named), "two tracks")[0])
 
     def test_events_that_are_not_played_yet(self) -> None:
-        project = single({"name": "a", "shows": {"pose": "a"}, "then": {"on": {"key": "Enter"}, "to": "b"}}, THERE)
+        project = single(
+            {"name": "a", "shows": {"pose": "a"}, "then": {"on": {"loading": "is ready"}, "to": "b"}}, THERE
+        )
         self.assertEqual(len(says(project, "event")), 1)
 
     def test_parts_that_nothing_uses_or_that_are_gone(self) -> None:

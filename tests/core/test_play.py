@@ -59,7 +59,7 @@ class Played(unittest.TestCase):
         self.assertIn((700.0, "input", "pull becomes 0.7"), log)
         self.assertIn((700.0, "signal", "news"), log)
         self.assertIn((3900.0, "timer", "after 3000 ms"), log)
-        self.assertIn((960.0, "not played", "the key Enter"), log)
+        self.assertIn((961.0, "not played", "scrolling"), log)
         self.assertEqual(seen[4][2]["boarded"], True)
 
     def test_the_same_for_every_step_of_the_clock(self) -> None:

@@ -23,9 +23,9 @@ from avelt.core.model.expressions import (
 from avelt.core.model.find import layer_index
 from avelt.core.model.find import walk as walk_layers
 from avelt.core.model.phases import MAIN, Phase, Rule, ShowBlend, ShowMotion, Track, Until, poses_of
-from avelt.core.model.triggers import InputValue, SetInput, hot_area
+from avelt.core.model.triggers import InputValue, SetInput, hot_area, trigger_row
 from avelt.core.model.values import Frame, Project
-from avelt.core.running.played import is_played, unplayed_sentence
+from avelt.core.running.played import IN_PHASES
 from avelt.core.running.splitting import moved_by
 
 _MOST = 4_096  # combinations of inputs that are tried for two rules
@@ -172,8 +172,9 @@ def unplayed_events(project: Project) -> Iterator[Trouble]:
     for track in project.tracks:
         for phase in track.phases:
             for rule in phase.then:
-                if rule.on is not None and not is_played(rule.on):
-                    yield Trouble("event", f"{_named(track, phase)}: {unplayed_sentence(rule.on)}", phases=(phase.id,))
+                if rule.on is not None and not isinstance(rule.on, IN_PHASES):
+                    says = f"{_named(track, phase)}: a rule cannot wait for “{trigger_row(rule.on).word}”."
+                    yield Trouble("event", says, phases=(phase.id,))
                 elif rule.on is not None and ((gone := hot_area(rule.on)) and gone not in layers):
                     yield Trouble("event", f"{_named(track, phase)}: what it waits for is gone.", phases=(phase.id,))
             reads = [getattr(rule.on, "input", "") for rule in phase.then]

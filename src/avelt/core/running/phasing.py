@@ -13,7 +13,7 @@ from typing import Protocol
 from msgspec.structs import replace
 
 from avelt.core.model.phases import Once, Phase, Rounds, Rule, ShowBlend, Track, Until
-from avelt.core.model.triggers import Crosses, InputValue, SendSignal, SetInput, Tap, Trigger, hot_area
+from avelt.core.model.triggers import Crosses, InputValue, SendSignal, SetInput, Trigger, hot_area
 from avelt.core.model.values import Frame, Input
 from avelt.core.running.crossing import crosses
 from avelt.core.running.orders import Orders
@@ -104,14 +104,14 @@ def _offer(work: Work, orders: Orders, fits: Callable[[Trigger], bool]) -> bool:
     return taken
 
 
-def tapped(work: Work, layers: tuple[str, ...]) -> str | None:
-    """A tap on layers (ids, innermost first): the layer whose rule is the innermost, ``""`` for anywhere; ``None`` when
-    no rule waits for it."""
+def touched(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> str | None:
+    """Something done on layers (ids, innermost first): the layer whose rule is the innermost, ``""`` for anywhere;
+    ``None`` when no rule waits for it."""
     orders = work.rules.orders
     if orders is None:
         return None
     for origin in (*(orders.origins.get(ident, ident) for ident in layers), ""):
-        if happened(work, lambda on, o=origin: isinstance(on, Tap) and _origin(orders, hot_area(on)) == o):  # type: ignore[misc]
+        if happened(work, lambda on, o=origin: fits(on) and _origin(orders, hot_area(on)) == o):  # type: ignore[misc]
             return next((ident for ident in layers if orders.origins.get(ident, ident) == origin), "")
     return None
 
@@ -264,4 +264,4 @@ def _aimed(work: Work, phase: Phase, state: OnTrack) -> OnTrack:
     return replace(state, wanted=wanted, share=share_of(state, work.now), since=work.now)
 
 
-__all__ = ["became", "begin", "fell_due", "happened", "jump", "tapped"]
+__all__ = ["became", "begin", "fell_due", "happened", "jump", "touched"]

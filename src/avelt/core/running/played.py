@@ -8,10 +8,27 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from avelt.core.model.find import frame_by_id
-from avelt.core.model.triggers import Crosses, Loading, Signal, Tap, Timer, Trigger, trigger_row
+from avelt.core.model.triggers import (
+    Crosses,
+    DoubleTap,
+    Ends,
+    Hold,
+    HoverIn,
+    HoverOut,
+    Key,
+    Loading,
+    Release,
+    Signal,
+    Tap,
+    Timer,
+    Trigger,
+    trigger_row,
+)
 from avelt.core.model.values import Project, Route
 
-PLAYED: tuple[type[Trigger], ...] = (Tap, Timer, Loading, Crosses, Signal)
+_TOUCHES = (Tap, DoubleTap, Release, HoverIn, HoverOut, Key)
+PLAYED: tuple[type[Trigger], ...] = (*_TOUCHES, Hold, Timer, Loading, Crosses, Signal, Ends)
+IN_PHASES: tuple[type[Trigger], ...] = (*_TOUCHES, Timer, Crosses, Signal)  # what a rule of a phase can wait for
 
 
 def is_played(trigger: Trigger) -> bool:

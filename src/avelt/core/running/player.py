@@ -188,6 +188,20 @@ class Player:
         self._take(world, log)
         return taken
 
+    def move(self, x: float, y: float) -> None:
+        """The pointer is at a place in the frame."""
+        self._take(*steps.move(self.rules, self.world, x, y))
+
+    def out(self) -> None:
+        """The pointer leaves the screen."""
+        self._take(*steps.out(self.rules, self.world))
+
+    def key(self, pressed: str) -> steps.Taken:
+        """A key goes down, by its name in UI Events. Gives what took it."""
+        world, log, taken = steps.key(self.rules, self.world, pressed)
+        self._take(world, log)
+        return taken
+
     def tap(self, x: float, y: float) -> steps.Taken:
         """A press and a release at one place."""
         self.press(x, y)

@@ -192,8 +192,14 @@ def done(player: Player, event: Event) -> None:
         player.send(event.name)
     elif isinstance(event, Loaded):
         player.loaded()
-    elif isinstance(event, Scrolled | KeyDown):
-        player.note("not played", "scrolling" if isinstance(event, Scrolled) else f"the key {event.key}")
+    elif isinstance(event, Move):
+        player.move(event.x, event.y)
+    elif isinstance(event, Out):
+        player.out()
+    elif isinstance(event, KeyDown):
+        player.key(event.key)
+    elif isinstance(event, Scrolled):
+        player.note("not played", "scrolling")
 
 
 def played(project: Project, tape: Tape, moments: Sequence[float], step: float = 0.0) -> Iterator[tuple[float, Player]]:

@@ -9,7 +9,17 @@ from msgspec.structs import replace
 from avelt.core.errors import EditError
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.parts import fits, uses_in
-from avelt.core.model.triggers import InputValue, PutAway, ReplaceOver, SendSignal, SetInput, ShowOver, Signal, Trigger
+from avelt.core.model.triggers import (
+    Ends,
+    InputValue,
+    PutAway,
+    ReplaceOver,
+    SendSignal,
+    SetInput,
+    ShowOver,
+    Signal,
+    Trigger,
+)
 from avelt.core.model.values import Feed, Frame, Input, Route, Use
 from avelt.core.model.wording import value_words
 from avelt.core.running import phasing
@@ -90,6 +100,7 @@ class Work:
         self.children, self.held = dict(world.children), world.held
         self.waiting: list[Route] = []  # what inputs and signals started, one after the other
         self.starting = False
+        self.holds = world.holds
         self.tracks: dict[str, OnTrack] = {state.track: state for state in world.tracks}
         self.unread: dict[str, None] = {}  # tracks whose rules are to be read
         self.events: list[Callable[[Trigger], bool]] = []  # what came while something was done
@@ -121,6 +132,11 @@ class Work:
             dict(self.children),
             self.held,
             tuple(self.tracks.values()),
+            self.before.pressed_at,
+            self.holds,
+            self.before.last_tap,
+            self.before.hovered,
+            self.before.over,
         )
 
     def done(self) -> Step:
@@ -382,6 +398,9 @@ class Work:
         self.wants_entrance = shown is at_arrival(frame) and frame.entrance is not None
         self.ready_at = self.now + self.rules.loading
         self.start_loading_routes("starts")
+        if running is not None:
+            ended = [r for r in self.rules.of_kind(frame, Ends) if getattr(r.trigger, "motion", "") == running.route.id]
+            self.start(ended)
         waits = frame.entrance is not None and frame.entrance.when == "after loading"
         if self.wants_entrance and self.motion is None and not waits:
             self.enter()

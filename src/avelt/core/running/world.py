@@ -19,11 +19,12 @@ from avelt.core.model.expressions import Condition, Expression, holds, number_of
 from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.phases import Phase
-from avelt.core.model.triggers import Crosses, InputValue, Loading, Signal, Tap, Timer
+from avelt.core.model.triggers import Crosses, Ends, Hold, InputValue, Loading, Signal, Tap, Timer, Trigger
 from avelt.core.model.values import Frame, Input, Part, Project, Route, Use
 from avelt.core.record import Record
 from avelt.core.running.orders import Orders
 from avelt.core.running.played import unplayed_by_frame
+from avelt.core.timing.loops import total_length
 from avelt.core.timing.program import Program
 
 What = Literal[
@@ -37,12 +38,17 @@ What = Literal[
     "entrance",
     "loaded",
     "phase",
+    "double tap",
+    "hold",
+    "release",
+    "hover",
+    "key",
     "stopped",
     "not played",
 ]
 #: What falls due by itself; at one moment in this order.
-Kind = Literal["motion", "loading", "timer", "phase"]
-KINDS: tuple[Kind, ...] = ("motion", "loading", "timer", "phase")
+Kind = Literal["motion", "loading", "timer", "hold", "loop", "phase"]
+KINDS: tuple[Kind, ...] = ("motion", "loading", "timer", "hold", "loop", "phase")
 
 
 class LogEntry(Record, frozen=True):
@@ -174,7 +180,8 @@ def leaving(origin: str) -> str:
 class World(Record, frozen=True):
     """A moment: ms since the start, the inputs, the actor, and what the pointer went down on. ``children`` are the
     parts at work, by the origin of their use; ``held`` is the one that the pointer went down in. ``tracks`` says where
-    each running order is, the main one first.
+    each running order is, the main one first. ``holds`` are the routes that the press was long enough for, ``last_tap``
+    when and on what the last tap was, ``hovered`` the layers under the pointer, ``over`` the part there.
 
     ``steps`` counts what was done by itself at the moment ``steps_at``; ``halted``: an endless chain was cut, and
     nothing more is done by itself before somebody touches something.
@@ -190,6 +197,11 @@ class World(Record, frozen=True):
     children: Mapping[str, Child] = {}
     held: str = ""
     tracks: tuple[OnTrack, ...] = ()
+    pressed_at: float = 0.0
+    holds: frozenset[str] = frozenset()
+    last_tap: tuple[float, tuple[str, ...]] | None = None
+    hovered: tuple[str, ...] = ()
+    over: str = ""
 
 
 class Due(Record, frozen=True):
@@ -225,9 +237,11 @@ class Rules:
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
         self._values: dict[str, Expression | None] = {}
+        self._by_frame: dict[str, list[Route]] = {}
         # A stage with a main order is driven by that alone.
         for route in () if self.orders is not None and self.orders.main is not None else project.routes:
             self._routes.setdefault((route.leaves, type(route.trigger)), []).append(route)
+            self._by_frame.setdefault(route.leaves, []).append(route)
 
     def of(self, child: Child) -> Rules:
         """The rules of a part at work."""
@@ -246,10 +260,18 @@ class Rules:
         found = self._routes.get((frame.id, Timer), [])
         return [(route, route.trigger) for route in found if isinstance(route.trigger, Timer)]
 
+    def routes_of(self, frame: Frame) -> list[Route]:
+        """The routes of a frame, whatever starts them, in their order."""
+        return self._by_frame.get(frame.id, [])
+
     def taps(self, frame: Frame) -> list[tuple[Route, Tap]]:
         """What can be tapped on a frame."""
         found = self._routes.get((frame.id, Tap), [])
         return [(route, route.trigger) for route in found if isinstance(route.trigger, Tap)]
+
+    def of_kind(self, frame: Frame, kind: type[Trigger]) -> list[Route]:
+        """The routes of a frame that one kind of trigger starts."""
+        return self._routes.get((frame.id, kind), [])
 
     def crossings(self, frame: Frame, input_id: str) -> list[tuple[Route, Crosses]]:
         """The routes of a frame that an input's value starts."""
@@ -316,6 +338,7 @@ def due(rules: Rules, world: World) -> Due | None:
     timer = next_timer(rules, world)
     if timer is not None:
         found.append(Due(timer[1], "timer", timer[0]))
+    found += touches_due(rules, world)
     for place, state in enumerate(world.tracks):
         at = next_of(rules, state)
         if at < math.inf:
@@ -326,6 +349,25 @@ def due(rules: Rules, world: World) -> Due | None:
         if inner is not None and at < math.inf:
             found.append(Due(max(at, world.now), inner.kind, None, inner.depth + 1, place, origin, inner))
     return min(found, key=lambda entry: entry.order, default=None)
+
+
+def touches_due(rules: Rules, world: World) -> list[Due]:
+    """Presses that last, and loops that end, where a route waits for it."""
+    frame, found = world.actor.frame, []
+    for route in rules.of_kind(frame, Hold) if world.pressed is not None else ():
+        on = route.trigger
+        waits = isinstance(on, Hold) and on.layer in (*world.pressed, "") if world.pressed is not None else False
+        if isinstance(on, Hold) and waits and route.id not in world.holds and rules.may(world, route):
+            found.append(Due(world.pressed_at + on.after, "hold", route))
+    ends = rules.of_kind(frame, Ends)
+    if ends and route_of(world) is None:
+        by_id = {loop.id: loop for loop in world.actor.shown.loops if loop.rounds and loop.origin in world.actor.loops}
+        for route in ends:
+            loop = by_id.get(getattr(route.trigger, "motion", ""))
+            if loop is not None and rules.may(world, route):
+                at = world.actor.loops[loop.origin] + total_length(loop) - loop.start_offset
+                found.append(Due(max(at, world.actor.arrived), "loop", route))
+    return [Due(max(due.at, world.now), due.kind, due.route) for due in found]
 
 
 def next_of(rules: Rules, state: OnTrack) -> float:

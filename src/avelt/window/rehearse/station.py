@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
@@ -14,6 +15,7 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, NumberField, bar, button, label, panel, row, scrolled
+from avelt.window.controls.key_names import key_name
 from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Tick
 from avelt.window.rehearse.time_strip import TimeStrip
@@ -119,6 +121,8 @@ class RehearseStation(QWidget):
         self.loading.refused.connect(workspace.said)
         self.stage.pressed.connect(self._press)
         self.stage.released.connect(self._release)
+        self.stage.moved.connect(self._move)
+        self.stage.gone.connect(self._out)
         self.inputs.wanted.connect(self._set_input)
         self.inputs.sent.connect(self._send)
         self.inputs.refused.connect(workspace.said)
@@ -176,6 +180,22 @@ class RehearseStation(QWidget):
         if self.player is not None:
             self._go_on()
             self.player.press(x, y)
+
+    def _move(self, x: float, y: float) -> None:
+        if self.player is not None and not self.looks_back():
+            self.player.move(x, y)
+
+    def _out(self) -> None:
+        if self.player is not None and not self.looks_back():
+            self.player.out()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A key that the station has no use for is one of the prototype's."""
+        name = key_name(event)
+        if self.player is not None and name and not self.looks_back() and self.player.key(name) is not None:
+            self._show()
+            return
+        super().keyPressEvent(event)
 
     def _release(self, x: float, y: float) -> None:
         if self.player is not None:

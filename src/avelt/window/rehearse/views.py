@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -21,8 +21,12 @@ _LINE = 40
 class Preview(SceneView):
     """The screen that is rehearsed on; what can be tapped may be outlined."""
 
+    moved = Signal(float, float)
+    gone = Signal()  # the pointer left it
+
     def __init__(self, workspace: Workspace) -> None:
         super().__init__(workspace)
+        self.setMouseTracking(True)
         self.hot: tuple[str, ...] = ()
         self.show_hot = True
 
@@ -41,6 +45,13 @@ class Preview(SceneView):
             row_ = self.scene.scalars[slot]
             x, y, w, h = (float(v) for v in box_bounds(world[slot], row_[COLUMN["w"]], row_[COLUMN["h"]]))
             painter.drawRoundedRect(to.mapRect(QRectF(x, y, w, h)).adjusted(-3, -3, 3, 3), 8, 8)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.scene is not None:
+            self.moved.emit(*self.in_frame(event))
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.gone.emit()
 
 
 class LogView(QWidget):

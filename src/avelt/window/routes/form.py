@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import msgspec
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QSizePolicy, QWidget
 
 from avelt.core.edits.inputs import input_by_id
@@ -15,6 +15,7 @@ from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import Drag, Field, InputValue, Row, ShowOver
 from avelt.core.model.values import Layer, Path, Project, Route
 from avelt.window.controls.fields import NumberField, label
+from avelt.window.controls.key_names import key_name
 from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
 
@@ -24,39 +25,6 @@ SCRIMS = (
     ("deep", "rgb(10 24 28 / 0.7)"),
     ("light", "rgb(255 255 255 / 0.6)"),
 )
-_NAMES = {
-    Qt.Key.Key_Space: " ",
-    Qt.Key.Key_Return: "Enter",
-    Qt.Key.Key_Enter: "Enter",
-    Qt.Key.Key_Escape: "Escape",
-    Qt.Key.Key_Left: "ArrowLeft",
-    Qt.Key.Key_Right: "ArrowRight",
-    Qt.Key.Key_Up: "ArrowUp",
-    Qt.Key.Key_Down: "ArrowDown",
-    Qt.Key.Key_Backspace: "Backspace",
-    Qt.Key.Key_Delete: "Delete",
-    Qt.Key.Key_Home: "Home",
-    Qt.Key.Key_End: "End",
-    Qt.Key.Key_PageUp: "PageUp",
-    Qt.Key.Key_PageDown: "PageDown",
-}
-
-
-def key_name(event: QKeyEvent) -> str:
-    """A key by its name in UI Events KeyboardEvent key Values; empty for one that only modifies."""
-    key = Qt.Key(event.key())
-    if key in _NAMES:
-        return _NAMES[key]
-    if key in (
-        Qt.Key.Key_Shift,
-        Qt.Key.Key_Control,
-        Qt.Key.Key_Alt,
-        Qt.Key.Key_Meta,
-        Qt.Key.Key_Tab,
-        Qt.Key.Key_Backtab,
-    ):
-        return ""
-    return event.text().strip() or QKeySequence(event.key()).toString()
 
 
 class KeyField(QLineEdit):

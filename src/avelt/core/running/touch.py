@@ -1,0 +1,204 @@
+"""What somebody does with a pointer and with keys: the innermost part has it first, what it does not take goes up.
+
+A tap is done as the pointer goes up; a press that was held long enough for a route is none. Of two taps the second is a
+double tap where a route waits for one. Hovering is known from the last place of the pointer: a layer that comes to it
+by itself is hovered once it moves again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from msgspec.structs import replace
+
+from avelt.core.model.triggers import DoubleTap, HoverIn, HoverOut, Key, Release, Tap, Trigger, hot_area
+from avelt.core.model.values import Route
+from avelt.core.running import phasing
+from avelt.core.running.scenes import layers_at, use_at
+from avelt.core.running.work import Step, Work, from_child
+from avelt.core.running.world import LogEntry, Rules, What, World
+
+Taken = Route | Literal["phase"] | None  # a tap is taken by a route, by a rule of a running order, or by nothing
+Done = tuple[World, tuple[LogEntry, ...], Taken]
+
+
+def _touched(world: World) -> World:
+    """Somebody does something: what was cut goes on."""
+    return replace(world, halted=False, steps=0)
+
+
+def _origin(rules: Rules, layer_id: str) -> str:
+    """What a layer is, whatever the pose: its origin where a running order goes from pose to pose, or its id."""
+    return rules.orders.origins.get(layer_id, layer_id) if rules.orders is not None else layer_id
+
+
+def press(rules: Rules, world: World, x: float, y: float) -> World:
+    """The pointer goes down at a place in the frame; in the innermost part there, too."""
+    found = use_at(rules, world, x, y)
+    here = layers_at(rules, world, x, y)
+    made = replace(_touched(world), pressed=here, pressed_at=world.now, holds=frozenset(), held="")
+    if found is None:
+        return made
+    origin, inner_x, inner_y = found
+    child = world.children[origin]
+    there = press(rules.of(child), child.now(world.now), inner_x, inner_y)
+    return replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
+
+
+def release(rules: Rules, world: World, x: float, y: float) -> Done:
+    """The pointer goes up: a tap when it went down on the same thing. Gives what took it, too."""
+    pressed = world.pressed
+    if pressed is None:
+        return world, (), None
+    found = use_at(rules, world, x, y) if world.held in world.children else None
+    if found is not None and found[0] == world.held:
+        child = world.children[world.held]
+        there, log, taken = release(rules.of(child), child.now(world.now), *found[1:])
+        children = {**world.children, world.held: replace(child, world=there)}
+        if taken is not None:
+            told = tuple(from_child(entry, child, world.now) for entry in log)
+            return replace(world, pressed=None, held="", children=children), told, taken
+        world = replace(world, children=children)
+    here, went_down = layers_at(rules, world, x, y), {_origin(rules, ident) for ident in pressed}
+    shared = tuple(ident for ident in here if _origin(rules, ident) in went_down)
+    return _let_go(rules, replace(world, pressed=None), pressed, shared, bool(world.holds))
+
+
+def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[str, ...], was_held: bool) -> Done:
+    """The pointer went up over some layers that it went down on: the second of two taps, a tap, or a release."""
+    last = world.last_tap
+
+    def twice(on: Trigger) -> bool:
+        return (
+            isinstance(on, DoubleTap)
+            and last is not None
+            and world.now - last[0] <= on.within
+            and (not on.layer or _origin(rules, on.layer) in {_origin(rules, ident) for ident in last[1]})
+        )
+
+    kinds: list[tuple[What, tuple[str, ...], Callable[[Trigger], bool]]] = [
+        ("release", pressed, lambda on: isinstance(on, Release))
+    ]
+    if not was_held:
+        taps: list[tuple[What, tuple[str, ...], Callable[[Trigger], bool]]] = [
+            ("double tap", shared, twice),
+            ("tap", shared, lambda on: isinstance(on, Tap)),
+        ]
+        kinds = [*taps, *kinds]
+    for what, layers, fits in kinds:
+        work = Work(rules, replace(world, last_tap=None if what == "double tap" or was_held else (world.now, shared)))
+        taken, name = _taken(work, layers, fits)
+        if taken is not None:
+            work.log.insert(0, LogEntry(work.now, what, name))
+            return *work.done(), taken
+    work = Work(rules, replace(world, last_tap=None if was_held else (world.now, shared)))
+    if not was_held:
+        name = work.name_of(shared[0]) if shared else "nothing"
+        work.note("tap", f"{name}, nothing happens")
+    return *work.done(), None
+
+
+def _taken(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> tuple[Taken, str]:
+    """What takes something that is done on layers (innermost first): a route or a rule; and the name of its layer."""
+    route = _route(work, layers, fits)
+    if route is not None:
+        touched = hot_area(route.trigger) or (layers[0] if layers else "")
+        name = work.name_of(touched)
+        work.go(route)
+        return route, name
+    by_order = phasing.touched(work, layers, fits)
+    if by_order is None:
+        return None, ""
+    return "phase", work.name_of(by_order or (layers[0] if layers else ""))
+
+
+def _route(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> Route | None:
+    """The route that waits for it: on the innermost layer, anywhere comes last."""
+    routes = [route for route in work.rules.routes_of(work.frame) if fits(route.trigger) and work.may(route)]
+    for ident in (*layers, ""):
+        for route in routes:
+            if hot_area(route.trigger) == ident:
+                return route
+    return None
+
+
+def move(rules: Rules, world: World, x: float, y: float) -> Step:
+    """The pointer is at a place in the frame: what it comes over and what it leaves is told."""
+    found = use_at(rules, world, x, y)
+    log: tuple[LogEntry, ...] = ()
+    origin = found[0] if found is not None else ""
+    for there in dict.fromkeys((world.over, origin)):
+        child = world.children.get(there)
+        if child is None:
+            continue
+        inner, now = rules.of(child), child.now(world.now)
+        made, own = move(inner, now, *found[1:]) if found is not None and there == origin else out(inner, now)
+        world = replace(world, children={**world.children, there: replace(child, world=made)})
+        log += tuple(from_child(entry, child, world.now) for entry in own)
+    made, own = _hovered(rules, replace(world, over=origin), layers_at(rules, world, x, y))
+    return made, (*log, *own)
+
+
+def out(rules: Rules, world: World) -> Step:
+    """The pointer leaves the screen."""
+    log: tuple[LogEntry, ...] = ()
+    child = world.children.get(world.over)
+    if child is not None:
+        made, own = out(rules.of(child), child.now(world.now))
+        world = replace(world, children={**world.children, world.over: replace(child, world=made)})
+        log = tuple(from_child(entry, child, world.now) for entry in own)
+    made, own = _hovered(rules, replace(world, over=""), ())
+    return made, (*log, *own)
+
+
+def _hovered(rules: Rules, world: World, here: tuple[str, ...]) -> Step:
+    """The layers under the pointer are others: what waits for that begins."""
+    before = world.hovered
+    if before == here:
+        return world, ()
+    work = Work(rules, replace(_touched(world), hovered=here))
+    known, now = {_origin(rules, ident) for ident in before}, {_origin(rules, ident) for ident in here}
+    left = tuple(ident for ident in before if _origin(rules, ident) not in now)
+    came = tuple(ident for ident in here if _origin(rules, ident) not in known)
+    sides: tuple[tuple[tuple[str, ...], type[Trigger], str, bool], ...] = (
+        (left, HoverOut, "off", bool(before and not here)),
+        (came, HoverIn, "over", bool(here and not before)),
+    )
+    for layers, kind, word, anywhere in sides:
+        place = len(work.log)
+        for ident in (*layers, "") if anywhere else layers:
+            taken, name = _taken_on(work, ident, kind)
+            if taken is not None:
+                work.log.insert(place, LogEntry(work.now, "hover", f"{word} {name or 'the screen'}"))
+                break
+    return work.done()
+
+
+def _taken_on(work: Work, ident: str, kind: type[Trigger]) -> tuple[Taken, str]:
+    """What waits for a kind of event on just one layer."""
+    routes = (r for r in work.rules.routes_of(work.frame) if isinstance(r.trigger, kind) and work.may(r))
+    route = next((r for r in routes if hot_area(r.trigger) == ident), None)
+    if route is not None:
+        name = work.name_of(ident) if ident else ""
+        work.go(route)
+        return route, name
+    origin = _origin(work.rules, ident)
+    if phasing.happened(work, lambda on: isinstance(on, kind) and _origin(work.rules, hot_area(on)) == origin):
+        return "phase", work.name_of(ident) if ident else ""
+    return None, ""
+
+
+def key(rules: Rules, world: World, pressed: str) -> Done:
+    """A key goes down: the stage has it first, then the parts in it, in paint order."""
+    work = Work(rules, _touched(world))
+    taken, _ = _taken(work, (), lambda on: isinstance(on, Key) and on.key == pressed)
+    if taken is not None:
+        work.log.insert(0, LogEntry(work.now, "key", pressed))
+        return *work.done(), taken
+    for origin, child in world.children.items():
+        there, log, taken = key(rules.of(child), child.now(world.now), pressed)
+        if taken is not None:
+            told = tuple(from_child(entry, child, world.now) for entry in log)
+            return replace(world, children={**world.children, origin: replace(child, world=there)}), told, taken
+    return world, (), None
