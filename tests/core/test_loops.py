@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avelt.core.edits.layers import set_value
-from avelt.core.edits.loops import add_loop, close_seam, copy_loop, edit_loop, shift_phase
+from avelt.core.edits.loops import add_loop, along_layer, close_seam, copy_loop, edit_loop, shift_phase
 from avelt.core.edits.project import new_project
 from avelt.core.edits.second_pose import in_pose, pose_stage, second_layer
 from avelt.core.edits.structure import fit_groups
@@ -117,6 +117,19 @@ class OnAFrame(unittest.TestCase):
         project = made(circle)
         self.assertAlmostEqual(place(project, "One", 500)[2] % 360.0, 180.0, 0)
         self.assertEqual(from_json(to_json(project), "x"), project)
+
+    def test_along_a_layer_of_the_frame_from_inside_a_group(self) -> None:
+        loop = {"do": "loop", "in": "a", "layer": "One", "name": "rides", "length": 1000}
+        project = made({"do": "group", "in": "a", "layers": ["One", "Two"], "name": "Pair"},
+                       {"do": "set", "in": "a", "layer": "Pair", "scale": 2}, loop)  # fmt: skip
+        frame = find_frame(project, "a")
+        wave = find_layer(frame, "Wave")
+        project = along_layer(project, frame.id, frame.loops[0].id, wave.id)
+        path = find_frame(project, "a").loops[0].path
+        self.assertEqual(path[-1], (30.0, 0.0))  # 60 px of the frame are 30 in a group twice as large
+        self.assertEqual(find_frame(along_layer(project, frame.id, frame.loops[0].id, ""), "a").loops[0].path, ())
+        with self.assertRaises(EditError):
+            along_layer(project, frame.id, frame.loops[0].id, find_layer(frame, "Two").id)
 
     def test_a_muted_loop_rests(self) -> None:
         loop = {"do": "loop", "in": "a", "layer": "One", "pose": {"position": [9, 0]}, "length": 800}

@@ -8,14 +8,18 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
+from avelt.core.edits import phases as edits
 from avelt.core.edits.parts import use_other
 from avelt.core.edits.project import new_project
-from avelt.core.errors import AveltError
+from avelt.core.errors import AveltError, EditError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json, to_json
 from avelt.core.model.find import find_frame
 from avelt.core.model.parts import as_stage, find_part
+from avelt.core.model.phases import ForMs, Rounds, Rule
+from avelt.core.model.values import Transition
 from avelt.core.running.player import Player
 from avelt.core.running.splitting import moved_by
 from avelt.core.running.step import MOST_STEPS
@@ -487,6 +491,35 @@ class Wrong(unittest.TestCase):
         with self.assertRaises(AveltError) as caught:
             check(from_json(json.dumps(plain).encode(), "x"))
         self.assertIn("tracks[0].phases[0].then[0].to", str(caught.exception))
+
+    def test_edits_that_cannot_be(self) -> None:
+        project = single({"name": "a", "shows": {"pose": "a"}}, {"name": "b", "shows": {"pose": "b"}})
+        (track,) = project.tracks
+        one, two = track.phases
+
+        def edited(**own: Any) -> Any:
+            return edits.edit_phase(project, one.id, lambda old: replace(old, **own))
+
+        for wrong in (
+            lambda: edited(then=(Rule("H99"),)),
+            lambda: edited(name="b"),
+            lambda: edited(name="  "),
+            lambda: edited(then=(Rule(two.id, only_if="x >"),)),
+            lambda: edits.add_track(project),
+            lambda: edits.add_track(project, " "),
+            lambda: edits.add_phase(project, track.id, "a"),
+            lambda: edits.edit_track(project, track.id, lambda old: replace(old, layers=("nothing",))),
+            lambda: edits.with_transition(project, one.id, Transition()),
+            lambda: edits.remove_track(project, "T99"),
+            lambda: edits.phase_by_id(project, "H99"),
+        ):
+            with self.assertRaises(EditError):
+                wrong()
+        self.assertEqual(edited(lasts=ForMs(-4.0)).tracks[0].phases[0].lasts, ForMs(0.0))
+        self.assertEqual(edited(lasts=Rounds(0)).tracks[0].phases[0].lasts, Rounds(1))
+        moved = edits.move_phase(project, two.id, -3)
+        self.assertEqual([phase.name for phase in moved.tracks[0].phases], ["b", "a"])
+        self.assertIs(edits.move_phase(project, two.id, 9), project)
 
     def test_removing_and_renaming(self) -> None:
         project = applied(project_of(*GULLS), [

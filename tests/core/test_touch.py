@@ -76,6 +76,18 @@ class Touches(unittest.TestCase):
         made.advance(900)
         self.assertEqual(made.frame.name, "a")
 
+    def test_a_hold_that_stays_is_done_once_and_its_release_is_no_tap(self) -> None:
+        made = player(
+            route("a", {"hold": "Star", "after": 400}, then={"set": "n", "value": 1}), route("c", {"tap": ""})
+        )
+        made.press(15, 15)
+        made.advance(3000)
+        self.assertEqual([what for what, _ in says(made)], ["hold", "input"])
+        made.release(15, 15)
+        self.assertEqual(made.frame.name, "a")
+        made.tap(15, 15)
+        self.assertEqual(made.frame.name, "c")
+
     def test_a_release_counts_where_the_press_was(self) -> None:
         made = player(route("b", {"release": "Star"}))
         made.press(15, 15)
@@ -101,6 +113,20 @@ class Touches(unittest.TestCase):
         made.move(15, 16)
         made.out()
         self.assertEqual(made.frame.name, "a")
+
+    def test_inside_a_group_one_stays_over_it(self) -> None:
+        made = player(
+            {"do": "draw", "in": "a", "kind": "box", "name": "Left", "position": [110, 110], "size": [30, 30]},
+            {"do": "draw", "in": "a", "kind": "box", "name": "Right", "position": [140, 110], "size": [30, 30]},
+            {"do": "group", "in": "a", "layers": ["Left", "Right"], "name": "Bar"},
+            route("a", {"hover in": "Bar"}, then={"set": "n", "value": 1}),
+            route("a", {"hover out": "Bar"}, then={"set": "n", "value": 2}),
+        )
+        for x in (120, 130, 150, 160, 125):
+            made.move(x, 120)
+        self.assertEqual([entry for entry in says(made) if entry[0] == "hover"], [("hover", "over Bar")])
+        made.move(50, 50)
+        self.assertEqual(says(made)[-2:], [("hover", "off Bar"), ("input", "n becomes 2")])
 
     def test_keys(self) -> None:
         made = player(route("b", {"key": "ArrowRight"}), route("c", {"key": "a"}, only_if="n > 0"))
@@ -134,6 +160,11 @@ class Touches(unittest.TestCase):
         made.advance(1199)
         self.assertEqual(made.frame.name, "a")
         made.advance(1200)
+        self.assertEqual(made.frame.name, "b")
+        made = player({**loop, "phase": 300}, route("b", {"ends": "twinkle"}))
+        made.advance(899)
+        self.assertEqual(made.frame.name, "a")
+        made.advance(900)
         self.assertEqual(made.frame.name, "b")
 
     def test_in_parts_and_phases(self) -> None:
