@@ -155,6 +155,18 @@ class ThePull(unittest.TestCase):
         for step in (1.0, 7.3, 400.0):
             self.assertEqual(run(project, WHOLE, moments, step), plain)
 
+    def test_a_tape_can_set_what_is_a_parts_own(self) -> None:
+        loose = {"do": "use", "in": "screen", "layer": "Tide", "name": "Pull", "inputs": {"pull": 0}}
+        events = [told(100, "down", True), {**told(200, "pull", 0.5), "part": "Pull"}]
+        seen = run(project_of(loose), events, [150, 250])
+        self.assertEqual([entry[1]["Pull"]["main"] for entry in seen], ["rest", "draw"])
+        with self.assertRaises(AveltError) as caught:
+            run(project_of(loose), [{**told(200, "pull", 0.5), "part": "Tide"}], [250])
+        self.assertIn("event 1", str(caught.exception))
+        sent = {"at": 10, "do": "signal", "name": "news", "part": "Pull"}
+        log = run(project_of(loose), [sent], [250])[0][3]
+        self.assertIn(("signal", "news", "Pull"), [(entry.what, entry.says, entry.stage) for entry in log])
+
     def test_a_file_keeps_it(self) -> None:
         project = project_of(*GULLS)
         self.assertEqual(from_json(to_json(project), "x"), project)

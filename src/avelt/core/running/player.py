@@ -207,13 +207,14 @@ class Player:
         self.press(x, y)
         return self.release(x, y)
 
-    def set_input(self, name: str, value: InputValue) -> None:
-        """An input gets a value. ``EditError`` for a name or value that cannot be."""
-        self._take(*steps.set_input(self.rules, self.world, name, value))
+    def set_input(self, name: str, value: InputValue, part: str = "") -> None:
+        """An input gets a value; of a part at work, where a path of use names is said. ``EditError`` for what cannot
+        be."""
+        self._take(*steps.within(self.rules, self.world, part, lambda r, w: steps.set_input(r, w, name, value)))
 
-    def send(self, name: str) -> None:
-        """A signal is sent. ``EditError`` when there is none of that name."""
-        self._take(*steps.send(self.rules, self.world, name))
+    def send(self, name: str, part: str = "") -> None:
+        """A signal is sent, in a part at work where one is said. ``EditError`` when there is none of that name."""
+        self._take(*steps.within(self.rules, self.world, part, lambda r, w: steps.send(r, w, name)))
 
     def jump(self, track: str, phase: str) -> None:
         """A phase of a running order of the project (by their ids) begins now."""

@@ -12,7 +12,7 @@ from avelt.core.model.find import frame_by_id
 from avelt.core.model.triggers import Timer, hot_area
 from avelt.core.running import phasing
 from avelt.core.running.touch import Taken, key, move, out, press, release
-from avelt.core.running.work import MOST_STEPS, Step, Work, begin, send, set_input
+from avelt.core.running.work import MOST_STEPS, Step, Work, begin, send, set_input, within
 from avelt.core.running.world import Due, Rules, World
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "send",
     "set_input",
     "step",
+    "within",
 ]
 
 

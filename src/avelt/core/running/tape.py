@@ -72,18 +72,20 @@ class KeyDown(Value, frozen=True, tag_field="do", tag="key"):
 
 
 class Told(Value, frozen=True, tag_field="do", tag="input"):
-    """An input gets a value."""
+    """An input gets a value; ``part``: that of a part, by a path of use names."""
 
     at: float
     name: str
     value: InputValue
+    part: str = ""
 
 
 class Sent(Value, frozen=True, tag_field="do", tag="signal"):
-    """A signal is sent."""
+    """A signal is sent; ``part``: in a part, by a path of use names."""
 
     at: float
     name: str
+    part: str = ""
 
 
 class Loaded(Value, frozen=True, tag_field="do", tag="loaded"):
@@ -187,9 +189,9 @@ def done(player: Player, event: Event) -> None:
     elif isinstance(event, Release):
         player.release(event.x, event.y)
     elif isinstance(event, Told):
-        player.set_input(event.name, event.value)
+        player.set_input(event.name, event.value, event.part)
     elif isinstance(event, Sent):
-        player.send(event.name)
+        player.send(event.name, event.part)
     elif isinstance(event, Loaded):
         player.loaded()
     elif isinstance(event, Move):

@@ -83,6 +83,20 @@ def send(rules: Rules, world: World, name: str) -> Step:
     return work.done()
 
 
+def within(rules: Rules, world: World, path: str, does: Callable[[Rules, World], Step]) -> Step:
+    """Something done in the part at the end of a path of use names (``Boat/Sail``); ``EditError`` when it is not at
+    work. An empty path is the stage itself."""
+    if not path:
+        return does(rules, world)
+    name, _, rest = path.partition("/")
+    origin = next((origin for origin, child in world.children.items() if child.name == name), None)
+    if origin is None:
+        raise EditError(f"No part {name!r} is at work.")
+    work = Work(rules, replace(world, halted=False, steps=0))
+    work.in_child(origin, lambda inner, there: within(inner, there, rest, does))
+    return work.done()
+
+
 class Work:
     """A world being changed; ``done`` freezes it again."""
 
