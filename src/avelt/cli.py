@@ -182,10 +182,12 @@ def _info(args: Arguments) -> None:
                 "poses": [pose.name for pose in part.poses],
                 "inputs": [entry.name for entry in part.inputs],
                 "routes": len(part.routes),
+                "phases": {track.name: [phase.name for phase in track.phases] for track in part.tracks},
                 "used_by": list(used_by(project, part.id)),
             }
             for part in project.parts
         ],
+        "phases": {track.name: [phase.name for phase in track.phases] for track in project.tracks},
         "presets": [],
         "inputs": [msgspec.structs.asdict(entry) for entry in project.inputs],
     }
@@ -194,6 +196,10 @@ def _info(args: Arguments) -> None:
         f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
     ]
     lines += [f"  input {entry.name}: {entry.kind}, starts as {entry.start!r}" for entry in project.inputs]
+    for part in project.parts:
+        phases = sum(len(track.phases) for track in part.tracks)
+        users = ", ".join(used_by(project, part.id)) or "nothing"
+        lines.append(f"  part {part.name}: {len(part.poses)} poses, {phases} phases, used by {users}")
     lines += [f"  route {r['title']}: {r['trigger']['says']}, {r['length']:g} ms" for r in routes]
     print_result(args, plain, lines)
 
