@@ -172,7 +172,10 @@ class Commands(unittest.TestCase):
 
     def test_a_fault_is_one_line_and_in_the_log(self) -> None:
         state = {"XDG_STATE_HOME": str(self.folder / "state")}
-        with mock.patch.dict(os.environ, state), mock.patch("avelt.cli.open_project", side_effect=KeyError("oops")):
+        with (
+            mock.patch.dict(os.environ, state),
+            mock.patch("avelt.cli_info.open_project", side_effect=KeyError("oops")),
+        ):
             self.run_it("info", self.folder / "x.avelt", code=2)
         log = self.folder / "state" / "avelt" / "avelt.log"
         self.assertEqual(len(self.errors.splitlines()), 1)

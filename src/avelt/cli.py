@@ -15,10 +15,9 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-import msgspec
-
 from avelt import __version__
 from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
+from avelt.cli_info import build_info
 from avelt.cli_look import build_check, build_pair
 from avelt.cli_play import build_play
 from avelt.cli_presets import build_preset
@@ -35,15 +34,12 @@ from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.screens import apart, screens_in
-from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, route_title, walk
-from avelt.core.model.parts import as_stage, find_part, pose_of, used_by
-from avelt.core.model.triggers import Timer
+from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, walk
+from avelt.core.model.parts import as_stage, find_part, pose_of
 from avelt.core.model.values import Frame, Project, Route
-from avelt.core.model.wording import action_words, trigger_words
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
-from avelt.core.timing.schedule import duration_of
 
 _MAX_MOMENTS = 100_000
 
@@ -143,86 +139,6 @@ def _demo(args: Arguments) -> None:
 
     for path in write_demo(args.out):
         print(path)
-
-
-def _build_info(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("file", type=Path)
-    parser.add_argument("--json", action="store_true")
-    parser.set_defaults(run=_info)
-
-
-def _info(args: Arguments) -> None:
-    project = open_project(args.file)
-    frames: list[dict[str, Any]] = [
-        {
-            "id": frame.id,
-            "name": frame.name,
-            "w": frame.w,
-            "h": frame.h,
-            "layers": len(layer_index(frame)),
-            "loops": [{"id": loop.id, "name": loop.name, "layer": loop.layer} for loop in frame.loops],
-        }
-        for frame in project.frames
-    ]
-    routes = [_route_plain(project, route) for route in project.routes]
-    plain = {
-        "name": project.name,
-        "format": project.format,
-        "first": project.first,
-        "frames": frames,
-        "routes": routes,
-        "curves": [msgspec.to_builtins(curve) for curve in project.curves],
-        "assets": len(project.assets),
-        "parts": [
-            {
-                "id": part.id,
-                "name": part.name,
-                "w": part.w,
-                "h": part.h,
-                "poses": [pose.name for pose in part.poses],
-                "inputs": [entry.name for entry in part.inputs],
-                "routes": len(part.routes),
-                "phases": {track.name: [phase.name for phase in track.phases] for track in part.tracks},
-                "used_by": list(used_by(project, part.id)),
-            }
-            for part in project.parts
-        ],
-        "phases": {track.name: [phase.name for phase in track.phases] for track in project.tracks},
-        "presets": [],
-        "inputs": [msgspec.structs.asdict(entry) for entry in project.inputs],
-    }
-    lines = [f"{project.name}: {len(frames)} frames, {len(routes)} routes"]
-    lines += [
-        f"  frame {f['name']}: {f['w']:g} x {f['h']:g}, {f['layers']} layers, {len(f['loops'])} loops" for f in frames
-    ]
-    lines += [f"  input {entry.name}: {entry.kind}, starts as {entry.start!r}" for entry in project.inputs]
-    for part in project.parts:
-        phases = sum(len(track.phases) for track in part.tracks)
-        users = ", ".join(used_by(project, part.id)) or "nothing"
-        lines.append(f"  part {part.name}: {len(part.poses)} poses, {phases} phases, used by {users}")
-    lines += [f"  route {r['title']}: {r['trigger']['says']}, {r['length']:g} ms" for r in routes]
-    print_result(args, plain, lines)
-
-
-def _route_plain(project: Project, route: Route) -> dict[str, Any]:
-    trigger, action = msgspec.to_builtins(route.trigger), msgspec.to_builtins(route.action)
-    if isinstance(route.trigger, Timer):
-        trigger["wait"] = route.trigger.after  # as it was called before format 4; other programs read it
-    trigger["says"] = " ".join(trigger_words(project, route))
-    action["says"] = action_words(project, route.action)
-    return {
-        "id": route.id,
-        "title": route_title(project, route),
-        "leaves": route.leaves,
-        "arrives": route.arrives,
-        "trigger": trigger,
-        "action": action,
-        "wait": route.delay,
-        "only_if": route.only_if,
-        "parts": route.on_arrival,
-        "length": duration_of(route.transition, project),
-        "cues": len(route.transition.cues),
-    }
 
 
 def _build_import(parser: argparse.ArgumentParser) -> None:
@@ -486,7 +402,7 @@ def _blend(args: Arguments) -> None:
 
 COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...] = (
     ("demo", "write the demo project and one of every export", _build_demo),
-    ("info", "frames, layers, routes, loops and curves of a project", _build_info),
+    ("info", "frames, layers, routes, loops and curves of a project", build_info),
     ("import", "a new project from SVG files or pictures", _build_import),
     ("edit", "a list of edits by name, all or none", build_edit),
     ("pair", "which layers are one thing, how sure that is and why", build_pair),

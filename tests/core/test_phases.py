@@ -684,6 +684,35 @@ class OnePartForAnother(unittest.TestCase):
         self.assertEqual((dims["Red box"], dims["Blue box"]), (0.5, 0.5))
 
 
+class OverAnArrival(unittest.TestCase):
+    def test_a_part_goes_on_with_what_the_use_there_says(self) -> None:
+        steps: list[dict[str, Any]] = [
+            {"do": "frame", "name": "a", "size": [100, 100]},
+            {"do": "part", "name": "Sign", "size": [50, 20]},
+            {"do": "draw", "in": "Sign", "kind": "text", "name": "Words", "text": "Pier"},
+            {"do": "draw", "in": "Sign", "kind": "box", "name": "Dot", "size": [4, 4]},
+            {"do": "loop", "in": "Sign", "layer": "Dot", "pose": {"position": [40, 0]}, "length": 1000, "curve": "linear"},
+            {"do": "input", "part": "Sign", "name": "n", "kind": "number"},
+            {"do": "use", "in": "a", "part": "Sign", "name": "Sign", "inputs": {"n": 1}},
+            {"do": "frame", "name": "b", "copy": "a"},
+            {"do": "use", "in": "b", "layer": "Sign", "inputs": {"n": 2}, "changes": {"Words": {"text": "Quay"}},
+             "fit": "stretch", "size": [100, 20]},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 100}, "length": 100},
+        ]  # fmt: skip
+        player = Player(applied(new_project("Signs"), steps, SITE))
+
+        def seen() -> dict[str, Any]:
+            return {record["name"]: record for record in records_of(player.scene())}
+
+        player.advance(50)
+        self.assertEqual(seen()["Words"]["text"], "Pier")
+        player.advance(250)
+        (child,) = player.world.children.values()
+        self.assertEqual((seen()["Words"]["text"], child.world.inputs["n"]), ("Quay", 2.0))
+        # Its clock goes on: a quarter of the round, half of the way there, twice as wide here.
+        self.assertAlmostEqual(seen()["Dot"]["x"], 40.0, 6)
+
+
 class AnOutlineForAPart(unittest.TestCase):
     def project(self, *more: dict[str, Any], **own: Any) -> Any:
         steps: list[dict[str, Any]] = [

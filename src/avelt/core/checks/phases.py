@@ -6,6 +6,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from itertools import pairwise, product
 
+from msgspec.structs import replace
+
 from avelt.core.checks.trouble import Trouble
 from avelt.core.errors import FormatError
 from avelt.core.model.expressions import (
@@ -22,9 +24,10 @@ from avelt.core.model.expressions import (
 )
 from avelt.core.model.find import layer_index
 from avelt.core.model.find import walk as walk_layers
+from avelt.core.model.parts import as_stage, part_by_id, uses_in
 from avelt.core.model.phases import MAIN, Phase, Rule, ShowBlend, ShowMotion, Track, Until, poses_of
 from avelt.core.model.triggers import InputValue, SetInput, hot_area, trigger_row
-from avelt.core.model.values import Frame, Project
+from avelt.core.model.values import Frame, Group, Project, Use
 from avelt.core.running.played import IN_PHASES
 from avelt.core.running.splitting import moved_by
 
@@ -206,9 +209,6 @@ def _look_alike(one: Frame, other: Frame) -> bool:
     """Whether two poses show the same."""
     if one is other:
         return True
-    from msgspec.structs import replace
-
-    from avelt.core.model.values import Group
 
     def seen(frame: Frame) -> list[object]:
         plain = []
@@ -236,9 +236,6 @@ def two_tracks(project: Project) -> Iterator[Trouble]:
 
 def unset_inputs(project: Project, part_id: str) -> Iterator[Trouble]:
     """Inputs of a part that its phases read, and that no use feeds and nothing sets."""
-    from avelt.core.model.parts import as_stage, part_by_id, uses_in
-    from avelt.core.model.values import Use
-
     part = part_by_id(project, part_id)
     frames = [*project.frames, *(pose for other in project.parts for pose in other.poses)]
     uses = [layer.body for frame in frames for layer in uses_in(frame)]

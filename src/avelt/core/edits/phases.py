@@ -10,7 +10,7 @@ from avelt.core.edits.frames import free_name
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.expressions import parse, parse_value
 from avelt.core.model.find import frame_by_id, walk
-from avelt.core.model.limits import MAX_MS
+from avelt.core.model.limits import MAX_MS, MAX_ROUNDS
 from avelt.core.model.phases import (
     MAIN,
     ForMs,
@@ -28,7 +28,6 @@ from avelt.core.model.phases import (
 from avelt.core.model.values import Project, Transition
 
 replace = msgspec.structs.replace
-MOST_ROUNDS = 1_000_000
 
 
 def track_named(project: Project, name: str) -> Track | None:
@@ -144,7 +143,7 @@ def _sound(project: Project, phase: Phase) -> Phase:
     if isinstance(lasts, ForMs):
         lasts = ForMs(min(MAX_MS, max(0.0, lasts.ms)))
     elif isinstance(lasts, Rounds):
-        lasts = Rounds(min(MOST_ROUNDS, max(1, int(lasts.count))))
+        lasts = Rounds(min(MAX_ROUNDS, max(1, int(lasts.count))))
     then = []
     for rule in phase.then:
         _readable(rule.only_if)

@@ -12,7 +12,7 @@ from avelt.core.errors import FormatError
 from avelt.core.formats.sound import number_is_sound, unique
 from avelt.core.model import expressions
 from avelt.core.model.curves import Curve, Drawn, Drops, Handles, Hold, Named, Points, Ring, Spring, Steps
-from avelt.core.model.limits import MAX_MS
+from avelt.core.model.limits import MAX_MS, MAX_ROUNDS
 from avelt.core.model.motion import Away, Cue, Transition
 from avelt.core.model.phases import ForMs, Phase, Rounds, ShowBlend, ShowMotion, Track, poses_of
 from avelt.core.model.properties import KEYED
@@ -20,7 +20,6 @@ from avelt.core.model.triggers import Trigger, trigger_row
 from avelt.core.timing.schedule import circle
 
 replace = msgspec.structs.replace
-MOST_ROUNDS = 1_000_000
 
 
 def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
@@ -194,7 +193,7 @@ def _phase(phase: Phase, place: str, poses: set[str], phases: set[str], curves: 
     if isinstance(phase.lasts, ForMs):
         number_is_sound(phase.lasts.ms, f"{place}.lasts.ms", MAX_MS, 0.0)
     if isinstance(phase.lasts, Rounds):
-        number_is_sound(phase.lasts.count, f"{place}.lasts.count", MOST_ROUNDS, 1)
+        number_is_sound(phase.lasts.count, f"{place}.lasts.count", MAX_ROUNDS, 1)
     for k, rule in enumerate(phase.then):
         where = f"{place}.then[{k}]"
         if rule.to not in phases:

@@ -125,13 +125,6 @@ def poses_of(shows: Shows) -> tuple[str, ...]:
     return (shows.pose,) if isinstance(shows, ShowPose | ShowLoops) else (shows.leaves, shows.arrives)
 
 
-def with_poses(shows: Shows, leaves: str, arrives: str) -> Shows:
-    """The same of other poses."""
-    if isinstance(shows, ShowPose | ShowLoops):
-        return replace(shows, pose=leaves)
-    return replace(shows, leaves=leaves, arrives=arrives)
-
-
 def without_pose(tracks: tuple[Track, ...], pose_id: str) -> tuple[Track, ...]:
     """Running orders after a pose was removed: phases that showed it go, and rules that led to them."""
     gone = {phase.id for track in tracks for phase in track.phases if pose_id in poses_of(phase.shows)}

@@ -105,19 +105,12 @@ def _offer(work: Work, orders: Orders, fits: Callable[[Trigger], bool]) -> bool:
 
 
 def touched(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> str | None:
-    """Something done on layers (ids, innermost first): the layer whose rule is the innermost, ``""`` for anywhere;
-    ``None`` when no rule waits for it."""
-    orders = work.rules.orders
-    if orders is None:
-        return None
-    for origin in (*(orders.origins.get(ident, ident) for ident in layers), ""):
-        if happened(work, lambda on, o=origin: fits(on) and _origin(orders, hot_area(on)) == o):  # type: ignore[misc]
-            return next((ident for ident in layers if orders.origins.get(ident, ident) == origin), "")
+    """Something done on layers (ids, innermost first; ``""`` is anywhere): the one whose rule takes it, or ``None``."""
+    rules = work.rules
+    for ident in layers if rules.orders is not None else ():
+        if happened(work, lambda on, i=ident: fits(on) and rules.origin(hot_area(on)) == rules.origin(i)):  # type: ignore[misc]
+            return ident
     return None
-
-
-def _origin(orders: Orders, layer_id: str) -> str:
-    return orders.origins.get(layer_id, layer_id) if layer_id else ""
 
 
 @contextmanager

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from copy import copy
 
 from avelt.core.errors import EditError
-from avelt.core.model.triggers import InputValue
+from avelt.core.model.triggers import InputValue, Tap, hot_area
 from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.record import Record
 from avelt.core.running import step as steps
@@ -146,8 +146,8 @@ class Player:
 
     def hot_areas(self) -> tuple[str, ...]:
         """Layers of the frame that can be tapped; an empty id stands for anywhere."""
-        taps = self.rules.taps(self.frame)
-        return tuple(trigger.layer for route, trigger in taps if self.rules.may(self.world, route))
+        taps = self.rules.of_kind(self.frame, Tap)
+        return tuple(hot_area(route.trigger) for route in taps if self.rules.may(self.world, route))
 
     # Time
 

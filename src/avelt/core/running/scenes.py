@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from avelt.core.cache import Cache
 from avelt.core.geometry import tilt
+from avelt.core.model.curves import Curve
 from avelt.core.model.find import walk
 from avelt.core.model.parts import uses_in
 from avelt.core.model.phases import Phase, Rounds, ShowBlend, ShowMotion
@@ -153,7 +154,7 @@ def _led(rules: Rules, world: World, state: OnTrack, phase: Phase, lead: Lead, p
     return _leads.get((left, right, lead), (state.track, place), make)
 
 
-def lead_into(rules: Rules, world: World, state: OnTrack, duration: float, curve: object) -> Lead:
+def lead_into(rules: Rules, world: World, state: OnTrack, duration: float, curve: Curve) -> Lead:
     """A transition of so many ms that begins with what a track shows now."""
     orders = rules.orders
     assert orders is not None
@@ -167,7 +168,7 @@ def lead_into(rules: Rules, world: World, state: OnTrack, duration: float, curve
         ms = moment_of(orders, phase, state, program, world.now)
         under_way = isinstance(phase.shows, ShowMotion) and state.lead is None and 0.0 < ms < program.last
         old[place] = program, ms, 1.0 if under_way else 0.0
-    return Lead(left, old, world.now, world.now + duration, curve)  # type: ignore[arg-type]
+    return Lead(left, old, world.now, world.now + duration, curve)
 
 
 # What lies under a point

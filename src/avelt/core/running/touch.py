@@ -28,11 +28,6 @@ def _touched(world: World) -> World:
     return replace(world, halted=False, steps=0)
 
 
-def _origin(rules: Rules, layer_id: str) -> str:
-    """What a layer is, whatever the pose: its origin where a running order goes from pose to pose, or its id."""
-    return rules.orders.origins.get(layer_id, layer_id) if rules.orders is not None else layer_id
-
-
 def press(rules: Rules, world: World, x: float, y: float) -> World:
     """The pointer goes down at a place in the frame; in the innermost part there, too."""
     found = use_at(rules, world, x, y)
@@ -60,8 +55,8 @@ def release(rules: Rules, world: World, x: float, y: float) -> Done:
             told = tuple(from_child(entry, child, world.now) for entry in log)
             return replace(world, pressed=None, held="", children=children), told, taken
         world = replace(world, children=children)
-    here, went_down = layers_at(rules, world, x, y), {_origin(rules, ident) for ident in pressed}
-    shared = tuple(ident for ident in here if _origin(rules, ident) in went_down)
+    here, went_down = layers_at(rules, world, x, y), {rules.origin(ident) for ident in pressed}
+    shared = tuple(ident for ident in here if rules.origin(ident) in went_down)
     return _let_go(rules, replace(world, pressed=None), pressed, shared, bool(world.holds))
 
 
@@ -74,7 +69,7 @@ def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[
             isinstance(on, DoubleTap)
             and last is not None
             and world.now - last[0] <= on.within
-            and (not on.layer or _origin(rules, on.layer) in {_origin(rules, ident) for ident in last[1]})
+            and (not on.layer or rules.origin(on.layer) in {rules.origin(ident) for ident in last[1]})
         )
 
     kinds: list[tuple[What, tuple[str, ...], Callable[[Trigger], bool]]] = [
@@ -88,7 +83,7 @@ def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[
         kinds = [*taps, *kinds]
     for what, layers, fits in kinds:
         work = Work(rules, replace(world, last_tap=None if what == "double tap" or was_held else (world.now, shared)))
-        taken, name = _taken(work, layers, fits)
+        taken, name = _taken(work, (*layers, ""), fits)
         if taken is not None:
             work.log.insert(0, LogEntry(work.now, what, name))
             return *work.done(), taken
@@ -100,27 +95,15 @@ def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[
 
 
 def _taken(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> tuple[Taken, str]:
-    """What takes something that is done on layers (innermost first): a route or a rule; and the name of its layer."""
-    route = _route(work, layers, fits)
+    """What takes something done on layers (ids, innermost first; ``""`` is anywhere), and the name of the layer."""
+    routes = [route for route in work.rules.routes_of(work.frame) if fits(route.trigger) and work.may(route)]
+    route = next((route for ident in layers for route in routes if hot_area(route.trigger) == ident), None)
     if route is not None:
-        touched = hot_area(route.trigger) or (layers[0] if layers else "")
-        name = work.name_of(touched)
+        name = work.name_of(hot_area(route.trigger) or layers[0])
         work.go(route)
         return route, name
     by_order = phasing.touched(work, layers, fits)
-    if by_order is None:
-        return None, ""
-    return "phase", work.name_of(by_order or (layers[0] if layers else ""))
-
-
-def _route(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> Route | None:
-    """The route that waits for it: on the innermost layer, anywhere comes last."""
-    routes = [route for route in work.rules.routes_of(work.frame) if fits(route.trigger) and work.may(route)]
-    for ident in (*layers, ""):
-        for route in routes:
-            if hot_area(route.trigger) == ident:
-                return route
-    return None
+    return (None, "") if by_order is None else ("phase", work.name_of(by_order or layers[0]))
 
 
 def move(rules: Rules, world: World, x: float, y: float) -> Step:
@@ -158,41 +141,25 @@ def _hovered(rules: Rules, world: World, here: tuple[str, ...]) -> Step:
     if before == here:
         return world, ()
     work = Work(rules, replace(_touched(world), hovered=here))
-    known, now = {_origin(rules, ident) for ident in before}, {_origin(rules, ident) for ident in here}
-    left = tuple(ident for ident in before if _origin(rules, ident) not in now)
-    came = tuple(ident for ident in here if _origin(rules, ident) not in known)
+    known, now = {rules.origin(ident) for ident in before}, {rules.origin(ident) for ident in here}
+    left = tuple(ident for ident in before if rules.origin(ident) not in now)
+    came = tuple(ident for ident in here if rules.origin(ident) not in known)
     sides: tuple[tuple[tuple[str, ...], type[Trigger], str, bool], ...] = (
         (left, HoverOut, "off", bool(before and not here)),
         (came, HoverIn, "over", bool(here and not before)),
     )
     for layers, kind, word, anywhere in sides:
         place = len(work.log)
-        for ident in (*layers, "") if anywhere else layers:
-            taken, name = _taken_on(work, ident, kind)
-            if taken is not None:
-                work.log.insert(place, LogEntry(work.now, "hover", f"{word} {name or 'the screen'}"))
-                break
+        taken, name = _taken(work, (*layers, "") if anywhere else layers, lambda on, k=kind: isinstance(on, k))  # type: ignore[misc]
+        if taken is not None:
+            work.log.insert(place, LogEntry(work.now, "hover", f"{word} {name}"))
     return work.done()
-
-
-def _taken_on(work: Work, ident: str, kind: type[Trigger]) -> tuple[Taken, str]:
-    """What waits for a kind of event on just one layer."""
-    routes = (r for r in work.rules.routes_of(work.frame) if isinstance(r.trigger, kind) and work.may(r))
-    route = next((r for r in routes if hot_area(r.trigger) == ident), None)
-    if route is not None:
-        name = work.name_of(ident) if ident else ""
-        work.go(route)
-        return route, name
-    origin = _origin(work.rules, ident)
-    if phasing.happened(work, lambda on: isinstance(on, kind) and _origin(work.rules, hot_area(on)) == origin):
-        return "phase", work.name_of(ident) if ident else ""
-    return None, ""
 
 
 def key(rules: Rules, world: World, pressed: str) -> Done:
     """A key goes down: the stage has it first, then the parts in it, in paint order."""
     work = Work(rules, _touched(world))
-    taken, _ = _taken(work, (), lambda on: isinstance(on, Key) and on.key == pressed)
+    taken, _ = _taken(work, ("",), lambda on: isinstance(on, Key) and on.key == pressed)
     if taken is not None:
         work.log.insert(0, LogEntry(work.now, "key", pressed))
         return *work.done(), taken

@@ -10,8 +10,10 @@ from avelt.core.errors import EditError
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
 from avelt.core.model.parts import fits, uses_in
 from avelt.core.model.triggers import (
+    Crosses,
     Ends,
     InputValue,
+    Loading,
     PutAway,
     ReplaceOver,
     SendSignal,
@@ -197,6 +199,8 @@ class Work:
                 continue
             there = self.children.get(layer.origin)
             if there is not None and there.use.part == use.part and not again:
+                if self.motion is None:
+                    self.children[layer.origin] = self.refitted(there, use, (layer.w, layer.h))
                 continue
             if there is not None and there.use.part != use.part:
                 self.children[leaving(layer.origin)] = there
@@ -206,6 +210,19 @@ class Work:
             child = Child(use, (layer.w, layer.h), layer.name, world, at)
             self.children[layer.origin] = child
             self.log += [from_child(entry, child, self.now) for entry in log if entry.what != "arrives"]
+
+    def refitted(self, child: Child, use: Use, size: tuple[float, float]) -> Child:
+        """A part that goes on in another frame, with what the use there shows of it; its clock goes on as it did."""
+        kept = replace(use, speed=child.use.speed, offset=child.use.offset)
+        before, after = self.rules.of(child), self.rules.of_use(kept, *size)
+        child = replace(child, use=kept, size=size)
+        actor = child.world.actor
+        if before is after or actor.motion is not None or actor.beneath:
+            return child
+        frame = frame_by_id(after.project, actor.frame.id)
+        shown = at_arrival(frame)
+        actor = replace(actor, frame=frame, shown=shown, still=compile_still(shown, after.project))
+        return replace(child, world=replace(child.world, actor=actor))
 
     def keep_parts(self, *frames: Frame) -> None:
         """Only the parts that are seen in some frames go on."""
@@ -357,15 +374,23 @@ class Work:
             self.look_at_loops()
             self.look_at_parts()
             self.feed_parts()
-            self.start([r for r, t in self.rules.crossings(self.frame, entry.id) if crosses(t, old, value)])
+            self.start_by(lambda on: isinstance(on, Crosses) and on.input == entry.id and crosses(on, old, value))
             phasing.became(self, entry, old, value)
 
     def signal(self, entry: Input) -> None:
         """A signal goes out: the routes that wait for it start."""
         self.note("signal", entry.name)
         self.signal_parts(entry.name)
-        self.start(self.rules.signals(self.frame, entry.id))
-        phasing.happened(self, lambda on: isinstance(on, Signal) and on.input == entry.id)
+
+        def sent(on: Trigger) -> bool:
+            return isinstance(on, Signal) and on.input == entry.id
+
+        self.start_by(sent)
+        phasing.happened(self, sent)
+
+    def start_by(self, fits: Callable[[Trigger], bool]) -> None:
+        """Start the routes of the frame that wait for something that happened."""
+        self.start([route for route in self.rules.routes_of(self.frame) if fits(route.trigger)])
 
     def start(self, routes: list[Route]) -> None:
         """Start what an input or a signal started: all that stays in the frame, of what leaves it the first.
@@ -404,6 +429,7 @@ class Work:
         self.still = compile_still(shown, self.project)
         self.keep_parts(*self.shows())
         self.begin_parts(shown, self.now, again=starts_over)
+        self.feed_parts()
         if entered:
             self.note("entrance", f"of {frame.name} is over")
             return
@@ -413,8 +439,8 @@ class Work:
         self.ready_at = self.now + self.rules.loading
         self.start_loading_routes("starts")
         if running is not None:
-            ended = [r for r in self.rules.of_kind(frame, Ends) if getattr(r.trigger, "motion", "") == running.route.id]
-            self.start(ended)
+            ended = running.route.id
+            self.start_by(lambda on: isinstance(on, Ends) and on.motion == ended)
         waits = frame.entrance is not None and frame.entrance.when == "after loading"
         if self.wants_entrance and self.motion is None and not waits:
             self.enter()
@@ -423,7 +449,8 @@ class Work:
 
     def start_loading_routes(self, when: str) -> None:
         """What stays in the frame is all done; of what leaves it the first."""
-        loaded = self.rules.loadings(self.frame, when)
+        routes = self.rules.of_kind(self.frame, Loading)
+        loaded = [route for route in routes if isinstance(route.trigger, Loading) and route.trigger.when == when]
         for route in sorted(loaded, key=lambda route: not isinstance(route.action, SetInput | SendSignal)):
             if not self.leaving and self.may(route):
                 self.go(route)

@@ -19,7 +19,7 @@ from avelt.core.model.expressions import Condition, Expression, holds, number_of
 from avelt.core.model.find import frame_of_entrance
 from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.phases import Phase
-from avelt.core.model.triggers import Crosses, Ends, Hold, InputValue, Loading, Signal, Tap, Timer, Trigger
+from avelt.core.model.triggers import Ends, Hold, InputValue, Timer, Trigger
 from avelt.core.model.values import Frame, Input, Part, Project, Route, Use
 from avelt.core.record import Record
 from avelt.core.running.orders import Orders
@@ -255,44 +255,22 @@ class Rules:
             found = self._parts[id(part)] = part, Rules(as_stage(self.project, part), self.loading)
         return found[1]
 
-    def timers(self, frame: Frame) -> list[tuple[Route, Timer]]:
-        """The timers of a frame."""
-        found = self._routes.get((frame.id, Timer), [])
-        return [(route, route.trigger) for route in found if isinstance(route.trigger, Timer)]
-
     def routes_of(self, frame: Frame) -> list[Route]:
         """The routes of a frame, whatever starts them, in their order."""
         return self._by_frame.get(frame.id, [])
-
-    def taps(self, frame: Frame) -> list[tuple[Route, Tap]]:
-        """What can be tapped on a frame."""
-        found = self._routes.get((frame.id, Tap), [])
-        return [(route, route.trigger) for route in found if isinstance(route.trigger, Tap)]
 
     def of_kind(self, frame: Frame, kind: type[Trigger]) -> list[Route]:
         """The routes of a frame that one kind of trigger starts."""
         return self._routes.get((frame.id, kind), [])
 
-    def crossings(self, frame: Frame, input_id: str) -> list[tuple[Route, Crosses]]:
-        """The routes of a frame that an input's value starts."""
-        found = self._routes.get((frame.id, Crosses), [])
-        mine = [(route, route.trigger) for route in found if isinstance(route.trigger, Crosses)]
-        return [(route, trigger) for route, trigger in mine if trigger.input == input_id]
-
-    def signals(self, frame: Frame, input_id: str) -> list[Route]:
-        """The routes of a frame that a signal starts."""
-        found = self._routes.get((frame.id, Signal), [])
-        return [route for route in found if isinstance(route.trigger, Signal) and route.trigger.input == input_id]
+    def origin(self, layer_id: str) -> str:
+        """What a layer is, whatever the pose: its origin where a running order goes from pose to pose, or its id."""
+        return self.orders.origins.get(layer_id, layer_id) if self.orders is not None else layer_id
 
     def input_named(self, name: str, signal: bool) -> Input | None:
         """The input, or the signal, of a name."""
         fitting = (e for e in self.project.inputs if (e.kind == "signal") == signal)
         return next((entry for entry in fitting if entry.name == name), None)
-
-    def loadings(self, frame: Frame, when: str) -> list[Route]:
-        """The routes on a frame's loading."""
-        found = self._routes.get((frame.id, Loading), [])
-        return [route for route in found if isinstance(route.trigger, Loading) and route.trigger.when == when]
 
     def may(self, world: World, route: Route) -> bool:
         """Whether a route can start now: its condition holds, and what is done once only is not done yet."""
@@ -394,10 +372,11 @@ def next_timer(rules: Rules, world: World) -> tuple[Route, float] | None:
     if route_of(world) is not None:
         return None
     actor = world.actor
+    timers = ((k, route, route.trigger) for k, route in enumerate(rules.of_kind(actor.frame, Timer)))
     waiting = [
         (actor.arrived + trigger.after, k, route)
-        for k, (route, trigger) in enumerate(rules.timers(actor.frame))
-        if rules.may(world, route)
+        for k, route, trigger in timers
+        if isinstance(trigger, Timer) and rules.may(world, route)
     ]
     if not waiting:
         return None

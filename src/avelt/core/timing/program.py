@@ -119,13 +119,6 @@ class Scene(Record, frozen=True):
             local[rows] = affine.multiply(local[self.program.parent[rows]], local[rows])
         return local
 
-    def own_tilts(self) -> dict[int, Floats]:
-        """Slot -> transform (3, 3) to its parent, of those turned out of the plane."""
-        turns = self.scalars[:, (_ROTATION_X, _ROTATION_Y)]
-        found = np.flatnonzero((turns != 0.0).any(1)).tolist()
-        eye = self.perspective
-        return {s: tilt.tilted(self.scalars[s, :10], float(turns[s, 0]), float(turns[s, 1]), eye) for s in found}
-
     def tilts(self) -> dict[int, Floats]:
         """Slot -> transform (3, 3) to the frame, of those turned out of the plane or lying in such a group."""
         return tilt.worlds(

@@ -93,8 +93,7 @@ class LoopPanel(QWidget):
         holder.setMinimumHeight(250)
         return holder
 
-    def _make_settings(self) -> QWidget:
-        self.settings = panel()
+    def _make_fields(self) -> None:
         self.name = QLineEdit()
         self.name.setMaximumWidth(220)
         self.on_layer = label("", "quiet")
@@ -134,6 +133,8 @@ class LoopPanel(QWidget):
         self.at_rest = Choice(["jump back", "stay there"])
         self.curve = Pick()
         self.curve.setMinimumWidth(170)
+
+    def _time_grid(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(8)
@@ -155,6 +156,9 @@ class LoopPanel(QWidget):
         grid.addWidget(label("Until", "quiet"), after + 3, 0)
         grid.addWidget(self.until, after + 3, 1, 1, 2)
         grid.setColumnStretch(3, 1)
+        return grid
+
+    def _pose_grid(self) -> QGridLayout:
         pose = QGridLayout()
         pose.setHorizontalSpacing(12)
         pose.setVerticalSpacing(8)
@@ -162,6 +166,11 @@ class LoopPanel(QWidget):
         for k, key in enumerate(_POSE):
             pose.addWidget(label(_WORDS[key], "quiet"), k, 0)
             pose.addWidget(self.fields[key], k, 1)
+        return pose
+
+    def _make_settings(self) -> QWidget:
+        self.settings = panel()
+        self._make_fields()
         layout = QVBoxLayout(self.settings)
         layout.setContentsMargins(16, 12, 16, 12)
         layout.setSpacing(10)
@@ -173,9 +182,9 @@ class LoopPanel(QWidget):
             part.setAlignment(Qt.AlignmentFlag.AlignTop)
             part.setSpacing(10)
         left.addWidget(label("Time", "heading"))
-        left.addLayout(grid)
+        left.addLayout(self._time_grid())
         right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
-        right.addLayout(pose)
+        right.addLayout(self._pose_grid())
         self.also = label("", "quiet")
         self.also.setWordWrap(True)
         along = row(label("Along", "quiet"), self.along, self.rotates, None)

@@ -45,6 +45,8 @@ class LoopsStation(QWidget):
         self.clock.endless = True
         self.play_of = Performance()
         self.ordered = False  # whether the running order is shown, and plays
+        self._only: tuple[Frame, tuple[Loop, ...], Frame] | None = None  # the frame with one loop at work
+        self._running: dict[str, str] = {}  # the phases whose loops are shown
         self._make()
         self._connect()
         self._restage()
@@ -292,7 +294,7 @@ class LoopsStation(QWidget):
 
     def _alone(self, frame: Frame, loops: tuple[Loop, ...]) -> Frame:
         """The frame with one loop at work; the same value while nothing changes, so that its program is kept."""
-        known = getattr(self, "_only", None)
+        known = self._only
         if known is None or known[0] is not frame or known[1] != loops:
             self._only = known = (frame, loops, replace(frame, loops=loops))
         return known[2]
@@ -320,7 +322,7 @@ class LoopsStation(QWidget):
         running = self.play_of.phases()
         self.orders.light(running, self.play_of.fired())
         self.again.setEnabled(bool(self.play_of.told))
-        if not self.orders.chosen and running != getattr(self, "_running", None):
+        if not self.orders.chosen and running != self._running:
             self._running = running
             self._show_rounds()
 
