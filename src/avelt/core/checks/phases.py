@@ -18,6 +18,7 @@ from avelt.core.model.expressions import (
     divides_by_zero,
     holds,
     names_in,
+    names_read,
     parse,
     parse_value,
     walk,
@@ -256,13 +257,8 @@ def unset_inputs(project: Project, part_id: str) -> Iterator[Trouble]:
 
 
 def _read(phase: Phase) -> set[str]:
-    found: set[str] = set()
-    for text, is_condition in _expressions(phase):
-        try:
-            found |= set(names_in(parse(text) if is_condition else parse_value(text)))
-        except FormatError:
-            continue
-    return found
+    """The inputs that a phase reads."""
+    return {name for text, _ in _expressions(phase) for name in names_read(text)}
 
 
 RULES = (unreached, stuck, rules_without_use, expressions, unplayed_events, jumps, two_tracks)

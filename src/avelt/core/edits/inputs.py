@@ -10,7 +10,7 @@ import msgspec
 from avelt.core.edits.frames import free_name
 from avelt.core.edits.phases import map_expressions
 from avelt.core.errors import EditError, FormatError
-from avelt.core.model.expressions import may_be_name, names_in, parse, parse_value, renamed
+from avelt.core.model.expressions import may_be_name, names_in, names_read, parse, renamed
 from avelt.core.model.find import walk
 from avelt.core.model.phases import ShowBlend
 from avelt.core.model.tree import map_layers
@@ -136,7 +136,7 @@ def fed_in(project: Project, input_id: str) -> tuple[str, ...]:
             events = [getattr(rule.on, "input", "") for rule in phase.then]
             deeds = [deed.input for deed in (*phase.entering, *phase.leaving)]
             texts = [*by, *(rule.only_if for rule in phase.then)]
-            if input_id in (*events, *deeds) or any(name in _names(text) for text in texts):
+            if input_id in (*events, *deeds) or any(name in names_read(text) for text in texts):
                 frames.append(phase.name)
     return tuple(frames)
 
@@ -145,15 +145,8 @@ def _read_by(layer: Layer) -> set[str]:
     """The names of the inputs that a layer reads."""
     found = {feed.name for feed in _feeds(layer)}
     for text in (layer.only_if, *(feed.expression for feed in _feeds(layer))):
-        found |= _names(text)
+        found |= names_read(text)
     return found - {""}
-
-
-def _names(text: str) -> set[str]:
-    try:
-        return set(names_in(parse_value(text))) if text else set()
-    except FormatError:
-        return set()
 
 
 def _known(project: Project, input_id: str) -> Input:

@@ -121,6 +121,14 @@ def names_in(expression: Expression) -> tuple[str, ...]:
     return tuple(dict.fromkeys(part.name for part in walk(expression) if isinstance(part, InputName)))
 
 
+def names_read(text: str) -> frozenset[str]:
+    """The inputs that a text reads; none where it is empty or cannot be read."""
+    try:
+        return frozenset(names_in(parse_value(text))) if text.strip() else frozenset()
+    except FormatError:
+        return frozenset()
+
+
 def unknown_in(expression: Expression, known: Container[str]) -> InputName | None:
     """The first input that it reads and that is not among those known."""
     names = (part for part in walk(expression) if isinstance(part, InputName))
