@@ -10,7 +10,7 @@ import msgspec
 from avelt.core.edits.frames import free_name
 from avelt.core.edits.phases import map_expressions
 from avelt.core.errors import EditError, FormatError
-from avelt.core.model.expressions import may_be_name, names_in, names_read, parse, renamed
+from avelt.core.model.expressions import may_be_name, names_read, renamed
 from avelt.core.model.find import walk
 from avelt.core.model.phases import ShowBlend
 from avelt.core.model.tree import map_layers
@@ -117,11 +117,7 @@ def used_by(project: Project, input_id: str) -> tuple[str, ...]:
     found = []
     for route in project.routes:
         direct = input_id in (getattr(route.trigger, "input", None), getattr(route.action, "input", None))
-        try:
-            named = bool(route.only_if) and entry.name in names_in(parse(route.only_if))
-        except FormatError:
-            named = False
-        if direct or named:
+        if direct or entry.name in names_read(route.only_if):
             found.append(route.id)
     return tuple(found)
 
