@@ -13,9 +13,10 @@ from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats.disk import read_bytes
 from avelt.core.formats.project_file import open_project
 from avelt.core.model.find import frame_by_id
+from avelt.core.model.tapes import MOST_BYTES, MOST_MS, Tape
 from avelt.core.model.values import Project
 from avelt.core.running.player import LogEntry, Player
-from avelt.core.running.tape import MOST_BYTES, MOST_MS, Tape, played, read_tape
+from avelt.core.running.tape import played, read_tape
 from avelt.core.timing.sampling import records_of
 
 MOST_SAMPLES = 100_000

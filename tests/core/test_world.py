@@ -15,8 +15,9 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Frame, Pose, Project, Transition
 from avelt.core.running import step as steps
+from avelt.core.running.due import due
 from avelt.core.running.player import Player
-from avelt.core.running.world import Rules, due
+from avelt.core.running.rules import Rules
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.loops import distance
 from avelt.core.timing.program import Scene
@@ -113,7 +114,7 @@ class Moments(unittest.TestCase):
     def test_a_step_leaves_the_world_it_began_with(self) -> None:
         rules = Rules(prototype())
         first, _ = steps.begin(rules)
-        pressed = steps.press(rules, first, 10, 10)
+        pressed, _ = steps.press(rules, first, 10, 10)
         started, log, route = steps.release(rules, pressed, 10, 10)
         self.assertIsNotNone(route)
         self.assertEqual([entry.what for entry in log], ["tap", "starts"])

@@ -27,9 +27,8 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.find import walk as walk_layers
 from avelt.core.model.parts import as_stage, part_by_id, uses_in
 from avelt.core.model.phases import MAIN, Phase, Rule, ShowBlend, ShowMotion, Track, Until, poses_of
-from avelt.core.model.triggers import InputValue, SetInput, hot_area, trigger_row
+from avelt.core.model.triggers import IN_PHASES, InputValue, SetInput, hot_area, trigger_row
 from avelt.core.model.values import Frame, Group, Project, Use
-from avelt.core.running.played import IN_PHASES
 from avelt.core.running.splitting import moved_by
 
 _MOST = 4_096  # combinations of inputs that are tried for two rules

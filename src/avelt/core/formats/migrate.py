@@ -10,6 +10,7 @@ What changed:
 - 4: keys are the words of the trade (``rotation`` for ``turn`` and so on), and ``format`` is always written: files of
   1 to 3 never said which they were, so all of them are read as format 1.
 - 5: running orders, conditions of layers, feeds by expressions. Only added.
+- 6: frames that scroll, layers that stay put or follow a value, lag of follows, kept tapes. Only added.
 """
 
 from __future__ import annotations
@@ -34,7 +35,7 @@ _ON_ARRIVAL = {"go on": "continue", "start over": "restart"}
 
 
 def migrated(document: Document, version: int) -> Document:
-    """A project's document of format ``version`` (1 to 4) as one of format 5."""
+    """A project's document of format ``version`` (1 to 5) as one of format 6."""
     for step in _STEPS[version - 1 :]:
         document = step(document)
     return document
@@ -66,7 +67,12 @@ def _of_five(document: Document) -> Document:
     return {**document, "format": 5}
 
 
-_STEPS: tuple[Callable[[Document], Document], ...] = (_only_added, _only_added, _trade_words, _of_five)
+def _of_six(document: Document) -> Document:
+    """Format 5 to 6."""
+    return {**document, "format": 6}
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (_only_added, _only_added, _trade_words, _of_five, _of_six)
 
 
 def _renamed(value: Document, names: Mapping[str, str], place: str) -> Document:

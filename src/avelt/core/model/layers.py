@@ -251,7 +251,8 @@ class Layer(Value, frozen=True):
     ``rotation_x`` and ``rotation_y`` turn it out of the plane about its pivot, seen from the frame's perspective.
     ``blur`` and ``back_blur`` (of what lies beneath) are standard deviations in px. ``any_turn``: its rotation only
     says where it points (it came out of a matrix), so that motion takes the shorter way to it. ``only_if``: it is seen
-    only while this condition holds (see ``expressions``).
+    only while this condition holds (see ``expressions``). ``stays_put``: it stays where it is when its frame is
+    scrolled (only what lies in no group).
     """
 
     id: str
@@ -280,6 +281,7 @@ class Layer(Value, frozen=True):
     shadows: tuple[Shadow, ...] = ()
     any_turn: bool = False
     only_if: str = ""
+    stays_put: bool = False
 
     @property
     def kind(self) -> str:

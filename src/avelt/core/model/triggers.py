@@ -14,6 +14,9 @@ from avelt.core.model.value import Value
 from avelt.core.record import Record
 
 InputValue = bool | float | str  # what an input can be
+Along = Literal["right", "left", "down", "up", "path"]
+LetGo = Literal["nearer", "speed", "back", "stay"]
+MOST_LAG = 1_000.0  # ms
 
 
 class Tap(Value, frozen=True, tag_field="trigger", tag="tap"):
@@ -57,14 +60,18 @@ class HoverOut(Value, frozen=True, tag_field="trigger", tag="hover out"):
 class Drag(Value, frozen=True, tag_field="trigger", tag="drag"):
     """The motion follows a drag of a layer: ``travel`` px along an axis, or the whole of a path layer.
 
-    Let go at or beyond the share ``lets_go`` it goes on to the end, before it goes back.
+    ``let_go`` is what comes when it is let go: to the ``nearer`` end (from the share ``lets_go`` on that is the end),
+    by the ``speed`` that it has, ``back`` or it may ``stay``. ``lag``: it comes after the hand by so many ms (the time
+    constant of an exponential).
     """
 
     layer: str = ""
-    along: Literal["right", "left", "down", "up", "path"] = "down"
+    along: Along = "down"
     path: str = ""
     travel: float = 240.0
     lets_go: float = 0.5
+    let_go: LetGo = "nearer"
+    lag: float = 0.0
 
 
 class Scroll(Value, frozen=True, tag_field="trigger", tag="scroll"):
@@ -73,6 +80,7 @@ class Scroll(Value, frozen=True, tag_field="trigger", tag="scroll"):
     axis: Literal["down", "right"] = "down"
     start: float = 0.0
     end: float = 160.0
+    lag: float = 0.0
 
 
 class Pointer(Value, frozen=True, tag_field="trigger", tag="pointer"):
@@ -82,6 +90,7 @@ class Pointer(Value, frozen=True, tag_field="trigger", tag="pointer"):
     axis: Literal["right", "down"] = "right"
     start: float = 0.0
     end: float = 1.0
+    lag: float = 0.0
 
 
 class Key(Value, frozen=True, tag_field="trigger", tag="key"):
@@ -139,6 +148,10 @@ Trigger = (
     | Signal
     | Ends
 )
+
+
+#: What a rule of a phase can wait for.
+IN_PHASES: tuple[type[Trigger], ...] = (Tap, DoubleTap, Release, HoverIn, HoverOut, Key, Timer, Crosses, Signal)
 
 
 class Go(Value, frozen=True, tag_field="does", tag="go"):
@@ -243,7 +256,9 @@ TRIGGERS = (
             Field("along", "Along", "choice", ("right", "left", "down", "up", "path")),
             Field("path", "Path", "path"),
             Field("travel", "Travel", "px"),
-            Field("lets_go", "Lets go at", "share"),
+            Field("lets_go", "On from", "share"),
+            Field("let_go", "Let go, it goes", "choice", ("nearer", "speed", "back", "stay")),
+            Field("lag", "Lag", "ms"),
         ),
         True,
     ),
@@ -251,7 +266,12 @@ TRIGGERS = (
         Scroll,
         "scroll",
         "The motion follows the scrolling of the frame",
-        (Field("axis", "Along", "choice", ("down", "right")), Field("start", "From", "px"), Field("end", "To", "px")),
+        (
+            Field("axis", "Along", "choice", ("down", "right")),
+            Field("start", "From", "px"),
+            Field("end", "To", "px"),
+            Field("lag", "Lag", "ms"),
+        ),
         True,
     ),
     Row(
@@ -263,6 +283,7 @@ TRIGGERS = (
             Field("axis", "Along", "choice", ("right", "down")),
             Field("start", "From", "share"),
             Field("end", "To", "share"),
+            Field("lag", "Lag", "ms"),
         ),
         True,
     ),

@@ -9,9 +9,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-import msgspec
-
 from avelt.core.model.curves import Curve, Handles, PlainCurve
+from avelt.core.model.follows import Follow as Follow
 from avelt.core.model.layers import BASELINE as BASELINE
 from avelt.core.model.layers import IDENTITY as IDENTITY
 from avelt.core.model.layers import KIND_WORDS as KIND_WORDS
@@ -60,10 +59,12 @@ from avelt.core.model.motion import Tie as Tie
 from avelt.core.model.motion import Transition as Transition
 from avelt.core.model.motion import Tryout as Tryout
 from avelt.core.model.phases import Track
+from avelt.core.model.second import LayerChanges as LayerChanges
+from avelt.core.model.tapes import Tape
 from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
 from avelt.core.model.value import Value
 
-FORMAT = 5  # the version written into files; how older ones are read is in formats/migrate.py
+FORMAT = 6  # the version written into files; how older ones are read is in formats/migrate.py
 
 
 class NamedCurve(Value, frozen=True):
@@ -74,28 +75,6 @@ class NamedCurve(Value, frozen=True):
     curve: PlainCurve
     feel: Literal["", "arrives", "leaves", "stays", "playful", "mechanical"] = ""
     note: str = ""
-
-
-class LayerChanges(Value, frozen=True):
-    """What of a layer is another in a second pose of it; ``None`` is as the layer has it."""
-
-    w: float | None = None
-    h: float | None = None
-    pivot: tuple[float, float] | None = None
-    rotation_x: float | None = None
-    rotation_y: float | None = None
-    skew: float | None = None
-    blur: float | None = None
-    back_blur: float | None = None
-    fills: tuple[Paint, ...] | None = None
-    stroke: Stroke | None = None
-    shadows: tuple[Shadow, ...] | None = None
-    body: Body | None = None
-
-    def of(self, layer: Layer) -> Layer:
-        """The layer with these changes."""
-        changed = {name: value for name in self.__struct_fields__ if (value := getattr(self, name)) is not None}
-        return msgspec.structs.replace(layer, **changed) if changed else layer
 
 
 class RoundKey(Value, frozen=True):
@@ -179,7 +158,9 @@ class Frame(Value, frozen=True):
 
     ``perspective`` is the eye's distance in px for turns out of the plane (0: from very far). ``isolates``: blend
     modes do not see the background. Guides are places along x and along y in px. ``entrance``: how some of its layers
-    come after it was arrived at (the entrance).
+    come after it was arrived at (the entrance). ``content`` is how large it is where it is larger than what is seen of
+    it; along the axes of ``scroll`` it is then scrolled when it is played. ``follows`` are layers that move with a
+    value.
     """
 
     id: str
@@ -196,6 +177,9 @@ class Frame(Value, frozen=True):
     guides_x: tuple[float, ...] = ()
     guides_y: tuple[float, ...] = ()
     entrance: Entrance | None = None
+    content: tuple[float, float] = (0.0, 0.0)
+    scroll: Literal["", "down", "right", "both"] = ""
+    follows: tuple[Follow, ...] = ()
 
 
 class Input(Value, frozen=True):
@@ -211,8 +195,9 @@ class Route(Value, frozen=True):
     """From one frame to another, on a trigger, by a transition.
 
     ``delay`` ms pass after the trigger before the motion starts. ``only_if`` is a condition (see ``expressions``).
-    ``on_arrival``: whether loops and parts of the frame arrived at continue or restart. ``tryouts`` are other
-    versions of the transition that are kept beside it.
+    ``on_arrival``: whether loops and parts of the frame arrived at continue or restart. ``scroll``: whether the frame
+    arrived at stays scrolled (as this one is, or as it was left) or begins at its top. ``tryouts`` are other versions
+    of the transition that are kept beside it.
     """
 
     id: str
@@ -225,6 +210,7 @@ class Route(Value, frozen=True):
     only_if: str = ""
     on_arrival: Literal["continue", "restart"] = "continue"
     tryouts: tuple[Tryout, ...] = ()
+    scroll: Literal["keep", "reset"] = "keep"
 
 
 class Asset(Value, frozen=True):
@@ -269,3 +255,4 @@ class Project(Value, frozen=True):
     inputs: tuple[Input, ...] = ()
     parts: tuple[Part, ...] = ()
     tracks: tuple[Track, ...] = ()
+    tapes: tuple[Tape, ...] = ()

@@ -14,16 +14,17 @@ from avelt.core.timing.slots import SlotContents
 _WIDTH = len(SCALARS)
 
 
-def carried_speed(old: Program, ms: float, new: Program) -> Floats:
+def carried_speed(old: Program, ms: float, new: Program, rate: float = 1.0, begins: bool = True) -> Floats:
     """What to add to the new program's own start speed so that nothing changes its speed at once: (numbers,).
 
     Speeds are per ms, measured over the last and the first millisecond. Only slots that lie in the same
     parent before and after are carried: others have another space. Colours and outlines are, where both programs
-    hold them in the same form.
+    hold them in the same form. ``rate``: how fast the old program's time went. ``begins``: the new one begins by
+    itself; what follows a value has no speed of its own.
     """
     before = old.table(np.array([ms - 1.0, ms]))
     own = new.table(np.array([0.0, 1.0]))
-    speed_before, speed_own = before[1] - before[0], own[1] - own[0]
+    speed_before, speed_own = (before[1] - before[0]) * rate, own[1] - own[0] if begins else np.zeros(len(new.start))
     speed = np.zeros(len(new.start))
     where = {part.layer.id: s for s, part in enumerate(old.contents)}
     for s, part in enumerate(new.contents):

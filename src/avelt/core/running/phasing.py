@@ -16,9 +16,11 @@ from avelt.core.model.phases import Once, Phase, Rounds, Rule, ShowBlend, Track,
 from avelt.core.model.triggers import Crosses, InputValue, SendSignal, SetInput, Trigger, hot_area
 from avelt.core.model.values import Frame, Input
 from avelt.core.running.crossing import crosses
+from avelt.core.running.due import timers_of
 from avelt.core.running.orders import Orders
+from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import lead_into, share_of
-from avelt.core.running.world import OnTrack, Rules, UnderWay, What, World, timers_of
+from avelt.core.running.world import OnTrack, UnderWay, What, World
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.program import Program
 

@@ -14,10 +14,12 @@ from avelt.core.errors import EditError
 from avelt.core.model.triggers import InputValue, Tap, hot_area
 from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.record import Record
+from avelt.core.running import due as dues
 from avelt.core.running import step as steps
 from avelt.core.running import world as worlds
+from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import scene_of
-from avelt.core.running.world import LogEntry, Rules, World
+from avelt.core.running.world import LogEntry, World
 from avelt.core.timing.loops import LoopState, round_duration, stage
 from avelt.core.timing.program import Scene
 
@@ -114,7 +116,7 @@ class Player:
     @property
     def route(self) -> Route | None:
         """The route under way; none while a frame's own entrance plays."""
-        return worlds.route_of(self.world)
+        return dues.route_of(self.world)
 
     def scene(self) -> Scene:
         """What is on screen now."""
@@ -133,7 +135,7 @@ class Player:
         motion = self.world.actor.motion
         if motion is None:
             return None
-        return min(1.0, (self.now - motion.start) / max(motion.end - motion.start, 1e-9))
+        return min(1.0, max(0.0, motion.moment(self.now) / max(motion.end - motion.start, 1e-9)))
 
     def still_loads(self) -> float | None:
         """For how many ms the frame that is shown still loads; ``None`` when it is loaded."""
@@ -142,7 +144,7 @@ class Player:
 
     def next_timer(self) -> tuple[Route, float] | None:
         """The timer that falls due first and when (ms since the start)."""
-        return worlds.next_timer(self.rules, self.world)
+        return dues.next_timer(self.rules, self.world)
 
     def hot_areas(self) -> tuple[str, ...]:
         """Layers of the frame that can be tapped; an empty id stands for anywhere."""
@@ -153,7 +155,7 @@ class Player:
 
     def advance(self, to_ms: float) -> None:
         """Go on to a time; never back."""
-        while (found := worlds.due(self.rules, self.world)) is not None and found.at <= to_ms:
+        while (found := dues.due(self.rules, self.world)) is not None and found.at <= to_ms:
             self._take(*steps.step(self.rules, self.world, found))
         self.world = steps.passed(self.world, to_ms)
 
@@ -180,7 +182,7 @@ class Player:
 
     def press(self, x: float, y: float) -> None:
         """The pointer goes down at a place in the frame."""
-        self._take(steps.press(self.rules, self.world, x, y), ())
+        self._take(*steps.press(self.rules, self.world, x, y))
 
     def release(self, x: float, y: float) -> steps.Taken:
         """The pointer goes up: a tap when it went down on the same thing. Gives what took it."""
@@ -191,6 +193,10 @@ class Player:
     def move(self, x: float, y: float) -> None:
         """The pointer is at a place in the frame."""
         self._take(*steps.move(self.rules, self.world, x, y))
+
+    def scroll(self, dx: float, dy: float) -> None:
+        """What lies under the pointer is scrolled by so many px."""
+        self._take(*steps.scroll(self.rules, self.world, dx, dy))
 
     def out(self) -> None:
         """The pointer leaves the screen."""

@@ -18,8 +18,9 @@ from avelt.core.model.values import Frame, Group, Layer, Transition, Use
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.hits import slots_at
 from avelt.core.running.orders import Orders
+from avelt.core.running.rules import Rules
 from avelt.core.running.splitting import stand_in
-from avelt.core.running.world import Child, Lead, OnTrack, Rules, World, leaving, since_of
+from avelt.core.running.world import Child, Lead, OnTrack, World, leaving, since_of
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, Scene
@@ -37,7 +38,7 @@ def scene_of(rules: Rules, world: World) -> Scene:
     if orders is not None and main is not None:
         return track_scene(rules, world, main)
     motion = world.actor.motion
-    program, ms = (motion.program, world.now - motion.start) if motion is not None else (world.actor.still, 0.0)
+    program, ms = (motion.program, motion.moment(world.now)) if motion is not None else (world.actor.still, 0.0)
     return _filled(rules, world, program, ms, since_of(world))
 
 
@@ -127,7 +128,8 @@ def track_scene(rules: Rules, world: World, state: OnTrack, place: str = "") -> 
     phase = orders.phase(state.track, state.phase)
     program = orders.program(state.track, phase, place)
     ms = moment_of(orders, phase, state, program, world.now)
-    since = {loop.origin: world.now - state.began for loop in orders.loops(state.track, phase)}
+    since = {clock: far for clock, far in since_of(world).items() if clock.startswith("\0")}
+    since |= {loop.origin: world.now - state.began for loop in orders.loops(state.track, phase)}
     lead = state.lead
     if lead is None or world.now >= lead.end:
         return _filled(rules, world, program, ms, since)
@@ -176,7 +178,8 @@ def lead_into(rules: Rules, world: World, state: OnTrack, duration: float, curve
 
 def layers_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, ...]:
     """Ids of the stage's layers under a point, innermost first. While it comes, the arriving frame's."""
-    return _layers_in(scene_of(rules, world), x, y, world.actor.motion is not None)
+    motion = world.actor.motion
+    return _layers_in(scene_of(rules, world), x, y, motion is not None and motion.may_arrive)
 
 
 def _layers_in(scene: Scene, x: float, y: float, arriving: bool) -> tuple[str, ...]:
@@ -203,6 +206,26 @@ def into(scene: Scene, slot: int, x: float, y: float) -> tuple[float, float] | N
     row = scene.scalars[slot]
     sx, sy = scale_inside(inner, float(row[_W]), float(row[_H]), scene.program.contents[slot].layer)
     return back[0] / sx, back[1] / sy
+
+
+def place_in(rules: Rules, world: World, layer_id: str, x: float, y: float) -> tuple[float, float] | None:
+    """Where a point is over a layer: shares of its width and height; ``None`` where it is not there, or edge on."""
+    scene = scene_of(rules, world)
+    for slot, content in enumerate(scene.program.contents):
+        if layer_id in {side.id for side in (content.left, content.right) if side is not None}:
+            back = tilt.back_to(scene.tilts().get(slot, scene.world()[slot]), x, y)
+            w, h = (max(float(scene.scalars[slot, k]), 1e-9) for k in (_W, _H))
+            return None if back is None else (back[0] / w, back[1] / h)
+    return None
+
+
+def point_in(rules: Rules, world: World, origin: str, x: float, y: float) -> tuple[float, float] | None:
+    """A point in the px of the part at work in a use (by its origin), also where it lies outside of it."""
+    scene = scene_of(rules, world)
+    for slot, content in enumerate(scene.program.contents):
+        if origin in {side.origin for side in (content.left, content.right) if side is not None}:
+            return into(scene, slot, x, y)
+    return None
 
 
 def use_at(rules: Rules, world: World, x: float, y: float) -> tuple[str, float, float] | None:

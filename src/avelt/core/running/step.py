@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from avelt.core.model.find import frame_by_id
 from avelt.core.model.triggers import Timer, hot_area
 from avelt.core.running import phasing
-from avelt.core.running.touch import Taken, key, move, out, press, release
-from avelt.core.running.work import MOST_STEPS, Step, Work, begin, send, set_input, within
-from avelt.core.running.world import Due, Rules, World
+from avelt.core.running.due import Due
+from avelt.core.running.rules import Rules
+from avelt.core.running.stage_work import MOST_STEPS, Step
+from avelt.core.running.touch import Taken, key, move, out, press, release, scroll
+from avelt.core.running.work import Work, begin, send, set_input, within
+from avelt.core.running.world import World
 
 __all__ = [
     "MOST_STEPS",
@@ -28,6 +30,7 @@ __all__ = [
     "passed",
     "press",
     "release",
+    "scroll",
     "send",
     "set_input",
     "step",
@@ -46,7 +49,7 @@ def step(rules: Rules, world: World, found: Due) -> Step:
     elif not work.counts(f"{work.frame.name}: what goes on by itself"):
         pass
     elif found.kind == "motion" and work.motion is not None:
-        work.arrive(frame_by_id(rules.project, work.motion.route.arrives), work.motion)
+        work.over()
     elif found.kind == "hold" and found.route is not None:
         work.holds = work.holds | {found.route.id}
         work.note("hold", work.name_of(hot_area(found.route.trigger)) if hot_area(found.route.trigger) else "anywhere")

@@ -15,11 +15,15 @@ from msgspec.structs import replace
 from avelt.core.model.triggers import DoubleTap, HoverIn, HoverOut, Key, Release, Tap, Trigger, hot_area
 from avelt.core.model.values import Route
 from avelt.core.running import phasing
-from avelt.core.running.scenes import layers_at, use_at
-from avelt.core.running.work import Step, Work, from_child
-from avelt.core.running.world import LogEntry, Rules, What, World
+from avelt.core.running.part_work import from_child
+from avelt.core.running.rules import Rules
+from avelt.core.running.scenes import layers_at, point_in, use_at
+from avelt.core.running.stage_work import Step
+from avelt.core.running.work import Work
+from avelt.core.running.world import LogEntry, What, World
 
-Taken = Route | Literal["phase"] | None  # a tap is taken by a route, by a rule of a running order, or by nothing
+#: What somebody does is taken by a route, by a rule of a running order, by what it drags or closes, or by nothing.
+Taken = Route | Literal["phase", "drag", "closes"] | None
 Done = tuple[World, tuple[LogEntry, ...], Taken]
 
 
@@ -28,36 +32,84 @@ def _touched(world: World) -> World:
     return replace(world, halted=False, steps=0)
 
 
-def press(rules: Rules, world: World, x: float, y: float) -> World:
-    """The pointer goes down at a place in the frame; in the innermost part there, too."""
+def press(rules: Rules, world: World, x: float, y: float) -> Step:
+    """The pointer goes down at a place in the frame; in the innermost part there, too.
+
+    Outside of what is shown over something it closes that, where it may. What can be dragged there is held.
+    """
+    work = Work(rules, replace(_touched(world), pointer=(x, y)))
+    if work.closes_over(x, y) and work.close_over():
+        return replace(work.world(), pressed=None, grip=None, held=""), tuple(work.log)
     found = use_at(rules, world, x, y)
     here = layers_at(rules, world, x, y)
-    made = replace(_touched(world), pressed=here, pressed_at=world.now, holds=frozenset(), held="")
-    if found is None:
-        return made
-    origin, inner_x, inner_y = found
-    child = world.children[origin]
-    there = press(rules.of(child), child.now(world.now), inner_x, inner_y)
-    return replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
+    made = replace(_touched(world), pressed=here, pressed_at=world.now, holds=frozenset(), held="", grip=None)
+    made = replace(made, pointer=(x, y))
+    log: tuple[LogEntry, ...] = ()
+    taken = False
+    if found is not None:
+        origin, inner_x, inner_y = found
+        child = world.children[origin]
+        there, own = press(rules.of(child), child.now(world.now), inner_x, inner_y)
+        log = tuple(from_child(entry, child, world.now) for entry in own)
+        taken = _drags(there)
+        made = replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
+    work = Work(rules, made)
+    if not taken:
+        work.gripped(here, x, y)
+    made, own = work.done()
+    return made, (*log, *own)
+
+
+def _drags(world: World) -> bool:
+    """Whether something in a stage is held, or in a part there."""
+    child = world.children.get(world.held)
+    return world.grip is not None or (child is not None and _drags(child.world))
 
 
 def release(rules: Rules, world: World, x: float, y: float) -> Done:
-    """The pointer goes up: a tap when it went down on the same thing. Gives what took it, too."""
+    """The pointer goes up: what was dragged is let go, or it is a tap when it went down on the same thing. Gives what
+    took it, too."""
     pressed = world.pressed
     if pressed is None:
         return world, (), None
-    found = use_at(rules, world, x, y) if world.held in world.children else None
-    if found is not None and found[0] == world.held:
+    told: tuple[LogEntry, ...] = ()
+    if world.held in world.children:
         child = world.children[world.held]
-        there, log, taken = release(rules.of(child), child.now(world.now), *found[1:])
-        children = {**world.children, world.held: replace(child, world=there)}
+        found = use_at(rules, world, x, y)
+        if found is not None and found[0] == world.held:
+            there, log, taken = release(rules.of(child), child.now(world.now), *found[1:])
+        else:
+            there, log, taken = _dropped(rules.of(child), child.now(world.now))
+        told = tuple(from_child(entry, child, world.now) for entry in log)
+        world = replace(world, children={**world.children, world.held: replace(child, world=there)})
         if taken is not None:
-            told = tuple(from_child(entry, child, world.now) for entry in log)
-            return replace(world, pressed=None, held="", children=children), told, taken
-        world = replace(world, children=children)
+            return replace(world, pressed=None, held="", grip=None), told, taken
+    if world.grip is not None:
+        work = Work(rules, world)
+        dragged = work.let_off()
+        world, own = work.done()
+        told = (*told, *own)
+        if dragged:
+            return replace(world, pressed=None, held=""), told, "drag"
     here, went_down = layers_at(rules, world, x, y), {rules.origin(ident) for ident in pressed}
     shared = tuple(ident for ident in here if rules.origin(ident) in went_down)
-    return _let_go(rules, replace(world, pressed=None), pressed, shared, bool(world.holds))
+    made, own, taken = _let_go(rules, replace(world, pressed=None), pressed, shared, bool(world.holds))
+    return made, (*told, *own), taken
+
+
+def _dropped(rules: Rules, world: World) -> Done:
+    """The pointer goes up elsewhere: what was dragged in a part is let go."""
+    log: tuple[LogEntry, ...] = ()
+    child = world.children.get(world.held)
+    taken: Taken = None
+    if child is not None:
+        there, own, taken = _dropped(rules.of(child), child.now(world.now))
+        log = tuple(from_child(entry, child, world.now) for entry in own)
+        world = replace(world, children={**world.children, world.held: replace(child, world=there)})
+    work = Work(rules, replace(world, pressed=None, held=""))
+    dragged = work.let_off()
+    made, own = work.done()
+    return made, (*log, *own), "drag" if dragged else taken
 
 
 def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[str, ...], was_held: bool) -> Done:
@@ -107,20 +159,45 @@ def _taken(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool])
 
 
 def move(rules: Rules, world: World, x: float, y: float) -> Step:
-    """The pointer is at a place in the frame: what it comes over and what it leaves is told."""
+    """The pointer is at a place in the frame: what it comes over and what it leaves is told, what it holds goes along,
+    and so does what follows it."""
     found = use_at(rules, world, x, y)
     log: tuple[LogEntry, ...] = ()
     origin = found[0] if found is not None else ""
-    for there in dict.fromkeys((world.over, origin)):
+    for there in dict.fromkeys((world.over, origin, world.held)):
         child = world.children.get(there)
         if child is None:
             continue
         inner, now = rules.of(child), child.now(world.now)
-        made, own = move(inner, now, *found[1:]) if found is not None and there == origin else out(inner, now)
+        point = found[1:] if found is not None and there == origin else None
+        if point is None and there == world.held:
+            point = point_in(rules, world, there, x, y)
+        made, own = move(inner, now, *point) if point is not None else out(inner, now)
         world = replace(world, children={**world.children, there: replace(child, world=made)})
         log += tuple(from_child(entry, child, world.now) for entry in own)
-    made, own = _hovered(rules, replace(world, over=origin), layers_at(rules, world, x, y))
-    return made, (*log, *own)
+    made, own = _hovered(rules, replace(world, over=origin, pointer=(x, y)), layers_at(rules, world, x, y))
+    if made.grip is None and not rules.feels_pointer:
+        return made, (*log, *own)
+    work = Work(rules, made)
+    work.dragged(x, y)
+    work.pointed()
+    made, then = work.done()
+    return made, (*log, *own, *then)
+
+
+def scroll(rules: Rules, world: World, dx: float, dy: float) -> Step:
+    """What lies under the pointer is scrolled by so many px: the innermost part that can be, or the frame. A press is
+    no tap then."""
+    child = world.children.get(world.over)
+    if child is not None and dx * dx + dy * dy > 0.0:
+        made, own = scroll(rules.of(child), child.now(world.now), dx, dy)
+        if made.actor.scroll != child.world.actor.scroll or made.children != child.world.children:
+            log = tuple(from_child(entry, child, world.now) for entry in own)
+            return replace(world, children={**world.children, world.over: replace(child, world=made)}), log
+    work = Work(rules, _touched(world))
+    if work.scroll_by(dx, dy) and not (work.grip is not None and work.grip.moved):
+        work.pressed = work.grip = None
+    return work.done()
 
 
 def out(rules: Rules, world: World) -> Step:
@@ -168,4 +245,6 @@ def key(rules: Rules, world: World, pressed: str) -> Done:
         if taken is not None:
             told = tuple(from_child(entry, child, world.now) for entry in log)
             return replace(world, children={**world.children, origin: replace(child, world=there)}), told, taken
+    if pressed == "Escape" and work.close_over():
+        return *work.done(), "closes"
     return world, (), None

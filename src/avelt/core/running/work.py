@@ -7,11 +7,14 @@ from collections.abc import Callable, Mapping
 from msgspec.structs import replace
 
 from avelt.core.errors import EditError
-from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance, layer_index
-from avelt.core.model.parts import fits, uses_in
+from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance
+from avelt.core.model.parts import fits
 from avelt.core.model.triggers import (
+    Action,
     Crosses,
     Ends,
+    Go,
+    GoBack,
     InputValue,
     Loading,
     PutAway,
@@ -21,29 +24,29 @@ from avelt.core.model.triggers import (
     ShowOver,
     Signal,
     Trigger,
+    hot_area,
 )
-from avelt.core.model.values import Feed, Frame, Input, Route, Use
+from avelt.core.model.values import Frame, Input, Route, Transition
 from avelt.core.model.wording import value_words
 from avelt.core.running import phasing
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.crossing import crosses
-from avelt.core.running.played import unplayed_count
-from avelt.core.running.scenes import scene_of, uses_shown
-from avelt.core.running.world import Actor, Child, LogEntry, OnTrack, Rules, UnderWay, What, World, leaving
+from avelt.core.running.drag_work import DragWork
+from avelt.core.running.rules import Rules
+from avelt.core.running.scenes import scene_of
+from avelt.core.running.stage_work import Step
+from avelt.core.running.world import Actor, UnderWay, World
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.loops import round_end
-from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid
+from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid, place_of
 from avelt.core.timing.program import Program
-from avelt.core.timing.schedule import end_of
+from avelt.core.timing.schedule import duration_of, end_of
+from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
+from avelt.core.timing.scrolling import within as within_limits
 from avelt.core.timing.snapshot import snapshot
 
-MOST_STEPS = 1_000  # at one moment; a chain that goes on beyond is cut
-Step = tuple[World, tuple[LogEntry, ...]]
-
-
-def from_child(entry: LogEntry, child: Child, now: float) -> LogEntry:
-    """What a part logged, as the stage above says it."""
-    return replace(entry, at=now, stage=f"{child.name}/{entry.stage}" if entry.stage else child.name)
+_MOST_HISTORY = 1_000
 
 
 def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None = None) -> Step:
@@ -58,8 +61,6 @@ def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None =
     else:
         work.arrive(frame, first=True)
         phasing.begin(work)
-    if unknown := unplayed_count(project):
-        work.note("not played", unknown)
     return work.done()
 
 
@@ -99,164 +100,8 @@ def within(rules: Rules, world: World, path: str, does: Callable[[Rules, World],
     return work.done()
 
 
-class Work:
+class Work(DragWork):
     """A world being changed; ``done`` freezes it again."""
-
-    def __init__(self, rules: Rules, world: World) -> None:
-        self.rules, self.project = rules, rules.project
-        self.before = world
-        self.now, self.inputs, self.pressed = world.now, dict(world.inputs), world.pressed
-        self.steps, self.steps_at, self.halted = world.steps, world.steps_at, world.halted
-        actor = world.actor
-        self.frame, self.shown, self.still = actor.frame, actor.shown, actor.still
-        self.arrived, self.motion, self.beneath = actor.arrived, actor.motion, list(actor.beneath)
-        self.loops, self.ends, self.fired = dict(actor.loops), dict(actor.ends), actor.fired
-        self.wants_entrance, self.ready_at = actor.wants_entrance, actor.ready_at
-        self.log: list[LogEntry] = []
-        self.children, self.held = dict(world.children), world.held
-        self.waiting: list[Route] = []  # what inputs and signals started, one after the other
-        self.starting = False
-        self.holds = world.holds
-        self.tracks: dict[str, OnTrack] = {state.track: state for state in world.tracks}
-        self.unread: dict[str, None] = {}  # tracks whose rules are to be read
-        self.events: list[Callable[[Trigger], bool]] = []  # what came while something was done
-        self.reading = False
-
-    def world(self) -> World:
-        """The world as it is now."""
-        actor = Actor(
-            self.frame,
-            self.shown,
-            self.still,
-            self.arrived,
-            self.motion,
-            tuple(self.beneath),
-            dict(self.loops),
-            dict(self.ends),
-            self.fired,
-            self.wants_entrance,
-            self.ready_at,
-        )
-        return World(
-            self.now,
-            dict(self.inputs),
-            actor,
-            self.pressed,
-            self.steps,
-            self.steps_at,
-            self.halted,
-            dict(self.children),
-            self.held,
-            tuple(self.tracks.values()),
-            self.before.pressed_at,
-            self.holds,
-            self.before.last_tap,
-            self.before.hovered,
-            self.before.over,
-        )
-
-    def done(self) -> Step:
-        """The world and what is to be logged."""
-        return self.world(), tuple(self.log)
-
-    def may(self, route: Route) -> bool:
-        """Whether a route can start now."""
-        return self.rules.may(self.world(), route)
-
-    @property
-    def leaving(self) -> bool:
-        """Whether a route is under way; an entrance is none."""
-        return self.motion is not None and not frame_of_entrance(self.motion.route.id)
-
-    def note(self, what: What, says: str, frame: str = "", phase: str = "", track: str = "") -> None:
-        """One line of the log."""
-        self.log.append(LogEntry(self.now, what, says, "", frame, phase, track))
-
-    def counts(self, what: str) -> bool:
-        """One thing more is done at this moment; false when it is one too many, and the chain is cut."""
-        self.steps = self.steps + 1 if self.steps_at == self.now else 1
-        self.steps_at = self.now
-        if self.steps > MOST_STEPS:
-            self.halted = True
-            self.note("stopped", f"{what} came {MOST_STEPS:,} times at this moment")
-        return not self.halted
-
-    # Parts
-
-    def in_child(self, origin: str, does: Callable[[Rules, World], Step]) -> None:
-        """Something that happens in a part."""
-        child = self.children[origin]
-        world, log = does(self.rules.of(child), child.now(self.now))
-        self.children[origin] = replace(child, world=world)
-        self.log += [from_child(entry, child, self.now) for entry in log]
-
-    def begin_parts(self, frame: Frame, at: float, again: bool = False) -> None:
-        """The parts that a frame uses begin, where they do not run already (or all of them ``again``)."""
-        known = {part.id for part in self.project.parts}
-        for layer in uses_shown(self.rules, frame, self.world()):
-            use = layer.body
-            if not isinstance(use, Use) or use.part not in known:
-                continue
-            there = self.children.get(layer.origin)
-            if there is not None and there.use.part == use.part and not again:
-                if self.motion is None:
-                    self.children[layer.origin] = self.refitted(there, use, (layer.w, layer.h))
-                continue
-            if there is not None and there.use.part != use.part:
-                self.children[leaving(layer.origin)] = there
-            rules = self.rules.of_use(use, layer.w, layer.h)
-            poses = {pose.id for pose in rules.project.frames}
-            world, log = begin(rules, use.pose if use.pose in poses else "", self.fed(use, rules))
-            child = Child(use, (layer.w, layer.h), layer.name, world, at)
-            self.children[layer.origin] = child
-            self.log += [from_child(entry, child, self.now) for entry in log if entry.what != "arrives"]
-
-    def refitted(self, child: Child, use: Use, size: tuple[float, float]) -> Child:
-        """A part that goes on in another frame, with what the use there shows of it; its clock goes on as it did."""
-        kept = replace(use, speed=child.use.speed, offset=child.use.offset)
-        before, after = self.rules.of(child), self.rules.of_use(kept, *size)
-        child = replace(child, use=kept, size=size)
-        actor = child.world.actor
-        if before is after or actor.motion is not None or actor.beneath:
-            return child
-        frame = frame_by_id(after.project, actor.frame.id)
-        shown = at_arrival(frame)
-        actor = replace(actor, frame=frame, shown=shown, still=compile_still(shown, after.project))
-        return replace(child, world=replace(child.world, actor=actor))
-
-    def keep_parts(self, *frames: Frame) -> None:
-        """Only the parts that are seen in some frames go on."""
-        world = self.world()
-        there = {layer.origin for frame in frames for layer in uses_shown(self.rules, frame, world)}
-        self.children = {origin: child for origin, child in self.children.items() if origin in there}
-
-    def fed(self, use: Use, rules: Rules) -> dict[str, InputValue]:
-        """What the inputs of a part are fed with now, by their names."""
-        names = {entry.id: entry for entry in rules.project.inputs if entry.kind != "signal"}
-        found: dict[str, InputValue] = {}
-        for feed in use.feeds:
-            entry = names.get(feed.input)
-            value = self.fed_value(feed, entry)
-            if entry is not None and value is not None and fits(entry, value):
-                found[entry.name] = value
-        return found
-
-    def fed_value(self, feed: Feed, entry: Input | None) -> InputValue | None:
-        """What a feed gives now, as its input takes it."""
-        if not feed.expression:
-            return self.inputs.get(feed.name) if feed.name else feed.value
-        value = self.rules.value(feed.expression, self.inputs)
-        if entry is None or value is None or isinstance(value, str):
-            return value
-        return float(value) if entry.kind == "number" else value != 0
-
-    def shows(self) -> tuple[Frame, ...]:
-        """The frames that are on screen, or come to it: of each track what its phase shows."""
-        orders = self.rules.orders
-        if orders is None:
-            return (self.shown,) if self.motion is None else (self.shown, self.motion.shown)
-        poses = [p for s in self.tracks.values() for p in orders.poses(orders.phase(s.track, s.phase))]
-        return tuple(poses) if orders.main is not None else (self.shown, *poses)
 
     def look_at_loops(self) -> None:
         """Loops rest at the end of their round once what they run until holds, and begin anew when it does not."""
@@ -269,41 +114,6 @@ class Work:
             elif self.ends.pop(loop.origin, self.now + 1.0) <= self.now:
                 self.loops[loop.origin] = self.now
 
-    def look_at_parts(self) -> None:
-        """Parts come and go by the conditions of their uses."""
-        frames = self.shows()
-        if any(layer.only_if for frame in frames for layer in layer_index(frame).values()):
-            self.keep_parts(*frames)
-            for frame in frames:
-                self.begin_parts(frame, self.now)
-
-    def at_work(self) -> list[tuple[str, Use, Child]]:
-        """The parts at work in what is shown: the origin of the use, what it says, its world."""
-        uses = {layer.origin: layer.body for frame in self.shows() for layer in uses_in(frame)}.items()
-        return [(o, use, self.children[o]) for o, use in uses if isinstance(use, Use) and o in self.children]
-
-    def feed_parts(self) -> None:
-        """Inputs of this stage that changed go on to the parts that they feed."""
-        for origin, use, child in self.at_work():
-            for name, value in self.fed(use, self.rules.of(child)).items():
-                if child.world.inputs.get(name) != value:
-                    self.in_child(origin, lambda r, w, n=name, v=value: set_input(r, w, n, v))  # type: ignore[misc]
-
-    def signal_parts(self, signal: str) -> None:
-        """A signal of this stage goes on to the parts that it feeds."""
-        for origin, use, child in self.at_work():
-            inputs = {entry.id: entry for entry in self.rules.of(child).project.inputs}
-            for feed in use.feeds:
-                entry = inputs.get(feed.input)
-                if feed.name == signal and entry is not None and entry.kind == "signal":
-                    self.in_child(origin, lambda r, w, n=entry.name: send(r, w, n))  # type: ignore[misc]
-
-    def name_of(self, layer_id: str) -> str:
-        layer = layer_index(self.frame).get(layer_id)
-        if layer is None and self.rules.orders is not None:
-            return self.rules.orders.names.get(layer_id, "nothing")
-        return layer.name if layer else "nothing"
-
     def loaded(self) -> None:
         """The loading of the frame that is shown is done: what waited for it begins."""
         self.ready_at = None
@@ -313,47 +123,146 @@ class Work:
         if self.wants_entrance and self.motion is None:
             self.enter()
 
+    # Parts begin and hear of things as stages do
+
+    def begun(self, rules: Rules, pose: str, told: Mapping[str, InputValue]) -> Step:
+        return begin(rules, pose, told)
+
+    def told(self, rules: Rules, world: World, name: str, value: InputValue) -> Step:
+        return set_input(rules, world, name, value)
+
+    def sent(self, rules: Rules, world: World, name: str) -> Step:
+        return send(rules, world, name)
+
+    # Going somewhere
+
     def go(self, route: Route) -> None:
         action = route.action
         if isinstance(action, SetInput | SendSignal):
             self.stay(action)
             return
-        target = frame_by_id(self.project, route.arrives)
-        shown = self.picture_after(route, target)
-        self.wants_entrance, self.ready_at = False, None
+        route = self._way_back(route)
+        target = self.target_of(route)
+        offset = self.offset_at(route, target)
+        shown, beneath = self.picture_after(route, target)
+        right = self._as_it_stands(target, scrolled(shown, offset), offset)
+        self.wants_entrance, self.ready_at, self.returns = False, None, None
         if self.motion is None:
+            left = scrolled(self.shown, self.scroll)
             usual = ends(self.project, route)
-            if usual[0] is self.shown and usual[1] is shown:
+            if usual[0] is left and usual[1] is right:
                 program = compile_route(self.project, route)
             else:
-                program = compile_frames(self.project, self.shown, shown, route.transition)
+                program = compile_frames(self.project, left, right, route.transition)
             for loop in self.shown.loops:
                 self.loops.setdefault(loop.origin, self.now)
         else:
-            program = self.turned(route, shown, self.motion)
-            share = (self.now - self.motion.start) / max(self.motion.program.duration, 1e-9)
-            self.note("goes back", f"at {min(1.0, share):.0%}, keeps its speed")
+            program = self.turned(route, right, self.motion)
+            length = max(self.motion.end - self.motion.start, 1e-9)
+            self.note("goes back", f"at {min(1.0, self.motion.moment(self.now) / length):.0%}, keeps its speed")
         self.note("starts", f"to {target.name}, {program.duration:g} ms")
-        self.frame = target
+        self.places[self.frame.id] = self.scroll
+        self.history, self.beneath = self.history_after(action), list(beneath)
+        self.frame, self.scroll = target, offset
         length = max(program.duration, end_of(route.transition, self.project))
         start = self.now + route.delay
         self.begin_parts(shown, start)
-        self.motion = UnderWay(route, program, shown, start, start + length)
+        self.motion = UnderWay(route, program, target, shown, start, start + length, offset)
 
-    def picture_after(self, route: Route, target: Frame) -> Frame:
-        """What is on screen after a route; keeps what lies beneath what is shown over."""
-        action = route.action
-        here = (self.frame, self.motion.shown if self.motion is not None else self.shown)
+    def _way_back(self, route: Route) -> Route:
+        """Of several routes that go back at the same touch, the one to the frame that was before."""
+        before = self.history[-1] if self.history else ""
+        if not isinstance(route.action, GoBack) or route.arrives == before:
+            return route
+        others = (r for r in self.rules.routes_of(self.frame) if isinstance(r.action, GoBack) and r.arrives == before)
+        same = (r for r in others if type(r.trigger) is type(route.trigger))
+        return next((r for r in same if hot_area(r.trigger) == hot_area(route.trigger) and self.may(r)), route)
+
+    def target_of(self, route: Route) -> Frame:
+        """Where a route goes: back is to the frame that was before, whichever that was."""
+        known = {frame.id for frame in self.project.frames}
+        back = isinstance(route.action, GoBack) and self.history and self.history[-1] in known
+        return frame_by_id(self.project, self.history[-1] if back else route.arrives)
+
+    def offset_at(self, route: Route, target: Frame) -> Offset:
+        """How far the frame arrived at is scrolled: as this one where both can be, else as it was left."""
+        if isinstance(route.action, ShowOver | ReplaceOver) or route.scroll == "reset":
+            return AT_TOP
+        here, there = most_scrolled(self.frame), most_scrolled(target)
+        back = isinstance(route.action, GoBack | PutAway)
+        if not back and any(a > 0.0 and b > 0.0 for a, b in zip(here, there, strict=True)):
+            return within_limits(target, self.scroll)
+        known = self.places.get(target.id, AT_TOP)
+        return within_limits(target, known) if there != AT_TOP else known if back else AT_TOP
+
+    def history_after(self, action: Action) -> tuple[str, ...]:
+        """The frames that were before, once a route with this action is taken."""
+        if isinstance(action, GoBack | PutAway):
+            return self.history[:-1]
+        if isinstance(action, ReplaceOver) or (isinstance(action, Go) and self.beneath):
+            return self.history  # what lies beneath is the frame that was before
+        return (*self.history, self.frame.id)[-_MOST_HISTORY:]
+
+    def picture_after(self, route: Route, target: Frame) -> tuple[Frame, tuple[tuple[Frame, Frame], ...]]:
+        """What is on screen after a route, and what lies beneath it: what is shown over something keeps that."""
+        action, beneath = route.action, tuple(self.beneath)
+        motion = self.motion
+        here = motion.shown if motion is not None and motion.may_arrive else self.shown
         if isinstance(action, ShowOver):
-            self.beneath.append(here)
-            return overlaid(here[1], target, action)
-        if isinstance(action, ReplaceOver) and self.beneath:
-            under, picture = self.beneath[-1]
-            return overlaid(picture, target, how_shown(self.project, self.frame.id, under.id))
-        if isinstance(action, PutAway) and self.beneath and self.beneath[-1][0] is target:
-            return self.beneath.pop()[1]
-        self.beneath.clear()
-        return at_arrival(target)
+            return overlaid(scrolled(here, self.scroll), target, action), (*beneath, (self.frame, here))
+        if isinstance(action, ReplaceOver) and beneath:
+            under, picture = beneath[-1]
+            below = scrolled(picture, self.places.get(under.id, AT_TOP))
+            return overlaid(below, target, how_shown(self.project, self.frame.id, under.id)), beneath
+        if isinstance(action, PutAway | GoBack) and beneath and beneath[-1][0] is target:
+            return beneath[-1][1], beneath[:-1]
+        return at_arrival(target), ()
+
+    def _as_it_stands(self, target: Frame, picture: Frame, offset: Offset) -> Frame:
+        """The picture arrived at with what follows a value there already where that says: nothing jumps on arrival."""
+        own = {clock_of(follow) for frame in self.shows() for follow in frame.follows}
+        if not any(clock_of(follow) not in own for follow in picture.follows):
+            return picture
+        there = replace(self.before, actor=replace(self.before.actor, scroll=offset, follows={}, shown=picture))
+        work = type(self)(self.rules, there)
+        work.frame, work.shown, work.inputs, work.motion = target, picture, self.inputs, None
+        work.look_at_follows(anew=True)
+        clocks = {clock: f.wanted * WHOLE for clock, f in work.follows.items() if clock not in own and f.wanted}
+        if not clocks:
+            return picture
+        stands = snapshot(compile_still(picture, self.project).while_running(0.0, clocks), picture)
+        return replace(stands, follows=tuple(f for f in picture.follows if clock_of(f) not in clocks))
+
+    def closes_over(self, x: float, y: float) -> bool:
+        """Whether a press there is outside of what is shown over something, and closes it."""
+        if not self.beneath or not self._closable():
+            return False
+        under, over = self.beneath[-1][1], self.frame
+        left, top = place_of((under.w, under.h), (over.w, over.h), self._how())
+        return not (left <= x < left + over.w and top <= y < top + over.h)
+
+    def _how(self) -> ShowOver:
+        return how_shown(self.project, self.frame.id, self.beneath[-1][0].id)
+
+    def _closable(self) -> bool:
+        return bool(self.beneath) and self._how().outside_closes
+
+    def close_over(self) -> bool:
+        """What is shown over something goes, by the route that puts it away, or as it came; gives whether it did."""
+        if not self._closable():
+            return False
+        under = self.beneath[-1][0]
+        away = (r for r in self.rules.routes_of(self.frame) if isinstance(r.action, PutAway) and r.arrives == under.id)
+        route = next(away, None)
+        if route is None:
+            came = (r for r in self.project.routes if r.arrives == self.frame.id and isinstance(r.action, ShowOver))
+            shown_by = next((r for r in came if r.leaves == under.id), None)
+            motion = shown_by.transition if shown_by is not None else Transition()
+            plain = Transition(duration_of(motion, self.project), motion.curve)
+            route = Route("", self.frame.id, under.id, transition=plain, action=PutAway())
+        self.note("closes", self.frame.name)
+        self.go(route)
+        return True
 
     def stay(self, action: SetInput | SendSignal) -> None:
         """Set an input or send a signal."""
@@ -372,6 +281,7 @@ class Work:
         self.note("input", f"{entry.name} becomes {value_words(value)}")
         if old != value:
             self.look_at_loops()
+            self.look_at_follows()
             self.look_at_parts()
             self.feed_parts()
             self.start_by(lambda on: isinstance(on, Crosses) and on.input == entry.id and crosses(on, old, value))
@@ -411,8 +321,10 @@ class Work:
     def turned(self, route: Route, shown: Frame, running: UnderWay) -> Program:
         """A program that begins with what is on screen, as fast as that moves."""
         scene = scene_of(self.rules, self.world())
-        program = compile_frames(self.project, snapshot(scene, running.shown), shown, route.transition)
-        return program.carrying(carried_speed(running.program, self.now - running.start, program))
+        home = running.shown if running.may_arrive or running.home is None else running.home
+        program = compile_frames(self.project, snapshot(scene, home), shown, route.transition)
+        ms, rate = running.moment(self.now), running.rate(self.now)
+        return program.carrying(carried_speed(running.program, ms, program, rate))
 
     def arrive(self, frame: Frame, running: UnderWay | None = None, first: bool = False) -> None:
         shown = running.shown if running is not None else at_arrival(frame)
@@ -423,7 +335,9 @@ class Work:
             self.loops.setdefault(loop.origin, self.now)
         self.frame, self.shown, self.motion = frame, shown, None
         self.ends = {origin: at for origin, at in self.ends.items() if origin in self.loops}
+        self.returns = None
         self.look_at_loops()
+        self.look_at_follows(anew=True)
         entered = running is not None and bool(frame_of_entrance(running.route.id))
         self.fired = self.fired if entered else frozenset()
         self.still = compile_still(shown, self.project)
@@ -463,4 +377,7 @@ class Work:
         self.note("entrance", f"of {frame.name}")
         program = compile_route(self.project, route)
         length = max(program.duration, end_of(route.transition, self.project))
-        self.motion = UnderWay(route, program, frame, self.now, self.now + length)
+        shown = scrolled(frame, self.scroll)
+        if self.scroll != AT_TOP:
+            program = compile_frames(self.project, scrolled(self.shown, self.scroll), shown, route.transition)
+        self.motion = UnderWay(route, program, frame, frame, self.now, self.now + length, self.scroll)

@@ -14,16 +14,23 @@ from numpy.typing import ArrayLike
 from avelt.core.geometry.affine import Floats
 from avelt.core.record import Record
 
+NEVER = float("inf")
+
 
 class Clocks(Record, frozen=True):
     """``origins`` (n,) of the loops with a clock of their own, and when each begins, ms on clock 0, if nobody says so:
     loops of the frame that is left begin with the transition, those of the frame arrived at with the arrival.
-    ``stands``: the program is a frame at rest, whose clock 0 does not run.
+    ``stands``: the program is a frame at rest, whose clock 0 does not run. What begins ``NEVER`` is no time: how far a
+    value has come, how far a frame is scrolled.
     """
 
     origins: tuple[str, ...] = ()
     begins: tuple[float, ...] = ()
     stands: bool = False
+
+    def and_also(self, *origins: str) -> Clocks:
+        """With more clocks that nothing begins by itself, behind the others."""
+        return Clocks((*self.origins, *origins), (*self.begins, *(NEVER for _ in origins)), self.stands)
 
     def only(self, ms: ArrayLike) -> Floats:
         """Times (..., clocks) when only the transition's clock runs, at moments (...,)."""

@@ -17,12 +17,14 @@ from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Frame, NamedCurve, Part, Project, Route, Transition, Use
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.timing import layering, tracks
-from avelt.core.timing.clocks import Clocks
+from avelt.core.timing.clocks import NEVER, Clocks
+from avelt.core.timing.followers import is_follow, moved_by_clocks
 from avelt.core.timing.layout import PLAIN, PROPS, Ids, Layout, Look, layout_of, still_layout
 from avelt.core.timing.loops import LoopCurve
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program, Scene, UseSlot
 from avelt.core.timing.schedule import Timed, Timings
+from avelt.core.timing.scrolling import ACROSS, DOWN, all_that_goes
 from avelt.core.timing.second_poses import LoopPose
 from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
@@ -55,7 +57,7 @@ def compile_still(frame: Frame, project: Project | None = None) -> Program:
     The project is asked for the named curves of loops.
     """
     with_parts = project is not None and bool(uses_in(frame))
-    curves = project.curves if project is not None and (frame.loops or with_parts) else ()
+    curves = project.curves if project is not None and (moved_by_clocks(frame) or with_parts) else ()
     parts = project.parts if project is not None and with_parts else ()
     return _stills.get((frame, curves, parts), None, lambda: _compile_still(frame, curves, parts))
 
@@ -114,6 +116,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
     blend = _blend(cues, layout, plan.duration)
     last = max(plan.duration, float(blend.ends.max(initial=0.0)))
     loops, clocks = _loops(times, layout, plan.duration, stands=left is right)
+    scrolls, clocks = _scrolls(layout, clocks)
     return Program(
         left=left,
         right=right,
@@ -122,7 +125,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
         frame=layout.frame,
         start=layout.start,
         colours=layout.colours,
-        tracks=(blend, *_courses(times, own, layout, last), *loops),
+        tracks=(blend, *_courses(times, own, layout, last), *loops, *scrolls),
         duration=plan.duration,
         last=last,
         clocks=clocks,
@@ -158,7 +161,8 @@ def _loops(times: Timings, layout: Layout, duration: float, stands: bool) -> tup
     """The loops of both frames, and their clocks. One that both frames share runs on through the transition."""
     of_left = {loop.origin for loop in layout.a.frame.loops}
     origins = list(dict.fromkeys(pose.loop.origin for pose in layout.loops))
-    begins = tuple(0.0 if origin in of_left else duration for origin in origins)
+    follows = {pose.loop.origin for pose in layout.loops if is_follow(pose.loop)}
+    begins = tuple(NEVER if o in follows else 0.0 if o in of_left else duration for o in origins)
     made = [
         tracks.LoopTrack(
             pose.loop,
@@ -178,6 +182,26 @@ def _loops(times: Timings, layout: Layout, duration: float, stands: bool) -> tup
         for pose in layout.loops
     ]
     return made, Clocks(tuple(origins), begins, stands)
+
+
+def _scrolls(layout: Layout, clocks: Clocks) -> tuple[list[tracks.ScrollTrack], Clocks]:
+    """What goes as the frame is scrolled, where it can be; and the clocks with those that say how far."""
+    left, right = layout.a.frame, layout.b.frame
+    if not left.scroll and not right.scroll:
+        return [], clocks
+    goes = [_goes(left, right, content) for content in layout.parts]
+    up = layout.merged.parent
+    rows = np.array([s for s, own in enumerate(goes) if own and not (up[s] >= 0 and goes[up[s]])], np.intp)
+    first = rows * len(SCALARS)
+    made = tracks.ScrollTrack(first + COLUMN["x"], first + COLUMN["y"], 1 + len(clocks.origins))
+    return [made], clocks.and_also(ACROSS, DOWN)
+
+
+def _goes(left: Frame, right: Frame, content: SlotContents) -> bool:
+    """Whether a slot goes as the frame is scrolled: as its layer in the frame arrived at does, or in the one left."""
+    if content.right is not None:
+        return content.right.id in all_that_goes(right)
+    return content.left is not None and content.left.id in all_that_goes(left)
 
 
 def _moved(pose: LoopPose) -> np.ndarray:

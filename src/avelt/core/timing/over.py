@@ -155,4 +155,12 @@ def _lay(below: Frame, above: Frame, how: ShowOver) -> Frame:
             scrim_id(above.id), scrim_id(above.id), "Scrim", Box(), w=below.w, h=below.h, fills=(Solid(how.scrim),)
         )
         added = (scrim, sheet)
-    return replace(below, layers=(*below.layers, *added), loops=(*below.loops, *above.loops), source=None)
+    return replace(
+        below,
+        layers=(*below.layers, *added),
+        loops=(*below.loops, *above.loops),
+        follows=(*below.follows, *above.follows),
+        content=above.content,
+        scroll=above.scroll,
+        source=None,
+    )

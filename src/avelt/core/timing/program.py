@@ -24,12 +24,14 @@ from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.merge import Merged
 from avelt.core.timing.slots import FrameSlot, SlotContents, mixing, owners
-from avelt.core.timing.tracks import BlendTrack, LoopTrack, StartVelocityTrack, Track
+from avelt.core.timing.tracks import BlendTrack, LoopTrack, ScrollTrack, StartVelocityTrack, Track
 
 _OPACITY = COLUMN["opacity"]
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 
 
+#: The clock of the speed that a motion has over from the one that it took the place of, where it follows a value.
+CARRIED = "\0carried"
 _NONE_INSIDE: Mapping[int, Scene] = {}
 
 
@@ -94,9 +96,14 @@ class Scene(Record, frozen=True):
 
     @property
     def looping(self) -> bool:
-        """Whether some loop is away from its rest."""
+        """Whether some loop is away from its rest, or the frame from its top."""
         own = any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
-        return own or any(child.looping for child in self.inside.values())
+        return own or self.scrolled or any(child.looping for child in self.inside.values())
+
+    @property
+    def scrolled(self) -> bool:
+        """Whether it is away from its top."""
+        return any(bool(scroll.distance(self.times)) for scroll in self.program.scrolls)
 
     @property
     def background(self) -> Floats:
@@ -191,6 +198,7 @@ class Program:
         self.last = last
         self.clocks, self.orders, self.tracks = clocks, orders, tracks
         self.loops = tuple(track for track in tracks if isinstance(track, LoopTrack))
+        self.scrolls = tuple(track for track in tracks if isinstance(track, ScrollTrack))
         n = len(contents)
         self.dense = n * len(SCALARS)
         self.colours_end = self.dense + colours * 4
@@ -225,7 +233,7 @@ class Program:
     @cached_property
     def touched(self) -> np.ndarray:
         """Every place that changes by the transition's clock: between its ends, over keyframes, or along a path."""
-        written = [track.written for track in self.tracks if not isinstance(track, LoopTrack)]
+        written = [track.written for track in self.tracks if not isinstance(track, LoopTrack | ScrollTrack)]
         return np.unique(np.concatenate([np.zeros(0, np.intp), *written]))
 
     @cached_property
@@ -254,29 +262,45 @@ class Program:
         """Slots (slots,) of which nothing changes by itself (their parents may)."""
         return _still_slots(self)
 
-    def carrying(self, speed: Floats) -> Program:
-        """The same motion begun with a speed of every number (numbers,), a ms, over and above its own."""
+    def carrying(self, speed: Floats, over: float = 0.0) -> Program:
+        """The same motion begun with a speed of every number (numbers,), a ms, over and above its own.
+
+        ``over``: the motion follows a value, and the speed dies down over so many ms by the clock ``CARRIED``.
+        """
         places = np.flatnonzero(speed)
-        if not len(places) or self.duration <= 0.0:
+        if not len(places) or (self.duration <= 0.0 and over <= 0.0):
             return self
         made = copy(self)
         made.kept_outlines = {}
+        clock = 0
+        if over > 0.0:
+            made.clocks = self.clocks.and_also(CARRIED)
+            clock = len(made.clocks.origins)
         for name in ("touched", "_moving_colours", "still", "changed_before", "carries"):
             made.__dict__.pop(name, None)
-        made.tracks = (*self.tracks, StartVelocityTrack(places, speed[places], self.duration, self.dense))
+        made.tracks = (
+            *self.tracks,
+            StartVelocityTrack(places, speed[places], over or self.duration, self.dense, clock),
+        )
         return made
 
     # Sampling
 
     def numbers(self, times: Floats) -> Floats:
         """The whole vector (..., numbers) at times (..., clocks). Where nothing moves it is ``start`` itself."""
-        if times.ndim == 1 and not len(self.touched) and not any(loop.distance(times) for loop in self.loops):
+        if times.ndim == 1 and not len(self.touched) and not self._away(times):
             return self.start
         out = np.empty((*times.shape[:-1], len(self.start)))
         out[...] = self.start
         for track in self.tracks:
             track.put(out, times)
         return out
+
+    def _away(self, times: Floats) -> bool:
+        """Whether some loop is away from its rest at times (clocks,), or the frame from its top."""
+        return any(bool(loop.distance(times)) for loop in self.loops) or any(
+            bool(scroll.distance(times)) for scroll in self.scrolls
+        )
 
     def table(self, ms: Floats) -> Floats:
         """The vector at many moments at once, loops at rest: (moments, numbers)."""

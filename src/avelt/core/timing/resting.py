@@ -14,6 +14,7 @@ import numpy as np
 
 from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity
+from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Pattern
 from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
@@ -152,7 +153,7 @@ _tile = by_identity(_as_frame)
 def plan_of(scene: Scene) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
     program = scene.program
-    key = (scene.flipped, program.still.tobytes(), _at_work(scene))
+    key = (scene.flipped, program.still.tobytes(), _at_work(scene), scene.scrolled)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
@@ -171,6 +172,9 @@ def _plan(scene: Scene) -> Plan:
     matrices = matrices_of(scene, whole)
     still = program.still.copy()
     still[list(_at_work(scene))] = False
+    if scene.scrolled:
+        for scroll in program.scrolls:
+            still[scroll.down // len(SCALARS)] = False
     rests = _resting_slots(still, order)
     parts: list[Resting | Moving] = []
     run: list[Placed] = []

@@ -10,6 +10,7 @@ from avelt.core.geometry.flatten import Flat
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Layer, Loop
 from avelt.core.record import Mutable, Record
+from avelt.core.timing.followers import moved_by_clocks
 from avelt.core.timing.layer_rows import own_row
 from avelt.core.timing.merge import Merged
 
@@ -68,7 +69,7 @@ class Second(Mutable):
 
 def second_poses(a: Flat, b: Flat, merged: Merged) -> dict[int, list[Second]]:
     """The second poses of all loops, by slot. A loop that both frames share (by origin) is that of the right one."""
-    left, right = a.frame.loops, b.frame.loops if a.frame is not b.frame else ()
+    left, right = moved_by_clocks(a.frame), moved_by_clocks(b.frame) if a.frame is not b.frame else ()
     if not left and not right:
         return {}
     shared = {loop.origin for loop in left} & {loop.origin for loop in right}

@@ -14,6 +14,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.properties import PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.record import Record
+from avelt.core.timing.followers import is_follow
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.program import Program
 from avelt.core.timing.tracks import BlendTrack, KeyframeTrack, LoopTrack
@@ -112,7 +113,7 @@ def timeline_of(program: Program, tolerance: float = TOLERANCE) -> Timeline:
     for (slot, prop), places in _groups(program).items():
         found.setdefault(slot, []).extend(_animations(program, slot, prop, places, tolerance))
     loops: dict[int, list[LoopAnimation]] = {}
-    for track in program.loops:
+    for track in (entry for entry in program.loops if not is_follow(entry.loop)):
         loops.setdefault(track.slot, []).append(_loop(program, track))
     elements = tuple(
         Element(s, int(program.parent[s]), part.layer.name, tuple(found.get(s, ())), tuple(loops.get(s, ())))

@@ -245,14 +245,45 @@ class LoopTrack(Record, frozen=True):
         )
 
 
+class ScrollTrack(Record, frozen=True):
+    """How far a frame is scrolled: taken from the places of x and y (n,) of the layers that go with it. Its clocks hold
+    px across and down."""
+
+    across: np.ndarray
+    down: np.ndarray
+    clock: int  # that of across; the other follows
+
+    @property
+    def written(self) -> np.ndarray:
+        """The places that it writes."""
+        return np.concatenate([self.across, self.down])
+
+    def distance(self, times: Floats) -> Floats:
+        """How far it is from the top at times (..., clocks), px: (...,)."""
+        px = np.nan_to_num(times[..., self.clock : self.clock + 2])
+        return np.asarray(np.abs(px).sum(-1))
+
+    def put(self, out: Floats, times: Floats) -> None:
+        """Take it from vectors (..., numbers) at times (..., clocks)."""
+        px = np.nan_to_num(times[..., self.clock : self.clock + 2])
+        out[..., self.across] -= px[..., :1]
+        out[..., self.down] -= px[..., 1:]
+
+    def onto(self, where: np.ndarray) -> ScrollTrack | None:
+        """The same for vectors that hold only some of the places."""
+        across, down = where[self.across], where[self.down]
+        return replace(self, across=across[across >= 0], down=down[down >= 0])
+
+
 class StartVelocityTrack(Record, frozen=True):
     """The speed with which an interrupted motion goes on, over and above the new motion's own: (n,) a ms at its start,
-    gone at the end of ``duration`` ms."""
+    gone at the end of ``duration`` ms. It goes by time, also where the motion follows a value: by its own clock."""
 
     places: np.ndarray
     speed: Floats
     duration: float
     dense: int
+    clock: int = 0
 
     @property
     def written(self) -> np.ndarray:
@@ -261,7 +292,7 @@ class StartVelocityTrack(Record, frozen=True):
 
     def put(self, out: Floats, times: Floats) -> None:
         """Add it to vectors (..., numbers) at times (..., clocks)."""
-        ms = times[..., 0]
+        ms = times[..., self.clock]
         inside = (ms >= 0.0) & (ms < self.duration)
         if not inside.any():
             return

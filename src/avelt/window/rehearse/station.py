@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.model.phases import MAIN
@@ -65,9 +64,6 @@ class RehearseStation(QWidget):
         self.stage.setAccessibleName("The prototype")
         self.log = LogView(workspace)
         self.strip = TimeStrip(workspace, self.clock)
-        self.unplayed = label("", "quiet")
-        self.unplayed.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.unplayed.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         scroll = self.scroller = scrolled(self.log)
         self.count = label("", "quiet")
         left = panel()
@@ -95,7 +91,6 @@ class RehearseStation(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addWidget(self.stage, 1)
-        middle.addWidget(self.unplayed)
         middle.addWidget(self.strip)
         inner.addLayout(middle, 1)
         inner.addWidget(right)
@@ -233,9 +228,6 @@ class RehearseStation(QWidget):
         self.strip.show_time(player.log, player.now)
         count = len(player.log)
         self.count.setText(f"{count} event{'s' if count != 1 else ''}")
-        unknown = player.rules.unplayed.get(seen.frame.id, "")
-        self.unplayed.setText(f"Not played yet: {unknown}" if unknown else "")
-        self.unplayed.setToolTip(self.unplayed.text())
         known = self.workspace.project.inputs
         self.inputs_head.setVisible(bool(known))
         self.inputs.show_inputs(known, seen.inputs)

@@ -19,7 +19,6 @@ from avelt.core.model.curves import Named
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
 from avelt.core.model.values import Route
-from avelt.core.running.played import is_played, unplayed_sentence
 from avelt.core.timing.schedule import duration_of
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
@@ -85,8 +84,6 @@ class RouteCard(QWidget):
         grid.setHorizontalSpacing(10)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, 92)
-        self.unplayed = label("", "quiet")
-        self.unplayed.setWordWrap(True)
         place = 0
         for key, field in fields.items():
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -97,9 +94,6 @@ class RouteCard(QWidget):
             place += 1
             if key in ("trigger", "action"):
                 grid.addWidget(self.trigger_form if key == "trigger" else self.action_form, place, 0, 1, 2)
-                place += 1
-            if key == "trigger":
-                grid.addWidget(self.unplayed, place, 1)
                 place += 1
         inside = QWidget()
         holder = QVBoxLayout(inside)
@@ -164,8 +158,6 @@ class RouteCard(QWidget):
         self.trigger.setCurrentIndex(TRIGGERS.index(kind))
         self.trigger.setToolTip(kind.says)
         self.trigger_form.show_value(project, route, kind, route.trigger)
-        self.unplayed.setText(unplayed_sentence(route.trigger))
-        self.unplayed.setVisible(not is_played(route.trigger))
         does = action_row(route.action)
         self.action.clear()
         for entry in ACTIONS:
