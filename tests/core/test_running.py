@@ -1,6 +1,7 @@
 """Loops and the player."""
 
 import unittest
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
@@ -297,7 +298,8 @@ class Over(unittest.TestCase):
         self.assertEqual((player.frame.id, player.scene().program.left), ("A", self.project.frames[0]))
 
     def test_a_press_outside_or_escape_closes_it_as_it_came(self) -> None:
-        for close in (lambda p: p.press(10, 10), lambda p: p.key("Escape")):
+        closes: list[Callable[[Player], object]] = [lambda p: p.press(10, 10), lambda p: p.key("Escape")]
+        for close in closes:
             player = Player(replace(self.project, routes=self.project.routes[:1]))
             player.tap(10, 10)
             player.advance(150)

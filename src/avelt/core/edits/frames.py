@@ -15,7 +15,7 @@ from avelt.core.model.motion import CueKey
 from avelt.core.model.phases import without_pose
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
-from avelt.core.model.values import Asset, Frame, Group, Layer, Loop, Project, Route, Transition
+from avelt.core.model.values import Asset, Follow, Frame, Group, Layer, Loop, Project, Route, Transition
 
 replace = msgspec.structs.replace
 
@@ -57,27 +57,33 @@ def renumber(frame: Frame, next_id: int, keep_origins: bool) -> tuple[Frame, int
         ident = number("O")
         return replace(old, id=ident, origin=old.origin if keep_origins else ident, layer=fresh[old.layer])
 
+    def follow(old: Follow) -> Follow:
+        ident = number("W")
+        origin = old.origin if keep_origins else ident
+        return replace(old, id=ident, origin=origin, layer=fresh[old.layer], by=with_ids(old.by, fresh))
+
     ident = number("F")
     layers = tuple(layer(entry) for entry in frame.layers)
     loops = tuple(loop(entry) for entry in frame.loops)
+    follows = tuple(follow(entry) for entry in frame.follows)
     source = frame.source
     if source is not None:
         base = layers if source.base is frame.layers else tuple(layer(entry) for entry in source.base)
         source = replace(source, base=base)
-    entrance = _with_ids(frame.entrance, fresh)
-    made = replace(frame, id=ident, layers=layers, loops=loops, source=source, entrance=entrance)
+    entrance = with_ids(frame.entrance, fresh)
+    made = replace(frame, id=ident, layers=layers, loops=loops, source=source, entrance=entrance, follows=follows)
     return made, next_id
 
 
-def _with_ids(value: Any, fresh: Mapping[str, str]) -> Any:
+def with_ids(value: Any, fresh: Mapping[str, str]) -> Any:
     """A value of the model with ids exchanged, however deep they stand in it."""
     if isinstance(value, str):
         return fresh.get(value, value)
     if isinstance(value, tuple):
-        inside = [_with_ids(entry, fresh) for entry in value]
+        inside = [with_ids(entry, fresh) for entry in value]
         return type(value)(*inside) if hasattr(value, "_fields") else tuple(inside)
     if isinstance(value, msgspec.Struct):
-        fields = {name: _with_ids(getattr(value, name), fresh) for name in value.__struct_fields__}
+        fields = {name: with_ids(getattr(value, name), fresh) for name in value.__struct_fields__}
         return replace(value, **fields)
     return value
 
@@ -171,11 +177,12 @@ def remove_layer(project: Project, frame_id: str, layer_id: str) -> Project:
 
 
 def without_layers(project: Project, frame_id: str, gone: set[str]) -> Project:
-    """Without the loops, cues and decisions of layers that are gone."""
+    """Without the loops, follows, cues and decisions of layers that are gone."""
     frame = frame_by_id(project, frame_id)
     loops = tuple(loop for loop in frame.loops if loop.layer not in gone)
-    if len(loops) != len(frame.loops):
-        project = put_frame(project, replace(frame, loops=loops))
+    follows = tuple(follow for follow in frame.follows if follow.layer not in gone)
+    if len(loops) != len(frame.loops) or len(follows) != len(frame.follows):
+        project = put_frame(project, replace(frame, loops=loops, follows=follows))
     if frame.entrance is not None and gone & set(frame.entrance.layers):
         layers = tuple(ident for ident in frame.entrance.layers if ident not in gone)
         entrance = replace(frame.entrance, layers=layers, transition=_motion_without(frame.entrance.transition, gone))

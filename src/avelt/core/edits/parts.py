@@ -11,7 +11,7 @@ from collections.abc import Callable
 import msgspec
 
 from avelt.core.curves.named import used_by as curve_users
-from avelt.core.edits.frames import free_name, put_frame, without_layers
+from avelt.core.edits.frames import free_name, put_frame, with_ids, without_layers
 from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.structure import fresh_copy, group_layers, ungroup
 from avelt.core.errors import EditError, FormatError
@@ -32,8 +32,8 @@ def make_part(
 ) -> tuple[Project, str, str]:
     """Layers become a part, and one use of it stands in their place; gives the ids of the part and of the use.
 
-    Loops of the layers go along. Routes that one of them is touched for are touched on the use from then on; what
-    else routes say of them goes.
+    Loops of the layers go along, and what of them follows a value. Routes that one of them is touched for are touched
+    on the use from then on; what else routes say of them goes.
     """
     frame = frame_by_id(project, frame_id)
     if not ids:
@@ -45,7 +45,8 @@ def make_part(
     frame = frame_by_id(project, frame_id)
     group = layer_index(frame)[group_id]
     loops = tuple(loop for loop in frame.loops if loop.layer in inner)
-    pose = Frame("", pose_name, group.w, group.h, layers=group.children, loops=loops)
+    follows = tuple(follow for follow in frame.follows if follow.layer in inner)
+    pose = Frame("", pose_name, group.w, group.h, layers=group.children, loops=loops, follows=follows)
     project, part_id = _with_part(project, title, pose)
     project = edit_layer(project, frame_id, group_id, lambda layer: replace(layer, body=Use(part_id)))
     routes = tuple(
@@ -90,6 +91,12 @@ def dissolve(project: Project, frame_id: str, layer_id: str) -> Project:
         ident = f"O{next_id}"
         next_id += 1
         loops.append(replace(loop, id=ident, origin=ident, layer=fresh[loop.layer]))
+    follows = []
+    for follow in pose.follows:
+        ident = f"W{next_id}"
+        next_id += 1
+        by = with_ids(follow.by, fresh)
+        follows.append(replace(follow, id=ident, origin=ident, layer=fresh[follow.layer], by=by))
     x, y = (a / b if b else 1.0 for a, b in ((use.w, pose.w), (use.h, pose.h)))
 
     def opened(layer: Layer) -> Layer:
@@ -106,7 +113,8 @@ def dissolve(project: Project, frame_id: str, layer_id: str) -> Project:
 
     project = edit_layer(replace(project, next_id=next_id), frame_id, layer_id, opened)
     frame = frame_by_id(project, frame_id)
-    return ungroup(put_frame(project, replace(frame, loops=(*frame.loops, *loops))), frame_id, layer_id)
+    frame = replace(frame, loops=(*frame.loops, *loops), follows=(*frame.follows, *follows))
+    return ungroup(put_frame(project, frame), frame_id, layer_id)
 
 
 def add_use(

@@ -146,6 +146,11 @@ def set_on_arrival(project: Project, route_id: str, on_arrival: Literal["continu
     return edit_route(project, route_id, lambda route: replace(route, on_arrival=on_arrival))
 
 
+def set_scroll_on_arrival(project: Project, route_id: str, scroll: Literal["keep", "reset"]) -> Project:
+    """Whether the frame arrived at stays scrolled or begins at its top."""
+    return edit_route(project, route_id, lambda route: replace(route, scroll=scroll))
+
+
 def set_duration(project: Project, route_id: str, duration: float) -> Project:
     """Another duration; all cues are stretched with it."""
     duration = min(MAX_MS, max(0.0, duration))

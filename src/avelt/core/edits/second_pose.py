@@ -3,29 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import msgspec
 
+from avelt.core.edits.follows import edit_follow
 from avelt.core.edits.loops import edit_loop
 from avelt.core.errors import EditError, NotFound
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.tree import change_layers
-from avelt.core.model.values import Frame, Group, Layer, LayerChanges, Loop, Pose, Project
+from avelt.core.model.values import Follow, Frame, Group, Layer, LayerChanges, Loop, Pose, Project
 
 replace = msgspec.structs.replace
 
 
-def _loop(project: Project, frame_id: str, loop_id: str) -> tuple[Frame, Loop]:
+Moved = Loop | Follow  # what has a second pose
+
+
+def _loop(project: Project, frame_id: str, loop_id: str) -> tuple[Frame, Moved]:
     frame = frame_by_id(project, frame_id)
-    for loop in frame.loops:
+    moved: tuple[Moved, ...] = (*frame.loops, *frame.follows)
+    for loop in moved:
         if loop.id == loop_id:
             return frame, loop
     raise NotFound(f"There is no loop {loop_id!r}.")
 
 
-def second_layer(layer: Layer, loop: Loop) -> Layer:
-    """A layer as it stands at the whole distance of a loop."""
-    shift, end = loop.offset, loop.path[-1] if loop.path else (loop.offset.shift_x, loop.offset.shift_y)
+def _path(loop: Moved) -> tuple[tuple[float, float], ...]:
+    return loop.path if isinstance(loop, Loop) else ()
+
+
+def second_layer(layer: Layer, loop: Moved) -> Layer:
+    """A layer as it stands at the whole distance of a loop, or of what follows a value."""
+    path = _path(loop)
+    shift, end = loop.offset, path[-1] if path else (loop.offset.shift_x, loop.offset.shift_y)
     return replace(
         loop.changes.of(layer),
         x=layer.x + end[0],
@@ -41,7 +52,7 @@ def pose_stage(project: Project, frame_id: str, loop_id: str) -> Project:
     """The frame with the layer of a loop in its second pose, as a project of its own."""
     frame, loop = _loop(project, frame_id, loop_id)
     posed = change_layers(frame, {loop.layer: lambda layer: second_layer(layer, loop)})
-    posed = replace(posed, name=f"{frame.name}: {loop.name}", loops=(), entrance=None, source=None)
+    posed = replace(posed, name=f"{frame.name}: {loop.name}", loops=(), follows=(), entrance=None, source=None)
     return replace(project, frames=(posed,), routes=(), tracks=(), first=frame.id)
 
 
@@ -65,6 +76,8 @@ def in_pose(project: Project, frame_id: str, loop_id: str, edit: Callable[[Proje
     moved = [(after[layer.id].x - layer.x, after[layer.id].y - layer.y) for layer in above]
     posed = replace(posed, x=posed.x + sum(dx for dx, _ in moved), y=posed.y + sum(dy for _, dy in moved))
     rest = replace(project, assets=made.assets, curves=made.curves, swatches=made.swatches, next_id=made.next_id)
+    if isinstance(loop, Follow):
+        return edit_follow(rest, frame_id, loop_id, lambda old: replace(old, **_second(base, posed)))
     return edit_loop(rest, frame_id, loop_id, lambda old: _told(old, base, posed))
 
 
@@ -78,8 +91,8 @@ def _but_place(layer: Layer) -> Layer:
     return replace(layer, x=0.0, y=0.0, body=body)
 
 
-def _told(loop: Loop, base: Layer, posed: Layer) -> Loop:
-    """A loop whose second pose is a layer as it stands."""
+def _second(base: Layer, posed: Layer) -> dict[str, Any]:
+    """How a layer differs from its second pose: ``offset`` and ``changes``."""
 
     def ratio(new: float, old: float) -> float:
         return new / old if old else 1.0
@@ -95,11 +108,16 @@ def _told(loop: Loop, base: Layer, posed: Layer) -> Loop:
     names = [name for name in LayerChanges.__struct_fields__ if getattr(posed, name) != getattr(base, name)]
     if isinstance(base.body, Group) and "body" in names:
         names.remove("body")
-    changes = LayerChanges(**{name: getattr(posed, name) for name in names})
-    path = loop.path
+    return {"offset": offset, "changes": LayerChanges(**{name: getattr(posed, name) for name in names})}
+
+
+def _told(loop: Loop, base: Layer, posed: Layer) -> Loop:
+    """A loop whose second pose is a layer as it stands."""
+    made = replace(loop, **_second(base, posed))
+    path, offset = loop.path, made.offset
     if path and (offset.shift_x, offset.shift_y) != path[-1]:
         path = (*path[:-1], (offset.shift_x, offset.shift_y))
         offset = replace(offset, shift_x=0.0, shift_y=0.0)
     elif path:
         offset = replace(offset, shift_x=loop.offset.shift_x, shift_y=loop.offset.shift_y)
-    return replace(loop, offset=offset, changes=changes, path=path)
+    return replace(made, offset=offset, path=path)

@@ -13,10 +13,11 @@ from avelt.core.formats.sound import colour_is_sound, number_is_sound, size_is_s
 from avelt.core.model import expressions
 from avelt.core.model.limits import MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS
 from avelt.core.model.parts import refuse_circles
-from avelt.core.model.triggers import STAYS, ShowOver
+from avelt.core.model.triggers import MOST_LAG, STAYS, ShowOver
 from avelt.core.model.values import (
     Body,
     Box,
+    Follow,
     Frame,
     Group,
     Input,
@@ -119,6 +120,11 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
             if owner.get(ident) != frame.id:
                 raise FormatError(f"The layer {ident!r} is not in the frame.", f"{place}.entrance.layers[{k}]")
         transition_is_sound(frame.entrance.transition, f"{place}.entrance.transition", curves)
+    for k, follow in enumerate(frame.follows):
+        _follow(follow, f"{place}.follows[{k}]", layers, curves, assets)
+    unique([follow.id for follow in frame.follows], f"{place}.follows")
+    for value in frame.content:
+        number_is_sound(value, f"{place}.content", 100_000.0, 0.0)
     for k, loop in enumerate(frame.loops):
         _loop(loop, f"{place}.loops[{k}]", layers, curves, assets)
 
@@ -271,20 +277,33 @@ def _paint(paint: Paint, place: str, assets: set[str]) -> None:
             number_is_sound(value, f"{place}.focus", 1e6)
 
 
+def _follow(follow: Follow, place: str, layers: dict[str, Layer], curves: set[str], assets: set[str]) -> None:
+    for name in ("start", "end"):
+        number_is_sound(getattr(follow, name), f"{place}.{name}")
+    number_is_sound(follow.lag, f"{place}.lag", MOST_LAG, 0.0)
+    _second_pose(follow, place, layers, curves, assets)
+
+
+def _second_pose(
+    moves: Loop | Follow, place: str, layers: dict[str, Layer], curves: set[str], assets: set[str]
+) -> None:
+    """What moves a layer to a second pose of it."""
+    if moves.layer not in layers:
+        raise FormatError(f"Its layer {moves.layer!r} is not in the frame.", f"{place}.layer")
+    for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
+        number_is_sound(getattr(moves.offset, name), f"{place}.offset.{name}")
+    if isinstance(moves.changes.body, Group):
+        raise FormatError("A second pose does not change what lies in a group.", f"{place}.changes.body")
+    _layer(moves.changes.of(layers[moves.layer]), f"{place}.changes", assets)
+    curve_is_sound(moves.curve, curves, f"{place}.curve")
+
+
 def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], assets: set[str]) -> None:
-    if loop.layer not in layers:
-        raise FormatError(f"The loop's layer {loop.layer!r} is not in the frame.", f"{place}.layer")
+    _second_pose(loop, place, layers, curves, assets)
     number_is_sound(loop.duration, f"{place}.duration", MAX_MS, 1.0)
     number_is_sound(loop.wait, f"{place}.wait", MAX_MS, 0.0)
     number_is_sound(loop.start_offset, f"{place}.start_offset", MAX_MS)
     number_is_sound(loop.rounds, f"{place}.rounds", 1e9, 0)
-    for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
-        number_is_sound(getattr(loop.offset, name), f"{place}.offset.{name}")
-    changed = loop.changes.of(layers[loop.layer])
-    if isinstance(loop.changes.body, Group):
-        raise FormatError("A loop does not change what lies in a group.", f"{place}.changes.body")
-    _layer(changed, f"{place}.changes", assets)
-    curve_is_sound(loop.curve, curves, f"{place}.curve")
     number_is_sound(loop.jitter, f"{place}.jitter", 1.0, 0.0)
     number_is_sound(loop.seed, f"{place}.seed", 2**31, 0)
     if len(loop.until) > expressions.MAX_LENGTH:

@@ -16,7 +16,7 @@ from avelt.core.model.limits import MAX_MS, MAX_ROUNDS
 from avelt.core.model.motion import Away, Cue, Transition
 from avelt.core.model.phases import ForMs, Phase, Rounds, ShowBlend, ShowMotion, Track, poses_of
 from avelt.core.model.properties import KEYED
-from avelt.core.model.triggers import Trigger, trigger_row
+from avelt.core.model.triggers import MOST_LAG, Trigger, trigger_row
 from avelt.core.timing.schedule import circle
 
 replace = msgspec.structs.replace
@@ -157,7 +157,7 @@ def trigger_is_sound(trigger: Trigger, place: str) -> None:
     for field in trigger_row(trigger).fields:
         value, where = getattr(trigger, field.name), f"{place}.{field.name}"
         if field.kind == "ms":
-            number_is_sound(value, where, MAX_MS, 0.0)
+            number_is_sound(value, where, MOST_LAG if field.name == "lag" else MAX_MS, 0.0)
         elif field.kind == "px":
             number_is_sound(value, where)
         elif field.kind == "share":

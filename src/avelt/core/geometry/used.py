@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import msgspec
 
 from avelt.core.cache import Cache
@@ -10,7 +12,7 @@ from avelt.core.model.find import walk
 from avelt.core.model.parts import pose_of
 from avelt.core.model.phases import MAIN, ShowLoops, poses_of
 from avelt.core.model.tree import map_layers
-from avelt.core.model.values import Frame, Layer, Loop, Part, PartChange, Picture, Run, Text, Use
+from avelt.core.model.values import Follow, Frame, Layer, Loop, Part, PartChange, Picture, Run, Text, Use
 
 replace = msgspec.structs.replace
 _parts: Cache[Part] = Cache(256)
@@ -58,21 +60,26 @@ def _stretched(pose: Frame, x: float, y: float) -> Frame:
     layers = tuple(
         replace(resized(layer, layer.w * x, layer.h * y), x=layer.x * x, y=layer.y * y) for layer in pose.layers
     )
-    return replace(
-        pose, w=pose.w * x, h=pose.h * y, layers=layers, loops=tuple(_stretched_loop(loop, x, y) for loop in pose.loops)
+    loops = tuple(
+        replace(_stretched_moves(loop, x, y), path=tuple((a * x, b * y) for a, b in loop.path)) for loop in pose.loops
     )
+    follows = tuple(_stretched_moves(follow, x, y) for follow in pose.follows)
+    return replace(pose, w=pose.w * x, h=pose.h * y, layers=layers, loops=loops, follows=follows)
 
 
-def _stretched_loop(loop: Loop, x: float, y: float) -> Loop:
-    offset = replace(loop.offset, shift_x=loop.offset.shift_x * x, shift_y=loop.offset.shift_y * y)
-    changes = loop.changes
+_Moves = TypeVar("_Moves", Loop, Follow)
+
+
+def _stretched_moves(moves: _Moves, x: float, y: float) -> _Moves:
+    """What has a second pose, where its layer is stretched."""
+    offset = replace(moves.offset, shift_x=moves.offset.shift_x * x, shift_y=moves.offset.shift_y * y)
+    changes = moves.changes
     if changes.body is not None:
         unit = resized(Layer("", "", "", changes.body, w=1.0, h=1.0), x, y)
         changes = replace(changes, body=unit.body)
     wide = None if changes.w is None else changes.w * x
     high = None if changes.h is None else changes.h * y
-    path = tuple((a * x, b * y) for a, b in loop.path)
-    return replace(loop, offset=offset, changes=replace(changes, w=wide, h=high), path=path)
+    return replace(moves, offset=offset, changes=replace(changes, w=wide, h=high))
 
 
 def first_pose(part: Part, use: Use) -> Frame:

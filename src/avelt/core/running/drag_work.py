@@ -15,8 +15,7 @@ from avelt.core.running.world import Grip
 from avelt.core.timing.followers import clock_of
 from avelt.core.timing.scrolling import ACROSS, DOWN
 
-_RECENT = 100.0  # ms of a drag that say how fast it is
-_RESTS = 50.0  # ms without a move: the hand stands still
+_RECENT = 60.0  # ms of a drag that say how fast it is
 _ALONE = 300.0  # ms that a layer that follows a drag takes from end to end, let go
 _WAYS = {"right": (1.0, 0.0), "left": (-1.0, 0.0), "down": (0.0, 1.0), "up": (0.0, -1.0)}
 
@@ -108,7 +107,7 @@ class DragWork(FollowWork):
     def _speed(self, grip: Grip, by: Drag | ByDrag) -> float:
         """How fast it is dragged, px a ms."""
         first, last = grip.recent[0], grip.recent[-1]
-        if last[0] <= first[0] or self.now - last[0] > _RESTS:
+        if last[0] <= first[0]:
             return 0.0
         travels = [self._travel(grip, by, *entry[1:])[0] for entry in (first, last)]
         return (travels[1] - travels[0]) / (last[0] - first[0])
@@ -173,15 +172,12 @@ class DragWork(FollowWork):
         for follow in self._follows_on(grip.layer):
             by, clock = follow.by, clock_of(follow)
             if isinstance(by, ByDrag) and clock in grip.follows and clock in self.follows:
-                pace = self._speed(grip, by) / ((follow.end - follow.start) or 1.0)
-                known = replace(self.follows[clock], pace=pace)
-                self.follows[clock] = let_go(known, self.now, by.let_go, 0.5, _ALONE)
+                self.follows[clock] = let_go(self.follows[clock], self.now, by.let_go, 0.5, _ALONE)
         motion = self.motion
         on = motion.route.trigger if motion is not None else None
         if motion is None or motion.following is None or not motion.following.held or not isinstance(on, Drag):
             return grip.moved
-        pace = self._pull(grip, motion.route, on, grip.x, grip.y).pace if 0.0 < motion.following.wanted < 1.0 else 0.0
-        known = replace(motion.following, pace=pace)
+        known = motion.following
         following = let_go(known, self.now, on.let_go, on.lets_go, motion.end - motion.start)
         self.motion = replace(motion, following=following)
         ends_in = "stays" if following.settling is None else "goes on" if following.end else "goes back"

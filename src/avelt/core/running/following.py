@@ -16,6 +16,7 @@ from avelt.core.record import Record
 
 CLOSE = 5e-4  # so near to an end it is there
 LOOK_AHEAD = 200.0  # ms: how far a speed carries what is let go, where that decides about the end
+RESTS = 50.0  # ms without news of what is followed: it stands still
 LEAST = 120.0  # ms that coming to an end takes at least, where the motion itself is not shorter
 _MOST_SLOPE = 3.0  # of a cubic from 0 to 1 that never turns round (Fritsch and Carlson, 1980)
 _DEEPEST = 27.0 / 4.0  # t (1 - t)^2 is at most 1 over this
@@ -49,7 +50,7 @@ class Settling(Record, frozen=True):
 
 class Following(Record, frozen=True):
     """Where it is: at ``share`` at ``since`` (ms), and shall be at ``wanted``. ``pace`` is the speed of what it follows
-    without lag, as far as that is known. ``held``: somebody holds it, so that it ends nowhere by itself."""
+    without lag, as it was then. ``held``: somebody holds it, so that it ends nowhere by itself."""
 
     wanted: float = 0.0
     share: float = 0.0
@@ -73,11 +74,12 @@ class Following(Record, frozen=True):
             return self.settling.speed_at(now)
         if self.lag > 0.0:
             return (self.wanted - self.at(now)) / self.lag
-        return self.pace
+        return self.pace if now - self.since <= RESTS else 0.0
 
     def aimed(self, now: float, wanted: float, pace: float = 0.0, held: bool = False) -> Following:
         """The same that from now on shall be elsewhere; it goes on from where it is."""
         wanted = min(1.0, max(0.0, wanted))
+        pace = pace if 0.0 < wanted < 1.0 else 0.0  # at an end it stands, however fast the hand goes on
         return replace(self, wanted=wanted, share=self.at(now), since=now, pace=pace, held=held, settling=None)
 
     def ends_at(self) -> float:
@@ -99,7 +101,7 @@ def let_go(following: Following, now: float, how: LetGo, lets_go: float, duratio
     """What is held is let go, and stays or comes to one of its ends; all the way would take ``duration`` ms."""
     share, speed = following.at(now), following.speed_at(now)
     if how == "stay":
-        return replace(following, wanted=share, share=share, since=now, pace=0.0, held=False)
+        return replace(following, pace=0.0, held=False)  # what lags still comes to where the hand was
     far = share + speed * LOOK_AHEAD if how == "speed" else share
     end = 0.0 if how == "back" or far < lets_go else 1.0
     return replace(following, held=False, settling=settled(share, speed, end, now, duration))

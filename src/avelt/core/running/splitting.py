@@ -79,7 +79,8 @@ def split(project: Project, sides: tuple[Track, ...]) -> Split:
 def _of(pose: Frame, layers: tuple[Layer, ...]) -> Frame:
     """A pose with only some of its layers, and the loops on them."""
     ids = {layer.id for layer in walk(layers)}
-    return replace(pose, layers=layers, loops=tuple(loop for loop in pose.loops if loop.layer in ids))
+    loops = tuple(loop for loop in pose.loops if loop.layer in ids)
+    return replace(pose, layers=layers, loops=loops, follows=tuple(f for f in pose.follows if f.layer in ids))
 
 
 def _without(

@@ -10,16 +10,18 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits import frames, inputs, loops, shapes, structure
+from avelt.core.edits import follows, frames, inputs, loops, shapes, structure
 from avelt.core.edits.layers import edit_layer, fit_text
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.screen_file import read_screen
-from avelt.core.model.values import Layer, Project, RoundKey, Solid, Text
+from avelt.core.model.follows import ByPointer
+from avelt.core.model.values import Follow, Layer, Project, RoundKey, Solid, Text
 from avelt.core.model.values import Path as PathBody
 from avelt.core.steps.drawing import drawn
 from avelt.core.steps.names import curve_of, find_frame, layer_of, loop_of
-from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers
+from avelt.core.steps.properties import PROPERTIES, changed, in_second_pose, numbers, pose_of
 from avelt.core.steps.said import Said, Site, ms_of
+from avelt.core.steps.triggers import lag_of, source_of
 
 replace = msgspec.structs.replace
 
@@ -64,6 +66,8 @@ def do_set(project: Project, said: Said, site: Site) -> Project:
     own = {name: value for name, value in said.items() if name in PROPERTIES}
     if "layer" in said:
         layer = layer_of(frame, said["layer"])
+        if "stays_put" in said:
+            project = follows.set_stays_put(project, frame.id, layer.id, bool(said["stays_put"]))
         project = edit_layer(project, frame.id, layer.id, lambda old: _with(old, own, site))
         return structure.fit_groups(project, frame.id, [layer.id])
     for name, value in said.items():
@@ -75,9 +79,15 @@ def do_set(project: Project, said: Said, site: Site) -> Project:
             project = shapes.set_perspective(project, frame.id, numbers(value, 1, 1, name)[0])
         elif name == "clips":
             project = shapes.set_frame_clips(project, frame.id, bool(value))
+        elif name == "content":
+            axes = None if "scroll" not in said else axes_of(said["scroll"])
+            w, h = numbers(value, 2, 2, "content")
+            project = follows.set_content(project, frame.id, w, h, axes)
+        elif name == "scroll" and "content" not in said:
+            project = follows.set_scroll(project, frame.id, axes_of(value))
         elif name == "first" and value:
             project = frames.set_first(project, frame.id)
-        elif name not in ("do", "in", "first"):
+        elif name not in ("do", "in", "first", "scroll"):
             raise FormatError(f"A frame has no {name!r} that could be set.", hint="Say which layer is meant.")
     return project
 
@@ -116,6 +126,46 @@ def do_group(project: Project, said: Said, site: Site) -> Project:
     frame = find_frame(project, said["in"])
     ids = [layer_of(frame, name).id for name in said["layers"]]
     return structure.group_layers(project, frame.id, ids, said.get("name", ""))[0]
+
+
+def axes_of(value: object) -> follows.Axes:
+    """Along which axes a frame is scrolled."""
+    if value in ("down", "right", "both"):
+        return value  # type: ignore[return-value]
+    if value in ("", "none", None, False):
+        return ""
+    raise FormatError(f"“scroll” is down, right, both or none, not {value!r}.")
+
+
+def do_follow(project: Project, said: Said, site: Site) -> Project:
+    """A layer that follows a value, or changes of what follows with the same name."""
+    frame = find_frame(project, said["in"])
+    layer = layer_of(frame, said["layer"])
+    name = said.get("name", "")
+    known = next((entry for entry in frame.follows if name and entry.name == name), None)
+    by = source_of(project, frame, said["value"]) if "value" in said else None
+    if known is None:
+        project, ident = follows.add_follow(project, frame.id, layer.id, by)
+    else:
+        ident = known.id
+
+    def change(old: Follow) -> Follow:
+        new = replace(old, name=name or old.name, layer=layer.id, by=by or old.by)
+        if isinstance(new.by, ByPointer) and known is None:
+            new = replace(new, start=0.0, end=1.0)
+        if "pose" in said:
+            offset, changes = pose_of(layer, said["pose"])
+            new = replace(new, offset=offset, changes=changes)
+        for field, key in (("start", "from"), ("end", "to")):
+            if key in said:
+                new = replace(new, **{field: numbers(said[key], 1, 1, key)[0]})
+        if "lag" in said:
+            new = replace(new, lag=lag_of(said))
+        if "muted" in said:
+            new = replace(new, muted=bool(said["muted"]))
+        return replace(new, curve=curve_of(project, said["curve"])) if "curve" in said else new
+
+    return follows.edit_follow(project, frame.id, ident, change)
 
 
 # Loops and inputs

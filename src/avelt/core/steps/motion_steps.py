@@ -66,6 +66,10 @@ def do_route(project: Project, said: Said, site: Site) -> Project:
         project = routes.set_delay(project, ident, wait)
     if "curve" in said:
         project = routes.set_base_curve(project, ident, curve_of(project, said["curve"]))
+    if "scroll" in said:
+        if said["scroll"] not in ("keep", "reset"):
+            raise FormatError("“scroll” is keep or reset.")
+        project = routes.set_scroll_on_arrival(project, ident, said["scroll"])
     if "only_if" in said:
         project = routes.set_condition(project, ident, said["only_if"])
     return project

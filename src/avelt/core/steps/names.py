@@ -10,7 +10,7 @@ from avelt.core.model.curves import Curve, Named
 from avelt.core.model.find import find_frame, layer_index, phase_route, walk
 from avelt.core.model.find import find_route as route_named
 from avelt.core.model.motion import CueKey
-from avelt.core.model.values import Frame, Input, Layer, Loop, Project, Route
+from avelt.core.model.values import Follow, Frame, Input, Layer, Loop, Project, Route
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 
@@ -103,6 +103,15 @@ def input_of(project: Project, wanted: str, signal: bool | None = None) -> Input
     raise NotFound(f"There is no {what} {wanted!r}.", hint=nearest(wanted, [e.name for e in fitting]))
 
 
+def follow_of(frame: Frame, wanted: str) -> Follow:
+    """What follows a value in a frame, by name or id."""
+    for entry in frame.follows:
+        if wanted in (entry.name, entry.id):
+            return entry
+    names = [entry.name for entry in frame.follows]
+    raise NotFound(f"Nothing called {wanted!r} follows a value in {frame.name}.", hint=nearest(wanted, names))
+
+
 def loop_of(frame: Frame, wanted: str) -> Loop:
     """A loop of a frame by name or id."""
     for loop in frame.loops:
@@ -135,4 +144,15 @@ def cue_of(project: Project, route: Route, layer: str, prop: str = "") -> CueKey
         return CueKey(pairing.from_of.get(ident), ident, CUE_OF[prop])
 
 
-__all__ = ["CUE_OF", "cue_of", "curve_of", "find_frame", "find_route", "input_of", "layer_of", "loop_of", "nearest"]
+__all__ = [
+    "CUE_OF",
+    "cue_of",
+    "curve_of",
+    "find_frame",
+    "find_route",
+    "follow_of",
+    "input_of",
+    "layer_of",
+    "loop_of",
+    "nearest",
+]

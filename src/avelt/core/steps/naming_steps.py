@@ -7,13 +7,13 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits import frames, inputs, loops, parts, phases, routes, structure
+from avelt.core.edits import follows, frames, inputs, loops, parts, phases, routes, structure
 from avelt.core.edits.layers import edit_layer
 from avelt.core.errors import FormatError
 from avelt.core.model.parts import find_part
 from avelt.core.model.values import Project
 from avelt.core.record import Record
-from avelt.core.steps.names import find_frame, find_route, input_of, layer_of, loop_of
+from avelt.core.steps.names import find_frame, find_route, follow_of, input_of, layer_of, loop_of
 from avelt.core.steps.phase_steps import phase_of, track_of
 from avelt.core.steps.said import Said, Site
 
@@ -51,6 +51,11 @@ THINGS: dict[str, _Thing] = {
         _in_frame(loop_of, "loop"),
         lambda p, at: loops.remove_loop(p, *at),
         lambda p, at, name: loops.edit_loop(p, at[0], at[1], lambda old: replace(old, name=name)),
+    ),
+    "follow": _Thing(
+        _in_frame(follow_of, "follow"),
+        lambda p, at: follows.remove_follow(p, *at),
+        lambda p, at, name: follows.edit_follow(p, at[0], at[1], lambda old: replace(old, name=name)),
     ),
     "frame": _Thing(lambda p, said: find_frame(p, said["frame"]).id, frames.remove_frame, frames.rename_frame),
     "input": _Thing(lambda p, said: input_of(p, said["input"]).id, inputs.remove_input, inputs.rename_input),

@@ -5,8 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from avelt.core.errors import FormatError
+from avelt.core.model.follows import ByDrag, ByInput, ByPointer, ByScroll, Source
 from avelt.core.model.triggers import (
+    MOST_LAG,
     Action,
+    Along,
     Crosses,
     DoubleTap,
     Drag,
@@ -50,10 +53,11 @@ TRIGGERS: dict[str, tuple[str, ...]] = {
     "crosses": ("value", "way"),
     "signal": (),
     "ends": (),
-    "drag": ("along", "travel", "let_go_at"),
-    "scroll": ("start", "end"),
-    "pointer": ("axis", "start", "end"),
+    "drag": ("along", "travel", "let_go_at", "let_go", "lag"),
+    "scroll": ("start", "end", "lag"),
+    "pointer": ("axis", "start", "end", "lag"),
 }
+LET_GO = ("nearer", "speed", "back", "stay")
 ACTIONS = ("go", "back", "put away", "replace over", "show over", "set", "send")
 
 
@@ -105,20 +109,52 @@ def _made(project: Project, frame: Frame, kind: str, said: dict[str, Any]) -> Tr
     if kind == "ends":
         return Ends(_motion(project, frame, str(about)))
     if kind == "drag":
-        along = said.get("along", "down")
-        axis = along in ("right", "left", "down", "up")
-        return Drag(
-            layer(about),
-            along if axis else "path",
-            "" if axis else layer_of(frame, str(along)).id,
-            number("travel", 240.0),
-            number("let_go_at", 0.5),
-        )
+        along, path = along_of(frame, said)
+        how = _choice(said.get("let_go", "nearer"), LET_GO, "let_go")
+        travel, lets_go = number("travel", 240.0), number("let_go_at", 0.5)
+        return Drag(layer(about), along, path, travel, lets_go, how, lag_of(said))  # type: ignore[arg-type]
     if kind == "scroll":
         axis_name = _choice(about, ("down", "right"), "scroll")
-        return Scroll(axis_name, number("start", 0.0), number("end", 160.0))  # type: ignore[arg-type]
+        return Scroll(axis_name, number("start", 0.0), number("end", 160.0), lag_of(said))  # type: ignore[arg-type]
     axis_name = _choice(said.get("axis", "right"), ("right", "down"), "axis")
-    return Pointer(layer(about), axis_name, number("start", 0.0), number("end", 1.0))  # type: ignore[arg-type]
+    marks = number("start", 0.0), number("end", 1.0)
+    return Pointer(layer(about), axis_name, *marks, lag_of(said))  # type: ignore[arg-type]
+
+
+def along_of(frame: Frame, said: dict[str, Any]) -> tuple[Along, str]:
+    """What a drag goes along: an axis, or a path layer by its name."""
+    along = said.get("along", "down")
+    if along in ("right", "left", "down", "up"):
+        return along, ""
+    return "path", layer_of(frame, str(along)).id
+
+
+def lag_of(said: dict[str, Any]) -> float:
+    """A lag in ms."""
+    lag = numbers(said["lag"], 1, 1, "lag")[0] if "lag" in said else 0.0
+    if not 0.0 <= lag <= MOST_LAG:
+        raise FormatError(f"A lag is 0 to {MOST_LAG:g} ms, not {lag:g}.")
+    return lag
+
+
+def source_of(project: Project, frame: Frame, said: object) -> Source:
+    """What a layer follows: an object such as ``{"scroll": "down"}``, ``{"drag": "Card", "along": "up"}``."""
+    known = {"scroll": (), "drag": ("along", "let_go"), "pointer": ("axis",), "input": ()}
+    if not isinstance(said, dict) or not (kind := next((key for key in said if key in known), "")):
+        wanted = next(iter(said), "") if isinstance(said, dict) else said
+        raise FormatError('What is followed is an object such as {"scroll": "down"}.', hint=nearest(str(wanted), known))
+    for key in said:
+        if key != kind and key not in known[kind]:
+            raise FormatError(f"“{kind}” has no {key!r}.", hint=nearest(key, known[kind]))
+    about = said[kind]
+    if kind == "input":
+        return ByInput(input_of(project, str(about), False).id)
+    if kind == "scroll":
+        return ByScroll(_choice(about, ("down", "right"), "scroll"))  # type: ignore[arg-type]
+    layer = layer_of(frame, str(about)).id if about else ""
+    if kind == "pointer":
+        return ByPointer(layer, _choice(said.get("axis", "right"), ("right", "down"), "axis"))  # type: ignore[arg-type]
+    return ByDrag(layer, *along_of(frame, said), _choice(said.get("let_go", "nearer"), LET_GO, "let_go"))  # type: ignore[arg-type]
 
 
 def _motion(project: Project, frame: Frame, wanted: str) -> str:

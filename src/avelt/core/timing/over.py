@@ -60,7 +60,8 @@ def _without(frame: Frame) -> Frame:
     layers = map_layers(frame.layers, dict.fromkeys(frame.entrance.layers, lambda _: None))
     left = {layer.id for layer in walk(layers)}
     loops = tuple(loop for loop in frame.loops if loop.layer in left)
-    return replace(frame, layers=layers, loops=loops, entrance=None)
+    follows = tuple(follow for follow in frame.follows if follow.layer in left)
+    return replace(frame, layers=layers, loops=loops, follows=follows, entrance=None)
 
 
 _bare = by_identity(_without)
