@@ -26,7 +26,7 @@ _MOST_STEPS = 10_000_000
 def build_play(parser: argparse.ArgumentParser) -> None:
     """The arguments of ``avelt play``."""
     parser.add_argument("file", type=Path)
-    parser.add_argument("tapes", type=Path, nargs="+", metavar="TAPE")
+    parser.add_argument("tapes", type=Path, nargs="+", metavar="TAPE", help="a file, or a tape kept in the project")
     when = parser.add_mutually_exclusive_group()
     when.add_argument("--at", metavar="MS[,MS...]", help="sample at these moments")
     when.add_argument("--every", type=float, metavar="MS", help="sample every so many ms")
@@ -43,7 +43,7 @@ def _play(args: Arguments) -> None:
     if args.step is not None and not (math.isfinite(args.step) and args.step > 0):
         raise FormatError("--step is a number of ms above 0.")
     project = open_project(args.file)
-    tapes = [read_tape(read_bytes(path, MOST_BYTES), str(path)) for path in args.tapes]
+    tapes = [_tape(project, path) for path in args.tapes]
     documents = []
     for path, tape in zip(args.tapes, tapes, strict=True):
         folder = None if args.frames is None else args.frames / path.stem if len(tapes) > 1 else args.frames
@@ -57,8 +57,18 @@ def _play(args: Arguments) -> None:
         return
     for path, document in zip(args.tapes, documents, strict=True):
         print(f"{path}: {len(document['samples'])} samples")
+        for says in document.get("missed", ()):
+            print(f"  missed: {says}")
         for entry in document["log"]:
             print(f"  {entry['at']:g} ms  {entry['what']}: {entry['says']}")
+
+
+def _tape(project: Project, path: Path) -> Tape:
+    """A tape by its file, or one that the project keeps by its name."""
+    kept = next((tape for tape in project.tapes if tape.name == str(path)), None)
+    if kept is not None and not path.exists():
+        return kept
+    return read_tape(read_bytes(path, MOST_BYTES), str(path))
 
 
 def _moments(args: Arguments, tape: Tape) -> list[float]:
@@ -88,12 +98,14 @@ def _played(project: Project, tape: Tape, args: Arguments, folder: Path | None) 
     samples: list[dict[str, Any]] = []
     player: Player | None = None
     picture = _painter(project, folder, args.scale) if folder is not None else None
-    for ms, player in played(project, tape, _moments(args, tape), step):
+    missed: list[str] | None = [] if tape in project.tapes else None
+    for ms, player in played(project, tape, _moments(args, tape), step, missed):
         samples.append(_sample(ms, player))
         if picture is not None:
             picture(ms, player)
     log = [] if player is None else player.log
-    return {"log": [_entry(entry) for entry in log], "samples": samples}
+    document: dict[str, Any] = {"log": [_entry(entry) for entry in log], "samples": samples}
+    return document | {"missed": missed} if missed else document
 
 
 def _entry(entry: LogEntry) -> dict[str, Any]:

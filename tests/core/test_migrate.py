@@ -14,7 +14,7 @@ import msgspec
 from avelt.core.errors import FormatError
 from avelt.core.formats.migrate import migrated, migrated_preset
 from avelt.core.formats.project_file import from_json, open_project, to_json
-from avelt.core.model import curves, motion, triggers, values
+from avelt.core.model import curves, follows, layers, motion, second, tapes, triggers, values
 from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.triggers import ReplaceOver, Timer
 from avelt.core.model.value import Value
@@ -60,12 +60,16 @@ class KeptFiles(unittest.TestCase):
         self.assertEqual(open_project(FILES / "format_3.avelt"), open_project(FILES / "format_4.avelt"))
 
     def test_today_writes_what_the_kept_file_of_today_says(self) -> None:
-        project = open_project(FILES / "format_5.avelt")
-        self.assertEqual(json.loads(to_json(project)), document("format_5.avelt"))
+        project = open_project(FILES / "format_6.avelt")
+        self.assertEqual(json.loads(to_json(project)), document("format_6.avelt"))
 
-    def test_five_only_adds_to_four(self) -> None:
-        project = open_project(FILES / "format_4.avelt")
-        self.assertEqual(json.loads(to_json(project)), {**document("format_4.avelt"), "format": 5})
+    def test_five_and_six_only_add(self) -> None:
+        for number in ("4", "5"):
+            project = open_project(FILES / f"format_{number}.avelt")
+            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 6})
+        today = open_project(FILES / "format_6.avelt")
+        self.assertEqual((today.frames[0].scroll, [tape.name for tape in today.tapes]), ("down", ["Tour"]))
+        self.assertEqual([follow.name for frame in today.frames for follow in frame.follows][:2], ["sink", "tug"])
         tide = open_project(FILES / "format_5.avelt").parts[0]
         self.assertEqual([track.name for track in tide.tracks], ["main", "gulls"])
 
@@ -129,16 +133,16 @@ class NothingIsDropped(unittest.TestCase):
             from_json(json.dumps(made).encode(), "x.avelt")
 
     def test_every_value_of_the_model_refuses_what_it_does_not_know(self) -> None:
-        for module in (curves, motion, triggers, values):
+        for module in (curves, follows, layers, motion, second, tapes, triggers, values):
             for name, kind in vars(module).items():
                 if isinstance(kind, type) and issubclass(kind, msgspec.Struct) and not issubclass(kind, Record):
                     self.assertTrue(issubclass(kind, Value), name)
                     self.assertTrue(kind.__struct_config__.forbid_unknown_fields, name)
 
     def test_the_format_is_written_always_and_a_newer_one_refused(self) -> None:
-        made = document("format_5.avelt")
-        self.assertEqual(made["format"], 5)
-        made["format"] = 6
+        made = document("format_6.avelt")
+        self.assertEqual(made["format"], 6)
+        made["format"] = 7
         with self.assertRaises(FormatError) as caught:
             from_json(json.dumps(made).encode(), "x.avelt")
         self.assertIn("newer", str(caught.exception))

@@ -7,6 +7,7 @@ from typing import Any
 
 import msgspec
 
+from avelt.core.edits.tape_names import frame_renamed
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Named
 from avelt.core.model.find import frame_by_id, layer_index
@@ -142,7 +143,7 @@ def rename_frame(project: Project, frame_id: str, name: str) -> Project:
     taken = [other.name for other in project.frames if other.id != frame_id]
     if name in taken:
         raise EditError(f"There is a frame “{name}” already.")
-    return put_frame(project, replace(frame, name=name))
+    return frame_renamed(put_frame(project, replace(frame, name=name)), frame.name, name)
 
 
 def remove_frame(project: Project, frame_id: str) -> Project:

@@ -9,6 +9,7 @@ import msgspec
 
 from avelt.core.edits.frames import free_name
 from avelt.core.edits.phases import map_expressions
+from avelt.core.edits.tape_names import input_renamed
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.expressions import may_be_name, names_read, renamed
 from avelt.core.model.find import walk
@@ -60,7 +61,7 @@ def rename_input(project: Project, input_id: str, name: str) -> Project:
 
     return map_expressions(
         replace(
-            project,
+            input_renamed(project, old.name, name),
             inputs=tuple(replace(e, name=name) if e.id == input_id else e for e in project.inputs),
             routes=tuple(change(route) for route in project.routes),
             frames=tuple(_reads(frame, old.name, name, text) for frame in project.frames),

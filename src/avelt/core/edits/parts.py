@@ -257,6 +257,7 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         inputs=project.inputs,
         tracks=project.tracks,
         first=project.first,
+        tapes=project.tapes,
     )
     made = put_part(outer, changed)
     for entry in project.curves:

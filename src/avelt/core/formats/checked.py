@@ -13,6 +13,7 @@ from avelt.core.formats.sound import colour_is_sound, number_is_sound, size_is_s
 from avelt.core.model import expressions
 from avelt.core.model.limits import MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS
 from avelt.core.model.parts import refuse_circles
+from avelt.core.model.tape_sound import tape_is_sound
 from avelt.core.model.triggers import MOST_LAG, STAYS, ShowOver
 from avelt.core.model.values import (
     Body,
@@ -68,6 +69,12 @@ def check(project: Project) -> None:
     for k, route in enumerate(project.routes):
         _route(route, f"routes[{k}]", frames, curves)
     tracks_are_sound(project.tracks, "tracks", frames, curves)
+    unique([tape.name for tape in project.tapes], "tapes")
+    for k, tape in enumerate(project.tapes):
+        try:
+            tape_is_sound(tape)
+        except FormatError as error:
+            raise error.at(f"tapes[{k}]") from None
     for k, swatch in enumerate(project.swatches):
         colour_is_sound(swatch, f"swatches[{k}]")
     number_is_sound(project.grid, "grid", 10_000, 0.0)

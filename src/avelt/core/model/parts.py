@@ -58,6 +58,7 @@ def as_stage(project: Project, part: Part) -> Project:
         inputs=part.inputs,
         first=part.first or part.poses[0].id,
         tracks=part.tracks,
+        tapes=(),
     )
 
 

@@ -11,6 +11,8 @@ from avelt.core.model.value import Value
 
 FORMAT = 1
 MOST_EVENTS = 100_000
+MOST_TAPES = 200  # in a project
+MOST_SEED = 2**31 - 1
 MOST_MS = 86_400_000.0  # a day
 MOST_PX = 1e6
 MOST_BYTES = 64 * 2**20

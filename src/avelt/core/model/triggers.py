@@ -150,6 +150,8 @@ Trigger = (
 )
 
 
+#: What somebody does to a layer.
+TOUCHED: tuple[type[Trigger], ...] = (Tap, DoubleTap, Hold, Release, HoverIn, HoverOut, Drag, Pointer)
 #: What a rule of a phase can wait for.
 IN_PHASES: tuple[type[Trigger], ...] = (Tap, DoubleTap, Release, HoverIn, HoverOut, Key, Timer, Crosses, Signal)
 

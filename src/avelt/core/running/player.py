@@ -11,7 +11,8 @@ from collections.abc import Mapping
 from copy import copy
 
 from avelt.core.errors import EditError
-from avelt.core.model.triggers import InputValue, Tap, hot_area
+from avelt.core.model.follows import ByDrag
+from avelt.core.model.triggers import TOUCHED, InputValue, hot_area
 from avelt.core.model.values import Frame, Loop, Project, Route
 from avelt.core.record import Record
 from avelt.core.running import due as dues
@@ -19,6 +20,7 @@ from avelt.core.running import step as steps
 from avelt.core.running import world as worlds
 from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import scene_of
+from avelt.core.running.seeds import USUAL, seeded
 from avelt.core.running.world import LogEntry, World
 from avelt.core.timing.loops import LoopState, round_duration, stage
 from avelt.core.timing.program import Scene
@@ -77,11 +79,16 @@ class Player:
     """Plays a project from its first frame."""
 
     def __init__(
-        self, project: Project, loading: float = 0.0, first: str = "", inputs: Mapping[str, InputValue] | None = None
+        self,
+        project: Project,
+        loading: float = 0.0,
+        first: str = "",
+        inputs: Mapping[str, InputValue] | None = None,
+        seed: int = USUAL,
     ) -> None:
         if not project.frames:
             raise EditError("There is no frame to begin with.")
-        self.rules = Rules(project, loading)
+        self.rules = Rules(seeded(project, seed), loading)
         self.world, log = steps.begin(self.rules, first, inputs)
         self.log: list[LogEntry] = list(log)
         self._kept: list[tuple[World, int]] = [(self.world, len(self.log))]
@@ -147,9 +154,13 @@ class Player:
         return dues.next_timer(self.rules, self.world)
 
     def hot_areas(self) -> tuple[str, ...]:
-        """Layers of the frame that can be tapped; an empty id stands for anywhere."""
-        taps = self.rules.of_kind(self.frame, Tap)
-        return tuple(hot_area(route.trigger) for route in taps if self.rules.may(self.world, route))
+        """Layers of the frame that can be touched; an empty id stands for anywhere."""
+        touched = (r for r in self.rules.routes_of(self.frame) if isinstance(r.trigger, TOUCHED) and self._may(r))
+        dragged = (follow.by.layer for follow in self.world.actor.shown.follows if isinstance(follow.by, ByDrag))
+        return tuple(dict.fromkeys((*(hot_area(route.trigger) for route in touched), *dragged)))
+
+    def _may(self, route: Route) -> bool:
+        return self.rules.may(self.world, route)
 
     # Time
 
@@ -162,14 +173,15 @@ class Player:
     def moment(self, ms: float) -> Player:
         """The rehearsal as it was at a time, by itself: this one stays as it is."""
         made = copy(self)
-        made._kept, made.log = list(self._kept), list(self.log)
-        if ms < self.now:
-            made.rewind(ms)
+        world, count = self._kept[self._place(ms)]
+        made.log = self.log[:count]
+        made._kept = [(world, count)]
+        made.world = steps.passed(world, min(max(ms, 0.0), self.now))
         return made
 
     def rewind(self, ms: float) -> None:
         """Back to how it was at a time; what came after it is forgotten."""
-        place = max(0, bisect_right(self._kept, ms, key=lambda entry: entry[0].now) - 1)
+        place = self._place(ms)
         world, count = self._kept[place]
         del self._kept[place + 1 :], self.log[count:]
         self.world = steps.passed(world, min(ms, self.now))
@@ -230,10 +242,33 @@ class Player:
         """Something that only the log knows."""
         self.log.append(LogEntry(self.now, what, says))
 
+    def _place(self, ms: float) -> int:
+        """The last kept moment that is not after a time."""
+        return max(0, bisect_right(self._kept, ms, key=lambda entry: entry[0].now) - 1)
+
+    @property
+    def marks(self) -> int:
+        """How many moments are kept: one more after everything that changed something."""
+        return len(self._kept)
+
     def _take(self, world: World, log: tuple[LogEntry, ...]) -> None:
-        self.world = world
+        last, self.world = self.world, world
+        if not log and _stands(last, world):
+            return  # the pointer went where nothing feels it
         self.log.extend(log)
         self._kept.append((world, len(self.log)))
+
+
+def _stands(one: World, other: World) -> bool:
+    """Whether nothing happened from one world to the next, but time and where the pointer is."""
+    return (
+        one.actor is other.actor
+        and one.pressed is other.pressed
+        and one.hovered == other.hovered
+        and one.grip is other.grip
+        and one.children.keys() == other.children.keys()
+        and all(_stands(child.world, other.children[origin].world) for origin, child in one.children.items())
+    )
 
 
 def _round_share(loop: Loop, ms: float) -> float:

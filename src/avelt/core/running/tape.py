@@ -5,21 +5,20 @@ Same tape, same scenes: for every step of the clock, and from machine to machine
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.model.find import find_frame
 from avelt.core.model.parts import fits
+from avelt.core.model.tape_sound import tape_is_sound
 from avelt.core.model.tapes import (
     FORMAT,
     MOST_BYTES,
     MOST_EVENTS,
-    MOST_MS,
-    MOST_PX,
     Event,
     KeyDown,
     Loaded,
@@ -29,6 +28,7 @@ from avelt.core.model.tapes import (
     Release,
     Scrolled,
     Sent,
+    Start,
     Tape,
     Told,
 )
@@ -54,7 +54,7 @@ def read_tape(data: bytes, place: str) -> Tape:
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
         raise FormatError(f"This is no tape: {_said(str(error))}.", place) from None
     try:
-        _check(tape)
+        tape_is_sound(tape)
     except FormatError as error:
         raise error.at(place) from None
     return tape
@@ -69,26 +69,6 @@ def _said(text: str) -> str:
     return text.rstrip(".")
 
 
-def _check(tape: Tape) -> None:
-    if not (math.isfinite(tape.until) and 0.0 <= tape.until <= MOST_MS):
-        raise FormatError("“until” is 0 to a day, in ms.")
-    if not (math.isfinite(tape.start.loading) and 0.0 <= tape.start.loading <= MOST_MS):
-        raise FormatError("“loading” is 0 to a day, in ms.")
-    last = 0.0
-    for number, event in enumerate(tape.events, 1):
-        if not (math.isfinite(event.at) and 0.0 <= event.at <= MOST_MS):
-            raise FormatError("“at” is 0 to a day, in ms.", f"event {number}")
-        if event.at < last:
-            raise FormatError(
-                f"Its time, {event.at:g}, is before that of the event before it, {last:g}.", f"event {number}"
-            )
-        last = event.at
-        for name in ("x", "y", "dx", "dy"):
-            value = getattr(event, name, 0.0)
-            if not abs(value) <= MOST_PX:
-                raise FormatError(f"“{name}” is within a million px.", f"event {number}")
-
-
 def player_of(project: Project, tape: Tape) -> Player:
     """A player at the start of a tape; ``AveltError`` for a frame or an input that is not there."""
     first = find_frame(project, tape.start.frame).id if tape.start.frame else ""
@@ -100,7 +80,23 @@ def player_of(project: Project, tape: Tape) -> Player:
         if not fits(known[name], value):
             raise FormatError(f"The input {name!r} is a {known[name].kind}: {value!r} is none.", "start")
         told[name] = float(value) if known[name].kind == "number" else value
-    return Player(project, tape.start.loading, first, told)
+    return Player(project, tape.start.loading, first, told, tape.start.seed)
+
+
+def start_that_fits(project: Project, start: Start) -> tuple[Start, list[str]]:
+    """What of a tape's start a project knows, and sentences about what it does not."""
+    missed: list[str] = []
+    if start.frame and all(frame.name != start.frame and frame.id != start.frame for frame in project.frames):
+        missed.append(f"There is no frame {start.frame!r}: it begins with the first.")
+        start = replace(start, frame="")
+    known = {entry.name: entry for entry in project.inputs if entry.kind != "signal"}
+    told: dict[str, InputValue] = {}
+    for name, value in start.inputs.items():
+        if name in known and fits(known[name], value):
+            told[name] = value
+        else:
+            missed.append(f"The input {name!r} cannot begin as {value!r}.")
+    return replace(start, inputs=told), missed
 
 
 def done(player: Player, event: Event) -> None:
@@ -125,11 +121,18 @@ def done(player: Player, event: Event) -> None:
         player.scroll(event.dx, event.dy)
 
 
-def played(project: Project, tape: Tape, moments: Sequence[float], step: float = 0.0) -> Iterator[tuple[float, Player]]:
+def played(
+    project: Project, tape: Tape, moments: Sequence[float], step: float = 0.0, missed: list[str] | None = None
+) -> Iterator[tuple[float, Player]]:
     """The player at moments (ms, going up), each after all events of that moment; then at ``until``.
 
-    ``step``: the clock goes in steps of so many ms; what comes out is the same.
+    ``step``: the clock goes in steps of so many ms; what comes out is the same. ``missed``: what means nothing in the
+    project is told there and passed over, as it is for a tape of an older version of it; without that it is refused.
     """
+    if missed is not None:
+        start, gone = start_that_fits(project, tape.start)
+        missed += gone
+        tape = replace(tape, start=start)
     player = player_of(project, tape)
     waiting = list(enumerate(tape.events, 1))
     place = 0
@@ -142,7 +145,9 @@ def played(project: Project, tape: Tape, moments: Sequence[float], step: float =
             try:
                 done(player, event)
             except AveltError as error:
-                raise error.at(f"event {number}") from None
+                if missed is None:
+                    raise error.at(f"event {number}") from None
+                missed.append(f"event {number}: {error}")
             place += 1
         _advance(player, ms, step)
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import msgspec
 
-from avelt.core.edits import follows, frames, inputs, loops, parts, phases, routes, structure
+from avelt.core.edits import follows, frames, inputs, loops, parts, phases, routes, structure, tapes
 from avelt.core.edits.layers import edit_layer
 from avelt.core.errors import FormatError
 from avelt.core.model.parts import find_part
@@ -57,6 +57,7 @@ THINGS: dict[str, _Thing] = {
         lambda p, at: follows.remove_follow(p, *at),
         lambda p, at, name: follows.edit_follow(p, at[0], at[1], lambda old: replace(old, name=name)),
     ),
+    "tape": _Thing(lambda p, said: str(said["tape"]), tapes.remove_tape, tapes.rename_tape),
     "frame": _Thing(lambda p, said: find_frame(p, said["frame"]).id, frames.remove_frame, frames.rename_frame),
     "input": _Thing(lambda p, said: input_of(p, said["input"]).id, inputs.remove_input, inputs.rename_input),
     "phase": _Thing(

@@ -7,7 +7,7 @@ from typing import Literal
 
 from avelt.core.model.values import Project
 from avelt.core.record import Record
-from avelt.core.steps import frame_steps, motion_steps, naming_steps, part_steps, phase_steps
+from avelt.core.steps import frame_steps, motion_steps, naming_steps, part_steps, phase_steps, tape_steps
 from avelt.core.steps.properties import PROPERTIES
 from avelt.core.steps.said import Said, Site
 
@@ -284,16 +284,27 @@ VERBS: tuple[Verb, ...] = (
         ),
         phase_steps.do_phase,
     ),
+    Verb(
+        "tape",
+        "A tape that is kept in the project",
+        (
+            Field("name", "text", True),
+            Field("start", "pose"),
+            Field("events", "any", True),
+            Field("until", "number", True),
+        ),
+        tape_steps.do_tape,
+    ),
     Verb("dissolve", "A use becomes layers again", (_IN, _LAYER), part_steps.do_dissolve),
     Verb(
         "remove",
-        "Without a route, layer, loop, follow, frame, input, phase, side track or part",
+        "Without a route, layer, loop, follow, tape, frame, input, phase, side track or part",
         (Field("in", "text"), *(Field(name, "text") for name in naming_steps.THINGS)),
         naming_steps.do_remove,
     ),
     Verb(
         "rename",
-        "Another name for a layer, loop, follow, frame, input, phase, side track or part",
+        "Another name for a layer, loop, follow, tape, frame, input, phase, side track or part",
         (Field("in", "text"), *(Field(name, "text") for name in naming_steps.NAMED), Field("name", "text", True)),
         naming_steps.do_rename,
     ),
