@@ -347,7 +347,7 @@ def _export_png(project: Project, args: Arguments) -> None:
         return
     wanted = Moving(args.scale, args.rate)
     program = compile_route(project, find_route(project, args.route))
-    wanted.check(program)
+    wanted.check(program.left.w, program.left.h)
     for number, image in enumerate(pictures(program, project, painter, wanted)):
         path = args.out / f"{number:04d}.png"
         write_png(image, path)

@@ -646,6 +646,9 @@ class Law(unittest.TestCase):
         self.assertEqual(Following(1.0, since=7.0).ends_at(), 7.0)
         thrown = let_go(Following(0.3, pace=0.4 / LOOK_AHEAD), 0.0, "speed", 0.5, 400.0)
         self.assertEqual(thrown.end, 1.0)
+        lagging = let_go(Following(0.7, 0.0, 0.0, 500.0), 20.0, "nearer", 0.5, 400.0)
+        self.assertEqual(lagging.end, 1.0)  # the hand decides, not what lags behind it
+        self.assertAlmostEqual(lagging.at(20.0), 0.7 * (1 - math.exp(-20 / 500)))
 
 
 class History(unittest.TestCase):

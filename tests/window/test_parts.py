@@ -20,6 +20,7 @@ from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.triggers import Crosses, Signal, Tap
 from avelt.core.model.values import Use
 from avelt.core.timing.compile import compile_still
+from avelt.window.controls.fields import NumberField
 from avelt.window.frames.part_dialogs import PartDialog, UseDialog
 from avelt.window.shell.stage_bar import StageBar
 from tests.support import click, pixel, type_into
@@ -244,7 +245,7 @@ class PartsCase(FramesCase, unittest.TestCase):
         before = pixel(self.workspace.painter().render(player.scene()), *spot)
         field = self.window.stations["rehearse"].inputs.rows["wind"]
         self.assertTrue(field.isVisible())
-        type_into(field, "1")
+        type_into(field.findChild(NumberField), "1")
         self.assertEqual(player.inputs["wind"], 1.0)
         player.advance(player.now + 3000)
         self.assertNotEqual(pixel(self.workspace.painter().render(player.scene()), *spot), before)
@@ -268,7 +269,7 @@ class PartsCase(FramesCase, unittest.TestCase):
         self.settle()
         rehearse.clock.stop()
         rows, player = rehearse.inputs.rows, rehearse.player
-        self.pick(rows["sold"], "yes")
+        click(rows["sold"])
         player.advance(player.now + 2000)
         self.assertEqual(player.frame.id, ends[1])
         rehearse.clock.ms = player.now
@@ -282,7 +283,7 @@ class PartsCase(FramesCase, unittest.TestCase):
         type_into(rows["word"], "Pier")
         self.assertEqual(len(player.log), count)
         rehearse.start_over()
-        self.assertEqual((rows["word"].text(), rows["sold"].currentText()), ("", "no"))
+        self.assertEqual((rows["word"].text(), rows["sold"].text()), ("", "no"))
 
 
 if __name__ == "__main__":

@@ -2,23 +2,18 @@
 
 import unittest
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 from unittest import mock
 
-import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
 
-from avelt.core.edits.routes import add_route
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index
-from avelt.core.model.triggers import HoverIn
-from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.timing.schedule import timed
-from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from tests.support import WindowCase, click, drag, send, type_into
 
@@ -471,170 +466,6 @@ class Loops(WindowCase, unittest.TestCase):
         click(self.station.strip, QPointF(400, 22 + 46 + 20))
         self.assertEqual(self.station.loop().name, "swell")
         self.assertIn("2950 ms", self.station.strip_note.text())
-
-
-class Rehearse(WindowCase, unittest.TestCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.window.go("rehearse")
-        self.settle()
-        self.station = self.window.stations["rehearse"]
-        self.station.clock.stop()
-        self.station.start_over()
-
-    def tap(self, x: float, y: float) -> None:
-        stage = self.station.stage
-        click(stage, stage.to_widget().map(QPointF(x, y)))
-
-    def test_taps_timers_and_the_log(self) -> None:
-        self.station.clock.advance(100)
-        self.tap(180, 320)
-        self.assertEqual(self.station.player.frame.name, "Sailing detail")
-        for _ in range(40):
-            self.station.clock.advance(90)
-        self.assertEqual([name for name, *_ in self.station.runs.lines], ["boat rock", "swell", "seat blink"])
-        self.tap(40, 56)
-        self.station.clock.advance(90)
-        self.assertEqual(self.station.player.frame.name, "Sailings")
-        for _ in range(40):
-            self.station.clock.advance(90)
-        self.assertEqual(self.station.player.frame.name, "Delay notice")
-        self.assertIn("timer", [entry.what for entry in self.station.log.entries])
-        self.tap(180, 584)
-        self.station.clock.advance(90)
-        self.assertEqual(self.station.player.frame.name, "Sailings")
-
-    def test_what_is_not_played_yet_is_said_under_the_stage(self) -> None:
-        said, height = self.station.unplayed, self.station.stage.height()
-        self.assertEqual(said.text(), "")
-        for _ in range(35):  # the notice comes by itself
-            self.station.clock.advance(90)
-        self.assertEqual(said.text(), "Not played yet: drag to Sailings")
-        self.settle()
-        self.assertEqual(self.station.stage.height(), height)
-
-    def test_what_waits_for_loading_comes_to_life_then(self) -> None:
-        type_into(self.station.loading, "400")
-        self.station.clock.stop()
-        self.assertEqual(self.station.runs.lines[0][0], "loading")
-        self.tap(180, 320)
-        for _ in range(12):
-            self.station.clock.advance(90)
-        self.tap(180, 600)  # the button that shows the pass
-        for _ in range(8):
-            self.station.clock.advance(90)
-        player = self.station.player
-        self.assertEqual(player.frame.name, "Boarding pass")
-        waves = [s for s, part in enumerate(player.scene().program.contents) if part.layer.name.startswith("Code wave")]
-        self.assertEqual(waves, [])
-        while player.still_loads() is not None:
-            self.station.clock.advance(30)
-        self.station.clock.advance(60)
-        self.assertIn("Boarding pass (entrance)", [name for name, *_ in self.station.runs.lines])
-        for _ in range(10):
-            self.station.clock.advance(90)
-        self.assertIn("loaded", [entry.what for entry in self.station.log.entries])
-        self.assertEqual(self.station.log.entries[-1].says, "of Boarding pass is over")
-
-    def test_start_over_and_slower(self) -> None:
-        click(self.station.speeds.button(3))
-        self.station.clock.advance(100)
-        self.assertAlmostEqual(self.station.player.now, 10)
-        self.tap(180, 320)
-        click(self.station.again)
-        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailings"))
-
-    def play(self, ms: float) -> None:
-        """Time goes on, as the clock brings it."""
-        while ms > 0:
-            self.station.clock.advance(min(90.0, ms))
-            ms -= 90.0
-
-    def rehearsed(self) -> TimeStrip:
-        """A tap at 900 ms, then 2.7 s on Sailing detail; time stands."""
-        self.play(900)
-        self.tap(180, 320)
-        self.play(2700)
-        return cast(TimeStrip, self.station.strip)
-
-    def test_what_was_is_looked_at_again_and_nothing_is_lost(self) -> None:
-        strip = self.rehearsed()
-        player, log = self.station.player, list(self.station.player.log)
-        scene = self.station.stage.scene.scalars.copy()
-        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(3000), 16))
-        send(strip, QEvent.Type.MouseMove, QPointF(strip.x_of(1000), 16))
-        self.assertAlmostEqual(self.station.clock.ms, 1000, delta=12)
-        self.assertAlmostEqual(self.station.stage.scene.at, 100, delta=12)
-        self.assertEqual(self.station.runs.lines[0][0], "to Sailing detail")
-        send(strip, QEvent.Type.MouseButtonRelease, QPointF(strip.x_of(0), 16))
-        self.assertEqual(self.station.stage.scene.program.left.name, "Sailings")
-        self.assertTrue(self.station.hold.isChecked())
-        self.assertEqual((self.station.player, self.station.log.entries), (player, log))
-        drag(strip, QPointF(strip.x_of(0), 16), QPointF(strip.width() + 50, 16))
-        self.assertEqual(self.station.clock.ms, 3600)
-        np.testing.assert_array_equal(self.station.stage.scene.scalars, scene)
-
-    def test_going_on_from_there_forgets_what_came_later(self) -> None:
-        strip = self.rehearsed()
-        click(strip, QPointF(strip.x_of(400), 16))
-        QTest.keyClick(strip, Qt.Key.Key_Space)
-        self.station.clock.stop()
-        self.assertEqual([entry.what for entry in self.station.player.log], ["arrives", "not played"])
-        self.assertLess(self.station.player.now, 900)
-        self.play(900)
-        click(self.station.log, QPointF(60, 12))
-        self.assertEqual(self.station.clock.ms, 0)
-        self.tap(180, 320)
-        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailing detail"))
-
-    def test_arrow_keys_go_from_event_to_event(self) -> None:
-        strip = self.rehearsed()
-        arrival = self.station.player.log[-1].at
-        strip.setFocus()
-        seen = []
-        for key in (Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Right):
-            QTest.keyClick(strip, key)
-            seen.append(self.station.clock.ms)
-        self.assertEqual(seen, [arrival, 900, 0, 0, 900])
-
-    def test_esc_gives_a_look_back_up(self) -> None:
-        strip = self.rehearsed()
-        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(400), 16))
-        self.assertAlmostEqual(self.station.clock.ms, 400, delta=12)
-        QTest.keyClick(strip, Qt.Key.Key_Escape)
-        self.assertEqual(self.station.clock.ms, 3600)
-
-    def test_a_look_back_stays_while_another_station_is_in_front(self) -> None:
-        strip = self.rehearsed()
-        click(strip, QPointF(strip.x_of(400), 16))
-        self.window.go("loops")
-        self.window.go("rehearse")
-        self.assertFalse(self.station.clock.playing)
-        self.assertEqual(self.station.player.now, 3600)
-
-    def test_pointer_and_keys_reach_the_prototype(self) -> None:
-        project, sailings = self.project, find_frame(self.project, "Sailings")
-        card = find_layer(sailings, "Sandray card").id
-        detail = find_frame(project, "Sailing detail").id
-        for trigger in (HoverIn(card), KeyTrigger("ArrowRight")):
-            self.workspace.make("r", lambda p, t=trigger: add_route(p, sailings.id, detail, t))
-        self.station.clock.stop()
-        self.station.start_over()
-        stage = self.station.stage
-        stage.moved.emit(180.0, 430.0)
-        self.assertEqual(self.station.player.frame.name, "Sailing detail")
-        self.assertEqual(self.station.player.log[-2].what, "hover")
-        self.station.start_over()
-        self.station.clock.stop()
-        stage.gone.emit()
-        self.station.setFocus()
-        QTest.keyClick(self.station, Qt.Key.Key_Right)
-        self.assertEqual(self.station.player.frame.name, "Sailing detail")
-
-    def test_an_edit_starts_it_anew(self) -> None:
-        old = self.station.player
-        self.workspace.do("x", lambda p: __import__("msgspec").structs.replace(p, name="y"))
-        self.assertIsNot(self.station.player, old)
 
 
 class HandOff(WindowCase, unittest.TestCase):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -35,13 +35,13 @@ class Moving(Record, frozen=True):
     loop: bool = True
     rest: float = 600.0
 
-    def check(self, program: Program) -> None:
+    def check(self, w: float, h: float) -> None:
         """Raise ``FormatError`` for what cannot be made."""
         if not 0.05 <= self.scale <= 8:
             raise FormatError("The size must be 0.05 to 8 times the frame.")
         if not 1 <= self.rate <= 50:
             raise FormatError("A GIF shows 1 to 50 pictures a second.")
-        area = program.left.w * program.left.h * self.scale**2
+        area = w * h * self.scale**2
         if area > MAX_PICTURE_PIXELS / 4:
             raise FormatError("The picture would be too large.")
 
@@ -76,20 +76,25 @@ def to_pillow(image: QImage) -> Image.Image:
 
 def gif(program: Program, project: Project, wanted: Moving, progress: Progress | None = None) -> bytes:
     """The transition as a GIF's bytes. Colours are reduced to 256 a picture."""
+    wanted.check(program.left.w, program.left.h)
+    painter = ScenePainter(project.assets)
+    times = moments(program.duration, wanted.rate)
+    return gif_of(pictures(program, project, painter, wanted, progress), times, wanted)
+
+
+def gif_of(images: Iterable[QImage], times: list[float], wanted: Moving) -> bytes:
+    """Pictures, each shown from its time on, as a GIF's bytes. All get the size of the first."""
     from PIL import Image
 
-    wanted.check(program)
-    painter = ScenePainter(project.assets)
     size: tuple[int, int] | None = None
     made: list[Image.Image] = []
-    for image in pictures(program, project, painter, wanted, progress):
+    for image in images:
         picture = to_pillow(image)
         if size is None:
             size = picture.size
         elif picture.size != size:
             picture = picture.resize(size)
         made.append(picture.quantize(256, Image.Quantize.FASTOCTREE, dither=Image.Dither.NONE))
-    times = moments(program.duration, wanted.rate)
     marks = [round(ms / _TICK) for ms in times]
     durations = [max(2, b - a) * int(_TICK) for a, b in pairwise(marks)]
     durations.append(max(20, int(wanted.rest)))

@@ -190,7 +190,8 @@ def rehearse(window: MainWindow) -> None:
     station.start_over()
     if station.player is None:
         return
-    station.player.tap(180.0, 60.0)
+    station.stage.pressed.emit(180.0, 60.0)
+    station.stage.released.emit(180.0, 60.0)
     for _ in range(29):
         station.clock.advance(100.0)
     station.clock.seek(2_560.0)

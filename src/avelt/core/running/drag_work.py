@@ -181,7 +181,7 @@ class DragWork(FollowWork):
         following = let_go(known, self.now, on.let_go, on.lets_go, motion.end - motion.start)
         self.motion = replace(motion, following=following)
         ends_in = "stays" if following.settling is None else "goes on" if following.end else "goes back"
-        self.note("let go", f"at {known.at(self.now):.2f}, {ends_in}")
+        self.note("let go", f"at {known.wanted:.2f}, {ends_in}")
         if following.settling is not None and following.end:
             self.sure()
         return grip.moved

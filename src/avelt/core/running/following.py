@@ -98,11 +98,16 @@ class Following(Record, frozen=True):
 
 
 def let_go(following: Following, now: float, how: LetGo, lets_go: float, duration: float) -> Following:
-    """What is held is let go, and stays or comes to one of its ends; all the way would take ``duration`` ms."""
+    """What is held is let go, and stays or comes to one of its ends; all the way would take ``duration`` ms.
+
+    The hand decides which end, not what lags behind it; that goes on from where it is, with its speed.
+    """
     share, speed = following.at(now), following.speed_at(now)
     if how == "stay":
         return replace(following, pace=0.0, held=False)  # what lags still comes to where the hand was
-    far = share + speed * LOOK_AHEAD if how == "speed" else share
+    far = following.wanted
+    if how == "speed" and now - following.since <= RESTS:
+        far += following.pace * LOOK_AHEAD
     end = 0.0 if how == "back" or far < lets_go else 1.0
     return replace(following, held=False, settling=settled(share, speed, end, now, duration))
 

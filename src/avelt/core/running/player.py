@@ -247,6 +247,11 @@ class Player:
         return max(0, bisect_right(self._kept, ms, key=lambda entry: entry[0].now) - 1)
 
     @property
+    def holds(self) -> bool:
+        """Whether the pointer holds something that can be dragged."""
+        return steps.drags(self.world)
+
+    @property
     def marks(self) -> int:
         """How many moments are kept: one more after everything that changed something."""
         return len(self._kept)

@@ -13,6 +13,7 @@ from avelt.core.model.tapes import MOST_EVENTS, Event, Move, Tape
 from avelt.core.model.values import Project
 from avelt.core.running.player import Player
 from avelt.core.running.tape import done, player_of, start_that_fits
+from avelt.core.running.touch import Taken
 
 
 class Rehearsal:
@@ -62,18 +63,19 @@ class Rehearsal:
             return self.player
         return self.player.moment(ms)
 
-    def do(self, event: Event) -> None:
-        """Something is done at the time of the event: what the tape had after it is gone."""
+    def do(self, event: Event) -> Taken:
+        """Something is done at the time of the event: what the tape had after it is gone. Gives what took it."""
         self.cut(event.at)
         self.advance(event.at)
         before = self.player.marks
-        done(self.player, event)
+        taken = done(self.player, event)
         idle = isinstance(event, Move) and self.player.marks == before
         if idle and self._idle and self.events and isinstance(self.events[-1], Move):
             self.events[-1] = event  # of places that changed nothing the last one is enough
         elif len(self.events) < MOST_EVENTS:
             self.events.append(event)
         self._done, self._idle = len(self.events), idle
+        return taken
 
     def cut(self, ms: float) -> None:
         """What is on the tape after a time is gone, and so is what was played after it."""

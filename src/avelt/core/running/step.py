@@ -13,7 +13,7 @@ from avelt.core.running import phasing
 from avelt.core.running.due import Due
 from avelt.core.running.rules import Rules
 from avelt.core.running.stage_work import MOST_STEPS, Step
-from avelt.core.running.touch import Taken, key, move, out, press, release, scroll
+from avelt.core.running.touch import Taken, drags, key, move, out, press, release, scroll
 from avelt.core.running.work import Work, begin, send, set_input, within
 from avelt.core.running.world import World
 
@@ -22,6 +22,7 @@ __all__ = [
     "Step",
     "Taken",
     "begin",
+    "drags",
     "jump",
     "key",
     "loaded",

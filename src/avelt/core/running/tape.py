@@ -35,6 +35,7 @@ from avelt.core.model.tapes import (
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Project
 from avelt.core.running.player import Player
+from avelt.core.running.touch import Taken
 
 
 def read_tape(data: bytes, place: str) -> Tape:
@@ -99,12 +100,12 @@ def start_that_fits(project: Project, start: Start) -> tuple[Start, list[str]]:
     return replace(start, inputs=told), missed
 
 
-def done(player: Player, event: Event) -> None:
-    """Do one event, its time being now."""
+def done(player: Player, event: Event) -> Taken:
+    """Do one event, its time being now; gives what took it, where something takes such a thing."""
     if isinstance(event, Press):
         player.press(event.x, event.y)
     elif isinstance(event, Release):
-        player.release(event.x, event.y)
+        return player.release(event.x, event.y)
     elif isinstance(event, Told):
         player.set_input(event.name, event.value, event.part)
     elif isinstance(event, Sent):
@@ -116,9 +117,10 @@ def done(player: Player, event: Event) -> None:
     elif isinstance(event, Out):
         player.out()
     elif isinstance(event, KeyDown):
-        player.key(event.key)
+        return player.key(event.key)
     elif isinstance(event, Scrolled):
         player.scroll(event.dx, event.dy)
+    return None
 
 
 def played(

@@ -51,7 +51,7 @@ def press(rules: Rules, world: World, x: float, y: float) -> Step:
         child = world.children[origin]
         there, own = press(rules.of(child), child.now(world.now), inner_x, inner_y)
         log = tuple(from_child(entry, child, world.now) for entry in own)
-        taken = _drags(there)
+        taken = drags(there)
         made = replace(made, held=origin, children={**world.children, origin: replace(child, world=there)})
     work = Work(rules, made)
     if not taken:
@@ -60,10 +60,10 @@ def press(rules: Rules, world: World, x: float, y: float) -> Step:
     return made, (*log, *own)
 
 
-def _drags(world: World) -> bool:
+def drags(world: World) -> bool:
     """Whether something in a stage is held, or in a part there."""
     child = world.children.get(world.held)
-    return world.grip is not None or (child is not None and _drags(child.world))
+    return world.grip is not None or (child is not None and drags(child.world))
 
 
 def release(rules: Rules, world: World, x: float, y: float) -> Done:

@@ -1,0 +1,79 @@
+"""What happened in a rehearsal, one thing under the other."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from avelt.core.running.player import LogEntry
+from avelt.window.common.workspace import Workspace
+from avelt.window.controls.drawing import shortened
+from avelt.window.rehearse.time_strip import event_colour
+from avelt.window.theme import font
+
+_LINE = 40
+
+
+class LogView(QWidget):
+    """What happened, in order; what came after the moment that is looked at is faint. A click goes to its moment."""
+
+    picked = Signal(float)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.entries: list[LogEntry] = []
+        self.now = 0.0
+
+    def show_entries(self, entries: list[LogEntry]) -> None:
+        """Show a log; it is only ever longer, or another."""
+        self.entries = list(entries)
+        self.setMinimumHeight(len(entries) * _LINE + 16)
+        self.update()
+
+    def show_now(self, ms: float) -> None:
+        """The moment that is looked at."""
+        if any((entry.at <= ms) != (entry.at <= self.now) for entry in self.entries):
+            self.update()
+        self.now = ms
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        place = int(event.position().y() // _LINE)
+        if 0 <= place < len(self.entries):
+            self.picked.emit(self.entries[place].at)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.workspace.theme
+        if self.entries:
+            painter.setPen(QPen(theme.line, 2))
+            painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
+        for k, entry in enumerate(self.entries):
+            y = 16.0 + k * _LINE
+            painter.setOpacity(1.0 if entry.at <= self.now else 0.55)
+            painter.setFont(font(11))
+            painter.setPen(theme.quiet)
+            painter.drawText(
+                QRectF(0, y - 9, 46, 18),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                f"{entry.at / 1000:.2f}",
+            )
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(event_colour(theme, entry.what))
+            painter.drawEllipse(QPointF(58, y), 5, 5)
+            painter.setFont(font(12.5, 600))
+            painter.setPen(theme.ink)
+            painter.drawText(QRectF(74, y - 16, 200, 18), Qt.AlignmentFlag.AlignVCenter, entry.what)
+            painter.setFont(font(12))
+            painter.setPen(theme.quiet)
+            room = self.width() - 82
+            painter.drawText(
+                QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shortened(painter, told(entry), room)
+            )
+
+
+def told(entry: LogEntry) -> str:
+    """What an event is about, with the part that it was in."""
+    return f"{entry.stage}: {entry.says}" if entry.stage else entry.says

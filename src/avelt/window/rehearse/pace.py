@@ -1,0 +1,62 @@
+"""How quickly a rehearsal is painted: late pictures counted, the slowest named."""
+
+from __future__ import annotations
+
+from time import perf_counter
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avelt.window.controls.fields import label
+from avelt.window.rehearse.preview import Preview
+
+_LATE = 1.5 * 1000.0 / 60.0  # ms between two pictures
+
+
+class Pace(QWidget):
+    """Two lines under what runs now."""
+
+    def __init__(self, stage: Preview) -> None:
+        super().__init__()
+        self.stage = stage
+        self.count = self.late = 0
+        self.slowest = (0.0, "")
+        self._last: float | None = None
+        self._said = 0.0
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 6, 0, 0)
+        grid.setVerticalSpacing(2)
+        grid.setColumnStretch(0, 1)
+        self.painted, self.lates = label(""), label("")
+        for words in (self.painted, self.lates):
+            words.setAlignment(Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(label("Painted in", "quiet"), 0, 0)
+        grid.addWidget(self.painted, 0, 1)
+        grid.addWidget(label("Late pictures", "quiet"), 1, 0)
+        grid.addWidget(self.lates, 1, 1)
+
+    def begin(self) -> None:
+        """Count anew."""
+        self.count = self.late = 0
+        self.slowest, self._last = (0.0, ""), None
+
+    def tick(self, playing: bool, what: str) -> None:
+        """A picture is shown while something runs."""
+        now = perf_counter()
+        if playing and self._last is not None:
+            gap = (now - self._last) * 1000.0
+            self.count += 1
+            self.late += gap > _LATE
+            if gap > self.slowest[0]:
+                self.slowest = gap, what
+        self._last = now if playing else None
+        if now - self._said > 0.25:  # numbers that change at every picture cannot be read
+            self._said = now
+            self.show_words()
+
+    def show_words(self) -> None:
+        """Say it."""
+        self.painted.setText(f"{self.stage.painted_in:.1f} ms")
+        self.lates.setText(f"{self.late} of {self.count}")
+        gap, what = self.slowest
+        self.setToolTip(f"The slowest came after {gap:.0f} ms: {what}" if self.late else "")

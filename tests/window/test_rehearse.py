@@ -1,0 +1,467 @@
+"""Rehearse in the real window: by mouse, wheel, finger and keys; tapes kept, moved, compared; and back from an edit."""
+
+import unittest
+from pathlib import Path
+from typing import Any, cast
+
+import numpy as np
+from msgspec.structs import replace
+from PIL import Image, ImageSequence
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from avelt.core.edits.layers import set_value
+from avelt.core.edits.routes import add_route, set_duration
+from avelt.core.model.find import find_frame, find_layer, find_route
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.triggers import HoverIn
+from avelt.core.model.triggers import Key as KeyTrigger
+from avelt.core.steps.read import applied
+from avelt.window.rehearse.tape_panel import BEFORE
+from avelt.window.rehearse.time_strip import TimeStrip
+from tests.core.test_steps import SITE
+from tests.support import WindowCase, click, drag, send, type_into
+
+
+class Rehearse(WindowCase, unittest.TestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.go("rehearse")
+        self.settle()
+        self.station = self.window.stations["rehearse"]
+        self.station.clock.stop()
+        self.station.start_over()
+
+    def tap(self, x: float, y: float) -> None:
+        stage = self.station.stage
+        click(stage, stage.to_widget().map(QPointF(x, y)))
+
+    def test_taps_timers_and_the_log(self) -> None:
+        self.station.clock.advance(100)
+        self.tap(180, 320)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        for _ in range(40):
+            self.station.clock.advance(90)
+        self.assertEqual([line.name for line in self.station.runs.lines], ["boat rock", "swell", "seat blink"])
+        self.tap(40, 56)
+        self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Sailings")
+        for _ in range(40):
+            self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Delay notice")
+        self.assertIn("timer", [entry.what for entry in self.station.log.entries])
+        self.tap(180, 584)
+        self.station.clock.advance(90)
+        self.assertEqual(self.station.player.frame.name, "Sailings")
+
+    def test_what_waits_for_loading_comes_to_life_then(self) -> None:
+        type_into(self.station.loading, "400")
+        self.station.clock.stop()
+        self.assertEqual(self.station.runs.lines[0].name, "loading")
+        self.tap(180, 320)
+        for _ in range(12):
+            self.station.clock.advance(90)
+        self.tap(180, 600)  # the button that shows the pass
+        for _ in range(8):
+            self.station.clock.advance(90)
+        player = self.station.player
+        self.assertEqual(player.frame.name, "Boarding pass")
+        waves = [s for s, part in enumerate(player.scene().program.contents) if part.layer.name.startswith("Code wave")]
+        self.assertEqual(waves, [])
+        while player.still_loads() is not None:
+            self.station.clock.advance(30)
+        self.station.clock.advance(60)
+        self.assertIn("Boarding pass (entrance)", [line.name for line in self.station.runs.lines])
+        for _ in range(10):
+            self.station.clock.advance(90)
+        self.assertIn("loaded", [entry.what for entry in self.station.log.entries])
+        self.assertEqual(self.station.log.entries[-1].says, "of Boarding pass is over")
+
+    def test_start_over_and_slower(self) -> None:
+        click(self.station.top.speeds.button(3))
+        self.station.clock.advance(100)
+        self.assertAlmostEqual(self.station.player.now, 10)
+        self.tap(180, 320)
+        click(self.station.top.again)
+        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailings"))
+
+    def play(self, ms: float) -> None:
+        """Time goes on, as the clock brings it."""
+        while ms > 0:
+            self.station.clock.advance(min(90.0, ms))
+            ms -= 90.0
+
+    def rehearsed(self) -> TimeStrip:
+        """A tap at 900 ms, then 2.7 s on Sailing detail; time stands."""
+        self.play(900)
+        self.tap(180, 320)
+        self.play(2700)
+        return cast(TimeStrip, self.station.strip)
+
+    def test_what_was_is_looked_at_again_and_nothing_is_lost(self) -> None:
+        strip = self.rehearsed()
+        player, log = self.station.player, list(self.station.player.log)
+        scene = self.station.stage.scene.scalars.copy()
+        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(3000), 30))
+        send(strip, QEvent.Type.MouseMove, QPointF(strip.x_of(1000), 30))
+        self.assertAlmostEqual(self.station.clock.ms, 1000, delta=12)
+        self.assertAlmostEqual(self.station.stage.scene.at, 100, delta=12)
+        self.assertEqual(self.station.runs.lines[0].name, "to Sailing detail")
+        send(strip, QEvent.Type.MouseButtonRelease, QPointF(strip.x_of(0), 30))
+        self.assertEqual(self.station.stage.scene.program.left.name, "Sailings")
+        self.assertTrue(self.station.top.hold.isChecked())
+        self.assertEqual((self.station.player, self.station.log.entries), (player, log))
+        drag(strip, QPointF(strip.x_of(0), 30), QPointF(strip.width() + 50, 30))
+        self.assertEqual(self.station.clock.ms, 3600)
+        np.testing.assert_array_equal(self.station.stage.scene.scalars, scene)
+
+    def test_going_on_from_there_plays_it_again_until_something_else_is_done(self) -> None:
+        strip = self.rehearsed()
+        click(strip, QPointF(strip.x_of(400), 30))
+        QTest.keyClick(strip, Qt.Key.Key_Space)
+        self.station.clock.stop()
+        self.assertLess(self.station.stage.scene.at, 900)
+        self.play(700)
+        self.assertEqual(self.station.runs.lines[0].name, "to Sailing detail")
+        self.assertEqual(self.station.player.now, 3600)
+        click(self.station.log, QPointF(60, 12))
+        self.assertEqual(self.station.clock.ms, 0)
+        self.tap(180, 320)
+        self.assertEqual((self.station.player.now, self.station.player.frame.name), (0, "Sailing detail"))
+        self.assertEqual([deed.word for deed in strip.deeds], ["tap"])
+
+    def test_arrow_keys_go_from_event_to_event(self) -> None:
+        strip = self.rehearsed()
+        arrival = self.station.player.log[-1].at
+        strip.setFocus()
+        seen = []
+        for key in (Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Left, Qt.Key.Key_Right):
+            QTest.keyClick(strip, key)
+            seen.append(self.station.clock.ms)
+        self.assertEqual(seen, [arrival, 900, 0, 0, 900])
+
+    def test_esc_gives_a_look_back_up(self) -> None:
+        strip = self.rehearsed()
+        send(strip, QEvent.Type.MouseButtonPress, QPointF(strip.x_of(400), 30))
+        self.assertAlmostEqual(self.station.clock.ms, 400, delta=12)
+        QTest.keyClick(strip, Qt.Key.Key_Escape)
+        self.assertEqual(self.station.clock.ms, 3600)
+
+    def test_a_look_back_stays_while_another_station_is_in_front(self) -> None:
+        strip = self.rehearsed()
+        click(strip, QPointF(strip.x_of(400), 30))
+        self.window.go("loops")
+        self.window.go("rehearse")
+        self.assertFalse(self.station.clock.playing)
+        self.assertEqual(self.station.player.now, 3600)
+
+    def test_pointer_and_keys_reach_the_prototype(self) -> None:
+        project, sailings = self.project, find_frame(self.project, "Sailings")
+        card = find_layer(sailings, "Sandray card").id
+        detail = find_frame(project, "Sailing detail").id
+        for trigger in (HoverIn(card), KeyTrigger("ArrowRight")):
+            self.workspace.make("r", lambda p, t=trigger: add_route(p, sailings.id, detail, t))
+        self.station.clock.stop()
+        self.station.start_over()
+        stage = self.station.stage
+        stage.moved.emit(180.0, 430.0)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        self.assertEqual(self.station.player.log[-2].what, "hover")
+        self.station.start_over()
+        self.station.clock.stop()
+        stage.gone.emit()
+        self.station.setFocus()
+        QTest.keyClick(self.station, Qt.Key.Key_Right)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+
+    def test_after_an_edit_it_goes_on_at_the_same_moment(self) -> None:
+        strip = self.rehearsed()
+        old, now = self.station.player, self.station.clock.ms
+        self.window.go("frames")
+        detail = find_frame(self.project, "Sailing detail")
+        button = find_layer(detail, "Board button")
+        self.workspace.do("move", lambda p: set_value(p, detail.id, button.id, "x", 11.0))
+        self.window.go("rehearse")
+        self.station.clock.stop()
+        self.assertIsNot(self.station.player, old)
+        self.assertEqual((self.station.player.frame.name, self.station.clock.ms), ("Sailing detail", now))
+        scene = self.station.stage.scene
+        slot = next(s for s, c in enumerate(scene.program.contents) if c.layer.id == button.id)
+        self.assertEqual(scene.scalars[slot, COLUMN["x"]], 11.0)
+        self.assertEqual([deed.word for deed in strip.deeds], ["tap"])
+
+    # Tapes
+
+    def test_a_tape_is_kept_named_replayed_and_taken_back(self) -> None:
+        self.rehearsed()
+        click(self.station.tape.keep)
+        name = self.station.tape.name
+        self.assertTrue(name.isVisible())
+        type_into(name, "Card opens")
+        self.assertEqual([tape.name for tape in self.project.tapes], ["Card opens"])
+        self.assertEqual(self.station.tape.tape_name, "Card opens")
+        click(self.station.top.again)
+        self.station.clock.stop()
+        self.assertEqual(self.station.tape.tape_name, "")
+        self.pick(self.station.tape.tapes, "Card opens")
+        self.station.clock.stop()
+        self.assertEqual((self.station.clock.ms, self.station.player.frame.name), (0, "Sailings"))
+        self.play(1400)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        click(self.station.tape.replay)
+        self.station.clock.stop()
+        self.assertEqual(self.station.stage.scene.program.left.name, "Sailings")
+        for _ in range(2):
+            self.window.do("undo")
+        self.assertEqual((self.project.tapes, self.station.tape.tape_name), ((), ""))
+
+    def test_a_deed_is_done_at_another_time(self) -> None:
+        strip = self.rehearsed()
+        first = strip.deeds[0]
+        y = 11.0
+        drag(strip, QPointF(strip.x_of(first.start), y), QPointF(strip.x_of(1900), y))
+        self.assertAlmostEqual(strip.deeds[0].start, 1900, delta=12)
+        self.station.clock.seek(1500)
+        self.assertEqual(self.station.stage.scene.program.left.name, "Sailings")
+        self.station.clock.seek(2600)
+        self.assertEqual(self.station.stage.scene.program.left.name, "Sailing detail")
+        strip.setFocus()
+        self.station.clock.seek(strip.deeds[0].start)
+        at = strip.deeds[0].start
+        QTest.keyClick(strip, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+        self.assertAlmostEqual(strip.deeds[0].start, at - 10)
+        self.assertAlmostEqual(self.station.clock.ms, at - 10)
+
+    def test_two_tapes_are_compared_in_step(self) -> None:
+        self.rehearsed()
+        self.station.keep()
+        type_into(self.station.tape.name, "One")
+        self.station.start_over()
+        self.station.clock.stop()
+        self.play(1800)
+        self.tap(180, 320)
+        self.play(1200)
+        self.station.compare("One")
+        QThreadPool.globalInstance().waitForDone(60_000)
+        self.settle()
+        beside = self.station.beside
+        self.assertTrue(beside.isVisible())
+        self.assertIn("One is in Sailings, the other in Sailing detail", beside.says.text())
+        click(beside.there)
+        self.assertAlmostEqual(self.station.clock.ms, 900, delta=2)
+        self.assertEqual(beside.stage.scene.program.right.name, "Sailing detail")
+        self.station.compare("")
+        self.assertFalse(beside.isVisible())
+
+    def test_the_same_tape_before_and_after_an_edit(self) -> None:
+        self.rehearsed()
+        self.assertFalse(self.station.tape.compare_menu().actions()[0].isEnabled())
+        route = find_route(self.project, "Sailings > Sailing detail")
+        self.workspace.do("slower", lambda p: set_duration(p, route.id, 900))
+        self.settle()
+        self.station.clock.stop()
+        self.assertTrue(self.station.tape.compare_menu().actions()[0].isEnabled())
+        self.station.compare(BEFORE)
+        QThreadPool.globalInstance().waitForDone(60_000)
+        self.settle()
+        self.assertIn("They part at 0.9", self.station.beside.says.text())
+        self.station.clock.seek(1300)
+        self.assertGreater(self.station.beside.stage.scene.program.duration, 0)
+        self.assertNotEqual(self.station.beside.stage.scene.program.duration, self.station.stage.scene.program.duration)
+
+    def test_tapes_in_files(self) -> None:
+        self.rehearsed()
+        path = Path(self.folder.name) / "a.avelt-tape"
+        self.station.files.write(path, self.station.rehearsal.tape("A"))
+        self.station.start_over()
+        self.station.files.read(path, self.station._take_over)
+        self.station.clock.stop()
+        self.assertEqual([deed.word for deed in self.station.strip.deeds], ["tap"])
+        events, player = list(self.station.rehearsal.events), self.station.player
+        path.write_text('{"events": [{"at": 5, "do": "press", "x": 1}]}')
+        self.station.files.read(path, self.station._take_over)
+        self.assertIn("event 1", self.window.said.text())
+        self.assertEqual((self.station.rehearsal.events, self.station.player), (events, player))
+        gif = Path(self.folder.name) / "a.gif"
+        tape = replace(self.station.rehearsal.tape("A"), until=1300.0)
+        self.station.files.write_gif(gif, self.project, tape)
+        QThreadPool.globalInstance().waitForDone(120_000)
+        self.settle()
+        self.assertIn("written", self.window.said.text())
+        with Image.open(gif) as picture:
+            self.assertEqual(picture.size, (360, 640))
+            length = 0
+            for frame in ImageSequence.Iterator(picture):  # pictures that are alike are one that lasts longer
+                length += frame.info["duration"]
+        self.assertEqual(length, 1300 + 600)
+
+    # The hand
+
+    def put(self, *steps: dict[str, Any]) -> None:
+        """Other steps on the demo; the rehearsal begins anew."""
+        self.workspace.do("steps", lambda p: applied(p, list(steps), SITE))
+        self.settle()
+        self.station.clock.stop()
+        self.station.start_over()
+
+    def at(self, x: float, y: float) -> QPointF:
+        return self.station.stage.to_widget().map(QPointF(x, y))
+
+    LIST = (
+        {"do": "frame", "name": "Long", "size": [360, 640]},
+        {"do": "draw", "in": "Long", "kind": "box", "name": "Row", "position": [20, 400], "size": [320, 80]},
+        {"do": "set", "in": "Long", "content": [360, 1400], "first": True},
+        {"do": "route", "from": "Long", "to": "Sailings", "trigger": {"tap": "Row"}, "add": True},
+    )
+
+    def test_wheel_keys_and_a_finger_scroll(self) -> None:
+        self.put(*self.LIST)
+        stage, player = self.station.stage, self.station.player
+        turn = QWheelEvent(
+            self.at(100, 300),
+            stage.mapToGlobal(self.at(100, 300)),
+            QPoint(),
+            QPoint(0, -120),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+        QApplication.sendEvent(stage, turn)
+        self.assertEqual(player.world.actor.scroll, (0, 48))
+        self.station.setFocus()
+        QTest.keyClick(self.station, Qt.Key.Key_Down)
+        self.assertEqual(player.world.actor.scroll, (0, 88))
+        QTest.keyClick(self.station, Qt.Key.Key_PageUp)
+        self.assertEqual(player.world.actor.scroll, (0, 0))
+        click(self.station.top.hands.button(1))
+        send(stage, QEvent.Type.MouseMove, self.at(180, 430))
+        self.assertEqual(player.world.pointer, None)
+        send(stage, QEvent.Type.MouseButtonPress, self.at(180, 430))
+        send(stage, QEvent.Type.MouseMove, self.at(180, 330))
+        send(stage, QEvent.Type.MouseMove, self.at(180, 310))
+        self.assertAlmostEqual(player.world.actor.scroll[1], 120, delta=2)
+        send(stage, QEvent.Type.MouseButtonRelease, self.at(180, 310))
+        self.assertEqual(player.frame.name, "Long")
+        self.tap(180, 320)
+        self.assertEqual(player.frame.name, "Sailings")
+
+    def test_a_drag_goes_with_the_mouse_and_is_on_the_tape(self) -> None:
+        drag_it = {"drag": "Grey Stack card", "along": "down", "travel": 200, "lag": 60}
+        self.put({"do": "route", "from": "Sailings", "to": "Sailing detail", "trigger": drag_it, "add": True})
+        stage, player = self.station.stage, self.station.player
+        send(stage, QEvent.Type.MouseButtonPress, self.at(180, 320))
+        self.station.clock.advance(16)
+        send(stage, QEvent.Type.MouseMove, self.at(180, 440))
+        self.station.clock.advance(40)
+        line = self.station.runs.lines[0]
+        self.assertEqual((line.name, line.kind), ("to Sailing detail", "follow"))
+        self.assertAlmostEqual(line.wanted, 0.6, delta=0.01)
+        self.assertTrue(0.0 < line.share < 0.6)
+        self.window.grab()
+        send(stage, QEvent.Type.MouseButtonRelease, self.at(180, 440))
+        self.play(1000)
+        self.assertEqual(player.frame.name, "Sailing detail")
+        self.assertEqual(self.station.strip.deeds[0].word, "drag")
+
+    def test_a_touch_that_meets_nothing_shows_what_could_be_touched(self) -> None:
+        stage = self.station.stage
+        self.assertFalse(stage.outlines)
+        self.tap(180, 20)
+        self.assertTrue(stage.outlines)
+        stage._missed.stop()
+        self.tap(180, 320)
+        self.assertFalse(stage.outlines)
+        click(self.station.top.hot)
+        self.assertTrue(stage.outlines)
+
+    def test_the_fingertip_shows_where_it_is_down(self) -> None:
+        click(self.station.top.finger)
+        before = self.station.stage.grab().toImage()
+        send(self.station.stage, QEvent.Type.MouseButtonPress, self.at(180, 60))
+        x, y, down = self.station.stage.finger
+        self.assertEqual((round(x), round(y), down), (180, 60, True))
+        at = self.at(180, 60).toPoint()
+        self.assertNotEqual(self.station.stage.grab().toImage().pixel(at), before.pixel(at))
+
+    def test_pictures_step_by_step_and_back(self) -> None:
+        self.play(600)
+        self.tap(180, 320)
+        self.play(100)
+        click(self.station.top.on)
+        at = self.station.clock.ms
+        click(self.station.top.back)
+        click(self.station.top.back)
+        self.assertAlmostEqual(at - self.station.clock.ms, 2000 / 60, delta=1.0)
+        self.assertLess(self.station.stage.scene.at, at - 600)
+
+    def test_sizes(self) -> None:
+        sizes, stage = self.station.top.sizes, self.station.stage
+        as_designed = stage.place()
+        self.pick(sizes, "1:1")
+        self.assertEqual(stage.place().width() * stage.devicePixelRatioF(), 360)
+        self.put({"do": "frame", "name": "Small", "size": [320, 480]})
+        self.station.enter()
+        self.station.clock.stop()
+        self.pick(sizes, "320 × 480")
+        screen = stage.screen_place()
+        self.assertAlmostEqual(screen.width() / screen.height(), 320 / 480, delta=0.01)
+        self.assertAlmostEqual(stage.place().width(), screen.width(), delta=0.01)
+        self.assertGreater(stage.place().height(), screen.height())
+        self.assertFalse(stage.grab().isNull())
+        self.tap(180, 320)
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        self.pick(sizes, "As designed")
+        self.assertEqual(stage.place(), as_designed)
+        click(self.station.top.whole)
+        self.settle()
+        self.assertFalse(self.station.tape.isVisible())
+        self.assertGreater(stage.width(), 1000)
+
+    def test_seed_quieter_and_ready_by_hand(self) -> None:
+        self.play(500)
+        self.tap(180, 320)
+        self.play(200)
+        self.station.setup.quieter.click()
+        self.assertEqual(self.station.player.frame.name, "Sailing detail")
+        self.assertEqual(self.station.clock.ms, 700)
+        self.station.setup.quieter.click()
+        type_into(self.station.setup.seed, "9")
+        self.station.clock.stop()
+        self.assertEqual((self.station.rehearsal.start.seed, self.station.player.now), (9, 0))
+        type_into(self.station.loading, "5000")
+        self.station.clock.stop()
+        self.play(300)
+        click(self.station.setup.now)
+        self.assertIn("loaded", [entry.what for entry in self.station.player.log])
+
+    def test_a_line_leads_to_where_it_is_made(self) -> None:
+        self.play(900)
+        self.tap(180, 320)
+        self.play(200)
+        runs = self.station.runs
+        click(runs, QPointF(30, 8))
+        self.assertEqual((self.window.current, self.workspace.route.id), ("timing", runs.lines[0].leads[1]))
+        self.window.go("rehearse")
+        self.station.clock.stop()
+        self.play(2000)
+        place = [line.name for line in runs.lines].index("boat rock")
+        runs.setFocus()
+        for _ in range(place + 1):
+            QTest.keyClick(runs, Qt.Key.Key_Down)
+        QTest.keyClick(runs, Qt.Key.Key_Return)
+        self.assertEqual(self.window.current, "loops")
+
+    def test_letters_do_what_their_tips_say(self) -> None:
+        self.station.setFocus()
+        QTest.keyClick(self.station, Qt.Key.Key_H)
+        QTest.keyClick(self.station, Qt.Key.Key_F)
+        self.assertTrue(self.station.stage.show_hot and self.station.stage.show_finger)
+        QTest.keyClick(self.station, Qt.Key.Key_K)
+        self.assertEqual(len(self.project.tapes), 1)
+
+
+if __name__ == "__main__":
+    unittest.main()
