@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from avelt.core.checks.routes import troubles
 from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError
 from avelt.core.formats.project_file import from_json, to_json
@@ -613,6 +614,42 @@ class Values(unittest.TestCase):
                 {"do": "group", "in": "a", "layers": ["Card", "Head"], "name": "G"},
                 {"do": "set", "in": "a", "layer": "Card", "stays_put": True},
             )
+
+
+class Checks(unittest.TestCase):
+    def codes(self, *steps: dict[str, Any]) -> list[str]:
+        return [trouble.code for trouble in troubles(project_of(*steps))]
+
+    def test_what_is_gone_goes_nowhere_or_is_out_of_reach_is_said(self) -> None:
+        follow = {"do": "follow", "in": "a", "layer": "Card", "name": "f", "value": {"scroll": "down"}}
+        moves = {"pose": {"position": [0, 9]}}
+        route = {"do": "route", "from": "a", "to": "b", "trigger": {"scroll": "down", "start": 0, "end": 160}}
+        back = {"do": "route", "from": "b", "to": "a", "trigger": {"tap": ""}}
+        short = {"do": "set", "in": "a", "content": [200, 500]}
+        self.assertEqual(self.codes(follow | moves, route, back), [])
+        self.assertEqual(self.codes(follow, route, back), ["goes nowhere"])
+        self.assertEqual(self.codes(follow | moves, route, back, short), ["out of reach", "out of reach"])
+        self.assertEqual(self.codes(follow | moves, route, back, short | {"content": [200, 900]}), [])
+        pull = {"do": "input", "name": "pull", "kind": "number"}
+        by = follow | moves | {"value": {"input": "pull"}, "from": 0, "to": 1}
+        self.assertEqual(self.codes(pull, by, route, back), [])
+        self.assertEqual(self.codes(pull, by, route, back, {"do": "remove", "input": "pull"}), ["input gone"])
+        drag_it = follow | moves | {"layer": "Head", "value": {"drag": "Card", "along": "right"}}
+        self.assertEqual(self.codes(drag_it, route, back), [])
+        self.assertEqual(self.codes(drag_it, route, back, {"do": "remove", "in": "a", "layer": "Card"}), ["layer gone"])
+
+    def test_several_ways_back_by_one_touch_are_no_trouble(self) -> None:
+        steps = [
+            {"do": "frame", "name": "c", "copy": "a"},
+            {"do": "route", "from": "a", "to": "c", "trigger": {"key": "1"}},
+            {"do": "route", "from": "b", "to": "c", "trigger": {"key": "1"}},
+            {"do": "route", "from": "a", "to": "b", "trigger": {"key": "2"}},
+            {"do": "route", "from": "c", "to": "a", "trigger": {"tap": ""}, "then": "back"},
+            {"do": "route", "from": "c", "to": "b", "trigger": {"tap": ""}, "then": "back"},
+        ]
+        self.assertEqual(self.codes(*steps), [])
+        steps[-1] |= {"then": "go"}
+        self.assertEqual(self.codes(*steps), ["same trigger"])
 
 
 class Law(unittest.TestCase):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from avelt.core.checks import phases
+from avelt.core.checks import follows, phases
 from avelt.core.checks.trouble import Trouble
 from avelt.core.errors import FormatError
 from avelt.core.model.expressions import names_in, parse
@@ -82,7 +82,8 @@ def same_trigger(project: Project) -> Iterator[Trouble]:
     seen: dict[str, list[Route]] = {}
     for route in project.routes:
         for other in seen.setdefault(route.leaves, []):
-            if route.only_if == other.only_if and same_touch(route.trigger, other.trigger):
+            both_back = isinstance(route.action, GoBack) and isinstance(other.action, GoBack)  # each by where one was
+            if not both_back and route.only_if == other.only_if and same_touch(route.trigger, other.trigger):
                 word = trigger_row(route.trigger).word
                 there = frame_by_id(project, other.arrives).name
                 yield Trouble(
@@ -180,6 +181,7 @@ RULES: tuple[Rule, ...] = (
     actions_without_ground,
     circles,
     *phases.RULES,
+    *follows.RULES,
 )
 
 

@@ -11,29 +11,26 @@ from avelt.core.edits.follows import edit_follow
 from avelt.core.edits.loops import edit_loop
 from avelt.core.errors import EditError, NotFound
 from avelt.core.model.find import frame_by_id, layer_index, walk
+from avelt.core.model.moves import Moves, moves_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Follow, Frame, Group, Layer, LayerChanges, Loop, Pose, Project
 
 replace = msgspec.structs.replace
 
 
-Moved = Loop | Follow  # what has a second pose
-
-
-def _loop(project: Project, frame_id: str, loop_id: str) -> tuple[Frame, Moved]:
+def _loop(project: Project, frame_id: str, loop_id: str) -> tuple[Frame, Moves]:
     frame = frame_by_id(project, frame_id)
-    moved: tuple[Moved, ...] = (*frame.loops, *frame.follows)
-    for loop in moved:
+    for loop in moves_of(frame):
         if loop.id == loop_id:
             return frame, loop
     raise NotFound(f"There is no loop {loop_id!r}.")
 
 
-def _path(loop: Moved) -> tuple[tuple[float, float], ...]:
+def _path(loop: Moves) -> tuple[tuple[float, float], ...]:
     return loop.path if isinstance(loop, Loop) else ()
 
 
-def second_layer(layer: Layer, loop: Moved) -> Layer:
+def second_layer(layer: Layer, loop: Moves) -> Layer:
     """A layer as it stands at the whole distance of a loop, or of what follows a value."""
     path = _path(loop)
     shift, end = loop.offset, path[-1] if path else (loop.offset.shift_x, loop.offset.shift_y)

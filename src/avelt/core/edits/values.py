@@ -61,6 +61,7 @@ COPIES: Mapping[str, Callable[[Layer, Layer], Layer]] = {
     "corner": _of_body(Box, "radii"),
     "opacity": _own("opacity"),
     "hidden": _own("hidden"),
+    "stays_put": _own("stays_put"),
     "blend": _own("blend"),
     "fill": _own("fills"),
     "stroke": _of_stroke("paint"),

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
+from avelt.core.model.moves import moves_of
 from avelt.core.model.parts import as_stage
 from avelt.core.model.values import Part, Project
 
@@ -90,7 +91,7 @@ class Stages:
                 there = step in known
             else:
                 frames = self._at(whole, self.path[:place]).frames
-                there = any(f.id == pose[0] and any(loop.id == pose[1] for loop in f.loops) for f in frames)
+                there = any(f.id == pose[0] and any(e.id == pose[1] for e in moves_of(f)) for f in frames)
             if not there:
                 self.path = self.path[:place]
                 return

@@ -13,6 +13,7 @@ from avelt.core.cache import Cache
 from avelt.core.edits.session import Change, Session
 from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
+from avelt.core.model.moves import moves_of
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.stages import Stages, pose_step
@@ -96,12 +97,12 @@ class Workspace(QObject):
         self._go_to_stage((*self.stages.path, part_id))
 
     def open_pose(self, frame_id: str, loop_id: str) -> None:
-        """Open the second pose of a loop, to be edited on the board of Frames like any layer."""
+        """Open the second pose of a loop, or of what follows a value, on the board of Frames like any layer."""
         if self.stages.in_pose:
             return
         self._come_back.append((self._frame_id, self._layer_id, self._route_id))
         frame = next(frame for frame in self.project.frames if frame.id == frame_id)
-        layer = next(loop.layer for loop in frame.loops if loop.id == loop_id)
+        layer = next(entry.layer for entry in moves_of(frame) if entry.id == loop_id)
         self._go_to_stage((*self.stages.path, pose_step(frame_id, loop_id)), (frame_id, layer, ""))
         self.station_wanted.emit("frames")
 

@@ -73,12 +73,17 @@ class Board(QWidget):
         frame, layer = self.workspace.frame, self.workspace.layer
         family = relatives(project, frame, layer) if frame is not None and layer is not None else {}
         for entry, rect in self.viewport.places():
-            self.frame_painter.draw_outside(painter, entry, rect, self.devicePixelRatioF())
+            self.frame_painter.draw_outside(painter, self.viewport.page(entry), rect, self.devicePixelRatioF())
         for entry, rect in self.viewport.places():
             if rect.right() < 0 or rect.left() > self.width() or rect.bottom() < 0 or rect.top() > self.height():
                 continue
-            self.frame_painter.draw_page(painter, entry, rect, entry is frame, self.devicePixelRatioF())
-            self.frame_painter.draw_marks(painter, entry, rect, self.state.grid)
+            page = self.viewport.page(entry)
+            self.frame_painter.draw_page(painter, page, rect, entry is frame, self.devicePixelRatioF())
+            self.frame_painter.draw_marks(painter, page, rect, self.state.grid)
+            if entry.scroll:
+                self.frame_painter.draw_screen(painter, entry, self.viewport.to_widget(entry, rect))
+            if entry is frame and layer is None and self.state.tool == "choose":
+                self.frame_painter.draw_more(painter, list(self.viewport.more(entry).values()))
             relative = family.get(entry.id)
             if layer is not None:
                 words = "not here" if relative is None else "holds it" if entry is frame else f"as {relative.name}"

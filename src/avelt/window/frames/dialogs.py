@@ -7,12 +7,13 @@ from collections.abc import Sequence
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avelt.core.blending import colour
+from avelt.core.edits.follows import Axes
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Frame
 from avelt.core.record import Record
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
-from avelt.window.controls.painted import Tick
+from avelt.window.controls.painted import Pick, Tick
 
 
 class CopiesDialog(Form):
@@ -47,6 +48,9 @@ class CarryDialog(Form):
         return [frame_id for frame_id, tick in self.ticks if tick.isChecked()]
 
 
+_AXES: tuple[Axes, ...] = ("", "down", "right", "both")
+
+
 class FrameSettings(Record, frozen=True):
     """What the dialog gives back."""
 
@@ -55,15 +59,25 @@ class FrameSettings(Record, frozen=True):
     background: str
     perspective: float
     clips: bool
+    content_w: float
+    content_h: float
+    scroll: Axes
 
 
 class FrameDialog(Form):
-    """A frame's size, background, perspective and clipping."""
+    """A frame's size, what it holds and how it scrolls, background, perspective and clipping."""
 
     def __init__(self, parent: QWidget, frame: Frame) -> None:
         super().__init__(parent, f"Settings of {frame.name}", "Set")
         self.w = self.number("Width", frame.w, "px", 1, 100_000)
         self.h = self.number("Height", frame.h, "px", 1, 100_000)
+        self.content_w = self.number("Holds, width", max(frame.w, frame.content[0]), "px", 1, 100_000)
+        self.content_h = self.number("Holds, height", max(frame.h, frame.content[1]), "px", 1, 100_000)
+        self.scrolls = Pick()
+        self.scrolls.addItems(["not", "down", "to the right", "both ways"])
+        self.scrolls.setCurrentIndex(_AXES.index(frame.scroll))
+        self.scrolls.setToolTip("Along which way it is scrolled, where it holds more than is seen of it")
+        self.fields.addRow("Scrolls", self.scrolls)
         self.background = QLineEdit(frame.background)
         self.fields.addRow("Background", self.background)
         self.perspective = self.number("Perspective", frame.perspective, "px", 0, 1e6)
@@ -75,7 +89,14 @@ class FrameDialog(Form):
     def values(self) -> FrameSettings:
         """What was set."""
         return FrameSettings(
-            self.w.value, self.h.value, self.background.text().strip(), self.perspective.value, self.clips.isChecked()
+            self.w.value,
+            self.h.value,
+            self.background.text().strip(),
+            self.perspective.value,
+            self.clips.isChecked(),
+            self.content_w.value,
+            self.content_h.value,
+            _AXES[self.scrolls.currentIndex()],
         )
 
     def accept(self) -> None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QPointF, Signal
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QWidget
 
 from avelt.core.edits.arrange import boxes_in_frame, set_guides
 from avelt.core.edits.entrances import set_layers
+from avelt.core.edits.follows import set_content
 from avelt.core.edits.frames import next_state, remove_frame, rename_frame, set_first
 from avelt.core.edits.layers import fit_text
 from avelt.core.edits.shapes import (
@@ -154,6 +155,12 @@ class FrameCommands(QObject):
             words = f"{'do not clip' if frame.clips else 'clip'} {frame.name}"
             self.workspace.do(words, lambda p: set_frame_clips(p, frame.id, not frame.clips))
 
+    def flip_whole(self) -> None:
+        """Frames that scroll with all that they hold, or as the screen shows them."""
+        viewport = self.state.viewport
+        viewport.whole = not viewport.whole
+        viewport.pan_by(QPointF())
+
     def fit_chosen(self) -> None:
         """The chosen layers, or the frame, as large as the board can show them."""
         frame = self.workspace.frame
@@ -217,6 +224,7 @@ class FrameCommands(QObject):
             project = set_frame_size(project, frame.id, wanted.w, wanted.h)
             project = set_background(project, frame.id, wanted.background)
             project = set_perspective(project, frame.id, wanted.perspective)
+            project = set_content(project, frame.id, wanted.content_w, wanted.content_h, wanted.scroll)
             return set_frame_clips(project, frame.id, wanted.clips)
 
         self.workspace.do(f"settings of {frame.name}", change)

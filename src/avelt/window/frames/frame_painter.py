@@ -133,6 +133,37 @@ class FramePainter:
             overlay.draw_grid(painter, self.workspace.theme, frame, rect, self.workspace.project.grid)
         overlay.draw_guides(painter, self.workspace.theme, frame, rect)
 
+    def draw_screen(self, painter: QPainter, frame: Frame, to: QTransform) -> None:
+        """What is seen of a frame that scrolls, before it is scrolled; and which of its layers stay put."""
+        theme = self.workspace.theme
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(theme.arrives, 1.4, Qt.PenStyle.DashLine))
+        painter.drawRect(to.mapRect(QRectF(0.0, 0.0, frame.w, frame.h)))
+        painter.setFont(font(10.5))
+        painter.setPen(theme.arrives_text)
+        corner = to.map(QPointF(frame.w, frame.h))
+        words = "scrolls" if frame.scroll == "both" else f"scrolls {frame.scroll}"
+        place = QRectF(corner.x() - 124, corner.y() + 2, 120, 15)
+        painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        for layer in frame.layers:
+            if layer.stays_put:
+                pin = to.map(QPointF(layer.x + layer.w, layer.y)) + QPointF(-7, 7)
+                painter.setPen(QPen(theme.arrives, 1.4))
+                painter.setBrush(theme.sheet)
+                painter.drawEllipse(pin, 4, 4)
+                painter.drawLine(pin, pin + QPointF(0, 8))
+
+    def draw_more(self, painter: QPainter, places: list[QRectF]) -> None:
+        """The handles at the edges of the chosen frame that make it longer or wider than what is seen of it."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.workspace.theme.quiet)
+        for place in places:
+            painter.drawRoundedRect(
+                place.adjusted(0, 1, 0, -1) if place.width() > place.height() else place.adjusted(1, 0, -1, 0), 2, 2
+            )
+
     def draw_foot(self, painter: QPainter, rect: QRectF, words: str) -> None:
         """What the frame has of the chosen layer."""
         painter.setFont(font(11))

@@ -10,6 +10,7 @@ import msgspec
 
 from avelt.core.edits import nodes
 from avelt.core.edits.arrange import boxes_in_frame, move_layers_by, set_guides
+from avelt.core.edits.follows import set_content
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.layers import edit_layer, resized
 from avelt.core.edits.paints import ends, remove_stop, with_ends, with_stop
@@ -334,6 +335,27 @@ class NodeMove(Mutable):
             mx, my = (float(v) for v in affine.apply(back, (dx, dy))) if back is not None else (dx, dy)
             made = nodes.move_node(layer, self.sub, self.point, mx, my)
         return _shaped(self.frame, made)
+
+
+class ContentMove(Mutable):
+    """The edge of all that a frame holds dragged: beyond what is seen of it the frame scrolls."""
+
+    label: str
+    frame: Frame
+    way: str  # "down" or "right"
+    near: float
+    caught: Snapped = _FREE
+
+    def edit(self, dx: float, dy: float, keys: Keys) -> Edit:
+        frame = self.frame
+        w, h = max(frame.content[0], frame.w), max(frame.content[1], frame.h)
+        if self.way == "down":
+            h = round(h + dy)
+            h = frame.h if h < frame.h + self.near else h
+        else:
+            w = round(w + dx)
+            w = frame.w if w < frame.w + self.near else w
+        return lambda project: set_content(put_frame(project, frame), frame.id, w, h)
 
 
 class GuideMove(Mutable):

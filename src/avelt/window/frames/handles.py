@@ -36,6 +36,9 @@ HINTS: dict[str, str] = {
 }
 
 
+MORE_HINT = "Drag: the frame holds more than is seen of it, and scrolls there when it is played"
+
+
 class Handle(Record, frozen=True):
     """One thing to grab: where it is, and what it stands for (``data``)."""
 

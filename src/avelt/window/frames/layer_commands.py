@@ -10,6 +10,7 @@ import numpy as np
 from avelt.core.edits import nodes
 from avelt.core.edits.arrange import ALIGNMENTS, align, distribute, repeat
 from avelt.core.edits.clip import Clip, copied, pasted
+from avelt.core.edits.follows import set_stays_put
 from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.outlines import COMBINATIONS, How, combine, flattened, to_path
 from avelt.core.edits.paints import add_stop, ends
@@ -162,6 +163,22 @@ def flip_flag(workspace: Workspace, name: str, layer_id: str = "") -> None:
         verb[name, value],
         lambda p, frame_id, ids: edit_layers(p, frame_id, ids, lambda x: replace(x, **{name: value})),
     )
+
+
+def flip_put(workspace: Workspace) -> None:
+    """Whether the chosen layers stay where they are when their frame is scrolled, turned round after one of them."""
+    layer = workspace.layer
+    if layer is None:
+        workspace.said.emit("Choose a layer first.")
+        return
+    stays = not layer.stays_put
+
+    def change(project: Project, frame_id: str, ids: list[str]) -> Project:
+        for ident in ids:
+            project = set_stays_put(project, frame_id, ident, stays)
+        return project
+
+    on_each_frame(workspace, "keep in place" if stays else "let scroll", change)
 
 
 def flip_clip(workspace: Workspace) -> None:

@@ -16,7 +16,7 @@ from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit as hit_of
 from avelt.window.frames import gestures, layer_commands, part_commands, picking
 from avelt.window.frames.board_state import BoardState
-from avelt.window.frames.handles import HINTS, nearest_handle
+from avelt.window.frames.handles import HINTS, MORE_HINT, nearest_handle
 from avelt.window.frames.overlay import RULER
 from avelt.window.frames.snapping import Snapped, marks_of
 from avelt.window.frames.tools import CLICK_SIZE, Pen, drawn, put
@@ -67,7 +67,7 @@ class Mouse:
         self._less = self._deeper = None
         if self.viewport.rulers and (point.x() < RULER or point.y() < RULER) and self._press_ruler(point):
             return
-        if self.state.tool == "choose" and self._press_handle(point):
+        if self.state.tool == "choose" and (self._press_handle(point) or self._press_more(point)):
             return
         found = self.viewport.under(point)
         if found is None:
@@ -93,6 +93,19 @@ class Mouse:
         self._gesture = gestures.GuideMove(
             "add a guide", frame, axis, None, start, marks_of(frame, ()), _SNAP / self.viewport.scale()
         )
+        return True
+
+    def _more_at(self, point: QPointF) -> str:
+        """The handle at the edge of the chosen frame that lies under a point: ``down``, ``right`` or none."""
+        frame = self.workspace.frame
+        places = self.viewport.more(frame) if frame is not None and self.workspace.layer is None else {}
+        return next((way for way, place in places.items() if place.adjusted(-5, -3, 5, 5).contains(point)), "")
+
+    def _press_more(self, point: QPointF) -> bool:
+        frame, way = self.workspace.frame, self._more_at(point)
+        if frame is None or not way:
+            return False
+        self._gesture = gestures.ContentMove(f"length of {frame.name}", frame, way, 8.0 / self.viewport.scale())
         return True
 
     def _press_handle(self, point: QPointF) -> bool:
@@ -271,7 +284,11 @@ class Mouse:
         shapes = {"rotation": Qt.CursorShape.PointingHandCursor, "grip": Qt.CursorShape.SizeAllCursor}
         if self.state.tool == "choose":
             self._shape(shapes.get(handle.kind, Qt.CursorShape.CrossCursor) if handle else Qt.CursorShape.ArrowCursor)
-        self.state.hinted.emit(HINTS[handle.kind] if handle else "")
+        more = self._more_at(point) if handle is None and self.state.tool == "choose" else ""
+        if more:
+            down = more == "down"
+            self._shape(Qt.CursorShape.SizeVerCursor if down else Qt.CursorShape.SizeHorCursor)
+        self.state.hinted.emit(HINTS[handle.kind] if handle else MORE_HINT if more else "")
 
     def release(self, event: QMouseEvent) -> None:
         """The button goes up."""

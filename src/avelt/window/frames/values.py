@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import get_args
 
+from avelt.core.edits.follows import set_stays_put
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.layers import (
     ALWAYS_SEEN,
@@ -140,6 +141,7 @@ ROWS: tuple[_Kind, ...] = (
     _Kind("corner", "corner", _corner),
     _Kind("opacity", "opacity", lambda f, layer: f"{_n(layer.opacity * 100)} %"),
     _Kind("hidden", "hidden", lambda f, layer: _yes(layer.hidden), "no", _YES_NO),
+    _Kind("stays_put", "stays put", lambda f, layer: _yes(layer.stays_put), "no", _YES_NO),
     _Kind("fill", "fill", _fill),
     _Kind("stroke", "stroke", _stroke_paint, "none"),
     _Kind("stroke_width", "stroke width", _stroke(lambda s: _n(s.width))),
@@ -193,10 +195,16 @@ def value_rows(project: Project, frame: Frame, layer: Layer, show: str = "used")
     return tuple(rows)
 
 
+def _holds(frame: Frame) -> str:
+    w, h = max(frame.w, frame.content[0]), max(frame.h, frame.content[1])
+    return f"{_n(w)} × {_n(h)}, {frame.scroll}" if frame.scroll else "what is seen"
+
+
 def frame_rows(project: Project) -> tuple[ValueRow, ...]:
     """What the frames themselves are, side by side."""
     reads: tuple[tuple[str, str, Callable[[Frame], str]], ...] = (
         ("size", "size", lambda frame: f"{_n(frame.w)} × {_n(frame.h)}"),
+        ("holds", "holds, scrolls", _holds),
         ("background", "background", lambda frame: frame.background),
         ("perspective", "perspective", lambda frame: f"{_n(frame.perspective)} px" if frame.perspective else "flat"),
         ("layers", "layers", lambda frame: str(len(flatten(frame).layers))),
@@ -268,6 +276,10 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
     if name == "size":
         w, h = _two(text)
         return edit_layer(project, frame_id, layer_id, lambda layer: resized(layer, w, h))
+    if name == "stays_put":
+        if text not in _YES_NO:
+            raise FormatError(f"“{text}” is neither yes nor no.")
+        return set_stays_put(project, frame_id, layer_id, text == "yes")
     if name == "opacity":
         return set_value(project, frame_id, layer_id, "opacity", _share(text))
     if name == "scale":

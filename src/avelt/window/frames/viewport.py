@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, QRectF, QSizeF, Signal
 from PySide6.QtGui import QTransform
 
+from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.overlay import RULER
 
 HEAD, FOOT, GAP = 24.0, 22.0, 24.0
+MORE = 30.0  # px: the length of a handle at a frame's edge
 _LEAST, _MOST = 0.25, 64.0  # zoom on top of fitting the height
+
+
+def _as_whole(frame: Frame) -> Frame:
+    return replace(frame, w=max(frame.w, frame.content[0]), h=max(frame.h, frame.content[1]))
+
+
+_whole = by_identity(_as_whole)
 
 
 class Viewport(QObject):
@@ -23,6 +33,7 @@ class Viewport(QObject):
         self.workspace = workspace
         self.size = QSizeF(640.0, 480.0)
         self.rulers = False
+        self.whole = True  # whether frames that scroll are shown with all that they hold
         self.zoom = 1.0
         self.pan = QPointF(0.0, 0.0)
 
@@ -38,12 +49,12 @@ class Viewport(QObject):
 
     def to_widget(self, frame: Frame, rect: QRectF) -> QTransform:
         """From a frame's px to the widget's."""
-        scale = rect.width() / frame.w
+        scale = rect.width() / self.page(frame).w
         return QTransform(scale, 0, 0, scale, rect.left(), rect.top())
 
     def spot(self, frame: Frame, rect: QRectF, point: QPointF) -> QPointF:
         """A point of the widget in a frame's px."""
-        scale = rect.width() / frame.w
+        scale = rect.width() / self.page(frame).w
         return QPointF((point.x() - rect.left()) / scale, (point.y() - rect.top()) / scale)
 
     def scale(self) -> float:
@@ -55,9 +66,21 @@ class Viewport(QObject):
         scale, corner = self.scale(), self._corner()
         x, found = corner.x() - self.pan.x(), []
         for frame in self.workspace.project.frames:
-            found.append((frame, QRectF(x, corner.y() - self.pan.y(), frame.w * scale, frame.h * scale)))
-            x += frame.w * scale + GAP
+            page = self.page(frame)
+            found.append((frame, QRectF(x, corner.y() - self.pan.y(), page.w * scale, page.h * scale)))
+            x += page.w * scale + GAP
         return found
+
+    def page(self, frame: Frame) -> Frame:
+        """A frame as it is shown: all that it holds, or (where that is not wanted) what is seen of it."""
+        return _whole(frame) if self.whole and frame.scroll else frame
+
+    def more(self, frame: Frame) -> dict[str, QRectF]:
+        """The handles that make a frame longer (``down``) or wider (``right``) than what is seen of it."""
+        rect = self.rect_of(frame)
+        down = QRectF(rect.center().x() - MORE / 2, rect.bottom() + 2, MORE, 6)
+        right = QRectF(rect.right() + 2, rect.center().y() - MORE / 2, 6, MORE)
+        return {"down": down, "right": right}
 
     def rect_of(self, frame: Frame) -> QRectF:
         """Where a frame stands; an empty rectangle when it is not there."""
@@ -70,8 +93,9 @@ class Viewport(QObject):
     def _extent(self) -> QPointF:
         scale, corner = self.scale(), self._corner()
         frames = self.workspace.project.frames
-        wide = sum(frame.w * scale + GAP for frame in frames) - GAP + corner.x() + 2
-        tall = max((frame.h for frame in frames), default=0.0) * scale + corner.y() + FOOT + 6
+        pages = [self.page(frame) for frame in frames]
+        wide = sum(page.w * scale + GAP for page in pages) - GAP + corner.x() + 2
+        tall = max((page.h for page in pages), default=0.0) * scale + corner.y() + FOOT + 6
         return QPointF(wide, tall)
 
     def _keep(self) -> None:

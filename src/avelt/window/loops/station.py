@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
+from avelt.core.edits.follows import edit_follow
 from avelt.core.edits.loops import edit_loop
 from avelt.core.edits.session import Change
 from avelt.core.model.find import layer_index
@@ -24,12 +25,15 @@ from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import Choice, add_all, bar, button, label, panel, row, scrolled
 from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Pick
+from avelt.window.loops.by_hand import ByHand
 from avelt.window.loops.dial import Dial
+from avelt.window.loops.follow_panel import FollowPanel
 from avelt.window.loops.keys import KEYS
 from avelt.window.loops.loop_panel import LoopPanel
 from avelt.window.loops.order_panel import OrderPanel
 from avelt.window.loops.performance import Performance
 from avelt.window.loops.strip import Strip
+from avelt.window.loops.travel import Travel
 from avelt.window.loops.view import LoopView
 
 _LEFT = 296
@@ -45,6 +49,7 @@ class LoopsStation(QWidget):
         self.clock.endless = True
         self.play_of = Performance()
         self.ordered = False  # whether the running order is shown, and plays
+        self.driven = False  # whether what follows a value is shown, driven by hand
         self._only: tuple[Frame, tuple[Loop, ...], Frame] | None = None  # the frame with one loop at work
         self._running: dict[str, str] = {}  # the phases whose loops are shown
         self._make()
@@ -66,7 +71,10 @@ class LoopsStation(QWidget):
 
     def _make(self) -> None:
         strip_bar, layout = bar()
-        self.views = Choice(["Loops", "Running order"], ["The loops of a frame or pose", "Phases, and what comes then"])
+        self.views = Choice(
+            ["Loops", "Running order", "Follows"],
+            ["The loops of a frame or pose", "Phases, and what comes then", "Layers that go with a value"],
+        )
         self.frames = Pick()
         self.frames.setMinimumWidth(170)
         self.frames.setToolTip("The frame or pose whose loops are shown")
@@ -87,6 +95,8 @@ class LoopsStation(QWidget):
         inside.setContentsMargins(1, 1, 1, 1)
         inside.addWidget(self.orders)
         self.panels.addWidget(order_panel)
+        self.follows = FollowPanel(self.workspace)
+        self.panels.addWidget(self.follows)
         self.right = right = QVBoxLayout()
         right.setSpacing(12)
         right.addWidget(self.panels)
@@ -141,6 +151,11 @@ class LoopsStation(QWidget):
     def _make_strip(self) -> QWidget:
         made = panel()
         self.strip = Strip(self.workspace)
+        self.travel = Travel(self.workspace)
+        self.by_hand = ByHand()
+        self.rows = QStackedWidget()
+        for canvas in (self.strip, self.travel):
+            self.rows.addWidget(scrolled(canvas))
         self.strip_title = label("", "heading")
         self.strip_note = label("", "quiet")
         below = QVBoxLayout(made)
@@ -148,7 +163,7 @@ class LoopsStation(QWidget):
         heads = row(self.strip_title, None, self.strip_note)
         heads.setContentsMargins(12, 0, 12, 0)
         below.addLayout(heads)
-        below.addWidget(scrolled(self.strip), 1)
+        below.addWidget(self.rows, 1)
         return made
 
     def _connect(self) -> None:
@@ -161,7 +176,7 @@ class LoopsStation(QWidget):
         self.play.clicked.connect(self.clock.toggle)
         self.again.clicked.connect(self.try_again)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
-        self.views.picked.connect(lambda k: self.show_order(bool(k)))
+        self.views.picked.connect(self.show_view)
         self.frames.activated.connect(self._pick_frame)
         self.new_phase.clicked.connect(lambda: self.orders.new_phase())
         self.new_track.clicked.connect(lambda: self.orders.new_track())
@@ -171,6 +186,14 @@ class LoopsStation(QWidget):
         self.loops.chose.connect(lambda _: self.refresh())
         self.loops.alone.clicked.connect(lambda _: self._ticked(self.clock.ms))
         self.loops.pose_button.clicked.connect(self._edit_pose)
+        self.follows.layers.activated.connect(lambda _: self._show_layer())
+        self.follows.chose.connect(lambda _: self.refresh())
+        self.follows.pose_button.clicked.connect(self._edit_pose)
+        self.travel.driven.connect(self._drive)
+        self.travel.picked.connect(self.follows.choose)
+        self.travel.dragging.connect(self._drag_follow)
+        self.travel.dropped.connect(workspace.end_gesture)
+        self.travel.cancelled.connect(workspace.cancel_gesture)
         self.orders.began.connect(self._begin)
         self.orders.chose.connect(lambda _: self._show_rounds())
         self.inputs.wanted.connect(self.play_of.set_input)
@@ -200,9 +223,13 @@ class LoopsStation(QWidget):
 
     def show_order(self, ordered: bool) -> None:
         """The running order, or the loops of a frame."""
-        self.views.show_picked(int(ordered))
-        if ordered != self.ordered:
-            self.ordered = ordered
+        self.show_view(int(ordered))
+
+    def show_view(self, place: int) -> None:
+        """Loops (0), the running order (1), or what follows a value (2)."""
+        self.views.show_picked(place)
+        if (place == 1, place == 2) != (self.ordered, self.driven):
+            self.ordered, self.driven = place == 1, place == 2
             self.refresh()
 
     def refresh(self) -> None:
@@ -216,8 +243,10 @@ class LoopsStation(QWidget):
         for other in project.frames:
             self.frames.addItem(other.name, other.id)
         self.frames.setCurrentIndex(self.frames.findData(frame.id))
-        self.panels.setCurrentIndex(int(self.ordered))
-        for place, share in enumerate((8, 4) if self.ordered else (5, 4)):
+        self.panels.setCurrentIndex(1 if self.ordered else 2 if self.driven else 0)
+        self.rows.setCurrentIndex(int(self.driven))
+        self.left_panels[-1].setVisible(not self.driven)
+        for place, share in enumerate((8, 4) if self.ordered else (6, 3) if self.driven else (5, 4)):
             self.right.setStretch(place, share)
         self.frames.setVisible(not self.ordered)
         for widget in (self.new_phase, self.new_track, self.again, self.inputs_panel):
@@ -228,6 +257,11 @@ class LoopsStation(QWidget):
             self.summary.setText(f"{len(project.frames)} poses, {count} phase{'s' if count != 1 else ''}")
             if self.play_of.player is None or self.play_of.player.project is not project:
                 self._restart()
+        elif self.driven:
+            self.follows.refresh(frame)
+            count = len(frame.follows)
+            words = f"{count} follow{'s' if count == 1 else ''} a value"
+            self.summary.setText(words if count else "nothing follows yet")
         else:
             self.loops.refresh(frame)
             count = len(frame.loops)
@@ -256,9 +290,17 @@ class LoopsStation(QWidget):
         return next((entry for entry in project.frames if entry.id == pose), frame)
 
     def _show_rounds(self) -> None:
-        """The dial and the strip."""
+        """The dial and the strip, or the value that is driven by hand."""
         frame = self.shown_pose()
         if frame is None:
+            return
+        if self.driven:
+            follow = self.follows.follow()
+            self.travel.show_follows(self.by_hand.of_one_value(frame, follow), self.follows.follow_id)
+            nothing = "Choose a layer and press New follow."
+            self.strip_title.setText("Drive the value by hand" if follow is not None else nothing)
+            self.strip_note.setText("drag beside a bar; drag its ends" if follow is not None else "")
+            self._drive(self.travel.value)
             return
         layers, project = layer_index(frame), self.workspace.project
         jumps = {loop.id: ", ".join(seam(layers[loop.layer], loop, project)) for loop in frame.loops}
@@ -282,6 +324,9 @@ class LoopsStation(QWidget):
         if self.ordered:
             self.play_of.go_to(ms)
             self._show_player()
+        elif self.driven:
+            self.view.show_scene(compile_still(frame, project).while_running(0.0, self.by_hand.clocks(frame, ms)))
+            self.travel.show_shares(self.by_hand.shares(frame, ms))
         else:
             chosen = self.loop()
             if self.loops.alone.isChecked() and chosen is not None:
@@ -330,7 +375,8 @@ class LoopsStation(QWidget):
 
     def _show_layer(self) -> None:
         """Outline the layer that is named in the list."""
-        scene, ident = self.view.scene, self.loops.layers.currentData()
+        scene = self.view.scene
+        ident = (self.follows if self.driven else self.loops).layers.currentData()
         self.view.slot = scene.program.slot_of(ident, ident) if scene is not None and not self.ordered else -1
         self.view.update()
 
@@ -351,7 +397,22 @@ class LoopsStation(QWidget):
             return
         self.workspace.choose(frame.id, ident or "")
         self.loop_id = next((entry.id for entry in frame.loops if entry.layer == ident), self.loop_id)
+        own = next((entry.id for entry in frame.follows if entry.layer == ident), "")
+        self.follows.follow_id = own or self.follows.follow_id
         self.refresh()
+
+    def _drive(self, value: float) -> None:
+        """The value is elsewhere: what follows it goes there."""
+        self.by_hand.drive(self.travel.follows, value, self.clock.ms)
+        self._ticked(self.clock.ms)
+
+    def _drag_follow(self, follow_id: str, name: str, value: float) -> None:
+        frame = self.workspace.frame
+        if frame is not None:
+            change = {name: value}
+            self.workspace.gesture(
+                "travel", lambda p: edit_follow(p, frame.id, follow_id, lambda old: replace(old, **change))
+            )
 
     def _menu(self, x: float, y: float, where: QPoint) -> None:
         """A right click chooses what lies there first."""
@@ -446,10 +507,10 @@ class LoopsStation(QWidget):
         self.workspace.do("loops in step", edit)
 
     def _edit_pose(self) -> None:
-        """The second pose of the chosen loop, opened on the board of Frames."""
-        frame, loop = self.workspace.frame, self.loop()
-        if frame is not None and loop is not None:
-            self.workspace.open_pose(frame.id, loop.id)
+        """The second pose of what is chosen, opened on the board of Frames."""
+        frame, moves = self.workspace.frame, self.follows.follow() if self.driven else self.loop()
+        if frame is not None and moves is not None:
+            self.workspace.open_pose(frame.id, moves.id)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]

@@ -13,9 +13,11 @@ from avelt.core.edits.routes import (
     set_delay,
     set_duration,
     set_on_arrival,
+    set_scroll_on_arrival,
     set_trigger,
 )
 from avelt.core.model.curves import Named
+from avelt.core.model.find import frame_by_id
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
 from avelt.core.model.values import Route
@@ -27,6 +29,7 @@ from avelt.window.controls.painted import Pick
 from avelt.window.routes.form import TableForm
 
 _PARTS = ("continue", "restart")
+_SCROLLS = ("keep", "reset")
 
 
 class RouteCard(QWidget):
@@ -45,12 +48,14 @@ class RouteCard(QWidget):
     def _make(self) -> None:
         self.trouble = label("", "trouble")
         self.trouble.setWordWrap(True)
-        self.trigger, self.action, self.curve, self.parts = Pick(), Pick(), Pick(), Pick()
+        self.trigger, self.action, self.curve, self.parts, self.scrolls = Pick(), Pick(), Pick(), Pick(), Pick()
         for entry in TRIGGERS:
             self.trigger.addItem(entry.word)
             self.trigger.setItemData(self.trigger.count() - 1, entry.says, Qt.ItemDataRole.ToolTipRole)
         self.parts.addItems(_PARTS)
         self.parts.setToolTip("Whether loops and parts of the frame arrived at continue or restart")
+        self.scrolls.addItems(["stays where it is", "begins at the top"])
+        self.scrolls.setToolTip("Whether the frame arrived at stays scrolled, where it can be")
         self.trigger_form, self.action_form = TableForm(), TableForm()
         self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
         self.wait.setToolTip("What passes between the trigger and the motion, apart from its duration")
@@ -68,6 +73,7 @@ class RouteCard(QWidget):
                 ("curve", "Base curve"),
                 ("only_if", "Only if"),
                 ("parts", "Parts there"),
+                ("scroll", "Scrolled there"),
             )
         }
         fields: dict[str, QWidget] = {
@@ -78,6 +84,7 @@ class RouteCard(QWidget):
             "curve": self.curve,
             "only_if": self.only_if,
             "parts": self.parts,
+            "scroll": self.scrolls,
         }
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
@@ -136,6 +143,9 @@ class RouteCard(QWidget):
         self.parts.activated.connect(
             lambda k: self._do("change parts", lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
         )
+        self.scrolls.activated.connect(
+            lambda k: self._do("change scrolling", lambda p: set_scroll_on_arrival(p, self.route_id, _SCROLLS[k]))  # type: ignore[arg-type]
+        )
         self.only_if.editingFinished.connect(self._set_condition)
         self.time.clicked.connect(lambda: self.workspace.motion_wanted.emit(self.route_id))
         self.pair.clicked.connect(lambda: self.workspace.station_wanted.emit("pairs"))
@@ -173,6 +183,10 @@ class RouteCard(QWidget):
             self.only_if.setText(route.only_if)
             self.only_if.setCursorPosition(0)
         self.parts.setCurrentIndex(_PARTS.index(route.on_arrival))
+        self.scrolls.setCurrentIndex(_SCROLLS.index(route.scroll))
+        there = frame_by_id(project, route.arrives)
+        for widget in (self.names["scroll"], self.scrolls):
+            widget.setVisible(bool(there.scroll) and not stays)
         for key in ("length", "curve", "parts"):
             self.names[key].setVisible(not stays)
         for field in (self.length, self.curve, self.parts, self.time, self.pair, self.back):
