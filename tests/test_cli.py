@@ -164,6 +164,7 @@ class Commands(unittest.TestCase):
                 ("held", "yes/no", False),
                 ("news-is-in", "yes/no", False),
                 ("news", "signal", False),
+                ("over-seat", "number", 0.0),
             ],
         )
         self.assertIn("input minutes-late: number, starts as 20.0", self.run_it("info", file))
@@ -287,7 +288,7 @@ class Commands(unittest.TestCase):
         self.run_it("demo", "--out", self.folder / "out")
         names = {p.suffix for p in (self.folder / "out").iterdir()}
         self.assertEqual(names, {".avelt", ".png", ".gif", ".avelt-preset"})
-        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 6)
+        self.assertEqual(len(open_project(self.folder / "out" / "Skerry Line.avelt").frames), 9)
 
     def test_errors_are_one_line_and_code_two(self) -> None:
         (self.folder / "bad.svg").write_text("<svg")

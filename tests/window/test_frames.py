@@ -313,12 +313,12 @@ class Choosing(FramesCase, unittest.TestCase):
     def test_the_same_in_all_frames_and_a_value_for_all(self) -> None:
         self.choose("Grey Stack time")
         self.station.do("relatives")
-        self.assertEqual(len(self.workspace.chosen), 3)
+        self.assertEqual(len(self.workspace.chosen), 4)
         self.cell("opacity", 1).setText("40 %")
         for frame_id, layer_id in self.workspace.chosen:
             frame = next(f for f in self.project.frames if f.id == frame_id)
             self.assertEqual(find_layer(frame, layer_id).opacity, 0.4)
-        self.assertEqual(self.workspace.session.undo_label, "set opacity of 3 layers")
+        self.assertEqual(self.workspace.session.undo_label, "set opacity of 4 layers")
 
     def test_guides_come_out_of_the_rulers_and_hold(self) -> None:
         click(self.station.tools.toggles["rulers"])

@@ -307,7 +307,8 @@ class Uses(FramesCase, unittest.TestCase):
         self.assertTrue(seen("held"))
         self.assertEqual(self.use().only_if, "held")
         rows = {row.name: row for row in value_rows(self.project, find_frame(self.project, "On the water"), self.use())}
-        self.assertEqual([cell.text for cell in rows["only_if"].cells if cell.layer_id], ["held"])
+        cells = [cell.text for cell in rows["only_if"].cells if cell.layer_id == self.use().id]
+        self.assertEqual(cells, ["held"])
         self.assertFalse(seen("held >"))
         self.assertTrue(seen("always"))
         self.assertEqual(self.use().only_if, "")

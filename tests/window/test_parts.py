@@ -131,7 +131,7 @@ class PartsCase(FramesCase, unittest.TestCase):
         self.assertTrue(self.window.save_to(path))
         saved = open_project(path)
         self.assertEqual(
-            (saved.name, len(saved.frames), len(saved.parts[0].poses)), ("Skerry Line", 5, 2), "saved from inside"
+            (saved.name, len(saved.frames), len(saved.parts[0].poses)), ("Skerry Line", 8, 2), "saved from inside"
         )
         self.assertIn("Skerry Line", self.window.windowTitle())
         self.assertEqual(self.project.name, "Outer Holm card")

@@ -53,22 +53,25 @@ class Cells(unittest.TestCase):
         self.project = build_demo()
         self.table = table_of(self.project)
 
-    def test_the_demo_has_six_screens_ten_kinds_and_no_trouble(self) -> None:
+    def test_the_demo_has_nine_screens_ten_kinds_and_no_trouble(self) -> None:
         words = {trigger_row(route.trigger).word for route in self.project.routes}
-        self.assertEqual(len(self.table.frames), 6)
+        self.assertEqual(len(self.table.frames), 9)
         self.assertGreaterEqual(len(self.project.routes), 9)
         self.assertGreaterEqual(len(words), 7)
         self.assertFalse([cell.trouble for cells in self.table.cells.values() for cell in cells if cell.trouble])
 
     def test_rows_columns_kinds_and_stretches(self) -> None:
-        self.assertEqual(len(of_row(self.table, 0)), 4)
-        self.assertEqual(len(of_column(self.table, 0)), 6)
-        self.assertEqual(len(of_trigger(self.table, "drag")), 2)
+        self.assertEqual(len(of_row(self.table, 0)), 5)
+        self.assertEqual(len(of_column(self.table, 0)), 7)
+        self.assertEqual(len(of_trigger(self.table, "drag")), 4)
         self.assertEqual(len(between(self.table, (0, 0), (1, 1))), 2)
         self.assertEqual(sorted(self.table.ids()), sorted(route.id for route in self.project.routes))
 
     def test_filters_by_name_trigger_and_trouble(self) -> None:
-        self.assertEqual([f.name for f in table_of(self.project, Filter("deck")).frames], ["Seat deck"])
+        self.assertEqual(
+            [f.name for f in table_of(self.project, Filter("deck")).frames],
+            ["Seat deck", "Which deck", "Which deck, top"],
+        )
         self.assertEqual(len(table_of(self.project, Filter(trigger="timer")).ids()), 1)
         self.assertEqual(table_of(self.project, Filter(trouble=True)).ids(), [])
         card = find_layer(self.project.frames[0], "Grey Stack card")
@@ -161,13 +164,13 @@ class Matrix(Station):
             QTest.keyClick(self.matrix, Qt.Key.Key_Right, MORE)
         self.assertEqual(len(self.matrix.chosen), 3)
         QTest.keyClick(self.matrix, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.project.routes), 16)
+        self.assertEqual(len(self.project.routes), 26)
         self.window.do("undo")
         QTest.keyClick(self.matrix, Qt.Key.Key_A, ALSO)
-        self.assertEqual(len(self.matrix.chosen), 19)
+        self.assertEqual(len(self.matrix.chosen), 29)
         self.matrix.spot = (4, 3)
         QTest.keyClick(self.matrix, Qt.Key.Key_Return)
-        self.assertEqual(len(self.project.routes), 20)
+        self.assertEqual(len(self.project.routes), 30)
 
     def test_hovering_plays_a_route_and_leaving_goes_back(self) -> None:
         click(self.canvas, self.cell(0, 1))
@@ -200,7 +203,7 @@ class Matrix(Station):
 
     def test_heads_choose_whole_rows_and_frames_are_reordered(self) -> None:
         click(self.canvas, QPointF(30, self.matrix.row_head(0).center().y()))
-        self.assertEqual(len(self.matrix.chosen), 4)
+        self.assertEqual(len(self.matrix.chosen), 5)
         drag(
             self.canvas,
             QPointF(30, self.matrix.row_head(3).center().y()),
@@ -371,7 +374,7 @@ class Many(Station):
         self.window.do("undo")
         self.matrix.chosen = self.ids
         self.station.remove()
-        self.assertEqual(len(self.project.routes), 16)
+        self.assertEqual(len(self.project.routes), 26)
 
     def test_the_last_ones_motion_on_all(self) -> None:
         self.assertFalse(self.many.copy.isEnabled())  # the source is named, not guessed
@@ -381,10 +384,10 @@ class Many(Station):
 
     def test_filters_narrow_what_is_shown(self) -> None:
         type_into(self.station.search, "sail")
-        self.assertEqual([f.name for f in self.matrix.table.frames], ["Sailings", "Sailing detail"])
+        self.assertEqual([f.name for f in self.matrix.table.frames], ["Sailings", "Sailing detail", "All sailings"])
         self.station.search.clear()
         self.pick(self.station.only, "drag")
-        self.assertEqual(len(self.matrix.table.ids()), 2)
+        self.assertEqual(len(self.matrix.table.ids()), 4)
 
 
 class Dialogs(Station):
@@ -405,7 +408,7 @@ class Dialogs(Station):
             mock.patch.object(dialog, "exec", return_value=1),
         ):
             self.station.every_to_every()
-        self.assertEqual(len(self.project.routes), 21)
+        self.assertEqual(len(self.project.routes), 31)
         self.assertEqual(len(self.matrix.chosen), 2)
 
     def test_inputs_are_made_renamed_changed_and_removed(self) -> None:

@@ -194,7 +194,7 @@ class Frames(WindowCase, unittest.TestCase):
         click(self.station.strip.first)
         self.assertEqual(self.project.first, self.project.frames[1].id)
         self.window.do("remove")
-        self.assertEqual(len(self.project.frames), 6)
+        self.assertEqual(len(self.project.frames), 9)
 
     def test_keys_nudge_and_double_click_goes_deeper(self) -> None:
         click(self.board, self.spot("Grey Stack time"))
@@ -227,7 +227,7 @@ class Frames(WindowCase, unittest.TestCase):
         self.assertFalse([r for r in self.project.routes if r.id == "R209"])
         self.window.do("undo")
         self.window.do("undo")
-        self.assertEqual(len(self.project.routes), 19)
+        self.assertEqual(len(self.project.routes), 29)
 
     def test_search_narrows_the_tree(self) -> None:
         self.station.tree.search.setText("sandray n")

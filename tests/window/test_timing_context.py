@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from unittest import mock
 
+from msgspec.structs import replace
+
 from avelt.core.edits.layers import set_value
+from avelt.core.edits.routes import set_trigger
 from avelt.core.edits.shapes import add_swatch
-from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.motion import CueKey
 from avelt.window.timing.selection import Selection
 from tests.support import WindowCase
@@ -81,3 +85,48 @@ class InTheWindow(WindowCase, unittest.TestCase):
             self.workspace.do("name", lambda p: set_value(p, frame.id, card.id, "name", "Harbour card"))
             filled.assert_called()
         self.assertIn("Harbour card", [item.text(0) for item in frames.tree.items()])
+
+
+class Trails(WindowCase, unittest.TestCase):
+    """The playhead driven by hand over the travel of a motion that follows a value."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        route = find_route(self.project, "Which deck > Which deck, top")
+        self.workspace.do("x", lambda p: set_trigger(p, route.id, replace(route.trigger, lag=100.0)))
+        self.workspace.choose_route(route.id)
+        self.window.go("timing")
+        self.settle()
+        self.station = self.window.stations["timing"]
+        self.station.clock.stop()
+        self.station.clock.seek(0.0)
+        self.station.trail.advance(5_000.0)
+
+    def test_what_lags_comes_after_the_hand(self) -> None:
+        station = self.station
+        station._scrubbed(250.0)
+        station.trail._timer.stop()
+        station.trail._timer.start()
+        station.trail.advance(100.0)
+        self.assertAlmostEqual(station.now.scene.at, 250 * (1 - math.exp(-1)), delta=4.0)
+        self.assertAlmostEqual(station.sheet.head.trail, station.now.scene.at)
+        self.assertFalse(station.sheet.head.grab().isNull())
+        self.assertEqual(station.panel.travel.text(), "122 of 244 px")
+        station.trail.advance(1_000.0)
+        self.assertEqual((station.now.scene.at, station.sheet.head.trail), (250.0, None))
+        station.clock.seek(0.0)
+        station.trail.advance(50.0)
+        self.assertGreater(station.now.scene.at, 100.0)
+
+    def test_played_it_goes_by_the_clock(self) -> None:
+        station = self.station
+        station.clock.play()
+        station.clock.advance(80.0)
+        self.assertEqual(station.now.scene.at, station.clock.ms)
+        station.clock.stop()
+
+    def test_a_motion_by_the_clock_has_none(self) -> None:
+        self.workspace.choose_route(find_route(self.project, "Sailings > Sailing detail").id)
+        self.settle()
+        self.station._scrubbed(200.0)
+        self.assertEqual((self.station.now.scene.at, self.station.panel.travel.text()), (200.0, ""))

@@ -164,14 +164,16 @@ class ValueTable(unittest.TestCase):
 
     def test_a_column_a_frame_and_what_differs_from_the_left(self) -> None:
         rows = self.rows("Grey Stack time")
-        self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "44", "—", "—", "—"])
-        self.assertEqual([cell.differs for cell in rows["type"].cells], [False, True, True, False, False, False])
+        self.assertEqual([cell.text for cell in rows["type"].cells], ["27", "46", "44", "—", "—", "—", "23", "—", "—"])
+        self.assertEqual(
+            [cell.differs for cell in rows["type"].cells], [False, True, True, False, False, False, True, False, False]
+        )
         self.assertEqual(rows["fill"].cells[0].swatch, "#16323a")
         self.assertNotIn("corner", rows)
 
     def test_frames_without_it_have_a_dash(self) -> None:
         cells_of = self.rows("Sandray card")["position"].cells
-        self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False)] * 5)
+        self.assertEqual([(cell.text, bool(cell.layer_id)) for cell in cells_of[1:]], [("—", False)] * 8)
 
     def test_typed_values_are_read_where_they_belong(self) -> None:
         layer = find_layer(self.frame, "Grey Stack paper")

@@ -21,14 +21,14 @@ from avelt.core.steps.said import Site
 from avelt.demo.routes import wire
 
 SCREENS = ("Sailings", "Sailing detail", "Boarding pass", "Seat deck", "Delay notice")
-STEPS = "On the water.json"
+STEPS = ("On the water.json", "By hand.json")
 replace = msgspec.structs.replace
 
 
 @lru_cache(maxsize=4)
 def build_demo(measure: TextMeasure = rough_width) -> Project:
-    """The Skerry Line: five screens, the routes between them and their loops; and the sea, made by steps, with parts
-    that loop and one that a running order drives."""
+    """The Skerry Line: five screens, the routes between them and their loops; and what is made by steps: the sea, with
+    parts that loop and one that a running order drives, and screens that answer the hand, with two tapes."""
     project = new_project("Skerry Line")
     for name in SCREENS:
         with as_file(files("avelt.demo").joinpath(f"{name}.svg")) as path:
@@ -42,8 +42,10 @@ def build_demo(measure: TextMeasure = rough_width) -> Project:
 
 def _at_sea(project: Project, measure: TextMeasure) -> Project:
     """What is made by the steps in this folder."""
-    with as_file(files("avelt.demo").joinpath(STEPS)) as path:
-        return applied(project, steps_of(path.read_bytes(), STEPS), Site(path.parent, measure), STEPS)
+    for name in STEPS:
+        with as_file(files("avelt.demo").joinpath(name)) as path:
+            project = applied(project, steps_of(path.read_bytes(), name), Site(path.parent, measure), name)
+    return project
 
 
 def _loops(project: Project) -> Project:

@@ -282,7 +282,7 @@ def _to_pass(project: Project) -> Project:
     for left, right in (("Time", "Time"), ("Island", "Island"), ("Deck words", "Deck words")):
         project = _cue(project, out, (left, right), start=130.0, end=480.0)
     project = _cue(project, out, ("Backdrop", "Backdrop"), start=180.0, end=560.0)
-    drag = Drag(_id(project, "Boarding pass", "Pass"), "down", travel=320.0)
+    drag = Drag(_id(project, "Boarding pass", "Pass"), "down", travel=320.0, lag=60.0)
     project, back = _route(project, "Boarding pass", "Sailing detail", drag, 620.0, "steady", GoBack())
     return _mirrored(project, back, out, "mirrored")
 

@@ -181,20 +181,30 @@ def order(window: MainWindow) -> None:
     station.clock.ticked.emit(station.clock.ms)
 
 
+def follows(window: MainWindow) -> None:
+    """The header of the long list, driven by hand over the scrolling."""
+    window.workspace.close_part(0)
+    window.go("loops")
+    window.workspace.choose(find_frame(window.workspace.project, "All sailings").id)
+    station = cast("LoopsStation", window.stations["loops"])
+    station.show_view(2)
+    station.clock.stop()
+    station.travel.drive(96.0)
+    station.clock.seek(station.clock.ms + 45.0)
+
+
 def rehearse(window: MainWindow) -> None:
-    """Nobody tapped, the notice comes in over the list; looked back to shortly before."""
+    """A tape of the demo: the list is scrolled, a star under the pointer is pressed."""
     window.workspace.close_part(0)
     window.go("rehearse")
     station = cast("RehearseStation", window.stations["rehearse"])
     station.clock.stop()
-    station.start_over()
-    if station.player is None:
-        return
-    station.stage.pressed.emit(180.0, 60.0)
-    station.stage.released.emit(180.0, 60.0)
-    for _ in range(29):
+    station.open_tape(window.workspace.project.tapes[-1].name)
+    station.clock.stop()
+    station.top.finger.setChecked(True)
+    for _ in range(48):
         station.clock.advance(100.0)
-    station.clock.seek(2_560.0)
+    station.clock.seek(1_735.0)
 
 
 def handoff(window: MainWindow) -> None:
@@ -266,6 +276,7 @@ SHOTS: tuple[Callable[[MainWindow], None], ...] = (
     entrance,
     loops,
     order,
+    follows,
     rehearse,
     handoff,
     shelf,

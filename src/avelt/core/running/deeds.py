@@ -39,9 +39,10 @@ def deeds_of(events: Sequence[Event]) -> list[Deed]:
         elif isinstance(event, Scrolled):
             last = found[-1] if found else None
             if last is not None and last.word == "scroll" and event.at - last.end <= _TOGETHER:
-                found[-1] = replace(last, last=k, end=event.at)
+                whole = events[last.first : k + 1]
+                found[-1] = replace(last, last=k, end=event.at, says=_scrolled(whole))
             else:
-                found.append(Deed(k, k, event.at, event.at, "scroll"))
+                found.append(Deed(k, k, event.at, event.at, "scroll", _scrolled((event,))))
         elif isinstance(event, KeyDown):
             found.append(Deed(k, k, event.at, event.at, "key", event.key))
         elif isinstance(event, Told):
@@ -53,6 +54,15 @@ def deeds_of(events: Sequence[Event]) -> list[Deed]:
     if pressed is not None:
         found.append(Deed(pressed, len(events) - 1, events[pressed].at, events[-1].at, "press"))
     return sorted(found, key=lambda deed: deed.first)
+
+
+def _scrolled(events: Sequence[Event]) -> str:
+    """How far some turns of the wheel went."""
+    turns = [event for event in events if isinstance(event, Scrolled)]
+    down, right = sum(event.dy for event in turns), sum(event.dx for event in turns)
+    words = [f"{abs(down):.0f} px {'down' if down > 0 else 'up'}"] if down else []
+    words += [f"{abs(right):.0f} px {'right' if right > 0 else 'left'}"] if right else []
+    return ", ".join(words) or "nowhere"
 
 
 def moved(events: Sequence[Event], deed: Deed, by: float) -> tuple[Event, ...]:

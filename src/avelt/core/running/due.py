@@ -70,7 +70,8 @@ def touches_due(rules: Rules, world: World) -> list[Due]:
     frame, found = world.actor.frame, []
     for route in rules.of_kind(frame, Hold) if world.pressed is not None else ():
         on = route.trigger
-        waits = isinstance(on, Hold) and on.layer in (*world.pressed, "") if world.pressed is not None else False
+        down = {rules.origin(ident) for ident in world.pressed or ()} | {""}
+        waits = isinstance(on, Hold) and rules.origin(on.layer) in down
         if isinstance(on, Hold) and waits and route.id not in world.holds and rules.may(world, route):
             found.append(Due(world.pressed_at + on.after, "hold", route))
     ends = rules.of_kind(frame, Ends)

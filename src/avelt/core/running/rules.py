@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cached_property
 
 from avelt.core.errors import FormatError
 from avelt.core.geometry.used import as_used
 from avelt.core.model.expressions import Condition, Expression, holds, number_of, parse, parse_value, value_of
+from avelt.core.model.find import layer_index
 from avelt.core.model.follows import ByPointer
 from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.triggers import InputValue, Pointer, Trigger
@@ -59,8 +61,13 @@ class Rules:
         return self._routes.get((frame.id, kind), [])
 
     def origin(self, layer_id: str) -> str:
-        """What a layer is, whatever the pose: its origin where a running order goes from pose to pose, or its id."""
-        return self.orders.origins.get(layer_id, layer_id) if self.orders is not None else layer_id
+        """What a layer is, whatever frame or pose it is in: its origin."""
+        known = self.orders.origins if self.orders is not None else self._origins
+        return known.get(layer_id, layer_id)
+
+    @cached_property
+    def _origins(self) -> dict[str, str]:
+        return {layer.id: layer.origin for frame in self.project.frames for layer in layer_index(frame).values()}
 
     def input_named(self, name: str, signal: bool) -> Input | None:
         """The input, or the signal, of a name."""

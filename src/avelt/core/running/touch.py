@@ -149,7 +149,9 @@ def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[
 def _taken(work: Work, layers: tuple[str, ...], fits: Callable[[Trigger], bool]) -> tuple[Taken, str]:
     """What takes something done on layers (ids, innermost first; ``""`` is anywhere), and the name of the layer."""
     routes = [route for route in work.rules.routes_of(work.frame) if fits(route.trigger) and work.may(route)]
-    route = next((route for ident in layers for route in routes if hot_area(route.trigger) == ident), None)
+    same = work.rules.origin
+    touched = {route.id: same(hot_area(route.trigger)) for route in routes}
+    route = next((route for ident in layers for route in routes if touched[route.id] == same(ident)), None)
     if route is not None:
         name = work.name_of(hot_area(route.trigger) or layers[0])
         work.go(route)

@@ -5,7 +5,7 @@ Every ``do_...`` takes the project, the step as it was said and what it stands b
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 import msgspec
 import numpy as np
@@ -16,7 +16,7 @@ from avelt.core.edits.cues import change_cues
 from avelt.core.edits.ends import away_now
 from avelt.core.errors import EditError, FormatError
 from avelt.core.model.find import entrance_id, layer_index, route_by_id
-from avelt.core.model.motion import Stagger
+from avelt.core.model.motion import ContentChange, Stagger
 from avelt.core.model.triggers import STAYS, Tap, hot_area
 from avelt.core.model.values import Group, Layer, Project
 from avelt.core.model.values import Path as PathBody
@@ -163,8 +163,16 @@ def _pair(project: Project, said: Said, together: bool) -> Project:
 
 
 def do_pair(project: Project, said: Said, site: Site) -> Project:
-    """Two layers are one thing."""
-    return _pair(project, said, True)
+    """Two layers are one thing; and how the content of the one becomes that of the other."""
+    project = _pair(project, said, True)
+    if "content" not in said:
+        return project
+    if said["content"] not in get_args(ContentChange):
+        raise FormatError(f"“content” is one of {', '.join(get_args(ContentChange)[1:])}.")
+    route = find_route(project, said["route"])
+    left, right = ends(project, route)
+    first, second = layer_of(left, said["layer"]), layer_of(right, str(said.get("with", said["layer"])))
+    return routes.settle(project, route.id, (first.id, second.id), content=said["content"])
 
 
 def do_apart(project: Project, said: Said, site: Site) -> Project:

@@ -57,6 +57,7 @@ TRIGGERS: dict[str, tuple[str, ...]] = {
     "scroll": ("start", "end", "lag"),
     "pointer": ("axis", "start", "end", "lag"),
 }
+_AXES: tuple[Along, ...] = ("right", "left", "down", "up")
 LET_GO = ("nearer", "speed", "back", "stay")
 ACTIONS = ("go", "back", "put away", "replace over", "show over", "set", "send")
 
@@ -124,8 +125,9 @@ def _made(project: Project, frame: Frame, kind: str, said: dict[str, Any]) -> Tr
 def along_of(frame: Frame, said: dict[str, Any]) -> tuple[Along, str]:
     """What a drag goes along: an axis, or a path layer by its name."""
     along = said.get("along", "down")
-    if along in ("right", "left", "down", "up"):
-        return along, ""
+    axis: Along | None = next((word for word in _AXES if word == along), None)
+    if axis is not None:
+        return axis, ""
     return "path", layer_of(frame, str(along)).id
 
 
@@ -171,9 +173,10 @@ def _motion(project: Project, frame: Frame, wanted: str) -> str:
 
 
 def _choice(value: object, known: tuple[str, ...], what: str) -> str:
-    if value not in known:
+    found = next((word for word in known if word == value), None)  # the word itself: files leave defaults out by that
+    if found is None:
         raise FormatError(f"{what} is one of {', '.join(known)}, not {value!r}.", hint=nearest(str(value), known))
-    return str(value)
+    return found
 
 
 def action_of(project: Project, said: object) -> Action:

@@ -152,7 +152,12 @@ VERBS: tuple[Verb, ...] = (
         (_ROUTE, _LAYER, Field("to", "text", True), Field("at", "text"), Field("to_at", "text"), Field("by", "number")),
         motion_steps.do_tie,
     ),
-    Verb("pair", "Two layers are one thing", (_ROUTE, _LAYER, Field("with", "text")), motion_steps.do_pair),
+    Verb(
+        "pair",
+        "Two layers are one thing",
+        (_ROUTE, _LAYER, Field("with", "text"), Field("content", "text")),
+        motion_steps.do_pair,
+    ),
     Verb("apart", "Two layers are kept apart", (_ROUTE, _LAYER, Field("with", "text")), motion_steps.do_apart),
     Verb(
         "leave",

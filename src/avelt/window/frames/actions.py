@@ -101,7 +101,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("frame_name", "Rename frame…", "Frame", lambda s: s.rename_chosen_frame()),
     Action("frame_settings", "Size, scrolling, background…", "Frame", lambda s: s.ask_frame()),
     Action("frame_clips", "Cut off what lies outside, or not", "Frame", lambda s: s.flip_frame_clip()),
-    Action("whole", "Show all that frames hold, or what is seen", "Frame", lambda s: s.flip_whole()),
+    Action("whole", "Show all that the frame holds, or what is seen", "Frame", lambda s: s.flip_whole()),
     Action("look_again", "Update from file…", "Frame", lambda s: s.compare_wanted.emit(), "F5", True),
     Action("report", "Import report", "Frame", lambda s: s.show_report()),
     Action("grid_size", "Grid and guides…", "Frame", lambda s: s.ask_grid()),

@@ -33,7 +33,7 @@ class Viewport(QObject):
         self.workspace = workspace
         self.size = QSizeF(640.0, 480.0)
         self.rulers = False
-        self.whole = True  # whether frames that scroll are shown with all that they hold
+        self.whole = True  # whether the chosen frame is shown with all that it holds
         self.zoom = 1.0
         self.pan = QPointF(0.0, 0.0)
 
@@ -72,8 +72,10 @@ class Viewport(QObject):
         return found
 
     def page(self, frame: Frame) -> Frame:
-        """A frame as it is shown: all that it holds, or (where that is not wanted) what is seen of it."""
-        return _whole(frame) if self.whole and frame.scroll else frame
+        """A frame as it is shown: the chosen one with all that it holds (where that is wanted), others as the screen
+        does."""
+        chosen = self.workspace.frame
+        return _whole(frame) if self.whole and frame.scroll and chosen is not None and chosen.id == frame.id else frame
 
     def more(self, frame: Frame) -> dict[str, QRectF]:
         """The handles that make a frame longer (``down``) or wider (``right``) than what is seen of it."""

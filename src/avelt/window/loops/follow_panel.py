@@ -91,7 +91,7 @@ class FollowPanel(QWidget):
     def _make_settings(self) -> QWidget:
         self.settings = panel()
         self.name = QLineEdit()
-        self.name.setMaximumWidth(220)
+        self.name.setFixedWidth(220)
         self.name.setAccessibleName("Name")
         self.on_layer = label("", "quiet")
         self.muted = Tick("muted")
@@ -234,6 +234,7 @@ class FollowPanel(QWidget):
             return
         by, pose = follow.by, follow.offset
         self.name.setText(follow.name)
+        self.name.setCursorPosition(0)
         self.on_layer.setText(f"on {layer_index(frame)[follow.layer].name}")
         self.muted.setChecked(follow.muted)
         self.source.setCurrentIndex(next(k for k, (_, kind) in enumerate(_SOURCES) if isinstance(by, kind)))

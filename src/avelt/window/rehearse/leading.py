@@ -20,6 +20,10 @@ def lead_to(workspace: Workspace, player: Player, line: Line) -> None:
     elif kind == "layer":
         workspace.choose(about[0], about[1])
         workspace.station_wanted.emit("frames")
+    elif kind == "motion":
+        for part_id in parts_on_the_way(player.world, about[0]):
+            workspace.open_part(part_id)
+        workspace.motion_wanted.emit(about[1])
     elif kind in ("loop", "phase"):
         for part_id in parts_on_the_way(player.world, about[0]):
             workspace.open_part(part_id)

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.running.deeds import Deed
 from avelt.core.running.player import LogEntry
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
@@ -72,6 +73,12 @@ class LogView(QWidget):
             painter.drawText(
                 QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shortened(painter, told(entry), room)
             )
+
+
+def with_scrolls(log: list[LogEntry], deeds: list[Deed], now: float) -> list[LogEntry]:
+    """What happened, with the scrolling that made nothing happen but that."""
+    turns = [LogEntry(deed.start, "scroll", deed.says) for deed in deeds if deed.word == "scroll" and deed.start <= now]
+    return sorted((*log, *turns), key=lambda entry: entry.at) if turns else log
 
 
 def told(entry: LogEntry) -> str:

@@ -27,6 +27,7 @@ from avelt.window.controls.fields import label, panel
 from avelt.window.controls.key_names import key_name
 from avelt.window.rehearse.beside import Beside
 from avelt.window.rehearse.leading import lead_to
+from avelt.window.rehearse.log_view import with_scrolls
 from avelt.window.rehearse.now_runs import Line, NowRuns
 from avelt.window.rehearse.pace import Pace
 from avelt.window.rehearse.preview import Preview
@@ -447,19 +448,20 @@ class RehearseStation(QWidget):
         if rehearsal is None:
             return
         seen = rehearsal.seen(self.clock.ms)
-        world, log = seen.world, rehearsal.player.log
+        world = seen.world
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
         self.stage.show_scene(seen.scene())
         self.beside.show_moment(self.clock.ms)
+        if self._deeds[:2] != (rehearsal, len(rehearsal.events)):
+            self._deeds = rehearsal, len(rehearsal.events), deeds_of(rehearsal.events)
+        log = with_scrolls(rehearsal.player.log, self._deeds[2], rehearsal.player.now)
         if len(log) != len(self.log.entries) or (log and log[-1] != self.log.entries[-1]):
             self.log.show_entries(log)
             bar_ = self.scroller.verticalScrollBar()
             bar_.setValue(bar_.maximum())
         self.log.show_now(self.clock.ms)
         self.strip.mark = self.beside.parting.at if self.beside.parting is not None else None
-        if self._deeds[:2] != (rehearsal, len(rehearsal.events)):
-            self._deeds = rehearsal, len(rehearsal.events), deeds_of(rehearsal.events)
         self.strip.show_time(log, rehearsal.ends, self._deeds[2])
         self.count.setText(f"{rehearsal.ends / 1000:.2f} s, {len(log)} event{'s' if len(log) != 1 else ''}")
         self.setup.show_values(self.workspace.project.inputs, seen.inputs, seen.still_loads() is not None)

@@ -59,6 +59,9 @@ class NowPanel(QWidget):
         side = column(spacing=6)
         side.addLayout(row(label("Now", "heading"), self.rate, None, self.full))
         side.addLayout(row(self.big, self.of_length, None, spacing=5))
+        self.travel = label("", "quiet")
+        self.travel.hide()
+        side.addWidget(self.travel)
         side.addLayout(row(self.play, self.rounds, spacing=6))
         side.addLayout(row(self.speeds, None))
         side.addSpacing(2)
@@ -111,11 +114,13 @@ class NowPanel(QWidget):
             field.setVisible(self.skins.isChecked())
         now.update()
 
-    def show_time(self, ms: float, length: float) -> None:
-        """The moment and the whole."""
+    def show_time(self, ms: float, length: float, travel: str = "") -> None:
+        """The moment and the whole; and how far the value is that it follows."""
         rate = self.clock.rate
         told, whole = (ms, length) if rate is None else (ms * rate / 1000, length * rate / 1000)
         self.big.show_value(float(round(told)) if self.clock.playing or rate is not None else told)
         widest = max(self.big.text(), f"{whole:.0f}", "000", key=len)
         self.big.setFixedWidth(self.big.fontMetrics().horizontalAdvance(widest) + 12)
         self.of_length.setText(f"/ {whole:.0f} ms" if rate is None else f"/ {whole:.1f} frames")
+        self.travel.setText(travel)
+        self.travel.setVisible(bool(travel))

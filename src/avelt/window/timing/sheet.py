@@ -36,6 +36,7 @@ class SheetHead(QWidget):
         self.theme = theme
         self.scale = Scale()
         self.now = 0.0
+        self.trail: float | None = None  # where a motion is that comes after the playhead
         self.end = 300.0  # the transition's length; cues may go on beyond it
         self.play_range: tuple[float, float] | None = None
         self.marks: Callable[[], list[float]] = list  # moments that the playhead snaps to
@@ -79,6 +80,13 @@ class SheetHead(QWidget):
         painter.setPen(QPen(self.theme.ink, 1.6))
         painter.drawLine(QPointF(x, HEAD - 10), QPointF(x, HEAD))
         x = self.scale.x(self.now, self.width())
+        if self.trail is not None:
+            there = self.scale.x(self.trail, self.width())
+            painter.setPen(QPen(self.theme.leaves, 2, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(there, HEAD - 4), QPointF(x, HEAD - 4))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.theme.leaves)
+            painter.drawEllipse(QPointF(there, HEAD - 5), 4, 4)
         if LEFT - 1 <= x <= self.width() - RIGHT + 1:
             self._paint_playhead(painter, x)
 
@@ -224,9 +232,10 @@ class Sheet(QWidget):
         self.head.update()
         self.body.update()
 
-    def set_now(self, ms: float) -> None:
-        """Move the playhead."""
+    def set_now(self, ms: float, trail: float | None = None) -> None:
+        """Move the playhead; ``trail``: where the motion is that comes after it."""
         body, head = self.body, self.head
+        head.trail = trail
         old = body.scale.x(body.now, body.width())
         new = body.scale.x(ms, body.width())
         body.now = head.now = ms

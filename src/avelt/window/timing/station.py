@@ -36,6 +36,7 @@ from avelt.window.timing.sheet import Sheet
 from avelt.window.timing.stage import Stage
 from avelt.window.timing.strip import Strip
 from avelt.window.timing.top_bar import TimingBar, trigger_words
+from avelt.window.timing.trail import Trail, lag_of, travel_words
 
 _SPLIT = 0.55  # of the height, what plays
 _GRID = 10.0  # ms
@@ -50,6 +51,7 @@ class TimingStation(QWidget):
         super().__init__()
         self.workspace = workspace
         self.clock = Clock(self)
+        self.trail = Trail(self)
         self.context = TimingContext(workspace, self.clock, self)
         self.full = False
         self._opened: frozenset[PairKey] = frozenset()
@@ -113,6 +115,7 @@ class TimingStation(QWidget):
         workspace.routed.connect(self._routed)
         workspace.theme.changed.connect(self._outdated)
         self.clock.ticked.connect(self.tick)
+        self.trail.moved.connect(lambda: self.tick(self.clock.ms))
         self.panel.full_wanted.connect(lambda: self.show_full(not self.full))
         self.save.clicked.connect(lambda: self.save_preset.emit(context.key.pair if context.key else None))
         self.sheet.head.scrubbed.connect(self._scrubbed)
@@ -303,9 +306,13 @@ class TimingStation(QWidget):
         if self.tryouts.open:
             self.tryouts.tick(ms)
             return
-        self.now.show_scene(self.motion_paths.standing() or self.context.program.at(ms))
-        self.panel.show_time(ms, self.clock.length)
-        self.sheet.set_now(ms)
+        route, whole = self.context.route, max(self.clock.length, 1e-9)
+        # Played it goes by the clock; driven by hand over its travel a motion that follows a value comes after.
+        share = self.trail.drive(ms / whole, 0.0 if self.clock.playing else lag_of(route))
+        there = share * whole if self.trail.catches_up else ms
+        self.now.show_scene(self.motion_paths.standing() or self.context.program.at(there))
+        self.panel.show_time(ms, self.clock.length, travel_words(route, ms / whole))
+        self.sheet.set_now(ms, there if self.trail.catches_up else None)
         self._show_share()
 
     def _show_share(self) -> None:
