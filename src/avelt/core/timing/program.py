@@ -106,6 +106,11 @@ class Scene(Record, frozen=True):
         return any(bool(scroll.distance(self.times)) for scroll in self.program.scrolls)
 
     @property
+    def offset(self) -> tuple[float, ...]:
+        """How far it is scrolled, px across and down; empty for a program that cannot be."""
+        return tuple(v for scroll in self.program.scrolls for v in scroll.offset(self.times))
+
+    @property
     def background(self) -> Floats:
         """The frame's background (4,), sRGB and alpha."""
         return self.program.background_of(self.vector)

@@ -153,11 +153,28 @@ _tile = by_identity(_as_frame)
 def plan_of(scene: Scene) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
     program = scene.program
-    key = (scene.flipped, program.still.tobytes(), _at_work(scene), scene.scrolled)
+    scrolled = scene.scrolled
+    settled = scrolled and _stays(scene)
+    offset = scene.offset if settled else ()
+    key = (scene.flipped, program.still.tobytes(), _at_work(scene), scrolled, offset)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
-    return _plans.get(held, key, lambda: _plan(scene))
+    return _plans.get(held, key, lambda: _plan(scene, scrolled and not settled))
+
+
+#: How far each program was scrolled when it was last drawn, and how often it was drawn so.
+_last_offsets: Cache[list[object]] = Cache(_KEPT)
+_SETTLED = 4  # pictures
+
+
+def _stays(scene: Scene) -> bool:
+    """Whether it is scrolled as far as it was for some pictures: then what goes with the scrolling rests, too."""
+    last = _last_offsets.get((scene.program.contents,), "offset", lambda: [(), 0])
+    offset = scene.offset
+    count = int(last[1]) + 1 if last[0] == offset else 0  # type: ignore[call-overload]
+    last[:] = [offset, count]
+    return count >= _SETTLED
 
 
 def _at_work(scene: Scene) -> frozenset[int]:
@@ -166,13 +183,14 @@ def _at_work(scene: Scene) -> frozenset[int]:
     return frozenset(max(s, ~s) for s, inner in scene.inside.items() if inner is not rests.get(s))
 
 
-def _plan(scene: Scene) -> Plan:
+def _plan(scene: Scene, scrolls: bool) -> Plan:
+    """``scrolls``: it is being scrolled, so that what goes with that moves."""
     program, order = scene.program, scene.order
     whole = np.arange(len(program.contents))
     matrices = matrices_of(scene, whole)
     still = program.still.copy()
     still[list(_at_work(scene))] = False
-    if scene.scrolled:
+    if scrolls:
         for scroll in program.scrolls:
             still[scroll.down // len(SCALARS)] = False
     rests = _resting_slots(still, order)

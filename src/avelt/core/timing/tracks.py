@@ -263,6 +263,11 @@ class ScrollTrack(Record, frozen=True):
         px = np.nan_to_num(times[..., self.clock : self.clock + 2])
         return np.asarray(np.abs(px).sum(-1))
 
+    def offset(self, times: Floats) -> tuple[float, float]:
+        """How far it is scrolled at times (clocks,), px across and down."""
+        across, down = np.nan_to_num(times[self.clock : self.clock + 2]).tolist()
+        return across, down
+
     def put(self, out: Floats, times: Floats) -> None:
         """Take it from vectors (..., numbers) at times (..., clocks)."""
         px = np.nan_to_num(times[..., self.clock : self.clock + 2])

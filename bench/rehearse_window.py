@@ -1,0 +1,119 @@
+"""How evenly Rehearse plays the demo in a real window, and how soon a press is seen:
+``xvfb-run -a -s "-screen 0 1280x800x24" python -m bench.rehearse_window``.
+
+The yardstick is the same window painting one kept picture at the same pace, in the same run.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from typing import cast
+
+import numpy as np
+from PySide6.QtCore import QElapsedTimer, QPointF, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtTest import QTest
+
+SECONDS = 60.0
+YARDSTICK = 6.0
+TICK = 16.0  # ms: the display's pace as the clock asks for it
+
+
+def yardstick(window: object, app: object) -> np.ndarray:
+    """Times between two pictures, ms, of a widget that paints one kept picture."""
+    from PySide6.QtWidgets import QWidget
+
+    picture = window.grab()  # type: ignore[attr-defined]
+    times: list[float] = []
+
+    class Kept(QWidget):
+        def paintEvent(self, event: QPaintEvent) -> None:
+            painter = QPainter(self)
+            painter.drawPixmap(0, 0, picture)
+            times.append(time.perf_counter())
+
+    kept = Kept(window)  # type: ignore[arg-type]
+    kept.resize(window.size())  # type: ignore[attr-defined]
+    kept.show()
+    timer = QTimer(kept)
+    timer.setTimerType(Qt.TimerType.PreciseTimer)
+    timer.timeout.connect(kept.update)
+    timer.start(int(TICK))
+    wait(app, YARDSTICK)
+    timer.stop()
+    kept.deleteLater()
+    return np.diff(np.array(times))[30:] * 1000.0
+
+
+def wait(app: object, seconds: float) -> None:
+    """Let the window live."""
+    done = QElapsedTimer()
+    done.start()
+    while done.elapsed() < seconds * 1000.0:
+        app.processEvents()  # type: ignore[attr-defined]
+        time.sleep(0.0005)
+
+
+def main() -> int:
+    """Play both tapes of the demo round and round, then press, and print what was measured."""
+    from avelt.window.rehearse.station import RehearseStation
+    from avelt.window.start import application, open_window
+
+    window = open_window(None, True, False)
+    app = application()
+    window.go("rehearse")
+    window.tidy.start()
+    station = cast(RehearseStation, window.stations["rehearse"])
+    wait(app, 3.0)
+    station.clock.stop()
+    plain = yardstick(window, app)
+    times: list[float] = []
+    paint = station.stage.paintEvent
+
+    def painted(event: QPaintEvent) -> None:
+        paint(event)
+        times.append(time.perf_counter())
+
+    station.stage.paintEvent = painted  # type: ignore[method-assign]
+    gaps: list[np.ndarray] = []
+    names = [tape.name for tape in window.workspace.project.tapes]
+    began = time.perf_counter()
+    turn = 0
+    while time.perf_counter() - began < SECONDS:
+        station.open_tape(names[turn % len(names)])
+        turn += 1
+        times.clear()
+        wait(app, 5.0)
+        gaps.append(np.diff(np.array(times))[3:] * 1000.0)
+    found, usual = np.percentile(np.concatenate(gaps), [50, 95, 99, 100]), np.percentile(plain, [50, 95, 99, 100])
+    print(f"{sum(map(len, gaps))} pictures; ms between two: " + ", ".join(f"{v:.1f}" for v in found))
+    print(f"one kept picture: {len(plain)}; ms between two: " + ", ".join(f"{v:.1f}" for v in usual))
+    print("ratio: " + ", ".join(f"{a / b:.2f}x" for a, b in zip(found, usual, strict=True)), "(50, 95, 99, 100 %)")
+    waits = []
+    for _ in range(12):
+        station.start_over()
+        wait(app, 0.3)
+        at = station.stage.to_widget().map(QPointF(180, 320)).toPoint()
+        QTest.mousePress(station.stage, Qt.MouseButton.LeftButton, pos=at)
+        before = station.stage.scene
+        times.clear()
+        pressed = time.perf_counter()
+        QTest.mouseRelease(station.stage, Qt.MouseButton.LeftButton, pos=at)
+        while not times or station.stage.scene is before or not (station.player and station.player.under_way()):
+            not times or station.stage.scene is before or (station.player and station.player.under_way()) in (None, 0.0)
+        ):
+            app.processEvents()
+        waits.append((time.perf_counter() - pressed) * 1000.0)
+    middle = float(np.median(waits))
+    print(
+        f"from a tap to the first picture of what it starts: {middle:.1f} ms, {middle / TICK:.2f} ticks (worst "
+        f"{max(waits) / TICK:.2f})"
+    )
+    window.workspace.session.saved()
+    window.close()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
