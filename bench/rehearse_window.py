@@ -101,8 +101,6 @@ def main() -> int:
         pressed = time.perf_counter()
         QTest.mouseRelease(station.stage, Qt.MouseButton.LeftButton, pos=at)
         while not times or station.stage.scene is before or not (station.player and station.player.under_way()):
-            not times or station.stage.scene is before or (station.player and station.player.under_way()) in (None, 0.0)
-        ):
             app.processEvents()
         waits.append((time.perf_counter() - pressed) * 1000.0)
     middle = float(np.median(waits))
