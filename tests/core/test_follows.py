@@ -638,6 +638,11 @@ class Checks(unittest.TestCase):
         self.assertEqual(self.codes(drag_it, route, back), [])
         self.assertEqual(self.codes(drag_it, route, back, {"do": "remove", "in": "a", "layer": "Card"}), ["layer gone"])
 
+    def test_a_delay_of_what_follows_a_value_is_in_vain(self) -> None:
+        back = {"do": "route", "from": "b", "to": "a", "trigger": {"tap": ""}}
+        self.assertEqual(self.codes(drag() | {"wait": 50}, back), ["delay in vain"])
+        self.assertEqual(self.codes(drag(), back | {"wait": 50}), [])
+
     def test_several_ways_back_by_one_touch_are_no_trouble(self) -> None:
         steps = [
             {"do": "frame", "name": "c", "copy": "a"},

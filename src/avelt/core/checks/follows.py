@@ -9,7 +9,7 @@ from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.follows import ByDrag, ByInput, ByPointer, ByScroll
 from avelt.core.model.motion import Pose
 from avelt.core.model.second import LayerChanges
-from avelt.core.model.triggers import Scroll
+from avelt.core.model.triggers import Scroll, trigger_row
 from avelt.core.model.values import Follow, Frame, Project
 from avelt.core.timing.scrolling import most_scrolled
 
@@ -50,6 +50,15 @@ def out_of_reach(project: Project) -> Iterator[Trouble]:
             yield Trouble("out of reach", f"{says[0].upper()}{says[1:]}.", (route.id,), (frame.id,))
 
 
+def waits_in_vain(project: Project) -> Iterator[Trouble]:
+    """Delays of routes that do not go by the clock."""
+    for route in project.routes:
+        if route.delay > 0.0 and trigger_row(route.trigger).follows:
+            word = trigger_row(route.trigger).word
+            says = f"A motion that follows a {word} begins with it: its delay does nothing."
+            yield Trouble("delay in vain", says, (route.id,), (route.leaves,))
+
+
 def _reached(frame: Frame, axis: str, start: float, end: float) -> bool:
     """Whether a frame can be scrolled over all of the way; one of which nothing goes is as far as it is followed."""
     most = most_scrolled(frame)[axis == "down"]
@@ -65,4 +74,4 @@ def _of(frame: Frame, follow: Follow, what: str, says: str) -> Trouble:
     return Trouble(what, f"{follow.name}: {says}.", (), (frame.id,))
 
 
-RULES = (what_is_gone, nowhere, out_of_reach)
+RULES = (what_is_gone, nowhere, out_of_reach, waits_in_vain)

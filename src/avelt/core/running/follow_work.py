@@ -58,6 +58,10 @@ class FollowWork(PartWork):
         """How far the frame arrived at is scrolled then."""
 
     @abstractmethod
+    def as_it_stands(self, target: Frame, picture: Frame, offset: Offset) -> Frame:
+        """The picture arrived at with what follows a value there already where that says."""
+
+    @abstractmethod
     def history_after(self, action: Action) -> tuple[str, ...]:
         """The frames that were before, once a route with this action is taken."""
 
@@ -205,15 +209,15 @@ class FollowWork(PartWork):
         if running is not None:
             home = running.shown if running.may_arrive or running.home is None else running.home
         by_scroll = isinstance(route.trigger, Scroll)
+        offset_there = self.scroll if by_scroll else self.offset_at(route, target)
         at_rest = running is None or (not running.may_arrive and running.rate(self.now) == 0.0 and self._near(running))
         base = AT_TOP if by_scroll and at_rest else self.scroll
         if at_rest:
-            offset = AT_TOP if by_scroll else self.offset_at(route, target)
-            program = self._between(route, scrolled(home, base), scrolled(picture, offset))
+            right = self.as_it_stands(target, scrolled(picture, AT_TOP if by_scroll else offset_there), offset_there)
+            program = self._between(route, scrolled(home, base), right)
         else:
-            program = self._from_screen(
-                route, home, scrolled(picture, base if by_scroll else self.offset_at(route, target))
-            )
+            right = self.as_it_stands(target, scrolled(picture, offset_there), offset_there)
+            program = self._from_screen(route, home, right)
         length = max(program.duration, end_of(route.transition, self.project))
         for loop in self.shown.loops:
             self.loops.setdefault(loop.origin, self.now)

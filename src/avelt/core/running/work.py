@@ -145,7 +145,7 @@ class Work(DragWork):
         target = self.target_of(route)
         offset = self.offset_at(route, target)
         shown, beneath = self.picture_after(route, target)
-        right = self._as_it_stands(target, scrolled(shown, offset), offset)
+        right = self.as_it_stands(target, scrolled(shown, offset), offset)
         self.wants_entrance, self.ready_at, self.returns = False, None, None
         if self.motion is None:
             left = scrolled(self.shown, self.scroll)
@@ -218,7 +218,7 @@ class Work(DragWork):
             return beneath[-1][1], beneath[:-1]
         return at_arrival(target), ()
 
-    def _as_it_stands(self, target: Frame, picture: Frame, offset: Offset) -> Frame:
+    def as_it_stands(self, target: Frame, picture: Frame, offset: Offset) -> Frame:
         """The picture arrived at with what follows a value there already where that says: nothing jumps on arrival."""
         own = {clock_of(follow) for frame in self.shows() for follow in frame.follows}
         if not any(clock_of(follow) not in own for follow in picture.follows):
