@@ -17,6 +17,7 @@ from PIL import Image
 
 from avelt.cli import main
 from avelt.core.formats.project_file import open_project
+from avelt.core.timing.schedule import duration_of
 
 A = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect id="Card" x="10" y="10" width="20" height="20" fill="red"/></svg>'
 B = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect id="Card" x="60" y="10" width="40" height="20" fill="blue"/><circle id="Dot" r="5"/></svg>'
@@ -273,8 +274,8 @@ class Commands(unittest.TestCase):
     def test_presets_from_file_to_file(self) -> None:
         file = self.imported()
         self.run_it("preset", "save", file, "a > b", "--layer", "Card", "--name", "My way")
-        self.assertEqual(self.data("preset", "list")["presets"][0]["name"], "My way")
-        self.assertEqual(self.data("preset", "show", "my way")["kind"], "cue set")
+        self.assertEqual(self.data("preset", "list", "--where", "mine")["presets"][0]["name"], "My way")
+        self.assertEqual(self.data("preset", "show", "my way")["kind"], "layer motion")
         given = self.folder / "given.avelt-preset"
         self.run_it("preset", "export", "My way", "-o", given)
         self.run_it("preset", "import", given)
@@ -283,6 +284,52 @@ class Commands(unittest.TestCase):
         self.assertEqual(open_project(out).routes[0].transition.cues[0].to_id, open_project(out).frames[1].layers[1].id)
         self.run_it("preset", "show", "No way", code=2)
         self.assertIn("My way", self.errors)
+        self.run_it("preset", "remove", "My way")
+        self.assertEqual(self.data("preset", "list", "--where", "mine"), {"presets": [], "troubles": []})
+
+    def test_presets_of_every_kind(self) -> None:
+        file = self.imported()
+        self.run_it("preset", "save", file, "a > b", "--name", "Whole", "--tag", "calm", "--note", "For all")
+        self.run_it("preset", "save", file, "a > b", "--kind", "curve", "--name", "Feel")
+        self.run_it("preset", "save", file, "a > b", "--layer", "Card", "--layer", "Dot", "--name", "Two")
+        rows = self.data("preset", "list", "--where", "mine")["presets"]
+        self.assertEqual(
+            [(r["name"], r["kind"]) for r in rows], [("Feel", "curve"), ("Two", "shared"), ("Whole", "transition")]
+        )
+        self.assertEqual((rows[2]["tags"], rows[2]["where"], rows[2]["uses"]), (["calm"], "mine", 0))
+        self.assertEqual(len(self.data("preset", "list", "--where", "mine", "--kind", "curve")["presets"]), 1)
+        picture = self.folder / "whole.webp"
+        self.run_it("preset", "show", "Whole", "-o", picture)
+        with Image.open(picture) as moving:
+            self.assertGreater(getattr(moving, "n_frames", 1), 5)
+        out = self.folder / "q.avelt"
+        said = self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--stretch", "2", "-o", out)
+        self.assertIn("Whole is on", said)
+        before, after = (open_project(path).routes[0].transition for path in (file, out))
+        self.assertEqual(after.duration, 2 * duration_of(before))
+        self.run_it("preset", "put", file, "a > b", "--preset", "Two", "--direction", "north", code=2)
+        self.assertIn("up left", self.errors)
+        self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--linked", code=2)
+        self.run_it("preset", "save", file, "a", "--loop", "Bob", "--name", "x", code=2)
+        self.assertIn("no loop", self.errors)
+        self.run_it("preset", "save", file, "nowhere", "--name", "x", code=2)
+
+    def test_packs_and_tokens_go_out_and_come_in(self) -> None:
+        file = self.imported()
+        self.run_it("preset", "save", file, "a > b", "--name", "Whole")
+        self.run_it("preset", "save", file, "a > b", "--layer", "Card", "--name", "My way")
+        for ending in (".avelt-pack", ".tokens.json"):
+            given = self.folder / f"given{ending}"
+            self.run_it("preset", "export", "Whole", "My way", "-o", given, "--author", "Skerry Line")
+            self.assertEqual(len(self.data("preset", "list", "--where", given)["presets"]), 2)
+            said = self.run_it("preset", "import", given)
+            self.assertEqual(said.count("already"), 2, said)
+            self.run_it("preset", "remove", "Whole")
+            self.assertIn("Whole is on the shelf", self.run_it("preset", "import", given))
+        self.run_it("preset", "export", "Whole", "My way", "-o", self.folder / "x.avelt-preset", code=2)
+        (self.folder / "bad.avelt-pack").write_bytes(b"nothing")
+        self.run_it("preset", "import", self.folder / "bad.avelt-pack", code=2)
+        self.assertIn("bad.avelt-pack", self.errors)
 
     def test_the_demo_is_written_whole(self) -> None:
         self.run_it("demo", "--out", self.folder / "out")

@@ -175,7 +175,7 @@ class Files(unittest.TestCase):
 
     def test_it_reads_back_the_same(self) -> None:
         self.assertEqual(from_json(to_json(self.preset), "x"), self.preset)
-        self.assertEqual(json.loads(to_json(self.preset))["format"], 2)
+        self.assertEqual(json.loads(to_json(self.preset))["format"], 3)
 
     def test_the_shelf_keeps_finds_and_forgets(self) -> None:
         self.assertEqual(self.shelf.read().presets, ())
@@ -213,7 +213,7 @@ class Files(unittest.TestCase):
         listing = self.shelf.read()
         self.assertEqual(len(listing.presets), 1)
         self.assertEqual(len(listing.troubles), len(bad))
-        self.assertTrue(any("newer Avelt" in line for line in listing.troubles))
+        self.assertTrue(any("newer Avelt" in trouble.says for trouble in listing.troubles))
 
     def test_file_names_are_safe(self) -> None:
         self.assertEqual(file_name("../../etc/Pass wd"), f"etcpass-wd{ENDING}")
@@ -221,6 +221,6 @@ class Files(unittest.TestCase):
 
     def test_curves_survive(self) -> None:
         preset = Preset(
-            "c", "cue set", 100.0, (msgspec.structs.replace(self.preset.cues[0], curve=Handles(0.1, 2, 0.3, -1)),)
+            "c", "layer motion", 100.0, (msgspec.structs.replace(self.preset.cues[0], curve=Handles(0.1, 2, 0.3, -1)),)
         )
         self.assertEqual(from_json(to_json(preset), "x").cues[0].curve, Handles(0.1, 2, 0.3, -1))

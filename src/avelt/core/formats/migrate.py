@@ -42,12 +42,20 @@ def migrated(document: Document, version: int) -> Document:
 
 
 def migrated_preset(document: Document, version: int) -> Document:
-    """A preset's document of format ``version`` (1) as one of format 2: the same words as in projects."""
+    """A preset's document of format ``version`` (1 or 2) as one of format 3: the same words as in projects; what moves
+    one layer is called a layer motion."""
+    if version > 1:
+        return _layer_motion(document)
     made = _renamed(document, {"length": "duration"}, "")
     _each(made, "cues", lambda cue, at: {**cue, **_prop(cue)})
     for name in ("absent", "absent_px"):
         _one(made, name, lambda pose, at: _renamed(pose, _OFFSET, at))
-    return {**made, "format": 2} if version < 2 else document
+    return _layer_motion(made)
+
+
+def _layer_motion(document: Document) -> Document:
+    kind = document.get("kind")
+    return {**document, "kind": "layer motion" if kind == "cue set" else kind, "format": 3}
 
 
 def _only_added(document: Document) -> Document:

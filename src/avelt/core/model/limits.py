@@ -14,5 +14,6 @@ MAX_PATH_NUMBERS = 400_000  # in one path layer
 MAX_COORDINATE = 1e7  # px; beyond it float arithmetic on screens has no meaning
 MAX_MS = 3_600_000.0  # an hour
 MAX_PRESET_BYTES = 2 * 2**20
+MAX_PACK_BYTES = 64 * 2**20
 MAX_ROUNDS = 1_000_000  # of a phase
 MIN_SIZE = 1e-6  # px; a box side below this counts as zero

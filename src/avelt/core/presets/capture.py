@@ -46,11 +46,11 @@ def capture(project: Project, route_id: str, ends: PairKey, name: str, note: str
     kept = tuple(_kept(project, cue, length, program) for cue in [whole, *(cue for cue in cues if cue.prop)])
     kept = (*kept, *_typed_turn(project, cues, program, ends))
     layer = _layer(project, route, ends)
-    kind: Literal["cue set", "enter", "leave"] = (
-        "enter" if ends[0] is None else "leave" if ends[1] is None else "cue set"
+    kind: Literal["layer motion", "enter", "leave"] = (
+        "enter" if ends[0] is None else "leave" if ends[1] is None else "layer motion"
     )
     absent = absent_px = None
-    if kind != "cue set":
+    if kind != "layer motion":
         usual = transition.leave if kind == "leave" else transition.enter
         absent_px = replace(next((a.pose for a in transition.absents if a.layer == layer.id), usual), behind="")
         absent = _in_shares(absent_px, layer)

@@ -1,39 +1,109 @@
-"""The moving picture of a preset: a small scene that moves as the preset says."""
+"""The moving picture of a preset: a small scene that moves as the preset says. It is made by putting the preset on."""
 
 from __future__ import annotations
+
+from contextlib import suppress
 
 import msgspec
 
 from avelt.core.curves.named import STARTERS
-from avelt.core.model.motion import PairKey
+from avelt.core.errors import AveltError
+from avelt.core.model.motion import Decision, PairKey, Transition
 from avelt.core.model.triggers import Tap
-from avelt.core.model.values import Box, Decision, Frame, Layer, Project, Route, Solid, Transition
-from avelt.core.presets.capture import put
-from avelt.core.presets.values import Preset
-from avelt.core.timing.compile import compile_route
+from avelt.core.model.values import Box, Frame, Layer, Project, Route, Solid, Text
+from avelt.core.presets.places import Where
+from avelt.core.presets.put_on import put_preset
+from avelt.core.presets.values import Preset, as_project
+from avelt.core.record import Record
+from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program
+from avelt.core.timing.schedule import end_of
 
+replace = msgspec.structs.replace
 W, H = 168.0, 84.0
-_LEAVING, _ARRIVING = "#E58A43", "#0E7C74"
+_LEAVING, _ARRIVING, _GROUND = "#E58A43", "#0E7C74", "#F3EEE2"
+_SPREAD = 5  # layers that a stagger is shown on
+_SHOWN_MS = 400.0  # of what has no length of its own
+
+
+class Picture(Record, frozen=True):
+    """What a preset looks like: a program and how long it is shown, ms."""
+
+    program: Program
+    duration: float
+
+
+def picture_of(preset: Preset) -> Picture:
+    """The moving picture of a preset of any kind; it is as large as its frame."""
+    if preset.recorded is not None:
+        project = as_project(preset)
+        left, right = (_shown(frame) for frame in project.frames)
+        project = replace(project, frames=(left, right))
+        return _of_route(project)
+    if preset.loop is not None:
+        (frame,) = as_project(preset).frames
+        frame = replace(_shown(frame), background=_GROUND)
+        return Picture(compile_still(frame), preset.duration)
+    if preset.part is not None:
+        project = as_project(preset)
+        part = project.parts[-1]
+        pose = replace(part.poses[0], background=part.poses[0].background or _GROUND)
+        longest = max((loop.duration for loop in pose.loops), default=_SHOWN_MS)
+        return Picture(compile_still(pose, project), longest)
+    project, pairs = _stage(preset)
+    with suppress(AveltError):  # what cannot be put even here is shown at rest rather than not at all
+        project = put_preset(project, preset, Where(routes=("r",), pairs=pairs)).project
+    return _of_route(project)
 
 
 def picture_program(preset: Preset) -> Program:
-    """A box that moves, grows, changes colour and corners with the preset's cues (or enters, or leaves)."""
+    """The program of a preset's picture."""
+    return picture_of(preset).program
+
+
+def _of_route(project: Project) -> Picture:
+    (route,) = project.routes
+    return Picture(compile_route(project, route), end_of(route.transition, project))
+
+
+def _stage(preset: Preset) -> tuple[Project, tuple[PairKey, ...]]:
+    """A box that moves, grows, changes colour and corners (or enters, or leaves); several boxes for a stagger."""
     small = Layer("a", "a", "Box", Box((4, 4, 4, 4)), 16, 44, 34, 24, fills=(Solid(_LEAVING),))
     large = Layer("b", "b", "Box", Box((8, 8, 8, 8)), 96, 16, 56, 44, rotation=0.0, fills=(Solid(_ARRIVING),))
-    middle = msgspec.structs.replace(large, x=56.0, y=20.0)
-    left = Frame("left", "Left", W, H, "#F3EEE2", True, (small,))
-    right = Frame("right", "Right", W, H, "#F3EEE2", True, (large,))
-    ends = PairKey("a", "b")
-    decisions: tuple[Decision, ...] = (Decision("a", "b", True),)
-    if preset.kind == "enter":
-        left, right = msgspec.structs.replace(left, layers=()), msgspec.structs.replace(right, layers=(middle,))
-        ends, decisions = PairKey(None, "b"), ()
+    first: tuple[Layer, ...] = (small,)
+    last: tuple[Layer, ...] = (large,)
+    if preset.kind == "stagger":
+        first = tuple(_bar(f"a{k}", k, 18.0, _LEAVING) for k in range(_SPREAD))
+        last = tuple(_bar(f"b{k}", k, 114.0, _ARRIVING) for k in range(_SPREAD))
+    elif preset.kind == "enter":
+        first, last = (), (replace(large, x=56.0, y=20.0),)
     elif preset.kind == "leave":
-        middle = msgspec.structs.replace(middle, fills=(Solid(_LEAVING),))
-        left, right = msgspec.structs.replace(left, layers=(middle,)), msgspec.structs.replace(right, layers=())
-        ends, decisions = PairKey("b", None), ()
-    route = Route("r", "left", "right", Tap(), Transition(preset.duration or 300.0, STARTERS[0].curve, (), decisions))
-    project = Project("Picture", frames=(left, right), routes=(route,), curves=STARTERS, first="left")
-    project = put(project, "r", ends, preset)
-    return compile_route(project, project.routes[0])
+        first, last = (replace(large, x=56.0, y=20.0, fills=(Solid(_LEAVING),)),), ()
+    left = Frame("left", "Left", W, H, _GROUND, True, first)
+    right = Frame("right", "Right", W, H, _GROUND, True, last)
+    both = tuple(PairKey(a.id, b.id) for a, b in zip(first, last, strict=False))
+    pairs = both or tuple(PairKey(a.id, None) for a in first) or tuple(PairKey(None, b.id) for b in last)
+    decisions = tuple(Decision(a.id, b.id, True) for a, b in zip(first, last, strict=False))
+    motion = Transition(preset.duration or _SHOWN_MS, STARTERS[0].curve, (), decisions)
+    route = Route("r", "left", "right", Tap(), motion)
+    return Project("Picture", frames=(left, right), routes=(route,), curves=STARTERS, first="left"), pairs
+
+
+def _bar(ident: str, place: int, x: float, color: str) -> Layer:
+    return Layer(
+        ident, ident, f"Bar {place + 1}", Box((3, 3, 3, 3)), x, 9.0 + 14.0 * place, 36, 10, fills=(Solid(color),)
+    )
+
+
+def _shown(frame: Frame) -> Frame:
+    """A frame of stand-ins, with texts as the blocks that they fill."""
+    return replace(frame, background=frame.background or _GROUND, layers=tuple(map(_block, frame.layers)))
+
+
+def _block(layer: Layer) -> Layer:
+    body = layer.body
+    if isinstance(body, Text):
+        body = Box()
+    if layer.children:
+        body = replace(body, children=tuple(map(_block, layer.children)))
+    return replace(layer, body=body)

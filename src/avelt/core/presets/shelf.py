@@ -1,15 +1,23 @@
-"""The shelf on disk: one file a preset in a folder of the person's own."""
+"""The shelf: one file a preset, in a folder of the person's own (mine) and in one that comes with Avelt (built in)."""
 
 from __future__ import annotations
 
 import re
+from functools import cache
 from pathlib import Path
+from typing import Literal
+
+from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, FileError, NotFound
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 from avelt.core.record import Record
+
+#: Where presets lie (empty: anywhere), and what becomes of two of one name.
+Where = Literal["", "built-in", "mine"]
+Same = Literal["keep", "replace", "skip"]
 
 
 def default_folder() -> Path:
@@ -19,11 +27,30 @@ def default_folder() -> Path:
     return Path(user_data_path("avelt", appauthor=False)) / "presets"
 
 
+class Trouble(Record, frozen=True):
+    """A file that is no preset, and why."""
+
+    file: str
+    says: str
+
+
 class Listing(Record, frozen=True):
-    """The presets of a folder, by name, and a sentence for each file that is none."""
+    """The presets of a folder, by name, and what is wrong with each file that is none."""
 
     presets: tuple[Preset, ...]
-    troubles: tuple[str, ...]
+    troubles: tuple[Trouble, ...] = ()
+
+
+@cache
+def built_in() -> tuple[Preset, ...]:
+    """The catalogue that comes with Avelt, by name."""
+    found = [from_json(path.read_bytes(), path.name) for path in catalogue_folder().glob(f"*{ENDING}")]
+    return tuple(sorted(found, key=lambda preset: preset.name.casefold()))
+
+
+def catalogue_folder() -> Path:
+    """Where the files of the catalogue lie."""
+    return Path(__file__).resolve().parents[2] / "catalogue"
 
 
 class Shelf:
@@ -35,24 +62,44 @@ class Shelf:
     def read(self) -> Listing:
         """All presets, sorted by name."""
         presets: list[Preset] = []
-        troubles: list[str] = []
+        troubles: list[Trouble] = []
         for path in sorted(self.folder.glob(f"*{ENDING}")) if self.folder.is_dir() else []:
             try:
                 presets.append(read_preset(path))
             except AveltError as error:
-                troubles.append(str(error))
+                troubles.append(Trouble(path.name, str(error)))
         return Listing(tuple(sorted(presets, key=lambda p: p.name.casefold())), tuple(troubles))
 
-    def find(self, name: str) -> Preset:
-        """The preset of this name; the nearest is suggested."""
-        presets = self.read().presets
+    def find(self, name: str, where: Where = "") -> Preset:
+        """The preset of this name, of this shelf before the catalogue; the nearest is suggested."""
+        mine = self.read().presets if where != "built-in" else ()
+        presets = (*mine, *(built_in() if where != "mine" else ()))
         for preset in presets:
             if preset.name.casefold() == name.strip().casefold():
                 return preset
-        from rapidfuzz import process
+        from rapidfuzz import process, utils
 
-        near = process.extractOne(name, [preset.name for preset in presets], score_cutoff=60)
+        names = [preset.name for preset in presets]
+        near = process.extractOne(name, names, processor=utils.default_process, score_cutoff=60)
         raise NotFound(f"There is no preset {name!r}.", hint=f"Did you mean {near[0]!r}?" if near else "")
+
+    def take(self, preset: Preset, same: Same = "keep") -> tuple[Preset | None, str]:
+        """Take a preset in from elsewhere. What is there already (the same but for its name) is not taken twice; of the
+        same name and other content: keep both, replace, or skip. Gives what was written, and what happened in words."""
+        mine = self.read().presets
+        for known in mine:
+            if replace(known, name="") == replace(preset, name=""):
+                return None, f"{preset.name} is there already" + (
+                    "." if known.name == preset.name else f", as {known.name}."
+                )
+        taken = {known.name.casefold() for known in mine}
+        if preset.name.casefold() in taken and same == "skip":
+            return None, f"{preset.name} is left as it was."
+        if preset.name.casefold() in taken and same == "keep":
+            number = next(n for n in range(2, len(taken) + 3) if f"{preset.name} {n}".casefold() not in taken)
+            preset = replace(preset, name=f"{preset.name} {number}")
+        self.keep(preset)
+        return preset, f"{preset.name} is on the shelf."
 
     def keep(self, preset: Preset) -> Path:
         """Write a preset; one of the same name is replaced."""
@@ -66,7 +113,7 @@ class Shelf:
 
     def remove(self, name: str) -> None:
         """Take a preset off the shelf."""
-        preset = self.find(name)
+        preset = self.find(name, "mine")
         try:
             (self.folder / file_name(preset.name)).unlink()
         except OSError as error:

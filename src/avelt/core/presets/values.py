@@ -1,24 +1,31 @@
-"""A preset: motion kept for other layers. Times are shares of a length, shifts shares of the layer."""
+"""A preset: motion kept for other layers, frames and projects. Times are shares of a length, shifts of a layer."""
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from base64 import b64decode
+from hashlib import sha256
+from typing import Any, Literal, get_args
 
 import msgspec
+from msgspec.structs import replace
 
+from avelt.core.curves.named import STARTERS
 from avelt.core.errors import FormatError
+from avelt.core.formats.checked import check
 from avelt.core.formats.checked_motion import away_is_sound, curve_is_sound, keys_are_sound
 from avelt.core.formats.migrate import migrated_preset
 from avelt.core.formats.sound import number_is_sound
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
-from avelt.core.model.motion import Cue, Keyframe, MotionPath, Space
+from avelt.core.model.motion import Cue, Keyframe, MotionPath, Space, Stagger, Transition
 from avelt.core.model.properties import KEYED
 from avelt.core.model.value import Value
-from avelt.core.model.values import Away
+from avelt.core.model.values import Asset, Away, Frame, Layer, Loop, Part, Project, Route
 
-FORMAT = 2
+FORMAT = 3
 ENDING = ".avelt-preset"
+STARTER_IDS = {curve.id for curve in STARTERS}
+_MOST_WORDS = 1_000
 
 
 class PresetCue(Value, frozen=True):
@@ -46,13 +53,59 @@ class PresetCue(Value, frozen=True):
     turned: float | None = None
 
 
+class Recorded(Value, frozen=True):
+    """A whole transition, or some pairs of one: stand-ins of the layers that it was recorded on (their names, kinds and
+    boxes say who plays which role elsewhere), and the motion between them."""
+
+    left: Frame
+    right: Frame
+    transition: Transition
+    delay: float = 0.0
+
+
+class LoopOf(Value, frozen=True):
+    """A loop, and a stand-in of the layer that it was on."""
+
+    loop: Loop
+    layer: Layer
+
+
+class PresetAsset(Value, frozen=True):
+    """A picture that a part shows, in base64."""
+
+    id: str
+    ext: str
+    w: int
+    h: int
+    data: str
+
+
+class PartOf(Value, frozen=True):
+    """A part, and before it the parts that it uses."""
+
+    parts: tuple[Part, ...]
+    assets: tuple[PresetAsset, ...] = ()
+
+
+Kind = Literal[
+    "layer motion", "enter", "leave", "shared", "transition", "loop", "stagger", "curve", "motion path", "part"
+]
+KINDS: tuple[Kind, ...] = get_args(Kind)
+#: What is put on pairs of a route.
+ON_PAIRS: tuple[Kind, ...] = ("layer motion", "enter", "leave", "shared", "stagger", "curve", "motion path")
+
+
 class Preset(Value, frozen=True):
     """``absent`` (enters and leaves) has its shifts as shares of the layer's width and height, and
     ``absent_px`` as they were recorded. ``duration`` is that of the transition it was recorded in, ms; ``size`` the
-    width and height of the layer, px: what its keyframes and motion paths say in px follows the size of another."""
+    width and height of the layer, px: what its keyframes and motion paths say in px follows the size of another.
+
+    ``when`` and ``not_when`` say in a sentence when to use it and when not, ``quieter`` names the preset that stands in
+    for it where less motion is asked for. Of the others only what its kind holds is there.
+    """
 
     name: str
-    kind: Literal["cue set", "enter", "leave"]
+    kind: Kind
     duration: float
     cues: tuple[PresetCue, ...] = ()
     absent: Away | None = None
@@ -60,6 +113,16 @@ class Preset(Value, frozen=True):
     note: str = ""
     size: tuple[float, float] = (0.0, 0.0)
     format: int = FORMAT
+    tags: tuple[str, ...] = ()
+    when: str = ""
+    not_when: str = ""
+    quieter: str = ""
+    recorded: Recorded | None = None
+    loop: LoopOf | None = None
+    stagger: Stagger | None = None
+    curve: PlainCurve | None = None
+    motion_path: MotionPath | None = None
+    part: PartOf | None = None
 
 
 def to_json(preset: Preset) -> bytes:
@@ -123,11 +186,66 @@ def _check(preset: Preset) -> None:
                 number_is_sound(value, f"cues[{k}].{name}")
     for value in preset.size:
         number_is_sound(value, "size")
+    for words in (*preset.tags, preset.when, preset.not_when, preset.quieter, preset.note):
+        if len(words) > _MOST_WORDS:
+            raise FormatError(f"Words of a preset are at most {_MOST_WORDS} letters.")
+    _check_kind(preset)
     for pose in (preset.absent, preset.absent_px):
         if pose is not None:
             for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
                 number_is_sound(getattr(pose, name), f"absent.{name}")
             away_is_sound(pose, "absent")
+
+
+def _check_kind(preset: Preset) -> None:
+    """What its kind holds is there, and holds together."""
+    holds = {
+        "shared": preset.recorded,
+        "transition": preset.recorded,
+        "loop": preset.loop,
+        "stagger": preset.stagger,
+        "curve": preset.curve,
+        "motion path": preset.motion_path,
+        "part": preset.part,
+    }
+    if preset.kind in holds and holds[preset.kind] is None:
+        raise FormatError(f"A preset of the kind “{preset.kind}” holds one.", preset.kind)
+    if preset.curve is not None:
+        curve_is_sound(preset.curve, set(), "curve")
+    if preset.motion_path is not None:
+        keys_are_sound(Cue(None, None, "position", motion_path=preset.motion_path), "motion_path")
+    if preset.stagger is not None:
+        number_is_sound(preset.stagger.ms, "stagger.ms", MAX_MS, 0.0)
+        curve_is_sound(preset.stagger.curve, STARTER_IDS, "stagger.curve")
+    check(as_project(preset))
+
+
+def as_project(preset: Preset) -> Project:
+    """What a preset holds of frames, loops and parts, as a project of its own."""
+    project = Project(preset.name, curves=STARTERS)
+    if preset.recorded is not None:
+        found = preset.recorded
+        route = Route("r", found.left.id, found.right.id, transition=found.transition, delay=found.delay)
+        return replace(project, frames=(found.left, found.right), routes=(route,))
+    if preset.loop is not None:
+        layer = preset.loop.layer
+        frame = Frame("f", "Frame", max(1.0, layer.w * 3), max(1.0, layer.h * 3), layers=(layer,))
+        return replace(project, frames=(replace(frame, loops=(preset.loop.loop,)),))
+    if preset.part is not None:
+        assets = tuple(asset_of(entry) for entry in preset.part.assets)
+        return replace(project, parts=preset.part.parts, assets=assets)
+    return project
+
+
+def asset_of(entry: PresetAsset) -> Asset:
+    """A picture of a preset; ``FormatError`` when its bytes are none, or are not those that its id says."""
+    try:
+        data = b64decode(entry.data, validate=True)
+    except ValueError:
+        raise FormatError("A picture of it is broken.", "assets") from None
+    if sha256(data).hexdigest() != entry.id:
+        raise FormatError("A picture of it is not the one that it says.", "assets")
+    return Asset(entry.id, entry.ext, entry.w, entry.h, data)
 
 
 def schema() -> dict[str, Any]:

@@ -270,7 +270,7 @@ class ShelfPanel(QFrame):
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
         self.cards.show_presets(presets, chosen)
         empty = "Nothing is kept yet. Choose a cue in Timing and press “Save as preset”."
-        trouble = " ".join(listing.troubles[:2])
+        trouble = " ".join(trouble.says for trouble in listing.troubles[:2])
         self.note.setText(
             trouble or (empty if not listing.presets else "" if presets else "No preset fits these words.")
         )

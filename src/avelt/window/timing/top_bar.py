@@ -35,7 +35,7 @@ class TimingBar:
         self.length.setToolTip("How long the transition lasts; all cues are stretched with it")
         self.base = Pick()
         self.roles = button("", "Other curves for what enters and what leaves")
-        self.save = button("Save as preset", "Keep the chosen cue set on the shelf (Ctrl+Shift+P)")
+        self.save = button("Save as preset", "Keep the motion of the chosen layer on the shelf (Ctrl+Shift+P)")
         add_all(layout, self.leaves_name, self.arrow, self.arrives_name, self.trigger, self.when, self.other, self.back)
         lasts, base = label("Duration", "quiet"), label("Base curve", "quiet")
         add_all(layout, None, lasts, self.length, base, self.base, self.roles, self.save)
