@@ -32,4 +32,4 @@ def stills(picture: Picture, times: list[float], wide: float = _WIDE) -> list[QI
     """Pictures of some moments, all ``wide`` px wide."""
     painter = ScenePainter()
     scale = wide / max(1.0, picture.program.at(0.0).size[0])
-    return [painter.render(picture.program.at(ms), scale) for ms in times]
+    return [painter.render(picture.program.from_start(ms), scale) for ms in times]
