@@ -197,3 +197,15 @@ def type_into(field: QWidget, words: str) -> None:
     QTest.keyClicks(field, words)
     QTest.keyClick(field, Qt.Key.Key_Return)
     QApplication.processEvents()
+
+
+def keeping(name: str, place: int = 0, tags: str = "") -> Any:
+    """Somebody who fills in the form of a preset and saves."""
+
+    def answer(form: Any) -> bool:
+        form.what.setCurrentIndex(place)
+        type_into(form.name, name)
+        type_into(form.tags, tags)
+        return bool(form.ok.isEnabled())
+
+    return answer

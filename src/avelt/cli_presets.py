@@ -13,16 +13,16 @@ from msgspec.structs import replace
 
 from avelt.cli_common import Arguments, print_result
 from avelt.core.errors import EditError, NotFound
-from avelt.core.formats.disk import read_bytes, write_atomically
+from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.find import entrance_id, find_frame, find_layer, find_route, route_by_id, walk
-from avelt.core.model.limits import MAX_PACK_BYTES
 from avelt.core.model.motion import PairKey
 from avelt.core.model.parts import as_stage, find_part
 from avelt.core.model.values import Frame, Part, Project, Route
 from avelt.core.presets import packs, record, tokens
 from avelt.core.presets.adjusted import How, direction_of
 from avelt.core.presets.capture import capture, left_out
+from avelt.core.presets.files import read_file
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
@@ -118,20 +118,10 @@ def _list(args: Arguments) -> None:
 
 def _listed(where: str) -> list[tuple[str, Listing]]:
     if where not in ("", "mine", "built-in"):
-        presets, troubles = _read(Path(where))
+        presets, troubles = read_file(Path(where))
         return [(where, Listing(presets, troubles))]
     mine = [("mine", Shelf().read())] if where != "built-in" else []
     return [*mine, *([("built-in", Listing(built_in()))] if where != "mine" else [])]
-
-
-def _read(path: Path) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
-    """The presets of a file of any of the three kinds."""
-    data = read_bytes(path, MAX_PACK_BYTES)
-    if packs.is_pack(path.name):
-        return packs.unpack(data, str(path))[1:]
-    if path.name.lower().endswith(".json"):
-        return tokens.from_tokens(data, str(path))
-    return (from_json(data, str(path)),), ()
 
 
 def _show(args: Arguments) -> None:
@@ -259,7 +249,7 @@ def _put(args: Arguments) -> None:
 
 
 def _import(args: Arguments) -> None:
-    shelf, found = Shelf(), [_read(path) for path in args.inputs]
+    shelf, found = Shelf(), [read_file(path) for path in args.inputs]
     for presets, troubles in found:
         _say(troubles)
         for preset in presets:

@@ -27,7 +27,7 @@ from avelt.core.presets.capture import capture
 from avelt.core.presets.picture import picture_of
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
-from avelt.core.presets.roles import roles
+from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import Shelf
 from avelt.core.presets.values import KINDS, Preset, from_json, to_json
 from avelt.core.timing.schedule import plan_of
@@ -100,9 +100,21 @@ class Kinds(unittest.TestCase):
     def test_roles_are_shown_before(self) -> None:
         project = scene()
         preset = record.capture_transition(project, "R", "All")
-        found = roles(project, preset, other(project))
-        self.assertIn(("One", "One"), found)
-        self.assertIn(("N", ""), found)
+        found = role_words(project, preset, Where((other(project),)))
+        self.assertEqual(found, [("One", "One"), ("N", "")])
+        both = record.capture_shared(project, "R", [A, B], "Both")
+        self.assertEqual(role_words(project, both, Where((other(project),))), [("One", "One"), ("Two", "Two")])
+
+    def test_roles_are_given_by_hand_in_the_order_of_what_is_chosen(self) -> None:
+        project = scene()
+        preset = record.capture_shared(project, "R", [A], "One only")
+        second = PairKey("g", "h")
+        where = Where((other(project),), (second,))
+        self.assertEqual(role_words(project, preset, where), [("One", "Two")])
+        motion = route_by_id(put_preset(project, preset, where).project, other(project)).transition
+        self.assertEqual({cue.key.pair for cue in motion.cues}, {second})
+        with self.assertRaises(EditError):  # nothing that is chosen can play it: it stays on both frames
+            put_preset(project, preset, Where(("R",), (PairKey(None, "in"),)))
 
     def test_shared_layers_keep_ties_and_follow_the_length(self) -> None:
         project = set_duration(scene(), "R", 400.0)

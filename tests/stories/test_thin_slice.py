@@ -21,7 +21,7 @@ from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.triggers import Tap, Timer
 from avelt.core.timing.schedule import timed
 from tests.stories.xvfb import needs_xvfb, run_in_xvfb
-from tests.support import WindowCase, click, drag, type_into
+from tests.support import WindowCase, click, drag, keeping, type_into
 
 
 class FirstEvening(WindowCase, unittest.TestCase):
@@ -94,7 +94,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
 
     def keep_and_put(self) -> None:
         station = self.window.stations["timing"]
-        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=("Late and springy", True)):
+        with mock.patch.object(self.window, "ask", new=keeping("Late and springy")):
             click(station.save)
         self.assertTrue(self.window.shelf.isVisible())
         QTest.keyClick(self.window.shelf, Qt.Key.Key_Escape)
@@ -197,7 +197,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         other = self.open_window()
         other.go("timing")
         other.do("shelf")
-        self.assertEqual([p.name for p in other.shelf.cards.presets], ["Late and springy"])
+        self.assertEqual([e.name for e in other.shelf.cards.entries if e.mine], ["Late and springy"])
         self.close_window(other)
 
 

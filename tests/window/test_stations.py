@@ -15,7 +15,7 @@ from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index
 from avelt.core.timing.schedule import timed
 from avelt.window.shell.commands import COMMANDS, STATIONS
-from tests.support import WindowCase, click, drag, send, type_into
+from tests.support import WindowCase, click, drag, keeping, send, type_into
 
 
 class Shell(WindowCase, unittest.TestCase):
@@ -521,7 +521,7 @@ class ShelfPanel(WindowCase, unittest.TestCase):
     def test_keep_put_give_and_take(self) -> None:
         row = next(r for r in self.station.sheet.body.rows if r.right_name == "Board button")
         self.station.pick(row.key)
-        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=("Tide in", True)):
+        with mock.patch.object(self.window, "ask", new=keeping("Tide in")):
             click(self.station.save)
         self.assertTrue(self.shelf.isVisible())
         other = next(r for r in self.station.sheet.body.rows if r.right_name == "Facts")
@@ -534,9 +534,13 @@ class ShelfPanel(WindowCase, unittest.TestCase):
         self.assertEqual((new.start, new.end), (280, 480))
         self.assertEqual(self.workspace.session.undo_label, "put Tide in on")
         path = Path(self.folder.name) / "given.avelt-preset"
-        self.shelf.save_to(self.shelf.cards.presets[0], path)
-        click(self.shelf.remove)
-        self.assertEqual(self.shelf.cards.presets, ())
+        self.shelf.save_to(self.shelf.chosen.preset, path)
+        menu = {action.text(): action for action in self.shelf.more_menu().actions()}
+        menu["Remove from the shelf"].trigger()
+        self.assertEqual(self.workspace.shelf.read().presets, ())
+        self.shelf.put_back()
+        self.assertEqual([p.name for p in self.workspace.shelf.read().presets], ["Tide in"])
+        self.workspace.shelf.remove("Tide in")
         self.shelf.import_presets([path])
         self.assertEqual(self.shelf.cards.chosen, "Tide in")
         (Path(self.folder.name) / "bad.avelt-preset").write_text('{"name":"x","kind":"enter","length":1,"format":9}')

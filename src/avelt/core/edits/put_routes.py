@@ -119,16 +119,21 @@ def _with_keys(project: Project, source: Route, target: Route, cue: Cue, moved: 
     return replace(moved, keyframes=keys_for(cue.keyframes, cue.key, *programs, moved.key))
 
 
-def copy_motion(project: Project, source_id: str, target_ids: Iterable[str]) -> tuple[Project, int, int]:
+def copy_motion(
+    project: Project, source_id: str, target_ids: Iterable[str], cast: Mapping[str, str] | None = None
+) -> tuple[Project, int, int]:
     """One route's whole motion on others, pair by pair, in the place of what they had; a cue is copied where both its
-    ends are found and are one pair there too."""
+    ends are found and are one pair there too. ``cast``: layers that play the part of a source's layer by hand."""
     source = route_by_id(project, source_id)
     placed = missed = 0
     for target_id in target_ids:
         if target_id == source_id:
             continue
         target = route_by_id(project, target_id)
-        left, right = _translation(project, source, target)
+        left, right = (
+            found if not cast else found | {a: b for a, b in cast.items() if a in layer_index(frame)}
+            for found, frame in zip(_translation(project, source, target), ends(project, source), strict=True)
+        )
         pairing = pairing_of(project, target)
         cues: list[Cue] = []
         for cue in source.transition.cues:

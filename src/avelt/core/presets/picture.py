@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from contextlib import suppress
+from itertools import cycle
 
 import msgspec
 
@@ -21,7 +23,8 @@ from avelt.core.timing.schedule import end_of
 
 replace = msgspec.structs.replace
 W, H = 168.0, 84.0
-_LEAVING, _ARRIVING, _GROUND = "#E58A43", "#0E7C74", "#F3EEE2"
+_LEAVES, _ARRIVES = ("#E58A43", "#C96F2B", "#F0B68A"), ("#0E7C74", "#0A5F59", "#62ABA4")
+_LEAVING, _ARRIVING, _GROUND = _LEAVES[0], _ARRIVES[0], "#F3EEE2"
 _SPREAD = 5  # layers that a stagger is shown on
 _SHOWN_MS = 400.0  # of what has no length of its own
 
@@ -37,13 +40,12 @@ def picture_of(preset: Preset) -> Picture:
     """The moving picture of a preset of any kind; it is as large as its frame."""
     if preset.recorded is not None:
         project = as_project(preset)
-        left, right = (_shown(frame) for frame in project.frames)
-        project = replace(project, frames=(left, right))
+        left, right = project.frames
+        project = replace(project, frames=(_shown(left, _LEAVES), _shown(right, _ARRIVES)))
         return _of_route(project)
     if preset.loop is not None:
         (frame,) = as_project(preset).frames
-        frame = replace(_shown(frame), background=_GROUND)
-        return Picture(compile_still(frame), preset.duration)
+        return Picture(compile_still(_shown(frame, _ARRIVES)), preset.duration)
     if preset.part is not None:
         project = as_project(preset)
         part = project.parts[-1]
@@ -95,15 +97,17 @@ def _bar(ident: str, place: int, x: float, color: str) -> Layer:
     )
 
 
-def _shown(frame: Frame) -> Frame:
-    """A frame of stand-ins, with texts as the blocks that they fill."""
-    return replace(frame, background=frame.background or _GROUND, layers=tuple(map(_block, frame.layers)))
+def _shown(frame: Frame, tones: tuple[str, ...]) -> Frame:
+    """A frame of stand-ins: texts as the blocks that they fill, each layer in a tone of its own."""
+    colours = cycle(tones)
+    return replace(frame, background=_GROUND, layers=tuple(_block(layer, colours) for layer in frame.layers))
 
 
-def _block(layer: Layer) -> Layer:
+def _block(layer: Layer, colours: Iterator[str]) -> Layer:
     body = layer.body
     if isinstance(body, Text):
-        body = Box()
+        body = Box((3, 3, 3, 3))
+    fills = (Solid(next(colours)),) if layer.fills or isinstance(layer.body, Text) else ()
     if layer.children:
-        body = replace(body, children=tuple(map(_block, layer.children)))
-    return replace(layer, body=body)
+        body = replace(body, children=tuple(_block(child, colours) for child in layer.children))
+    return replace(layer, body=body, fills=fills)

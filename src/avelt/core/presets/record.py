@@ -136,7 +136,9 @@ def capture_loop(project: Project, frame_id: str, loop_id: str, name: str, note:
     if loop is None:
         raise NotFound(f"There is no loop {loop_id!r}.")
     layer = layer_index(frame)[loop.layer]
-    stands = replace(_neutral(replace(layer, body=layer.body if not layer.children else Box())), x=layer.w, y=layer.h)
+    stands = replace(
+        _neutral(replace(layer, body=layer.body if not layer.children else Box())), x=layer.w * 1.5, y=layer.h * 0.5
+    )
     curve = plain(project, loop.curve)
     keys = tuple(
         replace(key, curve=plain(project, key.curve) if key.curve is not None else None) for key in loop.keyframes

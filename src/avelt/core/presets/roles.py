@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import msgspec
 
 from avelt.core.edits.put_routes import copy_motion
@@ -9,11 +11,12 @@ from avelt.core.edits.routes import edit_route, edit_transition
 from avelt.core.errors import EditError
 from avelt.core.model.find import layer_index, route_by_id
 from avelt.core.model.motion import CueKey, PairKey, Transition
-from avelt.core.model.values import Project, Route
-from avelt.core.pairing.engine import pair_frames
+from avelt.core.model.values import Layer, Project, Route
+from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.presets.adjusted import How, in_time
 from avelt.core.presets.places import Done, Where, first_route
 from avelt.core.presets.values import Preset, Recorded
+from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of
 
@@ -21,20 +24,60 @@ replace = msgspec.structs.replace
 _SOURCE = "preset route"
 
 
-def roles(project: Project, preset: Preset, route_id: str) -> list[tuple[str, str]]:
-    """Which layer plays which role: names of the stand-ins, and of the layers of a route's frames (empty: none)."""
-    if preset.recorded is None:
-        return []
-    target, source = route_by_id(project, route_id), preset.recorded
-    found: list[tuple[str, str]] = []
-    for one, other in zip((source.left, source.right), ends(project, target), strict=True):
-        there, to_of = layer_index(other), pair_frames(one, other, ()).to_of
-        for layer in layer_index(one).values():
-            partner = there.get(to_of.get(layer.id, ""))
-            row = (layer.name, partner.name if partner is not None else "")
-            if row not in found:
-                found.append(row)
-    return found
+class Role(NamedTuple):
+    """A pair of stand-ins, and the pair that plays it elsewhere; ``None``: nobody does."""
+
+    source: PairKey
+    player: PairKey | None
+
+
+def roles(project: Project, preset: Preset, where: Where) -> list[Role]:
+    """Who plays which role of a preset on a route: whom the pairing engine finds for it; of the pairs that were chosen,
+    those that it found no role for take the roles that are left, in the order in which they were chosen."""
+    source, target = _recorded(preset), route_by_id(project, first_route(where))
+    pairing, frames = pairing_of(project, target), ends(project, target)
+    left, right = (
+        dict(pair_frames(one, other, ()).to_of) for one, other in zip((source.left, source.right), frames, strict=True)
+    )
+    motion, mine = source.transition, layer_index(source.left)
+    alone = (PairKey(e.layer, None) if e.layer in mine else PairKey(None, e.layer) for e in motion.absents)
+    wanted = dict.fromkeys((*(cue.key.pair for cue in motion.cues), *alone))
+    found: dict[PairKey, PairKey | None] = {role: _player(role, left, right, pairing) for role in wanted}
+    free = [pair for pair in where.pairs if pair not in found.values()]
+    for role in wanted:
+        player = found[role]
+        if player is not None and (not where.pairs or player in where.pairs):
+            continue
+        same = (pair for pair in free if (pair[0] is None, pair[1] is None) == (role[0] is None, role[1] is None))
+        chosen = next(same, None)
+        if chosen is not None:
+            free.remove(chosen)
+        if where.pairs:
+            found[role] = chosen
+    return [Role(role, player) for role, player in found.items()]
+
+
+def _player(role: PairKey, left: dict[str, str], right: dict[str, str], pairing: Pairing) -> PairKey | None:
+    first = left.get(role.from_id) if role.from_id is not None else None
+    second = right.get(role.to_id) if role.to_id is not None else None
+    if role.to_id is None:
+        return PairKey(first, None) if first in pairing.leaves else None
+    if role.from_id is None:
+        return PairKey(None, second) if second in pairing.enters else None
+    return PairKey(first, second) if first is not None and pairing.to_of.get(first) == second else None
+
+
+def role_words(project: Project, preset: Preset, where: Where) -> list[tuple[str, str]]:
+    """The roles and who plays them, by the names of the layers; an empty name for nobody."""
+    source, target = _recorded(preset), ends(project, route_by_id(project, first_route(where)))
+    ours = layer_index(source.left) | layer_index(source.right)
+    theirs = layer_index(target[0]) | layer_index(target[1])
+
+    def name(pair: PairKey | None, layers: dict[str, Layer]) -> str:
+        ident = next((ident for ident in pair or () if ident is not None), "")
+        return layers[ident].name if ident in layers else ""
+
+    return [(name(role.source, ours), name(role.player, theirs)) for role in roles(project, preset, where)]
 
 
 def on_routes(project: Project, preset: Preset, where: Where, how: How) -> Done:
@@ -60,7 +103,13 @@ def on_roles(project: Project, preset: Preset, where: Where, how: How) -> Done:
         own = preset.duration / how.stretch
         if own > 0.0 and length > 0.0:
             source = replace(source, transition=in_time(source.transition, length / own))
-    made, placed, missed = copy_motion(_with_source(project, source), _SOURCE, [route_id])
+    cast = {
+        a: b
+        for role in roles(project, preset, where)
+        for a, b in zip(role.source, role.player or (None, None), strict=True)
+        if a is not None and b is not None
+    }
+    made, placed, missed = copy_motion(_with_source(project, source), _SOURCE, [route_id], cast)
     new = route_by_id(made, route_id).transition
     wanted = set(where.pairs)
     touched = {cue.key.pair for cue in new.cues if not wanted or cue.key.pair in wanted}

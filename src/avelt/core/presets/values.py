@@ -229,7 +229,7 @@ def as_project(preset: Preset) -> Project:
         return replace(project, frames=(found.left, found.right), routes=(route,))
     if preset.loop is not None:
         layer = preset.loop.layer
-        frame = Frame("f", "Frame", max(1.0, layer.w * 3), max(1.0, layer.h * 3), layers=(layer,))
+        frame = Frame("f", "Frame", max(1.0, layer.w * 4), max(1.0, layer.h * 2), layers=(layer,))
         return replace(project, frames=(replace(frame, loops=(preset.loop.loop,)),))
     if preset.part is not None:
         assets = tuple(asset_of(entry) for entry in preset.part.assets)

@@ -26,7 +26,7 @@ from avelt.core.timing.rounds import seam
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.expression_edit import ExpressionEdit
-from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row
+from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.loops.round_keys import RoundKeys
 
@@ -175,7 +175,9 @@ class LoopPanel(QWidget):
         layout.setContentsMargins(16, 12, 16, 12)
         layout.setSpacing(10)
         layout.addLayout(row(self.name, self.on_layer, None, self.alone, self.muted))
-        halves = QHBoxLayout()
+        inside = QWidget()  # scrolled where a drawer takes its room
+        halves = QHBoxLayout(inside)
+        halves.setContentsMargins(0, 0, 8, 0)
         halves.setSpacing(32)
         left, right = QVBoxLayout(), QVBoxLayout()
         for part in (left, right):
@@ -196,8 +198,7 @@ class LoopPanel(QWidget):
         halves.addLayout(left, 3)
         halves.addLayout(right, 2)
         halves.setAlignment(Qt.AlignmentFlag.AlignTop)
-        layout.addLayout(halves)
-        layout.addStretch(1)
+        layout.addWidget(scrolled(inside), 1)
         return self.settings
 
     def _connect(self) -> None:

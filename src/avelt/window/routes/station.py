@@ -92,7 +92,8 @@ class RoutesStation(QWidget):
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.arrow = label("→", "quiet")
         self.view = SceneView(self.workspace)
-        self.view.setFixedHeight(_PICTURE)
+        self.view.setMinimumHeight(_SMALL)
+        self.view.setMaximumHeight(_PICTURE)
         self.one, self.many = RouteCard(self.workspace), ManyCard(self.workspace)
         self.stack = QStackedWidget()
         self.hint = label(
@@ -111,8 +112,8 @@ class RoutesStation(QWidget):
         layout.setContentsMargins(14, 12, 14, 12)
         layout.setSpacing(8)
         layout.addLayout(row(self.leaves_name, self.arrow, self.arrives_name, None, spacing=6))
-        layout.addWidget(self.view)
-        layout.addWidget(self.stack, 1)
+        layout.addWidget(self.view, 2)
+        layout.addWidget(self.stack, 3)
         return card
 
     def _connect(self) -> None:
@@ -193,9 +194,9 @@ class RoutesStation(QWidget):
         if len(chosen) > 1:
             self.many.show_routes(chosen)
             self.stack.setCurrentWidget(self.many)
-            self.view.setFixedHeight(_SMALL)
+            self.view.setMaximumHeight(_SMALL)
         elif route is not None:
-            self.view.setFixedHeight(_PICTURE)
+            self.view.setMaximumHeight(_PICTURE)
             self.one.show_route(route)
             self.stack.setCurrentWidget(self.one)
         else:

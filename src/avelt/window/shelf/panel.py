@@ -1,173 +1,38 @@
-"""The shelf: presets with their moving pictures, over any station."""
+"""The shelf: presets with their moving pictures, in a drawer under any station."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from html import escape
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QLineEdit, QWidget
+from msgspec.structs import replace
+from PySide6.QtCore import QFileSystemWatcher, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
-from avelt.core.model.curves import Handles, PlainCurve
-from avelt.core.model.motion import PairKey
-from avelt.core.presets.capture import put
-from avelt.core.presets.picture import H, W, picture_program
-from avelt.core.presets.shelf import file_name, read_preset
-from avelt.core.presets.values import ENDING, Preset, to_json
-from avelt.core.timing.program import Program
-from avelt.paint.painter import ScenePainter
+from avelt.core.model.values import Project
+from avelt.core.presets import packs, tokens
+from avelt.core.presets.adjusted import DIRECTIONS, How
+from avelt.core.presets.files import as_file, read_file
+from avelt.core.presets.put_on import put_preset
+from avelt.core.presets.roles import role_words
+from avelt.core.presets.shelf import built_in, file_name
+from avelt.core.presets.values import ENDING, KINDS, Preset
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.drawing import curve_path, shortened
-from avelt.window.controls.fields import Choice, button, column, label, row, scrolled
-from avelt.window.theme import font
+from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
+from avelt.window.controls.painted import Pick
+from avelt.window.shelf.cards import Cards, Shown
+from avelt.window.shelf.preview import Preview
+from avelt.window.shelf.target import Target
 
-_CARD_W, _CARD_H, _GAP = 168.0, 146.0, 12.0
-_PICTURE = 84.0
-_GHOSTS = 5
-_HIGH, _SIDE = 184, 264  # px of the drawer, and of the columns at its sides
-
-
-class Cards(QWidget):
-    """The grid of presets; the chosen one and the one under the pointer move, the others stand half way."""
-
-    picked = Signal(str)
-    used = Signal(str)
-
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
-        self.workspace = workspace
-        self.presets: tuple[Preset, ...] = ()
-        self.chosen = ""
-        self.ms = 0.0
-        self._hover = ""
-        self._programs: dict[str, Program] = {}
-        self._painters: dict[str, ScenePainter] = {}
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Presets")
-
-    def show_presets(self, presets: tuple[Preset, ...], chosen: str) -> None:
-        """Show other presets."""
-        if presets != self.presets:
-            self._programs = {preset.name: picture_program(preset) for preset in presets}
-            self._painters = {preset.name: ScenePainter() for preset in presets}
-        self.presets, self.chosen = presets, chosen
-        rows = -(-len(presets) // self.columns()) if presets else 0
-        self.setMinimumHeight(int(rows * (_CARD_H + _GAP)) + 8)
-        self.update()
-
-    def columns(self) -> int:
-        """How many cards stand beside each other."""
-        return max(1, int((self.width() + _GAP) // (_CARD_W + _GAP)))
-
-    def card_rect(self, place: int) -> QRectF:
-        """Where a card stands."""
-        n = self.columns()
-        return QRectF((place % n) * (_CARD_W + _GAP) + 1, (place // n) * (_CARD_H + _GAP) + 1, _CARD_W, _CARD_H)
-
-    def _at(self, point: QPointF) -> str:
-        return next((p.name for k, p in enumerate(self.presets) if self.card_rect(k).contains(point)), "")
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        theme = self.workspace.theme
-        for k, preset in enumerate(self.presets):
-            rect = self.card_rect(k)
-            if not rect.intersects(QRectF(event.rect())):
-                continue
-            chosen = preset.name == self.chosen
-            painter.setBrush(theme.sheet)
-            painter.setPen(QPen(theme.ink if chosen else theme.line, 2 if chosen else 1))
-            painter.drawRoundedRect(rect, 8, 8)
-            self._paint_picture(
-                painter, preset, QRectF(rect.left() + 7, rect.top() + 7, rect.width() - 14, _PICTURE - 7)
-            )
-            painter.setFont(font(12.5, 600))
-            painter.setPen(theme.ink)
-            painter.drawText(
-                QRectF(rect.left() + 10, rect.top() + 90, rect.width() - 20, 18),
-                Qt.AlignmentFlag.AlignVCenter,
-                shortened(painter, preset.name, rect.width() - 20),
-            )
-            painter.setFont(font(11.5))
-            painter.setPen(theme.quiet)
-            low = QRectF(rect.left() + 10, rect.top() + 108, rect.width() - 20, 16)
-            painter.drawText(low, Qt.AlignmentFlag.AlignVCenter, preset.kind)
-            painter.drawText(
-                QRectF(low.left(), rect.bottom() - 22, low.width(), 16),
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                f"{preset.duration:g} ms",
-            )
-            painter.setPen(QPen(theme.arrives, 1.8))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(curve_path(_curve_of(preset), QRectF(low.left(), rect.bottom() - 20, 44, 12)))
-
-    def _paint_picture(self, painter: QPainter, preset: Preset, rect: QRectF) -> None:
-        program = self._programs[preset.name]
-        moves = preset.name in (self.chosen, self._hover)
-        span = program.duration + 500.0
-        scale = rect.width() / W * self.devicePixelRatioF()
-        place = QRectF(rect.left(), rect.top(), rect.width(), rect.width() * H / W)
-        render = self._painters[preset.name].render
-        if moves:
-            image = render(program.at(min(program.duration, self.ms % span)), scale)
-            painter.drawImage(place, image, QRectF(image.rect()))
-            return
-        # Standing, a card shows the way as steps over each other, the latest strongest.
-        painter.fillRect(place, QColor.fromRgbF(*program.at(0.0).background.tolist()))
-        start, end = _span_of(preset)
-        for k in range(_GHOSTS):
-            image = render(program.at(start + (end - start) * (k + 0.5) / _GHOSTS), scale, background=False)
-            painter.setOpacity(
-                0.25 + 0.75 * k / (_GHOSTS - 1) if preset.kind != "leave" else 1.0 - 0.75 * k / (_GHOSTS - 1)
-            )
-            painter.drawImage(place, image, QRectF(image.rect()))
-        painter.setOpacity(1.0)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        name = self._at(event.position())
-        if name:
-            self.picked.emit(name)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        name = self._at(event.position())
-        if name:
-            self.used.emit(name)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._hover = self._at(event.position())
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        names = [preset.name for preset in self.presets]
-        step = {
-            Qt.Key.Key_Left: -1,
-            Qt.Key.Key_Right: 1,
-            Qt.Key.Key_Up: -self.columns(),
-            Qt.Key.Key_Down: self.columns(),
-        }
-        if event.key() in step and names:
-            at = names.index(self.chosen) if self.chosen in names else 0
-            self.picked.emit(names[min(len(names) - 1, max(0, at + step[Qt.Key(event.key())]))])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen:
-            self.used.emit(self.chosen)
-        else:
-            super().keyPressEvent(event)
-
-
-def _span_of(preset: Preset) -> tuple[float, float]:
-    """When the layer itself moves, ms."""
-    whole = next((cue for cue in preset.cues if not cue.prop), None)
-    start = whole.start if whole is not None and whole.start is not None else 0.0
-    end = whole.end if whole is not None and whole.end is not None else 1.0
-    return start * preset.duration, end * preset.duration
-
-
-def _curve_of(preset: Preset) -> PlainCurve:
-    return next((cue.curve for cue in preset.cues if cue.curve is not None), Handles(0.2, 0.0, 0.1, 1.0))
+_HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
+_FILES = f"Presets, packs, tokens (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING})"
+_ROLES = 3  # that are shown
+_EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
 
 
 class ShelfPanel(QFrame):
@@ -178,73 +43,95 @@ class ShelfPanel(QFrame):
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.workspace = workspace
-        self.ends: PairKey | None = None
+        self.aim = Target()
+        self._removed: Preset | None = None
         self.setProperty("role", "panel")
+        self.setFixedHeight(_HIGH)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find a preset by name or kind")
-        self.bring = button("Import…", "Take a preset file onto the shelf")
+        self.search.setPlaceholderText("Name, tag, what it is for")
+        self.search.setAccessibleName("Find a preset")
+        self.where = Choice(["All", "Built in", "Mine"], ["", "What comes with Avelt", "What you kept or took in"])
+        self.kind = Pick()
+        self.kind.addItems(["every kind", *KINDS])
+        self.kind.setToolTip("Only presets of one kind")
+        self.bring = button("Import…", "Take preset files, packs or Design Tokens onto the shelf")
         self.close_button = button("Close", "Close the shelf (Esc)")
         self.target = label("", "quiet")
         self.note = label("", "quiet")
-        self.note.setWordWrap(True)
         self.cards = Cards(workspace)
         self.scroller = scrolled(self.cards)
         self.name = label("", "heading")
+        self.about = label("", "quiet")
         self.how = Choice(
-            ["follow my layer", "as recorded"],
+            ["follow my layers", "as recorded"],
             ["Times as shares of this transition, shifts as shares of the layer", "The recorded ms and px"],
         )
-        self.use = button("Put on the layer", "Give the chosen layer this motion (Return)", "strong")
-        self.give = button("Save to file…", "Write a preset file to give away")
-        self.remove = button("Remove", "Take it off the shelf")
-        self.setFixedHeight(_HIGH)
-        left = column(spacing=8)
-        left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
-        left.addWidget(self.search)
-        left.addWidget(self.target)
-        left.addWidget(self.note)
-        left.addStretch(1)
-        right = column(spacing=8)
-        right.addWidget(self.name)
-        right.addWidget(label("Sizes and times", "quiet"))
-        right.addLayout(row(self.how, None))
-        right.addStretch(1)
-        right.addLayout(row(self.use, None))
-        right.addLayout(row(self.give, self.remove, None))
-        self.target.setWordWrap(True)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(16, 12, 16, 12)
-        layout.setSpacing(16)
-        for side in (left, right):
-            holder = QWidget()
-            side.setContentsMargins(0, 0, 0, 0)
-            holder.setLayout(side)
-            holder.setFixedWidth(_SIDE)
-            layout.addWidget(holder)
-        layout.insertWidget(1, self.scroller, 1)
+        self.stretch, self.strength = (NumberField("×", 0.1, low, high, 2) for low, high in ((0.01, 100), (0, 10)))
+        self.direction = Pick()
+        self.direction.addItems(["as it is", *DIRECTIONS])
+        self.direction.setToolTip("Where the layer moves to")
+        self.use = button("Put on", "Give what is chosen this motion (Return)", "strong")
+        self.more = button("More…", "Save to a file, rename, duplicate, remove")
+        self.preview = Preview(workspace)
+        self._lay_out()
         self.clock = Clock(self)
         self.clock.endless = True
         self.watcher = QFileSystemWatcher(self)
         self._connect()
         self.hide()
 
+    def _lay_out(self) -> None:
+        for field in (self.stretch, self.strength):
+            field.setFixedWidth(58)
+            field.show_value(1.0)
+        for words in (self.target, self.note, self.about):
+            words.setWordWrap(True)
+        left = column(spacing=7)
+        left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
+        left.addWidget(self.search)
+        left.addLayout(row(self.where, None))
+        left.addWidget(self.kind)
+        left.addWidget(self.target)
+        left.addWidget(self.note)
+        left.addStretch(1)
+        right = column(spacing=7)
+        right.addWidget(self.name)
+        right.addWidget(self.about, 1, Qt.AlignmentFlag.AlignTop)
+        right.addLayout(row(self.how, None))
+        stretch, strength = label("Time", "quiet"), label("Strength", "quiet")
+        right.addLayout(row(stretch, self.stretch, strength, self.strength, None, spacing=6))
+        right.addLayout(row(label("Towards", "quiet"), self.direction, None, self.more, self.use, spacing=6))
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 10, 16, 10)
+        layout.setSpacing(14)
+        layout.addWidget(_side(left, _LEFT))
+        layout.addWidget(self.scroller, 1)
+        layout.addWidget(_side(right, _RIGHT))
+        layout.addWidget(self.preview)
+
     def _connect(self) -> None:
         self.clock.ticked.connect(self._ticked)
         self.search.textChanged.connect(self.refresh)
+        self.where.picked.connect(self.refresh)
+        self.kind.activated.connect(self.refresh)
         self.cards.picked.connect(self.choose)
         self.cards.used.connect(self._use)
+        self.how.picked.connect(self._measured)
+        self.direction.activated.connect(self._measured)
+        for field in (self.stretch, self.strength):
+            field.scrubbed.connect(self._measured)
+            field.committed.connect(self._measured)
         self.use.clicked.connect(lambda: self._use(self.cards.chosen))
-        self.give.clicked.connect(self._give)
+        self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
-        self.remove.clicked.connect(self._remove)
         self.close_button.clicked.connect(self.close_shelf)
         self.watcher.directoryChanged.connect(lambda _: self.refresh())
         self.workspace.theme.changed.connect(self.refresh)
+        self.workspace.changed.connect(self._measured)
 
-    def open_for(self, ends: PairKey | None, words: str) -> None:
+    def open_for(self, aim: Target) -> None:
         """Come in, with what a preset would be put on."""
-        self.ends = ends
-        self.target.setText(words)
+        self.aim_at(aim)
         if self.workspace.shelf.folder.is_dir() and not self.watcher.directories():
             self.watcher.addPath(str(self.workspace.shelf.folder))
         self.show()
@@ -252,6 +139,21 @@ class ShelfPanel(QFrame):
         self.refresh()
         self.clock.play()
         self.cards.setFocus()
+
+    def show_mine(self, name: str) -> None:
+        """Choose a preset of the person's own, whatever is being looked for."""
+        self.search.clear()
+        self.kind.setCurrentIndex(0)
+        if self._place() == 1:
+            self.where.show_picked(0)
+        self.cards.chosen = name
+
+    def aim_at(self, aim: Target) -> None:
+        """Something else is chosen in the station."""
+        self.aim = aim
+        self.target.setText(aim.words)
+        if self.isVisible():
+            self._show_chosen()
 
     def close_shelf(self) -> None:
         """Go away."""
@@ -263,87 +165,235 @@ class ShelfPanel(QFrame):
         """Read the shelf again."""
         if not self.isVisible():
             return
-        listing = self.workspace.shelf.read()
-        wanted = self.search.text().casefold().strip()
-        presets = tuple(p for p in listing.presets if wanted in p.name.casefold() or wanted in p.kind)
-        names = [preset.name for preset in presets]
+        listing, place = self.workspace.shelf.read(), self._place()
+        mine = [Shown(preset, True) for preset in listing.presets] if place != 1 else []
+        given = [Shown(preset, False) for preset in built_in()] if place != 2 else []
+        order = {kind: k for k, kind in enumerate(KINDS)}
+        given.sort(key=lambda entry: order[entry.preset.kind])
+        entries = [entry for entry in (*mine, *given) if self._wanted(entry.preset)]
+        names = [entry.name for entry in entries]
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
-        self.cards.show_presets(presets, chosen)
-        empty = "Nothing is kept yet. Choose a cue in Timing and press “Save as preset”."
-        trouble = " ".join(trouble.says for trouble in listing.troubles[:2])
-        self.note.setText(
-            trouble or (empty if not listing.presets else "" if presets else "No preset fits these words.")
-        )
+        self.cards.show_entries(entries, chosen)
+        trouble = " ".join(found.says for found in listing.troubles[:2])
+        empty = _EMPTY if place == 2 and not listing.presets else "No preset fits these words."
+        self.note.setText(trouble or ("" if entries else empty))
         self._show_chosen()
+
+    def _place(self) -> int:
+        return next(k for k in range(3) if self.where.button(k).isChecked())
+
+    def _wanted(self, preset: Preset) -> bool:
+        kind = self.kind.currentIndex()
+        if kind > 0 and preset.kind != KINDS[kind - 1]:
+            return False
+        text = " ".join((preset.name, preset.kind, *preset.tags, preset.when, preset.note)).casefold()
+        return all(word in text for word in self.search.text().casefold().split())
 
     def choose(self, name: str) -> None:
         """Choose a preset."""
         self.clock.ms = 0.0
         self.cards.chosen = name
         self.cards.update()
+        place = next((k for k, entry in enumerate(self.cards.entries) if entry.name == name), None)
+        if place is not None:
+            rect = self.cards.card_rect(place)
+            self.scroller.ensureVisible(int(rect.center().x()), int(rect.center().y()), 0, int(rect.height() / 2) + 4)
         self._show_chosen()
 
+    @property
+    def chosen(self) -> Shown | None:
+        """The chosen preset, and where it lies."""
+        return next((entry for entry in self.cards.entries if entry.name == self.cards.chosen), None)
+
+    def measure(self) -> How:
+        """How the preset is put on, as the fields say."""
+        direction = DIRECTIONS[self.direction.currentIndex() - 1] if self.direction.currentIndex() > 0 else ""
+        follow = self.how.button(0).isChecked()
+        return How(follow, self.stretch.value, self.strength.value, direction)
+
+    def _measured(self) -> None:
+        if self.isVisible():
+            self._show_chosen()
+
     def _show_chosen(self) -> None:
-        chosen = bool(self.cards.chosen)
-        self.name.setText(self.cards.chosen)
-        self.use.setEnabled(chosen and self.ends is not None and self.workspace.route is not None)
-        self.give.setEnabled(chosen)
-        self.remove.setEnabled(chosen)
+        found = self.chosen
+        preset = found.preset if found is not None else None
+        self.name.setText(preset.name if preset is not None else "")
+        self.preview.show_preset(preset, self.aim, self.measure())
+        words = ""
+        if preset is not None:
+            fits = self._roles(preset) or (escape(self.preview.says) if self.preview.program is not None else "")
+            words = "<br>".join(part for part in (escape(preset.when or preset.note), fits) if part)
+            self.about.setToolTip(f"Not for: {preset.not_when}" if preset.not_when else "")
+        self.about.setText(words)
+        self.use.setEnabled(self.preview.program is not None)
+        self.more.setEnabled(preset is not None)
+
+    def _roles(self, preset: Preset) -> str:
+        """Which layers play which role, for the first few."""
+        if preset.kind != "shared" or not self.aim.where.routes:
+            return ""
+        rows = role_words(self.workspace.project, preset, self.aim.where)[:_ROLES]
+        return ", ".join(f"{escape(role)} is <b>{escape(player) or 'nobody'}</b>" for role, player in rows)
 
     def _ticked(self, ms: float) -> None:
-        self.cards.ms = ms
-        self.cards.update()
+        self.cards.go_on(ms)
+        self.preview.go_on(ms)
 
     def _use(self, name: str) -> None:
-        preset = next((p for p in self.cards.presets if p.name == name), None)
-        route, ends = self.workspace.route, self.ends
-        if preset is None or route is None or ends is None:
+        found = self.chosen
+        if found is None or found.name != name:
+            return
+        if not self.aim.any:
             self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
             return
-        how = "follow" if self.how.button(0).isChecked() else "recorded"
-        self.workspace.do(f"put {name} on", lambda p: put(p, route.id, ends, preset, how))  # type: ignore[arg-type]
+        preset, where, how = found.preset, self.aim.where, self.measure()
+
+        def put(project: Project) -> tuple[Project, str]:
+            done = put_preset(project, preset, where, how)
+            return done.project, done.says
+
+        says = self.workspace.make(f"put {name} on", put)
+        if says:
+            self.workspace.said.emit(says)
+
+    # What is done with a preset itself
+
+    def _open_more(self) -> None:
+        self.more_menu().exec(self.more.mapToGlobal(self.more.rect().topLeft()))
+
+    def more_menu(self) -> QMenu:
+        """What can be done with the chosen preset."""
+        menu = QMenu(self)
+        found = self.chosen
+        mine = found is not None and found.mine
+        for words, act, there in (
+            ("Save to file…", self._give, True),
+            ("Rename…", self._rename, mine),
+            ("Tags…", self._tag, mine),
+            ("Duplicate", self.duplicate, True),
+            ("Remove from the shelf", self._remove, mine),
+            (f"Put back {self._removed.name if self._removed else 'what was removed'}", self.put_back, self._removed),
+        ):
+            menu.addAction(words, act).setEnabled(bool(there))
+        return menu
 
     def _give(self) -> None:
-        preset = next((p for p in self.cards.presets if p.name == self.cards.chosen), None)
-        if preset is None:
+        found = self.chosen
+        if found is None:
             return
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the preset", str(Path.home() / file_name(preset.name)), f"Presets (*{ENDING})"
-        )
+        path, _ = QFileDialog.getSaveFileName(self, "Save the preset", str(Path.home() / file_name(found.name)), _FILES)
         if path:
-            self.save_to(preset, Path(path))
+            self.save_to(found.preset, Path(path))
 
     def save_to(self, preset: Preset, path: Path) -> None:
-        """Write a preset file to give away."""
+        """Write a file to give away: a preset, a pack or Design Tokens, as its ending says."""
         try:
-            write_atomically(path, to_json(preset))
+            write_atomically(path, as_file(preset, path.name))
         except AveltError as error:
             self.workspace.said.emit(str(error))
 
+    def _rename(self) -> None:
+        name, ok = QInputDialog.getText(self, "Rename the preset", "Name", text=self.cards.chosen)
+        if ok:
+            self.rename(name)
+
+    def rename(self, name: str) -> None:
+        """Another name for the chosen preset, which is mine."""
+        self._change(lambda preset: replace(preset, name=name.strip()))
+
+    def _tag(self) -> None:
+        found = self.chosen
+        text, ok = QInputDialog.getText(
+            self, "Tags", "Words with commas between", text=", ".join(found.preset.tags if found else ())
+        )
+        if ok:
+            tags = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
+            self._change(lambda preset: replace(preset, tags=tags))
+
+    def duplicate(self) -> None:
+        """One more of the chosen preset, which is mine."""
+        found, names = self.chosen, {preset.name.casefold() for preset in self.workspace.shelf.read().presets}
+        if found is None:
+            return
+        number = next(n for n in range(1, len(names) + 3) if f"{found.name} copy {n}".casefold() not in names)
+        self._kept(replace(found.preset, name=f"{found.name} copy {number}"))
+
+    def _change(self, change: Callable[[Preset], Preset]) -> None:
+        found = self.chosen
+        if found is None or not found.mine:
+            return
+        made = change(found.preset)
+        if not made.name or made == found.preset:
+            return
+        taken = {p.name.casefold() for p in self.workspace.shelf.read().presets} - {found.name.casefold()}
+        if made.name.casefold() in taken:
+            self.workspace.said.emit(f"There is a preset {made.name!r} already.")
+            return
+        if self._kept(made) and file_name(made.name) != file_name(found.name):
+            self._remove_named(found.name)
+
+    def _kept(self, preset: Preset) -> bool:
+        try:
+            self.workspace.shelf.keep(preset)
+        except AveltError as error:
+            self.workspace.said.emit(str(error))
+            return False
+        self.cards.chosen = preset.name
+        self.refresh()
+        return True
+
     def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), f"Presets (*{ENDING})")
+        paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), _FILES)
         self.import_presets([Path(path) for path in paths])
 
     def import_presets(self, paths: list[Path]) -> None:
-        """Take preset files onto the shelf."""
+        """Take the presets of files onto the shelf; of those that are none, it is said why."""
+        words: list[str] = []
         for path in paths:
             try:
-                preset = read_preset(path)
-                self.workspace.shelf.keep(preset)
-                self.cards.chosen = preset.name
+                presets, troubles = read_file(path)
+                words += [trouble.says for trouble in troubles]
+                for preset in presets:
+                    made, says = self.workspace.shelf.take(preset)
+                    words.append(says)
+                    self.cards.chosen = made.name if made is not None else self.cards.chosen
             except AveltError as error:
-                self.workspace.said.emit(str(error))
+                words.append(str(error))
         self.refresh()
+        if words:
+            self.workspace.said.emit(" ".join(words))
 
     def _remove(self) -> None:
+        found = self.chosen
+        if found is not None and found.mine and self._remove_named(found.name):
+            self._removed = found.preset
+            self.workspace.said.emit(f"{found.name} is off the shelf. More… puts it back.")
+
+    def put_back(self) -> None:
+        """What was removed last is on the shelf again."""
+        if self._removed is not None and self._kept(self._removed):
+            self._removed = None
+
+    def _remove_named(self, name: str) -> bool:
         try:
-            self.workspace.shelf.remove(self.cards.chosen)
+            self.workspace.shelf.remove(name)
         except AveltError as error:
             self.workspace.said.emit(str(error))
+            return False
         self.refresh()
+        return True
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.close_shelf()
         else:
             super().keyPressEvent(event)
+
+
+def _side(layout: QVBoxLayout, wide: int) -> QWidget:
+    holder = QWidget()
+    layout.setContentsMargins(0, 0, 0, 0)
+    holder.setLayout(layout)
+    holder.setFixedWidth(wide)
+    return holder

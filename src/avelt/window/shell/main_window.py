@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property, partial
 from typing import TYPE_CHECKING, Protocol, cast
 
-from PySide6 import QtWidgets
+from msgspec import structs
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
@@ -32,7 +32,6 @@ from avelt.window.shell.trail import TopBar
 
 if TYPE_CHECKING:
     from avelt.core.edits.session import Change
-    from avelt.core.model.motion import PairKey
     from avelt.window.common.jobs import Latest
     from avelt.window.common.station_keys import StationKey
     from avelt.window.common.workspace import Workspace
@@ -40,6 +39,7 @@ if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
     from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
+    from avelt.window.routes.station import RoutesStation
     from avelt.window.shelf.panel import ShelfPanel
     from avelt.window.shell.find import FindPanel, Hit
     from avelt.window.timing.station import TimingStation
@@ -128,6 +128,8 @@ class MainWindow(FileCommands):
         workspace.changed.connect(self._changed)
         workspace.routed.connect(self._show_unsure)
         workspace.said.connect(self.say)
+        workspace.chose.connect(self._aim_shelf)
+        workspace.routed.connect(self._aim_shelf)
         workspace.station_wanted.connect(self.go)
         workspace.motion_wanted.connect(self._show_route)
         workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
@@ -161,7 +163,11 @@ class MainWindow(FileCommands):
             frames.dropped.connect(self.import_files)
             frames.report_wanted.connect(self.show_report)
         elif ident == "timing":
-            cast("TimingStation", station).save_preset.connect(lambda _: self.do("save_preset"))
+            timing = cast("TimingStation", station)
+            timing.save_preset.connect(lambda _: self.do("save_preset"))
+            timing.context.selected.connect(self._aim_shelf)
+        elif ident == "routes":
+            cast("RoutesStation", station).matrix.chose.connect(lambda _: self._aim_shelf())
 
     @cached_property
     def imports(self) -> Latest:
@@ -194,6 +200,13 @@ class MainWindow(FileCommands):
     @property
     def _shelf_is_open(self) -> bool:
         return "shelf" in self.__dict__ and self.shelf.isVisible()
+
+    def _aim_shelf(self) -> None:
+        """Something else is chosen: an open shelf puts presets on that."""
+        if self._shelf_is_open:
+            from avelt.window.shell.shelf_target import target_of
+
+            self.shelf.aim_at(target_of(self))
 
     # Where we are
 
@@ -319,50 +332,34 @@ class MainWindow(FileCommands):
         frames = cast("FramesStation", self.stations["frames"])
         frames.commands.remove()
 
-    def chosen_ends(self) -> PairKey | None:
-        """The pair that a preset would be put on or taken from."""
-        timing = cast("TimingStation", self.stations["timing"])
-        key, route = timing.context.key, self.workspace.route
-        return key.pair if key is not None and route is not None and timing.context.route is route else None
-
-    def _ends_words(self, ends: PairKey | None) -> str:
-        route, project = self.workspace.route, self.workspace.project
-        if ends is None or route is None:
-            return "Choose a row in Timing to put a preset on it."
-        from avelt.core.model.find import layer_index, route_title
-        from avelt.core.timing.over import ends as ends_of
-
-        left, right = ends_of(project, route)
-        layer = layer_index(left).get(ends[0] or "") or layer_index(right).get(ends[1] or "")
-        return f"For <b>{layer.name if layer else ''}</b> in {route_title(project, route).replace(' > ', ' → ')}"
-
     def do_save_preset(self) -> None:
-        """Keep the chosen motion on the shelf under a name."""
-        ends, route = self.chosen_ends(), self.workspace.route
-        if ends is None or route is None:
-            self.say("Choose a row in Timing first: its motion is what is kept.")
+        """Keep motion on the shelf under a name: what of it, is asked."""
+        from avelt.window.shelf.save_form import SaveForm
+        from avelt.window.shell.shelf_target import offers
+
+        found = offers(self)
+        if not found:
+            self.say("Choose a row in Timing, a route or a loop first: its motion is what is kept.")
             return
-        from avelt.core.presets.capture import left_out
+        form = SaveForm(self, [offer.words for offer in found], [offer.missing for offer in found])
+        if self.ask(form):
+            kept = form.kept()
+            self.keep_preset(kept.name, kept.place, kept.tags)
 
-        missing = left_out(self.workspace.project, route.id, ends)
-        words = f"{missing}\n\nName of the motion" if missing else "Name of the motion"
-        name, ok = QtWidgets.QInputDialog.getText(self, "Save as preset", words)
-        if ok:
-            self.keep_preset(name)
+    def keep_preset(self, name: str, place: int = 0, tags: tuple[str, ...] = ()) -> bool:
+        """Keep the motion that is chosen on the shelf: the offer at this place."""
+        from avelt.window.shell.shelf_target import offers
 
-    def keep_preset(self, name: str) -> bool:
-        """Keep the chosen motion on the shelf."""
-        from avelt.core.presets.capture import capture
-
-        ends, route = self.chosen_ends(), self.workspace.route
-        if ends is None or route is None or not name.strip():
+        found = offers(self)
+        if place >= len(found) or not name.strip():
             return False
         try:
-            self.workspace.shelf.keep(capture(self.workspace.project, route.id, ends, name))
+            preset = structs.replace(found[place].take(name.strip()), tags=tags)
+            self.workspace.shelf.keep(preset)
         except AveltError as error:
             self.say(str(error))
             return False
-        self.shelf.cards.chosen = name.strip()
+        self.shelf.show_mine(preset.name)
         self._open_shelf()
         return True
 
@@ -374,9 +371,10 @@ class MainWindow(FileCommands):
             self._open_shelf()
 
     def _open_shelf(self) -> None:
-        ends = self.chosen_ends()
+        from avelt.window.shell.shelf_target import target_of
+
         self.top.shelf.setChecked(True)
-        self.shelf.open_for(ends, self._ends_words(ends))
+        self.shelf.open_for(target_of(self))
 
     def do_find(self) -> None:
         """Find anything."""
@@ -408,12 +406,13 @@ class MainWindow(FileCommands):
 
     def _hits(self) -> list[Hit]:
         """Everything that Find reaches."""
+        from avelt.core.presets.shelf import built_in
         from avelt.window.frames.actions import ACTIONS
         from avelt.window.shell.find import Hit, project_hits
         from avelt.window.shell.station_keys import STATION_KEYS
 
         project = self.workspace.project
-        presets = [preset.name for preset in self.workspace.shelf.read().presets]
+        presets = [p.name for p in (*self.workspace.shelf.read().presets, *built_in())]
         return [
             *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
             *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
@@ -444,7 +443,7 @@ class MainWindow(FileCommands):
         cast("TimingStation", self.stations["timing"]).context.show(route_id)
 
     def _show_preset(self, name: str) -> None:
-        self.shelf.cards.chosen = name
+        self.shelf.show_mine(name)
         self._open_shelf()
 
     # Keys that mean the same everywhere

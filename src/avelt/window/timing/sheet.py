@@ -198,6 +198,8 @@ class _Stretch:
 class Sheet(QWidget):
     """The head and the scrolled rows."""
 
+    resized = Signal()
+
     def __init__(self, theme: Theme, context: TimingContext) -> None:
         super().__init__()
         self.head = SheetHead(theme)
@@ -220,6 +222,7 @@ class Sheet(QWidget):
         bar = self.scroller.verticalScrollBar().sizeHint().width()
         self.head.setContentsMargins(0, 0, bar, 0)
         self.head.setFixedWidth(max(1, self.width() - bar))
+        self.resized.emit()
 
     def set_duration(self, length: float, end: float | None = None) -> None:
         """The time that the sheet shows, and the transition's own end in it."""

@@ -109,6 +109,7 @@ class TimingStation(QWidget):
         context.measured.connect(self.measure)
         context.moment.connect(lambda: self.tick(self.clock.ms))
         context.row_wanted.connect(self.open_row)
+        self.sheet.resized.connect(self._keep_in_sight, Qt.ConnectionType.QueuedConnection)
         context.refresh_wanted.connect(self.refresh)
         self.tryouts.closed.connect(body.setFocus)
         workspace.changed.connect(lambda change: self._outdated() if change.concerns(context.route) else None)
@@ -338,6 +339,11 @@ class TimingStation(QWidget):
         """One row more to what is chosen, or one less; the newest is shown in full."""
         self.context.select(self.context.selection.toggled(key))
         self.picking.tell()
+
+    def _keep_in_sight(self) -> None:
+        """The chosen row is seen when there is less room, too."""
+        if self.context.key is not None:
+            self.sheet.reveal(self.context.key)
 
     def _selected(self) -> None:
         """Show what is chosen now."""

@@ -1,0 +1,30 @@
+"""Reading presets from a file of any kind: a preset, a pack, Design Tokens."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from avelt.core.formats.disk import read_bytes
+from avelt.core.model.limits import MAX_PACK_BYTES
+from avelt.core.presets import packs, tokens
+from avelt.core.presets.shelf import Trouble
+from avelt.core.presets.values import Preset, from_json, to_json
+
+
+def read_file(path: Path) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
+    """The presets of a file, by its ending, and what in it is none. ``AveltError`` when the file as a whole is none."""
+    data = read_bytes(path, MAX_PACK_BYTES)
+    if packs.is_pack(path.name):
+        return packs.unpack(data, str(path))[1:]
+    if path.name.lower().endswith(".json"):
+        return tokens.from_tokens(data, str(path))
+    return (from_json(data, str(path)),), ()
+
+
+def as_file(preset: Preset, name: str) -> bytes:
+    """A preset as a file of this name: a preset, a pack or Design Tokens, as its ending says."""
+    if packs.is_pack(name):
+        return packs.pack([preset])
+    if name.lower().endswith(".json"):
+        return tokens.to_tokens([preset])[0]
+    return to_json(preset)

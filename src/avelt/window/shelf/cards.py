@@ -1,0 +1,217 @@
+"""The grid of presets: a card each, with its moving picture."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from avelt.core.presets.picture import Picture, picture_of
+from avelt.core.presets.tokens import curve_of
+from avelt.core.presets.values import Preset
+from avelt.core.record import Record
+from avelt.paint.painter import ScenePainter
+from avelt.window.common.workspace import Workspace
+from avelt.window.controls.drawing import curve_path, shortened
+from avelt.window.theme import font
+
+_CARD_W, _CARD_H, _GAP = 156.0, 130.0, 10.0
+_PICTURE = 68.0
+_GHOSTS = 5
+_REST_MS = 500.0  # that a moving picture stands at its end
+_STANDS_AT = 0.42  # the share at which what changes a whole frame is shown while it stands
+_DOT = 3.5
+
+
+class Shown(Record, frozen=True):
+    """A preset as the shelf shows it, and where it lies."""
+
+    preset: Preset
+    mine: bool
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+        return self.preset.name
+
+
+class Cards(QWidget):
+    """The chosen card and the one under the pointer move (with A all do), the others stand half way."""
+
+    picked = Signal(str)
+    used = Signal(str)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.entries: tuple[Shown, ...] = ()
+        self.chosen = ""
+        self.ms = 0.0
+        self.all_move = False
+        self._hover = ""
+        self._pictures: dict[Preset, Picture] = {}
+        self._stills: dict[tuple[Preset, float], QImage] = {}
+        self._painter = ScenePainter()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Presets")
+        self.setToolTip("Arrow keys choose, Return puts on, A lets all of them move")
+
+    @property
+    def presets(self) -> tuple[Preset, ...]:
+        """The presets that are shown."""
+        return tuple(entry.preset for entry in self.entries)
+
+    def show_entries(self, entries: Sequence[Shown], chosen: str) -> None:
+        """Show other presets."""
+        self.entries, self.chosen = tuple(entries), chosen
+        self._sized()
+        self.update()
+
+    def _sized(self) -> None:
+        rows = -(-len(self.entries) // self.columns())
+        self.setMinimumHeight(int(rows * (_CARD_H + _GAP)))
+
+    def resizeEvent(self, event: object) -> None:
+        self._sized()
+
+    def columns(self) -> int:
+        """How many cards stand beside each other."""
+        return max(1, int((self.width() + _GAP) // (_CARD_W + _GAP)))
+
+    def card_rect(self, place: int) -> QRectF:
+        """Where a card stands."""
+        n = self.columns()
+        return QRectF((place % n) * (_CARD_W + _GAP) + 1, (place // n) * (_CARD_H + _GAP) + 1, _CARD_W, _CARD_H)
+
+    def _at(self, point: QPointF) -> str:
+        return next((e.name for k, e in enumerate(self.entries) if self.card_rect(k).contains(point)), "")
+
+    def go_on(self, ms: float) -> None:
+        """Another moment: only the cards that move are painted anew."""
+        self.ms = ms
+        for k, entry in enumerate(self.entries):
+            if self._moves(entry):
+                self.update(self.card_rect(k).toAlignedRect())
+
+    def _moves(self, entry: Shown) -> bool:
+        return self.all_move or entry.name in (self.chosen, self._hover)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        for k, entry in enumerate(self.entries):
+            rect = self.card_rect(k)
+            if rect.intersects(QRectF(event.rect())):
+                self._paint_card(painter, entry, rect)
+
+    def _paint_card(self, painter: QPainter, entry: Shown, rect: QRectF) -> None:
+        theme, preset = self.workspace.theme, entry.preset
+        chosen = entry.name == self.chosen
+        painter.setBrush(theme.sheet)
+        painter.setPen(QPen(theme.ink if chosen else theme.line, 2 if chosen else 1))
+        painter.drawRoundedRect(rect, 8, 8)
+        self._paint_picture(painter, entry, QRectF(rect.left() + 6, rect.top() + 6, rect.width() - 12, _PICTURE))
+        name = QRectF(rect.left() + 10, rect.top() + _PICTURE + 11, rect.width() - 20, 18)
+        painter.setFont(font(12.5, 600))
+        painter.setPen(theme.ink)
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, shortened(painter, preset.name, name.width() - 12))
+        if entry.mine:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.leaves)
+            painter.drawEllipse(QPointF(name.right() - _DOT, name.center().y()), _DOT, _DOT)
+        low = QRectF(name.left(), rect.bottom() - 28, name.width(), 18)
+        painter.setFont(font(11.5))
+        painter.setPen(theme.quiet)
+        words = f"{preset.duration:g} ms" if preset.duration else ""
+        painter.drawText(low, Qt.AlignmentFlag.AlignVCenter, preset.kind)
+        if preset.kind == "curve":
+            painter.setPen(QPen(theme.arrives, 1.8))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(curve_path(curve_of(preset), QRectF(low.right() - 40, low.top() + 3, 40, 12)))
+        painter.drawText(low, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
+
+    def _picture(self, preset: Preset) -> Picture:
+        found = self._pictures.get(preset)
+        if found is None:
+            found = self._pictures[preset] = picture_of(preset)
+        return found
+
+    def _paint_picture(self, painter: QPainter, entry: Shown, rect: QRectF) -> None:
+        picture = self._picture(entry.preset)
+        w, h = picture.program.at(0.0).size
+        fit = min(rect.width() / w, rect.height() / h)
+        place = QRectF(0, 0, w * fit, h * fit)
+        place.moveCenter(rect.center())
+        painter.fillRect(rect, QColor.fromRgbF(*picture.program.at(0.0).background.tolist()))
+        scale = fit * self.devicePixelRatioF()
+        if self._moves(entry):
+            span = picture.duration + (0.0 if entry.preset.kind == "loop" else _REST_MS)
+            image = self._painter.render(picture.program.from_start(min(picture.duration, self.ms % span)), scale)
+        else:
+            key = (entry.preset, scale)
+            if key not in self._stills:
+                self._stills[key] = self._still(entry.preset, picture, scale)
+            image = self._stills[key]
+        painter.drawImage(place, image, QRectF(image.rect()))
+
+    def _still(self, preset: Preset, picture: Picture, scale: float) -> QImage:
+        """Standing, a card shows the way as steps over each other, the latest strongest; or a moment of it, where a
+        whole frame changes."""
+        render, program = self._painter.render, picture.program
+        if preset.recorded is not None or preset.part is not None:
+            return render(program.from_start(picture.duration * _STANDS_AT), scale)
+        made = render(program.at(0.0), scale)
+        made.fill(QColor.fromRgbF(*program.at(0.0).background.tolist()))
+        onto = QPainter(made)
+        goes = preset.kind == "leave"
+        share = 0.5 if preset.kind == "loop" else 1.0  # of a loop its way to the second pose
+        for k in range(_GHOSTS):
+            image = render(program.from_start(picture.duration * share * (k + 0.5) / _GHOSTS), scale, background=False)
+            strong = (_GHOSTS - 1 - k if goes else k) / (_GHOSTS - 1)
+            onto.setOpacity(0.25 + 0.75 * strong)
+            onto.drawImage(0, 0, image)
+        onto.end()
+        return made
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        name = self._at(event.position())
+        if name:
+            self.picked.emit(name)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        name = self._at(event.position())
+        if name:
+            self.used.emit(name)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._point_at(self._at(event.position()))
+
+    def leaveEvent(self, event: object) -> None:
+        self._point_at("")
+
+    def _point_at(self, name: str) -> None:
+        if name != self._hover:
+            self._hover = name
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        names = [entry.name for entry in self.entries]
+        step = {
+            Qt.Key.Key_Left: -1,
+            Qt.Key.Key_Right: 1,
+            Qt.Key.Key_Up: -self.columns(),
+            Qt.Key.Key_Down: self.columns(),
+        }
+        if event.key() in step and names:
+            at = names.index(self.chosen) if self.chosen in names else 0
+            self.picked.emit(names[min(len(names) - 1, max(0, at + step[Qt.Key(event.key())]))])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen:
+            self.used.emit(self.chosen)
+        elif event.key() == Qt.Key.Key_A:
+            self.all_move = not self.all_move
+            self.update()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,18 @@
+"""What a preset would be put on, and how that is said."""
+
+from __future__ import annotations
+
+from avelt.core.presets.places import Where
+from avelt.core.record import Record
+
+
+class Target(Record, frozen=True):
+    """What was chosen in the station in front: where a preset goes, in words, and the layers that are meant."""
+
+    where: Where = Where()
+    words: str = "Choose a layer's row in Timing, a route or a layer: a preset is put on that."
+
+    @property
+    def any(self) -> bool:
+        """Whether there is something to put a preset on."""
+        return bool(self.where.routes or self.where.frame)
