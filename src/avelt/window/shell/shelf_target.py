@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, Protocol, cast
 
 from avelt.core.model.find import layer_index, route_by_id, route_title
 from avelt.core.model.motion import PairKey
@@ -18,10 +18,19 @@ from avelt.core.timing.schedule import timed
 from avelt.window.shelf.target import Target
 
 if TYPE_CHECKING:
+    from avelt.window.common.workspace import Workspace
     from avelt.window.loops.station import LoopsStation
     from avelt.window.routes.station import RoutesStation
-    from avelt.window.shell.main_window import MainWindow
+    from avelt.window.shell.stations import Stations
     from avelt.window.timing.station import TimingStation
+
+
+class Front(Protocol):
+    """What is known of the window: the station in front, and all that were made."""
+
+    current: str
+    workspace: Workspace
+    stations: Stations
 
 
 class Offer(Record, frozen=True):
@@ -32,7 +41,7 @@ class Offer(Record, frozen=True):
     missing: str = ""
 
 
-def target_of(window: MainWindow) -> Target:
+def target_of(window: Front) -> Target:
     """What a preset would be put on in the station in front."""
     workspace, project = window.workspace, window.workspace.project
     if window.current == "routes":
@@ -52,7 +61,7 @@ def target_of(window: MainWindow) -> Target:
     return Target(Where((route.id,), pairs, route.arrives, layers), words)
 
 
-def _pairs(window: MainWindow) -> tuple[PairKey, ...]:
+def _pairs(window: Front) -> tuple[PairKey, ...]:
     """The pairs whose rows are chosen in Timing."""
     if "timing" not in window.stations:
         return ()
@@ -75,7 +84,7 @@ def _named(project: Project, layers: tuple[str, ...], pairs: tuple[PairKey, ...]
     return "<b>1 layer</b>"
 
 
-def offers(window: MainWindow) -> list[Offer]:
+def offers(window: Front) -> list[Offer]:
     """The motion that can be kept from here, what is most likely meant first."""
     project = window.workspace.project
     found: list[Offer] = []
@@ -103,7 +112,7 @@ def offers(window: MainWindow) -> list[Offer]:
     return found
 
 
-def _loops(window: MainWindow, project: Project) -> list[Offer]:
+def _loops(window: Front, project: Project) -> list[Offer]:
     station, frame = cast("LoopsStation", window.stations["loops"]), window.workspace.frame
     found = []
     loop = next((entry for entry in frame.loops if entry.id == station.loop_id), None) if frame is not None else None
