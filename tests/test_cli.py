@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from dulwich.repo import Repo
 from PIL import Image
 
 from avelt.cli import main
@@ -313,6 +314,52 @@ class Commands(unittest.TestCase):
         self.run_it("preset", "save", file, "a", "--loop", "Bob", "--name", "x", code=2)
         self.assertIn("no loop", self.errors)
         self.run_it("preset", "save", file, "nowhere", "--name", "x", code=2)
+
+    def test_the_shelf_of_a_team(self) -> None:
+        file, there = self.imported(), self.folder / "team.git"
+        there.mkdir()
+        Repo.init_bare(str(there)).close()
+        self.assertIsNone(self.data("shelf", "status")["kind"])
+        self.run_it("shelf", "sync", code=2)
+        self.assertIn("joined", self.errors)
+        self.run_it("preset", "save", file, "a > b", "--name", "Whole")
+        self.run_it("shelf", "join", there)
+        self.run_it("shelf", "publish", "Whole")
+        status = self.data("shelf", "status")
+        self.assertEqual((status["kind"], status["ahead"], status["waiting"]), ("git", 1, ["Whole"]))
+        self.run_it("shelf", "sync")
+        (version,) = self.data("shelf", "history", "Whole")["versions"]
+        self.assertEqual((version["name"], set(version)), ("Whole", {"version", "who", "when", "name"}))
+        self.assertEqual(self.data("preset", "list", "--where", "team")["presets"][0]["where"], "team")
+        with mock.patch.dict(os.environ, {"XDG_DATA_HOME": str(self.folder / "other")}):
+            self.run_it("shelf", "join", there)
+            self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--where", "team")
+            self.run_it("preset", "save", file, "a > b", "--name", "Whole", "--kind", "curve")
+            self.run_it("shelf", "publish", "Whole")
+            self.run_it("shelf", "sync")
+        self.run_it("preset", "save", file, "a > b", "--name", "Whole", "--tag", "mine")
+        self.run_it("shelf", "publish", "Whole")
+        self.run_it("shelf", "sync", code=3)
+        self.assertIn("Whole was changed here and there", self.errors)
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), self.assertRaises(SystemExit) as stop:
+            main(["shelf", "status", "--json"])
+        self.assertEqual(stop.exception.code, 3)
+        (clash,) = json.loads(out.getvalue())["conflicts"]
+        self.assertEqual(clash, {"name": "Whole", "mine": "Whole", "theirs": "Whole"})
+        self.run_it("shelf", "settle", "Whole", code=2)
+        self.run_it("shelf", "settle", "Whole", "--keep", "both")
+        self.run_it("shelf", "sync")
+        self.assertEqual(len(self.data("preset", "list", "--where", "team")["presets"]), 2)
+        self.run_it("shelf", "restore", "Whole", version["version"])
+        self.run_it("shelf", "take-back", "Whole 2")
+        self.run_it("shelf", "sync")
+        self.assertEqual(self.data("preset", "show", "Whole", "--where", "team")["kind"], "transition")
+        there.rename(self.folder / "away")
+        self.run_it("shelf", "sync", code=2)
+        self.assertEqual(self.errors.strip().count("cannot be reached"), 1)
+        self.run_it("shelf", "leave")
+        self.assertEqual(self.data("preset", "list", "--where", "team")["presets"], [])
 
     def test_packs_and_tokens_go_out_and_come_in(self) -> None:
         file = self.imported()

@@ -21,6 +21,7 @@ from avelt.cli_info import build_info
 from avelt.cli_look import build_check, build_pair
 from avelt.cli_play import build_play
 from avelt.cli_presets import build_preset
+from avelt.cli_shelf import build_shelf
 from avelt.cli_steps import build_edit
 from avelt.core import logs
 from avelt.core.blending import colour, spaces
@@ -414,4 +415,5 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("blend", "a colour between two", _build_blend),
     ("export", "a transition as a moving picture or pictures", _build_export),
     ("preset", "the shelf of presets", build_preset),
+    ("shelf", "the shelf of a team: join, publish, sync, settle", build_shelf),
 )

@@ -26,12 +26,13 @@ from avelt.core.presets.files import read_file
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
-from avelt.core.presets.shelf import Where as On
+from avelt.core.presets.team import find_preset, listed
 from avelt.core.presets.values import ENDING, KINDS, Kind, Preset, from_json, to_json
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import timed
 
+_PLACES = ("built-in", "mine", "team")
 _WHAT = 'a route ("From name > To name"), a frame or a part, by name or id'
 
 
@@ -46,11 +47,11 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
 
     listing = add("list", "the presets on the shelf", _list)
     listing.add_argument("--kind", choices=KINDS, metavar="KIND", help=", ".join(KINDS))
-    listing.add_argument("--where", metavar="WHERE", help="built-in, mine, or a preset file or pack")
+    listing.add_argument("--where", metavar="WHERE", help="built-in, mine, team, or a file: preset, pack or tokens")
     listing.add_argument("--json", action="store_true")
     show = add("show", "one preset, also as a moving picture", _show)
     show.add_argument("name")
-    show.add_argument("--where", choices=("built-in", "mine"))
+    show.add_argument("--where", choices=_PLACES)
     show.add_argument("--json", action="store_true")
     show.add_argument("-o", "--out", type=Path, metavar="PICTURE.webp")
     save = add("save", "keep motion on the shelf", _save)
@@ -63,7 +64,7 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
     put = add("put", "put a preset on layers, a route, a frame", _put, "apply")
     _target(put)
     put.add_argument("--preset", required=True, metavar="NAME")
-    put.add_argument("--where", choices=("built-in", "mine"))
+    put.add_argument("--where", choices=_PLACES)
     put.add_argument("--stretch", type=float, default=1.0, help="times are multiplied by it")
     put.add_argument("--strength", type=float, default=1.0, help="distances and overshoot are multiplied by it")
     put.add_argument("--direction", default="", help="where the layer moves to: right, up left, ...")
@@ -117,15 +118,20 @@ def _list(args: Arguments) -> None:
 
 
 def _listed(where: str) -> list[tuple[str, Listing]]:
-    if where not in ("", "mine", "built-in"):
+    if where not in ("", *_PLACES):
         presets, troubles = read_file(Path(where))
         return [(where, Listing(presets, troubles))]
-    mine = [("mine", Shelf().read())] if where != "built-in" else []
-    return [*mine, *([("built-in", Listing(built_in()))] if where != "mine" else [])]
+    shelf = Shelf()
+    places: list[tuple[str, Callable[[], Listing]]] = [
+        ("mine", shelf.read),
+        ("team", lambda: listed(shelf)),
+        ("built-in", lambda: Listing(built_in())),
+    ]
+    return [(place, read()) for place, read in places if where in ("", place)]
 
 
 def _show(args: Arguments) -> None:
-    preset = Shelf().find(args.name, cast("On", args.where or ""))
+    preset = find_preset(Shelf(), args.name, args.where or "")
     if args.out is not None:
         from avelt.core.presets.picture import picture_of
         from avelt.paint.preset_picture import webp_of
@@ -228,7 +234,7 @@ def _stagger(route: Route, pairs: list[PairKey]) -> str:
 
 def _put(args: Arguments) -> None:
     project = open_project(args.file)
-    preset = Shelf().find(args.preset, cast("On", args.where or ""))
+    preset = find_preset(Shelf(), args.preset, args.where or "")
     what = _what(project, args.what)
     if isinstance(what, Part):
         raise EditError("A preset is put on a route or a frame: open the part for what is inside.")
@@ -258,7 +264,7 @@ def _import(args: Arguments) -> None:
 
 def _export(args: Arguments) -> None:
     shelf, name = Shelf(), args.out.name.lower()
-    presets = [shelf.find(wanted) for wanted in args.names]
+    presets = [find_preset(shelf, wanted) for wanted in args.names]
     if packs.is_pack(name):
         write_atomically(args.out, packs.pack(presets, args.author, args.licence, args.notes))
     elif name.endswith(".json"):

@@ -14,6 +14,7 @@ from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import timed
+from avelt.window.shell.shelf_target import target_of
 from avelt.window.timing.row_paint import keyframes, value_rect
 from tests.support import click, drag, pixel, send, type_into
 from tests.window.test_timing_ties import FREE, NONE, SheetCase
@@ -501,7 +502,7 @@ class ComesToLife(SheetCase, unittest.TestCase):
         self.assertGreater(self.motion.cues[0].start or self.body.rows[0].timed.start, 0)
         self.pick(self.station.bar.when, "after loading")
         self.assertEqual(find_frame(self.project, "Sailing detail").entrance.when, "after loading")
-        self.assertIsNone(self.window.chosen_ends())
+        self.assertEqual(target_of(self.window).where.pairs, ())
         click(self.station.bar.back)
         self.assertEqual(self.station.context.route.id, self.workspace.route.id)
         self.assertNotIn("Deck note", [row.right_name for row in self.body.rows])
