@@ -2,19 +2,25 @@
 
 import tempfile
 import unittest
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 from unittest import mock
 
-from PySide6.QtCore import Qt
+from dulwich.repo import Repo
+from msgspec.structs import replace
+from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtTest import QTest
 
 from avelt.core.model.find import find_frame, find_layer, route_by_id
-from avelt.core.presets import record
+from avelt.core.presets import record, team
 from avelt.core.presets.files import read_file
+from avelt.core.presets.shelf import Shelf as Mine
 from avelt.core.presets.shelf import built_in
-from avelt.core.presets.values import KINDS
+from avelt.core.presets.team import join, published
+from avelt.core.presets.values import KINDS, Preset
 from avelt.core.timing.schedule import timed
+from avelt.window.shelf.settle_form import SettleForm
 from tests.support import WindowCase, click, keeping, type_into
 
 
@@ -189,6 +195,120 @@ class Shelf(WindowCase, unittest.TestCase):
         top = sheet.scroller.verticalScrollBar().value()
         self.assertLessEqual(top, place * 29)
         self.assertGreaterEqual(top + sheet.scroller.viewport().height(), place * 29 + 29)
+
+
+class WithATeam(WindowCase, unittest.TestCase):
+    """A repository that others can reach; somebody else is Ben."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.go("timing")
+        self.settle()
+        self.shelf = self.window.shelf
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder_of_all = Path(folder.name)
+        self.where = self.folder_of_all / "team.git"
+        self.where.mkdir()
+        Repo.init_bare(str(self.where)).close()
+        own = mock.patch.object(self.workspace.shelf, "folder", self.folder_of_all / "me" / "presets")
+        own.start()
+        self.addCleanup(own.stop)
+        self.window.do("shelf")
+        click(self.shelf.where.button(3))
+
+    def joined(self) -> None:
+        with mock.patch("PySide6.QtWidgets.QInputDialog.getText", return_value=(str(self.where), True)):
+            self.act("Join a shelf…")
+        self.finish()
+
+    def act(self, words: str) -> None:
+        """Choose something of the team's menu."""
+        next(action for action in self.shelf.team.menu().actions() if action.text() == words).trigger()
+
+    def finish(self) -> None:
+        """Wait for what goes on in the background."""
+        QThreadPool.globalInstance().waitForDone()
+        self.settle()
+
+    def menu(self) -> dict[str, Any]:
+        return {action.text(): action for action in self.shelf.more_menu().actions()}
+
+    def by_ben(self, *presets: Preset) -> None:
+        """Ben sends presets."""
+        ben = Mine(self.folder_of_all / "ben" / "presets")
+        with closing(join(ben, str(self.where)) if not published(ben) else team.joined(ben)) as found:
+            found.sync(str)
+            found.publish(list(presets))
+            found.sync(str)
+
+    def test_joined_sent_and_taken(self) -> None:
+        self.assertIn("No team", self.shelf.note.text())
+        self.joined()
+        self.assertIn("same here and there", self.shelf.note.text())
+        self.window.keep_preset("Mine")
+        self.settle()
+        self.menu()["Send to the team"].trigger()
+        click(self.shelf.where.button(3))
+        self.assertIn("1 waits to be sent", self.shelf.note.text())
+        self.act("Send and take")
+        self.assertIn("Asking", self.shelf.note.text())
+        self.finish()
+        self.assertIn("same here and there", self.shelf.note.text())
+        self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Mine"])
+        self.by_ben(replace(built_in()[0], name="Ben's own"))
+        self.act("Send and take")
+        self.finish()
+        self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Ben's own", "Mine"])
+        self.shelf.choose("Mine")
+        self.menu()["Take back from the team"].trigger()
+        self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Ben's own"])
+        self.act("Leave it")
+        self.assertEqual(self.shelf.cards.entries, ())
+
+    def test_an_older_version_is_put_back(self) -> None:
+        self.joined()
+        first = replace(built_in()[0], name="Tide", duration=100.0)
+        self.shelf.team.publish(first)
+        self.shelf.team.publish(replace(first, duration=200.0))
+        self.shelf.choose("Tide")
+        newest, oldest = self.shelf.team.versions("Tide").actions()
+        self.assertIn("Tide", newest.text())
+        oldest.trigger()
+        self.assertEqual(self.shelf.chosen.preset.duration, 100.0)
+
+    def test_two_versions_are_settled_beside_each_other(self) -> None:
+        self.joined()
+        first = replace(built_in()[0], name="Tide", duration=100.0)
+        self.shelf.team.publish(first)
+        self.act("Send and take")
+        self.finish()
+        self.by_ben(replace(first, duration=300.0))
+        self.shelf.team.publish(replace(first, duration=200.0))
+        self.act("Send and take")
+        self.finish()
+        self.assertIn("1 to settle", self.shelf.note.text())
+        (clash,) = self.shelf.team.status().conflicts
+        form = SettleForm(self.workspace, self.window, clash)
+        self.assertIn("It lasts 300 ms, not 200 ms.", form.words.text())
+        form.show()
+        click(form.buttons["both"])
+        self.assertEqual((form.result(), form.keep), (1, "both"))
+        with mock.patch.object(SettleForm, "exec", return_value=1):
+            self.act("Settle Tide…")
+        self.act("Send and take")
+        self.finish()
+        self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Tide", "Tide 2"])
+
+    def test_offline_is_said_and_nothing_is_lost(self) -> None:
+        self.joined()
+        self.shelf.team.publish(replace(built_in()[0], name="Tide"))
+        self.where.rename(self.folder_of_all / "away.git")
+        self.act("Send and take")
+        self.finish()
+        self.assertIn("cannot be reached", self.window.said.text())
+        self.assertIn("1 waits", self.shelf.note.text())
+        self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Tide"])
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -17,7 +18,7 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, shortened
 from avelt.window.theme import font
 
-_CARD_W, _CARD_H, _GAP = 156.0, 130.0, 10.0
+CARD_WIDE, CARD_HIGH, _GAP = 156.0, 130.0, 10.0
 _PICTURE = 68.0
 _GHOSTS = 5
 _REST_MS = 500.0  # that a moving picture stands at its end
@@ -26,10 +27,15 @@ _DOT = 3.5
 
 
 class Shown(Record, frozen=True):
-    """A preset as the shelf shows it, and where it lies."""
+    """A preset as the shelf shows it, and where it lies (empty: it does not matter)."""
 
     preset: Preset
-    mine: bool
+    place: Literal["", "mine", "team", "built in"]
+
+    @property
+    def mine(self) -> bool:
+        """Whether it lies on the person's own shelf."""
+        return self.place == "mine"
 
     @property
     def name(self) -> str:
@@ -72,19 +78,19 @@ class Cards(QWidget):
 
     def _sized(self) -> None:
         rows = -(-len(self.entries) // self.columns())
-        self.setMinimumHeight(int(rows * (_CARD_H + _GAP)))
+        self.setMinimumHeight(int(rows * (CARD_HIGH + _GAP)))
 
     def resizeEvent(self, event: object) -> None:
         self._sized()
 
     def columns(self) -> int:
         """How many cards stand beside each other."""
-        return max(1, int((self.width() + _GAP) // (_CARD_W + _GAP)))
+        return max(1, int((self.width() + _GAP) // (CARD_WIDE + _GAP)))
 
     def card_rect(self, place: int) -> QRectF:
         """Where a card stands."""
         n = self.columns()
-        return QRectF((place % n) * (_CARD_W + _GAP) + 1, (place // n) * (_CARD_H + _GAP) + 1, _CARD_W, _CARD_H)
+        return QRectF((place % n) * (CARD_WIDE + _GAP) + 1, (place // n) * (CARD_HIGH + _GAP) + 1, CARD_WIDE, CARD_HIGH)
 
     def _at(self, point: QPointF) -> str:
         return next((e.name for k, e in enumerate(self.entries) if self.card_rect(k).contains(point)), "")
@@ -118,9 +124,9 @@ class Cards(QWidget):
         painter.setFont(font(12.5, 600))
         painter.setPen(theme.ink)
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, shortened(painter, preset.name, name.width() - 12))
-        if entry.mine:
+        if entry.place in ("mine", "team"):
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.leaves)
+            painter.setBrush(theme.leaves if entry.mine else theme.arrives)
             painter.drawEllipse(QPointF(name.right() - _DOT, name.center().y()), _DOT, _DOT)
         low = QRectF(name.left(), rect.bottom() - 28, name.width(), 18)
         painter.setFont(font(11.5))

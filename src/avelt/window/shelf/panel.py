@@ -28,9 +28,11 @@ from avelt.window.controls.painted import Pick
 from avelt.window.shelf.cards import Cards, Shown
 from avelt.window.shelf.preview import Preview
 from avelt.window.shelf.target import Target
+from avelt.window.shelf.team_control import TeamControl
 
 _HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
 _FILES = f"Presets, packs, tokens (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING})"
+_ALL, _BUILT_IN, _MINE, _TEAM = range(4)
 _ROLES = 3  # that are shown
 _EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
 
@@ -50,7 +52,12 @@ class ShelfPanel(QFrame):
         self.search = QLineEdit()
         self.search.setPlaceholderText("Name, tag, what it is for")
         self.search.setAccessibleName("Find a preset")
-        self.where = Choice(["All", "Built in", "Mine"], ["", "What comes with Avelt", "What you kept or took in"])
+        self.where = Choice(
+            ["All", "Built in", "Mine", "Team"],
+            ["", "What comes with Avelt", "What you kept or took in", "What your team shares"],
+        )
+        self.team = TeamControl(workspace, self)
+        self.team_button = button("Team…", "Join, send and take, settle, leave")
         self.kind = Pick()
         self.kind.addItems(["every kind", *KINDS])
         self.kind.setToolTip("Only presets of one kind")
@@ -90,7 +97,7 @@ class ShelfPanel(QFrame):
         left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
         left.addWidget(self.search)
         left.addLayout(row(self.where, None))
-        left.addWidget(self.kind)
+        left.addLayout(row(self.kind, None, self.team_button))
         left.addWidget(self.target)
         left.addWidget(self.note)
         left.addStretch(1)
@@ -125,6 +132,10 @@ class ShelfPanel(QFrame):
         self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
         self.close_button.clicked.connect(self.close_shelf)
+        self.team.changed.connect(self.refresh)
+        self.team_button.clicked.connect(
+            lambda: self.team.menu().exec(self.team_button.mapToGlobal(self.team_button.rect().topLeft()))
+        )
         self.watcher.directoryChanged.connect(lambda _: self.refresh())
         self.workspace.theme.changed.connect(self.refresh)
         self.workspace.changed.connect(self._measured)
@@ -144,7 +155,7 @@ class ShelfPanel(QFrame):
         """Choose a preset of the person's own, whatever is being looked for."""
         self.search.clear()
         self.kind.setCurrentIndex(0)
-        if self._place() == 1:
+        if self._place() in (_BUILT_IN, _TEAM):
             self.where.show_picked(0)
         self.cards.chosen = name
 
@@ -165,22 +176,26 @@ class ShelfPanel(QFrame):
         """Read the shelf again."""
         if not self.isVisible():
             return
-        listing, place = self.workspace.shelf.read(), self._place()
-        mine = [Shown(preset, True) for preset in listing.presets] if place != 1 else []
-        given = [Shown(preset, False) for preset in built_in()] if place != 2 else []
+        listing, shared, place = self.workspace.shelf.read(), self.team.read(), self._place()
+        team = [Shown(preset, "team") for preset in shared.presets]
+        published = {entry.name.casefold() for entry in team}  # once published, theirs is the one
+        mine = [Shown(preset, "mine") for preset in listing.presets if place == _MINE or not _in(preset, published)]
+        given = [Shown(preset, "built in") for preset in built_in()]
         order = {kind: k for k, kind in enumerate(KINDS)}
         given.sort(key=lambda entry: order[entry.preset.kind])
-        entries = [entry for entry in (*mine, *given) if self._wanted(entry.preset)]
+        places = {_ALL: (*mine, *team, *given), _BUILT_IN: given, _MINE: mine, _TEAM: team}
+        entries = [entry for entry in places[place] if self._wanted(entry.preset)]
         names = [entry.name for entry in entries]
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
         self.cards.show_entries(entries, chosen)
-        trouble = " ".join(found.says for found in listing.troubles[:2])
-        empty = _EMPTY if place == 2 and not listing.presets else "No preset fits these words."
-        self.note.setText(trouble or ("" if entries else empty))
+        trouble = " ".join(found.says for found in (*listing.troubles, *shared.troubles)[:2])
+        empty = _EMPTY if place == _MINE and not listing.presets else "No preset fits these words."
+        words = self.team.words() if place == _TEAM else "" if entries else empty
+        self.note.setText(trouble or words)
         self._show_chosen()
 
     def _place(self) -> int:
-        return next(k for k in range(3) if self.where.button(k).isChecked())
+        return next(k for k in range(4) if self.where.button(k).isChecked())
 
     def _wanted(self, preset: Preset) -> bool:
         kind = self.kind.currentIndex()
@@ -267,16 +282,29 @@ class ShelfPanel(QFrame):
         menu = QMenu(self)
         found = self.chosen
         mine = found is not None and found.mine
+        joined = self.team.status() is not None
         for words, act, there in (
             ("Save to file…", self._give, True),
             ("Rename…", self._rename, mine),
             ("Tags…", self._tag, mine),
             ("Duplicate", self.duplicate, True),
             ("Remove from the shelf", self._remove, mine),
+            ("Send to the team", self._publish, mine and joined),
+            ("Take back from the team", self._take_back, found is not None and found.place == "team"),
             (f"Put back {self._removed.name if self._removed else 'what was removed'}", self.put_back, self._removed),
         ):
             menu.addAction(words, act).setEnabled(bool(there))
+        if found is not None and found.place == "team":
+            menu.addMenu(self.team.versions(found.name))
         return menu
+
+    def _publish(self) -> None:
+        found = self.chosen
+        if found is not None:
+            self.team.publish(found.preset)
+
+    def _take_back(self) -> None:
+        self.team.take_back(self.cards.chosen)
 
     def _give(self) -> None:
         found = self.chosen
@@ -389,6 +417,10 @@ class ShelfPanel(QFrame):
             self.close_shelf()
         else:
             super().keyPressEvent(event)
+
+
+def _in(preset: Preset, names: set[str]) -> bool:
+    return preset.name.casefold() in names
 
 
 def _side(layout: QVBoxLayout, wide: int) -> QWidget:
