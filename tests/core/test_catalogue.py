@@ -45,6 +45,12 @@ class Catalogue(unittest.TestCase):
         for name, data in made.items():
             self.assertEqual(from_json(files[name], name), from_json(data, name))
 
+    def test_the_page_is_made_from_them(self) -> None:
+        page = catalogue_folder().parents[2] / "docs" / "catalogue.md"
+        for preset in self.presets:
+            self.assertIn(f"| **{preset.name}** |", page.read_text())
+            self.assertIn(preset.when, page.read_text())
+
     def test_each_says_when_and_when_not(self) -> None:
         for preset in self.presets:
             with self.subTest(preset.name):

@@ -144,6 +144,15 @@ class Shelf(WindowCase, unittest.TestCase):
         self.assertEqual(self.shelf.chosen.preset.kind, "shared")
         self.assertIn("Grey Stack photo is", self.shelf._roles(self.shelf.chosen.preset).replace("<b>", ""))
 
+    def test_of_one_name_ones_own_comes_first(self) -> None:
+        self.open_on("Board button")
+        self.window.keep_preset("Bobs up")
+        found = [entry for entry in self.shelf.cards.entries if entry.name == "Bobs up"]
+        self.assertEqual([entry.place for entry in found], ["mine"])
+        click(self.shelf.where.button(1))
+        found = [entry for entry in self.shelf.cards.entries if entry.name == "Bobs up"]
+        self.assertEqual([entry.place for entry in found], ["built in"])
+
     def test_names_tags_and_copies(self) -> None:
         self.open_on("Board button")
         self.window.keep_preset("One")

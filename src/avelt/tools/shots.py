@@ -217,11 +217,11 @@ def shelf(window: MainWindow) -> None:
     """Three presets, kept from the demo's own motion."""
     window.go("timing")
     station = cast("TimingStation", window.stations["timing"])
-    for name, layer in (("Card opens", "Hero card"), ("Tide in", "Board button"), ("Slip under", "Sandray card")):
+    for name, layer in (("Photo opens", "Hero card"), ("Tide in", "Board button"), ("Slip under", "Sandray card")):
         row = next(r for r in station.sheet.body.rows if not r.prop and layer in (r.left_name, r.right_name))
         station.pick(row.key)
         window.keep_preset(name)
-    window.shelf.choose("Card opens")
+    window.shelf.choose("Photo opens")
     window.shelf.clock.stop()
     window.shelf.clock.seek(210.0)
     _hold(window, 192.0)

@@ -25,6 +25,8 @@ replace = msgspec.structs.replace
 W, H = 168.0, 84.0
 _LEAVES, _ARRIVES = ("#E58A43", "#C96F2B", "#F0B68A"), ("#0E7C74", "#0A5F59", "#62ABA4")
 _LEAVING, _ARRIVING, _GROUND = _LEAVES[0], _ARRIVES[0], "#F3EEE2"
+#: What comes or goes stands in the middle third.
+_MIDDLE = Layer("b", "b", "Box", Box((7, 7, 7, 7)), 64, 26, 40, 32, fills=(Solid(_ARRIVING),))
 _SPREAD = 5  # layers that a stagger is shown on
 _SHOWN_MS = 400.0  # of what has no length of its own
 
@@ -78,9 +80,9 @@ def _stage(preset: Preset) -> tuple[Project, tuple[PairKey, ...]]:
         first = tuple(_bar(f"a{k}", k, 18.0, _LEAVING) for k in range(_SPREAD))
         last = tuple(_bar(f"b{k}", k, 114.0, _ARRIVING) for k in range(_SPREAD))
     elif preset.kind == "enter":
-        first, last = (), (replace(large, x=56.0, y=20.0),)
+        first, last = (), (_MIDDLE,)
     elif preset.kind == "leave":
-        first, last = (replace(large, x=56.0, y=20.0, fills=(Solid(_LEAVING),)),), ()
+        first, last = (replace(_MIDDLE, fills=(Solid(_LEAVING),)),), ()
     left = Frame("left", "Left", W, H, _GROUND, True, first)
     right = Frame("right", "Right", W, H, _GROUND, True, last)
     both = tuple(PairKey(a.id, b.id) for a, b in zip(first, last, strict=False))

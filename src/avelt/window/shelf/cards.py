@@ -14,15 +14,14 @@ from avelt.core.presets.tokens import curve_of
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
 from avelt.paint.painter import ScenePainter
+from avelt.paint.preset_picture import still_of
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, shortened
 from avelt.window.theme import font
 
 CARD_WIDE, CARD_HIGH, _GAP = 156.0, 130.0, 10.0
 _PICTURE = 68.0
-_GHOSTS = 5
 _REST_MS = 500.0  # that a moving picture stands at its end
-_STANDS_AT = 0.42  # the share at which what changes a whole frame is shown while it stands
 _DOT = 3.5
 
 
@@ -159,28 +158,9 @@ class Cards(QWidget):
         else:
             key = (entry.preset, scale)
             if key not in self._stills:
-                self._stills[key] = self._still(entry.preset, picture, scale)
+                self._stills[key] = still_of(entry.preset, picture, self._painter, scale)
             image = self._stills[key]
         painter.drawImage(place, image, QRectF(image.rect()))
-
-    def _still(self, preset: Preset, picture: Picture, scale: float) -> QImage:
-        """Standing, a card shows the way as steps over each other, the latest strongest; or a moment of it, where a
-        whole frame changes."""
-        render, program = self._painter.render, picture.program
-        if preset.recorded is not None or preset.part is not None:
-            return render(program.from_start(picture.duration * _STANDS_AT), scale)
-        made = render(program.at(0.0), scale)
-        made.fill(QColor.fromRgbF(*program.at(0.0).background.tolist()))
-        onto = QPainter(made)
-        goes = preset.kind == "leave"
-        share = 0.5 if preset.kind == "loop" else 1.0  # of a loop its way to the second pose
-        for k in range(_GHOSTS):
-            image = render(program.from_start(picture.duration * share * (k + 0.5) / _GHOSTS), scale, background=False)
-            strong = (_GHOSTS - 1 - k if goes else k) / (_GHOSTS - 1)
-            onto.setOpacity(0.25 + 0.75 * strong)
-            onto.drawImage(0, 0, image)
-        onto.end()
-        return made
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         name = self._at(event.position())

@@ -183,7 +183,9 @@ class ShelfPanel(QFrame):
         given = [Shown(preset, "built in") for preset in built_in()]
         order = {kind: k for k, kind in enumerate(KINDS)}
         given.sort(key=lambda entry: order[entry.preset.kind])
-        places = {_ALL: (*mine, *team, *given), _BUILT_IN: given, _MINE: mine, _TEAM: team}
+        taken = published | {preset.name.casefold() for preset in listing.presets}  # of one name one's own comes first
+        others = [entry for entry in given if not _in(entry.preset, taken)]
+        places = {_ALL: (*mine, *team, *others), _BUILT_IN: given, _MINE: mine, _TEAM: team}
         entries = [entry for entry in places[place] if self._wanted(entry.preset)]
         names = [entry.name for entry in entries]
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
