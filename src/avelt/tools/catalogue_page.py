@@ -46,7 +46,7 @@ def page() -> str:
         "# The catalogue",
         "What comes with Avelt, made by `python -m avelt.tools.catalogue`; this page is made from it.",
         "",
-        "![All of them](screenshots/catalogue.png)",
+        "![All of them](catalogue.png)",
     ]
     for kind in KINDS:
         rows = [preset for preset in in_order() if preset.kind == kind]
@@ -92,7 +92,7 @@ def main() -> None:
     """Write both."""
     application()
     (DOCS / "catalogue.md").write_text(page())
-    sheet(in_order()).save(str(DOCS / "screenshots" / "catalogue.png"))
+    sheet(in_order()).save(str(DOCS / "catalogue.png"))
 
 
 if __name__ == "__main__":
