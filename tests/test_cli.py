@@ -310,7 +310,9 @@ class Commands(unittest.TestCase):
         self.assertEqual(after.duration, 2 * duration_of(before))
         self.run_it("preset", "put", file, "a > b", "--preset", "Two", "--direction", "north", code=2)
         self.assertIn("up left", self.errors)
-        self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--linked", code=2)
+        linked = self.folder / "linked.avelt"
+        self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--linked", "-o", linked)
+        self.assertEqual([link.preset for link in open_project(linked).links], ["Whole"])
         self.run_it("preset", "save", file, "a", "--loop", "Bob", "--name", "x", code=2)
         self.assertIn("no loop", self.errors)
         self.run_it("preset", "save", file, "nowhere", "--name", "x", code=2)

@@ -23,6 +23,7 @@ from avelt.core.presets import packs, record, tokens
 from avelt.core.presets.adjusted import How, direction_of
 from avelt.core.presets.capture import capture, left_out
 from avelt.core.presets.files import read_file
+from avelt.core.presets.links import put_linked
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
@@ -71,6 +72,7 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
     put.add_argument("--start", type=float, metavar="MS", help="when it begins")
     put.add_argument("--step", type=float, default=0.0, metavar="MS", help="how much later each of several begins")
     put.add_argument("--as-recorded", action="store_true", help="the recorded ms and px, not shares")
+    put.add_argument("--linked", action="store_true", help="the use changes with the preset from now on")
     put.add_argument("-o", "--out", type=Path, help="write here instead of over FILE")
     bring = add("import", "take preset files, packs and tokens onto the shelf", _import)
     bring.add_argument("inputs", type=Path, nargs="+", metavar="IN")
@@ -247,7 +249,7 @@ def _put(args: Arguments) -> None:
         target = Where(frame=what.id, layers=tuple(find_layer(what, name).id for name in args.layer))
     direction = direction_of(args.direction) if args.direction else ""
     how = How(not args.as_recorded, args.stretch, args.strength, direction, args.start, args.step)
-    done = put_preset(project, preset, target, how)
+    done = (put_linked if args.linked else put_preset)(project, preset, target, how)
     save_project(done.project, args.out or args.file)
     if done.says:
         print(done.says, file=sys.stderr)

@@ -18,6 +18,7 @@ from avelt.core.model import curves, follows, layers, motion, second, tapes, tri
 from avelt.core.model.motion import CueKey, Keyframe, MotionPath
 from avelt.core.model.triggers import ReplaceOver, Timer
 from avelt.core.model.value import Value
+from avelt.core.presets.links import uses
 from avelt.core.presets.shelf import read_preset
 from avelt.core.record import Record
 from avelt.core.timing.compile import compile_route
@@ -60,13 +61,14 @@ class KeptFiles(unittest.TestCase):
         self.assertEqual(open_project(FILES / "format_3.avelt"), open_project(FILES / "format_4.avelt"))
 
     def test_today_writes_what_the_kept_file_of_today_says(self) -> None:
-        project = open_project(FILES / "format_6.avelt")
-        self.assertEqual(json.loads(to_json(project)), document("format_6.avelt"))
+        project = open_project(FILES / "format_7.avelt")
+        self.assertEqual(json.loads(to_json(project)), document("format_7.avelt"))
+        self.assertEqual([use.own for use in uses(project)], [("fill",), ()])
 
-    def test_five_and_six_only_add(self) -> None:
-        for number in ("4", "5"):
+    def test_five_to_seven_only_add(self) -> None:
+        for number in ("4", "5", "6"):
             project = open_project(FILES / f"format_{number}.avelt")
-            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 6})
+            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 7})
         today = open_project(FILES / "format_6.avelt")
         self.assertEqual((today.frames[0].scroll, [tape.name for tape in today.tapes]), ("down", ["Tour"]))
         self.assertEqual([follow.name for frame in today.frames for follow in frame.follows][:2], ["sink", "tug"])
@@ -140,9 +142,9 @@ class NothingIsDropped(unittest.TestCase):
                     self.assertTrue(kind.__struct_config__.forbid_unknown_fields, name)
 
     def test_the_format_is_written_always_and_a_newer_one_refused(self) -> None:
-        made = document("format_6.avelt")
-        self.assertEqual(made["format"], 6)
-        made["format"] = 7
+        made = document("format_7.avelt")
+        self.assertEqual(made["format"], 7)
+        made["format"] = 8
         with self.assertRaises(FormatError) as caught:
             from_json(json.dumps(made).encode(), "x.avelt")
         self.assertIn("newer", str(caught.exception))

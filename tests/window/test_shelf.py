@@ -11,7 +11,9 @@ from dulwich.repo import Repo
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
+from avelt.core.edits.routes import set_cue
 from avelt.core.model.find import find_frame, find_layer, route_by_id
 from avelt.core.presets import record, team
 from avelt.core.presets.files import read_file
@@ -22,6 +24,11 @@ from avelt.core.presets.values import KINDS, Preset
 from avelt.core.timing.schedule import timed
 from avelt.window.shelf.settle_form import SettleForm
 from tests.support import WindowCase, click, keeping, type_into
+
+
+def built(name: str) -> Preset:
+    """A preset of the catalogue."""
+    return next(preset for preset in built_in() if preset.name == name)
 
 
 class Shelf(WindowCase, unittest.TestCase):
@@ -204,6 +211,69 @@ class Shelf(WindowCase, unittest.TestCase):
         top = sheet.scroller.verticalScrollBar().value()
         self.assertLessEqual(top, place * 29)
         self.assertGreaterEqual(top + sheet.scroller.viewport().height(), place * 29 + 29)
+
+
+class Linked(WindowCase, unittest.TestCase):
+    """A linked use changes with its preset, when the shelf changes and when the project is opened."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.go("timing")
+        self.settle()
+        self.station, self.shelf = self.window.stations["timing"], self.window.shelf
+        body = self.station.sheet.body
+        self.row = next(r for r in body.rows if r.right_name == "Board button" and not r.prop)
+        self.station.pick(self.row.key)
+        self.workspace.shelf.keep(replace(built("Bobs up"), name="Mine"))
+        self.window.do("shelf")
+        self.shelf.choose("Mine")
+        click(self.shelf.linked)
+        click(self.shelf.use)
+
+    def lasts(self) -> float:
+        when = timed(self.project, self.workspace.route.transition, *self.row.key)
+        return when.end - when.start
+
+    def change(self) -> None:
+        """The preset is improved: it takes half as long."""
+        old = built("Bobs up")
+        self.workspace.shelf.keep(replace(old, name="Mine", cues=(replace(old.cues[0], end=0.5),)))
+
+    def test_it_follows_its_preset_and_can_be_undone(self) -> None:
+        self.assertEqual([link.preset for link in self.project.links], ["Mine"])
+        before = self.lasts()
+        self.change()
+        self.shelf._shelf_changed()
+        self.assertAlmostEqual(self.lasts(), before / 2)
+        self.assertIn("Mine", self.window.said.text())
+        self.assertEqual(self.workspace.session.undo_label, "take changed presets")
+        self.window.do("undo")
+        self.assertAlmostEqual(self.lasts(), before)
+
+    def test_it_follows_when_the_project_is_opened(self) -> None:
+        before = self.lasts()
+        path = Path(self.folder.name) / "linked.avelt"
+        self.window.save_to(path)
+        self.change()
+        self.window.open_file(path)
+        self.assertAlmostEqual(self.lasts(), before / 2)
+
+    def test_own_changes_are_shown_and_taken_back(self) -> None:
+        self.assertIn("as the preset", self.uses()[0].title())
+        self.workspace.do("", lambda p: set_cue(p, self.workspace.route.id, self.row.key, end=400.0))
+        (use,) = self.uses()
+        self.assertIn("own times and curve", use.title())
+        before = self.lasts()
+        next(action for action in use.actions() if action.text() == "As the preset again").trigger()
+        self.assertNotEqual(self.lasts(), before)
+        self.assertIn("as the preset", self.uses()[0].title())
+        next(action for action in self.uses()[0].actions() if action.text() == "Cut loose").trigger()
+        self.assertEqual(self.project.links, ())
+        self.assertEqual(self.uses(), [])
+
+    def uses(self) -> list[QMenu]:
+        found = [action.menu() for action in self.shelf.more_menu().actions()]
+        return [menu for menu in found if isinstance(menu, QMenu)]
 
 
 class WithATeam(WindowCase, unittest.TestCase):

@@ -11,7 +11,8 @@ from avelt.core.errors import FormatError
 from avelt.core.formats.checked_motion import curve_is_sound, tracks_are_sound, transition_is_sound, trigger_is_sound
 from avelt.core.formats.sound import colour_is_sound, number_is_sound, size_is_sound, unique
 from avelt.core.model import expressions
-from avelt.core.model.limits import MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS
+from avelt.core.model.limits import MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS, MAX_PRESET_BYTES
+from avelt.core.model.links import MOST_LINKS
 from avelt.core.model.parts import refuse_circles
 from avelt.core.model.tape_sound import tape_is_sound
 from avelt.core.model.triggers import MOST_LAG, STAYS, ShowOver
@@ -75,11 +76,28 @@ def check(project: Project) -> None:
             tape_is_sound(tape)
         except FormatError as error:
             raise error.at(f"tapes[{k}]") from None
+    unique([entry.name for entry in project.presets], "presets")
+    unique([link.id for link in project.links], "links")
+    _links(project)
     for k, swatch in enumerate(project.swatches):
         colour_is_sound(swatch, f"swatches[{k}]")
     number_is_sound(project.grid, "grid", 10_000, 0.0)
     if project.first and project.first not in frames:
         raise FormatError(f"The first frame {project.first!r} is not there.", "first")
+
+
+def _links(project: Project) -> None:
+    """Linked presets are of a size that can be, and what links to them says numbers that can be."""
+    if len(project.links) > MOST_LINKS:
+        raise FormatError(f"There are more than {MOST_LINKS} links.", "links")
+    for k, entry in enumerate(project.presets):
+        if not entry.name.strip() or len(entry.document) > MAX_PRESET_BYTES:
+            raise FormatError(
+                "A preset that is carried needs a name, and is not larger than one may be.", f"presets[{k}]"
+            )
+    for k, link in enumerate(project.links):
+        for value in (link.stretch, link.strength, link.start or 0.0, link.step):
+            number_is_sound(value, f"links[{k}]", MAX_MS, -MAX_MS)
 
 
 def _part(part: Part, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:

@@ -11,6 +11,7 @@ What changed:
   1 to 3 never said which they were, so all of them are read as format 1.
 - 5: running orders, conditions of layers, feeds by expressions. Only added.
 - 6: frames that scroll, layers that stay put or follow a value, lag of follows, kept tapes. Only added.
+- 7: linked presets. Only added.
 """
 
 from __future__ import annotations
@@ -35,7 +36,7 @@ _ON_ARRIVAL = {"go on": "continue", "start over": "restart"}
 
 
 def migrated(document: Document, version: int) -> Document:
-    """A project's document of format ``version`` (1 to 5) as one of format 6."""
+    """A project's document of format ``version`` (1 to 6) as one of format 7."""
     for step in _STEPS[version - 1 :]:
         document = step(document)
     return document
@@ -80,7 +81,19 @@ def _of_six(document: Document) -> Document:
     return {**document, "format": 6}
 
 
-_STEPS: tuple[Callable[[Document], Document], ...] = (_only_added, _only_added, _trade_words, _of_five, _of_six)
+def _of_seven(document: Document) -> Document:
+    """Format 6 to 7."""
+    return {**document, "format": 7}
+
+
+_STEPS: tuple[Callable[[Document], Document], ...] = (
+    _only_added,
+    _only_added,
+    _trade_words,
+    _of_five,
+    _of_six,
+    _of_seven,
+)
 
 
 def _renamed(value: Document, names: Mapping[str, str], place: str) -> Document:

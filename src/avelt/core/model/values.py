@@ -42,6 +42,8 @@ from avelt.core.model.layers import Stroke as Stroke
 from avelt.core.model.layers import Subpath as Subpath
 from avelt.core.model.layers import Text as Text
 from avelt.core.model.layers import Use as Use
+from avelt.core.model.links import Carried as Carried
+from avelt.core.model.links import Link as Link
 from avelt.core.model.motion import FADED as FADED
 from avelt.core.model.motion import Absent as Absent
 from avelt.core.model.motion import Away as Away
@@ -64,7 +66,7 @@ from avelt.core.model.tapes import Tape
 from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
 from avelt.core.model.value import Value
 
-FORMAT = 6  # the version written into files; how older ones are read is in formats/migrate.py
+FORMAT = 7  # the version written into files; how older ones are read is in formats/migrate.py
 
 
 class NamedCurve(Value, frozen=True):
@@ -256,3 +258,5 @@ class Project(Value, frozen=True):
     parts: tuple[Part, ...] = ()
     tracks: tuple[Track, ...] = ()
     tapes: tuple[Tape, ...] = ()
+    presets: tuple[Carried, ...] = ()
+    links: tuple[Link, ...] = ()

@@ -17,6 +17,7 @@ from avelt.core.model.values import Project
 from avelt.core.presets import packs, tokens
 from avelt.core.presets.adjusted import DIRECTIONS, How
 from avelt.core.presets.files import as_file, read_file
+from avelt.core.presets.links import put_linked
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import built_in, file_name
@@ -24,8 +25,9 @@ from avelt.core.presets.values import ENDING, KINDS, Preset
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
-from avelt.window.controls.painted import Pick
+from avelt.window.controls.painted import Pick, Tick
 from avelt.window.shelf.cards import Cards, Shown
+from avelt.window.shelf.linked import add_uses, take_changed
 from avelt.window.shelf.preview import Preview
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
@@ -77,6 +79,8 @@ class ShelfPanel(QFrame):
         self.direction = Pick()
         self.direction.addItems(["as it is", *DIRECTIONS])
         self.direction.setToolTip("Where the layer moves to")
+        self.linked = Tick("linked")
+        self.linked.setToolTip("What is put on changes with the preset; what you change on it stays its own")
         self.use = button("Put on", "Give what is chosen this motion (Return)", "strong")
         self.more = button("More…", "Save to a file, rename, duplicate, remove")
         self.preview = Preview(workspace)
@@ -104,7 +108,7 @@ class ShelfPanel(QFrame):
         right = column(spacing=7)
         right.addWidget(self.name)
         right.addWidget(self.about, 1, Qt.AlignmentFlag.AlignTop)
-        right.addLayout(row(self.how, None))
+        right.addLayout(row(self.how, None, self.linked))
         stretch, strength = label("Time", "quiet"), label("Strength", "quiet")
         right.addLayout(row(stretch, self.stretch, strength, self.strength, None, spacing=6))
         right.addLayout(row(label("Towards", "quiet"), self.direction, None, self.more, self.use, spacing=6))
@@ -132,11 +136,11 @@ class ShelfPanel(QFrame):
         self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
         self.close_button.clicked.connect(self.close_shelf)
-        self.team.changed.connect(self.refresh)
+        self.team.changed.connect(self._shelf_changed)
         self.team_button.clicked.connect(
             lambda: self.team.menu().exec(self.team_button.mapToGlobal(self.team_button.rect().topLeft()))
         )
-        self.watcher.directoryChanged.connect(lambda _: self.refresh())
+        self.watcher.directoryChanged.connect(lambda _: self._shelf_changed())
         self.workspace.theme.changed.connect(self.refresh)
         self.workspace.changed.connect(self._measured)
 
@@ -195,6 +199,11 @@ class ShelfPanel(QFrame):
         words = self.team.words() if place == _TEAM else "" if entries else empty
         self.note.setText(trouble or words)
         self._show_chosen()
+
+    def _shelf_changed(self) -> None:
+        """Other presets lie there: linked uses change with theirs."""
+        take_changed(self.workspace)
+        self.refresh()
 
     def _place(self) -> int:
         return next(k for k in range(4) if self.where.button(k).isChecked())
@@ -264,10 +273,10 @@ class ShelfPanel(QFrame):
         if not self.aim.any:
             self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
             return
-        preset, where, how = found.preset, self.aim.where, self.measure()
+        preset, where, how, linked = found.preset, self.aim.where, self.measure(), self.linked.isChecked()
 
         def put(project: Project) -> tuple[Project, str]:
-            done = put_preset(project, preset, where, how)
+            done = (put_linked if linked else put_preset)(project, preset, where, how)
             return done.project, done.says
 
         says = self.workspace.make(f"put {name} on", put)
@@ -298,6 +307,8 @@ class ShelfPanel(QFrame):
             menu.addAction(words, act).setEnabled(bool(there))
         if found is not None and found.place == "team":
             menu.addMenu(self.team.versions(found.name))
+        if found is not None:
+            add_uses(menu, self.workspace, found.name)
         return menu
 
     def _publish(self) -> None:

@@ -153,6 +153,10 @@ class FileCommands(QMainWindow):
             self.say(str(error))
             return False
         self.show_project(project, path)
+        if project.links:
+            from avelt.window.shelf.linked import take_changed
+
+            take_changed(self.workspace)
         return True
 
     def save_to(self, path: Path) -> bool:

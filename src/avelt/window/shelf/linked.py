@@ -1,0 +1,48 @@
+"""Linked presets in the window: taking what changed on the shelf, and what can be done with each use."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QMenu
+
+from avelt.core.errors import AveltError
+from avelt.core.presets import team
+from avelt.core.presets.links import cut_loose, refreshed, reset, uses
+from avelt.core.presets.shelf import built_in
+from avelt.window.common.workspace import Workspace
+
+
+def take_changed(workspace: Workspace) -> None:
+    """Presets that the project links to were changed on the shelf: all their uses change, as one entry that is said."""
+    if not workspace.whole.links:
+        return
+    try:
+        shared = team.published(workspace.shelf)
+    except AveltError:
+        shared = ()
+    presets = (*shared, *workspace.shelf.read().presets, *built_in())
+    first = {preset.name: preset for preset in reversed(presets)}  # of one name: the team's, then mine
+    if not refreshed(workspace.project, first.values())[1]:
+        return
+    names = workspace.make("take changed presets", lambda project: refreshed(project, first.values()))
+    if names:
+        workspace.said.emit(f"Changed on the shelf, and here: {', '.join(names)}.")
+
+
+def add_uses(menu: QMenu, workspace: Workspace, name: str) -> None:
+    """The linked uses of a preset in this project: what on each is its own, back to the preset, cut loose."""
+    for use in uses(workspace.project, name):
+        own = f"own {', '.join(use.own)}" if use.own else "as the preset"
+        inner = menu.addMenu(f"{use.where}: {own}")
+        back = inner.addAction("As the preset again", partial(_back, workspace, use.link.id))
+        back.setEnabled(bool(use.own))
+        inner.addAction("Cut loose", partial(_loose, workspace, use.link.id))
+
+
+def _back(workspace: Workspace, link: str) -> None:
+    workspace.do("take own changes back", lambda project: reset(project, link))
+
+
+def _loose(workspace: Workspace, link: str) -> None:
+    workspace.do("cut loose", lambda project: cut_loose(project, [link]))

@@ -1,0 +1,154 @@
+"""Linked presets: changed once, all uses change; what was changed by hand stays its own."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from avelt.core.edits.cues import space_of_cues
+from avelt.core.edits.loops import edit_loop, remove_loop
+from avelt.core.edits.routes import remove_route, set_cue, set_duration
+from avelt.core.errors import EditError
+from avelt.core.formats.project_file import from_json as project_from
+from avelt.core.formats.project_file import to_json as project_to
+from avelt.core.model.curves import Handles, Spring
+from avelt.core.model.find import frame_by_id, route_by_id
+from avelt.core.model.motion import CueKey, PairKey
+from avelt.core.model.values import Project
+from avelt.core.presets.adjusted import How
+from avelt.core.presets.links import carried, cut_loose, put_linked, refreshed, reset, take_changed, uses
+from avelt.core.presets.places import Where
+from avelt.core.presets.shelf import built_in
+from avelt.core.presets.values import Preset
+from avelt.core.timing.schedule import timed
+from tests.core.test_preset_kinds import other, scene
+
+A, B = PairKey("e", "f"), PairKey("g", "h")
+
+
+def by_name(name: str) -> Preset:
+    return next(preset for preset in built_in() if preset.name == name)
+
+
+CALM = by_name("Calm crossing")
+
+
+def quicker(preset: Preset, share: float = 0.5) -> Preset:
+    """An improved version: it ends earlier and has another curve."""
+    return replace(preset, cues=(replace(preset.cues[0], end=share, curve=Spring(0.1)), *preset.cues[1:]))
+
+
+class Links(unittest.TestCase):
+    def setUp(self) -> None:
+        project = set_duration(scene(), other(scene()), 400.0)
+        self.route = other(project)
+        self.project = put_linked(project, CALM, Where((self.route,), (A, B))).project
+
+    def when(self, project: Project, pair: PairKey) -> tuple[float, float]:
+        found = timed(project, route_by_id(project, self.route).transition, *pair, "")
+        return found.start, found.end
+
+    def test_one_link_a_pair_and_the_preset_travels(self) -> None:
+        self.assertEqual([link.pairs for link in self.project.links], [(A,), (B,)])
+        again = project_from(project_to(self.project), "x")
+        self.assertEqual(again, self.project)
+        self.assertEqual(carried(again, CALM.name), CALM)
+
+    def test_all_uses_change_with_it(self) -> None:
+        self.assertEqual(self.when(self.project, A), (0.0, 400.0))
+        new, count = take_changed(self.project, quicker(CALM))
+        self.assertEqual(count, 2)
+        for pair in (A, B):
+            self.assertEqual(self.when(new, pair), (0.0, 200.0))
+        self.assertEqual(take_changed(new, quicker(CALM)), (new, 0))
+
+    def test_what_is_ones_own_stays_and_the_rest_follows(self) -> None:
+        mine = space_of_cues(self.project, self.route, [CueKey(*A, "fill")], "lab")
+        self.assertEqual([use.own for use in uses(mine)], [("fill",), ()])
+        new, _ = take_changed(mine, quicker(CALM))
+        cues = {cue.key: cue for cue in route_by_id(new, self.route).transition.cues}
+        self.assertEqual(cues[CueKey(*A, "fill")].space, "lab")
+        self.assertEqual(self.when(new, A), (0.0, 200.0))
+        own = set_cue(self.project, self.route, CueKey(*A, ""), end=123.0)
+        new, _ = take_changed(own, quicker(CALM))
+        self.assertEqual((self.when(new, A), self.when(new, B)), ((0.0, 123.0), (0.0, 200.0)))
+
+    def test_own_changes_are_taken_back(self) -> None:
+        own = set_cue(self.project, self.route, CueKey(*A, ""), end=123.0)
+        first = own.links[0].id
+        self.assertEqual(uses(own)[0].own, ("times and curve",))
+        self.assertEqual(uses(reset(own, first))[0].own, ())
+        self.assertEqual(self.when(reset(own, first), A), (0.0, 400.0))
+
+    def test_cut_loose_does_not_follow(self) -> None:
+        loose = cut_loose(self.project, [self.project.links[0].id])
+        new, count = take_changed(loose, quicker(CALM))
+        self.assertEqual(count, 1)
+        self.assertEqual((self.when(new, A), self.when(new, B)), ((0.0, 400.0), (0.0, 200.0)))
+        empty = cut_loose(loose, [link.id for link in loose.links])
+        self.assertEqual((empty.links, empty.presets), ((), ()))
+
+    def test_another_length_of_the_route_is_no_change_of_ones_own(self) -> None:
+        longer = set_duration(self.project, self.route, 733.0)
+        self.assertEqual([use.own for use in uses(longer)], [(), ()])
+
+    def test_a_measure_is_kept(self) -> None:
+        where = Where((self.route,), (A, B))
+        project = put_linked(self.project, CALM, where, How(stretch=0.5, step=30.0)).project
+        self.assertEqual(len(project.links), 2)  # those that were there gave way
+        self.assertEqual([self.when(project, pair) for pair in (A, B)], [(0.0, 200.0), (30.0, 230.0)])
+        self.assertEqual([use.own for use in uses(project)], [(), ()])
+        new, _ = take_changed(project, quicker(CALM))
+        self.assertEqual([self.when(new, pair) for pair in (A, B)], [(0.0, 100.0), (30.0, 130.0)])
+
+    def test_loops(self) -> None:
+        anchor = by_name("At anchor")
+        project = put_linked(scene(), anchor, Where(frame="C", layers=("e", "g")), How(step=100.0)).project
+        first, second = (loop.id for loop in frame_by_id(project, "C").loops)
+        project = edit_loop(project, "C", first, lambda old: replace(old, duration=999.0, name="Own name"))
+        self.assertEqual([use.own for use in uses(project)], [("duration",), ()])
+        assert anchor.loop is not None
+        new_loop = replace(anchor.loop.loop, duration=4000.0, curve=Handles(0, 0, 1, 1))
+        new, count = take_changed(project, replace(anchor, loop=replace(anchor.loop, loop=new_loop)))
+        one, two = frame_by_id(new, "C").loops
+        self.assertEqual((count, one.duration, two.duration, one.name), (2, 999.0, 4000.0, "Own name"))
+        self.assertEqual((one.id, two.id, one.curve), (first, second, Handles(0, 0, 1, 1)))
+        gone = remove_loop(new, "C", first)
+        self.assertEqual([use.link.loop for use in uses(gone)], [second])
+
+    def test_transitions_and_staggers(self) -> None:
+        berth, rows = by_name("Next berth"), by_name("Row by row")
+        project = put_linked(scene(), berth, Where(("R", self.route))).project
+        self.assertEqual(len(project.links), 2)
+        assert berth.recorded is not None
+        longer = replace(berth.recorded, transition=replace(berth.recorded.transition, duration=500.0))
+        new, _ = take_changed(project, replace(berth, recorded=longer))
+        self.assertEqual({route.transition.duration for route in new.routes}, {500.0})
+        project = put_linked(scene(), rows, Where((self.route,), (A, B))).project
+        self.assertEqual([use.own for use in uses(project)], [()])
+        assert rows.stagger is not None
+        new, _ = take_changed(project, replace(rows, stagger=replace(rows.stagger, ms=90.0)))
+        (rule,) = route_by_id(new, self.route).transition.staggers
+        self.assertEqual(rule.ms, 90.0)
+
+    def test_what_it_was_on_may_be_gone(self) -> None:
+        gone = remove_route(self.project, self.route)
+        self.assertEqual(uses(gone), [])
+        self.assertEqual(take_changed(gone, quicker(CALM))[1], 0)
+
+    def test_the_shelf_as_a_whole(self) -> None:
+        self.assertEqual(refreshed(self.project, built_in()), (self.project, ()))
+        new, names = refreshed(self.project, [by_name("Beacon"), quicker(CALM)])
+        self.assertEqual(names, (CALM.name,))
+        self.assertEqual(self.when(new, A), (0.0, 200.0))
+
+    def test_parts_need_no_link(self) -> None:
+        with self.assertRaises(EditError):
+            put_linked(self.project, replace(CALM, kind="part"), Where(frame="C"))
+
+    def test_what_cannot_be_read_is_left_alone(self) -> None:
+        broken = replace(self.project, presets=(replace(self.project.presets[0], document="{"),))
+        self.assertEqual((uses(broken), take_changed(broken, quicker(CALM))), ([], (broken, 0)))
+
+
+if __name__ == "__main__":
+    unittest.main()
