@@ -60,6 +60,14 @@ class Jobs(unittest.TestCase):
         self.assertEqual(self.told, [False, "ended"])
         self.assertTrue(gc.isenabled())
 
+    def test_it_is_turned_on_in_the_thread_of_the_window_only(self) -> None:
+        """What a thread makes is counted all the while: turned on there, it would collect there at once."""
+        self.parent.start(Collecting(None))
+        QThreadPool.globalInstance().waitForDone(60_000)
+        self.assertFalse(gc.isenabled())
+        application().processEvents()
+        self.assertTrue(gc.isenabled())
+
     def test_two_at_once_and_faults_leave_it_as_it_was(self) -> None:
         with self.assertRaises(ValueError), no_collecting():
             with no_collecting():

@@ -272,8 +272,7 @@ class Linked(WindowCase, unittest.TestCase):
         self.assertEqual(self.uses(), [])
 
     def uses(self) -> list[QMenu]:
-        found = [action.menu() for action in self.shelf.more_menu().actions()]
-        return [menu for menu in found if isinstance(menu, QMenu)]
+        return self.shelf.more_menu().findChildren(QMenu)
 
 
 class WithATeam(WindowCase, unittest.TestCase):

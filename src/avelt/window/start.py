@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QApplication
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
+from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.workspace import Workspace
 from avelt.window.shell.main_window import MainWindow
@@ -41,6 +42,7 @@ def application() -> QApplication:
     app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("Avelt")
     app.setDesktopFileName("avelt")
+    watch()
     return app
 
 
@@ -79,7 +81,7 @@ def _window(
     window = MainWindow(workspace, recovery)
     if file is not None:
         window.belongs_to(file)
-    gc.enable()
+    allow()
     return window
 
 
@@ -98,7 +100,7 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
     try:
         _open(window, file, demo)
     finally:
-        gc.enable()
+        allow()
     return window
 
 

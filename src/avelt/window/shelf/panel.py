@@ -7,7 +7,7 @@ from html import escape
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QFileSystemWatcher, Qt, Signal
+from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
 
@@ -35,6 +35,7 @@ from avelt.window.shelf.team_control import TeamControl
 _HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
 _FILES = f"Presets, packs, tokens (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING})"
 _ALL, _BUILT_IN, _MINE, _TEAM = range(4)
+_AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
 _EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
 
@@ -88,6 +89,10 @@ class ShelfPanel(QFrame):
         self.clock = Clock(self)
         self.clock.endless = True
         self.watcher = QFileSystemWatcher(self)
+        self._later = QTimer(self)  # a drag in the station does not make the preview anew at each step
+        self._later.setSingleShot(True)
+        self._later.setInterval(_AFTER)
+        self._later.timeout.connect(self._measured)
         self._connect()
         self.hide()
 
@@ -142,7 +147,7 @@ class ShelfPanel(QFrame):
         )
         self.watcher.directoryChanged.connect(lambda _: self._shelf_changed())
         self.workspace.theme.changed.connect(self.refresh)
-        self.workspace.changed.connect(self._measured)
+        self.workspace.changed.connect(lambda _: self._later.start())
 
     def open_for(self, aim: Target) -> None:
         """Come in, with what a preset would be put on."""
