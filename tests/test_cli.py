@@ -313,6 +313,8 @@ class Commands(unittest.TestCase):
         linked = self.folder / "linked.avelt"
         self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--linked", "-o", linked)
         self.assertEqual([link.preset for link in open_project(linked).links], ["Whole"])
+        (row,) = self.data("preset", "list", "--where", linked)["presets"]
+        self.assertEqual((row["name"], row["uses"]), ("Whole", 1))
         self.run_it("preset", "save", file, "a", "--loop", "Bob", "--name", "x", code=2)
         self.assertIn("no loop", self.errors)
         self.run_it("preset", "save", file, "nowhere", "--name", "x", code=2)

@@ -23,7 +23,7 @@ from avelt.core.presets import packs, record, tokens
 from avelt.core.presets.adjusted import How, direction_of
 from avelt.core.presets.capture import capture, left_out
 from avelt.core.presets.files import read_file
-from avelt.core.presets.links import put_linked
+from avelt.core.presets.links import carried, put_linked, uses
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
@@ -48,7 +48,9 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
 
     listing = add("list", "the presets on the shelf", _list)
     listing.add_argument("--kind", choices=KINDS, metavar="KIND", help=", ".join(KINDS))
-    listing.add_argument("--where", metavar="WHERE", help="built-in, mine, team, or a file: preset, pack or tokens")
+    listing.add_argument(
+        "--where", metavar="WHERE", help="built-in, mine, team, or a file (project, preset, pack, tokens)"
+    )
     listing.add_argument("--json", action="store_true")
     show = add("show", "one preset, also as a moving picture", _show)
     show.add_argument("name")
@@ -106,30 +108,41 @@ def _list(args: Arguments) -> None:
             "where": where,
             "tags": list(preset.tags),
             "duration": preset.duration,
-            "uses": 0,
+            "uses": count(preset.name),
         }
-        for where, listing in found
+        for where, listing, count in found
         for preset in listing.presets
         if args.kind in (None, preset.kind)
     ]
-    troubles = tuple(trouble for _, listing in found for trouble in listing.troubles)
+    troubles = tuple(trouble for _, listing, _ in found for trouble in listing.troubles)
     if not args.json:
         _say(troubles)
     plain = {"presets": rows, "troubles": [{"file": t.file, "says": t.says} for t in troubles]}
     print_result(args, plain, [f"{r['name']}: {r['kind']}, {r['duration']:g} ms, {r['where']}" for r in rows])
 
 
-def _listed(where: str) -> list[tuple[str, Listing]]:
+def _listed(where: str) -> list[tuple[str, Listing, Callable[[str], int]]]:
+    """The places that are meant: the presets of each, and how often one is used (linked, where a project is asked)."""
+    if where.endswith(".avelt"):
+        project = open_project(Path(where))
+        known = (carried(project, entry.name) for entry in project.presets)
+        presets = tuple(preset for preset in known if preset is not None)
+        return [(where, Listing(presets), lambda name: len(uses(project, name)))]
     if where not in ("", *_PLACES):
         presets, troubles = read_file(Path(where))
-        return [(where, Listing(presets, troubles))]
+        return [(where, Listing(presets, troubles), _unused)]
     shelf = Shelf()
     places: list[tuple[str, Callable[[], Listing]]] = [
         ("mine", shelf.read),
         ("team", lambda: listed(shelf)),
         ("built-in", lambda: Listing(built_in())),
     ]
-    return [(place, read()) for place, read in places if where in ("", place)]
+    return [(place, read(), _unused) for place, read in places if where in ("", place)]
+
+
+def _unused(name: str) -> int:
+    """A shelf knows of no project that uses what lies on it."""
+    return 0
 
 
 def _show(args: Arguments) -> None:

@@ -28,7 +28,7 @@ from avelt.core.presets.picture import picture_of
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
-from avelt.core.presets.shelf import Shelf
+from avelt.core.presets.shelf import Shelf, built_in
 from avelt.core.presets.values import KINDS, Preset, from_json, to_json
 from avelt.core.timing.schedule import plan_of
 from tests.support import box, project_of, text
@@ -282,6 +282,14 @@ class ToMeasure(unittest.TestCase):
         self.assertEqual((adjusted(edge, How(direction="right")).absent or Away()).edge, "left")
         leave = replace(edge, kind="leave")
         self.assertEqual((adjusted(leave, How(direction="right")).absent or Away()).edge, "right")
+
+    def test_whole_screens_go_that_way_and_what_has_no_way_says_so(self) -> None:
+        berth = next(preset for preset in built_in() if preset.name == "Next berth")
+        done = put_preset(self.project, berth, Where(("R",)), How(direction="down")).project
+        motion = route_by_id(done, "R").transition
+        self.assertEqual((motion.leave.edge, motion.enter.edge), ("bottom", "top"))
+        with self.assertRaises(EditError):
+            put_preset(self.project, capture(self.project, "R", A, "x"), Where(("R",), (B,)), How(direction="up"))
 
     def test_directions_are_read_as_people_write_them(self) -> None:
         self.assertEqual(len(DIRECTIONS), 8)

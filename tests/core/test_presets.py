@@ -19,7 +19,7 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.motion import CueKey, MotionPath, Stagger
 from avelt.core.model.values import Away, Pose
 from avelt.core.presets.capture import capture, left_out, put
-from avelt.core.presets.picture import picture_program
+from avelt.core.presets.picture import picture_of
 from avelt.core.presets.shelf import Shelf, file_name, read_preset
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 from avelt.core.timing.schedule import timed
@@ -92,7 +92,7 @@ class Applying(unittest.TestCase):
 
     def test_its_picture_moves(self) -> None:
         for ends in (PAIR, (None, "in"), ("out", None)):
-            program = picture_program(capture(tuned(), "R", ends, "x"))
+            program = picture_of(capture(tuned(), "R", ends, "x")).program
             self.assertTrue((program.moving < program.dense).any())
             self.assertEqual(program.duration, 400.0)
 

@@ -15,7 +15,7 @@ from avelt.core.errors import AveltError, EditError, FormatError, NotFound
 from avelt.core.presets.shelf import Shelf, built_in, file_name
 from avelt.core.presets.team import join, joined, leave, published, team_of
 from avelt.core.presets.team_state import Offline, TeamShelf
-from avelt.core.presets.values import ENDING, Preset
+from avelt.core.presets.values import ENDING, Preset, to_json
 
 
 def silent(words: str) -> None:
@@ -346,8 +346,6 @@ class InGit(Team):
         repo = Repo(str(self.where))
         tree = Tree()
         for name in ("Other",):
-            from avelt.core.presets.values import to_json
-
             blob = Blob.from_string(to_json(preset(name)))
             repo.object_store.add_object(blob)
             tree.add(file_name(name).encode(), 0o100644, blob.id)

@@ -212,6 +212,45 @@ class Shelf(WindowCase, unittest.TestCase):
         self.assertLessEqual(top, place * 29)
         self.assertGreaterEqual(top + sheet.scroller.viewport().height(), place * 29 + 29)
 
+    def test_keep_put_give_and_take(self) -> None:
+        row = next(r for r in self.station.sheet.body.rows if r.right_name == "Board button")
+        self.station.pick(row.key)
+        with mock.patch.object(self.window, "ask", new=keeping("Tide in")):
+            click(self.station.save)
+        self.assertTrue(self.shelf.isVisible())
+        other = next(r for r in self.station.sheet.body.rows if r.right_name == "Facts")
+        self.shelf.close_shelf()
+        self.station.pick(other.key)
+        self.window.do("shelf")
+        self.assertIn("Facts", self.shelf.target.text())
+        click(self.shelf.use)
+        new = timed(self.project, self.workspace.route.transition, *other.key)
+        self.assertEqual((new.start, new.end), (280, 480))
+        self.assertEqual(self.workspace.session.undo_label, "put Tide in on")
+        path = Path(self.folder.name) / "given.avelt-preset"
+        self.shelf.save_to(self.shelf.chosen.preset, path)
+        menu = {action.text(): action for action in self.shelf.more_menu().actions()}
+        menu["Remove from the shelf"].trigger()
+        self.assertEqual(self.workspace.shelf.read().presets, ())
+        self.shelf.put_back()
+        self.assertEqual([p.name for p in self.workspace.shelf.read().presets], ["Tide in"])
+        self.workspace.shelf.remove("Tide in")
+        self.shelf.import_presets([path])
+        self.assertEqual(self.shelf.cards.chosen, "Tide in")
+        (Path(self.folder.name) / "bad.avelt-preset").write_text('{"name":"x","kind":"enter","length":1,"format":9}')
+        self.shelf.import_presets([Path(self.folder.name) / "bad.avelt-preset"])
+        self.assertIn("newer Avelt", self.window.said.text())
+
+    def test_cards_move(self) -> None:
+        self.window.keep_preset("One")
+        first = self.shelf.cards.grab().toImage()
+        self.shelf.clock.stop()
+        self.shelf._ticked(300.0)
+        self.settle()
+        self.assertNotEqual(self.shelf.cards.grab().toImage(), first)
+        QTest.keyClick(self.shelf, Qt.Key.Key_Escape)
+        self.assertFalse(self.shelf.isVisible())
+
 
 class Linked(WindowCase, unittest.TestCase):
     """A linked use changes with its preset, when the shelf changes and when the project is opened."""

@@ -9,9 +9,10 @@ import msgspec
 
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Handles, PlainCurve, Spring
+from avelt.core.model.find import layer_index
 from avelt.core.model.motion import Cue, Keyframe, MotionPath, Transition
 from avelt.core.model.values import Away, Loop, Pose
-from avelt.core.presets.values import Preset, PresetCue
+from avelt.core.presets.values import Preset, PresetCue, Recorded
 from avelt.core.record import Record
 
 replace = msgspec.structs.replace
@@ -69,7 +70,7 @@ def adjusted(preset: Preset, how: How) -> Preset:
             made,
             recorded=replace(
                 preset.recorded,
-                transition=_transition(preset.recorded.transition, times, far),
+                transition=_transition(preset.recorded, times, far, how.direction),
                 delay=preset.recorded.delay * times,
             ),
         )
@@ -185,20 +186,23 @@ def in_time(motion: Transition, times: float) -> Transition:
     )
 
 
-def _transition(motion: Transition, times: float, far: float) -> Transition:
+def _transition(recorded: Recorded, times: float, far: float, direction: Direction) -> Transition:
     def cue(old: Cue) -> Cue:
         return replace(old, curve=_any(old.curve, far), motion_path=_path(old.motion_path, far))
 
-    motion = in_time(motion, times)
+    motion, leaves = in_time(recorded.transition, times), layer_index(recorded.left)
 
-    absents = (replace(entry, pose=_away(entry.pose, far, "", True) or entry.pose) for entry in motion.absents)
+    absents = (
+        replace(entry, pose=_away(entry.pose, far, direction, entry.layer not in leaves) or entry.pose)
+        for entry in motion.absents
+    )
     return replace(
         motion,
         curve=_any(motion.curve, far) or motion.curve,
         leave_curve=_any(motion.leave_curve, far),
         enter_curve=_any(motion.enter_curve, far),
         cues=tuple(cue(entry) for entry in motion.cues),
-        leave=_away(motion.leave, far, "", False) or motion.leave,
-        enter=_away(motion.enter, far, "", True) or motion.enter,
+        leave=_away(motion.leave, far, direction, False) or motion.leave,
+        enter=_away(motion.enter, far, direction, True) or motion.enter,
         absents=tuple(absents),
     )

@@ -13,7 +13,7 @@ from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_PACK_BYTES, MAX_PRESET_BYTES, MAX_ZIP_ENTRIES
 from avelt.core.model.value import Value
 from avelt.core.presets.shelf import Trouble, file_name
-from avelt.core.presets.values import ENDING, Preset, from_json, to_json
+from avelt.core.presets.values import Preset, from_json, to_json
 
 FORMAT = 1
 PACK_ENDING = ".avelt-pack"
@@ -104,6 +104,3 @@ def _entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
 def is_pack(name: str) -> bool:
     """Whether a file's name is that of a pack."""
     return name.lower().endswith(PACK_ENDING)
-
-
-__all__ = ["ENDING", "PACK_ENDING", "Manifest", "is_pack", "pack", "unpack"]

@@ -60,11 +60,6 @@ def picture_of(preset: Preset) -> Picture:
     return _of_route(project)
 
 
-def picture_program(preset: Preset) -> Program:
-    """The program of a preset's picture."""
-    return picture_of(preset).program
-
-
 def _of_route(project: Project) -> Picture:
     (route,) = project.routes
     return Picture(compile_route(project, route), end_of(route.transition, project))

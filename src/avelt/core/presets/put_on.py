@@ -26,12 +26,15 @@ from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import plan_of
 
 replace = msgspec.structs.replace
+_NO_DIRECTION = ("layer motion", "stagger", "curve", "motion path", "part")
 _KINDS: tuple[Literal["leave", "enter"], ...] = ("leave", "enter")  # by whether the layer enters
 
 
 def put_preset(project: Project, preset: Preset, where: Where, how: How | None = None) -> Done:
     """The preset on what was chosen. ``EditError`` where it cannot be put there at all."""
     how = how or How()
+    if how.direction and preset.kind in _NO_DIRECTION:
+        raise EditError(f"“{preset.name}” goes where its layers go: it has no direction of its own.")
     if preset.kind in ("enter", "leave", "layer motion"):
         return _on_layers(project, preset, where, how)
     return _BY_KIND[preset.kind](project, adjusted(preset, how), where, how)

@@ -16,7 +16,7 @@ from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 from avelt.core.record import Record
 
 #: Where presets lie (empty: anywhere), and what becomes of two of one name.
-Where = Literal["", "built-in", "mine"]
+Place = Literal["", "built-in", "mine"]
 Same = Literal["keep", "replace", "skip"]
 
 
@@ -70,7 +70,7 @@ class Shelf:
                 troubles.append(Trouble(path.name, str(error)))
         return Listing(tuple(sorted(presets, key=lambda p: p.name.casefold())), tuple(troubles))
 
-    def find(self, name: str, where: Where = "") -> Preset:
+    def find(self, name: str, where: Place = "") -> Preset:
         """The preset of this name, of this shelf before the catalogue; the nearest is suggested."""
         mine = self.read().presets if where != "built-in" else ()
         presets = (*mine, *(built_in() if where != "mine" else ()))

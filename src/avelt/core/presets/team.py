@@ -7,8 +7,8 @@ from typing import Literal
 from urllib.parse import urlsplit
 
 from avelt.core.errors import EditError, NotFound
-from avelt.core.presets.shelf import Listing, Shelf, Where
-from avelt.core.presets.team_state import STATE, State, TeamShelf, read_state, write_state
+from avelt.core.presets.shelf import Listing, Place, Shelf
+from avelt.core.presets.team_state import STATE, Progress, State, TeamShelf, read_state
 from avelt.core.presets.values import Preset
 
 
@@ -42,7 +42,7 @@ def _opened(folder: Path, state: State, shelf: Shelf) -> TeamShelf:
     return GitShelf(folder, state)
 
 
-def join(shelf: Shelf, where: str, name: str = "") -> TeamShelf:
+def join(shelf: Shelf, where: str, name: str = "", progress: Progress = lambda words: None) -> TeamShelf:
     """Join a shelf: a git repository by its address or folder, or a plain folder. It is looked at once."""
     folder = team_folder(shelf)
     if read_state(folder) is not None:
@@ -52,12 +52,11 @@ def join(shelf: Shelf, where: str, name: str = "") -> TeamShelf:
     state = State(_place(where), _kind(where), name)
     made = _opened(folder, state, shelf)
     try:
-        made.sync(lambda words: None)
+        made.sync(progress)
     except Exception:
         made.leave()
         (folder / STATE).unlink(missing_ok=True)
         raise
-    write_state(folder, made.state)
     return made
 
 
@@ -89,7 +88,7 @@ def leave(shelf: Shelf) -> None:
     (team_folder(shelf) / STATE).unlink(missing_ok=True)
 
 
-def find_preset(shelf: Shelf, name: str, where: Where | Literal["team"] = "") -> Preset:
+def find_preset(shelf: Shelf, name: str, where: Place | Literal["team"] = "") -> Preset:
     """The preset of a name: of the team before mine, of mine before what is built in, unless it is said where."""
     if where in ("", "team"):
         for preset in published(shelf):

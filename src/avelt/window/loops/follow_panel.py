@@ -5,22 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
 from avelt.core.edits.follows import add_follow, edit_follow, remove_follow
 from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index, walk
 from avelt.core.model.follows import ByDrag, ByInput, ByPointer, ByScroll, Source
 from avelt.core.model.triggers import MOST_LAG
-from avelt.core.model.values import Follow, Frame, Layer, Path, Pose
+from avelt.core.model.values import Follow, Frame, Layer, Path
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
+from avelt.window.loops.move_list import ID, fill_layers, fill_list, hear_numbers, pose_fields, pose_values, with_pose
 
-_ID = Qt.ItemDataRole.UserRole
 _SOURCES: tuple[tuple[str, type], ...] = (
     ("the scrolling", ByScroll),
     ("a drag", ByDrag),
@@ -107,13 +107,7 @@ class FollowPanel(QWidget):
         self.lag.setToolTip("It comes after the value by so much; the curve stays as it is")
         self.curve = Pick()
         self.curve.setMinimumWidth(170)
-        self.pose = {
-            "shift_x": NumberField("px"),
-            "shift_y": NumberField("px"),
-            "rotation": NumberField("°"),
-            "scale": NumberField("%", 1.0, -10000.0, 10000.0),
-            "opacity": NumberField("%", 1.0, 0.0, 100.0),
-        }
+        self.pose = pose_fields()
         self.also = label("", "quiet")
         self.also.setWordWrap(True)
         self.pose_button = button("Edit on the frame", "Its second pose in Frames, like any layer")
@@ -178,7 +172,7 @@ class FollowPanel(QWidget):
         return made
 
     def _connect(self) -> None:
-        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
+        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(ID)) if item else None)
         self.add.clicked.connect(self.make)
         self.remove.clicked.connect(self._remove)
         self.name.editingFinished.connect(self._rename)
@@ -190,11 +184,8 @@ class FollowPanel(QWidget):
         self.input.activated.connect(lambda _: self._set_by("input", self.input.currentData()))
         self.let_go.activated.connect(lambda _: self._set_by("let_go", self.let_go.currentText()))
         self.curve.activated.connect(self._set_curve)
-        for key, field in {"start": self.start, "end": self.end, "lag": self.lag, **self.pose}.items():
-            field.cancelled.connect(self.workspace.cancel_gesture)
-            field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
-            field.committed.connect(lambda value, key=key: self._number(key, value, False))
-            field.refused.connect(self.workspace.said)
+        numbers = {"start": self.start, "end": self.end, "lag": self.lag, **self.pose}
+        hear_numbers(numbers, self.workspace, self._number)
 
     # Showing
 
@@ -207,20 +198,9 @@ class FollowPanel(QWidget):
         """Take everything over from the project."""
         if self.follow() is None:
             self.follow_id = frame.follows[0].id if frame.follows else ""
-        blocker = QSignalBlocker(self.list)
-        self.list.clear()
-        for entry in frame.follows:
-            item = QListWidgetItem(f"{entry.name}\n{says(entry, frame)}")
-            item.setData(_ID, entry.id)
-            self.list.addItem(item)
-            if entry.id == self.follow_id:
-                self.list.setCurrentItem(item)
-        del blocker
-        self.layers.clear()
-        for layer in walk(frame.layers):
-            self.layers.addItem(layer.name, layer.id)
-        if self.workspace.layer is not None:
-            self.layers.setCurrentIndex(max(0, self.layers.findData(self.workspace.layer.id)))
+        rows = ((entry.id, f"{entry.name}\n{says(entry, frame)}") for entry in frame.follows)
+        fill_list(self.list, rows, self.follow_id)
+        fill_layers(self.layers, frame, self.workspace)
         self.remove.setEnabled(bool(self.follow_id))
         self._show(frame)
 
@@ -232,7 +212,7 @@ class FollowPanel(QWidget):
             self.on_layer.clear()
             self.also.clear()
             return
-        by, pose = follow.by, follow.offset
+        by = follow.by
         self.name.setText(follow.name)
         self.name.setCursorPosition(0)
         self.on_layer.setText(f"on {layer_index(frame)[follow.layer].name}")
@@ -241,9 +221,9 @@ class FollowPanel(QWidget):
         self._show_source(frame, by)
         for field, value in ((self.start, follow.start), (self.end, follow.end), (self.lag, follow.lag)):
             field.show_value(value)
-        shown = {"scale": pose.scale_x * 100, "opacity": pose.opacity * 100}
+        values = pose_values(follow.offset)
         for key, field in self.pose.items():
-            field.show_value(shown[key] if key in shown else getattr(pose, key))
+            field.show_value(values[key])
         show_named(self.curve, self.workspace.project, follow.curve)
         more = [name for name in follow.changes.__struct_fields__ if getattr(follow.changes, name) is not None]
         self.also.setText("Also: " + ", ".join(name.replace("_", " ") for name in more) if more else "")
@@ -344,17 +324,11 @@ class FollowPanel(QWidget):
         def change(old: Follow) -> Follow:
             if key in ("start", "end", "lag"):
                 return replace(old, **{key: value})
-            return replace(old, offset=_with(old.offset, key, value))
+            return replace(old, offset=with_pose(old.offset, key, value))
 
         self._edit(key.replace("_", " "), change, True)
         if not scrubbing:
             self.workspace.end_gesture()
-
-
-def _with(pose: Pose, key: str, value: float) -> Pose:
-    if key == "scale":
-        return replace(pose, scale_x=value / 100, scale_y=value / 100)
-    return replace(pose, **{key: value / 100 if key == "opacity" else value})
 
 
 def layer_of(frame: Frame, follow: Follow) -> Layer | None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QListWidget, QVBoxLayout, QWidget
 
 from avelt.core.edits.loops import (
     add_loop,
@@ -19,8 +19,8 @@ from avelt.core.edits.loops import (
     shift_phase,
 )
 from avelt.core.model.curves import Named
-from avelt.core.model.find import layer_index, walk
-from avelt.core.model.values import Frame, Layer, Loop, Path, Pose
+from avelt.core.model.find import layer_index
+from avelt.core.model.values import Frame, Layer, Loop, Path
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.rounds import seam
 from avelt.window.common.workspace import Workspace
@@ -28,10 +28,10 @@ from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.expression_edit import ExpressionEdit
 from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick, Tick
+from avelt.window.loops.move_list import ID, fill_layers, fill_list, hear_numbers, pose_fields, pose_values, with_pose
 from avelt.window.loops.round_keys import RoundKeys
 
 replace = msgspec.structs.replace
-_ID = Qt.ItemDataRole.UserRole
 _TIMES = ("duration", "wait", "rounds", "jitter", "later")
 _POSE = ("shift_x", "shift_y", "rotation", "scale", "opacity")
 _WORDS = {
@@ -103,11 +103,7 @@ class LoopPanel(QWidget):
             "rounds": NumberField("", 1.0, 0.0, 1e6, 0),
             "later": NumberField("ms", 10.0, -3_600_000.0, 3_600_000.0, 0),
             "jitter": NumberField("%", 5.0, 0.0, 100.0, 0),
-            "shift_x": NumberField("px"),
-            "shift_y": NumberField("px"),
-            "rotation": NumberField("°"),
-            "scale": NumberField("%", 1.0, -10000.0, 10000.0),
-            "opacity": NumberField("%", 1.0, 0.0, 100.0),
+            **pose_fields(),
         }
         self.fields["rounds"].setToolTip("0 is endless")
         self.fields["later"].setToolTip("Its phase: so much later than the frame it begins, inside its round")
@@ -202,7 +198,7 @@ class LoopPanel(QWidget):
         return self.settings
 
     def _connect(self) -> None:
-        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(_ID)) if item else None)
+        self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(ID)) if item else None)
         self.add.clicked.connect(self.make)
         self.remove.clicked.connect(self._remove)
         self.name.editingFinished.connect(self._rename)
@@ -223,11 +219,7 @@ class LoopPanel(QWidget):
         self.along.activated.connect(self._set_along)
         self.rotates.clicked.connect(lambda on: self._edit("turning", lambda o: replace(o, rotates=bool(on))))
         self.until.refused.connect(self.workspace.said)
-        for key, field in self.fields.items():
-            field.cancelled.connect(self.workspace.cancel_gesture)
-            field.scrubbed.connect(lambda value, key=key: self._number(key, value, True))
-            field.committed.connect(lambda value, key=key: self._number(key, value, False))
-            field.refused.connect(self.workspace.said)
+        hear_numbers(self.fields, self.workspace, self._number)
 
     # Showing
 
@@ -241,21 +233,9 @@ class LoopPanel(QWidget):
         if self.loop() is None:
             self.loop_id = frame.loops[0].id if frame.loops else ""
         names = layer_index(frame)
-        blocker = QSignalBlocker(self.list)
-        self.list.clear()
-        for entry in frame.loops:
-            item = QListWidgetItem(f"{entry.name}\n{says(entry)}")
-            item.setData(_ID, entry.id)
-            self.list.addItem(item)
-            if entry.id == self.loop_id:
-                self.list.setCurrentItem(item)
-        del blocker
-        chosen_layer = self.workspace.layer
-        self.layers.clear()
-        for layer in walk(frame.layers):
-            self.layers.addItem(layer.name, layer.id)
-        if chosen_layer is not None:
-            self.layers.setCurrentIndex(max(0, self.layers.findData(chosen_layer.id)))
+        rows = ((entry.id, f"{entry.name}\n{says(entry)}") for entry in frame.loops)
+        fill_list(self.list, rows, self.loop_id)
+        fill_layers(self.layers, frame, self.workspace)
         self.remove.setEnabled(bool(self.loop_id))
         self._show_loop(names)
 
@@ -271,18 +251,13 @@ class LoopPanel(QWidget):
         self.name.setText(loop.name)
         layer = names[loop.layer]
         self.on_layer.setText(f"on {layer.name}")
-        pose = loop.offset
         values = {
             "duration": loop.duration,
             "wait": loop.wait,
             "rounds": float(loop.rounds),
             "jitter": loop.jitter * 100,
             "later": later(loop),
-            "shift_x": pose.shift_x,
-            "shift_y": pose.shift_y,
-            "rotation": pose.rotation,
-            "scale": pose.scale_x * 100,
-            "opacity": pose.opacity * 100,
+            **pose_values(loop.offset),
         }
         for key, field in self.fields.items():
             field.show_value(values[key])
@@ -399,17 +374,11 @@ class LoopPanel(QWidget):
                 return replace(old, jitter=value / 100)
             if key in _TIMES:
                 return replace(old, **{key: round(value) if key == "rounds" else value})
-            return replace(old, offset=_with(old.offset, key, value))
+            return replace(old, offset=with_pose(old.offset, key, value))
 
         self._edit(_WORDS[key].lower(), change, True)
         if not scrubbing:
             self.workspace.end_gesture()
-
-
-def _with(pose: Pose, key: str, value: float) -> Pose:
-    if key == "scale":
-        return replace(pose, scale_x=value / 100, scale_y=value / 100)
-    return replace(pose, **{key: value / 100 if key == "opacity" else value})
 
 
 def later(loop: Loop) -> float:

@@ -31,9 +31,8 @@ class Syncing(Job):
     def work(self) -> Status:
         """How it stands then."""
         shelf, where = cast("tuple[Shelf, str]", self.request)
-        made = team.join(shelf, where) if where else team.joined(shelf)
-        with closing(made):
-            return made.sync(self._step)
+        with closing(team.join(shelf, where, progress=self._step) if where else team.joined(shelf)) as made:
+            return made.status() if where else made.sync(self._step)
 
     def _step(self, words: str) -> None:
         if not self.go_on(0, 0):
