@@ -15,6 +15,7 @@ from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.properties import PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.record import Record
 from avelt.core.timing.followers import is_follow
+from avelt.core.timing.lines import fewest, refined
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.program import Program
 from avelt.core.timing.tracks import BlendTrack, KeyframeTrack, LoopTrack
@@ -23,7 +24,6 @@ LINE = Line()
 TOLERANCE = 0.05  # px, degrees; of shares and colours a hundredth of it
 _GRID = 240  # moments at which a sampled property is looked at, at least
 _JUST = 1e-6  # ms
-_HALVINGS = 20  # of a step of the grid, where a number jumps
 _FINE = 100.0  # how much smaller than a px the tolerance of shares and colours is
 
 
@@ -225,18 +225,9 @@ def _sampled(program: Program, slot: int, prop: str, places: np.ndarray, toleran
     """Straight lines between as few moments as hold the tolerance."""
     times = np.unique(np.concatenate([np.linspace(0.0, program.last, _GRID + 1), _moments(program)]))
     fine = np.where(places < program.dense, 1.0, _FINE)
-    values = program.table(times)[:, places]
-    for _ in range(_HALVINGS):
-        # Where a number jumps or bends sharply between two moments, look closer.
-        middles = (times[:-1] + times[1:]) / 2
-        between = program.table(middles)[:, places]
-        far = (np.abs(between - (values[:-1] + values[1:]) / 2) * fine).max(1) > tolerance / 4
-        if not far.any():
-            break
-        order = np.argsort(np.concatenate([times, middles[far]]), kind="stable")
-        times = np.concatenate([times, middles[far]])[order]
-        values = np.concatenate([values, between[far]])[order]
-    kept = _fewest(times, values * fine, tolerance)
+    # Where a number jumps or bends sharply between two moments, it is looked at closer.
+    times, scaled = refined(times, lambda at: program.table(at)[:, places] * fine, tolerance / 4)
+    kept, values = fewest(times, scaled, tolerance), scaled / fine
     near = np.stack([np.interp(times, times[kept], values[kept, k]) for k in range(len(places))], -1)
     span = program.last or 1.0
     keyframes = tuple(TimedValue(float(times[k]) / span, tuple(values[k].tolist())) for k in kept)
@@ -254,25 +245,6 @@ def _moments(program: Program) -> Floats:
             found.append(track.moments)
     whole = np.concatenate(found)
     return np.asarray(np.clip(np.concatenate([whole - _JUST, whole, whole + _JUST]), 0.0, program.last))
-
-
-def _fewest(times: Floats, values: Floats, tolerance: float) -> list[int]:
-    """Rows of values (n, k) between which straight lines stay within the tolerance (Douglas and Peucker, 1973)."""
-    kept, todo = {0, len(times) - 1}, [(0, len(times) - 1)]
-    while todo:
-        first, last = todo.pop()
-        if last - first < 2:
-            continue
-        inside = slice(first + 1, last)
-        share = (times[inside] - times[first]) / (times[last] - times[first])
-        straight = values[first] + share[:, None] * (values[last] - values[first])
-        far = np.abs(values[inside] - straight).max(1)
-        worst = int(far.argmax())
-        if far[worst] > tolerance:
-            middle = first + 1 + worst
-            kept.add(middle)
-            todo += [(first, middle), (middle, last)]
-    return sorted(kept)
 
 
 def _loop(program: Program, track: LoopTrack) -> LoopAnimation:

@@ -1,0 +1,401 @@
+"""From a program's numbers to what CSS properties do over time.
+
+A signal reads numbers of the program and says what a property is. Where all that it reads goes by one cue, one set of
+keyframes or one loop, and what it says follows in a straight line, its run has those very keyframes and curves. Where
+not, it is sampled, with straight lines between as few moments as hold the tolerance.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from functools import cached_property
+
+import numpy as np
+
+from avelt.core.curves import easing
+from avelt.core.geometry.affine import Floats
+from avelt.core.handoff.nodes import LINE, Key, Moved, Run
+from avelt.core.model.curves import PlainCurve
+from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.values import Loop
+from avelt.core.record import Record
+from avelt.core.timing.followers import is_follow
+from avelt.core.timing.lines import fewest, refined
+from avelt.core.timing.loops import LoopCurve, round_duration, total_length
+from avelt.core.timing.program import Program
+from avelt.core.timing.tracks import BlendTrack, KeyframeTrack, LoopTrack, MotionPathTrack
+
+TOLERANCE = 0.05  # px, degrees; a signal says how much finer its own values are
+STRAIGHT = 1e-3  # px: what may be away from a straight line and still be called one
+FINE = 100.0  # how much smaller than a px the tolerance of shares and colours is
+MOST_PERIOD = 60_000.0  # ms that loops that seldom meet are followed for
+CHANCE_ROUNDS = 12  # rounds of a loop with chance waits before it begins again
+_STEP = 1000.0 / 120.0  # ms
+_MOST_MOMENTS = 4000
+_JUST = 1e-6
+_WIDTH = len(SCALARS)
+_PROBES = np.array([0.0, 0.25, 0.5, 0.8, 1.0])
+Texts = Callable[[Floats], list[str]]
+
+
+class Signal(Record, frozen=True):
+    """A CSS property as a function of a slot's row (k, SCALARS) and other numbers (k, n) of the vector.
+
+    ``columns`` are those of the row that it reads, ``more`` the places of the others. ``of`` gives values (k, m), and
+    ``texts`` CSS for each row of them. ``fine``: how much smaller the tolerance of its values is than a px.
+    """
+
+    prop: str
+    slot: int
+    columns: tuple[str, ...]
+    more: tuple[int, ...]
+    of: Callable[[Floats, Floats], Floats]
+    texts: Texts
+    fine: float = 1.0
+
+
+class Stage:
+    """A program and how its time goes in the drawing: local = ms * speed + offset."""
+
+    def __init__(self, program: Program, speed: float = 1.0, offset: float = 0.0) -> None:
+        self.program, self.speed, self.offset = program, speed or 1e-9, offset
+        #: The largest error of what was fitted, by (slot, property).
+        self.fitted: dict[tuple[int, str], float] = {}
+        #: Loops that were followed for a while only, by slot.
+        self.cut_short: set[int] = set()
+        self._cue_of = np.full(len(program.start), -1, np.intp)
+        self._blend: BlendTrack | None = None
+        self._others: list[KeyframeTrack | MotionPathTrack] = []
+        for track in program.tracks:
+            if isinstance(track, BlendTrack):
+                self._blend = track
+                self._cue_of[track.places] = track.cue
+            elif isinstance(track, KeyframeTrack | MotionPathTrack):
+                self._others.append(track)
+        self._written = np.zeros(len(program.start), bool)
+        for other in self._others:
+            self._written[other.written] = True
+        self.loops = [track for track in program.loops if not is_follow(track.loop)]
+        self._looped = np.zeros(len(program.start), bool)
+        for loop in self.loops:
+            self._looped[loop.written] = True
+
+    # What moves at all
+
+    @cached_property
+    def last(self) -> float:
+        """When the transition is over, on the local clock."""
+        return 0.0 if self.program.clocks.stands else self.program.last
+
+    @cached_property
+    def moments(self) -> Floats:
+        """Local times when something begins or ends."""
+        found = [np.array([0.0, self.last])]
+        for track in self.program.tracks:
+            if isinstance(track, BlendTrack):
+                found += [track.begins, track.ends]
+            elif isinstance(track, KeyframeTrack):
+                found.append(track.moments)
+            elif isinstance(track, MotionPathTrack):
+                found.append(track.along.moments)
+        whole = np.concatenate(found)
+        return np.unique(np.clip(whole, 0.0, self.last))
+
+    @cached_property
+    def looks(self) -> Floats:
+        """Numbers at a few telling moments (moments, numbers): to see whether something is ever so."""
+        times = np.unique(np.concatenate([np.linspace(0.0, self.last, 17), self.moments]))
+        rest = [
+            self.begins(track) + share * round_duration(track.loop)
+            for track in self.loops
+            for share in (0.2, 0.4, 0.6, 0.8, 0.95)
+        ]
+        if len(times) > 200:
+            times = times[np.linspace(0, len(times) - 1, 200).astype(int)]
+        every = np.unique(np.concatenate([times, np.array(rest[:200])]))
+        return self.program.numbers(self.program.clocks.started_at_zero(every))
+
+    def looked(self, slot: int, *names: str) -> Floats:
+        """Columns of a slot at the telling moments (moments, names)."""
+        return np.asarray(self.looks[:, [slot * _WIDTH + COLUMN[name] for name in names]])
+
+    def ever(self, slot: int, name: str, away_from: float) -> bool:
+        """Whether a number of a slot is ever something else."""
+        return bool((np.abs(self.looked(slot, name) - away_from) > 1e-9).any())
+
+    def begins(self, track: LoopTrack) -> float:
+        """When a loop's clock begins, on the local one."""
+        return self.program.clocks.begins[track.clock - 1]
+
+    def numbers(self, places: np.ndarray, local: Floats) -> Floats:
+        """The numbers at places (n,) of the vector at local times (k,): (k, n). Whole rows of slots only."""
+        program = self.program
+        where = np.full(len(program.start), -1, np.intp)
+        where[places] = np.arange(len(places))
+        out = np.repeat(program.start[None, places], len(local), 0)
+        times = program.clocks.started_at_zero(local)
+        for track in program.tracks:
+            part = track.onto(where)
+            if part is not None:
+                part.put(out, times)
+        return out
+
+    # One signal
+
+    def first(self, signal: Signal) -> str:
+        """What it says before anything moves."""
+        return self._texts(signal, np.array([max(0.0, self.offset) if self.offset else 0.0]))[0]
+
+    def _values(self, signal: Signal, local: Floats) -> Floats:
+        row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
+        got = self.numbers(np.concatenate([row, np.array(signal.more, np.intp)]), local)
+        return np.asarray(signal.of(got[:, : len(row)], got[:, len(row) :]), float).reshape(len(local), -1)
+
+    def _texts(self, signal: Signal, local: Floats) -> list[str]:
+        return signal.texts(self._values(signal, local))
+
+    def moved(self, signal: Signal) -> Moved | None:
+        """What a signal does over time; ``None`` when it always says the same."""
+        places = np.array(
+            [*(signal.slot * _WIDTH + COLUMN[name] for name in signal.columns), *signal.more], np.intp
+        )
+        if not len(places):
+            return None
+        looped = self._looped[places].any()
+        cues = np.unique(self._cue_of[places[~self._written[places]]])
+        cues = cues[cues >= 0]
+        others = [o for o in self._others if np.isin(places, o.written).any()] if self._written[places].any() else []
+        loops = [t for t in self.loops if np.isin(places, t.written).any()] if looped else []
+        if not len(cues) and not others and not loops:
+            return None
+        runs: list[Run] | None = None
+        if len(cues) == 1 and not others and not loops and self._blend is not None:
+            runs = self._by_cue(signal, self._blend, int(cues[0]))
+        elif not len(cues) and len(others) == 1 and not loops and isinstance(others[0], KeyframeTrack):
+            runs = self._by_keys(signal, others[0])
+        elif not len(cues) and not others and len(loops) == 1:
+            runs = self._by_loop(signal, loops[0])
+        if runs is None:
+            runs = self._sampled(signal, loops)
+        return Moved(signal.prop, tuple(self._outer(run) for run in runs)) if runs else None
+
+    def _outer(self, run: Run) -> Run:
+        """A run of the local clock on the drawing's."""
+        if self.speed == 1.0 and self.offset == 0.0:
+            return run
+        return Run(
+            (run.delay - self.offset) / self.speed, run.duration / self.speed, run.keys, run.iterations, run.error
+        )
+
+    def moved_in_steps(self, signal: Signal) -> Moved | None:
+        """The same as ``moved``, with keyframes so near to each other that it does not matter how they are blended."""
+        moved = self.moved(signal)
+        if moved is None or self.last <= 0.0 or any(math.isinf(run.iterations) for run in moved.runs):
+            return moved
+        times = np.linspace(0.0, self.last, int(min(_MOST_MOMENTS, max(2, math.ceil(self.last / _STEP)))) + 1)
+        keys = zip((times / self.last).tolist(), self._texts(signal, times), strict=True)
+        return Moved(signal.prop, (self._outer(Run(0.0, self.last, tuple(Key(at, text) for at, text in keys))),))
+
+    # Exact ones
+
+    def _by_cue(self, signal: Signal, blend: BlendTrack, cue: int) -> list[Run] | None:
+        begins, ends = float(blend.begins[cue]), float(blend.ends[cue])
+        row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
+        places = np.concatenate([row, np.array(signal.more, np.intp)])
+        first = self.numbers(places, np.array([0.0]))[0]
+        last = first.copy()
+        at = np.searchsorted(blend.places, places).clip(0, max(0, len(blend.places) - 1))
+        mine = np.flatnonzero((blend.places[at] == places) & (self._cue_of[places] == cue)) if len(blend.places) else []
+        last[mine] = blend.last[at[mine]]
+        made = self._straight(signal, len(row), np.stack([first, last]))
+        if made is None:
+            return None
+        if made[0] == made[1]:
+            return []
+        curve = blend.curves.curves[cue]
+        return [Run(begins, ends - begins, (Key(0.0, made[0], curve), Key(1.0, made[1])))]
+
+    def _straight(self, signal: Signal, width: int, rows: Floats) -> list[str] | None:
+        """What a signal says at rows (k, n) of numbers; ``None`` where it bends between two of them."""
+        share = _PROBES[None, :, None]
+        between = (rows[:-1, None] * (1.0 - share) + rows[1:, None] * share).reshape(-1, rows.shape[1])
+        said = np.asarray(signal.of(between[:, :width], between[:, width:]), float)
+        said = said.reshape(len(rows) - 1, len(_PROBES), -1)
+        line = said[:, :1] * (1.0 - share) + said[:, -1:] * share
+        if (np.abs(said - line) * signal.fine).max(initial=0.0) > STRAIGHT:
+            return None
+        return signal.texts(np.concatenate([said[:1, 0], said[:, -1]]))
+
+    def _by_keys(self, signal: Signal, track: KeyframeTrack) -> list[Run] | None:
+        row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
+        places = np.concatenate([row, np.array(signal.more, np.intp)])
+        rows = np.repeat(self.program.start[None, places], len(track.moments), 0)
+        where = {place: k for k, place in enumerate(places.tolist())}
+        for k, place in enumerate(track.places.tolist()):
+            if place in where:
+                rows[:, where[place]] = track.values[:, k]
+        made = self._straight(signal, len(row), rows)
+        begins, span = float(track.moments[0]), float(track.moments[-1] - track.moments[0])
+        if made is None or span <= 0.0 or begins < 0.0 or track.moments[-1] > track.until:
+            return None
+        shares = ((track.moments - begins) / span).tolist()
+        curves = (*track.curves, LINE)
+        return [Run(begins, span, tuple(Key(a, t, c) for a, t, c in zip(shares, made, curves, strict=True)))]
+
+    def _by_loop(self, signal: Signal, track: LoopTrack) -> list[Run] | None:
+        """A loop alone on what it moves: its own keyframes, as often as it goes round."""
+        loop, begins = track.loop, self.begins(track)
+        whole = round_duration(loop)
+        lead = (loop.wait if loop.wait_when == "once" else 0.0) - loop.start_offset
+        if track.fades or track.course is not None or loop.jitter or whole <= 0.0 or not math.isfinite(begins):
+            return None
+        if lead < 0.0 and begins > 0.0:
+            return None  # it would be seen on its way before it begins
+        shares, far, curves = _round_of(track.curve)
+        row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
+        places = np.concatenate([row, np.array(signal.more, np.intp)])
+        base = self.program.start[places]
+        rows = np.repeat(base[None], len(far), 0)
+        where = {place: k for k, place in enumerate(places.tolist())}
+        for place, added in zip(track.places.tolist(), track.added.tolist(), strict=True):
+            if place in where:
+                rows[:, where[place]] += added * np.array(far)
+        for place, ratio in zip(track.scaled.tolist(), track.ratios.tolist(), strict=True):
+            if place in where:
+                rows[:, where[place]] *= 1.0 + (ratio - 1.0) * np.array(far)
+        if _beyond(track, rows, where, places):
+            return None
+        made = self._straight(signal, len(row), rows)
+        if made is None:
+            return None
+        if len(set(made)) == 1:
+            return []
+        keys = [Key(a, t, c) for a, t, c in zip(shares, made, (*curves, LINE), strict=True)]
+        if track.curve.held != far[-1] and loop.rounds:
+            # After the last round it is back at rest at once.
+            rest = made[far.index(0.0)] if 0.0 in far else made[0]
+            keys.append(Key(1.0, rest))
+        return [Run(begins + lead, whole, tuple(keys), float(loop.rounds) if loop.rounds else math.inf)]
+
+    # Fitted ones
+
+    def _sampled(self, signal: Signal, loops: Sequence[LoopTrack]) -> list[Run]:
+        live = [t for t in loops if math.isfinite(self.begins(t)) and round_duration(t.loop) > 0.0]
+        once = self.last if not self.program.clocks.stands else 0.0
+        for track in live:
+            if track.fades:
+                continue
+            once = max(once, self.begins(track))
+            if track.loop.rounds:
+                ends = self.begins(track) + total_length(track.loop)
+                once = max(once, min(ends, MOST_PERIOD))
+            else:
+                lead = (track.loop.wait if track.loop.wait_when == "once" else 0.0) - track.loop.start_offset
+                once = max(once, self.begins(track) + max(0.0, lead))
+        endless = [t for t in live if not t.fades and not t.loop.rounds]
+        runs = [run] if once > 0.0 and (run := self._lines(signal, 0.0, once, closes=False)) is not None else []
+        if endless:
+            period, meets = common_period([t.loop for t in endless])
+            if not meets:
+                self.cut_short.add(signal.slot)
+            run = self._lines(signal, once, once + period, closes=True)
+            if run is not None:
+                runs.append(Run(run.delay, run.duration, run.keys, math.inf, run.error))
+        return runs
+
+    def _lines(self, signal: Signal, start: float, end: float, closes: bool) -> Run | None:
+        """Straight lines between as few moments as hold the tolerance. ``closes``: at its end it begins again."""
+        span = end - start
+        count = int(min(_MOST_MOMENTS, max(48, math.ceil(span / _STEP))))
+        marks = np.concatenate([self.moments, *(self._turns(t, start, end) for t in self.loops)])
+        marks = marks[(marks > start) & (marks < end)]
+        near = np.concatenate([marks - _JUST, marks, marks + _JUST])
+        # The last moment of a round is the one before the next begins.
+        grid = np.concatenate([np.linspace(start, end, count + 1)[:-1], [end - _JUST, end], near])
+        times = np.unique(np.clip(grid, start, max(start, end - _JUST) if closes else end))
+        fine = signal.fine
+        times, values = refined(times, lambda at: self._values(signal, at) * fine, TOLERANCE / 4)
+        if np.abs(values - values[0]).max(initial=0.0) < STRAIGHT:
+            return None if start > 0.0 or not self._differs(signal, values[0] / fine) else None
+        kept = fewest(times, values, TOLERANCE)
+        texts = signal.texts(values[kept] / fine)
+        shares = np.clip((times[kept] - start) / span, 0.0, 1.0)
+        shares[-1] = 1.0
+        near_to = np.stack([np.interp(times, times[kept], values[kept, k]) for k in range(values.shape[1])], -1)
+        error = float(np.abs(near_to - values).max(initial=0.0))
+        key = (signal.slot, signal.prop)
+        self.fitted[key] = max(self.fitted.get(key, 0.0), error / fine)
+        keys = tuple(Key(at, text) for at, text in zip(shares.tolist(), texts, strict=True))
+        return Run(start, span, keys, error=max(error, float(np.finfo(float).eps)))
+
+    def _differs(self, signal: Signal, values: Floats) -> bool:
+        return bool((np.abs(self._values(signal, np.zeros(1))[0] - values) * signal.fine > STRAIGHT).any())
+
+    def _turns(self, track: LoopTrack, start: float, end: float) -> Floats:
+        """When a loop begins rounds, turns and waits within a stretch of time."""
+        whole = round_duration(track.loop)
+        begins = self.begins(track)
+        if whole <= 0.0 or not math.isfinite(begins):
+            return np.zeros(0)
+        lead = begins + (track.loop.wait if track.loop.wait_when == "once" else 0.0) - track.loop.start_offset
+        first = max(0, math.floor((start - lead) / whole) - 1)
+        rounds = np.arange(first, first + min(400, math.ceil((end - start) / whole) + 3))
+        shares, _, _ = _round_of(track.curve)
+        return np.asarray((lead + (rounds[:, None] + np.array(shares)[None]) * whole).ravel())
+
+
+def _round_of(curve: LoopCurve) -> tuple[list[float], list[float], list[PlainCurve]]:
+    """One round of a loop: shares of it, how far it is there, and the curves between."""
+    loop, whole = curve.loop, round_duration(curve.loop)
+    wait = (whole - loop.duration) / whole if whole > 0.0 else 0.0
+    shares, far, curves = [0.0], [curve.held if wait > 0.0 else 0.0], []
+    if wait > 0.0:
+        shares, far, curves = [0.0, wait], [curve.held, curve.held], [LINE]
+        if curve.held:
+            shares, far, curves = [*shares, wait], [*far, 0.0], [LINE, LINE]
+    if loop.keyframes:
+        for key, own in curve.keys:
+            if key.at <= 0.0:
+                far[-1] = key.far
+                continue
+            shares.append(wait + key.at * (1.0 - wait))
+            far.append(key.far)
+            curves.append(own)
+        if shares[-1] < 1.0:
+            shares.append(1.0)
+            far.append(far[-1])
+            curves.append(LINE)
+    elif loop.direction == "one way":
+        shares, far, curves = [*shares, 1.0], [*far, 1.0], [*curves, curve.curve]
+    else:
+        shares = [*shares, (1.0 + wait) / 2.0, 1.0]
+        far, curves = [*far, 1.0, 0.0], [*curves, curve.curve, curve.curve]
+    return shares, far, curves
+
+
+def _beyond(track: LoopTrack, rows: Floats, where: dict[int, int], places: np.ndarray) -> bool:
+    """Whether a loop drives a size below nothing or an opacity beyond 0..1, where it is held back."""
+    curves = _round_of(track.curve)[2]
+    over = any(easing.at(curve, np.linspace(0, 1, 33)).max() > 1.0 + 1e-9 for curve in curves)
+    column = np.where(places < track.dense, places % _WIDTH, -1)
+    bounded = np.isin(column, [COLUMN["w"], COLUMN["h"], COLUMN["opacity"]])
+    touched = np.zeros(len(places), bool)
+    touched[[where[p] for p in track.written.tolist() if p in where]] = True
+    inside = rows[:, bounded & touched]
+    limits = np.where(column[bounded & touched] == COLUMN["opacity"], 1.0, np.inf)
+    return bool(inside.size and (over or (inside < 0.0).any() or (inside > limits).any()))
+
+
+def common_period(loops: Sequence[Loop]) -> tuple[float, bool]:
+    """After how many ms loops come round together, and whether they do within ``MOST_PERIOD``."""
+    lengths = []
+    for loop in loops:
+        lengths.append(round_duration(loop) * (CHANCE_ROUNDS if loop.jitter else 1))
+    chance = any(loop.jitter for loop in loops)
+    micro = [max(1, round(length * 1000)) for length in lengths]
+    period = math.lcm(*micro) / 1000.0
+    if period > MOST_PERIOD:
+        longest = max(lengths)
+        return longest * max(1, math.floor(MOST_PERIOD / longest)), False
+    return period, not chance

@@ -1,0 +1,145 @@
+"""What the makers of a drawing share: names, definitions, and putting signals on nodes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from avelt.core.geometry.affine import Floats
+from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
+from avelt.core.handoff.css_text import colour_signal, number, plain, px
+from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
+from avelt.core.model.properties import COLUMN
+from avelt.core.timing.program import Program
+
+#: What a fitted property is measured in.
+_UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": "share", "rotate": "degrees"}
+
+
+class Draft:
+    """One drawing on its way."""
+
+    def __init__(self, letters: Letters, prefix: str = "") -> None:
+        self.letters = letters
+        self.names = Names(prefix)
+        self.ids = Names(f"{prefix}d-")
+        self.defs: list[Node] = []
+        self.left_out: list[LeftOut] = []
+        self.fitted: list[Fitted] = []
+        self.loops: list[tuple[Stage, object]] = []
+        #: Custom properties for colours that only a registered property can move.
+        self.registered: list[str] = []
+
+    def define(self, node: Node) -> str:
+        """Add a definition; gives its id."""
+        node.attrs["id"] = self.ids.of(node.tag.lower())
+        self.defs.append(node)
+        return node.attrs["id"]
+
+    def lacks(self, layer: str, what: str, why: str) -> None:
+        """Say that something is not in it, once."""
+        entry = LeftOut(layer, what, why)
+        if entry not in self.left_out:
+            self.left_out.append(entry)
+
+
+class Here:
+    """One program of a drawing: the stage that it plays on."""
+
+    def __init__(self, draft: Draft, stage: Stage) -> None:
+        self.draft, self.stage, self.program = draft, stage, stage.program
+
+    def put(self, node: Node, signal: Signal, rest: str | None = None) -> None:
+        """Let a signal say a property of a node; left out where it is always ``rest``."""
+        moved = self.stage.moved(signal)
+        first = self.stage.first(signal)
+        if moved is None and first == rest:
+            return
+        node.style[signal.prop] = first
+        if moved is not None:
+            node.moved.append(moved)
+
+    def put_all(self, node: Node, signals: Iterable[Signal]) -> None:
+        """Several at once."""
+        for signal in signals:
+            self.put(node, signal)
+
+    # Ready signals
+
+    def lengths(self, prop: str, s: int, *columns: str, digits: int = 3) -> Signal:
+        """Columns as they are, in px."""
+        at = [COLUMN[name] for name in columns]
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits))
+
+    def numbers(self, prop: str, s: int, *columns: str, fine: float = FINE) -> Signal:
+        """Columns as they are, without a unit."""
+        at = [COLUMN[name] for name in columns]
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], plain, fine)
+
+    def colour(self, prop: str, place: int) -> Signal:
+        """A colour by its number among the program's."""
+        of, texts = colour_signal(int(self.program._in_space[place]))
+        first = self.program.dense + 4 * place
+        return Signal(prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, FINE * 2)
+
+    def texts(self, signal: Signal, texts: Texts) -> Signal:
+        """The same signal written otherwise."""
+        return Signal(signal.prop, signal.slot, signal.columns, signal.more, signal.of, texts, signal.fine)
+
+    def flips(self, node: Node, prop: str, left: str, right: str, rest: str = "") -> None:
+        """A property that is one thing in the first half and another in the second."""
+        if left == right:
+            if left != rest:
+                node.style[prop] = left
+            return
+        node.style[prop] = left
+        moment = self.outer(self.program.duration / 2)
+        node.moved.append(Moved(prop, (Run(moment, 0.0, (Key(0.0, left), Key(1.0, right))),)))
+
+    def outer(self, local: float) -> float:
+        """A moment of the program on the drawing's clock."""
+        return (local - self.stage.offset) / self.stage.speed
+
+    def shown(self, node: Node, spans: list[tuple[float, float]]) -> None:
+        """A node that is there only in spans of the program's time, ms; the first may begin, the last end, at
+        infinity."""
+        if len(spans) == 1 and math.isinf(spans[0][0]) and math.isinf(spans[0][1]):
+            return
+        there = any(math.isinf(a) and a < 0.0 for a, _ in spans)
+        state = "inherit" if there else "hidden"
+        keys = [(0.0, state)]
+        node.style["visibility"] = state
+        duration = max(1.0, self.program.duration)
+        for moment in sorted({t for span in spans for t in span if math.isfinite(t)}):
+            now = "inherit" if any(a <= moment < b for a, b in spans) else "hidden"
+            share = min(1.0, max(0.0, moment / duration))
+            keys += [(max(0.0, share - 1e-6), state), (share, now)]
+            state = now
+        keys.append((1.0, state))
+        run = Run(self.outer(0.0), duration / self.stage.speed, tuple(Key(at, text) for at, text in keys))
+        node.moved.append(Moved("visibility", (run,)))
+
+    def name_of(self, s: int) -> str:
+        """What the layer in a slot is called."""
+        return self.program.contents[s].layer.name if s >= 0 else self.program.right.name
+
+    def close(self) -> None:
+        """Take over what the stage fitted."""
+        for (slot, prop), error in sorted(self.stage.fitted.items()):
+            unit = _UNITS.get(prop, "px")
+            self.draft.fitted.append(Fitted(self.name_of(slot), prop, error, unit))
+        for slot in sorted(self.stage.cut_short):
+            self.draft.lacks(
+                self.name_of(slot), "its loops", "they do not come round together, and begin again after a while"
+            )
+
+
+def look_at(program: Program, places: list[int]) -> Floats:
+    """Numbers as they are at the start."""
+    return np.asarray(program.start[places])
+
+
+__all__ = ["FINE", "Draft", "Here", "Signal", "number"]

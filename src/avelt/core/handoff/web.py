@@ -1,0 +1,146 @@
+"""The deliveries for browsers that play by themselves: a folder with CSS, one moving SVG, Web Animations."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from avelt.core.curves.measure import straight_pieces
+from avelt.core.curves.text import css, number
+from avelt.core.handoff.delivery import Delivery, Report, Wanted, as_json
+from avelt.core.handoff.drawn import drawn
+from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.markup import Address, Pictures, escaped, xml
+from avelt.core.handoff.nodes import Drawn, Fitted, Moved, Node, slug
+from avelt.core.handoff.sheet import Sheet, name_all
+from avelt.core.model.curves import Drawn as DrawnCurve
+from avelt.core.model.curves import Drops, PlainCurve, Ring, Spring
+from avelt.core.model.values import Project
+from avelt.core.timing.program import Program
+
+_TOLERANCE = 0.002
+_SVG = "http://www.w3.org/2000/svg"
+
+
+def css_folder(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
+    """``index.html`` with the layers as SVG, ``motion.css`` that moves them, and their pictures beside."""
+    made, root = _drawn(program, letters, wanted)
+    pictures = Pictures(project.assets)
+    drawing = _root(made, root, wanted, pictures.beside, sized=True)
+    title = escaped(wanted.name)
+    page = (
+        '<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n'
+        f'<meta name="viewport" content="width=device-width">\n<title>{title}</title>\n'
+        '<link rel="stylesheet" href="motion.css">\n<style>html, body { margin: 0 } svg { display: block }</style>\n'
+        f"</head>\n<body>\n{drawing}\n</body>\n</html>\n"
+    )
+    sheet = Sheet(made, root, wanted).text()
+    files = {"index.html": page.encode(), "motion.css": sheet.encode(), **pictures.files}
+    return Delivery(files, "index.html", _report(made, wanted))
+
+
+def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
+    """One SVG with its style sheet and its pictures inside; it fills what it is put into."""
+    made, root = _drawn(program, letters, wanted)
+    sheet = Sheet(made, root, wanted).text()
+    drawing = _root(made, root, wanted, Pictures(project.assets).inside, sized=False, sheet=sheet)
+    return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", _report(made, wanted))
+
+
+def web_animations(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
+    """``still.svg`` as it is before anything moves, and ``motion.json`` for ``element.animate()``."""
+    made, root = _drawn(program, letters, wanted)
+    still = _root(made, root, wanted, Pictures(project.assets).inside, sized=True)
+    layers = []
+    if made.root_moved:
+        layers.append(_animated(f".{root}", "", made.root_moved))
+    for node in made.walk():
+        if node.moved:
+            layers.append(_animated(f"#{node.name or node.attrs['id']}", node.layer, tuple(node.moved)))
+    document = {"duration": round(made.duration, 3), "layers": layers}
+    files = {"still.svg": (still + "\n").encode(), "motion.json": as_json(document)}
+    return Delivery(files, "motion.json", _report(made, wanted))
+
+
+def _animated(selector: str, name: str, moved: tuple[Moved, ...]) -> dict[str, Any]:
+    animations = []
+    for entry in moved:
+        for k, run in enumerate(entry.runs):
+            keyframes = []
+            for key in run.keys:
+                frame: dict[str, Any] = {"offset": round(key.at, 9), _camel(entry.prop): key.text}
+                if (easing := css(key.curve)) != "linear":
+                    frame["easing"] = easing
+                keyframes.append(frame)
+            options: dict[str, Any] = {
+                "delay": round(run.delay, 3),
+                "duration": round(run.duration, 3),
+                "fill": "forwards" if k else "both",
+            }
+            if run.iterations != 1.0:
+                options["iterations"] = "Infinity" if math.isinf(run.iterations) else run.iterations
+            animations.append({"keyframes": keyframes, "options": options})
+    return {"selector": selector, "name": name, "animations": animations}
+
+
+def _camel(prop: str) -> str:
+    head, *rest = prop.split("-")
+    return head + "".join(word.capitalize() for word in rest)
+
+
+def _drawn(program: Program, letters: Letters, wanted: Wanted) -> tuple[Drawn, str]:
+    made = drawn(program, letters, wanted.prefix, wanted.background)
+    root = f"{wanted.prefix}{slug(wanted.name, 'motion')}"
+    name_all(made, root)
+    return made, root
+
+
+def _root(made: Drawn, root: str, wanted: Wanted, address: Address, sized: bool, sheet: str = "") -> str:
+    """The SVG element and all in it."""
+    w, h = (number(v, 3) for v in (made.most if not sized else (made.w, made.h)))
+    attrs = {"xmlns": _SVG, "class": root}
+    if sized:
+        attrs |= {"width": w, "height": h}
+    else:
+        attrs |= {"viewBox": f"0 0 {w} {h}"}
+    if wanted.start == "click":
+        attrs["tabindex"] = "0"
+    attrs |= {"role": "img", "aria-label": wanted.name}
+    words = "".join(f' {key}="{escaped(value)}"' for key, value in attrs.items())
+    parts = []
+    if sheet:
+        parts.append(f"<style>\n{escaped_style(sheet)}</style>")
+    if made.defs:
+        parts.append(xml(Node("defs", children=list(made.defs)), address))
+    layers = list(made.layers)
+    if made.isolates:
+        layers = [Node("g", style={"isolation": "isolate"}, children=layers)]
+    if made.ground.style.get("fill") != "none" or made.ground.moved:
+        parts.append(xml(made.ground, address))
+    parts += [xml(node, address) for node in layers]
+    return f"<svg{words}>\n" + "\n".join(parts) + "\n</svg>"
+
+
+def escaped_style(sheet: str) -> str:
+    """A style sheet inside XML."""
+    return sheet.replace("&", "&amp;").replace("<", "&lt;")
+
+
+def _report(made: Drawn, wanted: Wanted) -> Report:
+    curves: dict[PlainCurve, float] = {}
+    for node in made.walk():
+        for entry in node.moved:
+            for run in entry.runs:
+                for key in run.keys:
+                    if isinstance(key.curve, Spring | Drops | Ring | DrawnCurve) and key.curve not in curves:
+                        curves[key.curve] = straight_pieces(key.curve, _TOLERANCE)[1]
+    fitted = tuple(
+        Fitted("", f"a {type(curve).__name__.lower()} curve as linear()", error, "share")
+        for curve, error in curves.items()
+    )
+    notes = ()
+    if wanted.start == "view":
+        notes = ("Browsers without view-triggered animations play it when it is loaded.",)
+    return Report(made.fitted + fitted, made.left_out, notes)
+
+
