@@ -203,9 +203,16 @@ def isolate(node: Node) -> None:
 
 def back_blur(here: Here, s: int, shape: Signal | None) -> Node:
     """What lies beneath, blurred inside the layer's form: HTML's own, as SVG has none."""
-    box = Node("div", html=True)
-    here.put(box, Signal("width", s, ("w",), (), lambda row, _: np.maximum(row[:, [COLUMN["w"]]], 0.0), px()))
-    here.put(box, Signal("height", s, ("h",), (), lambda row, _: np.maximum(row[:, [COLUMN["h"]]], 0.0), px()))
+    # A browser blurs only what lies beneath the element's own box: the box reaches out as far as the blur does, and the
+    # form is cut out of it.
+    out = float(np.ceil(3.0 * here.stage.looked(s, "back_blur").max()) + 2.0)
+    box = Node("div", html=True, style={"margin": f"-{number(out)}px"})
+    for prop, name in (("width", "w"), ("height", "h")):
+        column = COLUMN[name]
+        here.put(
+            box,
+            Signal(prop, s, (name,), (), lambda row, _, c=column: np.maximum(row[:, [c]], 0.0) + 2.0 * out, px()),
+        )
     at = COLUMN["back_blur"]
 
     def said(values: Floats) -> list[str]:
@@ -216,6 +223,15 @@ def back_blur(here: Here, s: int, shape: Signal | None) -> Node:
     )
     if shape is not None:
         here.put(
-            box, Signal("clip-path", shape.slot, shape.columns, shape.more, shape.of, shape.texts, shape.fine)
+            box,
+            Signal(
+                "clip-path",
+                shape.slot,
+                shape.columns,
+                shape.more,
+                lambda row, more: shape.of(row, more) + out,
+                shape.texts,
+                shape.fine,
+            ),
         )
     return Node("foreignObject", attrs={"width": "1", "height": "1"}, style={"overflow": "visible"}, children=[box])
