@@ -27,7 +27,11 @@ ROOMS: dict[str, str] = {
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
     "core.edits",
     "core.presets": "core.errors core.record core.model core.geometry core.curves core.pairing core.timing core.formats core.edits",
+    "core.handoff": "core.errors core.cache core.model core.geometry core.curves core.blending core.timing",
     "paint": "core.*",
+    "browser": "core.errors",
+    "deliver": "core.* paint",
+    "verify": "core.* paint browser deliver",
     "demo": "core.*",
     "window.theme": "paint",
     "window.common": "core.* paint window.theme",
@@ -37,13 +41,13 @@ ROOMS: dict[str, str] = {
     "window.pairs": "core.* paint window.theme window.common window.controls",
     "window.timing": "core.* paint window.theme window.common window.controls",
     "window.loops": "core.* paint window.theme window.common window.controls",
-    "window.rehearse": "core.* paint window.theme window.common window.controls",
-    "window.handoff": "core.* paint window.theme window.common window.controls",
+    "window.rehearse": "core.* paint deliver window.theme window.common window.controls",
+    "window.handoff": "core.* paint browser deliver verify window.theme window.common window.controls",
     "window.shelf": "core.* paint window.theme window.common window.controls",
     "window.shell": "core.* paint demo window.*",
     "window.start": "core.* paint demo window.*",
-    "tools": "core.* paint demo window.*",
-    "cli": "core.* paint demo tools window.start",
+    "tools": "core.* paint deliver demo window.*",
+    "cli": "core.* paint browser deliver verify demo tools window.start",
 }
 
 

@@ -17,6 +17,7 @@ from typing import Any
 
 from avelt import __version__
 from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
+from avelt.cli_export import build_export, build_verify
 from avelt.cli_info import build_info
 from avelt.cli_look import build_check, build_pair
 from avelt.cli_play import build_play
@@ -301,63 +302,6 @@ def _file_name(name: str) -> str:
     return "".join("_" if c in '/\\\0:*?"<>|' else c for c in name).strip(". ") or "frame"
 
 
-def _build_export(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("file", type=Path)
-    parser.add_argument("--as", dest="kind", choices=sorted(EXPORTS), required=True)
-    parser.add_argument("--route", metavar="ROUTE")
-    parser.add_argument("-o", "--out", type=Path, required=True)
-    parser.add_argument("--scale", type=float, default=1.0)
-    parser.add_argument("--rate", type=float, default=25.0, help="pictures a second")
-    parser.add_argument("--once", action="store_true", help="do not loop")
-    parser.set_defaults(run=_export)
-
-
-def _export(args: Arguments) -> None:
-    project = open_project(args.file)
-    EXPORTS[args.kind](project, args)
-
-
-def _one_route(project: Project, wanted: str | None) -> Route:
-    if wanted is not None:
-        return find_route(project, wanted)
-    if not project.routes:
-        raise FormatError("The project has no route.")
-    return project.routes[0]
-
-
-def _export_gif(project: Project, args: Arguments) -> None:
-    from avelt.paint.moving import Moving, save_gif
-
-    program = compile_route(project, _one_route(project, args.route))
-    size = save_gif(program, project, args.out, Moving(args.scale, args.rate, not args.once))
-    print(f"{args.out}: {size} bytes")
-
-
-def _export_png(project: Project, args: Arguments) -> None:
-    """Numbered pictures of a transition, or one picture a frame when no route is named, into a folder."""
-    from avelt.paint.moving import Moving, pictures
-    from avelt.paint.painter import ScenePainter
-
-    painter = ScenePainter(project.assets)
-    make_folder(args.out)
-    if args.route is None:
-        for frame in project.frames:
-            path = args.out / f"{_file_name(frame.name)}.png"
-            write_png(painter.render(compile_still(frame, project).at(0.0), args.scale), path)
-            print(path)
-        return
-    wanted = Moving(args.scale, args.rate)
-    program = compile_route(project, find_route(project, args.route))
-    wanted.check(program.left.w, program.left.h)
-    for number, image in enumerate(pictures(program, project, painter, wanted)):
-        path = args.out / f"{number:04d}.png"
-        write_png(image, path)
-        print(path)
-
-
-EXPORTS: dict[str, Callable[[Project, Arguments], None]] = {"gif": _export_gif, "png": _export_png}
-
-
 # curve, blend
 
 
@@ -413,7 +357,8 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("render", "a frame or a moment of a transition as PNG", _build_render),
     ("curve", "values of easing curves", _build_curve),
     ("blend", "a colour between two", _build_blend),
-    ("export", "a transition as a moving picture or pictures", _build_export),
+    ("export", "motion for browsers, as pictures that move, as numbers", build_export),
+    ("verify", "a delivery beside the design, in a browser", build_verify),
     ("preset", "the shelf of presets", build_preset),
     ("shelf", "the shelf of a team: join, publish, sync, settle", build_shelf),
 )

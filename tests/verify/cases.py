@@ -12,7 +12,6 @@ from avelt.core.model.layers import (
     Conic,
     Group,
     Linear,
-    Oval,
     Path,
     Pattern,
     Radial,
@@ -71,8 +70,19 @@ def cue(prop: str, **own: Any) -> Cue:
 def _turned() -> Project:
     return pair(
         box("a", 20, 20, 60, 40, rotation=-30, body=Box((8, 8, 8, 8))),
-        box("b", 110, 120, 70, 50, "#c8553d", rotation=405, scale_x=1.3, scale_y=0.7, pivot=(0.1, 0.9),
-            body=Box((20, 20, 20, 20))),
+        box(
+            "b",
+            110,
+            120,
+            70,
+            50,
+            "#c8553d",
+            rotation=405,
+            scale_x=1.3,
+            scale_y=0.7,
+            pivot=(0.1, 0.9),
+            body=Box((20, 20, 20, 20)),
+        ),
     )
 
 
@@ -241,7 +251,11 @@ def _light_masks() -> Project:
         layer = frame.layers[0]
         inside = list(layer.body.children)
         inside[0] = replace(inside[0], fills=(Linear((Stop(0, "#ffffff"), Stop(1, "#202020"))),))
-        frames.append(replace(frame, layers=(replace(layer, body=replace(layer.body, children=tuple(inside), mask_by="luminance")),)))
+        frames.append(
+            replace(
+                frame, layers=(replace(layer, body=replace(layer.body, children=tuple(inside), mask_by="luminance")),)
+            )
+        )
     return replace(project, frames=tuple(frames))
 
 
@@ -313,7 +327,12 @@ def _pattern() -> Project:
 
 def _parts() -> Project:
     pose = Frame(
-        "P1", "rest", 60, 60, "#ffffff00", layers=(box("w", 10, 10, 40, 40, "#c8553d"),),
+        "P1",
+        "rest",
+        60,
+        60,
+        "#ffffff00",
+        layers=(box("w", 10, 10, 40, 40, "#c8553d"),),
         loops=(Loop("L", "L", "w", "spin", Pose(rotation=180.0), 300.0, "one way", curve=Line()),),
     )
     use = Layer("a", "use", "Spinner", Use("P"), 20, 20, 60, 60)
@@ -328,12 +347,30 @@ def _loops() -> Project:
     )
     left, right = project.frames
     bob = Loop("L1", "bob", "a", "bob", Pose(shift_y=12.0, rotation=15.0), 500.0)
-    ping = Loop("L2", "ping", "d", "ping", Pose(scale_x=1.6, scale_y=1.6, opacity=0.0), 400.0, "one way", 200.0,
-                "before each round")
-    keyed = Loop("L3", "keyed", "b", "keyed", Pose(shift_x=20.0), 600.0,
-                 keyframes=(RoundKey(0.25, 1.0, Line()), RoundKey(0.6, -0.5), RoundKey(1.0, 0.0)), rounds=2)
+    ping = Loop(
+        "L2",
+        "ping",
+        "d",
+        "ping",
+        Pose(scale_x=1.6, scale_y=1.6, opacity=0.0),
+        400.0,
+        "one way",
+        200.0,
+        "before each round",
+    )
+    keyed = Loop(
+        "L3",
+        "keyed",
+        "b",
+        "keyed",
+        Pose(shift_x=20.0),
+        600.0,
+        keyframes=(RoundKey(0.25, 1.0, Line()), RoundKey(0.6, -0.5), RoundKey(1.0, 0.0)),
+        rounds=2,
+    )
     return replace(
-        project, frames=(replace(left, loops=(bob,)), replace(right, loops=(replace(bob, id="L4", layer="b"), ping, keyed)))
+        project,
+        frames=(replace(left, loops=(bob,)), replace(right, loops=(replace(bob, id="L4", layer="b"), ping, keyed))),
     )
 
 
@@ -352,7 +389,9 @@ def _regrouped() -> Project:
 def _names() -> Project:
     """Layer names with markup, quotes, ends of comments and scripts of every kind."""
     names = ('<script>alert("1")</script>', "*/ } body { display: none }", "Überfahrt & mehr", "渡し船", "", "'\\\"")
-    left = tuple(box(f"a{k}", 10 + 28 * k, 20, 24, 24, name=name or "x", origin=f"o{k}") for k, name in enumerate(names))
+    left = tuple(
+        box(f"a{k}", 10 + 28 * k, 20, 24, 24, name=name or "x", origin=f"o{k}") for k, name in enumerate(names)
+    )
     right = tuple(replace(layer, id=f"b{k}", y=140) for k, layer in enumerate(left))
     return both(left, right)
 

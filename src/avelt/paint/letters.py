@@ -17,9 +17,7 @@ class QtLetters:
     def __init__(self) -> None:
         ensure_gui()
 
-    def words(
-        self, text: Text, size: float, letter_spacing: float, line_height: float, width: float
-    ) -> list[SetWords]:
+    def words(self, text: Text, size: float, letter_spacing: float, line_height: float, width: float) -> list[SetWords]:
         """All runs of a text in a box of a width, px."""
         return [
             SetWords(from_path(run.path), _rule(run.path), run.fill)

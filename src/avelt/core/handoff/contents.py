@@ -9,10 +9,11 @@ import numpy as np
 
 from avelt.core.blending.paints import form
 from avelt.core.blending.rolling import Column, columns
+from avelt.core.curves.text import number
 from avelt.core.geometry.affine import Floats
 from avelt.core.handoff import inks
-from avelt.core.handoff.courses import FINE, Signal
-from avelt.core.handoff.css_text import matrices, number, plain, px, rgb_text
+from avelt.core.handoff.courses import FINE, Of, Signal
+from avelt.core.handoff.css_text import matrices, plain, px, rgb_text
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.letters import SetWords
 from avelt.core.handoff.nodes import Node
@@ -38,7 +39,9 @@ def leaf(here: Here, s: int, part: SlotContents, layer: Layer, tile: Tile) -> li
     if isinstance(body, Picture):
         return [_picture(here, s, body)]
     trimmed = any(here.stage.ever(s, name, rest) for name, rest in (("trim_start", 0.0), ("trim_end", 1.0)))
-    dashed = any(side is not None and side.stroke is not None and side.stroke.dashes for side in (part.left, part.right))
+    dashed = any(
+        side is not None and side.stroke is not None and side.stroke.dashes for side in (part.left, part.right)
+    )
     piece = form_of(here, s, layer, part, trimmed or bool(dashed))
     if piece is None:
         return []
@@ -48,9 +51,7 @@ def leaf(here: Here, s: int, part: SlotContents, layer: Layer, tile: Tile) -> li
     return _filled(here, s, part, piece, tile, None)
 
 
-def _filled(
-    here: Here, s: int, part: SlotContents, piece: Piece, tile: Tile, outline: Piece | None
-) -> list[Node]:
+def _filled(here: Here, s: int, part: SlotContents, piece: Piece, tile: Tile, outline: Piece | None) -> list[Node]:
     """A form with all its paints, and its line."""
     made: list[Node] = []
     if not part.fills:
@@ -103,9 +104,7 @@ def _conic(here: Here, s: int, paint: PaintSlot, outline: Piece) -> Node:
     for prop, column in (("width", "w"), ("height", "h")):
         here.put(inner, here.lengths(prop, s, column))
     if (shape := outline.outline) is not None:
-        here.put(
-            inner, Signal("clip-path", shape.slot, shape.columns, shape.more, shape.of, shape.texts, shape.fine)
-        )
+        here.put(inner, Signal("clip-path", shape.slot, shape.columns, shape.more, shape.of, shape.texts, shape.fine))
     inner.children = [sheet]
     return outer
 
@@ -113,8 +112,7 @@ def _conic(here: Here, s: int, paint: PaintSlot, outline: Piece) -> Node:
 def _picture(here: Here, s: int, body: Picture) -> Node:
     node = Node("image", attrs={"href": f"asset:{body.asset}", "preserveAspectRatio": _FITS[body.fit]})
     for prop, name in (("width", "w"), ("height", "h")):
-        at = COLUMN[name]
-        here.put(node, Signal(prop, s, (name,), (), lambda row, _, at=at: np.maximum(row[:, [at]], 0.0), px()))
+        here.put(node, here.size(prop, s, name))
     return node
 
 
@@ -128,7 +126,7 @@ def _text(here: Here, s: int, part: SlotContents, layer: Layer, body: Text, tile
         for k, side in enumerate(both):
             if isinstance(side.body, Text):
                 node = Node("g", children=_words(here, s, part, side.body, tile))
-                here.put(node, _only(s, lambda share, k=k: share <= 0.0 if k == 0 else share == 1.0), "1")
+                here.put(node, _only(s, (lambda share: share <= 0.0) if k == 0 else (lambda share: share == 1.0)), "1")
                 made.append(node)
         rolling = Node("g", children=_rolling(here, s, part, both, body, tile))
         here.put(rolling, _only(s, lambda share: (share > 0.0) & (share != 1.0)), "1")
@@ -146,7 +144,7 @@ def _text(here: Here, s: int, part: SlotContents, layer: Layer, body: Text, tile
     return _words(here, s, part, body, tile)
 
 
-def _only(s: int, seen: Callable[[Floats], Floats]) -> Signal:
+def _only(s: int, seen: Callable[[Floats], np.ndarray]) -> Signal:
     """Seen or not by how far the content is on its way."""
     at = COLUMN["mix"]
     return Signal("opacity", s, ("mix",), (), lambda row, _: seen(row[:, [at]]).astype(float), plain, FINE)
@@ -201,7 +199,9 @@ def _own_paint(here: Here, s: int, node: Node, paint: Paint) -> None:
         node.style["fill"] = rgb_text(f.colours[0].tolist())
         return
     if f.kind not in ("linear", "radial"):
-        here.draft.lacks(here.name_of(s), "a paint of some words", f"a {f.kind} paint in text is drawn as its first colour")
+        here.draft.lacks(
+            here.name_of(s), "a paint of some words", f"a {f.kind} paint in text is drawn as its first colour"
+        )
         node.style["fill"] = rgb_text(f.colours[0].tolist())
         return
     w, h = (float(v) or 1.0 for v in here.stage.looked(s, "w", "h")[-1])
@@ -220,16 +220,16 @@ def _own_paint(here: Here, s: int, node: Node, paint: Paint) -> None:
     node.attrs["fill"] = f"url(#{here.draft.define(gradient)})"
 
 
-def _rolling(
-    here: Here, s: int, part: SlotContents, both: tuple[Layer, Layer], body: Text, tile: Tile
-) -> list[Node]:
+def _rolling(here: Here, s: int, part: SlotContents, both: tuple[Layer, Layer], body: Text, tile: Tile) -> list[Node]:
     """A number that rolls: each place a strip of letters that goes past a window as high as a line."""
     width = len(COLUMN)
     start = here.program.start[s * width : (s + 1) * width]
     end = here.program.end[s * width : (s + 1) * width]
     size, spacing, line_share = (float(end[COLUMN[name]]) for name in _TYPE)
     if any(start[COLUMN[name]] != end[COLUMN[name]] for name in _TYPE):
-        here.draft.lacks(here.name_of(s), "rolling digits that change their size", "they roll at the size they arrive at")
+        here.draft.lacks(
+            here.name_of(s), "rolling digits that change their size", "they roll at the size they arrive at"
+        )
     first, last = words_of(both[0]), words_of(both[1])
     line, baseline = size * line_share, size * (line_share / 2 + BASELINE)
     glyphs = {c: here.draft.letters.glyph(c, body, size, spacing) for c in {*"0123456789", *first, *last} if c.strip()}
@@ -238,9 +238,11 @@ def _rolling(
     def room(column: Column) -> float:
         if column.now.isdigit():
             return digit
-        return glyphs[column.now].advance if column.now in glyphs else here.draft.letters.glyph(
-            column.now, body, size, spacing
-        ).advance
+        return (
+            glyphs[column.now].advance
+            if column.now in glyphs
+            else here.draft.letters.glyph(column.now, body, size, spacing).advance
+        )
 
     at_mix, at_w = COLUMN["mix"], COLUMN["w"]
 
@@ -254,6 +256,12 @@ def _rolling(
             shift = {"left": 0.0, "center": (r[at_w] - wide.sum()) / 2, "right": r[at_w] - wide.sum()}[body.align]
             made.append(shift + np.concatenate([[0.0], np.cumsum(wide)[:-1]]))
         return np.array(made)
+
+    def left_of(k: int) -> Of:
+        return lambda row, _: np.stack([lefts(row)[:, k], np.zeros(len(row))], -1)
+
+    def seen_of(k: int) -> Of:
+        return lambda row, _: np.array([[p[k].seen] for p in every(row)])
 
     window = Node(
         "clipPath",
@@ -273,17 +281,8 @@ def _rolling(
     made = []
     for k, place in enumerate(columns(first, last, 0.5)):
         outer = Node("g", attrs={"clip-path": f"url(#{ident})"})
-        here.put(
-            outer,
-            Signal(
-                "translate", s, ("mix", "w"), (), lambda row, _, k=k: np.stack([lefts(row)[:, k], row[:, 0] * 0], -1), px()
-            ),
-        )
-        here.put(
-            outer,
-            Signal("opacity", s, ("mix",), (), lambda row, _, k=k: np.array([[p[k].seen] for p in every(row)]), plain, FINE),
-            "1",
-        )
+        here.put(outer, Signal("translate", s, ("mix", "w"), (), left_of(k), px()))
+        here.put(outer, Signal("opacity", s, ("mix",), (), seen_of(k), plain, FINE), "1")
         strip = Node("g")
         outer.children = [strip]
         if place.now.isdigit():

@@ -37,6 +37,7 @@ _JUST = 1e-6
 _WIDTH = len(SCALARS)
 _PROBES = np.array([0.0, 0.25, 0.5, 0.8, 1.0])
 Texts = Callable[[Floats], list[str]]
+Of = Callable[[Floats, Floats], Floats]
 
 
 class Signal(Record, frozen=True):
@@ -50,7 +51,7 @@ class Signal(Record, frozen=True):
     slot: int
     columns: tuple[str, ...]
     more: tuple[int, ...]
-    of: Callable[[Floats, Floats], Floats]
+    of: Of
     texts: Texts
     fine: float = 1.0
 
@@ -157,9 +158,7 @@ class Stage:
 
     def moved(self, signal: Signal) -> Moved | None:
         """What a signal does over time; ``None`` when it always says the same."""
-        places = np.array(
-            [*(signal.slot * _WIDTH + COLUMN[name] for name in signal.columns), *signal.more], np.intp
-        )
+        places = np.array([*(signal.slot * _WIDTH + COLUMN[name] for name in signal.columns), *signal.more], np.intp)
         if not len(places):
             return None
         looped = self._looped[places].any()
@@ -206,7 +205,7 @@ class Stage:
         first = self.numbers(places, np.array([0.0]))[0]
         last = first.copy()
         at = np.searchsorted(blend.places, places).clip(0, max(0, len(blend.places) - 1))
-        mine = np.flatnonzero((blend.places[at] == places) & (self._cue_of[places] == cue)) if len(blend.places) else []
+        mine = np.flatnonzero((blend.places[at] == places) & (self._cue_of[places] == cue))
         last[mine] = blend.last[at[mine]]
         made = self._straight(signal, len(row), np.stack([first, last]))
         if made is None:
@@ -317,7 +316,7 @@ class Stage:
         fine = signal.fine
         times, values = refined(times, lambda at: self._values(signal, at) * fine, TOLERANCE / 4)
         if np.abs(values - values[0]).max(initial=0.0) < STRAIGHT:
-            return None if start > 0.0 or not self._differs(signal, values[0] / fine) else None
+            return None
         kept = fewest(times, values, TOLERANCE)
         texts = signal.texts(values[kept] / fine)
         shares = np.clip((times[kept] - start) / span, 0.0, 1.0)
@@ -328,9 +327,6 @@ class Stage:
         self.fitted[key] = max(self.fitted.get(key, 0.0), error / fine)
         keys = tuple(Key(at, text) for at, text in zip(shares.tolist(), texts, strict=True))
         return Run(start, span, keys, error=max(error, float(np.finfo(float).eps)))
-
-    def _differs(self, signal: Signal, values: Floats) -> bool:
-        return bool((np.abs(self._values(signal, np.zeros(1))[0] - values) * signal.fine > STRAIGHT).any())
 
     def _turns(self, track: LoopTrack, start: float, end: float) -> Floats:
         """When a loop begins rounds, turns and waits within a stretch of time."""
@@ -349,7 +345,8 @@ def _round_of(curve: LoopCurve) -> tuple[list[float], list[float], list[PlainCur
     """One round of a loop: shares of it, how far it is there, and the curves between."""
     loop, whole = curve.loop, round_duration(curve.loop)
     wait = (whole - loop.duration) / whole if whole > 0.0 else 0.0
-    shares, far, curves = [0.0], [curve.held if wait > 0.0 else 0.0], []
+    shares, far = [0.0], [0.0]
+    curves: list[PlainCurve] = []
     if wait > 0.0:
         shares, far, curves = [0.0, wait], [curve.held, curve.held], [LINE]
         if curve.held:

@@ -7,9 +7,10 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from avelt.core.curves.text import number
 from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
-from avelt.core.handoff.css_text import colour_signal, number, plain, px
+from avelt.core.handoff.css_text import colour_signal, plain, px
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
 from avelt.core.model.properties import COLUMN
@@ -73,6 +74,11 @@ class Here:
         """Columns as they are, in px."""
         at = [COLUMN[name] for name in columns]
         return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits))
+
+    def size(self, prop: str, s: int, column: str, more: float = 0.0) -> Signal:
+        """A length that is never below nothing, and so much more, px."""
+        at = COLUMN[column]
+        return Signal(prop, s, (column,), (), lambda row, _: np.maximum(row[:, [at]], 0.0) + more, px())
 
     def numbers(self, prop: str, s: int, *columns: str, fine: float = FINE) -> Signal:
         """Columns as they are, without a unit."""

@@ -42,9 +42,7 @@ def drawn(program: Program, letters: Letters, prefix: str = "", background: str 
     for here in (maker.here, *maker.inner):
         here.close()
     duration = maker.here.stage.last
-    endless = [
-        track.loop for stage in stages for track in stage.loops if not track.loop.rounds and not track.fades
-    ]
+    endless = [track.loop for stage in stages for track in stage.loops if not track.loop.rounds and not track.fades]
     period = common_period(endless)[0] if endless else 0.0
     return Drawn(
         tuple(layers),
@@ -147,7 +145,8 @@ class _Maker:
         sides = [side for side in (part.left, part.right) if side is not None]
         if effects.is_cut(here, s):
             plain_form = all(
-                isinstance(side.body, Box | Oval | Picture) and side.stroke is None and not part.stroke for side in sides
+                isinstance(side.body, Box | Oval | Picture) and side.stroke is None and not part.stroke
+                for side in sides
             )
             cuts.append(lambda node: effects.cut(here, s, node, plain_form))
         if isinstance(part.layer.body, Group):
@@ -196,9 +195,7 @@ class _Maker:
     def _use(self, s: int, use: UseSlot, layer: Layer) -> list[Node]:
         """What stands in a slot, scaled to its box, with its own clock."""
         outer = self.here.stage
-        stage = Stage(
-            use.program, use.speed * outer.speed, use.offset + use.speed * outer.offset
-        )
+        stage = Stage(use.program, use.speed * outer.speed, use.offset + use.speed * outer.offset)
         inner = Here(self.here.draft, stage)
         maker = _Maker(inner)
         self.inner.append(inner)
@@ -262,4 +259,3 @@ def _fill(node: Node, content: list[Node]) -> None:
                 node.moved += only.moved
                 return
     node.children += content
-

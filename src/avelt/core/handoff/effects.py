@@ -1,12 +1,13 @@
-"""What is done to a layer as a whole: blur, shadows, what cuts it off, masks, and how it mixes with what lies beneath."""
+"""What is done to a layer as a whole: blur, shadows, what cuts it off, masks, how it mixes with what is beneath."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from avelt.core.curves.text import number
 from avelt.core.geometry.affine import Floats
-from avelt.core.handoff.courses import FINE, Signal
-from avelt.core.handoff.css_text import colour_signal, number, px
+from avelt.core.handoff.courses import FINE, Of, Signal, Texts
+from avelt.core.handoff.css_text import colour_signal, px
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.properties import COLUMN
@@ -123,7 +124,7 @@ def _shades(here: Here, s: int, outer: list[ShadowSlot], inner: list[ShadowSlot]
     return filter_
 
 
-def _flood_texts(here: Here, shadow: ShadowSlot) -> object:
+def _flood_texts(here: Here, shadow: ShadowSlot) -> Texts:
     return colour_signal(int(here.program._in_space[shadow.colour]))[1]
 
 
@@ -138,8 +139,7 @@ def clip_to_box(here: Here, s: int, node: Node) -> None:
     """Nothing of what lies in the node is seen outside of its box."""
     shape = Node("rect")
     for prop, name in (("width", "w"), ("height", "h")):
-        at = COLUMN[name]
-        here.put(shape, Signal(prop, s, (name,), (), lambda row, _, at=at: np.maximum(row[:, [at]], 0.0), px()))
+        here.put(shape, here.size(prop, s, name))
     node.attrs["clip-path"] = f"url(#{here.draft.define(Node('clipPath', children=[shape]))})"
 
 
@@ -171,10 +171,12 @@ def cut(here: Here, s: int, node: Node, stays_inside: bool) -> None:
         return np.stack([x0, y0, np.maximum(x1 - x0, 0.0), np.maximum(y1 - y0, 0.0)], -1)
 
     shape = Node("rect")
+
+    def one(k: int) -> Of:
+        return lambda row, more: edges(row, more)[:, [k]]
+
     for k, prop in enumerate(("x", "y", "width", "height")):
-        here.put(
-            shape, Signal(prop, s, ("w", "h", *names), (), lambda row, more, k=k: edges(row, more)[:, [k]], px())
-        )
+        here.put(shape, Signal(prop, s, ("w", "h", *names), (), one(k), px()))
     node.attrs["clip-path"] = f"url(#{here.draft.define(Node('clipPath', children=[shape]))})"
 
 
@@ -208,19 +210,13 @@ def back_blur(here: Here, s: int, shape: Signal | None) -> Node:
     out = float(np.ceil(3.0 * here.stage.looked(s, "back_blur").max()) + 2.0)
     box = Node("div", html=True, style={"margin": f"-{number(out)}px"})
     for prop, name in (("width", "w"), ("height", "h")):
-        column = COLUMN[name]
-        here.put(
-            box,
-            Signal(prop, s, (name,), (), lambda row, _, c=column: np.maximum(row[:, [c]], 0.0) + 2.0 * out, px()),
-        )
+        here.put(box, here.size(prop, s, name, 2.0 * out))
     at = COLUMN["back_blur"]
 
     def said(values: Floats) -> list[str]:
         return [f"blur({number(v, 3)}px)" for v in values[:, 0].tolist()]
 
-    here.put(
-        box, Signal("backdrop-filter", s, ("back_blur",), (), lambda row, _: np.maximum(row[:, [at]], 0.0), said)
-    )
+    here.put(box, Signal("backdrop-filter", s, ("back_blur",), (), lambda row, _: np.maximum(row[:, [at]], 0.0), said))
     if shape is not None:
         here.put(
             box,

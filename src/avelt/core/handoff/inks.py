@@ -6,9 +6,10 @@ from collections.abc import Callable
 
 import numpy as np
 
+from avelt.core.curves.text import number
 from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal
-from avelt.core.handoff.css_text import matrices, number, px, rgb_text
+from avelt.core.handoff.css_text import matrices, px, rgb_text
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Key, Moved, Node, Run
 from avelt.core.handoff.pieces import Piece
@@ -133,7 +134,8 @@ def _fixed_stops(here: Here, slot: PaintSlot, places: list[int]) -> list[Node]:
 
 def _plain_rgb(values: Floats) -> list[str]:
     return [
-        f"rgb({', '.join(number(255 * v, 2) for v in row[:3])}, {number(row[3], 4)})" for row in values.clip(0, 1).tolist()
+        f"rgb({', '.join(number(255 * v, 2) for v in row[:3])}, {number(row[3], 4)})"
+        for row in values.clip(0, 1).tolist()
     ]
 
 
@@ -186,9 +188,7 @@ def _line(
 ) -> None:
     paint(here, s, node, part.stroke[0], "stroke", piece, tile)
     at = COLUMN["stroke_width"]
-    here.put(
-        node, Signal("stroke-width", s, ("stroke_width",), (), lambda row, _: np.maximum(row[:, [at]], 0.0), px())
-    )
+    here.put(node, Signal("stroke-width", s, ("stroke_width",), (), lambda row, _: np.maximum(row[:, [at]], 0.0), px()))
     here.flips(node, "stroke-linecap", left.cap, right.cap, "butt")
     here.flips(node, "stroke-linejoin", left.join, right.join, "miter")
     if left.miter != 4.0 or right.miter != 4.0:
@@ -200,10 +200,7 @@ def _line(
     if part.dashes is not None and any((*left.dashes, *right.dashes)):
         first = here.program.colours_end + part.dashes[0]
         places = tuple(range(first, first + part.dashes[1]))
-        here.put(
-            node,
-            Signal("stroke-dasharray", -1, (), places, lambda _, more: np.maximum(more, 0.0), px()),
-        )
+        here.put(node, Signal("stroke-dasharray", -1, (), places, lambda _, more: np.maximum(more, 0.0), px()))
     elif left.dashes or right.dashes:
         texts = [" ".join(f"{number(v, 3)}px" for v in side.dashes) or "none" for side in (left, right)]
         here.flips(node, "stroke-dasharray", *texts)
@@ -226,8 +223,12 @@ def _apart(piece: Piece) -> list[Piece]:
             return [f'path("M{text.removesuffix(chr(34) + ")").split("M")[k + 1]}")' for text in texts(values)]
 
         made.append(
-            Piece(piece.tag, dict(piece.attrs), dict(piece.style),
-                  [Signal("d", signal.slot, signal.columns, signal.more, signal.of, own, signal.fine)])
+            Piece(
+                piece.tag,
+                dict(piece.attrs),
+                dict(piece.style),
+                [Signal("d", signal.slot, signal.columns, signal.more, signal.of, own, signal.fine)],
+            )
         )
     return made
 

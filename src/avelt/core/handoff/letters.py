@@ -30,9 +30,7 @@ class Glyph(Record, frozen=True):
 class Letters(Protocol):
     """Sets type."""
 
-    def words(
-        self, text: Text, size: float, letter_spacing: float, line_height: float, width: float
-    ) -> list[SetWords]:
+    def words(self, text: Text, size: float, letter_spacing: float, line_height: float, width: float) -> list[SetWords]:
         """All runs of a text in a box of a width, px."""
 
     def glyph(self, letter: str, text: Text, size: float, letter_spacing: float) -> Glyph:

@@ -47,8 +47,8 @@ def _epochs(program: Program, parent: int) -> list[tuple[float, tuple[int, ...]]
     if program.clocks.stands or program.duration <= 0.0:
         return [(-math.inf, program.merged.after.get(parent, ()))]
     found = [(-math.inf, program.merged.before.get(parent, ()))]
-    for moment, order in program.orders:
-        found.append((max(moment, 1e-6), order.get(parent, ())))
+    for moment, whole in program.orders:
+        found.append((max(moment, 1e-6), whole.get(parent, ())))
     found.append((program.duration, program.merged.after.get(parent, ())))
     made: list[tuple[float, tuple[int, ...]]] = []
     for moment, order in found:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import msgspec
 import numpy as np
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, oval_outline
-from avelt.core.handoff.courses import Signal
+from avelt.core.handoff.courses import Of, Signal
 from avelt.core.handoff.css_text import path_texts, px
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.letters import Outline
@@ -23,9 +21,6 @@ _W, _H = COLUMN["w"], COLUMN["h"]
 _RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
 _RADIUS_NAMES = ("radius_1", "radius_2", "radius_3", "radius_4")
 _EVEN = 1e-6
-
-
-Of = Callable[[Floats, Floats], Floats]
 
 
 class Piece(Mutable):
@@ -62,7 +57,7 @@ def form_of(here: Here, s: int, layer: Layer, part: SlotContents, as_path: bool)
         return _path(here, s, layer, part)
     if isinstance(body, Box):
         if not as_path and _uniform(here, s, part, body):
-            return _rect(s, part, body)
+            return _rect(here, s, part, body)
         return _box_path(here, s, part, body)
     if isinstance(body, Oval):
         return _ellipse(s) if not as_path else _drawn(here, s, ("w", "h"), _oval_of, (13,), (True,))
@@ -81,23 +76,15 @@ def _uniform(here: Here, s: int, part: SlotContents, body: Box) -> bool:
     return bool(alike and ((radii[:, 0] <= size / 2 + _EVEN) | (size <= 0.0)).all())
 
 
-def _rect(s: int, part: SlotContents, body: Box) -> Piece:
-    size = [Signal(prop, s, (name,), (), _clamped(name), px()) for prop, name in (("width", "w"), ("height", "h"))]
+def _rect(here: Here, s: int, part: SlotContents, body: Box) -> Piece:
+    size = [here.size("width", s, "w"), here.size("height", s, "h")]
     piece = Piece("rect", signals=size, fills_box=True)
     if part.change:
         if body.radii[0]:
             piece.attrs["rx"] = f"{body.radii[0]:g}"
     else:
-        at = COLUMN["radius_1"]
-        piece.signals.append(
-            Signal("rx", s, ("radius_1",), (), lambda row, _: np.maximum(row[:, [at]], 0.0), px())
-        )
+        piece.signals.append(here.size("rx", s, "radius_1"))
     return piece
-
-
-def _clamped(name: str) -> Of:
-    at = COLUMN[name]
-    return lambda row, _: np.maximum(row[:, [at]], 0.0)
 
 
 def _box_path(here: Here, s: int, part: SlotContents, body: Box) -> Piece:
@@ -176,12 +163,7 @@ def _drawn(
 
 
 def path_signal(
-    s: int,
-    columns: tuple[str, ...],
-    more: tuple[int, ...],
-    of: Of,
-    lengths: tuple[int, ...],
-    closed: tuple[bool, ...],
+    s: int, columns: tuple[str, ...], more: tuple[int, ...], of: Of, lengths: tuple[int, ...], closed: tuple[bool, ...]
 ) -> Signal:
     """Path data by numbers (k, 2 * points)."""
     texts = path_texts(lengths, closed)

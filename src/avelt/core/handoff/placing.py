@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from avelt.core.curves.text import number
 from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal
-from avelt.core.handoff.css_text import called, degrees, number, plain, px
+from avelt.core.handoff.css_text import called, degrees, plain, px
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.properties import COLUMN

@@ -138,9 +138,7 @@ def _report(made: Drawn, wanted: Wanted) -> Report:
         Fitted("", f"a {type(curve).__name__.lower()} curve as linear()", error, "share")
         for curve, error in curves.items()
     )
-    notes = ()
+    notes: tuple[str, ...] = ()
     if wanted.start == "view":
         notes = ("Browsers without view-triggered animations play it when it is loaded.",)
     return Report(made.fitted + fitted, made.left_out, notes)
-
-

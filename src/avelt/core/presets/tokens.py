@@ -8,9 +8,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 import msgspec
-import numpy as np
 
-from avelt.core.curves import easing
+from avelt.core.curves.handles_of import nearest_handles
 from avelt.core.curves.text import css
 from avelt.core.errors import FormatError
 from avelt.core.model.curves import Handles, Line, PlainCurve
@@ -31,8 +30,8 @@ def to_tokens(presets: Sequence[Preset]) -> tuple[bytes, tuple[str, ...]]:
     near: list[str] = []
     for preset in presets:
         curve = curve_of(preset)
-        handles, exact = _handles(curve)
-        if not exact:
+        handles, error = nearest_handles(curve)
+        if error:
             near.append(f"{preset.name}: a token says the curve only nearly; {css(curve)} is in its extensions.")
         if preset.kind == "curve":
             token: Plain = {"$type": "cubicBezier", "$value": handles}
@@ -71,24 +70,6 @@ def span_of(preset: Preset) -> tuple[float, float]:
 
 def _ms(value: float) -> Plain:
     return {"value": round(value, 3), "unit": "ms"}
-
-
-def _handles(curve: PlainCurve) -> tuple[list[float], bool]:
-    """A curve as the four numbers of a cubic Bezier, and whether they are exact: else the nearest by least squares."""
-    if isinstance(curve, Line):
-        return [0.0, 0.0, 1.0, 1.0], True
-    if isinstance(curve, Handles):
-        return [curve.x1, curve.y1, curve.x2, curve.y2], True
-    from scipy.optimize import least_squares
-
-    t = np.linspace(0.0, 1.0, 65)
-    wanted = easing.at(curve, t)
-
-    def away(p: Any) -> Any:
-        return easing.at(Handles(float(p[0]), float(p[1]), float(p[2]), float(p[3])), t) - wanted
-
-    found = least_squares(away, (0.3, 0.1, 0.6, 0.9), bounds=((0, -10, 0, -10), (1, 10, 1, 10)))
-    return [round(float(value), 4) for value in found.x], False
 
 
 def from_tokens(data: bytes, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:

@@ -1,0 +1,221 @@
+"""``avelt export`` and ``avelt verify``: deliveries, and whether they are what was designed."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import replace
+
+from avelt.cli_common import Arguments, make_folder, write_png
+from avelt.core.blending import colour
+from avelt.core.errors import AveltError, FormatError
+from avelt.core.formats.project_file import open_project
+from avelt.core.handoff.delivery import AFTERS, STARTS, Delivery, Report, Wanted, report_json
+from avelt.core.handoff.nodes import slug
+from avelt.core.model.values import Project
+
+if TYPE_CHECKING:
+    from avelt.deliver.kinds import Asked, Kind
+    from avelt.deliver.subjects import Subject
+
+KEYS = ("css", "svg", "waapi", "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
+_PLAYED = ("css", "svg", "waapi")
+_LOSSLESS = ("apng", "webp", "png")
+
+
+def _subject_arguments(parser: argparse.ArgumentParser, every: bool) -> None:
+    what = parser.add_mutually_exclusive_group()
+    what.add_argument("--route", metavar="ROUTE", help='an id, or "From name > To name"')
+    what.add_argument("--frame", metavar="NAME", help="its entrance and loops")
+    what.add_argument("--part", metavar="NAME", help="its running order, or its loops")
+    what.add_argument("--tape", metavar="TAPE", help="a tape kept in the project")
+    if every:
+        what.add_argument("--all", action="store_true", help="everything that moves")
+
+
+def _look_arguments(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--start", choices=tuple(STARTS), default="load")
+    parser.add_argument("--after", choices=tuple(AFTERS), default="freeze")
+    parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--fps", "--rate", dest="fps", type=float, default=25.0, help="pictures a second")
+    parser.add_argument("--rest", type=float, default=0.0, metavar="MS", help="how long the last picture stays")
+    parser.add_argument("--rounds", type=int, default=1, metavar="N", help="of what loops")
+    parser.add_argument("--quality", type=int, default=0, metavar="1..100", help="webp with loss")
+    parser.add_argument("--background", metavar="COLOUR", help="a CSS colour, or none")
+    parser.add_argument("--words", choices=("outlines", "text"), default="outlines")
+    parser.add_argument("--prefix", default="", help="put in front of every name")
+    parser.add_argument("--once", action="store_true", help="moving pictures do not begin again")
+
+
+def build_export(parser: argparse.ArgumentParser) -> None:
+    """The arguments of ``avelt export``."""
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--as", dest="kind", choices=sorted(KEYS), required=True)
+    _subject_arguments(parser, True)
+    parser.add_argument("-o", "--out", type=Path, required=True)
+    _look_arguments(parser)
+    parser.add_argument("--report", action="store_true", help="the report as JSON on standard output")
+    parser.set_defaults(run=_export)
+
+
+def build_verify(parser: argparse.ArgumentParser) -> None:
+    """The arguments of ``avelt verify``."""
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--as", dest="kind", choices=(*_PLAYED, *_LOSSLESS, "gif"), default="css")
+    _subject_arguments(parser, False)
+    _look_arguments(parser)
+    parser.add_argument("--moments", type=int, default=25, metavar="N")
+    parser.add_argument("--json", action="store_true")
+    parser.add_argument("-o", "--out", type=Path, metavar="DIR", help="pictures of the worst moment")
+    parser.set_defaults(run=_verify)
+
+
+def wanted_of(args: Arguments, name: str) -> Wanted:
+    """The settings that were given; ``FormatError`` for what cannot be."""
+    if args.background not in (None, "none"):
+        colour.parse(args.background)
+    if not 0 <= args.quality <= 100:
+        raise FormatError("The quality must be 1 to 100.")
+    prefix = f"{slug(args.prefix)}-" if args.prefix else ""
+    return Wanted(
+        name=name,
+        prefix=prefix,
+        start=args.start,
+        after=args.after,
+        background=args.background,
+        words=args.words,
+        fps=args.fps,
+        scale=args.scale,
+        rest=args.rest,
+        rounds=args.rounds,
+        quality=args.quality,
+        again=not args.once,
+    )
+
+
+def _export(args: Arguments) -> None:
+    from avelt.deliver.kinds import BY_KEY, Asked
+    from avelt.deliver.subjects import every_subject, file_names, find_subject
+    from avelt.paint.letters import QtLetters
+
+    project = open_project(args.file)
+    kind = BY_KEY[args.kind]
+    named = any(v is not None for v in (args.route, args.frame, args.part, args.tape))
+    if args.kind == "png" and not named and not args.all:
+        _stills_of_frames(project, args)
+        return
+    letters = QtLetters()
+    if args.all and kind.key in ("spec", "tokens"):
+        subject = replace(find_subject(project), key="all", name=project.name)
+        asked = Asked(project, subject, wanted_of(args, project.name), letters)
+        _said(args, kind, [(_write(kind, asked, args.out), args.out)])
+        return
+    if not args.all:
+        subject = find_subject(project, args.route, args.frame, args.part, args.tape)
+        asked = Asked(project, subject, wanted_of(args, subject.name), letters)
+        _said(args, kind, [(_write(kind, asked, args.out), args.out)])
+        return
+    subjects = [s for s in every_subject(project) if s.program is not None or kind.looks]
+    make_folder(args.out)
+    done = []
+    for subject, name in zip(subjects, file_names(subjects), strict=True):
+        asked = Asked(project, subject, wanted_of(args, subject.name), letters)
+        out = args.out / f"{name}{kind.ending}"
+        try:
+            done.append((_write(kind, asked, out), out))
+        except AveltError as error:
+            raise error.at(subject.name) from None
+    _said(args, kind, done)
+
+
+def _write(kind: Kind, asked: Asked, out: Path) -> Delivery:
+    from avelt.deliver.sinks import DiskSink
+
+    with DiskSink(out, bool(kind.ending)) as sink:
+        report = kind.make(asked, sink, lambda done, whole: True)
+    names = [out.name] if kind.ending else sink.names
+    files = {name: _Size((out if kind.ending else out / name).stat().st_size) for name in names}
+    return Delivery(files, names[0] if names else "", report)  # type: ignore[arg-type]
+
+
+class _Size:
+    """Stands in for the bytes of a file that is on the disk already."""
+
+    def __init__(self, size: int) -> None:
+        self._size = size
+
+    def __len__(self) -> int:
+        return self._size
+
+
+def _said(args: Arguments, kind: Kind, done: list[tuple[Delivery, Path]]) -> None:
+    if args.report:
+        documents = [report_json(kind.key, delivery) for delivery, _ in done]
+        print(json.dumps(documents[0] if len(documents) == 1 else documents, ensure_ascii=False))
+        return
+    for delivery, out in done:
+        print(f"{out}: {delivery.size} bytes in {len(delivery.files)} file{'s' if len(delivery.files) != 1 else ''}")
+        for line in report_lines(delivery.report):
+            print(f"  {line}")
+
+
+def report_lines(report: Report) -> list[str]:
+    """A report to read."""
+    made = [
+        f"{e.layer + ': ' if e.layer else ''}{e.what} is fitted, {e.error:.4f} {e.unit} off at most"
+        for e in report.fitted
+    ]
+    made += [f"{e.layer}: {e.what}: {e.why}" for e in report.left_out]
+    return [*made, *report.notes]
+
+
+def _stills_of_frames(project: Project, args: Arguments) -> None:
+    """One picture a frame."""
+    from avelt.core.timing.compile import compile_still
+    from avelt.paint.painter import ScenePainter
+
+    painter = ScenePainter(project.assets)
+    make_folder(args.out)
+    for frame in project.frames:
+        name = "".join("_" if c in '/\\\0:*?"<>|' else c for c in frame.name).strip(". ") or "frame"
+        path = args.out / f"{name}.png"
+        write_png(painter.render(compile_still(frame, project).at(0.0), args.scale), path)
+        print(path)
+
+
+def _verify(args: Arguments) -> int:
+    from avelt.deliver.subjects import find_subject
+    from avelt.verify.judging import judged
+
+    if not 1 <= args.moments <= 1000:
+        raise FormatError("There may be 1 to 1,000 moments.")
+    project = open_project(args.file)
+    subject = find_subject(project, args.route, args.frame, args.part, args.tape)
+    judged_now = judged(project, subject, args.kind, wanted_of(args, subject.name), args.moments, args.out)
+    verdict, report = judged_now
+    document: dict[str, Any] = {
+        "kind": args.kind,
+        "subject": subject.name,
+        "moments": [{"at": round(m.at, 3), "mean": round(m.mean, 4), "off": round(m.off, 6)} for m in verdict.moments],
+        "mean": round(verdict.mean, 4),
+        "off": round(verdict.off, 6),
+        "worst": {"at": round(verdict.worst.at, 3), "mean": round(verdict.worst.mean, 4)},
+        "holds": verdict.holds,
+    }
+    if args.json:
+        print(json.dumps(document | {"report": report_json(args.kind, Delivery({}, "", report))}, ensure_ascii=False))
+    else:
+        print(f"{subject.name} as {args.kind}, at {len(verdict.moments)} moments")
+        print(f"  mean difference {verdict.mean:.3f} of 255, pixels that are off {verdict.off * 100:.3f} %")
+        print(f"  worst at {verdict.worst.at:g} ms: {verdict.worst.mean:.3f}")
+        for line in report_lines(report):
+            print(f"  {line}")
+    return 0 if verdict.holds else 1
+
+
+def subject_line(subject: Subject) -> str:
+    """A subject in a line."""
+    return f"{subject.name} ({subject.what})"

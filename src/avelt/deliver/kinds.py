@@ -1,0 +1,157 @@
+"""Every kind of delivery, declared once: the command line, the station, documents and tests are made from this table.
+
+To add one: a row, and a function that writes into a sink and gives a report.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from avelt.core.errors import FormatError
+from avelt.core.handoff import spec, tokens, web
+from avelt.core.handoff.delivery import Delivery, Report, Wanted
+from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.nodes import slug
+from avelt.core.handoff.spec_html import spec_page
+from avelt.core.model.values import Project
+from avelt.core.record import Record
+from avelt.core.timing.program import Program
+from avelt.deliver import films
+from avelt.deliver.films import Progress
+from avelt.deliver.sinks import MemorySink, Sink
+from avelt.deliver.spec_pdf import spec_pdf
+from avelt.deliver.subjects import Subject, every_subject
+
+
+class Asked(Record, frozen=True):
+    """What a delivery is made of."""
+
+    project: Project
+    subject: Subject
+    wanted: Wanted
+    letters: Letters
+
+
+Make = Callable[[Asked, Sink, Progress], Report]
+
+
+class Kind(Record, frozen=True):
+    """One kind. ``ending``: of the one file that it is; empty: it is a folder. ``group``: whom it is for.
+
+    ``plays``: a browser plays it at moments. ``looks``: it is made of pictures, which take time.
+    """
+
+    key: str
+    title: str
+    says: str
+    group: str
+    ending: str
+    make: Make
+    plays: bool = False
+    looks: bool = False
+
+
+def _program(asked: Asked, kind: str) -> Program:
+    if asked.subject.program is None:
+        raise FormatError(
+            f"A {asked.subject.what} cannot be delivered as {kind}.", hint="Take a moving picture, or the page (html)."
+        )
+    return asked.subject.program
+
+
+def _put(delivery: Delivery, sink: Sink) -> Report:
+    for name, data in delivery.files.items():
+        with sink.open(name) as stream:
+            stream.write(data)
+    return delivery.report
+
+
+def _web(kind: str, make: Callable[[Program, Project, Letters, Wanted], Delivery]) -> Make:
+    def made(asked: Asked, sink: Sink, progress: Progress) -> Report:
+        progress(0, 1)
+        return _put(make(_program(asked, kind), asked.project, asked.letters, asked.wanted), sink)
+
+    return made
+
+
+def _picture_loop(kind: str) -> Make:
+    def made(asked: Asked, sink: Sink, progress: Progress) -> Report:
+        with sink.open(f"{slug(asked.wanted.name, 'motion')}.{'png' if kind == 'apng' else kind}") as stream:
+            return films.picture_loop(kind, asked.subject.show, asked.project, asked.wanted, stream, progress)
+
+    return made
+
+
+def _film(kind: str) -> Make:
+    def made(asked: Asked, sink: Sink, progress: Progress) -> Report:
+        with sink.open(f"{slug(asked.wanted.name, 'motion')}.{kind}") as stream:
+            return films.film(kind, asked.subject.show, asked.project, asked.wanted, stream, progress)
+
+    return made
+
+
+def _stills(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    return films.stills(asked.subject.show, asked.project, asked.wanted, sink, progress)
+
+
+def _sprite(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    return films.sprite(asked.subject.show, asked.project, asked.wanted, sink, progress)
+
+
+def _sheets(asked: Asked) -> list[spec.SpecSheet]:
+    subject = asked.subject
+    subjects: Sequence[Subject] = every_subject(asked.project) if subject.key == "all" else [subject]
+    made = [
+        spec.spec_of(one.name, one.program, asked.project, one.transition, one.says)
+        for one in subjects
+        if one.program is not None
+    ]
+    if not made:
+        raise FormatError(f"A {subject.what} has no spec sheet.")
+    return made
+
+
+def _spec(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    progress(0, 2)
+    sheets = _sheets(asked)
+    with sink.open("spec.html") as stream:
+        stream.write(spec_page(sheets, asked.wanted.name))
+    progress(1, 2)
+    with sink.open("spec.pdf") as stream:
+        stream.write(spec_pdf(sheets, asked.wanted.name))
+    return Report()
+
+
+def _tokens(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    progress(0, 1)
+    subject = asked.subject
+    subjects: Sequence[Subject] = every_subject(asked.project) if subject.key == "all" else [subject]
+    motions = [(one.name, one.program) for one in subjects if one.program is not None]
+    return _put(tokens.tokens(motions, asked.project), sink)
+
+
+KINDS: tuple[Kind, ...] = (
+    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _web("css", web.css_folder), True),
+    Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _web("svg", web.moving_svg), True),
+    Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
+    Kind("mp4", "Film", "mp4", "To look at", ".mp4", _film("mp4"), looks=True),
+    Kind("webm", "Film with a clear ground", "webm", "To look at", ".webm", _film("webm"), looks=True),
+    Kind("gif", "Picture loop", "gif", "To look at", ".gif", _picture_loop("gif"), looks=True),
+    Kind("webp", "Picture loop, every colour", "webp", "To look at", ".webp", _picture_loop("webp"), looks=True),
+    Kind(
+        "apng", "Picture loop, every pixel", "png that moves", "To look at", ".png", _picture_loop("apng"), looks=True
+    ),
+    Kind("png", "Stills", "a png each", "To look at", "", _stills, looks=True),
+    Kind("sprite", "One sheet of pictures", "png, json", "To build from", "", _sprite, looks=True),
+    Kind("spec", "Spec sheet", "pdf, html", "To build from", "", _spec),
+    Kind("tokens", "Design tokens", "json", "To build from", ".json", _tokens),
+)
+BY_KEY = {kind.key: kind for kind in KINDS}
+
+
+def delivery_of(kind: Kind, asked: Asked, progress: Progress = lambda done, whole: True) -> Delivery:
+    """A delivery in memory."""
+    sink = MemorySink()
+    report = kind.make(asked, sink, progress)
+    main = next((name for name in ("index.html", "motion.json", "spec.html") if name in sink.files), "")
+    return Delivery(sink.files, main or next(iter(sink.files), ""), report)

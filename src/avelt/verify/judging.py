@@ -1,0 +1,100 @@
+"""A delivery made and looked at: the whole of ``avelt verify``, and what the station shows."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from PIL import Image, ImageSequence
+
+from avelt.browser.headless import Browser
+from avelt.core.errors import FormatError
+from avelt.core.formats.disk import write_atomically
+from avelt.core.handoff.delivery import Delivery, Report, Wanted
+from avelt.core.model.values import Project
+from avelt.deliver.films import Shot, png, rgba
+from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
+from avelt.deliver.shows import cut_of
+from avelt.deliver.subjects import Subject
+from avelt.paint.letters import QtLetters
+from avelt.paint.painter import ScenePainter
+from avelt.verify.compare import Moment, Verdict, apart_picture, difference, moments_of, on_white
+from avelt.verify.playing import compared, playing
+
+_SCALE = 2.0  # pixels to a px at which browsers are compared
+
+
+def judged(
+    project: Project,
+    subject: Subject,
+    kind: str,
+    wanted: Wanted,
+    moments: int,
+    out: Path | None = None,
+    browser: Browser | None = None,
+) -> tuple[Verdict, Report]:
+    """How near a delivery is to its design; pictures of the worst moment into a folder where one is said."""
+    if BY_KEY[kind].plays:
+        # Played at once: what starts it otherwise is not what is looked at.
+        wanted = Wanted(name=wanted.name, prefix=wanted.prefix, background=wanted.background, words=wanted.words)
+    delivery = delivery_of(BY_KEY[kind], Asked(project, subject, wanted, QtLetters()))
+    if not BY_KEY[kind].plays:
+        return _pictures(project, subject, kind, wanted, delivery, out), delivery.report
+    program = subject.program
+    if program is None:
+        raise FormatError(f"A {subject.what} is not compared as {kind}.")
+    painter = ScenePainter(project.assets)
+    verdict = compared(kind, delivery, program, painter, moments_of(program, moments), _SCALE, browser)
+    if out is not None:
+        at = verdict.worst.at
+        with playing(kind, delivery, program.left.w, program.left.h, _SCALE, browser) as player:
+            _three(out, kind, on_white(painter.render(program.from_start(at), _SCALE)), player.at(at), at)
+    return verdict, delivery.report
+
+
+def _pictures(
+    project: Project, subject: Subject, kind: str, wanted: Wanted, delivery: Delivery, out: Path | None
+) -> Verdict:
+    """The pictures of a file against those that are painted."""
+    shot, cut = Shot(project, subject.show, wanted), cut_of(subject.show, wanted)
+    found: list[Moment] = []
+    worst: tuple[float, np.ndarray, np.ndarray, float] | None = None
+    for ms, theirs in zip(cut.times, decoded(kind, delivery), strict=True):
+        ours = over_white(rgba(shot.picture(subject.show, ms)))
+        moment = difference(ours, over_white(theirs), ms)
+        found.append(moment)
+        if worst is None or moment.mean > worst[0]:
+            worst = (moment.mean, ours, over_white(theirs), ms)
+    if out is not None and worst is not None:
+        _three(out, kind, worst[1], worst[2], worst[3])
+    return Verdict(tuple(found))
+
+
+def decoded(kind: str, delivery: Delivery) -> Iterator[np.ndarray]:
+    """The pictures (h, w, 4) that are in a delivery."""
+    if kind == "png":
+        for name in sorted(delivery.files):
+            with Image.open(io.BytesIO(delivery.files[name])) as image:
+                yield np.asarray(image.convert("RGBA"))
+        return
+    with Image.open(io.BytesIO(next(iter(delivery.files.values())))) as image:
+        for frame in ImageSequence.Iterator(image):
+            yield np.asarray(frame.convert("RGBA"))
+
+
+def over_white(picture: np.ndarray) -> np.ndarray:
+    """A picture with alpha on white (h, w, 3)."""
+    alpha = picture[..., 3:].astype(np.uint32)
+    return np.asarray((picture[..., :3] * alpha + 255 * (255 - alpha) + 127) // 255).astype(np.uint8)
+
+
+def _three(folder: Path, kind: str, designed: np.ndarray, delivered: np.ndarray, at: float) -> None:
+    """As designed, as delivered and the difference, beside each other."""
+    folder.mkdir(parents=True, exist_ok=True)
+    low = min(len(designed), len(delivered))
+    parts = [p[:low] for p in (designed, delivered, apart_picture(designed, delivered))]
+    whole = np.concatenate(parts, 1)
+    full = np.concatenate([whole, np.full((*whole.shape[:2], 1), 255, np.uint8)], -1)
+    write_atomically(folder / f"{kind} at {at:.0f} ms.png", png(full))
