@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import resource
@@ -26,6 +27,7 @@ from scipy.optimize import linear_sum_assignment
 
 from avelt.core.edits.routes import set_cue
 from avelt.core.formats.project_file import from_json, pack, to_json, unpack
+from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.curves import Handles
 from avelt.core.model.values import Project
 from avelt.core.pairing.engine import pair_frames
@@ -33,9 +35,11 @@ from avelt.core.pairing.facts import _gather
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.items import items
 from avelt.core.timing.tracks import BlendTrack
+from avelt.deliver.films import picture_loop
+from avelt.deliver.shows import show_of
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
-from avelt.paint.moving import Moving, gif, moments, to_pillow
+from avelt.paint.moving import moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
 from bench import large, parts, replay
@@ -208,17 +212,20 @@ def exporting() -> list[Row]:
     """A GIF against painting its pictures and the encoder alone."""
     project = build_demo(measure_text)
     program = compile_route(project, project.routes[0])
-    wanted = Moving(1.0, 25.0)
+    wanted, show = Wanted(), show_of(program)
 
     def parts() -> object:
         painter = ScenePainter()
-        shots = [to_pillow(painter.render(program.at(ms))) for ms in moments(program.duration, wanted.rate)]
-        small = [shot.quantize(256, 2) for shot in shots]
+        shots = [to_pillow(painter.render(program.at(ms))) for ms in moments(program.duration, wanted.fps)]
+        small = [shot.quantize(256, 0) for shot in shots]
         with open(os.devnull, "wb") as sink:
             small[0].save(sink, "GIF", save_all=True, append_images=small[1:], duration=40, optimize=False)
         return None
 
-    a, b = pair(lambda: gif(program, project, wanted), parts, 6)
+    def ours() -> object:
+        return picture_loop("gif", show, project, wanted, io.BytesIO(), lambda done, whole: True)
+
+    a, b = pair(ours, parts, 6)
     return [Row("GIF of the demo's first route", a, b, 1.3, note="painting its pictures, and Pillow alone")]
 
 

@@ -1,9 +1,7 @@
 """Scenes in pixels."""
 
 import io
-import tempfile
 import unittest
-from pathlib import Path
 from typing import Any
 
 import msgspec
@@ -11,7 +9,6 @@ import numpy as np
 from PIL import Image
 
 from avelt.core.edits.loops import add_loop, edit_loop
-from avelt.core.errors import AveltError, Stopped
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.svg_in import read_svg
 from avelt.core.model.curves import Line
@@ -34,7 +31,7 @@ from avelt.core.timing.compile import compile_frames, compile_route, compile_sti
 from avelt.core.timing.over import ends
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import ensure_gui, load_house_font, measure_text, set_text
-from avelt.paint.moving import Moving, gif, moments, pictures, save_gif, to_pillow
+from avelt.paint.moving import moments, to_pillow
 from avelt.paint.painter import ScenePainter, fit_rects
 from tests.core.test_running import prototype
 from tests.support import box, group, oval, pixel, project_of, text
@@ -237,52 +234,12 @@ class StillnessAndEnds(unittest.TestCase):
 
 
 class MovingPictures(unittest.TestCase):
-    def setUp(self) -> None:
-        left, right = box("a", 0, 0, 50, 50, "#ff0000", name="C"), box("b", 150, 150, 50, 50, "#ff0000", name="C")
-        self.project = project_of((left,), (right,))
-        self.program = compile_route(self.project, self.project.routes[0])
-
-    def test_the_gif_shows_the_motion(self) -> None:
-        data = gif(self.program, self.project, Moving(0.5, 20.0, True, 300.0))
-        with Image.open(io.BytesIO(data)) as image:
-            self.assertEqual((image.size, image.n_frames, image.info["loop"]), ((100, 100), 3, 0))
-            durations = []
-            seen = []
-            for k in range(image.n_frames):
-                image.seek(k)
-                durations.append(image.info["duration"])
-                seen.append(image.convert("RGB").getpixel((87, 87)))
-        self.assertEqual(durations, [50, 50, 300])
-        self.assertEqual((seen[0], seen[-1]), ((255, 255, 255), (255, 0, 0)))
-
-    def test_played_once_it_has_no_loop(self) -> None:
-        with Image.open(io.BytesIO(gif(self.program, self.project, Moving(0.2, 10.0, False)))) as image:
-            self.assertNotIn("loop", image.info)
-
-    def test_moments_hold_both_ends(self) -> None:
-        self.assertEqual(moments(100.0, 20.0), [0, 50, 100])
-        self.assertEqual(moments(0.0, 25.0), [0, 0])
-
-    def test_it_can_be_stopped_and_leaves_nothing(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "a.gif"
-            seen = []
-            with self.assertRaises(Stopped):
-                save_gif(self.program, self.project, path, Moving(), lambda done, whole: seen.append(done) or done < 1)
-            self.assertEqual((seen, list(Path(folder).iterdir())), ([0, 1], []))
-
-    def test_what_cannot_be_made_is_refused(self) -> None:
-        for wanted in (Moving(scale=99), Moving(rate=0), Moving(rate=90), Moving(scale=0)):
-            with self.assertRaises(AveltError):
-                gif(self.program, self.project, wanted)
-        self.assertEqual(len(list(pictures(self.program, self.project, ScenePainter(), Moving(0.1, 10.0)))), 2)
-
     def test_loops_move_in_it(self) -> None:
         project = prototype()
         project, ident = add_loop(project, "A", "btn", Pose(shift_y=40.0))
         project = edit_loop(project, "A", ident, lambda old: replace(old, duration=400.0, curve=Line()))
         program = compile_route(project, project.routes[0])
-        images = list(pictures(program, project, ScenePainter(), Moving(1.0, 20.0)))
+        images = [ScenePainter().render(program.from_start(ms)) for ms in moments(program.duration, 20.0)]
         # At 50 ms the button stands at x 50, and lower by half of what its loop moves it.
         self.assertNotEqual(pixel(images[1], 60, 2), (255, 0, 0))
         self.assertEqual(pixel(images[1], 60, 20), (255, 0, 0))

@@ -163,7 +163,7 @@ class FirstEvening(WindowCase, unittest.TestCase):
         click(station.write)
         QThreadPool.globalInstance().waitForDone(60_000)
         self.settle()
-        self.assertTrue((Path(self.folder.name) / "Sailings to Sailing detail.gif").read_bytes().startswith(b"GIF89a"))
+        self.assertTrue((Path(self.folder.name) / "sailings-to-sailing-detail.gif").read_bytes().startswith(b"GIF89a"))
 
     def test_the_evening(self) -> None:
         for step in (

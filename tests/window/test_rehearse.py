@@ -295,7 +295,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             length = 0
             for frame in ImageSequence.Iterator(picture):  # pictures that are alike are one that lasts longer
                 length += frame.info["duration"]
-        self.assertEqual(length, 1300 + 600)
+        self.assertEqual(length, 1300 + 50 + 600)  # the last picture is one more, and rests
 
     # The hand
 

@@ -79,7 +79,7 @@ def _indexed(part: Pixels, clear: bool) -> tuple[bytes, bytes, int]:
     h, w = part.shape[:2]
     image = Image.frombytes("RGBA", (w, h), part.tobytes()).convert("RGB")
     many = 255 if clear else 256
-    plain = image.quantize(many, Image.Quantize.FASTOCTREE, dither=Image.Dither.NONE)
+    plain = image.quantize(many, Image.Quantize.MEDIANCUT, dither=Image.Dither.NONE)
     number = -1
     if clear:
         index = np.asarray(plain).copy()

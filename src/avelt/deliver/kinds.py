@@ -146,6 +146,8 @@ KINDS: tuple[Kind, ...] = (
     Kind("spec", "Spec sheet", "pdf, html", "To build from", "", _spec),
     Kind("tokens", "Design tokens", "json", "To build from", ".json", _tokens),
 )
+#: Kinds of which one says everything that a project has.
+WHOLE = frozenset(("spec", "tokens"))
 BY_KEY = {kind.key: kind for kind in KINDS}
 
 

@@ -7,7 +7,7 @@ import io
 import os
 import secrets
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Protocol
@@ -36,6 +36,17 @@ class MemorySink:
         stream = io.BytesIO()
         yield stream
         self.files[name] = stream.getvalue()
+
+
+class Below:
+    """Another sink, with every name changed on the way."""
+
+    def __init__(self, sink: Sink, named: Callable[[str], str]) -> None:
+        self._sink, self._named = sink, named
+
+    def open(self, name: str) -> contextlib.AbstractContextManager[BinaryIO]:
+        """A file to write into."""
+        return self._sink.open(self._named(name))
 
 
 class DiskSink:

@@ -120,6 +120,31 @@ def find_subject(
     return of_route(project, project.routes[0])
 
 
+ALL = "all"
+
+
+def offers(project: Project) -> list[tuple[str, str]]:
+    """All that can be delivered by itself, as (key, name): nothing is worked out yet."""
+    names = {frame.id: frame.name for frame in project.frames}
+    found = [(f"route:{r.id}", f"{names[r.leaves]} → {names[r.arrives]}") for r in project.routes]
+    moving = (f for f in project.frames if f.entrance is not None or moved_by_clocks(f))
+    found += [(f"frame:{f.id}", f.name) for f in moving]
+    found += [(f"part:{part.id}", part.name) for part in project.parts]
+    return found + [(f"tape:{tape.name}", tape.name) for tape in project.tapes]
+
+
+def subject_of(project: Project, key: str) -> Subject:
+    """What a key of ``offers`` means; ``NotFound`` when it is not there any more."""
+    what, _, ident = key.partition(":")
+    if what == "route":
+        return find_subject(project, route=ident)
+    if what == "frame":
+        return find_subject(project, frame=ident)
+    if what == "part":
+        return find_subject(project, part=ident)
+    return find_subject(project, tape=ident)
+
+
 def every_subject(project: Project) -> list[Subject]:
     """All that moves: transitions, frames that move by themselves, parts and tapes, each with a name of its own."""
     found = [of_route(project, route) for route in project.routes]

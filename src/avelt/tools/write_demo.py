@@ -7,14 +7,18 @@ from pathlib import Path
 from avelt.core.errors import FileError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.formats.project_file import save_project
+from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.find import find_layer, find_route, frame_by_id
 from avelt.core.model.motion import PairKey
 from avelt.core.presets.capture import capture
 from avelt.core.presets.values import ENDING, to_json
 from avelt.core.timing.compile import compile_route, compile_still, pairing_of
+from avelt.deliver.kinds import BY_KEY
+from avelt.deliver.writing import Order, write_all
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
-from avelt.paint.moving import Moving, png_bytes, save_gif
+from avelt.paint.letters import QtLetters
+from avelt.paint.moving import png_bytes
 from avelt.paint.painter import ScenePainter
 
 
@@ -41,9 +45,8 @@ def write_demo(folder: Path) -> list[Path]:
     route = find_route(project, "Sailings > Sailing detail")
     program = compile_route(project, route)
     write("Sailings to Sailing detail at 192 ms.png", png_bytes(painter.render(program.from_start(192.0), 2.0)))
-    path = folder / "Sailings to Sailing detail.gif"
-    save_gif(program, project, path, Moving(1.0, 25.0))
-    written.append(path)
+    order = Order(project, f"route:{route.id}", tuple(BY_KEY), Wanted(), folder)
+    written += [folder / name for name in write_all(order, QtLetters(), lambda done, whole: True).names]
     card = find_layer(frame_by_id(project, route.leaves), "Grey Stack photo").id
     preset = capture(project, route.id, PairKey(card, pairing_of(project, route).to_of.get(card)), "Card opens")
     write(f"card-opens{ENDING}", to_json(preset))

@@ -16,6 +16,8 @@ from avelt.core.timing.program import Program
 from avelt.core.timing.sampling import sample
 from avelt.core.timing.timeline import Animation, timeline_of
 
+_JUST = 1e-6  # ms
+
 
 class SpecRow(Record, frozen=True):
     """What one property of a layer does: when (ms), by which curve (its number on the sheet), and between what."""
@@ -66,8 +68,9 @@ def spec_of(
     """The sheet of a program; ``trigger`` says in words what starts it."""
     known: dict[PlainCurve, int] = {}
     timeline = timeline_of(program)
-    before = {tuple(r["pair"]): r for r in sample(program, 0.0)}
-    after = {tuple(r["pair"]): r for r in sample(program, program.last)}
+    # What comes or goes is said as it is a hair inside of the motion: at the very ends it is not there.
+    before = {tuple(r["pair"]): r for ms in (_JUST, 0.0) for r in sample(program, ms)}
+    after = {tuple(r["pair"]): r for ms in (program.last - _JUST, program.last) for r in sample(program, ms)}
     rows: list[SpecRow] = []
     loops: list[SpecLoop] = []
     for element in timeline.elements:
@@ -104,7 +107,8 @@ def _row(
     other: dict[str, Any] | None,
     known: dict[PlainCurve, int],
 ) -> SpecRow | None:
-    say = _SAYS.get(animation.prop)
+    prop = animation.prop.split(" ")[0]
+    say = _SAYS.get(prop)
     first = say(one) if say and one else "" if one else "absent"
     last = say(other) if say and other else "" if other else "absent"
     curve = animation.keyframes[-1].curve
@@ -114,6 +118,8 @@ def _row(
         note = f"over {len(animation.keyframes) - 2} keyframes" if exact else "along a path, or by several cues"
     if first == last and first and not note:
         return None
+    if prop == "shape" and not last:
+        first, last = "its outline", "its outline there"
     place = known.setdefault(curve, len(known))
     return SpecRow(layer, animation.prop, animation.delay, animation.duration, place, first, last, note)
 

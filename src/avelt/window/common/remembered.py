@@ -35,7 +35,12 @@ class Remembered:
         """Whether something is on."""
         return self._values.get(name) is True
 
-    def keep(self, name: str, value: float | bool) -> None:
+    def text(self, name: str, usual: str = "") -> str:
+        """A text, or the usual one."""
+        value = self._values.get(name)
+        return value if isinstance(value, str) else usual
+
+    def keep(self, name: str, value: float | bool | str) -> None:
         """Remember a value. A folder that cannot be written is no reason to stop."""
         if self._values.get(name) == value:
             return

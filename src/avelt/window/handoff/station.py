@@ -1,26 +1,38 @@
-"""Hand-off: a transition as a GIF to send to somebody."""
+"""Hand-off: what was designed, written in every kind that is needed, seen beside the design before it leaves."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from msgspec.structs import replace
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar, QSlider, QVBoxLayout, QWidget
 
+from avelt.browser.headless import has_browser
 from avelt.core.edits.session import Change
-from avelt.core.model.find import frame_by_id
-from avelt.core.timing.schedule import duration_of
-from avelt.paint.moving import Moving, moments
+from avelt.core.errors import AveltError
+from avelt.core.handoff.delivery import Delivery, Report
+from avelt.deliver.kinds import BY_KEY, KINDS, Asked
+from avelt.deliver.subjects import ALL, Subject, offers, subject_of
+from avelt.deliver.writing import Order, Written
+from avelt.paint.letters import QtLetters
+from avelt.verify.compare import Verdict, on_white
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
-from avelt.window.controls.fields import NumberField, add_all, bar, button, label, panel, row
-from avelt.window.controls.painted import Pick, Tick
-from avelt.window.controls.views import SceneView
-from avelt.window.handoff.job import GifJob, GifRequest
+from avelt.window.controls.fields import add_all, bar, button, label, panel, row, scrolled
+from avelt.window.controls.painted import Pick
+from avelt.window.handoff.choices import Choices, remember, remembered
+from avelt.window.handoff.code_view import CodeView, code_of
+from avelt.window.handoff.facts import Facts, rows_of, tip_of
+from avelt.window.handoff.jobs import Eye, Look, Looked, LookJob, Made, MakeJob, WriteJob
+from avelt.window.handoff.kind_list import KindList
+from avelt.window.handoff.pictures_view import PicturesView
+from avelt.window.handoff.settings import Settings
 
-_SIZES = (("half size", 0.5), ("as designed", 1.0), ("double", 2.0))
-_RATES = (10.0, 12.5, 20.0, 25.0, 33.3, 50.0)
+_SOON = 250  # ms after an edit that deliveries are made anew
+_STEPS = 1000  # of the slider
+_AFTER = 2000.0  # ms of the loops after an arrival that can be looked at
 
 
 class HandoffStation(QWidget):
@@ -29,193 +41,408 @@ class HandoffStation(QWidget):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
-        self.clock = Clock(self)
-        self.jobs = Latest(self)
-        self.jobs.progressed.connect(self._progressed)
-        self.jobs.answered.connect(lambda words: self.answer.setText(words))
-        self.jobs.failed.connect(lambda words: self.answer.setText(words))
-        self.jobs.ended.connect(self._show_busy)
+        self.choices = Choices()
+        self.subject: Subject | None = None
+        self.made: dict[str, Made] = {}
+        self.verdicts: dict[str, Verdict] = {}
+        self.eye = Eye()
+        self._for: object = None  # what the deliveries were made from
+        self._seen_of: tuple[str, int] = ("", 0)
+        self._again = False  # another moment is wanted as soon as this one is seen
+        self.maker, self.writer, self.looker = Latest(self), Latest(self), Latest(self)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON)
         self._make()
         self._connect()
 
+    # Making the widgets
+
     def _make(self) -> None:
         strip, layout = bar()
-        self.routes = Pick()
-        self.routes.setMinimumWidth(260)
-        self.routes.setToolTip("The transition to give away")
+        self.subjects = Pick()
+        self.subjects.setMinimumWidth(230)
+        self.subjects.setMaximumWidth(330)
+        self.subjects.setToolTip("What is handed off")
+        self.everything = label("", "quiet")
         self.folder = QLineEdit("~")
-        self.folder.setMinimumWidth(240)
+        self.folder.setMinimumWidth(150)
         self.choose_folder = button("Choose…", "Choose the folder to write into")
-        add_all(layout, label("Hand off", "quiet"), self.routes, None)
-        add_all(layout, label("Into", "quiet"), self.folder, self.choose_folder)
-        view_panel, settings = self._make_view(), self._make_settings()
+        self.write = button("Write", "Write what is ticked (Ctrl+Return)", "strong")
+        self.write.setShortcut("Ctrl+Return")
+        self.stop = button("Stop", "Stop; nothing is written")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(90)
+        add_all(layout, label("Hand off", "quiet"), self.subjects, self.everything, None)
+        add_all(layout, label("Into", "quiet"), self.folder, self.choose_folder, self.progress, self.stop, self.write)
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(12, 12, 12, 12)
         inner.setSpacing(12)
-        inner.addWidget(settings)
-        inner.addWidget(view_panel, 1)
+        inner.addWidget(self._make_kinds())
+        inner.addLayout(self._make_right(), 1)
         self.empty = EmptyPlace(
-            "There is no transition to hand off yet. Make one in Routes.",
+            "There is nothing that moves to hand off yet. Make a route in Routes.",
             "Go to Routes",
             lambda: self.workspace.station_wanted.emit("routes"),
         )
         lay_out(self, strip, self.body, self.empty)
 
-    def _make_view(self) -> QWidget:
-        self.view = SceneView(self.workspace)
-        view_panel = panel()
-        inside = QVBoxLayout(view_panel)
-        inside.setContentsMargins(16, 12, 16, 16)
-        inside.addWidget(label("As designed", "heading"))
-        inside.addWidget(self.view, 1)
-        return view_panel
+    def _make_kinds(self) -> QWidget:
+        self.kinds = KindList(self.workspace)
+        self.kinds.size_of = self.size_words
+        left = panel()
+        left.setFixedWidth(290)
+        layout = QVBoxLayout(left)
+        layout.setContentsMargins(0, 4, 0, 4)
+        layout.addWidget(scrolled(self.kinds))
+        return left
 
-    def _make_settings(self) -> QWidget:
-        settings = panel()
-        settings.setFixedWidth(420)
-        self.name = QLineEdit()
-        self.size_choice, self.rate = Pick(), Pick()
-        for words, _ in _SIZES:
-            self.size_choice.addItem(words)
-        self.size_choice.setCurrentIndex(1)
-        for value in _RATES:
-            self.rate.addItem(f"{value:g} pictures a second")
-        self.rate.setCurrentIndex(3)
-        self.loop = Tick("plays as a loop")
-        self.loop.setChecked(True)
-        self.rest = NumberField("ms", 100.0, 20.0, 60_000.0, 0)
-        self.rest.show_value(600.0)
-        self.facts = label("", "quiet")
-        self.write = button("Write the GIF", "Make the moving picture (Ctrl+Return)", "strong")
-        self.write.setShortcut("Ctrl+Return")
-        self.stop = button("Stop", "Stop; nothing is written")
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
+    def _make_right(self) -> QVBoxLayout:
+        self.pictures = PicturesView(self.workspace)
+        self.moment = QSlider(Qt.Orientation.Horizontal)
+        self.moment.setRange(0, _STEPS)
+        self.moment.setAccessibleName("Moment")
+        self.moment.setToolTip("The moment that is looked at")
+        self.at = label("0 ms", "quiet")
+        self.at.setFixedWidth(64)
+        self.facts, self.settings = Facts(self.workspace), Settings()
+        side = QWidget()
+        side.setFixedWidth(272)
+        beside = QVBoxLayout(side)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(10)
+        add_all(beside, self.facts, self.settings)
+        beside.addStretch(1)
+        upper = panel()
+        looks = QVBoxLayout()
+        looks.setSpacing(6)
+        looks.addWidget(self.pictures, 1)
+        looks.addLayout(row(self.moment, self.at))
+        whole = QHBoxLayout(upper)
+        whole.setContentsMargins(18, 12, 18, 10)
+        whole.setSpacing(20)
+        whole.addLayout(looks, 1)
+        whole.addWidget(side)
+        self.code_name = label("", "heading")
         self.answer = label("")
         self.answer.setWordWrap(True)
-        form = QGridLayout()
-        form.setHorizontalSpacing(14)
-        form.setVerticalSpacing(10)
-        rows = (
-            ("File", self.name),
-            ("Size", self.size_choice),
-            ("Frame rate", self.rate),
-            ("Loop", self.loop),
-            ("Rests at the end", self.rest),
-        )
-        for k, (words, field) in enumerate(rows):
-            form.addWidget(label(words, "quiet"), k, 0)
-            form.addWidget(field, k, 1)
-        form.setColumnStretch(1, 1)
-        layout2 = QVBoxLayout(settings)
-        layout2.setContentsMargins(18, 14, 18, 16)
-        layout2.setSpacing(12)
-        layout2.addWidget(label("Picture loop (GIF)", "heading"))
-        layout2.addLayout(form)
-        layout2.addWidget(self.facts)
-        layout2.addLayout(row(self.write, self.stop, None))
-        layout2.addWidget(self.progress)
-        layout2.addWidget(self.answer)
-        layout2.addStretch(1)
-        return settings
+        self.copy = button("Copy", "Copy all of the text")
+        self.code = CodeView(self.workspace)
+        self.sheet = panel()
+        inside = QVBoxLayout(self.sheet)
+        inside.setContentsMargins(18, 8, 12, 10)
+        inside.addLayout(row(self.code_name, None, self.copy))
+        inside.addWidget(self.code, 1)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addWidget(upper, 5)
+        right.addWidget(self.answer)
+        self.answer.hide()
+        right.addWidget(self.sheet, 4)
+        return right
 
     def _connect(self) -> None:
         workspace = self.workspace
         workspace.changed.connect(self._changed)
-        workspace.routed.connect(lambda: self.refresh() if self.isVisible() else None)
-        self.clock.ticked.connect(self._ticked)
-        self.routes.activated.connect(lambda k: workspace.choose_route(self.routes.itemData(k)))
+        workspace.routed.connect(self._routed)
+        workspace.chose.connect(lambda: self.code.mark(self._layer()) if self.isVisible() else None)
+        self.subjects.activated.connect(lambda k: self._chosen(subject=self.subjects.itemData(k)))
+        self.kinds.chose.connect(lambda key: self._chosen(kind=key))
+        self.kinds.ticked.connect(lambda: self._chosen(ticked=self.kinds.marked))
+        self.settings.edited.connect(lambda: self._chosen(wanted=self.settings.wanted))
+        self.folder.editingFinished.connect(lambda: self._chosen(folder=self.folder.text()))
         self.choose_folder.clicked.connect(self._choose_folder)
-        for field in (self.size_choice, self.rate):
-            field.activated.connect(self._show_facts)
+        self.copy.clicked.connect(self._copy)
         self.write.clicked.connect(self.make)
-        self.stop.clicked.connect(self.jobs.stop)
+        self.stop.clicked.connect(self.writer.stop)
+        self.moment.valueChanged.connect(self._look_soon)
+        self._soon.timeout.connect(self._make_next)
+        self.maker.answered.connect(self._taken)
+        self.maker.failed.connect(self._say)
+        self.writer.progressed.connect(self._progressed)
+        self.writer.answered.connect(self._written)
+        self.writer.failed.connect(self._failed)
+        self.writer.ended.connect(self._show_busy)
+        self.looker.answered.connect(self._seen)
+        self.looker.failed.connect(self._unseen)
+
+    # Coming and going
 
     def enter(self) -> None:
         """The station comes to the front."""
+        self.choices = remembered(self.workspace.remembered, self._project_key())
+        if self.choices.subject in ("", ALL) or self.choices.subject.startswith("route:"):
+            route = self.workspace.route
+            if self.choices.subject != ALL:
+                self.choices = replace(self.choices, subject=f"route:{route.id}" if route is not None else "")
         self.refresh()
-        if self.workspace.route is not None:
-            self.clock.play()
 
     def leave(self) -> None:
-        """Another station comes to the front; work that runs goes on."""
-        self.clock.stop()
+        """Another station comes to the front; what is written goes on."""
+        self.maker.stop()
+        self.looker.stop()
+        self._soon.stop()
+        self.eye.close()
+
+    def _say(self, words: str) -> None:
+        """A sentence under the pictures, or none."""
+        self.answer.setText(words)
+        self.answer.setVisible(bool(words))
+
+    def _project_key(self) -> str:
+        return str(self.workspace.path or self.workspace.whole.name)
+
+    def _layer(self) -> str:
+        layer = self.workspace.layer
+        return layer.name if layer is not None else ""
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        project, route = self.workspace.project, self.workspace.route
-        self.body.setVisible(route is not None)
-        self.empty.setVisible(route is None)
-        self.routes.clear()
-        for entry in project.routes:
-            left, right = frame_by_id(project, entry.leaves), frame_by_id(project, entry.arrives)
-            self.routes.addItem(f"{left.name} → {right.name}", entry.id)
-        if route is None:
+        known = offers(self.workspace.project)
+        self.body.setVisible(bool(known))
+        self.empty.setVisible(not known)
+        self.subjects.clear()
+        for key, words in known:
+            self.subjects.addItem(words, key)
+        self.subjects.addItem("Everything", ALL)
+        routes, others = sum(key.startswith("route:") for key, _ in known), len(known)
+        self.everything.setText(f"of {others} motions, {routes} of them transitions")
+        if not known:
             return
-        self.routes.setCurrentIndex(self.routes.findData(route.id))
-        left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-        wanted = f"{left.name} to {right.name}.gif"
-        if not self.name.isModified():
-            self.name.setText(wanted)
-        self.clock.set_duration(duration_of(route.transition, self.workspace.project))
-        self._show_facts()
+        place = self.subjects.findData(self.choices.subject)
+        if place < 0:
+            place = 0
+            self.choices = replace(self.choices, subject=known[0][0])
+        self.subjects.setCurrentIndex(place)
+        self.folder.setText(self.choices.folder)
+        self.kinds.show_choice(self.choices.kind, self.choices.ticked)
+        self.settings.show_wanted(self.choices.wanted, BY_KEY[self.choices.kind])
         self._show_busy()
-        self._ticked(self.clock.ms)
+        self._renew()
 
     def _changed(self, change: Change) -> None:
-        if self.isVisible() and (change.concerns(self.workspace.route) or "frames" in change.touched.fields):
+        if self.isVisible():
             self.refresh()
 
-    def wanted(self) -> Moving:
-        """What is set."""
-        return Moving(
-            _SIZES[self.size_choice.currentIndex()][1],
-            _RATES[self.rate.currentIndex()],
-            self.loop.isChecked(),
-            self.rest.value,
+    def _routed(self) -> None:
+        route = self.workspace.route
+        if self.isVisible() and route is not None and self.choices.subject.startswith("route:"):
+            self._chosen(subject=f"route:{route.id}")
+
+    def _chosen(self, **what: object) -> None:
+        """Something else is chosen: it is remembered, and what hangs on it is made anew."""
+        self.choices = replace(self.choices, **what)  # type: ignore[arg-type]
+        remember(self.workspace.remembered, self._project_key(), self.choices)
+        subject = str(what.get("subject", ""))
+        if subject.startswith("route:"):
+            self.workspace.choose_route(subject.partition(":")[2])
+        self.kinds.show_choice(self.choices.kind, self.choices.ticked)
+        self.settings.show_wanted(self.choices.wanted, BY_KEY[self.choices.kind])
+        self._show_busy()
+        self._renew()
+
+    # Making deliveries
+
+    def asked(self) -> Asked | None:
+        """What the deliveries in sight are made of."""
+        if self.subject is None:
+            return None
+        wanted = replace(self.choices.wanted, name=self.subject.name)
+        return Asked(self.workspace.project, self.subject, wanted, QtLetters())
+
+    def _renew(self) -> None:
+        """See whether deliveries must be made anew, and begin."""
+        project, key = self.workspace.project, self.choices.subject
+        if key == ALL:
+            key = next((k for k, _ in offers(project)), "")
+        made_from = (id(project), key, self.choices.wanted)
+        if made_from != self._for:
+            self._for = made_from
+            self.made, self.verdicts = {}, {}
+            try:
+                self.subject = subject_of(project, key) if key else None
+                self._say("")
+            except AveltError as error:
+                self.subject = None
+                self._say(str(error))
+        self._show()
+        self._soon.start()
+
+    def _make_next(self) -> None:
+        """Make the chosen kind, then the others: what is quick first."""
+        asked = self.asked()
+        if asked is None or self.maker.job is not None or not self.isVisible():
+            return
+        order = [BY_KEY[self.choices.kind], *(k for k in KINDS if not k.looks), *(k for k in KINDS if k.looks)]
+        for kind in order:
+            if kind.key not in self.made:
+                self.maker.start(MakeJob(kind.key, asked))
+                return
+
+    def _taken(self, made: object) -> None:
+        if not isinstance(made, Made) or self.maker.job is not None:
+            return
+        self.made[made.kind] = made
+        self._show()
+        self._make_next()
+
+    def size_words(self, kind: str) -> str:
+        """How large a delivery is, or that it is not known yet."""
+        made = self.made.get(kind)
+        if made is None:
+            return "…"
+        if made.delivery is None:
+            return "–"
+        size = made.delivery.size
+        return (
+            f"{size / 1e6:.1f} MB"
+            if size >= 1e6
+            else f"{size / 1000:.1f} kB"
+            if size < 1e5
+            else f"{size / 1000:.0f} kB"
         )
 
-    def _show_facts(self) -> None:
-        route = self.workspace.route
-        if route is None:
+    @property
+    def delivery(self) -> Delivery | None:
+        """The delivery that is looked at."""
+        made = self.made.get(self.choices.kind)
+        return made.delivery if made is not None else None
+
+    # Showing
+
+    def _show(self) -> None:
+        self.kinds.update()
+        delivery, kind = self.delivery, BY_KEY[self.choices.kind]
+        report: Report | None = delivery.report if delivery is not None else None
+        verdict = self.verdicts.get(kind.key)
+        looking = kind.plays and delivery is not None and has_browser()
+        self.facts.show_rows(rows_of(report, verdict, looking), tip_of(report))
+        name, text = code_of(kind.key, delivery) if delivery is not None else ("", "")
+        made = self.made.get(kind.key)
+        if made is not None and made.trouble:
+            self._say(made.trouble)
+        self.sheet.setVisible(bool(name) or delivery is None)
+        self.code_name.setText(name or kind.title)
+        self.copy.setEnabled(bool(text))
+        self.code.show_code(text, self._layer())
+        self._look_soon()
+
+    def moment_ms(self) -> float:
+        """The moment that the slider says."""
+        if self.subject is None:
+            return 0.0
+        show = self.subject.show
+        whole = show.length + (min(show.period, _AFTER) if show.period else 0.0)
+        return whole * self.moment.value() / _STEPS
+
+    def _look_soon(self) -> None:
+        """Show the design at once, and the delivery as soon as it is seen."""
+        ms, subject = self.moment_ms(), self.subject
+        self.at.setText(f"{ms:.0f} ms")
+        if subject is None:
+            for k in range(3):
+                self.pictures.show_picture(k, None)
             return
-        frame, wanted = frame_by_id(self.workspace.project, route.leaves), self.wanted()
-        length = duration_of(route.transition, self.workspace.project)
-        size = f"{frame.w * wanted.scale:.0f} × {frame.h * wanted.scale:.0f} px"
-        self.facts.setText(f"{size}, {len(moments(length, wanted.rate))} pictures, {length:g} ms")
+        painter = self.workspace.painter()
+        self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), 1.0)))
+        kind, asked, delivery = BY_KEY[self.choices.kind], self.asked(), self.delivery
+        why = self._why_unseen()
+        if why or asked is None or delivery is None:
+            for k in (1, 2):
+                self.pictures.show_picture(k, None, why)
+            return
+        if self._seen_of != (kind.key, id(delivery)):
+            self._seen_of = (kind.key, id(delivery))
+            self.looker.stop()
+            for k in (1, 2):
+                self.pictures.show_picture(k, None, "It is being looked at.")
+        if self.looker.job is not None:
+            self._again = True
+            return
+        self._look(Look(kind.key, asked, delivery, ms))
+
+    def _look(self, look: Look) -> None:
+        self.looker.start(LookJob(look, self.eye))
+
+    def _why_unseen(self) -> str:
+        kind = BY_KEY[self.choices.kind]
+        if not kind.plays and not kind.looks:
+            return "These are numbers and words; there is nothing to compare."
+        if kind.plays and not has_browser():
+            return "There is no Chromium on this machine to look at it in. It can be written all the same."
+        return "" if self.delivery is not None else "It is being made."
+
+    def _seen(self, looked: object) -> None:
+        if not isinstance(looked, Looked):
+            return
+        asked, delivery = self.asked(), self.delivery
+        if looked.kind == self.choices.kind and delivery is not None and asked is not None:
+            self.pictures.show_picture(0, looked.designed)
+            self.pictures.show_picture(1, looked.delivered)
+            self.pictures.show_picture(2, looked.apart)
+            if looked.verdict is not None:
+                self.verdicts[looked.kind] = looked.verdict
+                self.facts.show_rows(rows_of(delivery.report, looked.verdict, True), tip_of(delivery.report))
+            elif BY_KEY[looked.kind].plays and looked.kind not in self.verdicts and not self._again:
+                # What is seen at once is seen first; then at all moments.
+                self._look(Look(looked.kind, asked, delivery, self.moment_ms(), judge=True))
+                return
+        self._look_again()
+
+    def _unseen(self, words: str) -> None:
+        if self._again:
+            self._look_again()
+            return
+        for k in (1, 2):
+            self.pictures.show_picture(k, None, words)
+        self._look_again()
+
+    def _look_again(self) -> None:
+        if self._again:
+            self._again = False
+            QTimer.singleShot(0, self._look_soon)
+
+    def _copy(self) -> None:
+        self.code.copy_all()
+        self.workspace.said.emit(f"{self.code_name.text()} is copied.")
+
+    # Writing
 
     def _show_busy(self) -> None:
-        busy = self.jobs.job is not None
-        self.write.setEnabled(not busy)
-        self.stop.setEnabled(busy)
+        busy, count = self.writer.job is not None, len(self.choices.ticked)
+        self.write.setText(f"Write {count} {'kind' if count == 1 else 'kinds'}")
+        self.write.setEnabled(not busy and count > 0)
+        self.stop.setVisible(busy)
         self.progress.setVisible(busy)
-
-    def _ticked(self, ms: float) -> None:
-        route = self.workspace.route
-        if route is not None:
-            self.view.show_scene(self.workspace.program(route).from_start(ms))
 
     def _choose_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))
         if folder:
             self.folder.setText(folder)
+            self._chosen(folder=folder)
 
     def make(self) -> None:
-        """Write the GIF in the background."""
-        route, name = self.workspace.route, self.name.text().strip()
-        if route is None or self.jobs.job is not None:
+        """Write all that is ticked, in the background."""
+        if self.writer.job is not None or not self.choices.ticked:
             return
-        if not name:
-            self.answer.setText("Give the file a name first.")
-            return
-        path = Path(self.folder.text()).expanduser() / (name if name.lower().endswith(".gif") else f"{name}.gif")
-        self.answer.setText("")
+        folder = Path(self.folder.text()).expanduser()
+        self._say("")
         self.progress.setValue(0)
-        request = GifRequest(self.workspace.program(route), self.workspace.project, path, self.wanted())
-        self.jobs.start(GifJob(request))
+        order = Order(self.workspace.project, self.choices.subject, self.choices.ticked, self.choices.wanted, folder)
+        self.writer.start(WriteJob(order))
         self._show_busy()
 
     def _progressed(self, done: int, whole: int) -> None:
         self.progress.setMaximum(whole)
         self.progress.setValue(done)
+
+    def _written(self, written: object) -> None:
+        if isinstance(written, Written):
+            count, folder = len(written.names), self.folder.text()
+            files = "1 file is" if count == 1 else f"{count} files are"
+            self._say(f"{files} written into {folder}, {written.size / 1000:.0f} kB.")
+
+    def _failed(self, words: str) -> None:
+        self._say(words)

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import read_bytes, write_atomically
+from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.tapes import MOST_BYTES, Tape
 from avelt.core.model.values import Project
 from avelt.core.running.tape import read_tape
-from avelt.paint.moving import Moving
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.rehearse.tape_job import TapeGif, TapeGifJob
@@ -62,7 +62,7 @@ class TapeFiles:
 
     def write_gif(self, path: Path, project: Project, tape: Tape) -> None:
         """Write a tape as a moving picture, in the background."""
-        self.jobs.start(TapeGifJob(TapeGif(project, tape, path, Moving(rate=20.0))))
+        self.jobs.start(TapeGifJob(TapeGif(project, tape, path, Wanted(fps=20.0, rest=600.0))))
         self.panel.show_busy(0, 1)
 
     def open(self, then: Callable[[Tape], None]) -> None:

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
-from PySide6.QtGui import QImage
-
 from avelt.core.errors import FormatError, Stopped
-from avelt.core.formats.disk import write_atomically
+from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.running.comparing import Parting, first_parting
 from avelt.core.running.rehearsal import Rehearsal
-from avelt.paint.moving import Moving, gif_of, moments
-from avelt.paint.painter import ScenePainter
+from avelt.deliver.films import picture_loop
+from avelt.deliver.sinks import DiskSink
+from avelt.deliver.subjects import of_tape
 from avelt.window.common.jobs import Job
 
 LONGEST = 60_000.0  # ms of a tape that become a moving picture
@@ -27,7 +25,7 @@ class TapeGif(Record, frozen=True):
     project: Project
     tape: Tape
     path: Path
-    wanted: Moving
+    wanted: Wanted
 
 
 class TapeGifJob(Job):
@@ -41,21 +39,13 @@ class TapeGifJob(Job):
         asked = self.asked
         if asked.tape.until > LONGEST:
             raise FormatError(f"A moving picture of a tape is at most {LONGEST / 1000:.0f} s long.")
-        rehearsal = Rehearsal(asked.project, asked.tape)
-        first = rehearsal.player.scene().size
-        asked.wanted.check(*first)
-        painter = ScenePainter(asked.project.assets)
-        times = moments(asked.tape.until, asked.wanted.rate)
-
-        def images() -> Iterator[QImage]:
-            for k, ms in enumerate(times):
-                if not self.go_on(k, len(times)):
-                    raise Stopped("Stopped. Nothing was written.")
-                yield painter.render(rehearsal.seen(ms).scene(), asked.wanted.scale)
-
-        data = gif_of(images(), times, asked.wanted)
-        write_atomically(asked.path, data)
-        return f"{asked.path.name} is written, {len(data) / 1000:.0f} kB."
+        show = of_tape(asked.project, asked.tape).show
+        try:
+            with DiskSink(asked.path, single=True) as sink, sink.open(asked.path.name) as stream:
+                picture_loop("gif", show, asked.project, asked.wanted, stream, self.go_on)
+        except Stopped:
+            raise Stopped("Stopped. Nothing was written.") from None
+        return f"{asked.path.name} is written, {asked.path.stat().st_size / 1000:.0f} kB."
 
 
 class Two(Record, frozen=True):

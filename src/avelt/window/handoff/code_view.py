@@ -1,0 +1,99 @@
+"""The text of a delivery, with the lines of the chosen layer marked."""
+
+from __future__ import annotations
+
+import re
+
+from PySide6.QtGui import QColor, QFontDatabase, QGuiApplication, QTextCursor, QTextFormat
+from PySide6.QtWidgets import QPlainTextEdit, QTextEdit
+
+from avelt.core.handoff.delivery import Delivery
+from avelt.core.handoff.nodes import slug
+from avelt.window.common.workspace import Workspace
+
+#: The file of each kind that is its code; the others have none.
+CODE = {
+    "css": "motion.css",
+    "svg": "*.svg",
+    "waapi": "motion.json",
+    "tokens": "*.json",
+    "sprite": "sprite.json",
+    "lottie": "*.json",
+    "html": "page.html",
+    "steps": "*.json",
+}
+_MOST = 400_000  # characters that are shown
+
+
+def code_of(kind: str, delivery: Delivery) -> tuple[str, str]:
+    """The name and the text of the file that is shown; empty where a kind has none."""
+    wanted = CODE.get(kind, "")
+    if not wanted:
+        return "", ""
+    ending = wanted.removeprefix("*")
+    name = next((n for n in delivery.files if n == wanted or (wanted.startswith("*") and n.endswith(ending))), "")
+    return name, delivery.files[name].decode(errors="replace") if name else ""
+
+
+def lines_of(text: str, layer: str) -> list[int]:
+    """The numbers of the lines (from 0) that are about a layer: those that name it, and rules that begin with it."""
+    name = slug(layer)
+    if not layer or not name:
+        return []
+    plain = re.compile(rf"(?<![\w-]){re.escape(name)}(-\d+)?(?![\w])")
+    found: list[int] = []
+    inside = False
+    for k, line in enumerate(text.split("\n")):
+        if plain.search(line) or (f'"{layer}"' in line):
+            found.append(k)
+            inside = line.rstrip().endswith("{")
+        elif inside:
+            found.append(k)
+            inside = not line.startswith("}")
+    return found
+
+
+class CodeView(QPlainTextEdit):
+    """Read only; long texts are cut off in the view, and whole when copied."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.whole = ""
+        self.marked: list[int] = []
+        self.setReadOnly(True)
+        self.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        letters = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+        letters.setPixelSize(12)
+        self.setFont(letters)
+        self.setStyleSheet(f"font-family: '{letters.family()}'; font-size: 12px;")
+        self.setAccessibleName("Code")
+
+    def show_code(self, text: str, layer: str) -> None:
+        """Show a text and mark a layer in it."""
+        if text != self.whole:
+            self.whole = text
+            cut = len(text) > _MOST
+            self.setPlainText(text[:_MOST] + ("\n… the rest is in the file" if cut else ""))
+        self.mark(layer)
+
+    def mark(self, layer: str) -> None:
+        """Mark the lines of a layer, and bring the first into sight."""
+        self.marked = lines_of(self.whole[:_MOST], layer)
+        colour = QColor(self.workspace.theme.differs)
+        selections = []
+        for k in self.marked:
+            selection = QTextEdit.ExtraSelection()
+            selection.format.setBackground(colour)  # type: ignore[attr-defined]
+            selection.format.setProperty(QTextFormat.Property.FullWidthSelection, True)  # type: ignore[attr-defined]
+            selection.cursor = QTextCursor(self.document().findBlockByNumber(k))  # type: ignore[attr-defined]
+            selections.append(selection)
+        self.setExtraSelections(selections)
+        if self.marked:
+            cursor = QTextCursor(self.document().findBlockByNumber(self.marked[0]))
+            self.setTextCursor(cursor)
+            self.centerCursor()
+
+    def copy_all(self) -> None:
+        """All of it into the clipboard."""
+        QGuiApplication.clipboard().setText(self.whole)

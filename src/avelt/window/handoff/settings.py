@@ -1,0 +1,123 @@
+"""How a delivery shall be: names and what starts it for browsers, size and rate for pictures."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QStackedWidget, QVBoxLayout, QWidget
+
+from avelt.core.handoff.delivery import AFTERS, STARTS, Wanted
+from avelt.deliver.kinds import Kind
+from avelt.window.controls.fields import NumberField, label
+from avelt.window.controls.painted import Pick, Tick
+
+_SIZES = (("half size", 0.5), ("as designed", 1.0), ("double", 2.0), ("three times", 3.0))
+_RATES = (10.0, 12.5, 20.0, 25.0, 30.0, 50.0, 60.0)
+_GROUNDS = (("as in the frame", None), ("none, clear", "none"), ("white", "#ffffff"))
+
+
+class Settings(QWidget):
+    """The fields; ``edited`` comes when the settings are others."""
+
+    edited = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.wanted = Wanted()
+        self._pages = QStackedWidget()
+        self._pages.addWidget(self._for_browsers())
+        self._pages.addWidget(self._for_pictures())
+        self._pages.addWidget(QWidget())
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._pages)
+
+    def _for_browsers(self) -> QWidget:
+        self.prefix = QLineEdit()
+        self.prefix.setPlaceholderText("nothing in front")
+        self.prefix.setToolTip("Put in front of every class and id, so that they meet no others on a page")
+        self.start, self.after = Pick(), Pick()
+        for start, words in STARTS.items():
+            self.start.addItem(words, start)
+        for after, words in AFTERS.items():
+            self.after.addItem(words, after)
+        self.start.setToolTip("What starts it")
+        self.after.setToolTip("What it does when what started it is over")
+        self.prefix.editingFinished.connect(self._edited)
+        self.start.activated.connect(self._edited)
+        self.after.activated.connect(self._edited)
+        return _form(("Names begin with", self.prefix), ("Starts on", self.start), ("Afterwards", self.after))
+
+    def _for_pictures(self) -> QWidget:
+        self.scale, self.fps, self.ground = Pick(), Pick(), Pick()
+        for words, scale in _SIZES:
+            self.scale.addItem(words, scale)
+        for rate in _RATES:
+            self.fps.addItem(f"{rate:g} a second", rate)
+        for words, ground in _GROUNDS:
+            self.ground.addItem(words, ground)
+        self.rest = NumberField("ms", 100.0, 0.0, 60_000.0, 0)
+        self.rounds = NumberField("", 1.0, 1.0, 100.0, 0)
+        self.again = Tick("plays again and again")
+        for field in (self.scale, self.fps, self.ground):
+            field.activated.connect(self._edited)
+        self.rest.committed.connect(self._edited)
+        self.rounds.committed.connect(self._edited)
+        self.again.toggled.connect(self._edited)
+        return _form(
+            ("Size", self.scale),
+            ("Pictures", self.fps),
+            ("Ground", self.ground),
+            ("Rests at the end", self.rest),
+            ("Rounds of loops", self.rounds),
+            ("", self.again),
+        )
+
+    def show_wanted(self, wanted: Wanted, kind: Kind) -> None:
+        """Show settings, those that a kind has."""
+        self.wanted = wanted
+        self._pages.setCurrentIndex(0 if kind.plays else 1 if kind.looks else 2)
+        self.prefix.setText(wanted.prefix.removesuffix("-"))
+        for pick, value in ((self.start, wanted.start), (self.after, wanted.after), (self.ground, wanted.background)):
+            pick.setCurrentIndex(max(0, pick.findData(value)))
+        self.scale.setCurrentIndex(max(0, self.scale.findData(wanted.scale)))
+        self.fps.setCurrentIndex(max(0, self.fps.findData(wanted.fps)))
+        self.rest.show_value(wanted.rest)
+        self.rounds.show_value(wanted.rounds)
+        self.again.blockSignals(True)
+        self.again.setChecked(wanted.again)
+        self.again.blockSignals(False)
+
+    def _edited(self, *_: object) -> None:
+        from avelt.core.handoff.nodes import slug
+
+        words = self.prefix.text().strip()
+        made = replace(
+            self.wanted,
+            prefix=f"{slug(words)}-" if words else "",
+            start=self.start.currentData(),
+            after=self.after.currentData(),
+            scale=self.scale.currentData(),
+            fps=self.fps.currentData(),
+            background=self.ground.currentData(),
+            rest=self.rest.value,
+            rounds=int(self.rounds.value),
+            again=self.again.isChecked(),
+        )
+        if made != self.wanted:
+            self.wanted = made
+            self.edited.emit()
+
+
+def _form(*rows: tuple[str, QWidget]) -> QWidget:
+    made = QWidget()
+    layout = QGridLayout(made)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setHorizontalSpacing(10)
+    layout.setVerticalSpacing(6)
+    for k, (words, field) in enumerate(rows):
+        layout.addWidget(label(words, "quiet"), k, 0)
+        layout.addWidget(field, k, 1)
+    layout.setColumnStretch(1, 1)
+    layout.setRowStretch(len(rows), 1)
+    return made

@@ -1,0 +1,270 @@
+"""Deliveries for browsers: in a browser they are what was designed, and as text they are sound."""
+
+import io
+import json
+import re
+import tempfile
+import unittest
+from contextlib import redirect_stdout
+from pathlib import Path
+from typing import Any
+from unittest import mock
+from xml.etree import ElementTree
+
+from msgspec.structs import replace
+
+from avelt.browser.headless import VARIABLE, Browser, BrowserError, find_browser, has_browser
+from avelt.cli import main
+from avelt.core.curves.text import parse
+from avelt.core.formats.project_file import save_project
+from avelt.core.handoff.delivery import Delivery, Wanted
+from avelt.core.handoff.nodes import Names, slug
+from avelt.core.handoff.sheet import percents
+from avelt.core.handoff.web import css_folder, moving_svg, web_animations
+from avelt.core.model.values import Project
+from avelt.core.timing.compile import compile_route
+from avelt.demo.build import build_demo
+from avelt.paint.fonts import measure_text
+from avelt.paint.letters import QtLetters
+from avelt.paint.painter import ScenePainter
+from avelt.verify.compare import MEAN_TARGET, OFF_TARGET, Verdict, apart_picture, difference, from_png, moments_of
+from avelt.verify.playing import compared, playing
+from tests.support import box
+from tests.verify.cases import CASES, pair
+
+WEB = {"css": css_folder, "svg": moving_svg, "waapi": web_animations}
+needs_browser = unittest.skipUnless(has_browser(), "there is no Chromium on this machine")
+
+
+def made(project: Project, kind: str = "css", **own: Any) -> Delivery:
+    """The first route of a project as a kind."""
+    program = compile_route(project, project.routes[0])
+    return WEB[kind](program, project, QtLetters(), Wanted(name="It", **own))
+
+
+@needs_browser
+class InTheBrowser(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.browser = Browser()
+        cls.browser.__enter__()
+        cls.addClassCleanup(cls.browser.close)
+
+    def judge(self, project: Project, kind: str, moments: int, route: int = 0) -> Verdict:
+        program = compile_route(project, project.routes[route])
+        delivery = WEB[kind](program, project, QtLetters(), Wanted(name="It"))
+        painter = ScenePainter(project.assets)
+        return compared(kind, delivery, program, painter, moments_of(program, moments), 2.0, self.browser)
+
+    def test_every_case_looks_as_it_was_designed(self) -> None:
+        for name, case in CASES.items():
+            if name == "gradients":  # a focus that moves is told as left out
+                continue
+            with self.subTest(name):
+                verdict = self.judge(case(), "css", 5)
+                self.assertLess(verdict.mean, MEAN_TARGET)
+                self.assertLess(verdict.off, OFF_TARGET)
+                self.assertLess(verdict.worst.off, 4 * OFF_TARGET, verdict.worst)
+
+    def test_the_other_kinds_are_the_same_drawing(self) -> None:
+        for kind in ("svg", "waapi"):
+            for name in ("own_cues", "tilts", "masks", "rolls", "order", "loops", "parts", "behind_glass", "names"):
+                with self.subTest(kind=kind, name=name):
+                    self.assertTrue(self.judge(CASES[name](), kind, 4).holds)
+
+    def test_routes_of_the_demo(self) -> None:
+        demo = build_demo(measure_text)
+        for route, kind in ((0, "css"), (9, "svg"), (14, "waapi"), (15, "css"), (21, "svg")):
+            with self.subTest(route=demo.routes[route].id, kind=kind):
+                verdict = self.judge(demo, kind, 5, route)
+                self.assertTrue(verdict.holds, (verdict.mean, verdict.off))
+
+    def test_a_wrong_delivery_is_found(self) -> None:
+        project = CASES["turned"]()
+        program = compile_route(project, project.routes[0])
+        other = compile_route(pair(box("a", 20, 20, 60, 40), box("b", 20, 60, 60, 40)), project.routes[0])
+        delivery = css_folder(other, project, QtLetters(), Wanted(name="It"))
+        verdict = compared("css", delivery, program, ScenePainter(), [0.0, 200.0, 400.0], 1.0, self.browser)
+        self.assertFalse(verdict.holds)
+        self.assertGreater(verdict.worst.off, 0.05)
+
+    def test_names_of_every_kind_do_no_harm(self) -> None:
+        for kind in WEB:
+            delivery = made(CASES["names"](), kind)
+            with playing(kind, delivery, 200, 200, 1.0, self.browser):
+                self.assertEqual(self.browser.run("document.querySelectorAll('script').length"), int(kind == "waapi"))
+                self.assertEqual(self.browser.run("getComputedStyle(document.body).display"), "block")
+                self.assertEqual(self.browser.run("document.querySelectorAll('.uberfahrt-mehr').length"), 1)
+
+    def test_what_starts_it(self) -> None:
+        count = "document.getAnimations().filter(a => a.playState === 'running').length"
+        project = CASES["turned"]()
+        with tempfile.TemporaryDirectory() as name:
+            for start, before, begin in (
+                ("class", 0, "document.querySelector('svg').classList.add('play')"),
+                ("click", 0, "document.querySelector('svg').focus()"),
+                ("load", 4, "0"),
+            ):
+                for after in ("freeze", "restart"):
+                    for file, data in made(project, start=start, after=after).files.items():
+                        (Path(name) / file).write_bytes(data)
+                    self.browser.open(Path(name) / "index.html", 200, 200)
+                    with self.subTest(start=start, after=after):
+                        self.assertEqual(self.browser.run(count) > 0, before > 0)
+                        self.browser.run(begin)
+                        self.assertGreater(self.browser.run(count), 0)
+
+    def test_less_motion_is_over_at_once(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            for file, data in made(CASES["loops"]()).files.items():
+                (Path(name) / file).write_bytes(data)
+            self.browser.ask(
+                "Emulation.setEmulatedMedia", features=[{"name": "prefers-reduced-motion", "value": "reduce"}]
+            )
+            self.addCleanup(self.browser.ask, "Emulation.setEmulatedMedia", features=[])
+            self.browser.open(Path(name) / "index.html", 200, 200)
+            longest = "Math.max(...document.getAnimations().map(a => a.effect.getComputedTiming().endTime))"
+            self.assertLessEqual(self.browser.run(f"{longest} || 0"), 1)
+
+    def test_the_browser_says_what_is_wrong(self) -> None:
+        with self.assertRaises(BrowserError):
+            self.browser.run("nothing.at.all")
+        with self.assertRaises(BrowserError):
+            self.browser.ask("No.such")
+        self.assertEqual(self.browser.run("1 + 1"), 2)
+
+    def test_verify_by_hand(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            file = Path(name) / "x.avelt"
+            save_project(CASES["shadows"](), file)
+            out = io.StringIO()
+            with redirect_stdout(out):
+                self.assertEqual(main(["verify", str(file), "--moments", "3", "--json", "-o", f"{name}/seen"]), 0)
+            found = json.loads(out.getvalue())
+            self.assertEqual((found["kind"], len(found["moments"]), found["holds"]), ("css", 3, True))
+            self.assertEqual(len(list((Path(name) / "seen").glob("css at *.png"))), 1)
+            with redirect_stdout(io.StringIO()) as lines:
+                self.assertEqual(main(["verify", str(file), "--as", "gif", "--scale", "0.5"]), 0)
+            self.assertIn("mean difference", lines.getvalue())
+
+
+class WithoutBrowser(unittest.TestCase):
+    def test_a_missing_or_failing_browser_is_one_sentence(self) -> None:
+        with mock.patch.dict("os.environ", {VARIABLE: "no-such-program"}):
+            self.assertFalse(has_browser())
+            with self.assertRaises(BrowserError):
+                find_browser()
+        with mock.patch.dict("os.environ", {}, clear=True), mock.patch("shutil.which", return_value=None):
+            with self.assertRaises(BrowserError) as missing:
+                find_browser()
+            self.assertIn("apt-get install chromium", str(missing.exception))
+        for program in ("/bin/false", "/no/such/program"):
+            with self.assertRaises(BrowserError), Browser(program):
+                pass
+
+    def test_pictures_are_compared_by_their_pixels(self) -> None:
+        import numpy as np
+
+        one = np.zeros((10, 10, 3), np.uint8)
+        other = one.copy()
+        other[0, :5] = 200
+        moment = difference(one, other, 5.0)
+        self.assertEqual((moment.at, moment.mean, moment.off), (5.0, 10.0, 0.05))
+        self.assertEqual(difference(one, other[:5], 0.0).off, 0.1)
+        marked = apart_picture(one, other)
+        self.assertNotEqual(tuple(marked[0, 0]), tuple(marked[9, 9]))
+        png = (Path(__file__).parents[2] / "docs" / "screenshots" / "frames.png").read_bytes()
+        self.assertEqual(from_png(png).shape, (800, 1280, 3))
+
+
+class AsText(unittest.TestCase):
+    def test_exact_motion_keeps_its_curve_and_its_times(self) -> None:
+        sheet = made(CASES["own_cues"]()).files["motion.css"].decode()
+        self.assertIn("steps(4, jump-end)", sheet)
+        self.assertIn("from { translate: 10px 10px }", sheet)
+        self.assertIn("to { translate: 90px 100px }", sheet)
+        self.assertRegex(sheet, r"b-position var\(--length-\d\) var\(--curve-\d\) 60ms both")
+
+    def test_keyframes_on_the_way_keep_their_own_curves(self) -> None:
+        document = json.loads(made(CASES["keyed"](), "waapi").files["motion.json"])
+        self.assertEqual(document["duration"], 500)
+        layer = next(entry for entry in document["layers"] if entry["selector"] == "#b")
+        places = [a for a in layer["animations"] if "translate" in a["keyframes"][0]]
+        self.assertEqual([frame["offset"] for frame in places[0]["keyframes"]], [0, 0.3, 0.7, 1])
+        self.assertEqual(places[0]["keyframes"][0]["easing"], "cubic-bezier(0.6, 0, 0.4, 1)")
+        self.assertEqual(places[0]["keyframes"][1]["translate"], "90px 10px")
+
+    def test_loops_go_on_for_ever_by_their_own_keyframes(self) -> None:
+        document = json.loads(made(CASES["loops"](), "waapi").files["motion.json"])
+        options = [a["options"] for layer in document["layers"] for a in layer["animations"]]
+        self.assertTrue([o for o in options if o.get("iterations") == "Infinity" and o["duration"] == 600])
+        self.assertTrue([o for o in options if o.get("iterations") == "Infinity" and o["delay"] == 400])
+
+    def test_fitted_motion_says_how_far_it_is_off(self) -> None:
+        report = made(CASES["on_path"]()).report
+        self.assertTrue([e for e in report.fitted if e.what == "translate" and 0 < e.error <= 0.0501])
+        self.assertEqual(made(CASES["order"]()).report.fitted, ())
+        spring = made(CASES["own_cues"]()).report
+        self.assertTrue([e for e in spring.fitted if "spring" in e.what and 0 < e.error < 0.002])
+
+    def test_what_cannot_be_said_is_named(self) -> None:
+        self.assertIn("focus", made(CASES["gradients"]()).report.left_out[0].what)
+
+    def test_svg_is_sound_xml_without_outside_references_and_scales(self) -> None:
+        for name in ("names", "pattern", "masks", "conic", "parts"):
+            delivery = made(CASES[name](), "svg", prefix="x-")
+            root = ElementTree.fromstring(delivery.files[delivery.main])
+            self.assertEqual((root.get("viewBox"), root.get("width")), ("0 0 200 200", None))
+            text = delivery.files[delivery.main].decode()
+            self.assertNotIn("<script", text)
+            self.assertEqual([u for u in re.findall(r"(?:href|src)=\"([^\"]*)", text) if not u.startswith("data:")], [])
+            idents = re.findall(r' id="([^"]*)"', text)
+            self.assertEqual(len(idents), len(set(idents)))
+            self.assertTrue(all(ident.startswith("x-") for ident in idents if not ident.startswith("it-")), idents)
+
+    def test_the_same_project_gives_the_same_bytes(self) -> None:
+        for kind in WEB:
+            self.assertEqual(made(CASES["loops"](), kind).files, made(CASES["loops"](), kind).files)
+
+    def test_names_are_unique_and_plain(self) -> None:
+        names = Names("p-")
+        self.assertEqual(
+            [names.of("A b"), names.of("a-B!"), names.of("a b"), names.of("")],
+            ["p-a-b", "p-a-b-2", "p-a-b-3", "p-layer"],
+        )
+        self.assertRegex(slug("渡し船"), r"^[a-z0-9-]+$")
+
+    def test_jumps_stay_jumps_in_percent(self) -> None:
+        self.assertEqual(percents([0, 0.5, 0.5, 1], list("abcd")), [0, 49.9999, 50, 100])
+        self.assertEqual(percents([0, 0, 1], list("abc")), [0, 0.0001, 100])
+        self.assertEqual(percents([0, 0.2, 1, 1], list("abcd")), [0, 20, 99.9999, 100])
+        self.assertEqual(percents([0, 0.5, 0.5, 0.5, 1], list("abcde")), [0, 49.9999, None, 50, 100])
+
+    def test_grounds_and_views(self) -> None:
+        clear = made(CASES["turned"](), background="none").files["index.html"].decode()
+        self.assertNotIn('class="background"', clear)
+        green = made(CASES["turned"](), background="#00ff00").files["index.html"].decode()
+        self.assertIn("fill: #00ff00", green)
+        seen = made(CASES["turned"](), start="view")
+        self.assertIn("animation-trigger", seen.files["motion.css"].decode())
+        self.assertTrue(seen.report.notes)
+
+    def test_deleted_and_zero_length(self) -> None:
+        project = CASES["turned"]()
+        empty = replace(project, frames=(replace(project.frames[0], layers=()), replace(project.frames[1], layers=())))
+        still = replace(
+            project,
+            routes=(replace(project.routes[0], transition=replace(project.routes[0].transition, duration=0.0)),),
+        )
+        for odd in (empty, still):
+            for kind in WEB:
+                self.assertGreater(made(odd, kind).size, 100)
+
+    def test_curves_in_the_sheet_can_be_read_back(self) -> None:
+        sheet = made(CASES["own_cues"]()).files["motion.css"].decode()
+        for text in re.findall(r"--curve-\d+: (.*);", sheet):
+            parse(text)
+
+
+if __name__ == "__main__":
+    unittest.main()
