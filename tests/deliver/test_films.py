@@ -225,7 +225,8 @@ class Writing(unittest.TestCase):
 
     def test_all_kinds_of_all_that_moves(self) -> None:
         project = replace(
-            self.project, tapes=(Tape("By hand", events=(Press(50.0, 5.0, 5.0), Release(90.0, 5.0, 5.0)), until=300.0),)
+            self.project,
+            tapes=(Tape(name="By hand", events=(Press(50.0, 5.0, 5.0), Release(90.0, 5.0, 5.0)), until=300.0),),
         )
         order = Order(project, "all", tuple(BY_KEY), Wanted(fps=10.0), self.path / "new" / "out")
         written = write_all(order, self.letters, on)

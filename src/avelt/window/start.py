@@ -14,7 +14,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
 
@@ -31,6 +31,9 @@ if TYPE_CHECKING:
     from avelt.core.model.values import Project
     from avelt.core.presets.shelf import Shelf
     from avelt.window.shell.recovery import Recovery
+
+
+_PATIENCE = 5000  # ms that the program waits at its end for work in the background
 
 
 def application() -> QApplication:
@@ -145,4 +148,7 @@ def start(file: Path | None, demo: bool) -> int:
     faults.catch(window.say)
     window.tidy.start()
     window.offer_recovered()
-    return application().exec()
+    code = application().exec()
+    # What still works in the background ends before what it works with does.
+    QThreadPool.globalInstance().waitForDone(_PATIENCE)
+    return code

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from PySide6.QtGui import QColor, QFontDatabase, QGuiApplication, QTextCursor, QTextFormat
 from PySide6.QtWidgets import QPlainTextEdit, QTextEdit
@@ -40,11 +41,22 @@ def lines_of(text: str, layer: str) -> list[int]:
     name = slug(layer)
     if not layer or not name:
         return []
-    plain = re.compile(rf"(?<![\w-]){re.escape(name)}(-\d+)?(?![\w])")
+    lines = text.split("\n")
+    plain = re.compile(rf"(?<![\w-]){re.escape(name)}(-\d+)?(?![\w-])")
+    found = _blocks(lines, lambda line: bool(plain.search(line)) or f'"{layer}"' in line)
+    moved = {name for k in found for name in _ANIMATION.findall(lines[k])}
+    return sorted({*found, *_blocks(lines, lambda line: line.startswith("@keyframes ") and line.split()[1] in moved)})
+
+
+_ANIMATION = re.compile(r"([\w-]+) var\(--length-\d+\)")
+
+
+def _blocks(lines: list[str], about: Callable[[str], bool]) -> list[int]:
+    """The lines that are about something, and what they open."""
     found: list[int] = []
     inside = False
-    for k, line in enumerate(text.split("\n")):
-        if plain.search(line) or (f'"{layer}"' in line):
+    for k, line in enumerate(lines):
+        if about(line):
             found.append(k)
             inside = line.rstrip().endswith("{")
         elif inside:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import threading
 from typing import Any
@@ -148,6 +149,9 @@ class Eye:
         return self._player
 
     def _close(self) -> None:
+        if self._open is not None:
+            with contextlib.suppress(AveltError, OSError):
+                self._open.__exit__(None, None, None)
         if self._browser is not None:
             self._browser.close()
         self._browser, self._open, self._shows, self._player = None, None, None, None
@@ -188,6 +192,17 @@ def _picture(look: Look, place: int) -> np.ndarray:
         if k == place:
             return picture
     raise FormatError("There is no such picture.")
+
+
+class CloseJob(Job):
+    """Lets the browser go, once nobody looks any more."""
+
+    def __init__(self, eye: Eye) -> None:
+        super().__init__(None)
+        self.eye = eye
+
+    def work(self) -> None:
+        self.eye.close()
 
 
 class LookJob(Job):

@@ -41,6 +41,7 @@ class KindList(QWidget):
             y += _GAP
         self._height = y
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setProperty("ownSpace", True)  # it ticks, and does not play
         self.setAccessibleName("Kinds of delivery")
         self.setToolTip("A click on a tick writes it or not; a click on a row looks at it. Space ticks, arrows choose")
         self.setMinimumHeight(int(y))

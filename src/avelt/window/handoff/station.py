@@ -25,13 +25,14 @@ from avelt.window.controls.painted import Pick
 from avelt.window.handoff.choices import Choices, remember, remembered
 from avelt.window.handoff.code_view import CodeView, code_of
 from avelt.window.handoff.facts import Facts, rows_of, tip_of
-from avelt.window.handoff.jobs import Eye, Look, Looked, LookJob, Made, MakeJob, WriteJob
+from avelt.window.handoff.jobs import CloseJob, Eye, Look, Looked, LookJob, Made, MakeJob, WriteJob
 from avelt.window.handoff.kind_list import KindList
 from avelt.window.handoff.pictures_view import PicturesView
 from avelt.window.handoff.settings import Settings
 
 _SOON = 250  # ms after an edit that deliveries are made anew
 _STEPS = 1000  # of the slider
+_SCALE = 2.0  # pixels to a px
 _AFTER = 2000.0  # ms of the loops after an arrival that can be looked at
 
 
@@ -48,6 +49,7 @@ class HandoffStation(QWidget):
         self.eye = Eye()
         self._for: object = None  # what the deliveries were made from
         self._seen_of: tuple[str, int] = ("", 0)
+        self._here = False  # whether the station is in front
         self._again = False  # another moment is wanted as soon as this one is seen
         self.maker, self.writer, self.looker = Latest(self), Latest(self), Latest(self)
         self._soon = QTimer(self)
@@ -172,6 +174,7 @@ class HandoffStation(QWidget):
 
     def enter(self) -> None:
         """The station comes to the front."""
+        self._here = True
         self.choices = remembered(self.workspace.remembered, self._project_key())
         if self.choices.subject in ("", ALL) or self.choices.subject.startswith("route:"):
             route = self.workspace.route
@@ -184,7 +187,9 @@ class HandoffStation(QWidget):
         self.maker.stop()
         self.looker.stop()
         self._soon.stop()
-        self.eye.close()
+        self._here = False
+        self._closing = CloseJob(self.eye)
+        self._closing.start()
 
     def _say(self, words: str) -> None:
         """A sentence under the pictures, or none."""
@@ -273,7 +278,7 @@ class HandoffStation(QWidget):
     def _make_next(self) -> None:
         """Make the chosen kind, then the others: what is quick first."""
         asked = self.asked()
-        if asked is None or self.maker.job is not None or not self.isVisible():
+        if asked is None or self.maker.job is not None or not self._here:
             return
         order = [BY_KEY[self.choices.kind], *(k for k in KINDS if not k.looks), *(k for k in KINDS if k.looks)]
         for kind in order:
@@ -346,7 +351,7 @@ class HandoffStation(QWidget):
                 self.pictures.show_picture(k, None)
             return
         painter = self.workspace.painter()
-        self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), 1.0)))
+        self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), _SCALE)))
         kind, asked, delivery = BY_KEY[self.choices.kind], self.asked(), self.delivery
         why = self._why_unseen()
         if why or asked is None or delivery is None:
@@ -364,6 +369,8 @@ class HandoffStation(QWidget):
         self._look(Look(kind.key, asked, delivery, ms))
 
     def _look(self, look: Look) -> None:
+        if not self._here:
+            return
         self.looker.start(LookJob(look, self.eye))
 
     def _why_unseen(self) -> str:
@@ -402,7 +409,7 @@ class HandoffStation(QWidget):
     def _look_again(self) -> None:
         if self._again:
             self._again = False
-            QTimer.singleShot(0, self._look_soon)
+            QTimer.singleShot(0, self, self._look_soon)
 
     def _copy(self) -> None:
         self.code.copy_all()

@@ -464,7 +464,7 @@ class MainWindow(FileCommands):
             return False
         keys = {Qt.Key.Key_Space: "play", Qt.Key.Key_Comma: "step_back", Qt.Key.Key_Period: "step_on"}
         ident = keys.get(Qt.Key(event.key()))
-        if ident is not None:
+        if ident is not None and not (ident == "play" and focus is not None and focus.property("ownSpace")):
             self.do(ident)
             return True
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focus, QAbstractButton):
