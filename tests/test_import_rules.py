@@ -26,7 +26,7 @@ ROOMS: dict[str, str] = {
     "core.edits": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats",
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
     "core.edits",
-    "core.presets": "core.errors core.record core.model core.geometry core.curves core.pairing core.timing core.formats core.edits",
+    "core.presets": "core.errors core.record core.model core.geometry core.curves core.blending core.pairing core.timing core.formats core.edits",
     "core.handoff": "core.errors core.cache core.model core.geometry core.curves core.blending core.timing",
     "paint": "core.*",
     "browser": "core.errors",

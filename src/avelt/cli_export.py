@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from avelt.deliver.kinds import Asked, Kind
     from avelt.deliver.subjects import Subject
 
-KEYS = ("css", "svg", "waapi", "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
+KEYS = ("css", "svg", "waapi", "lottie", "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
 _PLAYED = ("css", "svg", "waapi")
 _LOSSLESS = ("apng", "webp", "png")
 

@@ -38,6 +38,7 @@ _THREE = (Stop(0.0, "#fff1cf"), Stop(0.3, "#d8482e"), Stop(1.0, "#14323f"))
 
 def words(ident: str, said: str, x: float, y: float, w: float, size: float, **own: Any) -> Layer:
     """A text with all its settings."""
+    own.setdefault("family", "Hanken Grotesk")
     body = Text((Run(said),), size=size, **own)
     return Layer(ident, own.get("origin", said), said, body, x, y, w, size * 1.2, fills=(Solid("#17323a"),))
 

@@ -79,6 +79,17 @@ class InTheBrowser(unittest.TestCase):
                 verdict = self.judge(demo, kind, 5, route)
                 self.assertTrue(verdict.holds, (verdict.mean, verdict.off))
 
+    def test_words_as_text_stand_where_they_do_as_outlines(self) -> None:
+        for name in ("type", "other_words", "swaps"):
+            project = CASES[name]()
+            program = compile_route(project, project.routes[0])
+            delivery = css_folder(program, project, QtLetters(), Wanted(name="It", words="text"))
+            self.assertIn("<tspan", delivery.files["index.html"].decode())
+            painter = ScenePainter(project.assets)
+            verdict = compared("css", delivery, program, painter, moments_of(program, 4), 2.0, self.browser)
+            with self.subTest(name):
+                self.assertLess(verdict.mean, 2.0)
+
     def test_a_wrong_delivery_is_found(self) -> None:
         project = CASES["turned"]()
         program = compile_route(project, project.routes[0])
@@ -248,6 +259,17 @@ class AsText(unittest.TestCase):
         seen = made(CASES["turned"](), start="view")
         self.assertIn("animation-trigger", seen.files["motion.css"].decode())
         self.assertTrue(seen.report.notes)
+
+    def test_words_as_text_bring_the_letters_that_they_need(self) -> None:
+        project = build_demo(measure_text)
+        delivery = made(project, words="text")
+        fonts = {name: data for name, data in delivery.files.items() if name.startswith("fonts/")}
+        self.assertTrue(fonts)
+        self.assertTrue(all(data[:4] == b"wOFF" for data in fonts.values()))
+        self.assertIn("url(fonts/", delivery.files["motion.css"].decode())
+        self.assertLess(delivery.size, made(project).size)
+        self.assertIn("data:font/woff", made(project, "svg", words="text").files["it.svg"].decode())
+        self.assertEqual(made(project, words="text").files, delivery.files)
 
     def test_deleted_and_zero_length(self) -> None:
         project = CASES["turned"]()

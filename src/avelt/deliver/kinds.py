@@ -11,6 +11,7 @@ from avelt.core.errors import FormatError
 from avelt.core.handoff import spec, tokens, web
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.lottie import lottie
 from avelt.core.handoff.nodes import slug
 from avelt.core.handoff.spec_html import spec_page
 from avelt.core.model.values import Project
@@ -134,6 +135,7 @@ KINDS: tuple[Kind, ...] = (
     Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _web("css", web.css_folder), True),
     Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _web("svg", web.moving_svg), True),
     Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
+    Kind("lottie", "Vector animation", "json", "For apps", ".json", _web("lottie", lottie)),
     Kind("mp4", "Film", "mp4", "To look at", ".mp4", _film("mp4"), looks=True),
     Kind("webm", "Film with a clear ground", "webm", "To look at", ".webm", _film("webm"), looks=True),
     Kind("gif", "Picture loop", "gif", "To look at", ".gif", _picture_loop("gif"), looks=True),

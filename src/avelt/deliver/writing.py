@@ -80,7 +80,7 @@ def _works(order: Order) -> Sequence[tuple[str, Subject, str]]:
 def _named(name: str, kind: str, ending: str) -> Callable[[str], str]:
     """One file is called after its subject; several lie in a folder that is called after it and their kind."""
     if ending:
-        return lambda _: f"{name}{'.tokens' if kind == 'tokens' else ''}{ending}"
+        return lambda _: f"{name}{f'.{kind}' if ending == '.json' else ''}{ending}"
     return lambda inner: f"{name}-{kind}/{inner}"
 
 

@@ -67,6 +67,16 @@ def _font_files() -> tuple[str, ...]:
     return tuple(str(path) for folder in folders or () for path in sorted(Path(folder).rglob("HankenGrotesk-*.otf")))
 
 
+_WEIGHTS = ("Thin", "ExtraLight", "Light", "Regular", "Medium", "SemiBold", "Bold", "ExtraBold", "Black")
+
+
+def house_file(weight: int, italic: bool) -> str | None:
+    """The file of the house font that is nearest to a weight; ``None`` when its package has none."""
+    name = _WEIGHTS[min(8, max(0, round(weight / 100) - 1))]
+    wanted = f"HankenGrotesk-{'' if name == 'Regular' and italic else name}{'Italic' if italic else ''}.otf"
+    return next((path for path in _font_files() if path.endswith(wanted)), None)
+
+
 @kept_by_thread(256)
 def font(family: str, weight: int, italic: bool, letter_spacing: float) -> QFont:
     """A font at the base size; ``tracking`` in px at that size."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainterPath, QTransform
 
 from avelt.core.handoff.letters import Glyph, SetWords
 from avelt.core.model.values import Text
-from avelt.paint.fonts import BASE, ensure_gui, glyphs, set_text
+from avelt.paint.fonts import BASE, HOUSE_FAMILY, ensure_gui, glyphs, house_file, set_text
 from avelt.paint.outlines import from_path
 
 
@@ -23,6 +25,25 @@ class QtLetters:
             SetWords(from_path(run.path), _rule(run.path), run.fill)
             for run in set_text(text, size, letter_spacing, line_height, width)
         ]
+
+    def font(self, family: str, weight: int, italic: bool, letters: str) -> bytes | None:
+        """A font file (WOFF) with only some letters; ``None`` for a family whose file is not at hand."""
+        names = [name.strip().strip("'\"").lower() for name in family.split(",")]
+        path = house_file(weight, italic) if HOUSE_FAMILY.lower() in names else None
+        if path is None:
+            return None
+        from fontTools import subset
+        from fontTools.ttLib import TTFont
+
+        font = TTFont(path, recalcTimestamp=False)
+        options = subset.Options(layout_features=["kern", "liga", "mark", "mkmk", "ccmp", "locl"], notdef_outline=True)
+        worker = subset.Subsetter(options)
+        worker.populate(text=letters)
+        worker.subset(font)
+        font.flavor = "woff"
+        buffer = io.BytesIO()
+        font.save(buffer)
+        return buffer.getvalue()
 
     def glyph(self, letter: str, text: Text, size: float, letter_spacing: float) -> Glyph:
         """One letter in the type of a text."""

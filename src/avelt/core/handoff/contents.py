@@ -19,6 +19,7 @@ from avelt.core.handoff.letters import SetWords
 from avelt.core.handoff.nodes import Node
 from avelt.core.handoff.pieces import Piece, fixed_path, form_of, path_signal
 from avelt.core.handoff.placing import html_room
+from avelt.core.handoff.set_words import set_words
 from avelt.core.model.kinds import words_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import BASELINE, Layer, Paint, Pattern, Picture, Text
@@ -155,7 +156,9 @@ def _look(body: Text) -> tuple[object, ...]:
 
 
 def _words(here: Here, s: int, part: SlotContents, body: Text, tile: Tile) -> list[Node]:
-    """A text as outlines, run by run."""
+    """A text as outlines, run by run; or as text."""
+    if here.draft.words == "text":
+        return set_words(here, s, part, body, tile)
     at = [COLUMN[name] for name in (*_TYPE, "w")]
 
     def set_at(row: Floats) -> list[SetWords]:

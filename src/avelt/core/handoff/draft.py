@@ -23,7 +23,10 @@ _UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": 
 class Draft:
     """One drawing on its way."""
 
-    def __init__(self, letters: Letters, prefix: str = "") -> None:
+    def __init__(self, letters: Letters, prefix: str = "", words: str = "outlines") -> None:
+        self.words = words
+        #: The letters that are set as text, by family, weight and italic.
+        self.set: dict[tuple[str, int, bool], set[str]] = {}
         self.letters = letters
         self.names = Names(prefix)
         self.ids = Names(f"{prefix}d-")

@@ -32,9 +32,12 @@ _CLEAR = 1.0 / 1024.0
 Cut = Callable[[Node], None]
 
 
-def drawn(program: Program, letters: Letters, prefix: str = "", background: str | None = None) -> Drawn:
-    """The whole program. ``background`` stands in for the frame's own: a CSS colour, or ``none``."""
-    draft = Draft(letters, prefix)
+def drawn(
+    program: Program, letters: Letters, prefix: str = "", background: str | None = None, words: str = "outlines"
+) -> Drawn:
+    """The whole program. ``background`` stands in for the frame's own: a CSS colour, or ``none``. ``words``: as
+    outlines, or as text."""
+    draft = Draft(letters, prefix, words)
     maker = _Maker(Here(draft, Stage(program)))
     layers = maker.children(-1)
     ground, root, most = maker.frame(background)
@@ -57,6 +60,7 @@ def drawn(program: Program, letters: Letters, prefix: str = "", background: str 
         program.left.isolates or program.right.isolates,
         tuple(draft.fitted),
         tuple(draft.left_out),
+        {key: "".join(sorted(found)) for key, found in sorted(draft.set.items())},
     )
 
 

@@ -33,5 +33,8 @@ class Letters(Protocol):
     def words(self, text: Text, size: float, letter_spacing: float, line_height: float, width: float) -> list[SetWords]:
         """All runs of a text in a box of a width, px."""
 
+    def font(self, family: str, weight: int, italic: bool, letters: str) -> bytes | None:
+        """A font file (WOFF) with only some letters; ``None`` for a family whose file is not at hand."""
+
     def glyph(self, letter: str, text: Text, size: float, letter_spacing: float) -> Glyph:
         """One letter in the type of a text."""

@@ -39,6 +39,9 @@ def xml(node: Node, address: Address, depth: int = 0) -> str:
         return f"{pad}<{node.tag}{words}></{node.tag}>" if node.html else f"{pad}<{node.tag}{words}/>"
     if not node.children:
         return f"{pad}<{node.tag}{words}>{escaped(node.text)}</{node.tag}>"
+    if node.tag == "text":  # space between its parts would be seen
+        inner = "".join(xml(child, address) for child in node.children)
+        return f"{pad}<{node.tag}{words}>{inner}</{node.tag}>"
     inner = "\n".join(xml(child, address, depth + 1) for child in node.children)
     return f"{pad}<{node.tag}{words}>\n{inner}\n{pad}</{node.tag}>"
 
@@ -52,18 +55,19 @@ class Pictures:
 
     def inside(self, ident: str) -> str:
         """A picture's address that is the picture itself."""
-        asset = self._asset(ident)
+        asset = self.asset(ident)
         kind = _TYPES.get(asset.ext, "application/octet-stream")
         return f"data:{kind};base64,{base64.b64encode(asset.data).decode()}"
 
     def beside(self, ident: str) -> str:
         """A picture's address as a file beside."""
-        asset = self._asset(ident)
+        asset = self.asset(ident)
         name = f"pictures/{asset.id[:16]}.{asset.ext}"
         self.files[name] = asset.data
         return name
 
-    def _asset(self, ident: str) -> Asset:
+    def asset(self, ident: str) -> Asset:
+        """The picture itself; ``FormatError`` when the project has none of that id."""
         try:
             return self._assets[ident]
         except KeyError:

@@ -88,7 +88,8 @@ class LeftOut(Record, frozen=True):
 class Drawn(Record, frozen=True):
     """A drawing: its root's children, definitions, size, duration (ms) of what happens once, and what was not exact.
 
-    ``period`` is after how many ms its loops come round together (0: nothing loops).
+    ``period`` is after how many ms its loops come round together (0: nothing loops). ``fonts`` are the letters that are
+    set as text, by family, weight and italic.
     """
 
     layers: tuple[Node, ...]
@@ -103,6 +104,7 @@ class Drawn(Record, frozen=True):
     isolates: bool
     fitted: tuple[Fitted, ...]
     left_out: tuple[LeftOut, ...]
+    fonts: dict[tuple[str, int, bool], str] = {}
 
     def walk(self) -> Iterator[Node]:
         """Every element."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import math
 from typing import Any
 
@@ -34,15 +35,16 @@ def css_folder(program: Program, project: Project, letters: Letters, wanted: Wan
         '<link rel="stylesheet" href="motion.css">\n<style>html, body { margin: 0 } svg { display: block }</style>\n'
         f"</head>\n<body>\n{drawing}\n</body>\n</html>\n"
     )
-    sheet = Sheet(made, root, wanted).text()
-    files = {"index.html": page.encode(), "motion.css": sheet.encode(), **pictures.files}
+    faces, fonts = _fonts(made, letters, beside=True)
+    sheet = faces + Sheet(made, root, wanted).text()
+    files = {"index.html": page.encode(), "motion.css": sheet.encode(), **pictures.files, **fonts}
     return Delivery(files, "index.html", _report(made, wanted))
 
 
 def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """One SVG with its style sheet and its pictures inside; it fills what it is put into."""
     made, root = _drawn(program, letters, wanted)
-    sheet = Sheet(made, root, wanted).text()
+    sheet = _fonts(made, letters, beside=False)[0] + Sheet(made, root, wanted).text()
     drawing = _root(made, root, wanted, Pictures(project.assets).inside, sized=False, sheet=sheet)
     return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", _report(made, wanted))
 
@@ -50,7 +52,8 @@ def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wan
 def web_animations(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """``still.svg`` as it is before anything moves, and ``motion.json`` for ``element.animate()``."""
     made, root = _drawn(program, letters, wanted)
-    still = _root(made, root, wanted, Pictures(project.assets).inside, sized=True)
+    faces = _fonts(made, letters, beside=False)[0]
+    still = _root(made, root, wanted, Pictures(project.assets).inside, sized=True, sheet=faces)
     layers = []
     if made.root_moved:
         layers.append(_animated(f".{root}", "", made.root_moved))
@@ -60,6 +63,25 @@ def web_animations(program: Program, project: Project, letters: Letters, wanted:
     document = {"duration": round(made.duration, 3), "layers": layers}
     files = {"still.svg": (still + "\n").encode(), "motion.json": as_json(document)}
     return Delivery(files, "motion.json", _report(made, wanted))
+
+
+def _fonts(made: Drawn, letters: Letters, beside: bool) -> tuple[str, dict[str, bytes]]:
+    """The fonts of what is set as text: rules that name them, and their files where they lie beside."""
+    rules, files = "", {}
+    for (family, weight, italic), used in made.fonts.items():
+        data = letters.font(family, weight, italic, used)
+        if data is None:
+            continue
+        name = family.split(",")[0].strip().strip("'\"")
+        file = f"fonts/{slug(name)}-{weight}{'-italic' if italic else ''}.woff"
+        address = file if beside else f"data:font/woff;base64,{base64.b64encode(data).decode()}"
+        if beside:
+            files[file] = data
+        style = "italic" if italic else "normal"
+        rules += (
+            f"@font-face {{ font-family: '{name}'; font-weight: {weight}; font-style: {style}; src: url({address}) }}\n"
+        )
+    return rules, files
 
 
 def _animated(selector: str, name: str, moved: tuple[Moved, ...]) -> dict[str, Any]:
@@ -89,7 +111,7 @@ def _camel(prop: str) -> str:
 
 
 def _drawn(program: Program, letters: Letters, wanted: Wanted) -> tuple[Drawn, str]:
-    made = drawn(program, letters, wanted.prefix, wanted.background)
+    made = drawn(program, letters, wanted.prefix, wanted.background, wanted.words)
     root = f"{wanted.prefix}{slug(wanted.name, 'motion')}"
     name_all(made, root)
     return made, root

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
@@ -16,11 +16,11 @@ from avelt.core.formats.disk import write_atomically
 from avelt.core.model.values import Project
 from avelt.core.presets import packs, tokens
 from avelt.core.presets.adjusted import DIRECTIONS, How
-from avelt.core.presets.files import as_file, read_file
+from avelt.core.presets.files import as_file, from_text, read_file
 from avelt.core.presets.links import put_linked
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
-from avelt.core.presets.shelf import built_in, file_name
+from avelt.core.presets.shelf import Trouble, built_in, file_name
 from avelt.core.presets.values import ENDING, KINDS, Preset
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -33,7 +33,7 @@ from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
 
 _HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
-_FILES = f"Presets, packs, tokens (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING})"
+_FILES = f"Presets, packs, tokens, code (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING} *.json *.css)"
 _ALL, _BUILT_IN, _MINE, _TEAM = range(4)
 _AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
@@ -64,7 +64,8 @@ class ShelfPanel(QFrame):
         self.kind = Pick()
         self.kind.addItems(["every kind", *KINDS])
         self.kind.setToolTip("Only presets of one kind")
-        self.bring = button("Import…", "Take preset files, packs or Design Tokens onto the shelf")
+        tip = "Take presets, packs, tokens or code from files; code can be pasted too (Ctrl+V), or dropped"
+        self.bring = button("Import…", tip)
         self.close_button = button("Close", "Close the shelf (Esc)")
         self.target = label("", "quiet")
         self.note = label("", "quiet")
@@ -94,6 +95,7 @@ class ShelfPanel(QFrame):
         self._later.setInterval(_AFTER)
         self._later.timeout.connect(self._measured)
         self._connect()
+        self.setAcceptDrops(True)
         self.hide()
 
     def _lay_out(self) -> None:
@@ -395,10 +397,17 @@ class ShelfPanel(QFrame):
 
     def import_presets(self, paths: list[Path]) -> None:
         """Take the presets of files onto the shelf; of those that are none, it is said why."""
+        self._take([lambda p=path: read_file(p) for path in paths])  # type: ignore[misc]
+
+    def take_text(self, text: str) -> None:
+        """Take the presets of code that was pasted or dropped."""
+        self._take([lambda: from_text(text, "pasted")])
+
+    def _take(self, sources: list[Callable[[], tuple[tuple[Preset, ...], tuple[Trouble, ...]]]]) -> None:
         words: list[str] = []
-        for path in paths:
+        for read in sources:
             try:
-                presets, troubles = read_file(path)
+                presets, troubles = read()
                 words += [trouble.says for trouble in troubles]
                 for preset in presets:
                     made, says = self.workspace.shelf.take(preset)
@@ -409,6 +418,19 @@ class ShelfPanel(QFrame):
         self.refresh()
         if words:
             self.workspace.said.emit(" ".join(words))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() or event.mimeData().hasText():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        given = event.mimeData()
+        paths = [Path(url.toLocalFile()) for url in given.urls() if url.isLocalFile()]
+        if paths:
+            self.import_presets(paths)
+        elif given.hasText():
+            self.take_text(given.text())
+        event.acceptProposedAction()
 
     def _remove(self) -> None:
         found = self.chosen
@@ -433,6 +455,8 @@ class ShelfPanel(QFrame):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.close_shelf()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.take_text(QGuiApplication.clipboard().text())
         else:
             super().keyPressEvent(event)
 
