@@ -21,7 +21,8 @@ if TYPE_CHECKING:
     from avelt.deliver.kinds import Asked, Kind
     from avelt.deliver.subjects import Subject
 
-KEYS = ("css", "svg", "waapi", "lottie", "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
+_FOR_BROWSERS = ("html", "css", "svg", "waapi", "lottie")
+KEYS = (*_FOR_BROWSERS, "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
 _PLAYED = ("css", "svg", "waapi")
 _LOSSLESS = ("apng", "webp", "png")
 
@@ -97,7 +98,7 @@ def wanted_of(args: Arguments, name: str) -> Wanted:
 
 
 def _export(args: Arguments) -> None:
-    from avelt.deliver.kinds import BY_KEY, Asked
+    from avelt.deliver.kinds import BY_KEY, WHOLE, Asked
     from avelt.deliver.subjects import every_subject, file_names, find_subject
     from avelt.paint.letters import QtLetters
 
@@ -108,7 +109,7 @@ def _export(args: Arguments) -> None:
         _stills_of_frames(project, args)
         return
     letters = QtLetters()
-    if args.all and kind.key in ("spec", "tokens"):
+    if args.all and kind.key in WHOLE:
         subject = replace(find_subject(project), key="all", name=project.name)
         asked = Asked(project, subject, wanted_of(args, project.name), letters)
         _said(args, kind, [(_write(kind, asked, args.out), args.out)])

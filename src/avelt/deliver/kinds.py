@@ -13,6 +13,7 @@ from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.lottie import lottie
 from avelt.core.handoff.nodes import slug
+from avelt.core.handoff.page import page
 from avelt.core.handoff.spec_html import spec_page
 from avelt.core.model.values import Project
 from avelt.core.record import Record
@@ -75,6 +76,11 @@ def _web(kind: str, make: Callable[[Program, Project, Letters, Wanted], Delivery
     return made
 
 
+def _page(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    progress(0, 1)
+    return _put(page(None, asked.project, asked.letters, asked.wanted), sink)
+
+
 def _picture_loop(kind: str) -> Make:
     def made(asked: Asked, sink: Sink, progress: Progress) -> Report:
         with sink.open(f"{slug(asked.wanted.name, 'motion')}.{'png' if kind == 'apng' else kind}") as stream:
@@ -132,6 +138,7 @@ def _tokens(asked: Asked, sink: Sink, progress: Progress) -> Report:
 
 
 KINDS: tuple[Kind, ...] = (
+    Kind("html", "One clickable page", "the whole project, html", "For browsers", ".html", _page),
     Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _web("css", web.css_folder), True),
     Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _web("svg", web.moving_svg), True),
     Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
@@ -149,7 +156,7 @@ KINDS: tuple[Kind, ...] = (
     Kind("tokens", "Design tokens", "json", "To build from", ".json", _tokens),
 )
 #: Kinds of which one says everything that a project has.
-WHOLE = frozenset(("spec", "tokens"))
+WHOLE = frozenset(("html", "spec", "tokens"))
 BY_KEY = {kind.key: kind for kind in KINDS}
 
 

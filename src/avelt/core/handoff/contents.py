@@ -28,8 +28,19 @@ from avelt.core.timing.slots import PaintSlot, SlotContents
 Tile = Callable[[Pattern], list[Node]]
 _TYPE = ("type_size", "letter_spacing", "line_height")
 _FITS = {"stretch": "none", "inside": "xMidYMid meet", "cover": "xMidYMid slice"}
+_END = 1e-3  # of the way: so near to an end it is there
 _CIRCLE = 50.0  # px of HTML that stand for the unit circle of a conic gradient
 _SHEET = 4000.0  # px: how large the sheet is that it is painted on
+
+
+def _begins(share: Floats) -> np.ndarray:
+    """Where a content has not begun to become the other."""
+    return share <= _END
+
+
+def _arrived(share: Floats) -> np.ndarray:
+    """Where a content is the other: so near to it that what swings about its end is there."""
+    return np.abs(share - 1.0) <= _END
 
 
 def leaf(here: Here, s: int, part: SlotContents, layer: Layer, tile: Tile) -> list[Node]:
@@ -127,10 +138,10 @@ def _text(here: Here, s: int, part: SlotContents, layer: Layer, body: Text, tile
         for k, side in enumerate(both):
             if isinstance(side.body, Text):
                 node = Node("g", children=_words(here, s, part, side.body, tile))
-                here.put(node, _only(s, (lambda share: share <= 0.0) if k == 0 else (lambda share: share == 1.0)), "1")
+                here.put(node, _only(s, _begins if k == 0 else _arrived), "1")
                 made.append(node)
         rolling = Node("g", children=_rolling(here, s, part, both, body, tile))
-        here.put(rolling, _only(s, lambda share: (share > 0.0) & (share != 1.0)), "1")
+        here.put(rolling, _only(s, lambda share: ~_begins(share) & ~_arrived(share)), "1")
         return [*made, rolling]
     if both is not None and not part.change:
         bodies = [side.body for side in both if isinstance(side.body, Text)]

@@ -38,7 +38,7 @@ def drawn(
     """The whole program. ``background`` stands in for the frame's own: a CSS colour, or ``none``. ``words``: as
     outlines, or as text."""
     draft = Draft(letters, prefix, words)
-    maker = _Maker(Here(draft, Stage(program)))
+    maker = Maker(Here(draft, Stage(program)))
     layers = maker.children(-1)
     ground, root, most = maker.frame(background)
     stages = [maker.here.stage, *maker.inner_stages]
@@ -64,7 +64,7 @@ def drawn(
     )
 
 
-class _Maker:
+class Maker:
     """One program of a drawing: the frame itself, or what stands in a slot of another."""
 
     def __init__(self, here: Here) -> None:
@@ -201,7 +201,7 @@ class _Maker:
         outer = self.here.stage
         stage = Stage(use.program, use.speed * outer.speed, use.offset + use.speed * outer.offset)
         inner = Here(self.here.draft, stage)
-        maker = _Maker(inner)
+        maker = Maker(inner)
         self.inner.append(inner)
         self.inner_stages.append(stage)
         scene = use.rest
@@ -230,7 +230,7 @@ class _Maker:
     def _tile(self, pattern: Pattern) -> list[Node]:
         """The layers of a pattern's tile."""
         program = tile_scene(pattern).program
-        maker = _Maker(Here(self.here.draft, Stage(program)))
+        maker = Maker(Here(self.here.draft, Stage(program)))
         made = maker.children(-1)
         for node in made:
             node.name = ""
@@ -258,6 +258,7 @@ def _fill(node: Node, content: list[Node]) -> None:
             apart = turned & only.style.keys() and turned & node.style.keys()
             if not apart and "clip-path" not in node.attrs and "mask" not in node.attrs:
                 node.tag, node.children, node.text = only.tag, only.children, only.text
+                only.became = node
                 node.attrs |= only.attrs
                 node.style |= only.style
                 node.moved += only.moved

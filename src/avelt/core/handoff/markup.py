@@ -21,9 +21,9 @@ def escaped(text: str) -> str:
     return kept.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace('"', "&quot;")
 
 
-def xml(node: Node, address: Address, depth: int = 0) -> str:
-    """A node and all in it, indented."""
-    pad = " " * depth
+def xml(node: Node, address: Address, depth: int = 0, loose: bool = False) -> str:
+    """A node and all in it, indented; ``loose``: not indented, as parts that are put together elsewhere."""
+    pad = "" if loose else " " * depth
     attrs = dict(node.attrs)
     if node.html:
         attrs = {"xmlns": _XHTML, **attrs}
@@ -42,7 +42,7 @@ def xml(node: Node, address: Address, depth: int = 0) -> str:
     if node.tag == "text":  # space between its parts would be seen
         inner = "".join(xml(child, address) for child in node.children)
         return f"{pad}<{node.tag}{words}>{inner}</{node.tag}>"
-    inner = "\n".join(xml(child, address, depth + 1) for child in node.children)
+    inner = "\n".join(xml(child, address, depth + 1, loose) for child in node.children)
     return f"{pad}<{node.tag}{words}>\n{inner}\n{pad}</{node.tag}>"
 
 

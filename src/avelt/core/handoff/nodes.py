@@ -59,7 +59,7 @@ class Node(Mutable):
     text: str = ""
     html: bool = False
     layer: str = ""
-    title: str = ""
+    became: Node | None = None  # what it was put into, when it was the only one there
 
     def walk(self) -> Iterator[Node]:
         """It and all below it, in order."""

@@ -20,6 +20,7 @@ from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 
 _TOLERANCE = 0.002
+Fonts = dict[tuple[str, int, bool], str]
 _SVG = "http://www.w3.org/2000/svg"
 
 
@@ -35,7 +36,7 @@ def css_folder(program: Program, project: Project, letters: Letters, wanted: Wan
         '<link rel="stylesheet" href="motion.css">\n<style>html, body { margin: 0 } svg { display: block }</style>\n'
         f"</head>\n<body>\n{drawing}\n</body>\n</html>\n"
     )
-    faces, fonts = _fonts(made, letters, beside=True)
+    faces, fonts = faces_of(made.fonts, letters, beside=True)
     sheet = faces + Sheet(made, root, wanted).text()
     files = {"index.html": page.encode(), "motion.css": sheet.encode(), **pictures.files, **fonts}
     return Delivery(files, "index.html", _report(made, wanted))
@@ -44,7 +45,7 @@ def css_folder(program: Program, project: Project, letters: Letters, wanted: Wan
 def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """One SVG with its style sheet and its pictures inside; it fills what it is put into."""
     made, root = _drawn(program, letters, wanted)
-    sheet = _fonts(made, letters, beside=False)[0] + Sheet(made, root, wanted).text()
+    sheet = faces_of(made.fonts, letters, beside=False)[0] + Sheet(made, root, wanted).text()
     drawing = _root(made, root, wanted, Pictures(project.assets).inside, sized=False, sheet=sheet)
     return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", _report(made, wanted))
 
@@ -52,7 +53,7 @@ def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wan
 def web_animations(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """``still.svg`` as it is before anything moves, and ``motion.json`` for ``element.animate()``."""
     made, root = _drawn(program, letters, wanted)
-    faces = _fonts(made, letters, beside=False)[0]
+    faces = faces_of(made.fonts, letters, beside=False)[0]
     still = _root(made, root, wanted, Pictures(project.assets).inside, sized=True, sheet=faces)
     layers = []
     if made.root_moved:
@@ -65,10 +66,10 @@ def web_animations(program: Program, project: Project, letters: Letters, wanted:
     return Delivery(files, "motion.json", _report(made, wanted))
 
 
-def _fonts(made: Drawn, letters: Letters, beside: bool) -> tuple[str, dict[str, bytes]]:
+def faces_of(fonts: Fonts, letters: Letters, beside: bool) -> tuple[str, dict[str, bytes]]:
     """The fonts of what is set as text: rules that name them, and their files where they lie beside."""
     rules, files = "", {}
-    for (family, weight, italic), used in made.fonts.items():
+    for (family, weight, italic), used in fonts.items():
         data = letters.font(family, weight, italic, used)
         if data is None:
             continue

@@ -1,0 +1,86 @@
+"""The whole project as one page that can be clicked: data, and the script that plays it."""
+
+from __future__ import annotations
+
+import base64
+import json
+import re
+import zlib
+from functools import lru_cache
+from importlib.resources import files
+
+from avelt.core.handoff.delivery import Delivery, Report, Wanted
+from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.markup import Pictures, escaped
+from avelt.core.handoff.page_data import Packed, lacking, parts_of, stage_of
+from avelt.core.handoff.web import faces_of
+from avelt.core.model.values import Project
+from avelt.core.timing.program import Program
+
+_NAME = "page.html"
+_PAGE = """<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width">
+<title>{title}</title>
+<style>
+{faces}html, body {{ margin: 0 }} svg {{ display: block; touch-action: none; user-select: none; overflow: hidden }}
+:focus-visible {{ outline: 2px solid #0e7c74; outline-offset: 2px }}
+form {{ position: fixed; right: 12px; top: 12px; font: 14px system-ui; display: grid; gap: 8px; padding: 12px }}
+form {{ background: #fffefb }}
+</style>
+</head>
+<body>
+<svg xmlns="http://www.w3.org/2000/svg" role="application" aria-label="{title}"></svg>
+<script>
+{script}
+const PICTURES = {pictures};
+const PACKED = "{data}";
+{boot}
+</script>
+</body>
+</html>
+"""
+
+
+def page(program: Program | None, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
+    """One page of the whole project; it asks nothing of the network."""
+    packed = Packed(letters)
+    stage = stage_of(packed, project, project.name)
+    parts = parts_of(packed, project)
+    lacking(packed, project)
+    data = {
+        "project": stage,
+        "parts": parts,
+        "programs": packed.programs,
+        "lines": packed.lines,
+        "layers": packed.layers,
+        "channels": packed.channels,
+        "curves": list(packed.curves),
+        "conditions": packed.conditions,
+    }
+    text = json.dumps(data, ensure_ascii=False, separators=(",", ":"))
+    squeezed = zlib.compressobj(9, zlib.DEFLATED, -15)
+    deflated = squeezed.compress(text.encode()) + squeezed.flush()
+    pictures = Pictures(project.assets)
+    used = dict.fromkeys(re.findall(r"asset:([0-9a-f]+)", text))
+    fonts = {key: "".join(sorted(letters_used)) for key, letters_used in sorted(packed.set.items())}
+    made = _PAGE.format(
+        title=escaped(project.name),
+        faces=faces_of(fonts, letters, beside=False)[0],
+        script=script("player.js"),
+        boot=script("boot.js"),
+        pictures=json.dumps({ident: pictures.inside(ident) for ident in used}),
+        data=base64.b64encode(deflated).decode(),
+    )
+    return Delivery({_NAME: made.encode()}, _NAME, Report(left_out=tuple(packed.left_out)))
+
+
+@lru_cache(maxsize=4)
+def script(name: str) -> str:
+    """A script as it goes into the page: without comments and without the space before its lines."""
+    text = files("avelt.core.handoff").joinpath("page", name).read_text(encoding="utf-8")
+    text = re.sub(r"^\s*/\*.*?\*/\n", "", text, flags=re.S | re.M)
+    lines = (line.strip() for line in text.split("\n"))
+    return "\n".join(line for line in lines if line and not line.startswith("//"))

@@ -1,0 +1,753 @@
+/* Plays a prototype. The same rules as the player that the design was rehearsed with: what falls due is done in order of
+   time, depth and place; a touch is taken by the innermost part and layer; an interrupted motion goes on from what is on
+   screen, with its speed. DATA is what the page shows: stages, programs (markup and channels), curves. */
+"use strict";
+const play = (DATA, root, live) => {
+
+// --- Curves: CSS easing functions as functions of 0..1
+const curves = DATA.curves.map(text => {
+  const of = (text.match(/\((.*)\)/) || ["", ""])[1];
+  if (text.startsWith("cubic")) {
+    const [x1, y1, x2, y2] = of.split(",").map(Number);
+    const at = (a, b, s) => ((1 + 3 * a - 3 * b) * s + 3 * b - 6 * a) * s * s + 3 * a * s;
+    return x => {
+      if (x <= 0 || x >= 1) return x <= 0 ? 0 : 1;
+      let low = 0, high = 1, s = x;
+      for (let n = 0; n < 40; n++) { if (at(x1, x2, s) < x) low = s; else high = s; s = (low + high) / 2; }
+      return at(y1, y2, s);
+    };
+  }
+  if (text.startsWith("steps")) {
+    const [count, jump] = [parseInt(of), of.split("jump-")[1] || "end"];
+    const n = jump === "none" ? count - 1 : jump === "both" ? count + 1 : count;
+    return x => Math.min(1, Math.max(0, (Math.floor(x * count + 1e-9) + (jump === "start" || jump === "both" ? 1 : 0)) / n));
+  }
+  if (text.startsWith("linear(")) {
+    const points = of.split(",").map(p => p.trim().split(" ")).map(([v, p]) => [parseFloat(p) / 100, +v]);
+    return x => {
+      let k = points.findIndex(p => p[0] > x);
+      if (k < 0) return points[points.length - 1][1];
+      if (!k) return points[0][1];
+      const [[a, u], [b, v]] = [points[k - 1], points[k]];
+      return b > a ? u + (v - u) * (x - a) / (b - a) : v;
+    };
+  }
+  return x => x;
+});
+
+// --- Texts with numbers in them: "12px 4px" is a form and [12, 4]
+const forms = new Map();
+const NUMBER = /-?\d*\.?\d+(?:e[-+]?\d+)?/g;
+const parsed = text => {
+  let found = forms.get(text);
+  if (!found) {
+    const numbers = /^(inherit|hidden|none|#)/.test(text) ? [] : (text.match(NUMBER) || []).map(Number);
+    found = { text, numbers, parts: numbers.length ? text.split(NUMBER) : [text] };
+    found.form = numbers.length ? found.parts.join("\0") : text;
+    forms.set(text, found);
+  }
+  return found;
+};
+const written = (parts, numbers) => parts.reduce((made, part, k) => made + (+numbers[k - 1].toFixed(5)) + part);
+
+// --- Runs: keyframes in time. Gives [parts, numbers]
+const between = (a, b, share) => {
+  if (a.form !== b.form || !a.numbers.length) return share >= 1 ? [b.parts, b.numbers] : [a.parts, a.numbers];
+  return [a.parts, a.numbers.map((v, k) => v + (b.numbers[k] - v) * share)];
+};
+const progress = (run, t) => {
+  const [delay, duration, rounds] = run, n = duration > 0 ? (t - delay) / duration : t >= delay ? 1 : 0;
+  if (t < delay) return 0;
+  return rounds && n >= rounds || !duration ? 1 : n - Math.floor(n);
+};
+const runsAt = (runs, t) => {
+  let run = runs[0];
+  for (const other of runs) if (t >= other[0]) run = other;
+  const x = progress(run, t), keys = run[3];
+  let k = keys.length - 1;
+  while (k > 0 && keys[k][0] > x) k--;
+  const [one, two] = [keys[k], keys[k + 1]];
+  if (!two || x < one[0]) return between(parsed(one[1]), parsed(one[1]), 0);
+  const span = two[0] - one[0];
+  return between(parsed(one[1]), parsed(two[1]), curves[one[2]](span > 0 ? (x - one[0]) / span : 1));
+};
+
+// --- A program on screen
+const limited = (prop, numbers) => prop === "opacity" ? numbers.map(v => Math.min(1, Math.max(0, v)))
+  : /^(width|height|rx|ry|stroke-width|font-size)$/.test(prop) ? numbers.map(v => Math.max(0, v)) : numbers;
+const putOn = (el, prop, text) => {
+  if (prop === "d") el.setAttribute("d", text.slice(6, -2)); else el.style.setProperty(prop, text);
+};
+const readOf = (el, prop) => prop === "d" ? el.hasAttribute("d") ? `path("${el.getAttribute("d")}")` : "" : el.style.getPropertyValue(prop);
+
+class View {
+  constructor(number, host) {
+    this.program = DATA.programs[number];
+    this.number = number;
+    host.innerHTML = this.program.m.map(k => DATA.lines[k]).join("");
+    this.host = host;
+    const all = [...host.querySelectorAll("*")];
+    this.nodes = all;
+    this.c = [];
+    for (let k = 0; k < this.program.c.length; k += 2) this.c.push([this.program.c[k], ...DATA.channels[this.program.c[k + 1]]]);
+    this.l = [];
+    this.layers = [];
+    for (let k = 0; k < this.program.l.length; k += 5) {
+      const [place, a, b, up, bits] = this.program.l.slice(k, k + 5), none = ["", "", "", ""];
+      const [left, right] = [DATA.layers[a] || none, DATA.layers[b] || none], main = b < 0 ? left : right;
+      this.l.push([left[0], right[0], left[1], right[1], up, bits & 1, main[2], bits >> 1, main[3]]);
+      this.layers.push(all[place]);
+    }
+    this.layerOf = new Map(this.layers.map((el, k) => [el, k]));
+    this.uses = new Map(this.program.u.map(([k, origin]) => [origin, all[k]]));
+    this.inUses = new Set(this.uses.values());
+    this.fixes = [];
+    this.gone = [];
+  }
+  /* Everything at time t; since: origin -> for how many ms a loop runs; shift: px that the frame left and the frame
+     arrived at are scrolled. */
+  show(t, since, shift, hidden) {
+    const share = this.program.d > 0 ? Math.min(1, Math.max(0, t / this.program.d)) : 0;
+    const fading = 1 - share * share * (3 - 2 * share);
+    this.c.forEach(([n, prop, first, runs, extra, times], k) => {
+      let [parts, numbers] = runs.length ? runsAt(runs, t) : [parsed(first).parts, parsed(first).numbers];
+      for (const [origin, fades, own, rest] of extra) {
+        const ms = since.get(origin);
+        if (ms === undefined) continue;
+        const [, there] = runsAt(own, ms), at = parsed(rest).numbers, by = fades ? fading : 1;
+        if (there.length !== numbers.length) continue;
+        numbers = numbers.map((v, i) => times ? v * (1 + ((at[i] ? there[i] / at[i] : 1) - 1) * by) : v + (there[i] - at[i]) * by);
+      }
+      const fix = this.fixes[k];
+      if (fix && fix.delta.length === numbers.length) numbers = numbers.map((v, i) => v + this.fixed(fix, t, i));
+      putOn(this.nodes[n], prop, numbers.length ? written(parts, limited(prop, numbers)) : parts[0]);
+    });
+    for (const fix of this.still || []) {
+      const numbers = fix.to.numbers.map((v, i) => v + this.fixed(fix, t, i));
+      putOn(fix.el, fix.prop, written(fix.to.parts, limited(fix.prop, numbers)));
+    }
+    for (const el of this.gone) el.style.opacity = el.began * (1 - curves[this.program.cv](share));
+    if (shift) this.layers.forEach((el, k) => {
+      const goes = this.l[k][7], dx = (goes & 1 ? shift[0] * (1 - share) : 0) + (goes & 2 ? shift[2] * share : 0);
+      const dy = (goes & 1 ? shift[1] * (1 - share) : 0) + (goes & 2 ? shift[3] * share : 0);
+      if (!goes || this.l[k][4] >= 0) return;
+      const [x, y] = parsed(el.base ?? (el.base = el.style.translate || "0px 0px")).numbers;
+      const now = this.moves(k) ? parsed(el.style.translate).numbers : [x, y];
+      el.style.translate = `${now[0] - dx}px ${(now[1] || 0) - dy}px`;
+    });
+    this.layers.forEach((el, k) => { if (this.l[k][8]) el.style.display = hidden(this.l[k][8]) ? "none" : ""; });
+  }
+  moves(k) { return this.c.some(c => this.nodes[c[0]] === this.layers[k] && c[1] === "translate"); }
+  /* What is left of a difference from what was on screen before, and of its speed. */
+  fixed(fix, t, i) {
+    const whole = this.program.d || 1, u = Math.min(1, Math.max(0, t / whole));
+    const e = fix.run ? curves[fix.run[3][0][2]](progress(fix.run, t)) : curves[this.program.cv](u);
+    const speed = fix.speed ? fix.speed[i] : 0;
+    return fix.delta[i] * (1 - e) + (t < whole ? t * (1 - u) * (1 - u) * speed : 0);
+  }
+  own(k) {
+    const made = [], walk = el => {
+      made.push(el);
+      if (!this.inUses.has(el)) for (const child of el.children) if (!this.layerOf.has(child)) walk(child);
+    };
+    walk(this.layers[k]);
+    return made;
+  }
+  key(k, arriving) {
+    const layer = this.l[k];
+    return arriving ? layer[1] || layer[0] : layer[0] || layer[1];
+  }
+  /* Begin with what another view shows now, as fast as it moves: before and now are readings of it 1 ms apart. */
+  takeOver(old, before, now, rate) {
+    const by = new Map();
+    const byOrigin = new Map();
+    old.layers.forEach((_, k) => {
+      const layer = old.l[k];
+      by.set(layer[1] || layer[0], k);
+      byOrigin.set(layer[3] || layer[2], k);
+    });
+    const taken = new Set(), none = new Map();
+    this.show(0, none, null, () => false);
+    const first = this.read();
+    this.show(1, none, null, () => false);
+    const second = this.read();
+    this.show(0, none, null, () => false);
+    this.fixes = [];
+    this.still = [];
+    const channelOf = new Map();
+    this.c.forEach((c, k) => {
+      if (!channelOf.has(this.nodes[c[0]])) channelOf.set(this.nodes[c[0]], {});
+      channelOf.get(this.nodes[c[0]])[c[1]] = k;
+    });
+    this.layers.forEach((_, k) => {
+      const layer = this.l[k];
+      const there = layer[0] ? by.get(layer[0]) : byOrigin.get(layer[3]);
+      if (there === undefined) return;
+      taken.add(there);
+      const mine = this.own(k), theirs = old.own(there);
+      mine.forEach((el, i) => {
+        const other = theirs[i];
+        if (!other || other.tagName !== el.tagName) return;
+        for (const prop of new Set([...el.style, ...other.style, ...(el.hasAttribute("d") ? ["d"] : [])])) {
+          if (prop === "visibility" || prop === "display") continue;
+          const a = now.get(other)?.[prop], b = first.get(el)?.[prop] || (a ? NEUTRAL[prop] : "");
+          const from = a || NEUTRAL[prop];
+          if (!from || !b) continue;
+          const [p, q] = [parsed(from), parsed(b)];
+          if (p.form !== q.form || !p.numbers.length) continue;
+          const earlier = parsed(before.get(other)?.[prop] || from).numbers, later = parsed(second.get(el)?.[prop] || b).numbers;
+          const delta = p.numbers.map((v, n) => v - q.numbers[n]);
+          const speed = p.numbers.map((v, n) => (v - (earlier[n] ?? v)) * rate - ((later[n] ?? q.numbers[n]) - q.numbers[n]));
+          if (!delta.some(v => Math.abs(v) > 1e-4) && !speed.some(v => Math.abs(v) > 1e-6)) continue;
+          const at = channelOf.get(el)?.[prop];
+          if (at !== undefined) {
+            const runs = this.c[at][3];
+            this.fixes[at] = { delta, speed, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
+          } else this.still.push({ el, prop, to: q, delta, speed });
+        }
+      });
+    });
+    old.layers.forEach((el, k) => {
+      if (taken.has(k) || old.l[k][4] >= 0) return;
+      const copy = el.cloneNode(true);
+      copy.began = +(el.style.opacity || 1);
+      if (copy.began > 0.01 && el.style.visibility !== "hidden") { this.host.appendChild(copy); this.gone.push(copy); }
+    });
+  }
+  read() {
+    const made = new Map();
+    this.layers.forEach((_, k) => this.own(k).forEach(el => {
+      const props = {};
+      for (const prop of el.style) props[prop] = el.style.getPropertyValue(prop);
+      if (el.hasAttribute("d")) props.d = readOf(el, "d");
+      made.set(el, props);
+    }));
+    return made;
+  }
+  /* From a layer's px to the window's. What is a mask lies elsewhere in the document: it stands in the space of its group. */
+  placed(k) {
+    const el = this.layers[k], own = el.getScreenCTM(), mask = el.closest("mask");
+    if (!mask || !own || this.l[k][4] < 0) return own;
+    const group = this.placed(this.l[k][4]), base = mask.ownerSVGElement.getScreenCTM();
+    return group && base ? group.multiply(base.inverse().multiply(own)) : own;
+  }
+  /* The layers under a point of the window, innermost first. */
+  at(x, y) {
+    for (let k = this.layers.length - 1; k >= 0; k--) {
+      const el = this.layers[k], layer = this.l[k];
+      if (!el || !layer[5]) continue;
+      let clear = 1, seen = true;
+      for (let up = k; up >= 0; up = this.l[up][4]) {
+        const style = this.layers[up].style;
+        clear *= style.opacity === "" ? 1 : +style.opacity;
+        seen = seen && style.visibility !== "hidden" && style.display !== "none";
+      }
+      if (!seen || clear < 1 / 255) continue;
+      const matrix = this.placed(k);
+      if (!matrix || !matrix.a && !matrix.b || !(matrix.a * matrix.d - matrix.b * matrix.c)) continue;
+      const p = new DOMPoint(x, y).matrixTransform(matrix.inverse()), [w, h] = parsed(el.style.getPropertyValue("--box")).numbers;
+      if (p.x < 0 || p.y < 0 || p.x > w || p.y > h) continue;
+      const found = [];
+      for (let up = k; up >= 0; up = this.l[up][4]) found.push(up);
+      return found;
+    }
+    return [];
+  }
+}
+const NEUTRAL = { translate: "0px 0px", rotate: "0deg", scale: "1 1", opacity: "1", filter: "" };
+
+// --- Conditions
+const number = v => typeof v === "string" ? 0 : +v;
+const value = (e, inputs) => {
+  if (!Array.isArray(e)) return e;
+  const [op, a, b] = e, of = p => value(p, inputs), n = p => number(of(p));
+  switch (op) {
+    case "$": return a in inputs ? inputs[a] : false;
+    case "&": return e.slice(1).every(of);
+    case "|": return e.slice(1).some(of);
+    case "!": return !of(a);
+    case "+": return finite(n(a) + n(b));
+    case "-": return finite(n(a) - n(b));
+    case "*": return finite(n(a) * n(b));
+    case "/": return n(b) ? finite(n(a) / n(b)) : 0;
+    case "min": case "max": case "clamp": {
+      const sorted = e.slice(1).map(n).sort((p, q) => p - q);
+      return sorted[op === "min" ? 0 : op === "max" ? sorted.length - 1 : 1];
+    }
+  }
+  const [l, r] = [of(a), of(b)];
+  if (typeof l !== typeof r) return op === "!=";
+  if (op === "=" || op === "!=") return (l === r) === (op === "=");
+  if (typeof l !== "number") return false;
+  return op === "<" ? l < r : op === ">" ? l > r : op === "<=" ? l <= r : l >= r;
+};
+const finite = v => Number.isFinite(v) ? v : 0;
+const said = v => v === true ? "yes" : v === false ? "no" : typeof v === "number" ? `${+v.toPrecision(6)}` : `“${v}”`;
+const holds = (condition, inputs) => !condition || value(condition, inputs) === true;
+
+// --- Stages: the project, and every part at work
+const ORDER = ["motion", "loading", "timer", "hold", "loop"];
+const MOST = 1000;
+const stays = route => route.does.does === "set input" || route.does.does === "send signal" || "input" in route.does;
+
+class Stage {
+  constructor(data, loading, log, first, told) {
+    Object.assign(this, { data, loading, log, now: 0, arrived: 0, motion: null, view: null, host: null });
+    this.inputs = Object.fromEntries(data.inputs.filter(e => e[2] !== "signal").map(e => [e[1], e[3]]));
+    Object.assign(this.inputs, told || {});
+    this.loops = new Map(); this.ends = new Map(); this.fired = new Set(); this.holds = new Set();
+    this.children = new Map(); this.history = []; this.places = {}; this.scroll = [0, 0]; this.hovered = [];
+    this.pressed = null; this.lastTap = null; this.held = ""; this.over = ""; this.readyAt = null;
+    this.steps = 0; this.stepsAt = -1; this.halted = false; this.waiting = []; this.starting = false;
+    const at = data.states.findIndex(s => s.frame === first && !s.beneath.length);
+    this.arrive(at < 0 ? data.first : at, null, true);
+  }
+  get state() { return this.data.states[this.at]; }
+  get frame() { return this.data.frames[this.state.frame]; }
+  note(what, says, frame) { this.log({ at: this.now, what, says, stage: "", ...(frame ? { frame } : {}) }); }
+  name(id) { return this.frame.names[id]?.[0] || "nothing"; }
+  origin(id) { for (const f of Object.values(this.data.frames)) if (f.names[id]) return f.names[id][1]; return id; }
+  routes(kind) { return this.data.routes.filter(r => r.leaves === this.state.frame && (!kind || r.on.trigger === kind)); }
+  may(route) { return !this.fired.has(route.id) && holds(route.only_if, this.inputs); }
+  get leaving() { return this.motion && !this.motion.entrance; }
+  counts(what) {
+    this.steps = this.stepsAt === this.now ? this.steps + 1 : 1;
+    this.stepsAt = this.now;
+    if (this.steps > MOST) { this.halted = true; this.note("stopped", `${what} came ${MOST.toLocaleString("en")} times at this moment`); }
+    return !this.halted;
+  }
+  touched() { this.halted = false; this.steps = 0; }
+
+  // What falls due by itself
+  due() {
+    if (this.halted) return null;
+    const found = [];
+    const add = (at, kind, more) => found.push({ at: Math.max(at, this.now), kind, depth: 0, place: 0, ...more });
+    if (this.motion) add(this.motion.end, "motion");
+    if (this.readyAt !== null) add(this.readyAt, "loading");
+    if (!this.leaving) {
+      let best = null;
+      for (const r of this.routes("timer")) if (this.may(r) && (!best || this.arrived + r.on.after < best.at)) best = { at: this.arrived + r.on.after, route: r };
+      if (best) add(best.at, "timer", best);
+      for (const r of this.routes("ends")) {
+        const loop = this.state.loops.find(l => l[1] === r.on.motion && l[2]);
+        if (loop && this.loops.has(loop[0]) && this.may(r)) add(Math.max(this.loops.get(loop[0]) + loop[2] - loop[3], this.arrived), "loop", { route: r });
+      }
+    }
+    if (this.pressed) {
+      const down = new Set([...this.pressed.map(id => this.origin(id)), ""]);
+      for (const r of this.routes("hold"))
+        if (down.has(this.origin(r.on.layer || "")) && !this.holds.has(r.id) && this.may(r)) add(this.pressedAt + (r.on.after ?? 500), "hold", { route: r });
+    }
+    let place = 0;
+    for (const [origin, child] of this.children) {
+      const inner = child.speed > 0 ? child.stage.due() : null;
+      if (inner) add(child.began + (inner.at - child.offset) / child.speed, inner.kind, { depth: inner.depth + 1, place, origin, inner });
+      place++;
+    }
+    found.sort((a, b) => a.at - b.at || a.depth - b.depth || a.place - b.place || ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
+    return found[0] || null;
+  }
+  step(due) {
+    this.now = Math.max(this.now, due.at);
+    if (due.inner) return this.inChild(due.origin, stage => stage.step(due.inner));
+    if (!this.counts(`${this.frame.name}: what goes on by itself`)) return;
+    const route = due.route;
+    if (due.kind === "motion") this.arrive(this.motion.to, this.motion);
+    else if (due.kind === "loading") this.loaded();
+    else if (due.kind === "hold") {
+      this.holds.add(route.id);
+      this.note("hold", route.on.layer ? this.name(route.on.layer) : "anywhere");
+      this.go(route);
+    } else {
+      this.fired.add(route.id);
+      if (due.kind === "timer") this.note("timer", `after ${+route.on.after.toPrecision(6)} ms`);
+      this.go(route);
+    }
+  }
+  advance(to) {
+    for (let due; (due = this.due()) && due.at <= to;) this.step(due);
+    this.now = Math.max(this.now, to);
+  }
+  inChild(origin, does) {
+    const child = this.children.get(origin);
+    child.stage.now = Math.max(child.stage.now, (this.now - child.began) * child.speed + child.offset);
+    return does(child.stage, child);
+  }
+
+  // Going somewhere
+  go(route) {
+    if (stays(route)) return this.stay(route.does);
+    const before = this.history[this.history.length - 1], back = route.does.does === "back";
+    if (back && route.arrives !== before) {
+      const other = this.routes(route.on.trigger).find(r => r.does.does === "back" && r.arrives === before && (r.on.layer || "") === (route.on.layer || "") && this.may(r));
+      if (other) route = other;
+    }
+    const edges = this.state.edges[route.id];
+    const edge = (back && before && edges.find(e => e[0] === before)) || edges[0];
+    const [target, program, length, next] = edge, running = this.motion;
+    const goal = this.data.frames[target];
+    this.wantsEntrance = false; this.readyAt = null;
+    if (running) this.note("goes back", `at ${Math.round(Math.min(1, (this.now - running.start) / Math.max(running.end - running.start, 1e-9)) * 100)}%, keeps its speed`);
+    this.note("starts", `to ${goal.name}, ${+DATA.programs[program].d.toPrecision(6)} ms`);
+    for (const loop of this.state.loops) if (!this.loops.has(loop[0])) this.loops.set(loop[0], this.now);
+    const place = this.offset(route, target, goal);
+    this.places[this.state.frame] = this.scroll;
+    const does = route.does.does;
+    if (does === "back" || does === "put away") this.history.pop();
+    else if (!(does === "replace over" || does === "go" && this.state.beneath.length)) this.history.push(this.state.frame);
+    const left = this.scroll;
+    this.scroll = place;
+    this.at = next;
+    const start = this.now + route.delay;
+    this.motion = { route, program, start, end: start + (DATA.calm ? Math.min(1, length) : length), to: next, left };
+    this.beginParts(start);
+    this.swap(program, running);
+  }
+  offset(route, target, goal) {
+    const does = route.does.does;
+    if (does === "show over" || does === "replace over" || route.reset) return [0, 0];
+    const here = this.frame.most, there = goal.most, within = ([x, y]) => [Math.min(there[0], Math.max(0, x)), Math.min(there[1], Math.max(0, y))];
+    const back = does === "back" || does === "put away";
+    if (!back && here.some((v, k) => v > 0 && there[k] > 0)) return within(this.scroll);
+    const known = this.places[target] || [0, 0];
+    return there[0] || there[1] ? within(known) : back ? known : [0, 0];
+  }
+  arrive(at, running, first) {
+    const again = running && running.route && running.route.restart, entered = running && running.entrance;
+    this.at = at;
+    this.entered = entered || (this.entered && !running);
+    const own = this.state.loops;
+    const kept = new Set(own.map(l => l[0]).filter(o => !again));
+    for (const origin of [...this.loops.keys()]) if (!kept.has(origin)) this.loops.delete(origin);
+    for (const loop of own) if (!this.loops.has(loop[0])) this.loops.set(loop[0], this.now);
+    for (const origin of [...this.ends.keys()]) if (!this.loops.has(origin)) this.ends.delete(origin);
+    this.motion = null;
+    this.lookAtLoops();
+    if (!entered) this.fired = new Set();
+    this.full = !!entered;
+    this.keepParts();
+    this.beginParts(this.now, again);
+    this.feedParts();
+    this.swap(entered ? this.state.entrance[3] : this.state.still, null);
+    if (entered) return this.note("entrance", `of ${this.frame.name} is over`);
+    this.arrived = this.now;
+    this.note("arrives", this.frame.name + (first ? ", the first" : ""), this.frame.name);
+    this.wantsEntrance = !!this.state.entrance;
+    this.readyAt = this.now + this.loading;
+    this.startLoading("starts");
+    if (running) this.startBy(r => r.on.trigger === "ends" && r.on.motion === running.route.id);
+    if (this.wantsEntrance && !this.motion && this.state.entrance[2] !== "after loading") this.enter();
+    if (this.loading <= 0 && !this.leaving) this.loaded();
+  }
+  loaded() {
+    this.readyAt = null;
+    if (this.loading > 0) this.note("loaded", this.frame.name);
+    this.startLoading("is ready");
+    if (this.wantsEntrance && !this.motion) this.enter();
+  }
+  startLoading(when) {
+    const all = this.routes("loading").filter(r => (r.on.when ?? "is ready") === when);
+    for (const r of all.sort((a, b) => !stays(a) - !stays(b))) if (!this.leaving && this.may(r)) this.go(r);
+  }
+  enter() {
+    const [program, length] = this.state.entrance;
+    this.wantsEntrance = false;
+    this.note("entrance", `of ${this.frame.name}`);
+    this.motion = { route: { id: "" }, program, start: this.now, end: this.now + length, to: this.at, entrance: true, left: this.scroll };
+    this.swap(program, null);
+  }
+  lookAtLoops() {
+    for (const [origin, , , , until, round, wait] of this.state.loops) {
+      const began = this.loops.get(origin);
+      if (!until || began === undefined) continue;
+      if (holds(until, this.inputs)) {
+        if (!this.ends.has(origin)) this.ends.set(origin, began + wait + (this.now - began <= wait ? 0 : round * Math.ceil((this.now - began - wait) / round - 1e-9)));
+      } else if (this.ends.has(origin)) {
+        const end = this.ends.get(origin);
+        this.ends.delete(origin);
+        if (end <= this.now) this.loops.set(origin, this.now);
+      }
+    }
+  }
+  closeOver() {
+    const state = this.state;
+    if (!state.beneath.length || !state.closes) return false;
+    const under = this.data.states[state.beneath[state.beneath.length - 1]].frame;
+    const route = this.routes().find(r => r.does.does === "put away" && r.arrives === under);
+    if (!route) return false;
+    this.note("closes", this.frame.name);
+    this.go(route);
+    return true;
+  }
+
+  // Inputs and signals
+  stay(does) {
+    const entry = this.data.inputs.find(e => e[0] === does.input);
+    if (!entry) return;
+    if ("value" in does || does.does === "set input") this.become(entry, does.value ?? false); else this.signal(entry);
+  }
+  become(entry, to) {
+    const old = this.inputs[entry[1]];
+    this.inputs[entry[1]] = to;
+    this.note("input", `${entry[1]} becomes ${said(to)}`);
+    if (old === to) return;
+    this.lookAtLoops();
+    this.keepParts();
+    this.beginParts(this.now);
+    this.feedParts();
+    this.startBy(r => r.on.trigger === "crosses" && r.on.input === entry[0] && crosses(r.on, old, to));
+  }
+  signal(entry) {
+    this.note("signal", entry[1]);
+    for (const use of this.frame.uses) {
+      const child = this.children.get(use[0]);
+      if (!child) continue;
+      for (const [input, name] of use[6]) {
+        const inner = child.stage.data.inputs.find(e => e[0] === input && e[2] === "signal");
+        if (name === entry[1] && inner) this.inChild(use[0], stage => { stage.touched(); stage.signal(inner); });
+      }
+    }
+    this.startBy(r => r.on.trigger === "signal" && r.on.input === entry[0]);
+  }
+  startBy(fits) {
+    this.waiting.push(...this.routes().filter(fits).sort((a, b) => !stays(a) - !stays(b)));
+    if (this.starting) return;
+    this.starting = true;
+    while (this.waiting.length && !this.halted) {
+      const route = this.waiting.shift();
+      if (this.counts(`${this.frame.name}: what sets and sends`) && route.leaves === this.state.frame && this.may(route)) this.go(route);
+    }
+    this.waiting = [];
+    this.starting = false;
+  }
+
+  // Parts
+  usesShown() { return this.frame.uses.filter(u => !u[8] || holds(u[8], this.inputs)); }
+  beginParts(at, again) {
+    for (const [origin, part, name, speed, offset, pose, , key] of this.usesShown()) {
+      const there = this.children.get(origin);
+      if (there && there.part === part && !again) continue;
+      const data = DATA.parts[key];
+      if (!data) continue;
+      const child = { part, name, speed, offset, began: at, stage: null, key };
+      let begun = false;
+      const log = entry => { if (begun || entry.what !== "arrives") this.log({ ...entry, at: this.now, stage: entry.stage ? `${name}/${entry.stage}` : name }); };
+      child.stage = new Stage(data, this.loading, log, pose, this.fed(origin, data));
+      begun = true;
+      this.children.set(origin, child);
+      this.mount();
+    }
+  }
+  keepParts() {
+    const there = new Set(this.usesShown().map(u => u[0]));
+    for (const origin of [...this.children.keys()]) if (!there.has(origin)) this.children.delete(origin);
+  }
+  fed(origin, data) {
+    const use = this.frame.uses.find(u => u[0] === origin), made = {};
+    for (const [input, name, plain, expression] of use ? use[6] : []) {
+      const entry = data.inputs.find(e => e[0] === input && e[2] !== "signal");
+      if (!entry) continue;
+      let v = expression ? value(expression, this.inputs) : name ? this.inputs[name] : plain;
+      if (expression && typeof v !== "string") v = entry[2] === "number" ? number(v) : number(v) !== 0;
+      const fits = entry[2] === "number" ? typeof v === "number" : entry[2] === "yes/no" ? typeof v === "boolean" : typeof v === "string";
+      if (fits) made[entry[1]] = v;
+    }
+    return made;
+  }
+  feedParts() {
+    for (const [origin, child] of this.children)
+      for (const [name, v] of Object.entries(this.fed(origin, child.stage.data)))
+        if (child.stage.inputs[name] !== v) this.inChild(origin, stage => { stage.touched(); stage.become(stage.data.inputs.find(e => e[1] === name), v); });
+  }
+
+  // On screen
+  swap(program, running) {
+    if (!this.host) return;
+    let before = null, now = null, old = null, rate = 1;
+    if (running && this.view) {
+      old = this.view;
+      const t = this.now - running.start;
+      old.show(t - 1, this.since(), null, () => false);
+      before = old.read();
+      old.show(t, this.since(), null, () => false);
+      now = old.read();
+      rate = t > 0 ? 1 : 0;
+      const host = document.createElementNS("http://www.w3.org/2000/svg", "g");
+      old.host.replaceWith(host);
+      this.host = host;
+    }
+    this.view = new View(program, this.host);
+    if (old) this.view.takeOver(old, before, now, rate);
+    this.mount();
+  }
+  mount() {
+    if (!this.view) return;
+    for (const [origin, child] of this.children) {
+      const el = this.view.uses.get(origin);
+      if (!el || child.stage.host && el.contains(child.stage.host)) continue;
+      if (!child.stage.host) {
+        child.stage.host = document.createElementNS("http://www.w3.org/2000/svg", "g");
+        child.stage.swap(child.stage.motion ? child.stage.motion.program : child.stage.full ? child.stage.state.entrance[3] : child.stage.state.still, null);
+      }
+      el.appendChild(child.stage.host);
+    }
+  }
+  since() {
+    if (DATA.calm) return new Map();
+    return new Map([...this.loops].map(([origin, at]) => [origin, (this.ends.has(origin) ? Math.min(this.now, this.ends.get(origin)) : this.now) - at]));
+  }
+  render() {
+    const motion = this.motion, moved = motion ? motion.left : this.scroll;
+    const shift = moved[0] || moved[1] || this.scroll[0] || this.scroll[1] || this.shifted ? [...moved, ...this.scroll] : null;
+    this.shifted = !!shift;
+    if (shift && !motion) { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; shift[2] = shift[3] = 0; }
+    this.view.show(motion ? this.now - motion.start : 0, this.since(), shift, text => !holds(this.conditions(text), this.inputs));
+    for (const child of this.children.values()) {
+      child.stage.now = Math.max(child.stage.now, (this.now - child.began) * child.speed + child.offset);
+      if (child.stage.view) child.stage.render();
+    }
+  }
+  conditions(text) { return DATA.conditions[text] ?? 0; }
+
+  // Touches. Points are in px of the window
+  under(x, y) {
+    const found = this.view ? this.view.at(x, y) : [], side = this.motion ? 1 : 0;
+    const layers = found.map(k => this.view.l[k]);
+    const use = layers.map(l => [l[3], l[2]].find(o => o && this.children.has(o))).find(Boolean);
+    return { layers: layers.map(l => l[side ? 1 : 0]).filter(Boolean), child: use || "" };
+  }
+  take(layers, fits) {
+    const routes = this.routes().filter(r => fits(r.on) && this.may(r));
+    for (const id of layers) {
+      const route = routes.find(r => this.origin(r.on.layer || "") === this.origin(id));
+      if (route) return [route, this.name(route.on.layer || layers[0])];
+    }
+    return null;
+  }
+  done(layers, fits, what, says) {
+    const found = this.take(layers, fits);
+    if (!found) return false;
+    this.note(what, says ? says(found[1]) : found[1]);
+    this.go(found[0]);
+    return true;
+  }
+  press(x, y, fx, fy) {
+    this.touched();
+    const box = this.state.box;
+    if (box && !(fx >= box[0] && fx < box[0] + box[2] && fy >= box[1] && fy < box[1] + box[3]) && this.closeOver()) {
+      this.pressed = null; this.held = "";
+      return;
+    }
+    const { layers, child } = this.under(x, y);
+    this.pressed = layers; this.pressedAt = this.now; this.holds = new Set(); this.held = child;
+    if (child) this.inChild(child, stage => stage.press(x, y));
+  }
+  release(x, y) {
+    if (!this.pressed) return false;
+    const pressed = this.pressed, held = this.children.get(this.held), { layers, child } = this.under(x, y);
+    if (held) {
+      const taken = this.inChild(this.held, stage => child === this.held ? stage.release(x, y) : (stage.drop(), false));
+      if (taken) { this.pressed = null; this.held = ""; return true; }
+    }
+    this.pressed = null;
+    const down = new Set(pressed.map(id => this.origin(id))), shared = layers.filter(id => down.has(this.origin(id)));
+    const was = this.holds.size > 0, last = this.lastTap, at = this.now;
+    const twice = on => on.trigger === "double tap" && last && at - last[0] <= (on.within ?? 300) && (!on.layer || last[1].some(id => this.origin(id) === this.origin(on.layer)));
+    if (!was) {
+      this.lastTap = null;
+      if (this.done([...shared, ""], twice, "double tap")) return true;
+      this.lastTap = [at, shared];
+      if (this.done([...shared, ""], on => on.trigger === "tap", "tap")) return true;
+    } else this.lastTap = null;
+    if (this.done([...pressed, ""], on => on.trigger === "release", "release")) return true;
+    if (!was) this.note("tap", `${shared.length ? this.name(shared[0]) : "nothing"}, nothing happens`);
+    return false;
+  }
+  drop() { this.pressed = null; const held = this.children.get(this.held); if (held) held.stage.drop(); this.held = ""; }
+  move(x, y) {
+    const { layers, child } = this.under(x, y);
+    for (const origin of new Set([this.over, child])) if (this.children.has(origin)) this.inChild(origin, stage => origin === child ? stage.move(x, y) : stage.out());
+    this.over = child;
+    this.hover(layers);
+  }
+  out() {
+    if (this.children.has(this.over)) this.inChild(this.over, stage => stage.out());
+    this.over = "";
+    this.hover([]);
+  }
+  hover(here) {
+    const before = this.hovered;
+    if (before.join("\0") === here.join("\0")) return;
+    this.touched();
+    this.hovered = here;
+    const known = new Set(before.map(id => this.origin(id))), now = new Set(here.map(id => this.origin(id)));
+    const left = before.filter(id => !now.has(this.origin(id))), came = here.filter(id => !known.has(this.origin(id)));
+    this.done(before.length && !here.length ? [...left, ""] : left, on => on.trigger === "hover out", "hover", name => `off ${name}`);
+    this.done(here.length && !before.length ? [...came, ""] : came, on => on.trigger === "hover in", "hover", name => `over ${name}`);
+  }
+  key(pressed) {
+    this.touched();
+    const found = this.take([""], on => on.trigger === "key" && (on.key ?? "Enter") === pressed);
+    if (found) { this.note("key", pressed); this.go(found[0]); return true; }
+    for (const origin of this.children.keys()) if (this.inChild(origin, stage => stage.key(pressed))) return true;
+    return pressed === "Escape" && this.closeOver();
+  }
+  scrollBy(dx, dy) {
+    if (this.children.has(this.over) && this.inChild(this.over, stage => stage.scrollBy(dx, dy))) return true;
+    this.touched();
+    const most = this.frame.most, to = [Math.min(most[0], Math.max(0, this.scroll[0] + dx)), Math.min(most[1], Math.max(0, this.scroll[1] + dy))];
+    if (to[0] === this.scroll[0] && to[1] === this.scroll[1]) return false;
+    this.scroll = to;
+    this.pressed = null;
+    return true;
+  }
+}
+const crosses = (on, old, to) => {
+  const mark = on.value ?? 1, way = on.way ?? "rising", all = [mark, old, to].every(v => typeof v === "number");
+  const rises = all ? old < mark && mark <= to : old !== to && to === mark, falls = all ? old > mark && mark >= to : old !== to && old === mark;
+  return way === "rising" ? rises : way === "falling" ? falls : rises || falls;
+};
+
+// --- The page
+const entries = [];
+let stage;
+const start = ({ frame = "", inputs = {}, loading = 0 } = {}) => {
+  entries.length = 0;
+  const first = Object.entries(DATA.project.frames).find(([id, f]) => id === frame || f.name === frame);
+  root.innerHTML = "";
+  stage = new Stage(DATA.project, loading, entry => entries.push(entry), first ? first[0] : "", inputs);
+  stage.host = document.createElementNS("http://www.w3.org/2000/svg", "g");
+  root.appendChild(stage.host);
+  stage.swap(stage.motion ? stage.motion.program : stage.state.still, null);
+  show();
+};
+const show = () => {
+  stage.render();
+  const frame = stage.data.frames[stage.data.states[stage.state.beneath[0] ?? stage.at].frame];
+  if (root.getAttribute("width") !== `${frame.w}`) { root.setAttribute("width", frame.w); root.setAttribute("height", frame.h); }
+  if (live) live(stage);
+};
+const point = (x, y) => {
+  const p = new DOMPoint(x, y).matrixTransform(root.getScreenCTM());
+  return [p.x, p.y, x, y];
+};
+const made = does => (...given) => { stage.render(); const result = does(...given); show(); return result; };
+return {
+  start,
+  advance: made(ms => stage.advance(stage.now + ms)),
+  press: made((x, y) => stage.press(...point(x, y))),
+  move: made((x, y) => stage.move(...point(x, y))),
+  release: made((x, y) => { stage.release(...point(x, y)); }),
+  scroll: made((dx, dy) => { stage.scrollBy(dx, dy); }),
+  out: made(() => stage.out()),
+  key: made(key => stage.key(key)),
+  input: made((name, to) => { stage.touched(); const e = stage.data.inputs.find(i => i[1] === name && i[2] !== "signal"); if (e) stage.become(e, to); }),
+  signal: made(name => { stage.touched(); const e = stage.data.inputs.find(i => i[1] === name && i[2] === "signal"); if (e) stage.signal(e); }),
+  loaded: made(() => stage.loaded()),
+  log: () => entries,
+  now: () => stage.now,
+  inputs: () => stage.data.inputs.map(e => [e[1], e[2], stage.inputs[e[1]]]),
+  stage: () => stage,
+};
+};
