@@ -31,11 +31,11 @@ from avelt.core.model.expressions import Call, Chain, Comparison, Expression, In
 from avelt.core.model.find import entrance_route, frame_by_id, walk
 from avelt.core.model.parts import as_stage
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.triggers import STAYS, Drag, GoBack, Pointer, PutAway, ReplaceOver, Scroll, ShowOver
-from avelt.core.model.values import Frame, Layer, Project, Route, Use
+from avelt.core.model.triggers import STAYS, GoBack, PutAway, ReplaceOver, ShowOver
+from avelt.core.model.values import Follow, Frame, Layer, Path, Project, Route, Use
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.followers import is_follow
+from avelt.core.timing.followers import clock_of, is_follow
 from avelt.core.timing.loops import round_duration, total_length
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid, place_of
 from avelt.core.timing.program import Program
@@ -121,11 +121,15 @@ class _PageHere(Here):
         still.loops = ()
         super().__init__(draft, Stage(still))
         self.whole = program
-        self.channels: list[tuple[Node, Signal, str, Moved | None, list[tuple[str, bool, Moved, str]]]] = []
+        self.channels: list[tuple[Node, Signal, str, Moved | None, list[tuple[str, int, Moved, str]]]] = []
+        # 0: as it is, 1: it dies down as the frame is left, 2: it comes as the frame is arrived at.
         self._loops = [
-            (track.loop.origin, track.fades, Stage(_only(program, track)))
+            (
+                track.loop.origin,
+                1 if track.fades else 2 if is_follow(track.loop) and not program.clocks.stands else 0,
+                Stage(_only(program, track)),
+            )
             for track in program.loops
-            if not is_follow(track.loop)
         ]
 
     def put(self, node: Node, signal: Signal, rest: str | None = None) -> None:
@@ -160,7 +164,8 @@ def _only(program: Program, track: Any) -> Program:
             "_base_colours",
         ):
             made.__dict__.pop(name)
-    alone = msgspec.structs.replace(track, fades=False)  # how it dies down is the page's
+    # How it dies down, and by what clock it goes, is the page's.
+    alone = msgspec.structs.replace(track, fades=False, loop=msgspec.structs.replace(track.loop, origin="alone"))
     made.tracks, made.loops = (alone,), (alone,)
     made.start = program.start if track.fades or program.clocks.stands else program.end
     begins = tuple(0.0 if origin == track.loop.origin else math.inf for origin in program.clocks.origins)
@@ -251,7 +256,7 @@ class _Packer(Maker):
         for node, signal, first, base, extra in here.channels:
             if place(node) < 0:  # the frame's own size is the page's
                 continue
-            adds = [[origin, int(fades), self._runs(moved), rest] for origin, fades, moved, rest in extra]
+            adds = [[origin, weight, self._runs(moved), rest] for origin, weight, moved, rest in extra]
             by = int(signal.prop in _MULTIPLIED)
             channels += [place(node), packed.channel([signal.prop, first, self._runs(base), adds, by])]
         for node in [n for top in whole for n in top.walk()]:
@@ -318,6 +323,7 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
             "still": packed.program(compile_still(picture, project), project),
             "edges": edges,
             "loops": [_loop(packed, loop) for loop in picture.loops],
+            "follows": [_follow(follow) for follow in picture.follows if not follow.muted],
         }
         if beneath:
             how = how_shown(project, frame.id, beneath[-1][0].id)
@@ -392,6 +398,11 @@ def _loop(packed: Packed, loop: Any) -> list[Any]:
     ]
 
 
+def _follow(follow: Follow) -> list[Any]:
+    """[its clock, what it follows, from, to, lag]."""
+    return [clock_of(follow), _whole(follow.by, "by"), follow.start, follow.end, follow.lag]
+
+
 def _frame(project: Project, frame: Frame) -> Json:
     uses = [
         [
@@ -414,7 +425,19 @@ def _frame(project: Project, frame: Frame) -> Json:
         "h": frame.h,
         "most": list(most_scrolled(frame)),
         "names": {layer.id: [layer.name, layer.origin] for layer in walk(frame.layers)},
+        "ways": _ways(project, frame),
         "uses": uses,
+    }
+
+
+def _ways(project: Project, frame: Frame) -> Json:
+    """The first lines of the path layers that something is dragged along, by their ids."""
+    wanted = {getattr(route.trigger, "path", "") for route in project.routes if route.leaves == frame.id}
+    wanted |= {getattr(follow.by, "path", "") for follow in frame.follows}
+    return {
+        layer.id: list(layer.body.subpaths[0].points)
+        for layer in walk(frame.layers)
+        if layer.id in wanted and isinstance(layer.body, Path) and layer.body.subpaths
     }
 
 
@@ -472,13 +495,6 @@ def parts_of(packed: Packed, project: Project) -> Json:
 
 def lacking(packed: Packed, project: Project) -> None:
     """Name what the page does not play."""
-    for frame in project.frames:
-        for follow in frame.follows:
-            packed.lacks(follow.name, "what follows a value", "it stands as the frame has it")
-    for route in project.routes:
-        if isinstance(route.trigger, Drag | Scroll | Pointer):
-            name = frame_by_id(project, route.leaves).name
-            packed.lacks(name, "a route that follows a drag, the scrolling or the pointer", "it does not begin")
     if any(track.phases for track in project.tracks):
         packed.lacks(project.name, "its running order", "it stands in its first frame")
 

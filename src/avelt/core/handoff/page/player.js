@@ -108,13 +108,13 @@ class View {
      arrived at are scrolled. */
   show(t, since, shift, hidden) {
     const share = this.program.d > 0 ? Math.min(1, Math.max(0, t / this.program.d)) : 0;
-    const fading = 1 - share * share * (3 - 2 * share);
+    const fading = 1 - share * share * (3 - 2 * share), coming = curves[this.program.cv](share);
     this.c.forEach(([n, prop, first, runs, extra, times], k) => {
       let [parts, numbers] = runs.length ? runsAt(runs, t) : [parsed(first).parts, parsed(first).numbers];
       for (const [origin, fades, own, rest] of extra) {
         const ms = since.get(origin);
         if (ms === undefined) continue;
-        const [, there] = runsAt(own, ms), at = parsed(rest).numbers, by = fades ? fading : 1;
+        const [, there] = runsAt(own, ms), at = parsed(rest).numbers, by = fades === 1 ? fading : fades ? coming : 1;
         if (there.length !== numbers.length) continue;
         numbers = numbers.map((v, i) => times ? v * (1 + ((at[i] ? there[i] / at[i] : 1) - 1) * by) : v + (there[i] - at[i]) * by);
       }
@@ -285,6 +285,52 @@ const finite = v => Number.isFinite(v) ? v : 0;
 const said = v => v === true ? "yes" : v === false ? "no" : typeof v === "number" ? `${+v.toPrecision(6)}` : `“${v}”`;
 const holds = (condition, inputs) => !condition || value(condition, inputs) === true;
 
+// --- What follows a value: where it is, where it shall be, and how it gets there
+class Following {
+  constructor(v) { Object.assign(this, { wanted: 0, share: 0, since: 0, lag: 0, pace: 0, held: false, settling: null }, v); }
+  at(now) {
+    const s = this.settling;
+    if (s) {
+      if (now >= s.began + s.duration) return s.end;
+      const t = Math.max(0, now - s.began) / s.duration, u = 1 - t;
+      return Math.min(1, Math.max(0, (1 + 2 * t) * u * u * s.share + t * u * u * s.speed * s.duration + t * t * (3 - 2 * t) * s.end));
+    }
+    return this.lag <= 0 ? this.wanted : this.wanted + (this.share - this.wanted) * Math.exp(-Math.max(0, now - this.since) / this.lag);
+  }
+  speedAt(now) {
+    const s = this.settling;
+    if (s) {
+      if (now >= s.began + s.duration || s.duration <= 0) return 0;
+      const t = Math.max(0, now - s.began) / s.duration;
+      return (s.end - s.share) * 6 * t * (1 - t) / s.duration + (1 - t) * (1 - 3 * t) * s.speed;
+    }
+    return this.lag > 0 ? (this.wanted - this.at(now)) / this.lag : now - this.since <= RESTS ? this.pace : 0;
+  }
+  aimed(now, wanted, pace = 0, held = false) {
+    wanted = Math.min(1, Math.max(0, wanted));
+    return new Following({ ...this, wanted, share: this.at(now), since: now, pace: wanted > 0 && wanted < 1 ? pace : 0, held, settling: null });
+  }
+  endsAt() {
+    if (this.settling) return this.settling.began + this.settling.duration;
+    if (this.held || this.wanted !== 0 && this.wanted !== 1) return Infinity;
+    const away = Math.abs(this.share - this.wanted);
+    return this.lag <= 0 || away <= CLOSE ? this.since : this.since + this.lag * Math.log(away / CLOSE);
+  }
+  get end() { return this.settling ? this.settling.end : this.wanted; }
+  letGo(now, how, letsGo, duration) {
+    const share = this.at(now), speed = this.speedAt(now);
+    if (how === "stay") return new Following({ ...this, pace: 0, held: false });
+    const far = this.wanted + (how === "speed" && now - this.since <= RESTS ? this.pace * 200 : 0);
+    const end = how === "back" || far < letsGo ? 0 : 1, way = end - share;
+    let takes = Math.max(duration * Math.abs(way), Math.min(duration, 120));
+    if (speed * way > 0) takes = Math.min(takes, 3 * Math.abs(way) / Math.abs(speed));
+    else if (speed) takes = Math.min(takes, 6.75 * (speed < 0 ? share : 1 - share) / Math.abs(speed));
+    return new Following({ ...this, held: false, settling: { began: now, share, speed, end, duration: Math.abs(way) > 0 ? takes : 0 } });
+  }
+}
+const RESTS = 50, CLOSE = 0.0005;
+const shareBetween = (v, start, end) => end === start ? v >= end ? 1 : 0 : Math.min(1, Math.max(0, (v - start) / (end - start)));
+
 // --- Stages: the project, and every part at work
 const ORDER = ["motion", "loading", "timer", "hold", "loop"];
 const MOST = 1000;
@@ -297,6 +343,7 @@ class Stage {
     Object.assign(this.inputs, told || {});
     this.loops = new Map(); this.ends = new Map(); this.fired = new Set(); this.holds = new Set();
     this.children = new Map(); this.history = []; this.places = {}; this.scroll = [0, 0]; this.hovered = [];
+    this.follows = new Map(); this.returns = null; this.passed = new Set(); this.grip = null; this.pointer = null;
     this.pressed = null; this.lastTap = null; this.held = ""; this.over = ""; this.readyAt = null;
     this.steps = 0; this.stepsAt = -1; this.halted = false; this.waiting = []; this.starting = false;
     const at = data.states.findIndex(s => s.frame === first && !s.beneath.length);
@@ -309,7 +356,9 @@ class Stage {
   origin(id) { for (const f of Object.values(this.data.frames)) if (f.names[id]) return f.names[id][1]; return id; }
   routes(kind) { return this.data.routes.filter(r => r.leaves === this.state.frame && (!kind || r.on.trigger === kind)); }
   may(route) { return !this.fired.has(route.id) && holds(route.only_if, this.inputs); }
-  get leaving() { return this.motion && !this.motion.entrance; }
+  get leaving() { return this.motion && this.sureOf(this.motion) && !this.motion.entrance; }
+  sureOf(motion) { return !motion.following || !!motion.left; }
+  moment(motion) { return motion.following ? motion.following.at(this.now) * (motion.end - motion.start) : this.now - motion.start; }
   counts(what) {
     this.steps = this.stepsAt === this.now ? this.steps + 1 : 1;
     this.stepsAt = this.now;
@@ -323,7 +372,10 @@ class Stage {
     if (this.halted) return null;
     const found = [];
     const add = (at, kind, more) => found.push({ at: Math.max(at, this.now), kind, depth: 0, place: 0, ...more });
-    if (this.motion) add(this.motion.end, "motion");
+    if (this.motion) {
+      const over = this.motion.following ? this.motion.following.endsAt() : this.motion.end;
+      if (over < Infinity) add(over, "motion");
+    }
     if (this.readyAt !== null) add(this.readyAt, "loading");
     if (!this.leaving) {
       let best = null;
@@ -353,7 +405,7 @@ class Stage {
     if (due.inner) return this.inChild(due.origin, stage => stage.step(due.inner));
     if (!this.counts(`${this.frame.name}: what goes on by itself`)) return;
     const route = due.route;
-    if (due.kind === "motion") this.arrive(this.motion.to, this.motion);
+    if (due.kind === "motion") this.finish();
     else if (due.kind === "loading") this.loaded();
     else if (due.kind === "hold") {
       this.holds.add(route.id);
@@ -387,20 +439,18 @@ class Stage {
     const edge = (back && before && edges.find(e => e[0] === before)) || edges[0];
     const [target, program, length, next] = edge, running = this.motion;
     const goal = this.data.frames[target];
-    this.wantsEntrance = false; this.readyAt = null;
-    if (running) this.note("goes back", `at ${Math.round(Math.min(1, (this.now - running.start) / Math.max(running.end - running.start, 1e-9)) * 100)}%, keeps its speed`);
+    this.wantsEntrance = false; this.readyAt = null; this.returns = null;
+    if (running) this.note("goes back", `at ${Math.round(Math.min(1, this.moment(running) / Math.max(running.end - running.start, 1e-9)) * 100)}%, keeps its speed`);
     this.note("starts", `to ${goal.name}, ${+DATA.programs[program].d.toPrecision(6)} ms`);
     for (const loop of this.state.loops) if (!this.loops.has(loop[0])) this.loops.set(loop[0], this.now);
     const place = this.offset(route, target, goal);
     this.places[this.state.frame] = this.scroll;
-    const does = route.does.does;
-    if (does === "back" || does === "put away") this.history.pop();
-    else if (!(does === "replace over" || does === "go" && this.state.beneath.length)) this.history.push(this.state.frame);
+    this.remember(route.does.does);
     const left = this.scroll;
     this.scroll = place;
     this.at = next;
     const start = this.now + route.delay;
-    this.motion = { route, program, start, end: start + (DATA.calm ? Math.min(1, length) : length), to: next, left };
+    this.motion = { route, program, start, end: start + (DATA.calm ? Math.min(1, length) : length), to: next, was: left };
     this.beginParts(start);
     this.swap(program, running);
   }
@@ -423,7 +473,9 @@ class Stage {
     for (const loop of own) if (!this.loops.has(loop[0])) this.loops.set(loop[0], this.now);
     for (const origin of [...this.ends.keys()]) if (!this.loops.has(origin)) this.ends.delete(origin);
     this.motion = null;
+    this.returns = null;
     this.lookAtLoops();
+    this.lookAtFollows(true);
     if (!entered) this.fired = new Set();
     this.full = !!entered;
     this.keepParts();
@@ -454,7 +506,7 @@ class Stage {
     const [program, length] = this.state.entrance;
     this.wantsEntrance = false;
     this.note("entrance", `of ${this.frame.name}`);
-    this.motion = { route: { id: "" }, program, start: this.now, end: this.now + length, to: this.at, entrance: true, left: this.scroll };
+    this.motion = { route: { id: "" }, program, start: this.now, end: this.now + length, to: this.at, entrance: true, was: this.scroll };
     this.swap(program, null);
   }
   lookAtLoops() {
@@ -493,6 +545,7 @@ class Stage {
     this.note("input", `${entry[1]} becomes ${said(to)}`);
     if (old === to) return;
     this.lookAtLoops();
+    this.lookAtFollows();
     this.keepParts();
     this.beginParts(this.now);
     this.feedParts();
@@ -567,12 +620,12 @@ class Stage {
     let before = null, now = null, old = null, rate = 1;
     if (running && this.view) {
       old = this.view;
-      const t = this.now - running.start;
+      const t = this.moment(running);
       old.show(t - 1, this.since(), null, () => false);
       before = old.read();
       old.show(t, this.since(), null, () => false);
       now = old.read();
-      rate = t > 0 ? 1 : 0;
+      rate = running.following ? running.following.speedAt(this.now) * (running.end - running.start) : t > 0 ? 1 : 0;
       const host = document.createElementNS("http://www.w3.org/2000/svg", "g");
       old.host.replaceWith(host);
       this.host = host;
@@ -595,14 +648,16 @@ class Stage {
   }
   since() {
     if (DATA.calm) return new Map();
-    return new Map([...this.loops].map(([origin, at]) => [origin, (this.ends.has(origin) ? Math.min(this.now, this.ends.get(origin)) : this.now) - at]));
+    const far = [...this.follows].map(([clock, f]) => [clock, f.at(this.now) * 1000]);
+    return new Map(far.concat([...this.loops].map(([origin, at]) => [origin, (this.ends.has(origin) ? Math.min(this.now, this.ends.get(origin)) : this.now) - at])));
   }
   render() {
-    const motion = this.motion, moved = motion ? motion.left : this.scroll;
+    const motion = this.motion, moved = motion ? motion.was : this.scroll;
     const shift = moved[0] || moved[1] || this.scroll[0] || this.scroll[1] || this.shifted ? [...moved, ...this.scroll] : null;
     this.shifted = !!shift;
     if (shift && !motion) { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; shift[2] = shift[3] = 0; }
-    this.view.show(motion ? this.now - motion.start : 0, this.since(), shift, text => !holds(this.conditions(text), this.inputs));
+    if (shift && motion && motion.route.on && motion.route.on.trigger === "scroll") { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; }
+    this.view.show(motion ? this.moment(motion) : 0, this.since(), shift, text => !holds(this.conditions(text), this.inputs));
     for (const child of this.children.values()) {
       child.stage.now = Math.max(child.stage.now, (this.now - child.began) * child.speed + child.offset);
       if (child.stage.view) child.stage.render();
@@ -612,7 +667,7 @@ class Stage {
 
   // Touches. Points are in px of the window
   under(x, y) {
-    const found = this.view ? this.view.at(x, y) : [], side = this.motion ? 1 : 0;
+    const found = this.view ? this.view.at(x, y) : [], side = this.motion && this.sureOf(this.motion) ? 1 : 0;
     const layers = found.map(k => this.view.l[k]);
     const use = layers.map(l => [l[3], l[2]].find(o => o && this.children.has(o))).find(Boolean);
     return { layers: layers.map(l => l[side ? 1 : 0]).filter(Boolean), child: use || "" };
@@ -632,24 +687,32 @@ class Stage {
     this.go(found[0]);
     return true;
   }
-  press(x, y, fx, fy) {
+  local(x, y) {
+    const p = new DOMPoint(x, y).matrixTransform(this.view.host.getScreenCTM().inverse());
+    return [p.x, p.y];
+  }
+  press(x, y) {
     this.touched();
-    const box = this.state.box;
+    const box = this.state.box, [fx, fy] = this.local(x, y);
+    this.pointer = [fx, fy, x, y];
     if (box && !(fx >= box[0] && fx < box[0] + box[2] && fy >= box[1] && fy < box[1] + box[3]) && this.closeOver()) {
-      this.pressed = null; this.held = "";
-      return;
+      this.pressed = null; this.held = ""; this.grip = null;
+      return false;
     }
     const { layers, child } = this.under(x, y);
-    this.pressed = layers; this.pressedAt = this.now; this.holds = new Set(); this.held = child;
-    if (child) this.inChild(child, stage => stage.press(x, y));
+    this.pressed = layers; this.pressedAt = this.now; this.holds = new Set(); this.held = child; this.grip = null;
+    const taken = child && this.inChild(child, stage => stage.press(x, y));
+    if (!taken) this.gripped(layers, fx, fy);
+    return taken || !!this.grip;
   }
   release(x, y) {
     if (!this.pressed) return false;
     const pressed = this.pressed, held = this.children.get(this.held), { layers, child } = this.under(x, y);
     if (held) {
-      const taken = this.inChild(this.held, stage => child === this.held ? stage.release(x, y) : (stage.drop(), false));
-      if (taken) { this.pressed = null; this.held = ""; return true; }
+      const taken = this.inChild(this.held, stage => child === this.held ? stage.release(x, y) : stage.drop());
+      if (taken) { this.pressed = null; this.held = ""; this.grip = null; return true; }
     }
+    if (this.grip && this.letOff()) { this.pressed = null; this.held = ""; return true; }
     this.pressed = null;
     const down = new Set(pressed.map(id => this.origin(id))), shared = layers.filter(id => down.has(this.origin(id)));
     const was = this.holds.size > 0, last = this.lastTap, at = this.now;
@@ -664,12 +727,21 @@ class Stage {
     if (!was) this.note("tap", `${shared.length ? this.name(shared[0]) : "nothing"}, nothing happens`);
     return false;
   }
-  drop() { this.pressed = null; const held = this.children.get(this.held); if (held) held.stage.drop(); this.held = ""; }
+  drop() {
+    const held = this.children.get(this.held), inner = held && this.inChild(this.held, stage => stage.drop());
+    this.pressed = null; this.held = "";
+    return this.letOff() || inner;
+  }
   move(x, y) {
     const { layers, child } = this.under(x, y);
-    for (const origin of new Set([this.over, child])) if (this.children.has(origin)) this.inChild(origin, stage => origin === child ? stage.move(x, y) : stage.out());
+    for (const origin of new Set([this.over, child, this.held]))
+      if (this.children.has(origin)) this.inChild(origin, stage => origin === child || origin === this.held ? stage.move(x, y) : stage.out());
     this.over = child;
+    const [fx, fy] = this.local(x, y);
+    this.pointer = [fx, fy, x, y];
     this.hover(layers);
+    this.dragged(fx, fy);
+    this.pointed();
   }
   out() {
     if (this.children.has(this.over)) this.inChild(this.over, stage => stage.out());
@@ -696,11 +768,258 @@ class Stage {
   scrollBy(dx, dy) {
     if (this.children.has(this.over) && this.inChild(this.over, stage => stage.scrollBy(dx, dy))) return true;
     this.touched();
-    const most = this.frame.most, to = [Math.min(most[0], Math.max(0, this.scroll[0] + dx)), Math.min(most[1], Math.max(0, this.scroll[1] + dy))];
-    if (to[0] === this.scroll[0] && to[1] === this.scroll[1]) return false;
+    const most = [this.limit("right", this.frame.most[0]), this.limit("down", this.frame.most[1])], was = this.scroll;
+    const to = [Math.min(most[0], Math.max(0, was[0] + dx)), Math.min(most[1], Math.max(0, was[1] + dy))];
+    if (to[0] === was[0] && to[1] === was[1]) return false;
     this.scroll = to;
-    this.pressed = null;
+    this.lookAtFollows();
+    ["right", "down"].forEach((axis, k) => {
+      if (to[k] === was[k]) return;
+      for (const r of this.routes("scroll")) if (r.on.axis === axis) this.aim(r, shareBetween(to[k], r.on.start, r.on.end), r.on.lag);
+      const back = this.returns && this.returns.route.on;
+      if (back && back.trigger === "scroll" && back.axis === axis) this.goBack(shareBetween(to[k], back.start, back.end));
+    });
+    if (!(this.grip && this.grip.moved)) this.pressed = this.grip = null;
     return true;
+  }
+  limit(axis, most) {
+    const back = this.returns && this.returns.route.on, marks = back && back.trigger === "scroll" && back.axis === axis ? [back.start, back.end] : [];
+    if (most <= 0) {
+      for (const r of this.routes("scroll")) if (r.on.axis === axis) marks.push(r.on.start, r.on.end);
+      for (const [, by, start, end] of this.state.follows) if (by.by === "scroll" && by.axis === axis) marks.push(start, end);
+    }
+    return Math.max(most, ...marks);
+  }
+
+  // What follows a value
+  get shown() { return this.motion ? [this.state, this.data.states[this.motion.to]] : [this.state]; }
+  lookAtFollows(anew) {
+    const kept = new Map();
+    for (const state of this.shown) for (const follow of state.follows) {
+      const [clock, , , , lag] = follow, known = this.follows.get(clock), share = this.shareOf(follow);
+      if (!known) kept.set(clock, new Following({ wanted: share ?? 0, share: share ?? 0, since: this.now, lag }));
+      else kept.set(clock, share !== null && share !== known.wanted ? new Following({ ...known, lag }).aimed(this.now, share) : known);
+    }
+    this.follows = anew ? kept : new Map([...this.follows, ...kept]);
+  }
+  shareOf([, by, start, end]) {
+    let v = null;
+    if (by.by === "scroll") v = this.scroll[by.axis === "down" ? 1 : 0];
+    else if (by.by === "pointer") v = this.pointerOver(by.layer, by.axis);
+    else if (by.by === "input") {
+      const entry = this.data.inputs.find(e => e[0] === by.input), known = entry && this.inputs[entry[1]];
+      v = typeof known === "number" || typeof known === "boolean" ? +known : null;
+    }
+    return v === null ? null : shareBetween(v, start, end);
+  }
+  pointerOver(layer, axis) {
+    if (!this.pointer) return null;
+    if (!layer) return axis === "right" ? this.pointer[0] / this.frame.w : this.pointer[1] / this.frame.h;
+    if (!this.hovered.some(id => this.origin(id) === this.origin(layer))) return null;
+    const k = this.view.l.findIndex(l => l[0] === layer || l[1] === layer), matrix = k < 0 ? null : this.view.placed(k);
+    if (!matrix) return null;
+    const p = new DOMPoint(this.pointer[2], this.pointer[3]).matrixTransform(matrix.inverse());
+    const [w, h] = parsed(this.view.layers[k].style.getPropertyValue("--box")).numbers;
+    return axis === "right" ? p.x / w : p.y / h;
+  }
+  pointed() {
+    this.lookAtFollows();
+    for (const r of this.routes("pointer")) {
+      const v = this.pointerOver(r.on.layer, r.on.axis);
+      if (v !== null) this.aim(r, shareBetween(v, r.on.start, r.on.end), r.on.lag);
+    }
+    const back = this.returns && this.returns.route.on;
+    if (back && back.trigger === "pointer") {
+      const pair = back.layer && DATA.programs[this.returns.program] && this.view.l.find(l => l[1] && this.origin(l[1]) === this.origin(back.layer));
+      const v = this.pointerOver(back.layer ? pair ? pair[1] : back.layer : "", back.axis);
+      if (v !== null) this.goBack(shareBetween(v, back.start, back.end));
+    }
+  }
+  aim(route, share, lag, pace = 0, held = false) {
+    if (stays(route)) {
+      if (share < 1) this.passed.delete(route.id);
+      else if (!this.passed.has(route.id) && this.may(route)) { this.passed.add(route.id); this.go(route); }
+      return;
+    }
+    const motion = this.motion;
+    if (motion && motion.following && motion.route.id === route.id) {
+      if (!motion.left) motion.following = motion.following.aimed(this.now, share, pace, held);
+      return;
+    }
+    if (share <= 0 || !this.may(route)) return;
+    if (motion && !held && (!motion.following || motion.left || motion.following.wanted > 0)) return;
+    this.begin(route, new Following({ since: this.now, lag }).aimed(this.now, share, pace, held));
+  }
+  begin(route, following) {
+    const running = this.motion, [target, program, length, next] = this.state.edges[route.id][0], byScroll = route.on.trigger === "scroll";
+    const rest = !running || !this.sureOf(running) && running.following.at(this.now) <= CLOSE && running.following.speedAt(this.now) === 0;
+    for (const loop of this.state.loops) if (!this.loops.has(loop[0])) this.loops.set(loop[0], this.now);
+    this.returns = null; this.wantsEntrance = false;
+    this.motion = { route, program, start: this.now, end: this.now + length, to: next, from: this.at, was: this.scroll, following, left: null, target };
+    this.lookAtFollows();
+    if (route.on.trigger !== "drag") this.note(byScroll ? "scroll" : "starts", `to ${this.data.frames[target].name}`);
+    this.swap(program, rest ? null : running);
+  }
+  sure() {
+    const motion = this.motion;
+    if (!motion || motion.left) return;
+    motion.left = { at: this.at, arrived: this.arrived, fired: this.fired, scroll: this.scroll, history: [...this.history] };
+    this.places[this.state.frame] = this.scroll;
+    const byScroll = motion.route.on.trigger === "scroll", place = byScroll ? this.scroll : this.offset(motion.route, motion.target, this.data.frames[motion.target]);
+    this.remember(motion.route.does.does);
+    this.at = motion.to;
+    this.scroll = place;
+    this.readyAt = null;
+  }
+  remember(does) {
+    if (does === "back" || does === "put away") this.history.pop();
+    else if (!(does === "replace over" || does === "go" && this.state.beneath.length)) this.history.push(this.state.frame);
+  }
+  unsure() {
+    const motion = this.motion;
+    if (!motion || !motion.left) return;
+    this.backTo(motion.left);
+    if (motion.route.on.trigger !== "scroll") this.scroll = motion.left.scroll;
+    motion.left = null;
+  }
+  backTo(left) { this.at = left.at; this.arrived = left.arrived; this.fired = left.fired; this.history = [...left.history]; }
+  finish() {
+    const motion = this.motion;
+    if (!motion.following) return this.arrive(motion.to, motion);
+    if (motion.following.end) {
+      this.sure();
+      const left = motion.left, back = motion.route.on.trigger !== "drag";
+      this.arrive(motion.to, motion);
+      if (back && !this.motion) this.returns = { ...motion, left };
+      return;
+    }
+    this.unsure();
+    this.motion = null;
+    this.swap(this.full ? this.state.entrance[3] : this.state.still, null);
+    this.note("goes back", `to ${this.frame.name}`);
+  }
+  goBack(share) {
+    const motion = this.returns;
+    if (!motion || share >= 1 || this.motion || !motion.left) return;
+    const following = new Following({ wanted: 1, share: 1, since: this.now, lag: motion.following.lag }).aimed(this.now, share);
+    this.returns = null;
+    this.motion = { ...motion, following, left: null };
+    this.backTo(motion.left);
+    this.swap(motion.program, null);
+    this.note("goes back", `to ${this.frame.name}`);
+  }
+
+  // Drags
+  dragsOn(layer) { return this.routes("drag").filter(r => r.on.layer === layer && this.may(r)); }
+  followsOn(layer) { return this.state.follows.filter(f => f[1].by === "drag" && f[1].layer === layer); }
+  takes(on, layers) {
+    if (!on.layer) return true;
+    const pairs = this.view.l.filter(l => l[0] === on.layer);
+    return [on.layer, ...pairs.flatMap(l => [l[0], l[1]])].some(id => layers.includes(id));
+  }
+  gripped(layers, x, y) {
+    let layer = [...layers, ""].find(id => this.dragsOn(id).length || this.followsOn(id).length), share = 0;
+    const motion = this.motion, on = motion && motion.following && motion.route.on.trigger === "drag" ? motion.route.on : null;
+    const takes = on && this.takes(on, layers);
+    if (layer === undefined && takes) layer = "";
+    if (layer === undefined) return;
+    if (takes) {
+      this.unsure();
+      share = motion.following.at(this.now);
+      motion.following = new Following({ ...motion.following, lag: on.lag }).aimed(this.now, share, 0, true);
+      layer = on.layer;
+      this.note("drag", `${layer ? this.name(layer) : "anywhere"} at ${share.toFixed(2)}`);
+    }
+    const follows = {};
+    for (const [clock, , , , lag] of this.followsOn(layer)) {
+      const known = this.follows.get(clock) || new Following({ lag });
+      follows[clock] = known.at(this.now);
+      this.follows.set(clock, known.aimed(this.now, follows[clock], 0, true));
+    }
+    const ways = {};
+    for (const path of [...this.dragsOn(layer).map(r => r.on.path), ...this.followsOn(layer).map(f => f[1].path)]) {
+      const found = path && this.along(path, x, y);
+      if (found) ways[path] = found[0];
+    }
+    this.grip = { x, y, layer, share, follows, recent: [[this.now, x, y]], ways, moved: false };
+  }
+  /* How far along a path layer's first line a point is (0..1), and the length of the line. */
+  along(id, x, y) {
+    const points = this.frame.ways[id], k = this.view.l.findIndex(l => l[0] === id);
+    if (!points || k < 0) return null;
+    const path = document.createElementNS("http://www.w3.org/2000/svg", "path");
+    let d = `M${points[0]} ${points[1]}`;
+    for (let n = 2; n < points.length; n += 6) d += `C${points.slice(n, n + 6).join(" ")}`;
+    path.setAttribute("d", d);
+    const matrix = this.view.host.getScreenCTM().inverse().multiply(this.view.placed(k)), whole = path.getTotalLength();
+    const far = s => { const p = path.getPointAtLength(s).matrixTransform(matrix); return Math.hypot(p.x - x, p.y - y); };
+    let best = 0;
+    for (let n = 0; n <= 200; n++) if (far(whole * n / 200) < far(best)) best = whole * n / 200;
+    for (let step = whole / 200; step > whole / 1e5; step /= 2) for (const s of [best - step, best + step]) if (s >= 0 && s <= whole && far(s) < far(best)) best = s;
+    return [best / whole, whole];
+  }
+  travel(by, x, y) {
+    const grip = this.grip;
+    if (by.along === "path") {
+      const found = this.along(by.path, x, y);
+      return found && by.path in grip.ways ? [(found[0] - grip.ways[by.path]) * found[1], found[1]] : [0, 0];
+    }
+    const [right, down] = { right: [1, 0], left: [-1, 0], down: [0, 1], up: [0, -1] }[by.along];
+    return [(x - grip.x) * right + (y - grip.y) * down, 0];
+  }
+  speedOf(by) {
+    const first = this.grip.recent[0], last = this.grip.recent[this.grip.recent.length - 1];
+    return last[0] > first[0] ? (this.travel(by, last[1], last[2])[0] - this.travel(by, first[1], first[2])[0]) / (last[0] - first[0]) : 0;
+  }
+  dragged(x, y) {
+    const grip = this.grip;
+    if (!grip) return;
+    grip.recent = [...grip.recent.filter(e => e[0] >= this.now - 60), [this.now, x, y]];
+    for (const [clock, by, start, end] of this.followsOn(grip.layer)) {
+      const whole = end - start;
+      if (!(clock in grip.follows) || !whole) continue;
+      const from = grip.follows[clock] ? start + grip.follows[clock] * whole : 0;
+      const share = shareBetween(from + this.travel(by, x, y)[0], start, end), known = this.follows.get(clock);
+      if (share === known.wanted) continue;
+      grip.moved = true;
+      this.follows.set(clock, known.aimed(this.now, share, this.speedOf(by) / whole, true));
+    }
+    const pull = route => {
+      const [travel, length] = this.travel(route.on, x, y), whole = Math.max(length || route.on.travel, 1e-9);
+      return { route, share: travel / whole, pace: this.speedOf(route.on) / whole };
+    };
+    let pulls = this.dragsOn(grip.layer).map(pull);
+    const motion = this.motion;
+    if (motion && motion.following && motion.following.held) {
+      const own = pull(motion.route), share = grip.share + own.share;
+      pulls = pulls.filter(p => p.share > 0 && p.route.id !== motion.route.id);
+      if (share > 0 || !pulls.length) {
+        if (share !== motion.following.wanted) grip.moved = true;
+        motion.following = motion.following.aimed(this.now, share, own.pace, true);
+        return;
+      }
+      motion.following = motion.following.aimed(this.now, 0);
+    }
+    const best = pulls.reduce((a, b) => !a || b.share > a.share ? b : a, null);
+    if (!best || best.share <= 0) return;
+    grip.moved = true;
+    grip.share = 0;
+    if (!stays(best.route)) this.note("drag", `${grip.layer ? this.name(grip.layer) : "anywhere"}, to ${this.data.frames[best.route.arrives].name}`);
+    this.aim(best.route, best.share, best.route.on.lag, best.pace, true);
+  }
+  letOff() {
+    const grip = this.grip, motion = this.motion;
+    this.grip = null;
+    if (!grip) return false;
+    for (const [clock, by] of this.followsOn(grip.layer))
+      if (clock in grip.follows && this.follows.has(clock)) this.follows.set(clock, this.follows.get(clock).letGo(this.now, by.let_go, 0.5, 300));
+    if (!motion || !motion.following || !motion.following.held || motion.route.on.trigger !== "drag") return grip.moved;
+    const on = motion.route.on, known = motion.following;
+    motion.following = known.letGo(this.now, on.let_go, on.lets_go, motion.end - motion.start);
+    const settles = motion.following.settling;
+    this.note("let go", `at ${known.wanted.toFixed(2)}, ${!settles ? "stays" : motion.following.end ? "goes on" : "goes back"}`);
+    if (settles && motion.following.end) this.sure();
+    return grip.moved;
   }
 }
 const crosses = (on, old, to) => {
@@ -730,7 +1049,7 @@ const show = () => {
 };
 const point = (x, y) => {
   const p = new DOMPoint(x, y).matrixTransform(root.getScreenCTM());
-  return [p.x, p.y, x, y];
+  return [p.x, p.y];
 };
 const made = does => (...given) => { stage.render(); const result = does(...given); show(); return result; };
 return {
