@@ -20,6 +20,7 @@ from avelt.core.model.values import Project
 if TYPE_CHECKING:
     from avelt.deliver.kinds import Asked, Kind
     from avelt.deliver.subjects import Subject
+    from avelt.verify.compare import Verdict
 
 _FOR_BROWSERS = ("html", "css", "svg", "waapi", "lottie")
 KEYS = (*_FOR_BROWSERS, "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
@@ -46,7 +47,7 @@ def _look_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--rounds", type=int, default=1, metavar="N", help="of what loops")
     parser.add_argument("--quality", type=int, default=0, metavar="1..100", help="webp with loss")
     parser.add_argument("--background", metavar="COLOUR", help="a CSS colour, or none")
-    parser.add_argument("--words", choices=("outlines", "text"), default="outlines")
+    parser.add_argument("--words", choices=("outlines", "text"), default="", help="text as outlines, or with its font")
     parser.add_argument("--prefix", default="", help="put in front of every name")
     parser.add_argument("--once", action="store_true", help="moving pictures do not begin again")
 
@@ -65,7 +66,7 @@ def build_export(parser: argparse.ArgumentParser) -> None:
 def build_verify(parser: argparse.ArgumentParser) -> None:
     """The arguments of ``avelt verify``."""
     parser.add_argument("file", type=Path)
-    parser.add_argument("--as", dest="kind", choices=(*_PLAYED, *_LOSSLESS, "gif"), default="css")
+    parser.add_argument("--as", dest="kind", choices=("html", *_PLAYED, *_LOSSLESS, "gif"), default="css")
     _subject_arguments(parser, False)
     _look_arguments(parser)
     parser.add_argument("--moments", type=int, default=25, metavar="N")
@@ -194,22 +195,57 @@ def _verify(args: Arguments) -> int:
     if not 1 <= args.moments <= 1000:
         raise FormatError("There may be 1 to 1,000 moments.")
     project = open_project(args.file)
+    if args.kind == "html":
+        return _verify_page(project, args)
     subject = find_subject(project, args.route, args.frame, args.part, args.tape)
     judged_now = judged(project, subject, args.kind, wanted_of(args, subject.name), args.moments, args.out)
     verdict, report = judged_now
-    document: dict[str, Any] = {
-        "kind": args.kind,
-        "subject": subject.name,
+    document = {"kind": args.kind, "subject": subject.name} | _numbers(verdict)
+    return _judged(args, document, subject.name, verdict, report)
+
+
+def _verify_page(project: Project, args: Arguments) -> int:
+    """The page against the core by a tape: a file, or one that the project keeps (the first, where none is named)."""
+    from avelt.core.formats.disk import read_bytes
+    from avelt.core.model.tapes import MOST_BYTES, Tape
+    from avelt.core.running.tape import read_tape
+    from avelt.verify.judging import judged_page
+
+    kept = {tape.name: tape for tape in project.tapes}
+    if args.tape is None:
+        tape = next(iter(kept.values()), Tape(name="nothing is done", until=2000.0))
+    else:
+        tape = kept.get(args.tape) or read_tape(read_bytes(Path(args.tape), MOST_BYTES), args.tape)
+    replay, report = judged_page(project, tape, args.moments, args.out)
+    parts = replay.parts_at
+    document: dict[str, Any] = {"kind": "html", "subject": tape.name, "log": "the same" if parts < 0 else parts}
+    if parts >= 0:
+        sides = (("designed", replay.designed), ("delivered", replay.delivered))
+        document |= {name: list(log[parts]) if parts < len(log) else None for name, log in sides}
+    code = _judged(args, document | _numbers(replay.verdict), tape.name, replay.verdict, report)
+    return code if parts < 0 else 1
+
+
+def _numbers(verdict: Verdict) -> dict[str, Any]:
+    """A verdict as other programs read it."""
+    return {
         "moments": [{"at": round(m.at, 3), "mean": round(m.mean, 4), "off": round(m.off, 6)} for m in verdict.moments],
         "mean": round(verdict.mean, 4),
         "off": round(verdict.off, 6),
         "worst": {"at": round(verdict.worst.at, 3), "mean": round(verdict.worst.mean, 4)},
         "holds": verdict.holds,
     }
+
+
+def _judged(args: Arguments, document: dict[str, Any], name: str, verdict: Verdict, report: Report) -> int:
     if args.json:
         print(json.dumps(document | {"report": report_json(args.kind, Delivery({}, "", report))}, ensure_ascii=False))
     else:
-        print(f"{subject.name} as {args.kind}, at {len(verdict.moments)} moments")
+        if "log" in document:
+            same = document["log"] == "the same"
+            says = "The logs are the same." if same else f"The logs part at line {document['log'] + 1}."
+            print(says)
+        print(f"{name} as {args.kind}, at {len(verdict.moments)} moments")
         print(f"  mean difference {verdict.mean:.3f} of 255, pixels that are off {verdict.off * 100:.3f} %")
         print(f"  worst at {verdict.worst.at:g} ms: {verdict.worst.mean:.3f}")
         for line in report_lines(report):

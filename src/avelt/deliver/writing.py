@@ -61,7 +61,8 @@ def _works(order: Order) -> Sequence[tuple[str, Subject, str]]:
     if order.subject != ALL:
         subject = subject_of(order.project, order.subject)
         name = names.of(subject.name, subject.what)
-        return [(kind, subject, name) for kind in order.kinds]
+        project = names.of(order.project.name, "project")
+        return [(kind, subject, project if kind == "html" else name) for kind in order.kinds]
     subjects = every_subject(order.project)
     called = [names.of(subject.name, subject.what) for subject in subjects]
     whole = names.of(order.project.name, "project")

@@ -13,14 +13,17 @@ from avelt.browser.headless import Browser
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
+from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Project
+from avelt.core.timing.compile import compile_still
 from avelt.deliver.films import Shot, png, rgba
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
-from avelt.deliver.shows import cut_of
+from avelt.deliver.shows import Show, cut_of
 from avelt.deliver.subjects import Subject
 from avelt.paint.letters import QtLetters
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import Moment, Verdict, apart_picture, difference, moments_of, on_white
+from avelt.verify.pages import Replay, replayed
 from avelt.verify.playing import compared, playing
 
 _SCALE = 2.0  # pixels to a px at which browsers are compared
@@ -52,6 +55,29 @@ def judged(
         with playing(kind, delivery, program.left.w, program.left.h, _SCALE, browser) as player:
             _three(out, kind, on_white(painter.render(program.from_start(at), _SCALE)), player.at(at), at)
     return verdict, delivery.report
+
+
+def judged_page(
+    project: Project, tape: Tape, count: int, out: Path | None = None, browser: Browser | None = None
+) -> tuple[Replay, Report]:
+    """The page by a tape against the core: logs, and pictures at so many moments. Words are outlines in both."""
+    wanted = Wanted(name=project.name, words="outlines")
+    subject = Subject(
+        "all",
+        project.name,
+        "project",
+        "",
+        None,
+        Show(0.0, 0.0, 0.0, 0.0, lambda ms: compile_still(project.frames[0], project).at(0.0)),
+    )
+    delivery = delivery_of(BY_KEY["html"], Asked(project, subject, wanted, QtLetters()))
+    moments = [tape.until * (k + 0.5) / count for k in range(count)]
+    keep: list[tuple[np.ndarray, np.ndarray, float]] | None = [] if out is not None else None
+    replay = replayed(delivery, project, tape, moments, browser, keep)
+    if out is not None and keep:
+        worst = max(keep, key=lambda entry: difference(*entry).mean)
+        _three(out, "html", *worst)
+    return replay, delivery.report
 
 
 def _pictures(

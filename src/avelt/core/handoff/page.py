@@ -25,7 +25,8 @@ _PAGE = """<!doctype html>
 <meta name="viewport" content="width=device-width">
 <title>{title}</title>
 <style>
-{faces}html, body {{ margin: 0 }} svg {{ display: block; touch-action: none; user-select: none; overflow: hidden }}
+{faces}html, body {{ margin: 0 }}
+svg {{ display: block; touch-action: none; user-select: none; overflow: hidden; text-rendering: geometricPrecision }}
 :focus-visible {{ outline: 2px solid #0e7c74; outline-offset: 2px }}
 form {{ position: fixed; right: 12px; top: 12px; font: 14px system-ui; display: grid; gap: 8px; padding: 12px }}
 form {{ background: #fffefb }}
@@ -46,7 +47,7 @@ const PACKED = "{data}";
 
 def page(program: Program | None, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """One page of the whole project; it asks nothing of the network."""
-    packed = Packed(letters)
+    packed = Packed(letters, wanted.words or "text")  # fonts are smaller than outlines of every word
     stage = stage_of(packed, project, project.name)
     parts = parts_of(packed, project)
     lacking(packed, project)

@@ -51,8 +51,8 @@ _MULTIPLIED = ("scale", "opacity")
 class Packed:
     """What all stages of a page share: texts and curves are there once."""
 
-    def __init__(self, letters: Letters) -> None:
-        self.letters = letters
+    def __init__(self, letters: Letters, words: str = "outlines") -> None:
+        self.letters, self.words = letters, words
         self.curves: dict[str, int] = {}
         self.programs: list[Json] = []
         self.known: dict[int, tuple[Program, int]] = {}
@@ -131,6 +131,9 @@ class _PageHere(Here):
             )
             for track in program.loops
         ]
+        # What is ever so is so by a loop, too.
+        looks = [self.stage.looks, *(stage.looks for _, _, stage in self._loops)]
+        self.stage.__dict__["looks"] = np.concatenate(looks)
 
     def put(self, node: Node, signal: Signal, rest: str | None = None) -> None:
         base = self.stage.moved(signal)
@@ -177,7 +180,7 @@ class _Packer(Maker):
     """One program as markup and channels."""
 
     def __init__(self, packed: Packed, program: Program, curve: PlainCurve) -> None:
-        draft = Draft(packed.letters, packed.prefix, "text")
+        draft = Draft(packed.letters, packed.prefix, packed.words)
         self.page_here = _PageHere(draft, program)
         super().__init__(self.page_here)
         self.packed_in, self.curve = packed, curve

@@ -36,7 +36,8 @@ def set_words(here: Here, s: int, part: SlotContents, body: Text, tile: Callable
             down = row[:, size] * (row[:, line] / 2 + BASELINE) + k * row[:, size] * row[:, line]
             return np.stack([row[:, width] * share, down], -1)
 
-        node = Node("text", attrs={"xml:space": "preserve"}, style={"text-anchor": _ANCHORS[body.align]})
+        style = {"text-anchor": _ANCHORS[body.align], "text-rendering": "geometricPrecision"}
+        node = Node("text", attrs={"xml:space": "preserve"}, style=style)
         columns = ("type_size", "line_height", *(() if share == 0.0 else ("w",)))
         here.put(node, Signal("translate", s, columns, (), place, px()))
         here.put(node, here.lengths("font-size", s, "type_size"))

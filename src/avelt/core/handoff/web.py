@@ -112,7 +112,7 @@ def _camel(prop: str) -> str:
 
 
 def _drawn(program: Program, letters: Letters, wanted: Wanted) -> tuple[Drawn, str]:
-    made = drawn(program, letters, wanted.prefix, wanted.background, wanted.words)
+    made = drawn(program, letters, wanted.prefix, wanted.background, wanted.words or "outlines")
     root = f"{wanted.prefix}{slug(wanted.name, 'motion')}"
     name_all(made, root)
     return made, root

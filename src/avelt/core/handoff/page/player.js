@@ -166,7 +166,7 @@ class View {
       by.set(layer[1] || layer[0], k);
       byOrigin.set(layer[3] || layer[2], k);
     });
-    const taken = new Set(), none = new Map();
+    const taken = new Set(), none = new Map(), elsewhere = [];
     this.show(0, none, null, () => false);
     const first = this.read();
     this.show(1, none, null, () => false);
@@ -184,12 +184,15 @@ class View {
       const there = layer[0] ? by.get(layer[0]) : byOrigin.get(layer[3]);
       if (there === undefined) return;
       taken.add(there);
+      const up = layer[4], over = old.l[there][4];
+      const moved = (up < 0 ? "" : this.l[up][0]) !== (over < 0 ? "" : old.l[over][1] || old.l[over][0]);
+      if (moved) elsewhere.push([k, there]);
       const mine = this.own(k), theirs = old.own(there);
       mine.forEach((el, i) => {
         const other = theirs[i];
         if (!other || other.tagName !== el.tagName) return;
         for (const prop of new Set([...el.style, ...other.style, ...(el.hasAttribute("d") ? ["d"] : [])])) {
-          if (prop === "visibility" || prop === "display") continue;
+          if (prop === "visibility" || prop === "display" || moved && !i && prop === "translate") continue;
           const a = now.get(other)?.[prop], b = first.get(el)?.[prop] || (a ? NEUTRAL[prop] : "");
           const from = a || NEUTRAL[prop];
           if (!from || !b) continue;
@@ -207,6 +210,17 @@ class View {
         }
       });
     });
+    // What lies in another group now stands where it stood on screen.
+    for (const [k, there] of elsewhere) {
+      this.show(0, none, null, () => false);
+      const el = this.layers[k], mine = this.placed(k), up = this.l[k][4], was = old.places[there];
+      const space = up < 0 ? this.host.getScreenCTM() : this.placed(up);
+      if (!mine || !was || !space || !(space.a * space.d - space.b * space.c)) continue;
+      const a = space.inverse().multiply(was), b = space.inverse().multiply(mine), delta = [a.e - b.e, a.f - b.f];
+      const at = channelOf.get(el)?.translate, runs = at === undefined ? [] : this.c[at][3];
+      if (at !== undefined) this.fixes[at] = { delta, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
+      else this.still.push({ el, prop: "translate", to: parsed(el.style.translate || "0px 0px"), delta });
+    }
     old.layers.forEach((el, k) => {
       if (taken.has(k) || old.l[k][4] >= 0) return;
       const copy = el.cloneNode(true);
@@ -563,6 +577,17 @@ class Stage {
     }
     this.startBy(r => r.on.trigger === "signal" && r.on.input === entry[0]);
   }
+  tell(name, to, signal) {
+    const entry = this.data.inputs.find(e => e[1] === name && (e[2] === "signal") === signal);
+    this.touched();
+    if (entry && signal) this.signal(entry); else if (entry) this.become(entry, to);
+  }
+  /* Something done in the part at the end of a path of names. */
+  within(path, does) {
+    if (!path) return does(this);
+    const [name, ...rest] = path.split("/"), found = [...this.children].find(([, child]) => child.name === name);
+    if (found) { this.touched(); this.inChild(found[0], stage => stage.within(rest.join("/"), does)); }
+  }
   startBy(fits) {
     this.waiting.push(...this.routes().filter(fits).sort((a, b) => !stays(a) - !stays(b)));
     if (this.starting) return;
@@ -625,6 +650,7 @@ class Stage {
       before = old.read();
       old.show(t, this.since(), null, () => false);
       now = old.read();
+      old.places = old.layers.map((_, k) => old.placed(k));
       rate = running.following ? running.following.speedAt(this.now) * (running.end - running.start) : t > 0 ? 1 : 0;
       const host = document.createElementNS("http://www.w3.org/2000/svg", "g");
       old.host.replaceWith(host);
@@ -1061,12 +1087,14 @@ return {
   scroll: made((dx, dy) => { stage.scrollBy(dx, dy); }),
   out: made(() => stage.out()),
   key: made(key => stage.key(key)),
-  input: made((name, to) => { stage.touched(); const e = stage.data.inputs.find(i => i[1] === name && i[2] !== "signal"); if (e) stage.become(e, to); }),
-  signal: made(name => { stage.touched(); const e = stage.data.inputs.find(i => i[1] === name && i[2] === "signal"); if (e) stage.signal(e); }),
+  input: made((name, to, part) => stage.within(part, at => at.tell(name, to, false))),
+  signal: made((name, part) => stage.within(part, at => at.tell(name, 0, true))),
   loaded: made(() => stage.loaded()),
   log: () => entries,
   now: () => stage.now,
   inputs: () => stage.data.inputs.map(e => [e[1], e[2], stage.inputs[e[1]]]),
   stage: () => stage,
+  curve: k => curves[k],
+  value,
 };
 };

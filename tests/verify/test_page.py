@@ -1,0 +1,208 @@
+"""The clickable page: its player does what the core's does, with the same tapes."""
+
+import json
+import re
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from avelt.browser.headless import Browser, has_browser
+from avelt.core.curves import easing
+from avelt.core.curves.text import css
+from avelt.core.errors import FormatError
+from avelt.core.handoff.delivery import Delivery, Wanted
+from avelt.core.handoff.page import page, script
+from avelt.core.handoff.page_data import ast_value
+from avelt.core.model import expressions
+from avelt.core.model.curves import Handles, Hold, Line, Points, Spring, Steps
+from avelt.core.model.tapes import Press, Release, Start, Tape
+from avelt.core.model.values import Project
+from avelt.demo.build import build_demo
+from avelt.paint.fonts import measure_text
+from avelt.paint.letters import QtLetters
+from avelt.verify.compare import written
+from avelt.verify.pages import replayed
+from tests.core.test_tapes import project_of, tape
+
+READY = (
+    "new Promise(done => { const wait = setInterval(() => { if (window.avelt) { clearInterval(wait); done(0) } }, 5) })"
+)
+
+
+def page_of(project: Project, words: str = "outlines") -> Delivery:
+    """The page of a project."""
+    return page(None, project, QtLetters(), Wanted(name=project.name, words=words))  # type: ignore[arg-type]
+
+
+@unittest.skipUnless(has_browser(), "there is no Chromium on this machine")
+class ThePage(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.browser = Browser()
+        cls.browser.__enter__()
+        cls.addClassCleanup(cls.browser.close)
+        cls.demo = build_demo(measure_text)
+        cls.pages = {0: page_of(project_of(0)), 1: page_of(project_of(1)), "demo": page_of(cls.demo)}
+
+    def open(self, delivery: Delivery, fragment: str = "#hold") -> None:
+        """Show a page, as it is after it has begun."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        written(delivery.files, Path(folder.name))
+        self.browser.open(Path(folder.name) / delivery.main, 360, 640, 1.0, fragment)
+        if "hold" in fragment:
+            self.browser.run(READY)
+
+    def test_tapes_with_taps_everywhere_leave_the_same_log(self) -> None:
+        # Number 1 breaks a motion off twice within 30 ms: there the page only comes near.
+        for number in (0, 2, 3, 5, 6, 8, 12, 14, 17, 19, 28):
+            events: list[Any] = []
+            for at, x, y in tape(number):
+                events += [Press(at, x, y), Release(at, x, y)]
+            start = Start(loading=300.0 if number % 5 == 0 else 0.0)
+            whole = Tape(start=start, events=tuple(events), until=events[-1].at + 3000.0)
+            which = 0 if number % 3 == 0 else 1
+            replay = replayed(self.pages[which], project_of(number), whole, [whole.until], self.browser)
+            with self.subTest(tape=number):
+                self.assertEqual(replay.designed, replay.delivered)
+
+    def test_tapes_of_the_demo_leave_the_same_log_and_pictures(self) -> None:
+        for one in self.demo.tapes:
+            moments = [one.until * (k + 0.5) / 12 for k in range(12)]
+            replay = replayed(self.pages["demo"], self.demo, one, moments, self.browser)
+            with self.subTest(one.name):
+                self.assertEqual(replay.designed, replay.delivered)
+                self.assertTrue(replay.verdict.holds, (replay.verdict.mean, replay.verdict.off))
+                self.assertGreaterEqual(len(replay.designed), 4)
+
+    def test_an_interrupted_motion_goes_on_from_what_is_on_screen(self) -> None:
+        events = (Press(100, 180, 310), Release(110, 180, 310), Press(330, 24, 30), Release(340, 24, 30))
+        one = Tape(events=events, until=1500.0)
+        moments = [250.0, 345.0, 360.0, 400.0, 480.0, 1400.0]
+        replay = replayed(self.pages["demo"], self.demo, one, moments, self.browser)
+        self.assertEqual(replay.designed, replay.delivered)
+        self.assertLess(replay.verdict.worst.mean, 1.5)
+
+    def test_without_hold_nothing_global_is_there_and_time_goes(self) -> None:
+        self.open(self.pages["demo"], "")
+        before = self.browser.run("new Promise(done => setTimeout(() => done(window.avelt === undefined), 300))")
+        self.assertTrue(before)
+        self.assertGreater(self.browser.run("document.querySelectorAll('svg path').length"), 3)
+
+    def test_what_can_be_tapped_is_a_button_for_keys_and_readers(self) -> None:
+        self.open(self.pages["demo"], "")
+        found = self.browser.run(
+            "new Promise(done => setTimeout(() => done([...document.querySelectorAll('[role=button]')]"
+            ".map(e => [e.getAttribute('aria-label'), e.getAttribute('tabindex')])), 300))"
+        )
+        self.assertTrue(found)
+        self.assertTrue(all(name and place == "0" for name, place in found))
+        self.assertEqual(self.browser.run("document.querySelector('svg').getAttribute('aria-label')"), "Skerry Line")
+
+    def test_inputs_can_be_told_from_a_panel(self) -> None:
+        self.open(self.pages["demo"], "?inputs")
+        count = self.browser.run(
+            "new Promise(d => setTimeout(() => d(document.querySelectorAll('form label').length), 300))"
+        )
+        self.assertEqual(count, len(self.demo.inputs))
+
+    def test_curves_are_those_of_the_core(self) -> None:
+        shares = np.linspace(0, 1, 41)
+        for curve in (
+            Handles(0.2, 0, 0.1, 1),
+            Handles(0.9, -0.5, 0.1, 1.5),
+            Steps(4, "none"),
+            Steps(3, "both"),
+            Points(((0, 0), (0.2, 0.7), (1, 1))),
+            Spring(0.4),
+            Hold(0.3),
+            Line(),
+        ):
+            text = css(curve)
+            player = f"(() => {{ const play = {self.player()}; return play({json.dumps(self.empty([text]))}, null).curve }})()"
+            got = self.browser.run(f"{json.dumps(shares.tolist())}.map({player}(0))")
+            with self.subTest(text[:40]):
+                self.assertLess(np.abs(np.array(got)[1:-1] - easing.at(curve, shares)[1:-1]).max(), 0.003)
+
+    def player(self) -> str:
+        text = script("player.js")
+        return text[text.index("const play = ") + len("const play = ") :].rstrip().rstrip(";")
+
+    def empty(self, curves: list[str]) -> dict[str, Any]:
+        return {"curves": curves, "programs": [], "parts": {}, "project": {"inputs": [], "states": [], "frames": {}}}
+
+    def test_expressions_are_those_of_the_core(self) -> None:
+        inputs = {"on": True, "n": 3.0, "word": "C"}
+        for text in (
+            "n * 2 - 1",
+            "clamp(0, n / 0, 1)",
+            'on and (n >= 3 or word = "D")',
+            "not on",
+            'n = "3"',
+            "word != 3",
+            "min(n, 2, -1)",
+            "on + 1",
+            "n > word",
+            "on > no",
+            "-n - -2",
+            "missing",
+            "max(word, 2)",
+        ):
+            player = (
+                f"(() => {{ const play = {self.player()}; return play({json.dumps(self.empty([]))}, null).value }})()"
+            )
+            got = self.browser.run(f"{player}({json.dumps(ast_value(text))}, {json.dumps(inputs)})")
+            with self.subTest(text):
+                self.assertEqual(got, expressions.value_of(expressions.parse_value(text), inputs))
+
+
+class AsText(unittest.TestCase):
+    def test_it_asks_nothing_of_the_network_and_is_small(self) -> None:
+        demo = build_demo(measure_text)
+        delivery = page_of(demo, "text")
+        text = delivery.files["page.html"].decode()
+        self.assertEqual(re.findall(r"(?:src|href)=\"(?!data:)[^\"]+", text), [])
+        self.assertNotIn("fetch(", text)
+        self.assertNotIn("import ", re.sub(r"PACKED = \"[^\"]*\"", "", text).split("<script>")[1][:200])
+        fonts = sum(len(font) for font in re.findall(r"data:font/woff;base64,([A-Za-z0-9+/=]*)", text))
+        pictures = len(re.findall(r"const PICTURES = (.*);\n", text)[0])
+        self.assertLess(len(text.encode()) - fonts - pictures, 205_000)
+        self.assertEqual(page_of(demo, "text").files, delivery.files)
+
+    def test_names_cannot_leave_their_place(self) -> None:
+        from tests.verify.cases import CASES
+
+        text = page_of(CASES["names"](), "text").files["page.html"].decode()
+        self.assertEqual(text.count("</script>"), 1)
+        self.assertEqual(text.count("<script"), 1)
+
+    def test_what_it_does_not_play_is_named(self) -> None:
+        said = {entry.what for entry in page_of(build_demo(measure_text)).report.left_out}
+        self.assertIn("its running order", said)
+
+    @given(
+        st.recursive(
+            st.sampled_from(["n", "on", "2", '"C"', "yes"]),
+            lambda inner: st.tuples(inner, st.sampled_from(["+", "*", "-", "/", "=", "<", "and", "or"]), inner).map(
+                lambda t: f"({t[0]} {t[1]} {t[2]})"
+            ),
+            max_leaves=6,
+        )
+    )
+    @settings(max_examples=60)
+    def test_every_expression_becomes_a_tree(self, text: str) -> None:
+        try:
+            expressions.parse_value(text)
+        except FormatError:
+            self.assertEqual(ast_value(text), 0)
+        else:
+            self.assertIsNotNone(json.dumps(ast_value(text)))
+
+
+if __name__ == "__main__":
+    unittest.main()
