@@ -28,6 +28,7 @@ from scipy.optimize import linear_sum_assignment
 from avelt.core.edits.routes import set_cue
 from avelt.core.formats.project_file import from_json, pack, to_json, unpack
 from avelt.core.handoff.delivery import Wanted
+from avelt.core.handoff.web import css_folder, moving_svg, web_animations
 from avelt.core.model.curves import Handles
 from avelt.core.model.values import Project
 from avelt.core.pairing.engine import pair_frames
@@ -39,6 +40,7 @@ from avelt.deliver.films import picture_loop
 from avelt.deliver.shows import show_of
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
+from avelt.paint.letters import QtLetters
 from avelt.paint.moving import moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
@@ -226,7 +228,27 @@ def exporting() -> list[Row]:
         return picture_loop("gif", show, project, wanted, io.BytesIO(), lambda done, whole: True)
 
     a, b = pair(ours, parts, 6)
-    return [Row("GIF of the demo's first route", a, b, 1.3, note="painting its pictures, and Pillow alone")]
+    return [
+        Row("GIF of the demo's first route", a, b, 1.3, note="painting its pictures, and Pillow alone"),
+        *_as_code(),
+    ]
+
+
+def _as_code() -> list[Row]:
+    """A route of 1,000 layers as CSS, SVG and JSON, against compiling it anew."""
+    made = moving_project(1000)
+    program = compile_route(made, made.routes[0])
+    letters = QtLetters()
+
+    def compiled() -> object:
+        fresh = from_json(to_json(made), "bench")
+        return compile_route(fresh, fresh.routes[0])
+
+    rows = []
+    for name, make in (("CSS", css_folder), ("SVG", moving_svg), ("JSON", web_animations)):
+        a, b = pair(partial(make, program, made, letters, Wanted()), compiled, 2)
+        rows.append(Row(f"{name} of a route of 1,000 layers", a, b, 5.0, note="reading and compiling it"))
+    return rows
 
 
 def opening() -> list[Row]:

@@ -46,7 +46,7 @@ ROOMS: dict[str, str] = {
     "window.shelf": "core.* paint window.theme window.common window.controls",
     "window.shell": "core.* paint demo window.*",
     "window.start": "core.* paint demo window.*",
-    "tools": "core.* paint deliver demo window.*",
+    "tools": "core.* paint browser deliver demo window.*",
     "cli": "core.* paint browser deliver verify demo tools window.start",
 }
 

@@ -17,7 +17,7 @@ from avelt.core.curves.text import css
 from avelt.core.errors import FormatError
 from avelt.core.handoff.delivery import Delivery, Wanted
 from avelt.core.handoff.page import page, script
-from avelt.core.handoff.page_data import ast_value
+from avelt.core.handoff.page_rules import ast_value
 from avelt.core.model import expressions
 from avelt.core.model.curves import Handles, Hold, Line, Points, Spring, Steps
 from avelt.core.model.tapes import Press, Release, Start, Tape

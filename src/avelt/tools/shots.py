@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -12,8 +13,10 @@ from typing import TYPE_CHECKING, cast
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QEvent
+from PySide6.QtCore import QEvent, QThreadPool
+from PySide6.QtWidgets import QApplication
 
+from avelt.browser.headless import has_browser
 from avelt.core.edits.frames import rename_frame
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.shapes import add_swatch
@@ -21,6 +24,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.parts import find_part
 from avelt.core.presets.shelf import Shelf
+from avelt.deliver.kinds import KINDS
 from avelt.window.routes.cells import of_column, of_row
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
@@ -28,6 +32,7 @@ from avelt.window.timing.row_paint import ROW
 
 if TYPE_CHECKING:
     from avelt.window.frames.station import FramesStation
+    from avelt.window.handoff.station import HandoffStation
     from avelt.window.loops.station import LoopsStation
     from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
@@ -208,9 +213,19 @@ def rehearse(window: MainWindow) -> None:
 
 
 def handoff(window: MainWindow) -> None:
-    """What the GIF will be like."""
+    """The kinds with their sizes, and the styles beside the design."""
+    frame = window.workspace.project.frames[0]
+    window.workspace.choose(frame.id, find_layer(frame, "Header").id)
     window.go("handoff")
-    _hold(window, 192.0)
+    station = cast("HandoffStation", window.stations["handoff"])
+    station.moment.setValue(80)
+    end = time.monotonic() + 40.0
+    while time.monotonic() < end:
+        QThreadPool.globalInstance().waitForDone(50)
+        QApplication.processEvents()
+        seen = station.pictures.images[1] is not None and "css" in station.verdicts
+        if len(station.made) == len(KINDS) and (seen or not has_browser()):
+            break
 
 
 def shelf(window: MainWindow) -> None:

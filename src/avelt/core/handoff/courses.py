@@ -146,7 +146,15 @@ class Stage:
 
     def first(self, signal: Signal) -> str:
         """What it says before anything moves."""
-        return self._texts(signal, np.array([max(0.0, self.offset) if self.offset else 0.0]))[0]
+        return self.at_rest(signal, 1)
+
+    def at_rest(self, signal: Signal, times: int) -> str:
+        """The same as it is written among several (where it is one of ``times``)."""
+        start = self.program.start
+        row = start[signal.slot * _WIDTH : (signal.slot + 1) * _WIDTH] if signal.slot >= 0 else start[:0]
+        more = start[list(signal.more)] if signal.more else start[:0]
+        said = np.asarray(signal.of(row[None], more[None]), float).reshape(1, -1)
+        return signal.texts(np.repeat(said, times, 0))[0]
 
     def _values(self, signal: Signal, local: Floats) -> Floats:
         row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)

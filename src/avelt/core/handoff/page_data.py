@@ -25,22 +25,20 @@ from avelt.core.handoff.drawn import Maker
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import xml
 from avelt.core.handoff.nodes import LINE, LeftOut, Moved, Node, Run
-from avelt.core.model import expressions
+from avelt.core.handoff.page_rules import ast, follow_row, frame_row, loop_row, part_key, route_row
 from avelt.core.model.curves import PlainCurve
-from avelt.core.model.expressions import Call, Chain, Comparison, Expression, InputName, Joined, Not
 from avelt.core.model.find import entrance_route, frame_by_id, walk
 from avelt.core.model.parts import as_stage
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, GoBack, PutAway, ReplaceOver, ShowOver
-from avelt.core.model.values import Follow, Frame, Layer, Path, Project, Route, Use
+from avelt.core.model.values import Frame, Layer, Project, Route, Use
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.followers import clock_of, is_follow
-from avelt.core.timing.loops import round_duration, total_length
+from avelt.core.timing.followers import is_follow
 from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid, place_of
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
-from avelt.core.timing.scrolling import layers_that_go, most_scrolled
+from avelt.core.timing.scrolling import layers_that_go
 from avelt.core.timing.slots import SlotContents
 
 Json = dict[str, Any]
@@ -138,12 +136,12 @@ class _PageHere(Here):
     def put(self, node: Node, signal: Signal, rest: str | None = None) -> None:
         base = self.stage.moved(signal)
         extra = [
-            (o, fades, moved, stage._texts(signal, np.array([-1.0, -1.0]))[0])
+            (o, fades, moved, stage.at_rest(signal, 2))
             for o, fades, stage in self._loops
             if (moved := stage.moved(signal)) is not None
         ]
-        first = self.stage.first(signal)
-        twice = self.stage._texts(signal, np.zeros(2))[0]  # as one of several is written, to be blended
+        first = self.stage.at_rest(signal, 1)
+        twice = self.stage.at_rest(signal, 2)  # as one of several is written, to be blended
         if base is None and not extra:
             if first != rest:
                 node.style[signal.prop] = twice
@@ -325,8 +323,8 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
             "beneath": [places[under.id, tuple(b.id for b, _ in beneath[:k])] for k, (under, _) in enumerate(beneath)],
             "still": packed.program(compile_still(picture, project), project),
             "edges": edges,
-            "loops": [_loop(packed, loop) for loop in picture.loops],
-            "follows": [_follow(follow) for follow in picture.follows if not follow.muted],
+            "loops": [loop_row(loop) for loop in picture.loops],
+            "follows": [follow_row(follow) for follow in picture.follows if not follow.muted],
         }
         if beneath:
             how = how_shown(project, frame.id, beneath[-1][0].id)
@@ -345,8 +343,8 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
         "name": name,
         "first": 0,
         "states": states,
-        "frames": {f.id: _frame(project, f) for f in project.frames},
-        "routes": [_route(route) for route in project.routes],
+        "frames": {f.id: frame_row(project, f) for f in project.frames},
+        "routes": [route_row(route) for route in project.routes],
         "inputs": [[e.id, e.name, e.kind, e.start] for e in project.inputs],
     }
 
@@ -386,93 +384,6 @@ def _picture_after(
     return at_arrival(target), ()
 
 
-def _loop(packed: Packed, loop: Any) -> list[Any]:
-    """[origin, id, how long in all (0: endless), start offset, condition until which it runs, round, wait once]."""
-    whole = total_length(loop)
-    return [
-        loop.origin,
-        loop.id,
-        0 if math.isinf(whole) else whole,
-        loop.start_offset,
-        ast(loop.until) if loop.until else 0,
-        round_duration(loop),
-        loop.wait if loop.wait_when == "once" else 0,
-        int(loop.at_rest == "hold" and loop.direction == "one way"),
-    ]
-
-
-def _follow(follow: Follow) -> list[Any]:
-    """[its clock, what it follows, from, to, lag]."""
-    return [clock_of(follow), _whole(follow.by, "by"), follow.start, follow.end, follow.lag]
-
-
-def _frame(project: Project, frame: Frame) -> Json:
-    uses = [
-        [
-            layer.origin,
-            layer.body.part,
-            layer.name,
-            layer.body.speed,
-            layer.body.offset,
-            layer.body.pose,
-            [[f.input, f.name, f.value, ast_value(f.expression)] for f in layer.body.feeds],
-            _part_key(layer),
-            ast(layer.only_if) if layer.only_if else 0,
-        ]
-        for layer in walk(frame.layers)
-        if isinstance(layer.body, Use)
-    ]
-    return {
-        "name": frame.name,
-        "w": frame.w,
-        "h": frame.h,
-        "most": list(most_scrolled(frame)),
-        "names": {layer.id: [layer.name, layer.origin] for layer in walk(frame.layers)},
-        "ways": _ways(project, frame),
-        "uses": uses,
-    }
-
-
-def _ways(project: Project, frame: Frame) -> Json:
-    """The first lines of the path layers that something is dragged along, by their ids."""
-    wanted = {getattr(route.trigger, "path", "") for route in project.routes if route.leaves == frame.id}
-    wanted |= {getattr(follow.by, "path", "") for follow in frame.follows}
-    return {
-        layer.id: list(layer.body.subpaths[0].points)
-        for layer in walk(frame.layers)
-        if layer.id in wanted and isinstance(layer.body, Path) and layer.body.subpaths
-    }
-
-
-def _part_key(layer: Layer) -> str:
-    """Uses that show the same of a part share its stage."""
-    body = layer.body
-    if not isinstance(body, Use):
-        return ""
-    changes = msgspec.json.encode(body.changes).decode()
-    size = f"{layer.w:g}x{layer.h:g}" if body.fit == "stretch" else ""
-    return f"{body.part}|{size}|{changes if body.changes else ''}"
-
-
-def _whole(value: msgspec.Struct, tag: str) -> Json:
-    """A trigger or an action with all its values, also those that are as usual."""
-    return {tag: value.__struct_config__.tag, **{name: getattr(value, name) for name in value.__struct_fields__}}
-
-
-def _route(route: Route) -> Json:
-    return {
-        "id": route.id,
-        "leaves": route.leaves,
-        "arrives": route.arrives,
-        "on": _whole(route.trigger, "trigger"),
-        "does": _whole(route.action, "does"),
-        "delay": route.delay,
-        "only_if": ast(route.only_if) if route.only_if else 0,
-        "restart": int(route.on_arrival == "restart"),
-        "reset": int(route.scroll == "reset"),
-    }
-
-
 def parts_of(packed: Packed, project: Project) -> Json:
     """The stages of the parts that are used, by how they are used."""
     made: Json = {}
@@ -482,7 +393,7 @@ def parts_of(packed: Packed, project: Project) -> Json:
         body = layer.body
         if not isinstance(body, Use):
             continue
-        key = _part_key(layer)
+        key = part_key(layer)
         part = next((p for p in project.parts if p.id == body.part), None)
         if key in made or part is None:
             continue
@@ -500,43 +411,3 @@ def lacking(packed: Packed, project: Project) -> None:
     """Name what the page does not play."""
     if any(track.phases for track in project.tracks):
         packed.lacks(project.name, "its running order", "it stands in its first frame")
-
-
-# Expressions
-
-
-def ast(text: str) -> Any:
-    """A condition as nested lists; one that cannot be read never holds."""
-    try:
-        return _tree(expressions.parse(text))
-    except FormatError:
-        return ["|"]
-
-
-def ast_value(text: str) -> Any:
-    """An expression as nested lists; 0 for none."""
-    if not text:
-        return 0
-    try:
-        return _tree(expressions.parse_value(text))
-    except FormatError:
-        return 0
-
-
-def _tree(part: Expression) -> Any:
-    if isinstance(part, InputName):
-        return ["$", part.name]
-    if isinstance(part, Joined):
-        return ["&" if part.word == "and" else "|", *(_tree(p) for p in part.parts)]
-    if isinstance(part, Not):
-        return ["!", _tree(part.part)]
-    if isinstance(part, Comparison):
-        return [part.op, _tree(part.left), _tree(part.right)]
-    if isinstance(part, Chain):
-        made = _tree(part.first)
-        for op, term in part.rest:
-            made = [op, made, _tree(term)]
-        return made
-    if isinstance(part, Call):
-        return [part.name, *(_tree(p) for p in part.of)]
-    return part

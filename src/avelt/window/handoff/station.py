@@ -280,7 +280,7 @@ class HandoffStation(QWidget):
         asked = self.asked()
         if asked is None or self.maker.job is not None or not self._here:
             return
-        order = [BY_KEY[self.choices.kind], *(k for k in KINDS if not k.looks), *(k for k in KINDS if k.looks)]
+        order = [BY_KEY[self.choices.kind], *sorted(KINDS, key=lambda kind: (kind.looks, kind.key == "html"))]
         for kind in order:
             if kind.key not in self.made:
                 self.maker.start(MakeJob(kind.key, asked))
