@@ -27,7 +27,7 @@ ROOMS: dict[str, str] = {
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
     "core.edits",
     "core.presets": "core.errors core.record core.model core.geometry core.curves core.blending core.pairing core.timing core.formats core.edits",
-    "core.handoff": "core.errors core.cache core.model core.geometry core.curves core.blending core.timing",
+    "core.handoff": "core.errors core.cache core.model core.geometry core.curves core.blending core.timing core.running",
     "paint": "core.*",
     "browser": "core.errors",
     "deliver": "core.* paint",

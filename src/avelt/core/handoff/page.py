@@ -12,7 +12,7 @@ from importlib.resources import files
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import Pictures, escaped
-from avelt.core.handoff.page_data import Packed, lacking, parts_of, stage_of
+from avelt.core.handoff.page_data import Packed, parts_of, stage_of
 from avelt.core.handoff.web import faces_of
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
@@ -50,7 +50,6 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
     packed = Packed(letters, wanted.words or "text")  # fonts are smaller than outlines of every word
     stage = stage_of(packed, project, project.name)
     parts = parts_of(packed, project)
-    lacking(packed, project)
     data = {
         "project": stage,
         "parts": parts,

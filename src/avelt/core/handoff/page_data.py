@@ -25,13 +25,15 @@ from avelt.core.handoff.drawn import Maker
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import xml
 from avelt.core.handoff.nodes import LINE, LeftOut, Moved, Node, Run
-from avelt.core.handoff.page_rules import ast, follow_row, frame_row, loop_row, part_key, route_row
+from avelt.core.handoff.page_rules import ast, follow_row, frame_row, loop_row, part_key, phase_row, route_row
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.find import entrance_route, frame_by_id, walk
 from avelt.core.model.parts import as_stage
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, GoBack, PutAway, ReplaceOver, ShowOver
 from avelt.core.model.values import Frame, Layer, Project, Route, Use
+from avelt.core.running.orders import Orders
+from avelt.core.running.splitting import stand_in
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.followers import is_follow
@@ -217,6 +219,13 @@ class _Packer(Maker):
         right = part.right is not None and part.right.id in layers_that_go(self.program.right)
         return int(left) + 2 * int(right)
 
+    def _one(self, s: int, part: SlotContents, layer: Layer, where: int) -> list[Node]:
+        if stand_in(layer) is None:
+            return super()._one(s, part, layer, where)
+        node = Node("g", style={"--use": "1"})
+        self.use_nodes.append((node, layer.origin))
+        return [node]
+
     def _use(self, s: int, use: Any, layer: Layer) -> list[Node]:
         scene = use.rest
         w, h = scene.size
@@ -292,6 +301,8 @@ def _asset(ident: str) -> str:
 
 def stage_of(packed: Packed, project: Project, name: str) -> Json:
     """A project, or a part as one: states, routes, inputs."""
+    orders = Orders(project) if any(track.phases for track in project.tracks) else None
+    whole, project = project, orders.project if orders is not None else project
     states: list[Json] = []
     places: dict[tuple[str, tuple[str, ...]], int] = {}
     pictures: list[tuple[Frame, Frame, tuple[tuple[Frame, Frame], ...]]] = []
@@ -308,8 +319,10 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
 
     first = frame_by_id(project, project.first or project.frames[0].id)
     state(first, at_arrival(first), ())
+    led = orders is not None and orders.main is not None
+    reached = {route.arrives for route in project.routes if not isinstance(route.action, ShowOver | ReplaceOver)}
     for frame in project.frames:
-        if any(r.arrives == frame.id and not isinstance(r.action, ShowOver | ReplaceOver) for r in project.routes):
+        if led or frame.id in reached:
             state(frame, at_arrival(frame), ())
     at = 0
     while at < len(pictures):
@@ -343,10 +356,27 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
         "name": name,
         "first": 0,
         "states": states,
-        "frames": {f.id: frame_row(project, f) for f in project.frames},
+        "frames": {f.id: frame_row(whole, f) for f in whole.frames},
         "routes": [route_row(route) for route in project.routes],
         "inputs": [[e.id, e.name, e.kind, e.start] for e in project.inputs],
+        "orders": _orders(packed, orders) if orders is not None else None,
     }
+
+
+def _orders(packed: Packed, orders: Orders) -> Json:
+    """The running orders of a stage, with a program for each place of each phase."""
+    tracks = []
+    for track in orders.tracks:
+        phases = []
+        for phase in track.phases:
+            row = phase_row(orders, track, phase, packed.curve)
+            programs = [orders.program(track.id, phase, place) for place in orders.places(track.id)]
+            row["programs"] = [packed.program(program, orders.project) for program in programs]
+            row["ms"] = [program.duration for program in programs]
+            phases.append(row)
+        places = [f"track:{track.id}:{place}" for place in orders.places(track.id)]
+        tracks.append({"id": track.id, "name": track.name, "places": places, "phases": phases})
+    return {"main": orders.main.id if orders.main is not None else "", "tracks": tracks}
 
 
 def _edges(packed: Packed, project: Project, route: Route, picture: Frame, beneath: Any, state: Any) -> list[list[Any]]:
@@ -399,15 +429,7 @@ def parts_of(packed: Packed, project: Project) -> Json:
             continue
         used = as_used(part, body, layer.w, layer.h)
         stage = as_stage(project, used)
-        if part.tracks:
-            packed.lacks(part.name, "its running order", "it stands in its first pose")
         packed.prefix = f"s{len(made) + 1}-"
         made[key] = stage_of(packed, stage, part.name)
         todo += [inner for pose in used.poses for inner in walk(pose.layers)]
     return made
-
-
-def lacking(packed: Packed, project: Project) -> None:
-    """Name what the page does not play."""
-    if any(track.phases for track in project.tracks):
-        packed.lacks(project.name, "its running order", "it stands in its first frame")

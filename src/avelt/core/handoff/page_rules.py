@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
 
+from avelt.core.curves.named import plain as plain_curve
 from avelt.core.errors import FormatError
 from avelt.core.model import expressions
+from avelt.core.model.curves import PlainCurve
 from avelt.core.model.expressions import Call, Chain, Comparison, Expression, InputName, Joined, Not
 from avelt.core.model.find import walk
+from avelt.core.model.phases import Phase, Rounds, ShowBlend, Track, poses_of
 from avelt.core.model.values import Follow, Frame, Layer, Loop, Path, Project, Route, Use
+from avelt.core.running.orders import Orders
 from avelt.core.timing.followers import clock_of
 from avelt.core.timing.loops import round_duration, total_length
 from avelt.core.timing.scrolling import most_scrolled
@@ -105,6 +110,41 @@ def route_row(route: Route) -> Json:
         "only_if": ast(route.only_if) if route.only_if else 0,
         "restart": int(route.on_arrival == "restart"),
         "reset": int(route.scroll == "reset"),
+    }
+
+
+def phase_row(orders: Orders, track: Track, phase: Phase, curve: Callable[[PlainCurve], int]) -> Json:
+    """A phase of a running order: what it shows, how long it lasts, what comes then. 0 stands for what never comes."""
+    shows = phase.shows
+    lead, one, over = orders.round_of(track.id, phase)
+    end = orders.end(track.id, phase)
+    return {
+        "id": phase.id,
+        "name": phase.name,
+        "at": orders.ends(track.id, phase, orders.places(track.id)[0])[1].id,
+        "poses": list(poses_of(shows)),
+        "kind": str(shows.__struct_config__.tag),
+        "by": ast_value(shows.by) if isinstance(shows, ShowBlend) else 0,
+        "lag": shows.lag if isinstance(shows, ShowBlend) else 0,
+        "length": orders.length(track.id, phase),
+        "round": [lead, one, over if math.isfinite(over) else 0],
+        "end": end if math.isfinite(end) else -1,
+        "lasts": str(phase.lasts.__struct_config__.tag),
+        "count": phase.lasts.count if isinstance(phase.lasts, Rounds) else 0,
+        "loops": [loop.origin for loop in orders.loops(track.id, phase)],
+        "then": [
+            {
+                "to": rule.to,
+                "if": ast(rule.only_if) if rule.only_if else 0,
+                "on": _whole(rule.on, "trigger") if rule.on is not None else None,
+                "finish": rule.finish_round,
+                "ms": rule.duration,
+                "curve": curve(plain_curve(orders.project, rule.curve)),
+            }
+            for rule in phase.then
+        ],
+        "in": [_whole(deed, "does") for deed in phase.entering],
+        "out": [_whole(deed, "does") for deed in phase.leaving],
     }
 
 

@@ -102,15 +102,25 @@ class View {
     this.uses = new Map(this.program.u.map(([k, origin]) => [origin, all[k]]));
     this.inUses = new Set(this.uses.values());
     this.fixes = [];
+    this.still = [];
     this.gone = [];
+    this.lead = null;
   }
   /* Everything at time t; since: origin -> for how many ms a loop runs; shift: px that the frame left and the frame
      arrived at are scrolled. */
-  show(t, since, shift, hidden) {
+  show(t, since, shift, hidden, led) {
+    if (this.lead && led >= this.lead.duration) {
+      for (const { el, prop, to } of this.still) putOn(el, prop, written(to.parts, to.numbers));
+      this.fixes = []; this.still = []; this.lead = null;
+      this.gone.splice(0).forEach(el => el.remove());
+    }
+    this.led = led;
     const share = this.program.d > 0 ? Math.min(1, Math.max(0, t / this.program.d)) : 0;
     const fading = 1 - share * share * (3 - 2 * share), coming = curves[this.program.cv](share);
     this.c.forEach(([n, prop, first, runs, extra, times], k) => {
       let [parts, numbers] = runs.length ? runsAt(runs, t) : [parsed(first).parts, parsed(first).numbers];
+      const fix = this.fixes[k], led = all => fix && fix.delta.length === all.length ? all.map((v, i) => v + this.fixed(fix, t, i, v)) : all;
+      if (this.lead) numbers = led(numbers); // what loops in a phase does so in full from its first moment
       for (const [origin, fades, own, rest] of extra) {
         const ms = since.get(origin);
         if (ms === undefined) continue;
@@ -118,15 +128,14 @@ class View {
         if (there.length !== numbers.length) continue;
         numbers = numbers.map((v, i) => times ? v * (1 + ((at[i] ? there[i] / at[i] : 1) - 1) * by) : v + (there[i] - at[i]) * by);
       }
-      const fix = this.fixes[k];
-      if (fix && fix.delta.length === numbers.length) numbers = numbers.map((v, i) => v + this.fixed(fix, t, i));
+      if (!this.lead) numbers = led(numbers);
       putOn(this.nodes[n], prop, numbers.length ? written(parts, limited(prop, numbers)) : parts[0]);
     });
-    for (const fix of this.still || []) {
-      const numbers = fix.to.numbers.map((v, i) => v + this.fixed(fix, t, i));
+    for (const fix of this.still) {
+      const numbers = fix.to.numbers.map((v, i) => v + this.fixed(fix, t, i, v));
       putOn(fix.el, fix.prop, written(fix.to.parts, limited(fix.prop, numbers)));
     }
-    for (const el of this.gone) el.style.opacity = el.began * (1 - curves[this.program.cv](share));
+    for (const el of this.gone) el.style.opacity = el.began * (1 - (this.lead ? curves[this.lead.curve](Math.min(1, led / this.lead.duration)) : curves[this.program.cv](share)));
     if (shift) this.layers.forEach((el, k) => {
       const goes = this.l[k][7], dx = (goes & 1 ? shift[0] * (1 - share) : 0) + (goes & 2 ? shift[2] * share : 0);
       const dy = (goes & 1 ? shift[1] * (1 - share) : 0) + (goes & 2 ? shift[3] * share : 0);
@@ -138,12 +147,13 @@ class View {
     this.layers.forEach((el, k) => { if (this.l[k][8]) el.style.display = hidden(this.l[k][8]) ? "none" : ""; });
   }
   moves(k) { return this.c.some(c => this.nodes[c[0]] === this.layers[k] && c[1] === "translate"); }
-  /* What is left of a difference from what was on screen before, and of its speed. */
-  fixed(fix, t, i) {
-    const whole = this.program.d || 1, u = Math.min(1, Math.max(0, t / whole));
-    const e = fix.run ? curves[fix.run[3][0][2]](progress(fix.run, t)) : curves[this.program.cv](u);
-    const speed = fix.speed ? fix.speed[i] : 0;
-    return fix.delta[i] * (1 - e) + (t < whole ? t * (1 - u) * (1 - u) * speed : 0);
+  /* What is left of a difference from what was on screen before, and of its speed; v is where it would be without it.
+     What a transition leads into may move meanwhile: there the difference is from where it is now. */
+  fixed(fix, t, i, v) {
+    const { lead } = this, whole = lead ? lead.duration : this.program.d || 1, at = lead ? this.led : t;
+    const u = Math.min(1, Math.max(0, at / whole)), speed = fix.speed ? fix.speed[i] : 0;
+    const e = lead ? curves[lead.curve](u) : fix.run ? curves[fix.run[3][0][2]](progress(fix.run, t)) : curves[this.program.cv](u);
+    return (lead ? fix.from[i] - v : fix.delta[i]) * (1 - e) + (at < whole ? at * (1 - u) * (1 - u) * speed : 0);
   }
   own(k) {
     const made = [], walk = el => {
@@ -158,7 +168,7 @@ class View {
     return arriving ? layer[1] || layer[0] : layer[0] || layer[1];
   }
   /* Begin with what another view shows now, as fast as it moves: before and now are readings of it 1 ms apart. */
-  takeOver(old, before, now, rate) {
+  takeOver(old, before, now, rate, t = 0) {
     const by = new Map();
     const byOrigin = new Map();
     old.layers.forEach((_, k) => {
@@ -167,13 +177,15 @@ class View {
       byOrigin.set(layer[3] || layer[2], k);
     });
     const taken = new Set(), none = new Map(), elsewhere = [];
-    this.show(0, none, null, () => false);
+    this.show(t, none, null, () => false);
     const first = this.read();
-    this.show(1, none, null, () => false);
+    this.show(t + 1, none, null, () => false);
     const second = this.read();
-    this.show(0, none, null, () => false);
+    this.show(t, none, null, () => false);
     this.fixes = [];
     this.still = [];
+    // How steep the transition begins, which what is carried over is measured from.
+    const steep = this.lead ? curves[this.lead.curve](1e-4) / 1e-4 / this.lead.duration : 0;
     const channelOf = new Map();
     this.c.forEach((c, k) => {
       if (!channelOf.has(this.nodes[c[0]])) channelOf.set(this.nodes[c[0]], {});
@@ -181,11 +193,12 @@ class View {
     });
     this.layers.forEach((_, k) => {
       const layer = this.l[k];
-      const there = layer[0] ? by.get(layer[0]) : byOrigin.get(layer[3]);
+      const there = layer[0] && !this.lead ? by.get(layer[0]) : byOrigin.get(layer[3] || layer[2]);
       if (there === undefined) return;
       taken.add(there);
       const up = layer[4], over = old.l[there][4];
-      const moved = (up < 0 ? "" : this.l[up][0]) !== (over < 0 ? "" : old.l[over][1] || old.l[over][0]);
+      const same = this.lead ? 2 : 0; // in a transition between phases, poses are of one stage: origins match
+      const moved = (up < 0 ? "" : this.l[up][same]) !== (over < 0 ? "" : old.l[over][same + 1] || old.l[over][same]);
       if (moved) elsewhere.push([k, there]);
       const mine = this.own(k), theirs = old.own(there);
       mine.forEach((el, i) => {
@@ -200,26 +213,28 @@ class View {
           if (p.form !== q.form || !p.numbers.length) continue;
           const earlier = parsed(before.get(other)?.[prop] || from).numbers, later = parsed(second.get(el)?.[prop] || b).numbers;
           const delta = p.numbers.map((v, n) => v - q.numbers[n]);
-          const speed = p.numbers.map((v, n) => (v - (earlier[n] ?? v)) * rate - ((later[n] ?? q.numbers[n]) - q.numbers[n]));
-          if (!delta.some(v => Math.abs(v) > 1e-4) && !speed.some(v => Math.abs(v) > 1e-6)) continue;
+          const speed = p.numbers.map((v, n) => (v - (earlier[n] ?? v)) * rate
+            - (this.lead ? -delta[n] * steep * !!rate : (later[n] ?? q.numbers[n]) - q.numbers[n]));
+          if (!this.lead && !delta.some(v => Math.abs(v) > 1e-4) && !speed.some(v => Math.abs(v) > 1e-6)) continue;
           const at = channelOf.get(el)?.[prop];
           if (at !== undefined) {
             const runs = this.c[at][3];
-            this.fixes[at] = { delta, speed, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
-          } else this.still.push({ el, prop, to: q, delta, speed });
+            this.fixes[at] = { from: p.numbers, delta, speed, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
+          } else this.still.push({ el, prop, from: p.numbers, to: q, delta, speed });
         }
       });
     });
     // What lies in another group now stands where it stood on screen.
     for (const [k, there] of elsewhere) {
-      this.show(0, none, null, () => false);
+      this.show(t, none, null, () => false, 0);
       const el = this.layers[k], mine = this.placed(k), up = this.l[k][4], was = old.places[there];
       const space = up < 0 ? this.host.getScreenCTM() : this.placed(up);
       if (!mine || !was || !space || !(space.a * space.d - space.b * space.c)) continue;
       const a = space.inverse().multiply(was), b = space.inverse().multiply(mine), delta = [a.e - b.e, a.f - b.f];
       const at = channelOf.get(el)?.translate, runs = at === undefined ? [] : this.c[at][3];
-      if (at !== undefined) this.fixes[at] = { delta, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
-      else this.still.push({ el, prop: "translate", to: parsed(el.style.translate || "0px 0px"), delta });
+      const from = parsed(el.style.translate || "0px 0px").numbers.map((v, n) => v + delta[n]);
+      if (at !== undefined) this.fixes[at] = { from, delta, run: runs.length === 1 && runs[0][3].length === 2 ? runs[0] : null };
+      else this.still.push({ el, prop: "translate", to: parsed(el.style.translate || "0px 0px"), from, delta });
     }
     old.layers.forEach((el, k) => {
       if (taken.has(k) || old.l[k][4] >= 0) return;
@@ -232,7 +247,7 @@ class View {
     const made = new Map();
     this.layers.forEach((_, k) => this.own(k).forEach(el => {
       const props = {};
-      for (const prop of el.style) props[prop] = el.style.getPropertyValue(prop);
+      for (const prop of el.style) props[prop] = whole(prop, el.style.getPropertyValue(prop));
       if (el.hasAttribute("d")) props.d = readOf(el, "d");
       made.set(el, props);
     }));
@@ -268,6 +283,8 @@ class View {
     return [];
   }
 }
+/* With both numbers: a browser leaves out the second of "80px 0px" and "1 1". */
+const whole = (prop, text) => /[ ,(]/.test(text) ? text : prop === "translate" ? `${text} 0px` : prop === "scale" ? `${text} ${text}` : text;
 const NEUTRAL = { translate: "0px 0px", rotate: "0deg", scale: "1 1", opacity: "1", filter: "" };
 
 // --- Conditions
@@ -346,7 +363,7 @@ const RESTS = 50, CLOSE = 0.0005;
 const shareBetween = (v, start, end) => end === start ? v >= end ? 1 : 0 : Math.min(1, Math.max(0, (v - start) / (end - start)));
 
 // --- Stages: the project, and every part at work
-const ORDER = ["motion", "loading", "timer", "hold", "loop"];
+const ORDER = ["motion", "loading", "timer", "hold", "loop", "phase"];
 const MOST = 1000;
 const stays = route => route.does.does === "set input" || route.does.does === "send signal" || "input" in route.does;
 
@@ -360,15 +377,22 @@ class Stage {
     this.follows = new Map(); this.returns = null; this.passed = new Set(); this.grip = null; this.pointer = null;
     this.pressed = null; this.lastTap = null; this.held = ""; this.over = ""; this.readyAt = null;
     this.steps = 0; this.stepsAt = -1; this.halted = false; this.waiting = []; this.starting = false;
+    this.tracks = new Map(); this.sides = new Map(); this.unread = new Set(); this.events = []; this.reading = false;
     const at = data.states.findIndex(s => s.frame === first && !s.beneath.length);
-    this.arrive(at < 0 ? data.first : at, null, true);
+    this.at = at < 0 ? data.first : at;
+    if (!this.main) this.arrive(this.at, null, true);
+    if (data.orders) this.beginOrders(first);
   }
+  get main() { return this.data.orders && this.data.orders.main; }
   get state() { return this.data.states[this.at]; }
   get frame() { return this.data.frames[this.state.frame]; }
-  note(what, says, frame) { this.log({ at: this.now, what, says, stage: "", ...(frame ? { frame } : {}) }); }
+  note(what, says, frame) {
+    const entry = { at: this.now, what, says, stage: "", ...(frame ? { frame } : {}) };
+    if (this.held_back) this.held_back.push(entry); else this.log(entry);
+  }
   name(id) { return this.frame.names[id]?.[0] || "nothing"; }
   origin(id) { for (const f of Object.values(this.data.frames)) if (f.names[id]) return f.names[id][1]; return id; }
-  routes(kind) { return this.data.routes.filter(r => r.leaves === this.state.frame && (!kind || r.on.trigger === kind)); }
+  routes(kind) { return this.main ? [] : this.data.routes.filter(r => r.leaves === this.state.frame && (!kind || r.on.trigger === kind)); }
   may(route) { return !this.fired.has(route.id) && holds(route.only_if, this.inputs); }
   get leaving() { return this.motion && this.sureOf(this.motion) && !this.motion.entrance; }
   sureOf(motion) { return !motion.following || !!motion.left; }
@@ -405,6 +429,10 @@ class Stage {
       for (const r of this.routes("hold"))
         if (down.has(this.origin(r.on.layer || "")) && !this.holds.has(r.id) && this.may(r)) add(this.pressedAt + (r.on.after ?? 500), "hold", { route: r });
     }
+    [...this.tracks.values()].forEach((state, k) => {
+      const at = this.nextOf(state);
+      if (at < Infinity) add(at, "phase", { place: k, track: state.track });
+    });
     let place = 0;
     for (const [origin, child] of this.children) {
       const inner = child.speed > 0 ? child.stage.due() : null;
@@ -417,6 +445,7 @@ class Stage {
   step(due) {
     this.now = Math.max(this.now, due.at);
     if (due.inner) return this.inChild(due.origin, stage => stage.step(due.inner));
+    if (due.kind === "phase") return this.fellDue(due.track);
     if (!this.counts(`${this.frame.name}: what goes on by itself`)) return;
     const route = due.route;
     if (due.kind === "motion") this.finish();
@@ -564,10 +593,12 @@ class Stage {
     this.beginParts(this.now);
     this.feedParts();
     this.startBy(r => r.on.trigger === "crosses" && r.on.input === entry[0] && crosses(r.on, old, to));
+    for (const [id, state] of this.tracks) { this.aimTrack(state); this.unread.add(id); }
+    this.happened(on => on.trigger === "crosses" && on.input === entry[0] && crosses(on, old, to));
   }
   signal(entry) {
     this.note("signal", entry[1]);
-    for (const use of this.frame.uses) {
+    for (const use of this.usesShown()) {
       const child = this.children.get(use[0]);
       if (!child) continue;
       for (const [input, name] of use[6]) {
@@ -576,6 +607,7 @@ class Stage {
       }
     }
     this.startBy(r => r.on.trigger === "signal" && r.on.input === entry[0]);
+    this.happened(on => on.trigger === "signal" && on.input === entry[0]);
   }
   tell(name, to, signal) {
     const entry = this.data.inputs.find(e => e[1] === name && (e[2] === "signal") === signal);
@@ -601,7 +633,15 @@ class Stage {
   }
 
   // Parts
-  usesShown() { return this.frame.uses.filter(u => !u[8] || holds(u[8], this.inputs)); }
+  get frames() {
+    const poses = [...this.tracks.values()].flatMap(state => this.phase(state).poses.map(id => this.data.frames[id]));
+    return this.main ? poses : this.motion ? [this.frame, this.data.frames[this.data.states[this.motion.to].frame], ...poses] : [this.frame, ...poses];
+  }
+  usesShown() {
+    const seen = new Map();
+    for (const frame of this.frames) for (const u of frame.uses) if ((!u[8] || holds(u[8], this.inputs)) && DATA.parts[u[7]]) seen.set(u[0], u);
+    return [...seen.values()];
+  }
   beginParts(at, again) {
     for (const [origin, part, name, speed, offset, pose, , key] of this.usesShown()) {
       const there = this.children.get(origin);
@@ -622,7 +662,7 @@ class Stage {
     for (const origin of [...this.children.keys()]) if (!there.has(origin)) this.children.delete(origin);
   }
   fed(origin, data) {
-    const use = this.frame.uses.find(u => u[0] === origin), made = {};
+    const use = this.usesShown().find(u => u[0] === origin), made = {};
     for (const [input, name, plain, expression] of use ? use[6] : []) {
       const entry = data.inputs.find(e => e[0] === input && e[2] !== "signal");
       if (!entry) continue;
@@ -637,6 +677,172 @@ class Stage {
     for (const [origin, child] of this.children)
       for (const [name, v] of Object.entries(this.fed(origin, child.stage.data)))
         if (child.stage.inputs[name] !== v) this.inChild(origin, stage => { stage.touched(); stage.become(stage.data.inputs.find(e => e[1] === name), v); });
+  }
+
+  // Running orders
+  track(id) { return this.data.orders.tracks.find(t => t.id === id); }
+  phase(state) { return this.track(state.track).phases.find(p => p.id === state.phase); }
+  beginOrders(pose) {
+    this.oneThing(() => {
+      for (const track of this.data.orders.tracks) {
+        const first = track.id === this.main && pose ? track.phases.find(p => p.poses[0] === pose) : null;
+        this.enterPhase(track, first || track.phases[0], null);
+      }
+    });
+  }
+  oneThing(does) {
+    const outer = this.reading;
+    this.reading = true;
+    const result = does();
+    this.reading = outer;
+    this.goOn();
+    return result;
+  }
+  goOn() {
+    if (this.reading || !this.data.orders) return;
+    this.reading = true;
+    while ((this.unread.size || this.events.length) && !this.halted) {
+      if (this.events.length) { this.offer(this.events.shift()); continue; }
+      const [id] = this.unread, state = this.tracks.get(id);
+      this.unread.delete(id);
+      if (!state) continue;
+      if (this.phase(state).lasts === "until" || state.ended) {
+        const rule = this.holding(this.phase(state));
+        if (rule) this.takeRule(state, rule);
+      }
+    }
+    this.unread.clear();
+    this.events = [];
+    this.reading = false;
+  }
+  holding(phase) { return phase.then.find(r => !r.on && holds(r.if, this.inputs)); }
+  happened(fits) {
+    if (!this.data.orders) return false;
+    if (this.reading) { this.events.push(fits); return false; }
+    return this.oneThing(() => this.offer(fits));
+  }
+  offer(fits) {
+    let taken = false;
+    for (const id of [...this.tracks.keys()]) {
+      const state = this.tracks.get(id), rule = this.phase(state).then.find(r => r.on && fits(r.on) && holds(r.if, this.inputs));
+      if (rule) { this.takeRule(state, rule); taken = true; }
+    }
+    return taken;
+  }
+  nextRound(phase, ms) {
+    const [lead, one, over] = phase.round;
+    if (one <= 0 || over && ms >= over - 1e-9 * one) return ms;
+    return lead + one * (Math.max(0, Math.floor((ms - lead) / one + 1e-9)) + 1);
+  }
+  nextOf(state) {
+    const phase = this.phase(state), times = [state.ended || phase.end < 0 ? Infinity : state.began + phase.end];
+    if (state.waits) times.push(state.waits[1]);
+    phase.then.forEach((r, k) => { if (r.on && r.on.trigger === "timer" && !state.fired.has(k)) times.push(state.began + r.on.after); });
+    return Math.min(...times);
+  }
+  fellDue(id) {
+    this.oneThing(() => {
+      const state = this.tracks.get(id), phase = this.phase(state);
+      const timer = phase.then.findIndex((r, k) => r.on && r.on.trigger === "timer" && !state.fired.has(k) && state.began + r.on.after <= this.now);
+      if (state.waits && state.waits[1] <= this.now) return this.changePhase(state, state.waits[0]);
+      if (timer >= 0) {
+        state.fired.add(timer);
+        if (!holds(phase.then[timer].if, this.inputs)) return;
+        this.note("timer", `after ${+(this.now - state.began).toPrecision(6)} ms`);
+        return this.takeRule(state, phase.then[timer]);
+      }
+      state.ended = true;
+      const rule = this.holding(phase), whole = phase.lasts === "once" || phase.lasts === "rounds";
+      if (rule && (whole || !rule.finish)) this.changePhase(state, rule); else if (rule) this.takeRule(state, rule);
+    });
+  }
+  takeRule(state, rule) {
+    if (!rule.finish) return this.changePhase(state, rule);
+    if (state.waits) return;
+    const ends = state.began + this.nextRound(this.phase(state), this.now - state.began);
+    if (ends <= this.now) this.changePhase(state, rule); else state.waits = [rule, ends];
+  }
+  changePhase(state, rule) {
+    const track = this.track(state.track), next = track.phases.find(p => p.id === rule.to), old = this.phase(state);
+    if (!next || !this.counts(`${track.name}: ${old.name}`)) return;
+    for (const deed of old.out) this.stay(deed);
+    this.enterPhase(track, next, rule);
+  }
+  enterPhase(track, phase, rule) {
+    const old = this.tracks.get(track.id), main = track.id === this.main;
+    const state = { track: track.id, phase: phase.id, began: this.now, ended: false, waits: null, fired: new Set(), wanted: 0, share: 0, since: this.now, lag: 0, lead: null };
+    if (rule && rule.ms > 0 && old) state.lead = { start: this.now, duration: rule.ms, curve: rule.curve };
+    if (phase.kind === "blend") {
+      state.wanted = state.share = Math.min(1, Math.max(0, number(value(phase.by, this.inputs))));
+      state.lag = phase.lag;
+    }
+    const before = this.host && old ? this.phaseViews(old) : null;
+    this.tracks.set(track.id, state);
+    this.unread.add(track.id);
+    this.note("phase", main ? phase.name : `${track.name}: ${phase.name}`);
+    if (main) {
+      this.at = this.data.states.findIndex(s => s.frame === phase.at && !s.beneath.length);
+      this.arrived = this.now;
+      this.motion = null;
+    }
+    this.keepParts();
+    this.beginParts(this.now);
+    if (this.host) this.showPhase(state, before);
+    for (const deed of phase.in) this.stay(deed);
+  }
+  aimTrack(state) {
+    const phase = this.phase(state);
+    if (phase.kind !== "blend") return;
+    const wanted = Math.min(1, Math.max(0, number(value(phase.by, this.inputs))));
+    if (wanted === state.wanted) return;
+    state.share = this.blend(state);
+    state.wanted = wanted;
+    state.since = this.now;
+  }
+  blend(state) { return state.lag <= 0 ? state.wanted : state.wanted + (state.share - state.wanted) * Math.exp(-(this.now - state.since) / state.lag); }
+  phaseMs(state, k) {
+    const phase = this.phase(state), one = phase.length;
+    if (phase.kind === "blend") return this.blend(state) * phase.ms[k];
+    if (phase.kind !== "motion") return 0;
+    const ms = this.now - state.began;
+    return phase.lasts === "rounds" && one > 0 && ms >= one && ms < one * phase.count ? ms % one : Math.min(ms, one);
+  }
+  phaseSince(state) {
+    const made = new Map([...this.follows].map(([clock, f]) => [clock, f.at(this.now) * 1000]));
+    for (const origin of this.phase(state).loops) made.set(origin, this.now - state.began);
+    return made;
+  }
+  /* The views of a track, and what they show now and 1 ms before. */
+  phaseViews(state) {
+    return this.track(state.track).places.map((place, k) => {
+      const view = state.track === this.main ? this.view : this.sides.get(place)?.view;
+      if (!view) return null;
+      const ms = this.phaseMs(state, k), moves = !state.lead && this.phase(state).kind === "motion" && ms > 0 && ms < this.phase(state).length;
+      const led = state.lead ? this.now - state.lead.start : 0;
+      view.show(Math.max(0, ms - 1), this.phaseSince(state), null, () => false, led);
+      const before = view.read();
+      view.show(ms, this.phaseSince(state), null, () => false, led);
+      const now = view.read();
+      view.places = view.layers.map((_, n) => view.placed(n));
+      return [view, before, now, moves ? 1 : 0];
+    });
+  }
+  showPhase(state, before) {
+    const phase = this.phase(state);
+    this.track(state.track).places.forEach((place, k) => {
+      const main = state.track === this.main, host = document.createElementNS("http://www.w3.org/2000/svg", "g"), side = this.sides.get(place);
+      const old = main ? this.host : side && side.host;
+      if (old && old.parentNode) old.replaceWith(host);
+      const view = new View(phase.programs[k], host);
+      const last = before && before[k];
+      if (main) { this.view = view; this.host = host; } else this.sides.set(place, { view, host });
+      if (last && state.lead && host.isConnected) {
+        view.lead = state.lead;
+        view.led = 0;
+        view.takeOver(last[0], last[1], last[2], /motion|blend/.test(phase.kind) ? 0 : last[3], this.phaseMs(state, k));
+      }
+    });
+    this.mount();
   }
 
   // On screen
@@ -662,15 +868,26 @@ class Stage {
   }
   mount() {
     if (!this.view) return;
+    for (const state of this.tracks.values()) if (state.track !== this.main) for (const place of this.track(state.track).places) {
+      const el = this.view.uses.get(place), side = this.sides.get(place);
+      if (el && side && !el.contains(side.host)) el.appendChild(side.host);
+      else if (el && !side) { this.showPhase(state, null); return; }
+    }
     for (const [origin, child] of this.children) {
-      const el = this.view.uses.get(origin);
+      const el = this.viewsOf().map(view => view.uses.get(origin)).find(Boolean);
       if (!el || child.stage.host && el.contains(child.stage.host)) continue;
       if (!child.stage.host) {
         child.stage.host = document.createElementNS("http://www.w3.org/2000/svg", "g");
-        child.stage.swap(child.stage.motion ? child.stage.motion.program : child.stage.full ? child.stage.state.entrance[3] : child.stage.state.still, null);
+        child.stage.first();
       }
       el.appendChild(child.stage.host);
     }
+  }
+  viewsOf() { return this.view ? [this.view, ...[...this.sides.values()].map(side => side.view)] : []; }
+  /* What a stage shows when it is first seen. */
+  first() {
+    if (this.main) for (const state of this.tracks.values()) this.showPhase(state, null);
+    else this.swap(this.motion ? this.motion.program : this.full ? this.state.entrance[3] : this.state.still, null);
   }
   since() {
     if (DATA.calm) return new Map();
@@ -678,25 +895,42 @@ class Stage {
     return new Map(far.concat([...this.loops].map(([origin, at]) => [origin, (this.ends.has(origin) ? Math.min(this.now, this.ends.get(origin)) : this.now) - at])));
   }
   render() {
-    const motion = this.motion, moved = motion ? motion.was : this.scroll;
-    const shift = moved[0] || moved[1] || this.scroll[0] || this.scroll[1] || this.shifted ? [...moved, ...this.scroll] : null;
-    this.shifted = !!shift;
-    if (shift && !motion) { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; shift[2] = shift[3] = 0; }
-    if (shift && motion && motion.route.on && motion.route.on.trigger === "scroll") { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; }
-    this.view.show(motion ? this.moment(motion) : 0, this.since(), shift, text => !holds(this.conditions(text), this.inputs));
+    const hidden = text => !holds(this.conditions(text), this.inputs);
+    for (const state of this.tracks.values()) this.track(state.track).places.forEach((place, k) => {
+      const view = state.track === this.main ? this.view : this.sides.get(place)?.view;
+      if (view) view.show(this.phaseMs(state, k), this.phaseSince(state), null, hidden, state.lead ? this.now - state.lead.start : 0);
+    });
+    if (!this.main) this.renderFrame(hidden);
     for (const child of this.children.values()) {
       child.stage.now = Math.max(child.stage.now, (this.now - child.began) * child.speed + child.offset);
       if (child.stage.view) child.stage.render();
     }
   }
+  renderFrame(hidden) {
+    const motion = this.motion, moved = motion ? motion.was : this.scroll;
+    const shift = moved[0] || moved[1] || this.scroll[0] || this.scroll[1] || this.shifted ? [...moved, ...this.scroll] : null;
+    this.shifted = !!shift;
+    if (shift && !motion) { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; shift[2] = shift[3] = 0; }
+    if (shift && motion && motion.route.on && motion.route.on.trigger === "scroll") { shift[0] = this.scroll[0]; shift[1] = this.scroll[1]; }
+    this.view.show(motion ? this.moment(motion) : 0, this.since(), shift, hidden);
+  }
   conditions(text) { return DATA.conditions[text] ?? 0; }
 
   // Touches. Points are in px of the window
   under(x, y) {
-    const found = this.view ? this.view.at(x, y) : [], side = this.motion && this.sureOf(this.motion) ? 1 : 0;
-    const layers = found.map(k => this.view.l[k]);
+    const side = this.motion && this.sureOf(this.motion) ? 1 : 0;
+    const layers = this.view ? this.hits(this.view, x, y) : [];
     const use = layers.map(l => [l[3], l[2]].find(o => o && this.children.has(o))).find(Boolean);
     return { layers: layers.map(l => l[side ? 1 : 0]).filter(Boolean), child: use || "" };
+  }
+  /* The layers under a point, innermost first; what stands in for a side track is looked into. */
+  hits(view, x, y) {
+    const made = [];
+    for (const k of view.at(x, y)) {
+      const place = [view.l[k][3], view.l[k][2]].find(o => o && o.startsWith("track:"));
+      if (!place) made.push(view.l[k]); else if (this.sides.has(place)) made.push(...this.hits(this.sides.get(place).view, x, y));
+    }
+    return made;
   }
   take(layers, fits) {
     const routes = this.routes().filter(r => fits(r.on) && this.may(r));
@@ -708,10 +942,19 @@ class Stage {
   }
   done(layers, fits, what, says) {
     const found = this.take(layers, fits);
-    if (!found) return false;
-    this.note(what, says ? says(found[1]) : found[1]);
-    this.go(found[0]);
-    return true;
+    if (found) {
+      this.note(what, says ? says(found[1]) : found[1]);
+      this.go(found[0]);
+      return true;
+    }
+    if (!this.data.orders) return false;
+    this.held_back = [];
+    const by = layers.find(id => this.happened(on => fits(on) && this.origin(on.layer || "") === this.origin(id)));
+    const later = this.held_back;
+    this.held_back = null;
+    if (by !== undefined) this.note(what, (says || (name => name))(this.name(by || layers[0])));
+    for (const entry of later) this.log(entry);
+    return by !== undefined;
   }
   local(x, y) {
     const p = new DOMPoint(x, y).matrixTransform(this.view.host.getScreenCTM().inverse());
@@ -788,6 +1031,7 @@ class Stage {
     this.touched();
     const found = this.take([""], on => on.trigger === "key" && (on.key ?? "Enter") === pressed);
     if (found) { this.note("key", pressed); this.go(found[0]); return true; }
+    if (this.data.orders && this.done([""], on => on.trigger === "key" && (on.key ?? "Enter") === pressed, "key", () => pressed)) return true;
     for (const origin of this.children.keys()) if (this.inChild(origin, stage => stage.key(pressed))) return true;
     return pressed === "Escape" && this.closeOver();
   }
@@ -1064,7 +1308,7 @@ const start = ({ frame = "", inputs = {}, loading = 0 } = {}) => {
   stage = new Stage(DATA.project, loading, entry => entries.push(entry), first ? first[0] : "", inputs);
   stage.host = document.createElementNS("http://www.w3.org/2000/svg", "g");
   root.appendChild(stage.host);
-  stage.swap(stage.motion ? stage.motion.program : stage.state.still, null);
+  stage.first();
   show();
 };
 const show = () => {
