@@ -184,7 +184,13 @@ class ThePage(unittest.TestCase):
         return text[text.index("const play = ") + len("const play = ") :].rstrip().rstrip(";")
 
     def empty(self, curves: list[str]) -> dict[str, Any]:
-        return {"curves": curves, "programs": [], "parts": {}, "project": {"inputs": [], "states": [], "frames": {}}}
+        return {
+            "curves": curves,
+            "channels": [],
+            "programs": [],
+            "parts": {},
+            "project": {"inputs": [], "states": [], "frames": {}},
+        }
 
     def test_expressions_are_those_of_the_core(self) -> None:
         inputs = {"on": True, "n": 3.0, "word": "C"}
@@ -221,7 +227,7 @@ class AsText(unittest.TestCase):
         self.assertNotIn("import ", re.sub(r"PACKED = \"[^\"]*\"", "", text).split("<script>")[1][:200])
         fonts = sum(len(font) for font in re.findall(r"data:font/woff;base64,([A-Za-z0-9+/=]*)", text))
         pictures = len(re.findall(r"const PICTURES = (.*);\n", text)[0])
-        self.assertLess(len(text.encode()) - fonts - pictures, 220_000)
+        self.assertLess(len(text.encode()) - fonts - pictures, 150_000)
         self.assertEqual(page_of(demo, "text").files, delivery.files)
 
     def test_names_cannot_leave_their_place(self) -> None:

@@ -35,7 +35,6 @@ form {{ background: #fffefb }}
 <body>
 <svg xmlns="http://www.w3.org/2000/svg" role="application" aria-label="{title}"></svg>
 <script>
-{script}
 const PICTURES = {pictures};
 const PACKED = "{data}";
 {boot}
@@ -59,6 +58,7 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
         "channels": packed.channels,
         "curves": list(packed.curves),
         "conditions": packed.conditions,
+        "player": script("player.js"),
     }
     text = json.dumps(data, ensure_ascii=False, separators=(",", ":"))
     squeezed = zlib.compressobj(9, zlib.DEFLATED, -15)
@@ -69,7 +69,6 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
     made = _PAGE.format(
         title=escaped(project.name),
         faces=faces_of(fonts, letters, beside=False)[0],
-        script=script("player.js"),
         boot=script("boot.js"),
         pictures=json.dumps({ident: pictures.inside(ident) for ident in used}),
         data=base64.b64encode(deflated).decode(),

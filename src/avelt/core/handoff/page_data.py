@@ -25,6 +25,7 @@ from avelt.core.handoff.drawn import Maker
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import xml
 from avelt.core.handoff.nodes import LINE, LeftOut, Moved, Node, Run
+from avelt.core.handoff.page_packing import channel_columns, folded, layer_columns
 from avelt.core.handoff.page_rules import ast, follow_row, frame_row, loop_row, part_key, phase_row, route_row
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.find import entrance_route, frame_by_id, walk
@@ -256,7 +257,7 @@ class _Packer(Maker):
         places = {id(node): k for k, node in enumerate(node for top in whole for node in top.walk())}
         lines = [line for top in whole for line in xml(top, _asset, loose=True).split("\n")]
         packed = self.packed_in
-        channels: list[int] = []
+        channels: list[tuple[int, int]] = []
 
         def place(node: Node) -> int:
             while node.became is not None:
@@ -268,19 +269,19 @@ class _Packer(Maker):
                 continue
             adds = [[origin, weight, self._runs(moved), rest] for origin, weight, moved, rest in extra]
             by = int(signal.prop in _MULTIPLIED)
-            channels += [place(node), packed.channel([signal.prop, first, self._runs(base), adds, by])]
+            channels.append((place(node), packed.channel([signal.prop, first, self._runs(base), adds, by])))
         for node in [n for top in whole for n in top.walk()]:
             for moved in node.moved:  # put on nodes as they are: what is there when, and what flips
                 first = node.style.get(moved.prop, "")
-                channels += [places[id(node)], packed.channel([moved.prop, first, self._runs(moved), [], 0])]
+                channels.append((places[id(node)], packed.channel([moved.prop, first, self._runs(moved), [], 0])))
         return {
             "d": self.program.duration,
             "cv": packed.curve(self.curve),
             "w": most[0],
             "h": most[1],
             "m": [packed.line(line) for line in lines],
-            "c": channels,
-            "l": [v for node, row in zip(self.nodes, self.layers, strict=True) for v in (place(node), *row)],
+            "c": channel_columns(channels),
+            "l": layer_columns([(place(node), *row) for node, row in zip(self.nodes, self.layers, strict=True)]),
             "u": [[place(node), origin] for node, origin in self.use_nodes if place(node) >= 0],
         }
 
@@ -289,7 +290,12 @@ class _Packer(Maker):
 
     def _run(self, run: Run) -> list[Any]:
         keys = [[round(key.at, 7), key.text, self.packed_in.curve(key.curve)] for key in run.keys]
-        return [round(run.delay, 4), round(run.duration, 4), 0 if math.isinf(run.iterations) else run.iterations, keys]
+        return [
+            round(run.delay, 4),
+            round(run.duration, 4),
+            0 if math.isinf(run.iterations) else run.iterations,
+            folded(keys),
+        ]
 
 
 def _asset(ident: str) -> str:

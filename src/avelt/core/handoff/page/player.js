@@ -50,6 +50,20 @@ const parsed = text => {
 };
 const written = (parts, numbers) => parts.reduce((made, part, k) => made + (+numbers[k - 1].toFixed(5)) + part);
 
+// --- Numbers that were kept as differences
+const summed = (values, times) => {
+  const made = [...values];
+  for (let n = 0; n < times; n++) for (let k = 1; k < made.length; k++) made[k] += made[k - 1];
+  return made;
+};
+const unfolded = keys => {
+  if (Array.isArray(keys)) return keys;
+  const { p, f, c } = keys, columns = keys.n.map(column => summed(column, 2)), scale = 10 ** f;
+  return summed(keys.o, 1).map((at, k) => [at / 1e7, p.reduce((made, part, n) => made + columns[n - 1][k] / scale + part), Array.isArray(c) ? c[k] : c]);
+};
+for (const channel of DATA.channels)
+  for (const runs of [channel[2], ...channel[3].map(more => more[2])]) for (const run of runs) run[3] = unfolded(run[3]);
+
 // --- Runs: keyframes in time. Gives [parts, numbers]
 const between = (a, b, share) => {
   if (a.form !== b.form || !a.numbers.length) return share >= 1 ? [b.parts, b.numbers] : [a.parts, a.numbers];
@@ -89,15 +103,16 @@ class View {
     const all = [...host.querySelectorAll("*")];
     this.nodes = all;
     this.c = [];
-    for (let k = 0; k < this.program.c.length; k += 2) this.c.push([this.program.c[k], ...DATA.channels[this.program.c[k + 1]]]);
+    const [on = [], which = []] = this.program.c.map(column => summed(column, 1));
+    on.forEach((node, k) => this.c.push([node, ...DATA.channels[which[k]]]));
     this.l = [];
     this.layers = [];
-    for (let k = 0; k < this.program.l.length; k += 5) {
-      const [place, a, b, up, bits] = this.program.l.slice(k, k + 5), none = ["", "", "", ""];
-      const [left, right] = [DATA.layers[a] || none, DATA.layers[b] || none], main = b < 0 ? left : right;
-      this.l.push([left[0], right[0], left[1], right[1], up, bits & 1, main[2], bits >> 1, main[3]]);
-      this.layers.push(all[place]);
-    }
+    const [spots = [], a, b, ups, bits] = this.program.l, none = ["", "", "", ""];
+    summed(spots, 1).forEach((spot, k) => {
+      const [left, right] = [DATA.layers[a[k]] || none, DATA.layers[b[k] === -2 ? a[k] : b[k]] || none], main = right === none ? left : right;
+      this.l.push([left[0], right[0], left[1], right[1], ups[k], bits[k] & 1, main[2], bits[k] >> 1, main[3]]);
+      this.layers.push(all[spot]);
+    });
     this.layerOf = new Map(this.layers.map((el, k) => [el, k]));
     this.uses = new Map(this.program.u.map(([k, origin]) => [origin, all[k]]));
     this.inUses = new Set(this.uses.values());
