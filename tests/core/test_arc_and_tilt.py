@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avelt.core.geometry import affine, arc, tilt
-from avelt.core.geometry.bezier import box_outline, line_to, oval_outline
+from avelt.core.geometry.bezier import box_outline, box_outlines, line_to, oval_outline
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.values import Frame
 from avelt.core.timing.compile import compile_frames, compile_still
@@ -24,6 +24,13 @@ class Lengths(unittest.TestCase):
     def test_a_line_and_a_circle(self) -> None:
         self.assertAlmostEqual(arc.length(LINE), 100.0, places=9)
         self.assertAlmostEqual(arc.length(oval_outline(200.0, 200.0)), 200 * math.pi, delta=0.3)
+
+    def test_many_boxes_at_once_are_the_same(self) -> None:
+        boxes = [(80.0, 50.0, (12.0, 4.0, 0.0, 20.0)), (30.0, 20.0, (30.0, 8.0, -3.0, 9.0)), (-4.0, 9.0, (2.0,) * 4)]
+        w, h = (np.array([box[k] for box in boxes]) for k in (0, 1))
+        together = box_outlines(w, h, np.array([radii for _, _, radii in boxes]))
+        for points, (wide, high, radii) in zip(together, boxes, strict=True):
+            np.testing.assert_array_equal(points, box_outline(max(0.0, wide), high, radii))
 
     @given(share, share)
     def test_a_stretch_is_as_long_as_it_says(self, a: Any, b: Any) -> None:

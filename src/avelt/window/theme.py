@@ -256,6 +256,7 @@ def _views(p: Palette) -> str:
     QScrollBar::handle:hover {{ background: {p.quiet}; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QProgressBar {{ background: {p.faint}; border: 0; border-radius: 4px; height: 8px; text-align: center; }}
     QProgressBar::chunk {{ background: {p.arrives}; border-radius: 4px; }}
     """

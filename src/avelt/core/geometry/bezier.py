@@ -135,6 +135,30 @@ def box_outline(w: float, h: float, radii: Sequence[float]) -> Floats:
     return np.array(points)
 
 
+def box_outlines(w: Floats, h: Floats, radii: Floats) -> Floats:
+    """Many rounded rectangles at once: w, h (n,) and radii (n, 4) to points (n, 25, 2), as ``box_outline`` has them."""
+    w, h, r = np.maximum(w, 0.0), np.maximum(h, 0.0), np.maximum(radii, 0.0)
+    sides = np.stack([w, h, w, h], -1)
+    both = r + r[:, [1, 2, 3, 0]]
+    factor = np.where(both > sides, sides / np.where(both > sides, both, 1.0), 1.0).min(-1)
+    tl, tr, br, bl = (r * factor[:, None]).T
+    k, none = 1.0 - KAPPA, np.zeros_like(w)
+    made = [(tl, none)]
+    for end, corner in (
+        ((w - tr, none), ((w - tr * k, none), (w, tr * k), (w, tr))),
+        ((w, h - br), ((w, h - br * k), (w - br * k, h), (w - br, h))),
+        ((bl, h), ((bl * k, h), (none, h - bl * k), (none, h - bl))),
+        ((none, tl), ((none, tl * k), (tl * k, none), (tl, none))),
+    ):
+        (x0, y0), (x1, y1) = made[-1], end
+        made += [(x0 + (x1 - x0) / 3, y0 + (y1 - y0) / 3), (x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3), end]
+        made += corner
+    points = np.empty((len(w), len(made), 2))
+    for n, (x, y) in enumerate(made):
+        points[:, n, 0], points[:, n, 1] = x, y
+    return points
+
+
 def oval_outline(w: float, h: float) -> Floats:
     """The ellipse in a box, clockwise from its top; four cubics."""
     rx, ry = w / 2, h / 2

@@ -142,6 +142,15 @@ class Stage:
                 part.put(out, times)
         return out
 
+    @cached_property
+    def _at_zero(self) -> Floats:
+        """The whole vector at local time 0."""
+        out = self.program.start[None].copy()
+        times = self.program.clocks.started_at_zero(np.array([0.0]))
+        for track in self.program.tracks:
+            track.put(out, times)
+        return np.asarray(out[0])
+
     # One signal
 
     def first(self, signal: Signal) -> str:
@@ -210,7 +219,7 @@ class Stage:
         begins, ends = float(blend.begins[cue]), float(blend.ends[cue])
         row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
         places = np.concatenate([row, np.array(signal.more, np.intp)])
-        first = self.numbers(places, np.array([0.0]))[0]
+        first = self._at_zero[places]
         last = first.copy()
         at = np.searchsorted(blend.places, places).clip(0, max(0, len(blend.places) - 1))
         mine = np.flatnonzero((blend.places[at] == places) & (self._cue_of[places] == cue))

@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 
 from avelt.core.geometry.affine import Floats
-from avelt.core.geometry.bezier import box_outline, oval_outline
+from avelt.core.geometry.bezier import box_outlines, oval_outline
 from avelt.core.handoff.courses import Of, Signal
 from avelt.core.handoff.css_text import path_texts, px
 from avelt.core.handoff.draft import Here
@@ -89,12 +89,8 @@ def _rect(here: Here, s: int, part: SlotContents, body: Box) -> Piece:
 
 def _box_path(here: Here, s: int, part: SlotContents, body: Box) -> Piece:
     def of(row: Floats, _: Floats) -> Floats:
-        return np.stack(
-            [
-                box_outline(max(0.0, r[_W]), max(0.0, r[_H]), body.radii if part.change else tuple(r[_RADII])).ravel()
-                for r in row
-            ]
-        )
+        radii = np.repeat([body.radii], len(row), 0) if part.change else row[:, _RADII]
+        return box_outlines(row[:, _W], row[:, _H], radii).reshape(len(row), -1)
 
     return _drawn(here, s, ("w", "h", *_radii(part, body)), of, (25,), (True,))
 
