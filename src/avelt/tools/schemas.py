@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import inspect
 import json
 from pathlib import Path
+from typing import Any
 
 from avelt.core.formats import project_file
 from avelt.core.presets import values
@@ -21,7 +23,19 @@ def files() -> dict[Path, str]:
         "steps.schema.json": read.schema(),
         "tape.schema.json": tape.schema(),
     }
-    return {FOLDER / name: json.dumps(schema, indent=1, sort_keys=True) + "\n" for name, schema in made.items()}
+    return {FOLDER / name: json.dumps(_plain(schema), indent=1, sort_keys=True) + "\n" for name, schema in made.items()}
+
+
+def _plain(schema: Any) -> Any:
+    """With descriptions as they are read: some versions of msgspec leave the space in front of docstrings' lines."""
+    if isinstance(schema, list):
+        return [_plain(part) for part in schema]
+    if not isinstance(schema, dict):
+        return schema
+    return {
+        key: inspect.cleandoc(part) if key == "description" and isinstance(part, str) else _plain(part)
+        for key, part in schema.items()
+    }
 
 
 def main() -> None:
