@@ -19,7 +19,6 @@ from avelt.core.model.values import Project
 
 if TYPE_CHECKING:
     from avelt.deliver.kinds import Asked, Kind
-    from avelt.deliver.subjects import Subject
     from avelt.verify.compare import Verdict
 
 _FOR_BROWSERS = ("html", "css", "svg", "waapi", "lottie")
@@ -251,8 +250,3 @@ def _judged(args: Arguments, document: dict[str, Any], name: str, verdict: Verdi
         for line in report_lines(report):
             print(f"  {line}")
     return 0 if verdict.holds else 1
-
-
-def subject_line(subject: Subject) -> str:
-    """A subject in a line."""
-    return f"{subject.name} ({subject.what})"

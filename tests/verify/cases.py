@@ -132,6 +132,14 @@ def _gradients() -> Project:
     return both((left, radial), (right, again))
 
 
+def _far_apart() -> Project:
+    """Stops as far apart as they can be, which show in which space neighbours are blended."""
+    a = replace(box("a", 10, 10, 80, 80), fills=(Linear((Stop(0, "#ff0000"), Stop(1, "#0000ff"))),))
+    right = replace(a, id="b", x=90, y=90, fills=(Linear((Stop(0, "#00ff00"), Stop(1, "#ffff00"))),))
+    still = replace(a, id="c", x=110)
+    return both((a, still), (right, replace(still, id="d")))
+
+
 def _conic() -> Project:
     a = replace(oval("a", 20, 20, 90, 90), fills=(Conic(_THREE),))
     return pair(a, replace(a, id="b", x=80, y=70, w=110, h=80))

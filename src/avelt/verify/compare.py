@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
@@ -115,10 +115,3 @@ def written(files: Mapping[str, bytes], folder: Path) -> None:
         path = folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(data)
-
-
-def beside(pictures: list[np.ndarray]) -> Iterator[np.ndarray]:
-    """Pictures of one height."""
-    low = min(p.shape[0] for p in pictures)
-    for picture in pictures:
-        yield picture[:low]

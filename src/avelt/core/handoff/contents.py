@@ -277,21 +277,8 @@ def _rolling(here: Here, s: int, part: SlotContents, both: tuple[Layer, Layer], 
     def seen_of(k: int) -> Of:
         return lambda row, _: np.array([[p[k].seen] for p in every(row)])
 
-    window = Node(
-        "clipPath",
-        children=[
-            Node(
-                "rect",
-                attrs={
-                    "x": number(-size, 2),
-                    "y": "0",
-                    "width": number(digit + 2 * size, 2),
-                    "height": number(line, 3),
-                },
-            )
-        ],
-    )
-    ident = here.draft.define(window)
+    sides = {"x": number(-size, 2), "y": "0", "width": number(digit + 2 * size, 2), "height": number(line, 3)}
+    ident = here.draft.define(Node("clipPath", children=[Node("rect", attrs=sides)]))
     made = []
     for k, place in enumerate(columns(first, last, 0.5)):
         outer = Node("g", attrs={"clip-path": f"url(#{ident})"})

@@ -97,6 +97,12 @@ def colour_signal(space: int) -> tuple[Callable[[Floats], Floats], Callable[[Flo
     return (lambda rows: spaces.vectors(spaces.colours(rows, name), "oklab")), oklab_texts
 
 
+def stop_signal(space: int) -> tuple[Callable[[Floats], Floats], Callable[[Floats], list[str]]]:
+    """The same for a stop of a gradient: in sRGB, as a browser blends neighbours in the space they are written in."""
+    name = spaces.SPACES[space]
+    return (lambda rows: spaces.vectors(spaces.colours(rows, name), "srgb")), srgb_texts
+
+
 def path_texts(lengths: Sequence[int], closed: Sequence[bool]) -> Callable[[Floats], list[str]]:
     """Outlines (k, 2 * points) as path data of one structure: a piece that is straight in all rows is a line."""
 

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 
 import numpy as np
 
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
-from avelt.core.handoff.css_text import colour_signal, plain, px
+from avelt.core.handoff.css_text import colour_signal, plain, px, stop_signal
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
 from avelt.core.model.properties import COLUMN
-from avelt.core.timing.program import Program
 
 #: What a fitted property is measured in.
 _UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": "share", "rotate": "degrees"}
@@ -66,11 +63,6 @@ class Here:
         if moved is not None:
             node.moved.append(moved)
 
-    def put_all(self, node: Node, signals: Iterable[Signal]) -> None:
-        """Several at once."""
-        for signal in signals:
-            self.put(node, signal)
-
     # Ready signals
 
     def lengths(self, prop: str, s: int, *columns: str, digits: int = 3) -> Signal:
@@ -90,7 +82,8 @@ class Here:
 
     def colour(self, prop: str, place: int) -> Signal:
         """A colour by its number among the program's."""
-        of, texts = colour_signal(int(self.program._in_space[place]))
+        signal = stop_signal if prop == "stop-color" else colour_signal
+        of, texts = signal(int(self.program._in_space[place]))
         first = self.program.dense + 4 * place
         return Signal(prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, FINE * 2)
 
@@ -144,11 +137,6 @@ class Here:
             self.draft.lacks(
                 self.name_of(slot), "its loops", "they do not come round together, and begin again after a while"
             )
-
-
-def look_at(program: Program, places: list[int]) -> Floats:
-    """Numbers as they are at the start."""
-    return np.asarray(program.start[places])
 
 
 __all__ = ["FINE", "Draft", "Here", "Signal", "number"]

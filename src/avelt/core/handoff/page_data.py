@@ -34,7 +34,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, GoBack, PutAway, ReplaceOver, ShowOver
 from avelt.core.model.values import Frame, Layer, Project, Route, Use
 from avelt.core.running.orders import Orders
-from avelt.core.running.splitting import stand_in
+from avelt.core.running.splitting import origin_of, stand_in
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.followers import is_follow
@@ -380,7 +380,7 @@ def _orders(packed: Packed, orders: Orders) -> Json:
             row["programs"] = [packed.program(program, orders.project) for program in programs]
             row["ms"] = [program.duration for program in programs]
             phases.append(row)
-        places = [f"track:{track.id}:{place}" for place in orders.places(track.id)]
+        places = [origin_of(track.id, place) for place in orders.places(track.id)]
         tracks.append({"id": track.id, "name": track.name, "places": places, "phases": phases})
     return {"main": orders.main.id if orders.main is not None else "", "tracks": tracks}
 

@@ -35,6 +35,11 @@ def stand_in(layer: Layer | None) -> tuple[str, str] | None:
     return track, key
 
 
+def origin_of(track: str, place: str) -> str:
+    """The origin of the layer that stands in for a side track (its id) in a place."""
+    return f"{_STANDS_IN}{track}:{place}"
+
+
 def moved_by(project: Project, track: Track) -> frozenset[str]:
     """The origins of the layers that a side track moves: those that it names, or those that differ among the poses that
     it shows, and those that loop there."""
@@ -99,7 +104,7 @@ def _without(
             counts[track] = counts.get(track, 0) + 1
             key = f"{parent}/{counts[track]}"
             found[track, key] = run
-            origin = f"{_STANDS_IN}{track}:{key}"
+            origin = origin_of(track, key)
             made.append(Layer(f"{origin}@{pose.id}", origin, "", Use(origin), 0.0, 0.0, pose.w, pose.h))
             continue
         for layer in run:

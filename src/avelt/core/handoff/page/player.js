@@ -94,11 +94,14 @@ const putOn = (el, prop, text) => {
 };
 const readOf = (el, prop) => prop === "d" ? el.hasAttribute("d") ? `path("${el.getAttribute("d")}")` : "" : el.style.getPropertyValue(prop);
 
+let views = 0;
 class View {
   constructor(number, host) {
     this.program = DATA.programs[number];
     this.number = number;
-    host.innerHTML = this.program.m.map(k => DATA.lines[k]).join("");
+    // Gradients, clips and masks are found by ids, and what is shown twice at once must not find those of the other.
+    const mine = `-${++views}`;
+    host.innerHTML = this.program.m.map(k => DATA.lines[k]).join("").replace(/( id="|url\(#)([^")]+)/g, `$1$2${mine}`);
     this.host = host;
     const all = [...host.querySelectorAll("*")];
     this.nodes = all;
@@ -257,6 +260,8 @@ class View {
       copy.began = +(el.style.opacity || 1);
       if (copy.began > 0.01 && el.style.visibility !== "hidden") { this.host.appendChild(copy); this.gone.push(copy); }
     });
+    const needed = this.gone.length ? old.host.querySelector(":scope > defs") : null;
+    if (needed) { const copy = needed.cloneNode(true); copy.began = 1; this.host.appendChild(copy); this.gone.push(copy); }
   }
   read() {
     const made = new Map();
@@ -810,14 +815,14 @@ class Stage {
     if (phase.kind !== "blend") return;
     const wanted = Math.min(1, Math.max(0, number(value(phase.by, this.inputs))));
     if (wanted === state.wanted) return;
-    state.share = this.blend(state);
+    state.share = this.farAlong(state);
     state.wanted = wanted;
     state.since = this.now;
   }
-  blend(state) { return state.lag <= 0 ? state.wanted : state.wanted + (state.share - state.wanted) * Math.exp(-(this.now - state.since) / state.lag); }
+  farAlong(state) { return state.lag <= 0 ? state.wanted : state.wanted + (state.share - state.wanted) * Math.exp(-(this.now - state.since) / state.lag); }
   phaseMs(state, k) {
     const phase = this.phase(state), one = phase.length;
-    if (phase.kind === "blend") return this.blend(state) * phase.ms[k];
+    if (phase.kind === "blend") return this.farAlong(state) * phase.ms[k];
     if (phase.kind !== "motion") return 0;
     const ms = this.now - state.began;
     return phase.lasts === "rounds" && one > 0 && ms >= one && ms < one * phase.count ? ms % one : Math.min(ms, one);
