@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from avelt.verify.compare import Verdict
 
 _FOR_BROWSERS = ("html", "css", "svg", "waapi", "lottie")
-KEYS = (*_FOR_BROWSERS, "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens")
+KEYS = (*_FOR_BROWSERS, "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens", "steps")
 _PLAYED = ("css", "svg", "waapi")
 _LOSSLESS = ("apng", "webp", "png")
 
@@ -48,6 +48,7 @@ def _look_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--background", metavar="COLOUR", help="a CSS colour, or none")
     parser.add_argument("--words", choices=("outlines", "text"), default="", help="text as outlines, or with its font")
     parser.add_argument("--prefix", default="", help="put in front of every name")
+    parser.add_argument("--quieter", action="store_true", help="the variant for people who ask for less motion")
     parser.add_argument("--once", action="store_true", help="moving pictures do not begin again")
 
 
@@ -65,7 +66,9 @@ def build_export(parser: argparse.ArgumentParser) -> None:
 def build_verify(parser: argparse.ArgumentParser) -> None:
     """The arguments of ``avelt verify``."""
     parser.add_argument("file", type=Path)
-    parser.add_argument("--as", dest="kind", choices=("html", *_PLAYED, *_LOSSLESS, "gif"), default="css")
+    parser.add_argument(
+        "--as", dest="kind", choices=("html", *_PLAYED, *_LOSSLESS, "gif", "sprite", "mp4", "webm"), default="css"
+    )
     _subject_arguments(parser, False)
     _look_arguments(parser)
     parser.add_argument("--moments", type=int, default=25, metavar="N")
@@ -94,22 +97,23 @@ def wanted_of(args: Arguments, name: str) -> Wanted:
         rounds=args.rounds,
         quality=args.quality,
         again=not args.once,
+        calm=args.quieter,
     )
 
 
 def _export(args: Arguments) -> None:
-    from avelt.deliver.kinds import BY_KEY, WHOLE, Asked
-    from avelt.deliver.subjects import every_subject, file_names, find_subject
+    from avelt.deliver.kinds import ALWAYS_WHOLE, BY_KEY, WHOLE, Asked
+    from avelt.deliver.subjects import as_wanted, every_subject, file_names, find_subject
     from avelt.paint.letters import QtLetters
 
-    project = open_project(args.file)
+    project = as_wanted(open_project(args.file), wanted_of(args, ""))
     kind = BY_KEY[args.kind]
     named = any(v is not None for v in (args.route, args.frame, args.part, args.tape))
     if args.kind == "png" and not named and not args.all:
         _stills_of_frames(project, args)
         return
     letters = QtLetters()
-    if args.all and kind.key in WHOLE:
+    if kind.key in ALWAYS_WHOLE or (args.all and kind.key in WHOLE):
         subject = replace(find_subject(project), key="all", name=project.name)
         asked = Asked(project, subject, wanted_of(args, project.name), letters)
         _said(args, kind, [(_write(kind, asked, args.out), args.out)])
@@ -188,12 +192,12 @@ def _stills_of_frames(project: Project, args: Arguments) -> None:
 
 
 def _verify(args: Arguments) -> int:
-    from avelt.deliver.subjects import find_subject
+    from avelt.deliver.subjects import as_wanted, find_subject
     from avelt.verify.judging import judged
 
     if not 1 <= args.moments <= 1000:
         raise FormatError("There may be 1 to 1,000 moments.")
-    project = open_project(args.file)
+    project = as_wanted(open_project(args.file), wanted_of(args, ""))
     if args.kind == "html":
         return _verify_page(project, args)
     subject = find_subject(project, args.route, args.frame, args.part, args.tape)

@@ -15,6 +15,7 @@ from avelt.core.handoff.lottie import lottie
 from avelt.core.handoff.nodes import slug
 from avelt.core.handoff.page import page
 from avelt.core.handoff.spec_html import spec_page
+from avelt.core.handoff.steps_out import steps_delivery
 from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.timing.program import Program
@@ -137,6 +138,11 @@ def _tokens(asked: Asked, sink: Sink, progress: Progress) -> Report:
     return _put(tokens.tokens(motions, asked.project), sink)
 
 
+def _steps(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    progress(0, 1)
+    return _put(steps_delivery(asked.project, asked.wanted), sink)
+
+
 KINDS: tuple[Kind, ...] = (
     Kind("html", "One clickable page", "the whole project, html", "For browsers", ".html", _page),
     Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _web("css", web.css_folder), True),
@@ -154,9 +160,12 @@ KINDS: tuple[Kind, ...] = (
     Kind("sprite", "One sheet of pictures", "png, json", "To build from", "", _sprite, looks=True),
     Kind("spec", "Spec sheet", "pdf, html", "To build from", "", _spec),
     Kind("tokens", "Design tokens", "json", "To build from", ".json", _tokens),
+    Kind("steps", "Steps", "the whole project, json", "To build from", ".json", _steps),
 )
 #: Kinds of which one says everything that a project has.
-WHOLE = frozenset(("html", "spec", "tokens"))
+WHOLE = frozenset(("html", "spec", "tokens", "steps"))
+#: Kinds that are of the whole project whatever is chosen.
+ALWAYS_WHOLE = frozenset(("html", "steps"))
 BY_KEY = {kind.key: kind for kind in KINDS}
 
 

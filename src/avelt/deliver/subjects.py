@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 
 from avelt.core.errors import FormatError, NotFound
+from avelt.core.handoff.delivery import Wanted
 from avelt.core.handoff.nodes import Names
-from avelt.core.model.find import entrance_route, find_frame, find_route, frame_by_id, route_title
+from avelt.core.model.find import by_identity, entrance_route, find_frame, find_route, frame_by_id, route_title
 from avelt.core.model.parts import as_stage, find_part, pose_of
 from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Frame, Part, Project, Route, Transition
@@ -17,6 +18,7 @@ from avelt.core.running.rehearsal import Rehearsal
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.followers import moved_by_clocks
 from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.quieter import quieter
 from avelt.deliver.shows import Show, show_of
 
 _LONGEST = 20_000.0  # ms that a running order is followed for
@@ -103,7 +105,7 @@ def find_subject(
     part: str | None = None,
     tape: str | None = None,
 ) -> Subject:
-    """What is asked for by name; the first transition where nothing is."""
+    """What is asked for by name; the first transition (or frame) where nothing is."""
     if part is not None:
         return of_part(project, find_part(project, part))
     if frame is not None:
@@ -115,12 +117,20 @@ def find_subject(
         return of_tape(project, found)
     if route is not None:
         return of_route(project, find_route(project, route))
-    if not project.routes:
-        raise FormatError("The project has no route.")
-    return of_route(project, project.routes[0])
+    if project.routes:
+        return of_route(project, project.routes[0])
+    if not project.frames:
+        raise FormatError("The project has no frame.")
+    return of_frame(project, project.frames[0])
 
 
 ALL = "all"
+_calmed = by_identity(quieter)
+
+
+def as_wanted(project: Project, wanted: Wanted) -> Project:
+    """The project that is delivered: as it is, or its variant with less motion."""
+    return _calmed(project) if wanted.calm else project
 
 
 def offers(project: Project) -> list[tuple[str, str]]:

@@ -14,9 +14,9 @@ from avelt.core.handoff.nodes import Names
 from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.deliver.films import Progress
-from avelt.deliver.kinds import BY_KEY, WHOLE, Asked
+from avelt.deliver.kinds import ALWAYS_WHOLE, BY_KEY, WHOLE, Asked
 from avelt.deliver.sinks import Below, DiskSink
-from avelt.deliver.subjects import ALL, Subject, every_subject, subject_of
+from avelt.deliver.subjects import ALL, Subject, as_wanted, every_subject, subject_of
 
 _STEPS = 1000  # of progress that one delivery is worth
 
@@ -41,6 +41,7 @@ class Written(Record, frozen=True):
 
 def write_all(order: Order, letters: Letters, progress: Progress) -> Written:
     """Write them; what goes wrong with one is told with its name, and nothing is left of the others."""
+    order = replace(order, project=as_wanted(order.project, order.wanted))
     works = list(_works(order))
     report = Report()
     with DiskSink(order.folder, single=False) as sink:
@@ -62,7 +63,7 @@ def _works(order: Order) -> Sequence[tuple[str, Subject, str]]:
         subject = subject_of(order.project, order.subject)
         name = names.of(subject.name, subject.what)
         project = names.of(order.project.name, "project")
-        return [(kind, subject, project if kind == "html" else name) for kind in order.kinds]
+        return [(kind, subject, project if kind in ALWAYS_WHOLE else name) for kind in order.kinds]
     subjects = every_subject(order.project)
     called = [names.of(subject.name, subject.what) for subject in subjects]
     whole = names.of(order.project.name, "project")

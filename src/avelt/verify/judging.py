@@ -6,6 +6,7 @@ import io
 from collections.abc import Iterator
 from pathlib import Path
 
+import msgspec
 import numpy as np
 from PIL import Image, ImageSequence
 
@@ -89,6 +90,7 @@ def _pictures(
     worst: tuple[float, np.ndarray, np.ndarray, float] | None = None
     for ms, theirs in zip(cut.times, decoded(kind, delivery), strict=True):
         ours = over_white(rgba(shot.picture(subject.show, ms)))
+        theirs = theirs[: len(ours), : ours.shape[1]]  # films are padded to even sizes
         moment = difference(ours, over_white(theirs), ms)
         found.append(moment)
         if worst is None or moment.mean > worst[0]:
@@ -105,9 +107,32 @@ def decoded(kind: str, delivery: Delivery) -> Iterator[np.ndarray]:
             with Image.open(io.BytesIO(delivery.files[name])) as image:
                 yield np.asarray(image.convert("RGBA"))
         return
+    if kind in ("mp4", "webm"):
+        yield from _of_film(next(iter(delivery.files.values())))
+        return
+    if kind == "sprite":
+        yield from _of_sheet(delivery)
+        return
     with Image.open(io.BytesIO(next(iter(delivery.files.values())))) as image:
         for frame in ImageSequence.Iterator(image):
             yield np.asarray(frame.convert("RGBA"))
+
+
+def _of_film(data: bytes) -> Iterator[np.ndarray]:
+    import av
+
+    with av.open(io.BytesIO(data), "r") as film:
+        for frame in film.decode(video=0):
+            plain = np.asarray(frame.to_ndarray(format="rgb24", src_colorspace="ITU709"))
+            yield np.dstack([plain, np.full(plain.shape[:2], 255, np.uint8)])
+
+
+def _of_sheet(delivery: Delivery) -> Iterator[np.ndarray]:
+    document = msgspec.json.decode(delivery.files["sprite.json"])
+    w, h = document["width"], document["height"]
+    with Image.open(io.BytesIO(delivery.files["sprite.png"])) as sheet:
+        for spot in document["frames"]:
+            yield np.asarray(sheet.crop((spot["x"], spot["y"], spot["x"] + w, spot["y"] + h)).convert("RGBA"))
 
 
 def over_white(picture: np.ndarray) -> np.ndarray:

@@ -25,7 +25,8 @@ class Wanted(Record, frozen=True):
     """How a delivery shall be. ``name`` is what it is called; ``background`` none, a CSS colour, or the frame's own.
 
     ``fps``, ``scale``, ``rest`` (ms that the last picture stays), ``rounds`` (of what loops), ``quality`` (of lossy
-    kinds, 0..100; 0: lossless) are for moving pictures.
+    kinds, 0..100; 0: lossless) are for moving pictures. ``calm``: the variant for people
+    who ask for less motion.
     """
 
     name: str = "motion"
@@ -40,6 +41,7 @@ class Wanted(Record, frozen=True):
     rounds: int = 1
     quality: int = 0
     again: bool = True
+    calm: bool = False
 
 
 class Report(Record, frozen=True):

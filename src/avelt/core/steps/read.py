@@ -12,9 +12,10 @@ from avelt.core.steps.names import nearest
 from avelt.core.steps.part_steps import OF_PARTS, in_place
 from avelt.core.steps.said import Site
 from avelt.core.steps.verbs import BY_NAME, VERBS, Field
+from avelt.core.steps.whole_steps import whole
 
 MOST_STEPS = 100_000
-MOST_BYTES = 20 * 2**20
+MOST_BYTES = 256 * 2**20  # pictures may be in it
 _OPEN = {"any": None, "value": None, "then": None, "trigger": dict, "pose": dict, "text": str, "flag": bool}
 
 
@@ -42,6 +43,11 @@ def applied(project: Project, steps: list[dict[str, Any]], site: Site, place: st
             project = _taken(project, step, site)
         except AveltError as error:
             raise error.at(f"{place}, step {number}" if place else f"step {number}") from None
+    if any(step.get("do") == "add" for step in steps):
+        try:
+            whole(project)
+        except FormatError as error:
+            raise error.at(place or "the steps") from None
     return project
 
 

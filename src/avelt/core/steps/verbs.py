@@ -7,7 +7,7 @@ from typing import Literal
 
 from avelt.core.model.values import Project
 from avelt.core.record import Record
-from avelt.core.steps import frame_steps, motion_steps, naming_steps, part_steps, phase_steps, tape_steps
+from avelt.core.steps import frame_steps, motion_steps, naming_steps, part_steps, phase_steps, tape_steps, whole_steps
 from avelt.core.steps.properties import PROPERTIES
 from avelt.core.steps.said import Said, Site
 
@@ -299,6 +299,24 @@ VERBS: tuple[Verb, ...] = (
             Field("until", "number", True),
         ),
         tape_steps.do_tape,
+    ),
+    Verb(
+        "project",
+        "The project's name, grid and swatches; new ids begin at next_id; bare: without the usual curves",
+        (
+            Field("name", "text"),
+            Field("grid", "number"),
+            Field("swatches", "names"),
+            Field("next_id", "number"),
+            Field("bare", "flag"),
+        ),
+        whole_steps.do_project,
+    ),
+    Verb(
+        "add",
+        "A whole frame, route, part, picture or other entry, spelled as in a project file",
+        (Field("to", "text", True), Field("value", "any", True)),
+        whole_steps.do_add,
     ),
     Verb("dissolve", "A use becomes layers again", (_IN, _LAYER), part_steps.do_dissolve),
     Verb(

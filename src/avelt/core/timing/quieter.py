@@ -13,13 +13,14 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.follows import ByPointer, ByScroll
 from avelt.core.model.motion import Decision, Pose, Transition
 from avelt.core.model.triggers import Drag, Pointer, Scroll
-from avelt.core.model.values import Follow, Frame, Layer, Loop, Part, Project, Route
-from avelt.core.pairing.engine import Pairing
+from avelt.core.model.values import Follow, Frame, Group, Layer, Loop, Part, Project, Route
 from avelt.core.timing.compile import paired
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of
 
 LONGEST = 200.0  # ms of a fade
+_MOST_TURNS = 8  # that pairs are sought anew
+_MOST_DECISIONS = 100_000  # beyond, what is left may move
 _FADES = {"opacity", "fills", "stroke", "shadows"}  # what may change by itself
 _STAYS = frozenset(("id", "name", "locked", "any_turn", "only_if", "stays_put", "body", *_FADES))
 
@@ -67,18 +68,31 @@ def _route(project: Project, route: Route) -> Route:
         route = replace(route, trigger=replace(route.trigger, lag=0.0))
     old = route.transition
     left, right = ends(project, route)
-    apart = _apart(paired(left, right, old), left, right)
-    kept = tuple(d for d in old.decisions if not d.together)
     return replace(
-        route, transition=Transition(min(duration_of(old, project), LONGEST), Line(), decisions=(*kept, *apart))
+        route,
+        transition=Transition(min(duration_of(old, project), LONGEST), Line(), decisions=_decided(left, right, old)),
     )
 
 
-def _apart(pairing: Pairing, left: Frame, right: Frame) -> tuple[Decision, ...]:
-    """Pairs that would move are none: one fades out, the other in."""
+def _decided(left: Frame, right: Frame, old: Transition) -> tuple[Decision, ...]:
+    """Pairs that would move are none: one fades out, the other in. What was parted must not find another partner that
+    it would move to, so pairs are sought again until none moves."""
     before, after = layer_index(left), layer_index(right)
-    pairs = pairing.to_of.items()
-    return tuple(Decision(a, b, not _moves(before[a], after[b])) for a, b in pairs if a in before and b in after)
+    found = {(d.from_id, d.to_id): False for d in old.decisions if not d.together}
+    pairing = paired(left, right, old)
+    for _ in range(_MOST_TURNS):
+        pairs = [(a, b) for a, b in pairing.to_of.items() if a in before and b in after]
+        found |= {(a, b): not _moves(before[a], after[b]) for a, b in pairs}
+        if all(found[pair] for pair in pairs):
+            break
+        made = tuple(Decision(a, b, together) for (a, b), together in found.items())
+        pairing = paired(left, right, Transition(decisions=made))
+    else:
+        stay = {ident for pair, together in found.items() if together for ident in pair}
+        lefts, rights = before.keys() - stay, after.keys() - stay
+        if len(lefts) * len(rights) <= _MOST_DECISIONS:
+            found |= {(a, b): False for a in sorted(lefts) for b in sorted(rights)}
+    return tuple(Decision(a, b, together) for (a, b), together in found.items())
 
 
 def _moves(one: Layer, other: Layer) -> bool:
@@ -86,4 +100,15 @@ def _moves(one: Layer, other: Layer) -> bool:
     names = (name for name in one.__struct_fields__ if name not in _STAYS and name != "origin")
     if any(getattr(one, name) != getattr(other, name) for name in names):
         return True
-    return not one.children and one.body != other.body
+    if isinstance(one.body, Group) and isinstance(other.body, Group):
+        bare = [replace(group, children=(), mask="") for group in (one.body, other.body)]
+        return bare[0] != bare[1] or _masks_differ(one.body, other.body)
+    return one.body != other.body
+
+
+def _masks_differ(one: Group, other: Group) -> bool:
+    """Whether what is seen through changes: a mask comes, goes or moves."""
+    first, second = (next((c for c in g.children if c.id == g.mask), None) for g in (one, other))
+    if first is None or second is None:
+        return first is not second
+    return _moves(first, second)

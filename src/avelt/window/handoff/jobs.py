@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import contextlib
-import io
 import threading
 from typing import Any
 
-import msgspec
 import numpy as np
-from PIL import Image
 
 from avelt.browser.headless import Browser
 from avelt.core.errors import AveltError, FormatError, Stopped
@@ -173,21 +170,6 @@ def _of_pictures(look: Look) -> Looked:
 
 
 def _picture(look: Look, place: int) -> np.ndarray:
-    if look.kind in ("mp4", "webm"):
-        import av
-
-        with av.open(io.BytesIO(next(iter(look.delivery.files.values()))), "r") as film:
-            for k, frame in enumerate(film.decode(video=0)):
-                if k == place:
-                    plain = np.asarray(frame.to_ndarray(format="rgb24", src_colorspace="ITU709"))
-                    return np.dstack([plain, np.full(plain.shape[:2], 255, np.uint8)])
-        raise FormatError("The film has no such picture.")
-    if look.kind == "sprite":
-        document = msgspec.json.decode(look.delivery.files["sprite.json"])
-        spot = document["frames"][place]
-        with Image.open(io.BytesIO(look.delivery.files["sprite.png"])) as sheet:
-            part = sheet.crop((spot["x"], spot["y"], spot["x"] + document["width"], spot["y"] + document["height"]))
-            return np.asarray(part.convert("RGBA"))
     for k, picture in enumerate(decoded(look.kind, look.delivery)):
         if k == place:
             return picture

@@ -31,6 +31,10 @@ class Settings(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._pages)
+        self.calm = Tick("quieter motion")
+        self.calm.setToolTip("The variant for people who ask for less motion: what moved fades, what repeated stands")
+        self.calm.toggled.connect(self._edited)
+        layout.addWidget(self.calm)
 
     def _for_browsers(self) -> QWidget:
         self.prefix = QLineEdit()
@@ -84,9 +88,10 @@ class Settings(QWidget):
         self.fps.setCurrentIndex(max(0, self.fps.findData(wanted.fps)))
         self.rest.show_value(wanted.rest)
         self.rounds.show_value(wanted.rounds)
-        self.again.blockSignals(True)
-        self.again.setChecked(wanted.again)
-        self.again.blockSignals(False)
+        for tick, checked in ((self.again, wanted.again), (self.calm, wanted.calm)):
+            tick.blockSignals(True)
+            tick.setChecked(checked)
+            tick.blockSignals(False)
 
     def _edited(self, *_: object) -> None:
         from avelt.core.handoff.nodes import slug
@@ -103,6 +108,7 @@ class Settings(QWidget):
             rest=self.rest.value,
             rounds=int(self.rounds.value),
             again=self.again.isChecked(),
+            calm=self.calm.isChecked(),
         )
         if made != self.wanted:
             self.wanted = made

@@ -12,8 +12,9 @@ from avelt.browser.headless import has_browser
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
 from avelt.core.handoff.delivery import Delivery, Report
+from avelt.core.model.values import Project
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked
-from avelt.deliver.subjects import ALL, Subject, offers, subject_of
+from avelt.deliver.subjects import ALL, Subject, as_wanted, offers, subject_of
 from avelt.deliver.writing import Order, Written
 from avelt.paint.letters import QtLetters
 from avelt.verify.compare import Verdict, on_white
@@ -255,11 +256,14 @@ class HandoffStation(QWidget):
         if self.subject is None:
             return None
         wanted = replace(self.choices.wanted, name=self.subject.name)
-        return Asked(self.workspace.project, self.subject, wanted, QtLetters())
+        return Asked(self._project(), self.subject, wanted, QtLetters())
+
+    def _project(self) -> Project:
+        return as_wanted(self.workspace.project, self.choices.wanted)
 
     def _renew(self) -> None:
         """See whether deliveries must be made anew, and begin."""
-        project, key = self.workspace.project, self.choices.subject
+        project, key = self._project(), self.choices.subject
         if key == ALL:
             key = next((k for k, _ in offers(project)), "")
         made_from = (id(project), key, self.choices.wanted)
