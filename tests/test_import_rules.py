@@ -21,7 +21,7 @@ ROOMS: dict[str, str] = {
     "core.pairing": "core.errors core.model core.geometry core.curves core.blending",
     "core.timing": "core.errors core.cache core.model core.geometry core.curves core.blending core.pairing",
     "core.running": "core.errors core.cache core.model core.geometry core.timing",
-    "core.checks": "core.errors core.model core.curves core.timing core.running",
+    "core.checks": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.running",
     "core.formats": "core.errors core.model core.geometry core.curves core.blending core.timing",
     "core.edits": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats",
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
@@ -43,6 +43,7 @@ ROOMS: dict[str, str] = {
     "window.loops": "core.* paint window.theme window.common window.controls",
     "window.rehearse": "core.* paint deliver window.theme window.common window.controls",
     "window.handoff": "core.* paint browser deliver verify window.theme window.common window.controls",
+    "window.checks": "core.* window.theme window.common window.controls",
     "window.shelf": "core.* paint window.theme window.common window.controls",
     "window.shell": "core.* paint demo window.*",
     "window.start": "core.* paint demo window.*",

@@ -16,10 +16,11 @@ from pathlib import Path
 from typing import Any
 
 from avelt import __version__
+from avelt.cli_check import build_check
 from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
 from avelt.cli_export import build_export, build_verify
 from avelt.cli_info import build_info
-from avelt.cli_look import build_check, build_pair
+from avelt.cli_look import build_pair
 from avelt.cli_play import build_play
 from avelt.cli_presets import build_preset
 from avelt.cli_shelf import build_shelf

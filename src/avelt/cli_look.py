@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 from typing import Any
 
 from avelt.cli_common import Arguments, build_route_command, print_result
-from avelt.core.checks.parts import everything
 from avelt.core.formats.project_file import open_project
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_route
@@ -63,24 +61,3 @@ def layer_plain(frame: Frame, ident: str) -> dict[str, Any]:
         "path": list(flat.path[i]),
         "box": [float(v) for v in flat.bounds[i]],
     }
-
-
-def build_check(parser: argparse.ArgumentParser) -> None:
-    """``avelt check FILE [--json]``; exit code 1 when there is a problem."""
-    parser.add_argument("file", type=Path)
-    parser.add_argument("--json", action="store_true")
-    parser.set_defaults(run=_check)
-
-
-def _check(args: Arguments) -> int:
-    project = open_project(args.file)
-    found = everything(project)
-    plain = [
-        {"code": t.code, "says": t.says, "routes": list(t.routes), "frames": list(t.frames)}
-        | ({"part": part} if part else {})
-        | ({"phases": list(t.phases)} if t.phases else {})
-        for part, t, _ in found
-    ]
-    lines = [line for _, _, line in found] or ["Nothing is wrong with the routes."]
-    print_result(args, {"problems": plain}, lines)
-    return 1 if found else 0

@@ -61,14 +61,15 @@ class KeptFiles(unittest.TestCase):
         self.assertEqual(open_project(FILES / "format_3.avelt"), open_project(FILES / "format_4.avelt"))
 
     def test_today_writes_what_the_kept_file_of_today_says(self) -> None:
-        project = open_project(FILES / "format_7.avelt")
-        self.assertEqual(json.loads(to_json(project)), document("format_7.avelt"))
+        project = open_project(FILES / "format_8.avelt")
+        self.assertEqual(json.loads(to_json(project)), document("format_8.avelt"))
+        self.assertEqual(project.muted[0].reason, "meant so")
         self.assertEqual([use.own for use in uses(project)], [("fill",), ()])
 
-    def test_five_to_seven_only_add(self) -> None:
-        for number in ("4", "5", "6"):
+    def test_five_to_eight_only_add(self) -> None:
+        for number in ("4", "5", "6", "7"):
             project = open_project(FILES / f"format_{number}.avelt")
-            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 7})
+            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 8})
         today = open_project(FILES / "format_6.avelt")
         self.assertEqual((today.frames[0].scroll, [tape.name for tape in today.tapes]), ("down", ["Tour"]))
         self.assertEqual([follow.name for frame in today.frames for follow in frame.follows][:2], ["sink", "tug"])
@@ -142,9 +143,9 @@ class NothingIsDropped(unittest.TestCase):
                     self.assertTrue(kind.__struct_config__.forbid_unknown_fields, name)
 
     def test_the_format_is_written_always_and_a_newer_one_refused(self) -> None:
-        made = document("format_7.avelt")
-        self.assertEqual(made["format"], 7)
-        made["format"] = 8
+        made = document("format_8.avelt")
+        self.assertEqual(made["format"], 8)
+        made["format"] = 9
         with self.assertRaises(FormatError) as caught:
             from_json(json.dumps(made).encode(), "x.avelt")
         self.assertIn("newer", str(caught.exception))

@@ -3,19 +3,19 @@
 import unittest
 from typing import Any
 
-from avelt.core.checks.parts import everything
 from avelt.core.checks.phase_words import phase_words, rule_words, shows_words
+from avelt.core.checks.table import findings
 from avelt.core.steps.read import applied
 from tests.core.test_phases import GULLS, project_of, single
 from tests.core.test_steps import SITE
 
 
 def codes(project: Any) -> list[str]:
-    return [trouble.code for _, trouble, _ in everything(project)]
+    return [found.check.code for found in findings(project)]
 
 
 def says(project: Any, code: str) -> list[str]:
-    return [line for _, trouble, line in everything(project) if trouble.code == code]
+    return [found.line for found in findings(project) if found.check.code == code]
 
 
 THERE = {"name": "b", "shows": {"pose": "b"}}
@@ -50,7 +50,7 @@ class Checked(unittest.TestCase):
         ):
             with self.subTest(rules=rules, lasts=lasts):
                 project = single({"name": "a", "shows": {"pose": "a"}, "lasts": lasts, "then": rules}, THERE)
-                self.assertEqual("rule without use" in codes(project), without)
+                self.assertEqual("rule in vain" in codes(project), without)
 
     def test_expressions(self) -> None:
         for text, code in (

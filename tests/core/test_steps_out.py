@@ -14,7 +14,7 @@ from avelt.core.formats.project_file import unpack
 from avelt.core.handoff.delivery import Wanted
 from avelt.core.handoff.steps_out import steps_delivery
 from avelt.core.model.find import frame_by_id, layer_index
-from avelt.core.model.values import Project
+from avelt.core.model.values import FORMAT, Project
 from avelt.core.steps.read import applied, steps_of
 from avelt.core.steps.said import Site
 from avelt.core.timing.compile import pairing_of
@@ -40,7 +40,7 @@ class ThereAndBack(unittest.TestCase):
         for path in sorted(OLD.glob("format_*.avelt")):
             with self.subTest(path.name):
                 project = unpack(path.read_bytes(), path.name)
-                project = msgspec.structs.replace(project, format=7, first=project.frames[-1].id)
+                project = msgspec.structs.replace(project, format=FORMAT, first=project.frames[-1].id)
                 self.assertEqual(again(project), project)
 
     def test_a_curve_that_was_taken_out_stays_out(self) -> None:

@@ -17,7 +17,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QSlider
 
-from avelt.core.checks.parts import everything
+from avelt.core.checks.table import findings
 from avelt.core.edits.frames import next_state
 from avelt.core.edits.inputs import add_input
 from avelt.core.edits.layers import set_value
@@ -269,7 +269,7 @@ class MotionThatDecides(WindowCase, unittest.TestCase):
                 click(self.editor.rules[-1].finish, QPointF(8, 10))
         self.assertEqual(len(self.phase("draw").then), 2)
         self.assertTrue(self.phase("sail").then[0].finish_round)
-        self.assertFalse([trouble for _, trouble, _ in everything(self.workspace.whole) if trouble.phases])
+        self.assertFalse([found for found in findings(self.workspace.whole) if found.trouble.phases])
 
     def open(self, name: str) -> None:
         """A click on a row opens it."""
@@ -387,7 +387,7 @@ class MotionThatDecides(WindowCase, unittest.TestCase):
         station.player.set_input("finger", 0.9)
         station.player.advance(50)
         self.assertEqual(station.player.phases()[use.name]["main"], "draw")
-        self.assertFalse(everything(self.workspace.whole))
+        self.assertFalse([found.line for found in findings(self.workspace.whole) if found.check.severity == "error"])
 
 
 class OnARealDisplay(unittest.TestCase):

@@ -128,9 +128,10 @@ class FollowsInLoops(WindowCase, unittest.TestCase):
         self.assertEqual(self.frame().follows[-1].end, 120)
 
     def trouble(self) -> str:
-        from avelt.core.checks.parts import everything
 
-        return " ".join(trouble.says for _, trouble, _ in everything(self.project) if "follows" in trouble.says)
+        from avelt.core.checks.table import findings
+
+        return " ".join(found.trouble.says for found in findings(self.project) if "follows" in found.trouble.says)
 
     def test_every_value(self) -> None:
         self.made()

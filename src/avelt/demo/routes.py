@@ -12,6 +12,7 @@ from avelt.core.edits.routes import (
     add_route,
     decide,
     edit_transition,
+    inherit_cue,
     set_absent,
     set_all_absent,
     set_condition,
@@ -114,6 +115,18 @@ def _staged(project: Project, route_id: str, gone: float, come: float) -> Projec
     return project
 
 
+def _goes(project: Project, route_id: str, layer_id: str, pose: Away) -> Project:
+    """How a layer leaves; what goes piece by piece has no cue of its own."""
+    project = set_absent(project, route_id, layer_id, pose)
+    return project if pose != Away() else inherit_cue(project, route_id, CueKey(layer_id, None, ""))
+
+
+def _comes(project: Project, route_id: str, layer_id: str, pose: Away) -> Project:
+    """How a layer enters; what comes piece by piece has no cue of its own."""
+    project = set_absent(project, route_id, layer_id, pose)
+    return project if pose != Away() else inherit_cue(project, route_id, CueKey(None, layer_id, ""))
+
+
 def _together(
     project: Project, route_id: str, outermost: str, start: float, end: float, prop: str = "", curve: str = "settle"
 ) -> Project:
@@ -172,7 +185,7 @@ def _card(project: Project) -> Project:
         ("Sandray card", Away(shift_y=24.0, opacity=0.0)),
         ("Tab bar", Away(edge="bottom")),
     ):
-        project = set_absent(project, out, _id(project, "Sailings", name), pose)
+        project = _goes(project, out, _id(project, "Sailings", name), pose)
     late = (("Boat", 310.0), ("Swell", 330.0), ("Deck note", 240.0), ("Route line", 280.0), ("Board button", 280.0))
     project = _entering(project, out, tuple((name, start, 480.0) for name, start in late))
     rise = Away(shift_y=24.0, opacity=0.0)
@@ -186,7 +199,7 @@ def _card(project: Project) -> Project:
         ("Board button", Away(edge="bottom")),
         ("Way done", Away(cut=(0.0, 1.0, 0.0, 0.0))),
     ):
-        project = set_absent(project, out, _id(project, "Sailing detail", name), pose)
+        project = _comes(project, out, _id(project, "Sailing detail", name), pose)
     return _card_back(_card_hangs(project, out), out)
 
 
@@ -275,7 +288,7 @@ def _to_pass(project: Project) -> Project:
     apart = _id(project, "Sailing detail", "Water line"), _id(project, "Boarding pass", "Tear line")
     project = decide(project, out, *apart, together=False)
     project = _staged(project, out, 130.0, 380.0)
-    project = set_absent(project, out, _id(project, "Sailing detail", "Hero card"), Away())
+    project = _goes(project, out, _id(project, "Sailing detail", "Hero card"), Away())
     project = set_absent(project, out, _id(project, "Boarding pass", "Pass"), Away(edge="bottom"))
     project = _entering(project, out, (("Pass", 110.0, 430.0),))
     project = _together(project, out, "Grey Stack photo", 130.0, 480.0)

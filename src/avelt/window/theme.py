@@ -208,6 +208,11 @@ def _controls(p: Palette) -> str:
         background: {p.ink}; color: {p.sheet}; border-color: {p.ink}; }}
     QPushButton[role="strong"]:focus, QPushButton:checked:focus {{ border-color: {p.now}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; background: {p.bar}; border-color: {p.faint}; }}
+    QPushButton[role="status"] {{
+        background: transparent; border: 1px solid transparent; padding: 0 14px; color: {p.quiet}; font-size: 12px;
+        min-height: 0; border-radius: 0; }}
+    QPushButton[role="status"]:hover {{ color: {p.ink}; }}
+    QPushButton[role="status"]:focus {{ border-color: {p.now}; }}
     QToolButton[role="flat"] {{
         background: transparent; border: 1px solid transparent; padding: 3px 7px; color: {p.quiet}; }}
     QToolButton[role="flat"]:hover {{ color: {p.ink}; border-color: {p.line}; }}

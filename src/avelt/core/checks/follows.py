@@ -71,7 +71,7 @@ def _says(frame: Frame, axis: str, start: float, end: float) -> str:
 
 
 def _of(frame: Frame, follow: Follow, what: str, says: str) -> Trouble:
-    return Trouble(what, f"{follow.name}: {says}.", (), (frame.id,))
+    return Trouble(what, f"{follow.name}: {says}.", (), (frame.id,), loops=(follow.id,))
 
 
 RULES = (what_is_gone, nowhere, out_of_reach, waits_in_vain)

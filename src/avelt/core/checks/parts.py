@@ -1,14 +1,13 @@
-"""What is wrong with parts and layers that conditions hide; and everything that is wrong, stage by stage."""
+"""What is wrong with parts and layers that conditions hide."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from avelt.core.checks.phases import expression_troubles, unset_inputs
-from avelt.core.checks.routes import in_words, troubles
+from avelt.core.checks.phases import expression_troubles
 from avelt.core.checks.trouble import Trouble
 from avelt.core.model.find import walk
-from avelt.core.model.parts import as_stage, used_by, uses_in
+from avelt.core.model.parts import used_by, uses_in
 from avelt.core.model.values import Project, Use
 
 
@@ -26,7 +25,7 @@ def unused_parts(project: Project) -> Iterator[Trouble]:
     """Parts that nothing uses."""
     for part in project.parts:
         if not used_by(project, part.id):
-            yield Trouble("part unused", f"Nothing uses the part {part.name}.")
+            yield Trouble("part unused", f"Nothing uses the part {part.name}.", others=(part.id,))
 
 
 def layer_expressions(stage: Project) -> Iterator[Trouble]:
@@ -44,15 +43,3 @@ def layer_expressions(stage: Project) -> Iterator[Trouble]:
             for text, is_condition in texts:
                 for says in expression_troubles(text, is_condition, kinds, starts) if text else ():
                     yield Trouble("expression", f"{layer.name}: {says}", (), (frame.id,))
-
-
-def everything(project: Project) -> list[tuple[str, Trouble, str]]:
-    """All that is wrong: the stage that it is in (a part's name; empty: the project), the trouble, and a line."""
-    found: list[tuple[str, Trouble, str]] = []
-    stages = [("", project)] + [(part.name, as_stage(project, part)) for part in project.parts]
-    ids = {part.name: part.id for part in project.parts}
-    for name, stage in stages:
-        own = [*troubles(stage), *gone_parts(project, stage), *layer_expressions(stage)]
-        own += unset_inputs(project, ids[name]) if name else unused_parts(project)
-        found += [(name, t, f"{name}: {in_words(stage, t)}" if name else in_words(stage, t)) for t in own]
-    return found

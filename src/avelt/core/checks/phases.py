@@ -78,7 +78,7 @@ def rules_without_use(project: Project) -> Iterator[Trouble]:
                 for number, sooner in enumerate(phase.then[:place]):
                     if _comes_first(phase, sooner, later) and _implies(later.only_if, sooner.only_if, kinds):
                         yield Trouble(
-                            "rule without use",
+                            "rule in vain",
                             f"{_named(track, phase)}: rule {place + 1} never matters, rule {number + 1} comes first.",
                             phases=(phase.id,),
                         )

@@ -40,6 +40,7 @@ from avelt.core.model.values import (
 )
 
 replace = msgspec.structs.replace
+_LONGEST_REASON = 2_000  # letters
 
 
 def check(project: Project) -> None:
@@ -79,6 +80,8 @@ def check(project: Project) -> None:
     unique([entry.name for entry in project.presets], "presets")
     unique([link.id for link in project.links], "links")
     _links(project)
+    if len(project.muted) > MOST_LINKS or any(len(entry.reason) > _LONGEST_REASON for entry in project.muted):
+        raise FormatError("There is more muted than can be.", "muted")
     for k, swatch in enumerate(project.swatches):
         colour_is_sound(swatch, f"swatches[{k}]")
     number_is_sound(project.grid, "grid", 10_000, 0.0)

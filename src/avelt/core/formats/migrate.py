@@ -12,6 +12,7 @@ What changed:
 - 5: running orders, conditions of layers, feeds by expressions. Only added.
 - 6: frames that scroll, layers that stay put or follow a value, lag of follows, kept tapes. Only added.
 - 7: linked presets. Only added.
+- 8: findings of checks that are muted. Only added.
 """
 
 from __future__ import annotations
@@ -36,7 +37,7 @@ _ON_ARRIVAL = {"go on": "continue", "start over": "restart"}
 
 
 def migrated(document: Document, version: int) -> Document:
-    """A project's document of format ``version`` (1 to 6) as one of format 7."""
+    """A project's document of format ``version`` (1 to 7) as one of format 8."""
     for step in _STEPS[version - 1 :]:
         document = step(document)
     return document
@@ -86,6 +87,11 @@ def _of_seven(document: Document) -> Document:
     return {**document, "format": 7}
 
 
+def _of_eight(document: Document) -> Document:
+    """Format 7 to 8."""
+    return {**document, "format": 8}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _only_added,
     _only_added,
@@ -93,6 +99,7 @@ _STEPS: tuple[Callable[[Document], Document], ...] = (
     _of_five,
     _of_six,
     _of_seven,
+    _of_eight,
 )
 
 

@@ -66,7 +66,7 @@ from avelt.core.model.tapes import Tape
 from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
 from avelt.core.model.value import Value
 
-FORMAT = 7  # the version written into files; how older ones are read is in formats/migrate.py
+FORMAT = 8  # the version written into files; how older ones are read is in formats/migrate.py
 
 
 class NamedCurve(Value, frozen=True):
@@ -241,6 +241,14 @@ class Part(Value, frozen=True):
     tracks: tuple[Track, ...] = ()
 
 
+class Muted(Value, frozen=True):
+    """Something that a check finds and that is meant so: the check's code, the ids of what it is about, and why."""
+
+    code: str
+    about: tuple[str, ...]
+    reason: str
+
+
 class Project(Value, frozen=True):
     """Everything. ``next_id`` makes new ids without chance, so that edits are pure."""
 
@@ -260,3 +268,4 @@ class Project(Value, frozen=True):
     tapes: tuple[Tape, ...] = ()
     presets: tuple[Carried, ...] = ()
     links: tuple[Link, ...] = ()
+    muted: tuple[Muted, ...] = ()

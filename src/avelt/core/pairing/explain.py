@@ -12,7 +12,7 @@ from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.record import Record
 
-_LETTERS_APART = 2  # names that differ by so many letters are near misses
+LETTERS_APART = 2  # names that differ by so many letters are near misses
 
 
 class Reason(Record, frozen=True):
@@ -70,7 +70,7 @@ def _name_says(pairing: Pairing, i: int, j: int, first: Layer, second: Layer) ->
     a, b = pairing.left, pairing.right
     if a.names[i] != b.names[j]:
         apart = int(Levenshtein.distance(a.names[i], b.names[j]))
-        near = f", {apart} letter{'s' if apart > 1 else ''} apart" if apart <= _LETTERS_APART else ""
+        near = f", {apart} letter{'s' if apart > 1 else ''} apart" if apart <= LETTERS_APART else ""
         return f"“{first.name}” / “{second.name}”{near}"
     says = f"both are named “{first.name}”"
     counts = a.names.count(a.names[i]), b.names.count(b.names[j])

@@ -110,7 +110,7 @@ class Timeline(Record, frozen=True):
 def timeline_of(program: Program, tolerance: float = TOLERANCE) -> Timeline:
     """The program as elements and animations."""
     found: dict[int, list[Animation]] = {}
-    for (slot, prop), places in _groups(program).items():
+    for (slot, prop), places in moving_groups(program).items():
         found.setdefault(slot, []).extend(_animations(program, slot, prop, places, tolerance))
     loops: dict[int, list[LoopAnimation]] = {}
     for track in (entry for entry in program.loops if not is_follow(entry.loop)):
@@ -122,7 +122,7 @@ def timeline_of(program: Program, tolerance: float = TOLERANCE) -> Timeline:
     return Timeline(program.last, elements, tuple(found.get(-1, ())))
 
 
-def _groups(program: Program) -> dict[tuple[int, str], np.ndarray]:
+def moving_groups(program: Program) -> dict[tuple[int, str], np.ndarray]:
     """The places that are touched, by slot and property."""
     owner = _Owners(program)
     groups: dict[tuple[int, str], list[int]] = {}

@@ -247,6 +247,11 @@ class Choice(QWidget):
         if found is not None:
             found.setChecked(True)
 
+    @property
+    def index(self) -> int:
+        """The place of the button that is down."""
+        return self._group.checkedId()
+
     def button(self, place: int) -> QPushButton:
         """One of the buttons."""
         return self._buttons[place]

@@ -42,6 +42,7 @@ COMMANDS = (
     Command("step_back", "One frame back", ",", "View"),
     Command("step_on", "One frame on", ".", "View"),
     Command("shelf", "Shelf", "Ctrl+Shift+F", "View", True),
+    Command("checks", "Checks", "Ctrl+Shift+C", "View"),
     Command("find", "Find…", "Ctrl+K", "View"),
     Command("close_part", "Out of the open part", "Ctrl+Shift+Return", "View", True),
     Command("dark", "Dark or light", "Ctrl+Shift+D", "View", True),

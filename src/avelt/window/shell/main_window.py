@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.errors import AveltError
 from avelt.window.common.tidy import Tidy
+from avelt.window.shell.checking import Checking
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.landing import Landing
@@ -87,7 +89,12 @@ class MainWindow(FileCommands):
         self.said = QLabel()
         self.said.setFixedHeight(_LINE)
         self.said.setAccessibleName("Message")
-        layout.addWidget(self.said)
+        self.checking = Checking(self, self)
+        foot = QHBoxLayout()
+        foot.setSpacing(0)
+        foot.addWidget(self.said, 1)
+        foot.addWidget(self.checking.button)
+        layout.addLayout(foot)
         self.setCentralWidget(holder)
         self._said_timer = QTimer(self)
         self._said_timer.setSingleShot(True)
@@ -131,6 +138,7 @@ class MainWindow(FileCommands):
         workspace.chose.connect(self._aim_shelf)
         workspace.routed.connect(self._aim_shelf)
         workspace.station_wanted.connect(self.go)
+        self.checking.told.connect(self._show_unsure)
         workspace.motion_wanted.connect(self._show_route)
         workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
         self.top.wanted.connect(self.go)
@@ -222,6 +230,7 @@ class MainWindow(FileCommands):
             self._show_unsure()
         if self._shelf_is_open:
             self._open_shelf()
+        self.checking.entered()
 
     def _shelf_closed(self) -> None:
         self.top.shelf.setChecked(False)
@@ -293,12 +302,16 @@ class MainWindow(FileCommands):
         self.setWindowTitle(f"{session.project.name}{'*' if session.changed else ''} – Avelt")
 
     def _show_unsure(self) -> None:
-        self.top.show_trouble("pairs", self.workspace.unsure_pairs())
+        counts = self.checking.counts()
+        for ident, _ in STATIONS:
+            unsure = self.workspace.unsure_pairs() if ident == "pairs" else 0
+            self.top.show_trouble(ident, counts[ident] + unsure)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
             self._station(self.current).leave()
             self.closing.emit()
+            self.checking.end()
             self.keeper.stop()
             event.accept()
         else:
@@ -375,6 +388,10 @@ class MainWindow(FileCommands):
 
         self.top.shelf.setChecked(True)
         self.shelf.open_for(target_of(self))
+
+    def do_checks(self) -> None:
+        """The list of what is wrong comes or goes."""
+        self.checking.toggle()
 
     def do_find(self) -> None:
         """Find anything."""

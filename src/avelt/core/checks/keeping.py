@@ -1,0 +1,61 @@
+"""What is wrong with linked presets, kept tapes and pictures."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+
+from avelt.core.checks.trouble import Trouble
+from avelt.core.model.find import walk
+from avelt.core.model.values import Picture, Project
+from avelt.core.running.tape import start_that_fits
+
+_HEAVY = 400_000  # bytes
+_MORE = 3.0  # times as many pixels across as it is shown with at its largest
+
+
+def links(project: Project) -> Iterator[Trouble]:
+    """Links to what the project does not carry, and carried presets without a quieter stand-in."""
+    carried = {entry.name for entry in project.presets}
+    for link in project.links:
+        if link.preset not in carried:
+            about = (link.route,) if link.route else ()
+            says = f"The preset {link.preset} is linked to, but the project does not carry it."
+            yield Trouble("link gone", says, about, (link.frame,) if link.frame else (), others=(link.id,))
+    for entry in project.presets:
+        try:
+            quieter = json.loads(entry.document).get("quieter", "")
+        except (ValueError, AttributeError):
+            quieter = ""
+        if not quieter:
+            says = f"The preset {entry.name} names no quieter variant for people who ask for less motion."
+            yield Trouble("no quieter", says, others=(entry.name,))
+
+
+def tapes(project: Project) -> Iterator[Trouble]:
+    """Kept tapes that begin where nothing is any more."""
+    for tape in project.tapes:
+        _, missed = start_that_fits(project, tape.start)
+        for says in missed:
+            yield Trouble("tape", f"{tape.name}: {says}", others=(f"tape:{tape.name}",))
+
+
+def heavy_pictures(project: Project) -> Iterator[Trouble]:
+    """Pictures with far more pixels than are ever shown: every delivery carries them."""
+    shown: dict[str, tuple[float, str, str]] = {}
+    stages = [*project.frames, *(pose for part in project.parts for pose in part.poses)]
+    for frame in stages:
+        for layer in walk(frame.layers):
+            if isinstance(layer.body, Picture):
+                size = max(layer.w * abs(layer.scale_x), layer.h * abs(layer.scale_y))
+                if size > shown.get(layer.body.asset, (0.0, "", ""))[0]:
+                    shown[layer.body.asset] = (size, frame.id, layer.id)
+    for asset in project.assets:
+        size, there, ident = shown.get(asset.id, (0.0, "", ""))
+        if size and len(asset.data) > _HEAVY and max(asset.w, asset.h) > _MORE * size:
+            weighs = f"{asset.w} × {asset.h} px ({len(asset.data) / 1e6:.1f} MB)"
+            says = f"A picture of {weighs} is shown {size:.0f} px large at most."
+            yield Trouble("picture heavy", says, (), (there,), layers=(ident,))
+
+
+RULES = (links, tapes, heavy_pictures)

@@ -1,0 +1,1 @@
+"""What is wrong with a project: the list, and looking for it in the background."""
