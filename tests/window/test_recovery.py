@@ -7,17 +7,22 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from datetime import datetime
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import msgspec
 from PySide6.QtCore import QThreadPool
+from PySide6.QtWidgets import QFileDialog
 
 from avelt.core.edits.frames import remove_frame
 from avelt.core.errors import FileError
+from avelt.core.formats import project_file
 from avelt.core.formats.project_file import open_project, save_project
 from avelt.window.shell import recovery
 from avelt.window.shell.recovery import Recovery
+from avelt.window.shell.versions_form import VersionsForm, when
 from tests.support import WindowCase
 
 
@@ -166,6 +171,11 @@ class Foreign(Case):
         self.window.save_to(self.file)
         self.opened = self.project
 
+    def shut(self, window: Any) -> None:
+        """Close a window that this one opened: it has this one's theme."""
+        window.workspace.session.saved()
+        self.assertTrue(window.close())
+
     def written_by_another(self) -> None:
         theirs = remove_frame(self.opened, self.opened.frames[0].id)
         save_project(msgspec.structs.replace(theirs, name="Theirs"), self.file)
@@ -225,6 +235,96 @@ class Foreign(Case):
             again.open_file(self.file)
         self.assertEqual(len(said), 1)
         self.window = again
+
+    def test_coming_back_to_the_window_one_is_told_once(self) -> None:
+        self.written_by_another()
+        with mock.patch.object(type(self.window), "choose", return_value="") as asked:
+            self.window.look_at_file()
+            self.window.look_at_file()
+        self.assertEqual(asked.call_count, 1)
+        self.assertIn("read", asked.call_args.args[2])
+        self.assertIn("is only here", asked.call_args.args[1])
+        self.assertEqual(self.project, self.opened)
+        self.written_by_another()
+        with mock.patch.object(type(self.window), "choose", return_value="read"):
+            self.window.look_at_file()
+        self.assertEqual(self.project.name, "Theirs")
+        self.assertFalse(self.workspace.session.changed)
+
+    def test_with_work_of_ones_own_it_is_opened_beside(self) -> None:
+        self.change("Mine")
+        self.written_by_another()
+        with mock.patch.object(type(self.window), "choose", return_value="beside") as asked:
+            self.window.look_at_file()
+        self.assertNotIn("read", asked.call_args.args[2])
+        self.assertEqual((self.project.name, self.window.others[0].workspace.whole.name), ("Mine", "Theirs"))
+        self.shut(self.window.others[0])
+
+    def test_a_file_that_went_is_work_that_is_not_saved(self) -> None:
+        self.file.unlink()
+        self.window.look_at_file()
+        self.assertTrue(self.workspace.session.changed)
+        self.assertIn("not there any more", self.window.said.text())
+
+    def test_what_cannot_be_saved_there_is_saved_elsewhere(self) -> None:
+        self.change("Mine")
+        before, other = self.file.read_bytes(), self.file.with_name("other.avelt")
+        real = project_file.save_project
+
+        def full(project: Any, path: Path, *args: Any, **more: Any) -> None:
+            if path == self.file:
+                raise FileError("The file cannot be written: No space left on device.", str(path))
+            real(project, path, *args, **more)
+
+        with (
+            mock.patch.object(project_file, "save_project", full),
+            mock.patch.object(type(self.window), "choose", return_value="elsewhere") as asked,
+            mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other), "")),
+        ):
+            self.assertTrue(self.window.do_save())
+        self.assertIn("No space left", asked.call_args.args[1])
+        self.assertEqual((self.file.read_bytes(), open_project(other).name), (before, "Mine"))
+        self.assertEqual(self.workspace.path, other)
+
+    def test_a_folder_that_vanished_keeps_the_work_open(self) -> None:
+        gone = self.file.parent / "gone" / "a.avelt"
+        with mock.patch.object(type(self.window), "choose", return_value=""):
+            self.assertFalse(self.window.save_to(gone))
+        self.assertEqual(self.project, self.opened)
+        self.assertIn("cannot be written", self.window.said.text())
+
+    def test_versions_are_kept_and_opened_beside(self) -> None:
+        self.change("Mine")
+        self.assertTrue(self.window.do_save())
+        form: list[VersionsForm] = []
+
+        def answer(window: Any, dialog: Any) -> bool:
+            form.append(dialog)
+            dialog.list.setCurrentRow(dialog.list.count() - 1)
+            return True
+
+        with mock.patch.object(type(self.window), "ask", answer):
+            self.window.do("versions")
+        self.assertEqual(form[0].list.count(), 2)
+        self.assertFalse(form[0].picture.pixmap().isNull())
+        self.assertIn("name differs", form[0].says.text())
+        older = self.window.others[0]
+        self.assertEqual(older.workspace.whole.name, f"{self.opened.name}, earlier")
+        self.assertEqual((older.workspace.path, older.workspace.session.changed), (None, True))
+        self.assertEqual(self.project.name, "Mine")
+        self.shut(older)
+
+    def test_without_versions_it_is_said(self) -> None:
+        self.window.show_project(self.opened, None)
+        self.window.do("versions")
+        self.assertIn("no earlier version", self.window.said.text())
+
+    def test_when_in_words(self) -> None:
+        noon = datetime(2026, 3, 4, 12, 0).timestamp()
+        self.assertEqual(when(noon - 20, noon), "just now, 11:59")
+        self.assertEqual(when(noon - 600, noon), "10 minutes ago, 11:50")
+        self.assertEqual(when(noon - 2 * 3600, noon), "today, 10:00")
+        self.assertEqual(when(noon - 13 * 3600, noon), "Tuesday 03 March, 23:00")
 
     def test_the_preview_of_an_enormous_frame_is_small(self) -> None:
         large = msgspec.structs.replace(self.project.frames[0], w=90_000.0, h=30_000.0)

@@ -148,6 +148,7 @@ def start(file: Path | None, demo: bool) -> int:
     faults.catch(window.say)
     window.tidy.start()
     window.checking.begin()
+    window.watches = True
     window.offer_recovered()
     code = application().exec()
     # What still works in the background ends before what it works with does.

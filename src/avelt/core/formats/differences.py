@@ -10,6 +10,12 @@ from avelt.core.model.values import Project
 MOST = 8
 
 
+FIELDS = (
+    *("name", "curves", "inputs", "assets", "swatches", "grid", "first"),
+    *("parts", "tracks", "tapes", "presets", "links"),
+)
+
+
 def differences(mine: Project, theirs: Project) -> list[str]:
     """What the other project has otherwise, a line each; at most a few, then how many more."""
     found: list[str] = []
@@ -18,7 +24,7 @@ def differences(mine: Project, theirs: Project) -> list[str]:
         ("route", {r.id: r for r in mine.routes}, {r.id: r for r in theirs.routes}),
     ):
         found += _between(what, ours, other, lambda ident: _title(mine, theirs, ident))
-    for field in ("name", "curves", "inputs", "assets", "swatches", "grid", "first"):
+    for field in FIELDS:
         if getattr(mine, field) != getattr(theirs, field):
             found.append(f"{field} differ" if field.endswith("s") else f"the {field} differs")
     more = len(found) - MOST

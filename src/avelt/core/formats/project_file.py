@@ -157,6 +157,15 @@ def open_project(path: Path) -> Project:
     return unpack(read_bytes(path, MAX_FILE_BYTES), str(path))
 
 
+def read_preview(path: Path) -> bytes:
+    """The PNG of a project file's preview; empty when there is none that can be read."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return _entry(archive, archive.getinfo("preview.png"), MAX_PICTURE_BYTES, str(path))
+    except (OSError, KeyError, zipfile.BadZipFile, FormatError, ValueError):
+        return b""
+
+
 def save_project(project: Project, path: Path, preview: bytes = b"", over_read_only: bool = False) -> None:
     """Write a project file atomically; what stood there stays whole until the new one is on the disk and opens."""
 

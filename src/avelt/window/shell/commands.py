@@ -30,6 +30,7 @@ COMMANDS = (
     Command("open", "Open…", "Ctrl+O", "File"),
     Command("save", "Save", "Ctrl+S", "File", True),
     Command("save_as", "Save as…", "Ctrl+Shift+S", "File"),
+    Command("versions", "Versions…", "", "File"),
     Command("import", "Import screens…", "Ctrl+I", "File", True),
     Command("open_demo", "Open the demo", "", "File", True),
     Command("quit", "Quit", "Ctrl+Q", "File", True),

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
+import time
 from collections.abc import Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6 import QtWidgets  # its dialogs are made when they are first asked for
 from PySide6.QtWidgets import QMainWindow
 
@@ -39,6 +42,8 @@ class FileCommands(QMainWindow):
     workspace: Workspace
     keeper: Keeper
     _stamp: Stamp | None = None  # of the file, as it was when it was read or written here
+    _told: object = ""  # the stamp of the file as somebody else wrote it, which was told
+    _asking = False
     _import: tuple[ImportJob, QtWidgets.QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
@@ -103,7 +108,7 @@ class FileCommands(QMainWindow):
             where = f" ({entry.path.name})" if entry.path is not None else ""
             wanted = self.choose(
                 "Work that was not saved",
-                f"Avelt stopped before “{entry.project.name}”{where} was saved.",
+                f"Avelt stopped before “{entry.project.name}”{where} was saved. {self._what_was(entry)}",
                 {"open": "Open what was there", "discard": "Discard it", "": "Ask again later"},
             )
             if wanted == "discard":
@@ -113,6 +118,22 @@ class FileCommands(QMainWindow):
                 window.open_recovered(entry)
                 opened.append(entry.project)
         return opened
+
+    def _what_was(self, entry: Kept) -> str:
+        """What a record holds, and of when it is."""
+        from avelt.core.formats.differences import differences
+        from avelt.core.formats.project_file import open_project
+        from avelt.window.shell.versions_form import when
+
+        says = f"What was there is of {when(entry.at, time.time())}"
+        if entry.path is None:
+            count = len(entry.project.frames)
+            return f"{says}: {count} frame{'s' if count != 1 else ''}."
+        try:
+            found = differences(open_project(entry.path), entry.project)
+        except AveltError:
+            return f"{says}; the file itself cannot be read."
+        return f"{says}. Compared with the file: {'; '.join(found)}." if found else f"{says}."
 
     def open_recovered(self, entry: Kept) -> None:
         """Open what a stopped window left, as work that is not saved."""
@@ -174,18 +195,96 @@ class FileCommands(QMainWindow):
         chosen = self._where_to(path)
         if chosen is None:
             return False
+        self._keep_version(chosen, before=True)
         try:
             save_project(project, chosen, preview, over_read_only=True)
         except AveltError as error:
-            self.say(str(error))
-            return False
+            return self._elsewhere(error)
         path = chosen
+        self._keep_version(path)
         self.keeper.saved()
         self.belongs_to(path)
         self.workspace.session.saved()
         self._show_state()
         self.say(f"Saved as {path.name}.")
         return True
+
+    def _elsewhere(self, error: AveltError) -> bool:
+        """It could not be saved: what was on the disk stays, and another place is offered."""
+        self.say(str(error))
+        wanted = self.choose(
+            "It was not saved",
+            f"{error} What was saved before is as it was, and the work is open still.",
+            {"elsewhere": "Save somewhere else…", "": "Not now"},
+        )
+        return self.do_save_as() if wanted == "elsewhere" else False
+
+    @property
+    def versions_folder(self) -> Path:
+        """Where earlier versions of files lie: beside what is kept for recovery."""
+        return self.keeper.recovery.folder.parent / "versions"
+
+    def _keep_version(self, path: Path, before: bool = False) -> None:
+        """Keep the file as it lies on the disk among its versions; ``before``: it is about to be replaced."""
+        from avelt.core.formats import versions
+
+        with contextlib.suppress(AveltError, OSError):  # saving goes on without; the log of the file tells nothing more
+            versions.keep(self.versions_folder, path, path.stat().st_mtime if before else time.time())
+
+    def do_versions(self) -> None:
+        """Earlier versions of the open file, to be opened beside."""
+        from avelt.core.formats.versions import versions
+        from avelt.window.shell.versions_form import VersionsForm
+
+        path = self.workspace.path
+        known = versions(self.versions_folder, path) if path is not None else ()
+        if not known:
+            self.say("There is no earlier version: one is kept each time that a project is saved.")
+            return
+        form = VersionsForm(self, self.workspace.whole, known, time.time())
+        if self.ask(form) and form.chosen is not None:
+            self.open_version(form.chosen.path)
+
+    def open_version(self, version: Path) -> None:
+        """A version in a window of its own, as work that was saved nowhere."""
+        from avelt.core.formats.project_file import open_project
+
+        try:
+            project = open_project(version)
+        except AveltError as error:
+            self.say(str(error))
+            return
+        window = self.another_window()
+        window.show_project(replace(project, name=f"{project.name}, earlier"), None)
+        window.workspace.session.unsaved()
+        window._show_state()
+
+    def look_at_file(self) -> None:
+        """When the file was written by others since: say so, once, and offer what can be done."""
+        from avelt.core.formats.disk import stamp_of
+
+        path = self.workspace.path
+        now = stamp_of(path) if path is not None else None
+        if path is None or self._stamp is None or now in (self._stamp, self._told) or self._asking:
+            return
+        self._told = now
+        if now is None:
+            self.say(f"{path.name} is not there any more. What is open here is whole: save it to have it back.")
+            self.workspace.session.unsaved()
+            self._show_state()
+            return
+        read = {"read": "Read it again"} if not self.workspace.session.changed else {}
+        self._asking = True
+        wanted = self.choose(
+            "The file was changed",
+            f"{path.name} was written by something else since it was opened here. {self._what_differs(path)}",
+            {**read, "beside": "Open it beside", "": "Go on with what is open"},
+        )
+        self._asking = False
+        if wanted == "read":
+            self.open_file(path)
+        elif wanted == "beside":
+            self.another_window().open_file(path)
 
     def _where_to(self, path: Path) -> Path | None:
         """Where is saved: the file itself, a copy beside it, or nowhere (``None``), as somebody says who was asked."""

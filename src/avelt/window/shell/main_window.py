@@ -69,6 +69,7 @@ class MainWindow(FileCommands):
         self.workspace = workspace
         self.keeper = Keeper(workspace, recovery or Recovery())
         self.others: list[MainWindow] = []
+        self.watches = False  # whether the file is looked at when one comes back to the window
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
@@ -158,6 +159,10 @@ class MainWindow(FileCommands):
         made = MainWindow(workspace, Recovery(self.keeper.recovery.folder))
         made.show()
         made.move(self.x() + 30, self.y() + 30)
+        made.watches = self.watches
+        if self.watches:
+            made.tidy.start()
+            made.checking.begin()
         self.others.append(made)
         return made
 
@@ -306,6 +311,11 @@ class MainWindow(FileCommands):
         for ident, _ in STATIONS:
             unsure = self.workspace.unsure_pairs() if ident == "pairs" else 0
             self.top.show_trouble(ident, counts[ident] + unsure)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self.watches:
+            QTimer.singleShot(0, self.look_at_file)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():

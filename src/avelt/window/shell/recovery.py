@@ -42,6 +42,7 @@ class Kept(Record, frozen=True):
     project: Project
     path: Path | None
     record: Path
+    at: float = 0.0  # s since 1970 when it was kept
 
 
 class Recovery:
@@ -164,7 +165,7 @@ def _read(file: Path) -> Kept:
     with zipfile.ZipFile(file) as archive:
         note = json.loads(archive.read(_NOTE)) if _NOTE in archive.namelist() else {}
     named = note.get("path") if isinstance(note, dict) else None
-    return Kept(project, Path(named) if isinstance(named, str) else None, file)
+    return Kept(project, Path(named) if isinstance(named, str) else None, file, file.stat().st_mtime)
 
 
 def _is_saved(kept: Kept) -> bool:
