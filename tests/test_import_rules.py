@@ -33,6 +33,7 @@ ROOMS: dict[str, str] = {
     "deliver": "core.* paint",
     "verify": "core.* paint browser deliver",
     "demo": "core.*",
+    "desktop": "core.errors core.record core.formats",
     "window.theme": "paint",
     "window.common": "core.* paint window.theme",
     "window.controls": "core.* paint window.theme window.common",
@@ -48,7 +49,7 @@ ROOMS: dict[str, str] = {
     "window.shell": "core.* paint demo window.*",
     "window.start": "core.* paint demo window.*",
     "tools": "core.* paint browser deliver demo window.*",
-    "cli": "core.* paint browser deliver verify demo tools window.start",
+    "cli": "core.* paint browser deliver verify demo desktop tools window.start",
 }
 
 

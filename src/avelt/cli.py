@@ -18,6 +18,7 @@ from typing import Any
 from avelt import __version__
 from avelt.cli_check import build_check
 from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
+from avelt.cli_desktop import build_thumbnail, builder
 from avelt.cli_export import build_export, build_verify
 from avelt.cli_info import build_info
 from avelt.cli_look import build_pair
@@ -43,6 +44,7 @@ from avelt.core.model.values import Frame, Project, Route
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
+from avelt.desktop.table import Line, line_of
 
 _MAX_MOMENTS = 100_000
 
@@ -93,7 +95,7 @@ def _with_negatives(args: list[str]) -> list[str]:
 
 def _window(args: list[str], verbose: bool = False) -> int:
     parser = argparse.ArgumentParser("avelt", description="Open the window, on a project or on the demo.")
-    parser.add_argument("file", nargs="?", type=Path)
+    parser.add_argument("file", nargs="*", type=Path, help="projects (a window each), presets, packs, tapes")
     parser.add_argument("--demo", action="store_true", help="open the demo project")
     parser.add_argument("--verbose", action="store_true", help="what is logged goes to the console too")
     parser.add_argument("--version", action="version", version=f"avelt {__version__}")
@@ -102,6 +104,11 @@ def _window(args: list[str], verbose: bool = False) -> int:
 
     logs.set_up(__version__, verbose)
     return start(options.file, options.demo)
+
+
+def command_table() -> Line:
+    """The command line as data."""
+    return line_of(_parser(), "avelt")
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -352,7 +359,7 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("import", "a new project from SVG files or pictures", _build_import),
     ("edit", "a list of edits by name, all or none", build_edit),
     ("pair", "which layers are one thing, how sure that is and why", build_pair),
-    ("check", "what is wrong with the routes; exit code 1 when something is", build_check),
+    ("check", "what is wrong with a project; exit code 1 when something is", build_check),
     ("play", "tapes played on a project, sampled and logged", build_play),
     ("sample", "values of every layer at moments of a transition", _build_sample),
     ("render", "a frame or a moment of a transition as PNG", _build_render),
@@ -362,4 +369,6 @@ COMMANDS: tuple[tuple[str, str, Callable[[argparse.ArgumentParser], None]], ...]
     ("verify", "a delivery beside the design, in a browser", build_verify),
     ("preset", "the shelf of presets", build_preset),
     ("shelf", "the shelf of a team: join, publish, sync, settle", build_shelf),
+    ("thumbnail", "a file's picture, as file managers ask for it", build_thumbnail),
+    ("desktop", "menu entry, kinds of files, icons, manual and completion", builder(command_table)),
 )

@@ -11,6 +11,7 @@ gc.disable()
 
 import os
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -24,6 +25,7 @@ from avelt.core.errors import AveltError
 from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.workspace import Workspace
+from avelt.window.shell.file_commands import TAKEN
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.theme import Theme
 
@@ -44,7 +46,7 @@ def application() -> QApplication:
     # Asked for here, the style is not handed back: its many enumerations are not made.
     app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("Avelt")
-    app.setDesktopFileName("avelt")
+    app.setDesktopFileName("org.avelt.Avelt")
     watch()
     return app
 
@@ -138,17 +140,23 @@ def _show_last(window: MainWindow, file: Path | None) -> None:
     window.closing.connect(keep)
 
 
-def start(file: Path | None, demo: bool) -> int:
-    """Open the window and run until it is closed; gives the exit code."""
+def start(files: Sequence[Path], demo: bool) -> int:
+    """Open the window and run until it is closed; gives the exit code. Projects get a window each; presets, packs and
+    tapes are taken into the first one."""
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
-    window = open_window(file, demo)
+    others = [path for path in files if path.suffix in TAKEN]
+    projects = [path for path in files if path.suffix not in TAKEN]
+    window = open_window(projects[0] if projects else None, demo)
     from avelt.window.common import faults
 
     faults.catch(window.say)
     window.tidy.start()
     window.checking.begin()
     window.watches = True
+    for path in projects[1:]:
+        window.another_window().open_file(path)
+    window.take_files(others)
     window.offer_recovered()
     code = application().exec()
     # What still works in the background ends before what it works with does.

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6 import QtWidgets  # its dialogs are made when they are first asked for
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QMainWindow
 
 from avelt.core.errors import AveltError
@@ -25,6 +26,9 @@ if TYPE_CHECKING:
     from avelt.window.shell.recovery import Keeper, Kept
 
 
+#: Endings of files that are no projects, and are taken into the open one or onto the shelf.
+TAKEN = (".avelt-preset", ".avelt-pack", ".avelt-tape", ".css", ".json")
+DROPPED = (".avelt", ".avelt-preset", ".avelt-pack", ".avelt-tape")
 _PREVIEW = 640.0  # px of a preview's longer side at most
 
 
@@ -163,6 +167,50 @@ class FileCommands(QMainWindow):
     def another_window(self) -> FileCommands:
         """One more window of this program."""
         raise NotImplementedError
+
+    def take_files(self, paths: Sequence[Path]) -> None:
+        """Take files in that are no projects: tapes into the open one, presets and packs onto the shelf."""
+        from avelt.core.edits.tapes import keep_tape
+        from avelt.core.formats.disk import read_bytes
+        from avelt.core.model.tapes import MOST_BYTES
+        from avelt.core.running.tape import read_tape
+
+        for path in paths:
+            if path.suffix != ".avelt-tape":
+                continue
+            if not self.workspace.whole.frames:
+                self.say(f"{path.name} plays on a project: open that first, then bring the tape.")
+                continue
+            try:
+                tape = read_tape(read_bytes(path, MOST_BYTES), str(path))
+            except AveltError as error:
+                self.say(str(error))
+                continue
+            tape = replace(tape, name=tape.name or path.stem)
+            if self.workspace.make(f"keep tape {tape.name}", lambda project, kept=tape: keep_tape(project, kept)):  # type: ignore[misc]
+                self.go("rehearse")
+        presets = [path for path in paths if path.suffix != ".avelt-tape"]
+        if presets:
+            self.take_presets(presets)
+
+    def take_presets(self, paths: Sequence[Path]) -> None:
+        """Take presets and packs onto the shelf."""
+        raise NotImplementedError
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() and Path(url.toLocalFile()).suffix in DROPPED for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Projects open (the first here), presets, packs and tapes are taken in."""
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        projects = [path for path in paths if path.suffix == ".avelt"]
+        if projects and self.may_lose():
+            self.open_file(projects[0])
+        for path in projects[1:]:
+            self.another_window().open_file(path)
+        self.take_files([path for path in paths if path.suffix in DROPPED and path.suffix != ".avelt"])
+        event.acceptProposedAction()
 
     def open_file(self, path: Path) -> bool:
         """Open a project file; when that fails, what is open stays as it was."""

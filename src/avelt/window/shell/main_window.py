@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property, partial
+from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast
 
 from msgspec import structs
@@ -73,6 +75,7 @@ class MainWindow(FileCommands):
         self.setWindowTitle("Avelt")
         self.resize(1280, 800)
         self.setMinimumSize(1080, 640)
+        self.setAcceptDrops(True)
         self.top = TopBar(workspace.theme)
         self.stations = Stations(workspace, self._station_made)
         self.current = "frames"
@@ -402,6 +405,11 @@ class MainWindow(FileCommands):
     def do_checks(self) -> None:
         """The list of what is wrong comes or goes."""
         self.checking.toggle()
+
+    def take_presets(self, paths: Sequence[Path]) -> None:
+        """Take presets and packs onto the shelf, which opens."""
+        self._open_shelf()
+        self.shelf.import_presets(list(paths))
 
     def do_find(self) -> None:
         """Find anything."""
