@@ -23,7 +23,7 @@ from avelt.core.formats.project_file import open_project, save_project
 from avelt.window.shell import recovery
 from avelt.window.shell.recovery import Recovery
 from avelt.window.shell.versions_form import VersionsForm, when
-from tests.support import WindowCase
+from tests.support import WindowCase, click
 
 
 class Case(WindowCase, unittest.TestCase):
@@ -278,18 +278,18 @@ class Foreign(Case):
 
         with (
             mock.patch.object(project_file, "save_project", full),
-            mock.patch.object(type(self.window), "choose", return_value="elsewhere") as asked,
             mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(other), "")),
         ):
-            self.assertTrue(self.window.do_save())
-        self.assertIn("No space left", asked.call_args.args[1])
+            self.assertFalse(self.window.do_save())
+            self.assertIn("No space left", self.window.said.text())
+            self.assertTrue(self.workspace.session.changed)
+            click(self.window.offered)
         self.assertEqual((self.file.read_bytes(), open_project(other).name), (before, "Mine"))
         self.assertEqual(self.workspace.path, other)
 
     def test_a_folder_that_vanished_keeps_the_work_open(self) -> None:
         gone = self.file.parent / "gone" / "a.avelt"
-        with mock.patch.object(type(self.window), "choose", return_value=""):
-            self.assertFalse(self.window.save_to(gone))
+        self.assertFalse(self.window.save_to(gone))
         self.assertEqual(self.project, self.opened)
         self.assertIn("cannot be written", self.window.said.text())
 

@@ -15,6 +15,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
@@ -24,6 +25,7 @@ from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
 from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
+from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.workspace import Workspace
 from avelt.window.shell.file_commands import TAKEN
 from avelt.window.shell.main_window import MainWindow
@@ -75,14 +77,25 @@ def _project(file: Path | None, demo: bool) -> Project:
 
 
 def _window(
-    project: Project, file: Path | None, dark: bool | None, shelf: Shelf | None = None, recovery: Recovery | None = None
+    project: Project,
+    file: Path | None,
+    dark: bool | None,
+    shelf: Shelf | None = None,
+    recovery: Recovery | None = None,
+    own: Path | None = None,
 ) -> MainWindow:
+    """``own``: the folder of this person's settings and of what windows remember; none: the usual ones."""
     app = application()
+    settings = SettingsKeeper(own / "settings.json" if own is not None else None)
+    if dark is not None:
+        settings.value = replace(settings.value, theme="dark" if dark else "light")  # for this window only
     theme = Theme()
-    if dark is None:
-        dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    theme.use(app, dark)
+    system = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    theme.use(app, system if settings.value.theme == "system" else settings.value.theme == "dark")
     workspace = Workspace(Session(project), theme, shelf)
+    workspace.settings = settings
+    if own is not None:
+        workspace.remembered = Remembered(own / "window.json")
     window = MainWindow(workspace, recovery)
     if file is not None:
         window.belongs_to(file)
@@ -95,8 +108,8 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
 
     Raises ``AveltError`` when the file cannot be read; then no window stays.
     """
-    window = _window(new_project("Untitled"), None, dark)
-    window.workspace.remembered = _remembered()
+    window = _window(new_project("Untitled"), None, dark, own=_own_folder())
+    window.restore_geometry()
     if file is not None or demo:
         _show_last(window, file)
     window.show()
@@ -109,11 +122,11 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
     return window
 
 
-def _remembered() -> Remembered:
-    """What this person's windows remember of how they were left."""
+def _own_folder() -> Path:
+    """Where this person's settings are, and what windows remember of how they were left."""
     from platformdirs import user_config_path
 
-    return Remembered(user_config_path("avelt", appauthor=False) / "window.json")
+    return Path(user_config_path("avelt", appauthor=False))
 
 
 def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
@@ -125,6 +138,8 @@ def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
             raise
         window.show_project(project, file)
         window.landing.show_empty()
+        if file is not None:
+            window.take_session(file)
 
 
 def _show_last(window: MainWindow, file: Path | None) -> None:

@@ -208,6 +208,9 @@ def _controls(p: Palette) -> str:
         background: {p.ink}; color: {p.sheet}; border-color: {p.ink}; }}
     QPushButton[role="strong"]:focus, QPushButton:checked:focus {{ border-color: {p.now}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.quiet}; background: {p.bar}; border-color: {p.faint}; }}
+    QPushButton[role="quiet"] {{ background: transparent; border-color: transparent; color: {p.quiet}; }}
+    QPushButton[role="quiet"]:hover {{ color: {p.ink}; border-color: {p.line}; }}
+    QPushButton[role="quiet"]:focus {{ border-color: {p.now}; }}
     QPushButton[role="status"] {{
         background: transparent; border: 1px solid transparent; padding: 0 14px; color: {p.quiet}; font-size: 12px;
         min-height: 0; border-radius: 0; }}

@@ -25,11 +25,19 @@ def menu_of(table: Sequence[StationKey], keys: Sequence[str], station: QWidget) 
     found = {entry.keys: entry for entry in table}
     for key in keys:
         if key:
-            action = menu.addAction(f"{found[key].words}\t{key}")  # told only: the station's table answers the key
+            # Told only: the station's table answers the key.
+            action = menu.addAction(f"{found[key].words}\t{own_keys(found[key], station)}")
             action.triggered.connect(lambda _=False, entry=found[key]: entry.do(station))
         else:
             menu.addSeparator()
     return menu
+
+
+def own_keys(entry: StationKey, station: object) -> str:
+    """The keys of an entry: this person's own where there are some. A station's name is that of its room."""
+    workspace = getattr(station, "workspace", None)
+    room = type(station).__module__.split(".")[-2]
+    return workspace.settings.keys_of(f"{room}: {entry.words}", entry.keys) if workspace is not None else entry.keys
 
 
 def press(table: Sequence[StationKey], station: object, event: QKeyEvent) -> bool:
@@ -39,7 +47,7 @@ def press(table: Sequence[StationKey], station: object, event: QKeyEvent) -> boo
         # Signs stand on other keys in other countries: what is written counts, not whether Shift was needed for it.
         pressed = event.text()
     for entry in table:
-        if pressed == entry.keys:
+        if pressed and pressed == own_keys(entry, station):
             entry.do(station)
             return True
     return False

@@ -16,6 +16,7 @@ from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.moves import moves_of
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
 from avelt.window.common.remembered import Remembered
+from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.stages import Stages, pose_step
 from avelt.window.theme import Theme
 
@@ -50,6 +51,7 @@ class Workspace(QObject):
         self.theme = theme
         self._shelf = shelf
         self.remembered = Remembered()
+        self.settings = SettingsKeeper()
         self.stages = Stages()
         self._come_back: list[tuple[str, str, str]] = []  # what was chosen in each stage above the open one
         self.path: Path | None = None

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.errors import FormatError
 from avelt.window.common.gestures import Drag, GestureHost
-from avelt.window.controls.number_text import Amount, read_amount
+from avelt.window.controls.number_text import Amount, read_amount, with_sign
 
 _SCRUB_AFTER = 3  # px of travel before a press becomes a scrub
 
@@ -143,7 +143,8 @@ class NumberField(QLineEdit):
     def text_of(self, value: float) -> str:
         """The value as it is shown."""
         plain = f"{value:.{self.digits}f}".rstrip("0").rstrip(".") if self.digits else f"{value:.0f}"
-        return f"{'0' if plain in ('', '-0') else plain}{' ' + self.unit if self.unit else ''}{self.more}"
+        shown = with_sign("0" if plain in ("", "-0") else plain)
+        return f"{shown}{' ' + self.unit if self.unit else ''}{self.more}"
 
     def _typed(self) -> None:
         if not self.isModified():

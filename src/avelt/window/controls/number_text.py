@@ -52,6 +52,20 @@ def read_amount(text: str, unit: str = "") -> Amount:
     return Amount("is", read_number(plain, unit))
 
 
+_comma = False
+
+
+def show_comma(on: bool) -> None:
+    """From now on decimals are shown with a comma, or with a point."""
+    global _comma
+    _comma = on
+
+
+def with_sign(text: str) -> str:
+    """A number's text with the decimal sign that is wanted."""
+    return text.replace(".", ",") if _comma else text
+
+
 _TOKEN = re.compile(r"\s*(?:(\d+\.?\d*|\.\d+)\s*([a-z°%×]*)|([-+*/()]))", re.I)
 
 

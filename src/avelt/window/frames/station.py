@@ -98,7 +98,6 @@ class FramesStation(QWidget):
         strip.fits.clicked.connect(viewport.fit)
         strip.actual.clicked.connect(lambda: viewport.set_scale(1.0))
         tools.picked.connect(self._use_tool)
-        tools.fill_menus(self.do)
         for name in ("snap", "grid", "rulers", "pivot"):
             tools.toggles[name].toggled.connect(partial(state.switch, name))
         tools.toggles["outside"].toggled.connect(self._show_outside)
@@ -127,11 +126,13 @@ class FramesStation(QWidget):
         self.workspace.theme.changed.connect(self.refresh)
 
     def _make_shortcuts(self) -> None:
+        self.shortcuts: dict[str, QShortcut] = {}
         for action in ACTIONS:
-            if action.keys:
-                made = QShortcut(QKeySequence(action.keys), self)
-                made.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-                made.activated.connect(partial(self.do, action.id))
+            made = self.shortcuts[action.id] = QShortcut(self)
+            made.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            made.activated.connect(partial(self.do, action.id))
+        self._use_keys()
+        self.workspace.settings.changed.connect(self._use_keys)
         pivot = QShortcut(QKeySequence("Y"), self.board)
         pivot.setContext(Qt.ShortcutContext.WidgetShortcut)
         pivot.activated.connect(self.tools.toggles["pivot"].toggle)
@@ -209,6 +210,13 @@ class FramesStation(QWidget):
             if what in ("remove", "break"):
                 self.board.state.node = None
 
+    def _use_keys(self) -> None:
+        settings = self.workspace.settings
+        for action in ACTIONS:
+            keys = settings.keys_of(f"frames: {action.id}", action.keys)
+            self.shortcuts[action.id].setKey(QKeySequence(keys))
+        self.tools.fill_menus(self.do, settings.keys_of)
+
     def open_menu(self, point: QPoint) -> None:
         """What can be done with the chosen layers."""
         menu = QMenu(self)
@@ -217,8 +225,7 @@ class FramesStation(QWidget):
                 menu.addSeparator()
                 continue
             action = menu.addAction(BY_ID[ident].words)
-            if BY_ID[ident].keys:
-                action.setShortcut(QKeySequence(BY_ID[ident].keys))
+            action.setShortcut(self.shortcuts[ident].key())
             action.triggered.connect(partial(self.do, ident))
         open_at(menu, point)
 

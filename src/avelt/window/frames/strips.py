@@ -107,14 +107,18 @@ class ToolStrip(QWidget):
         made.setMenu(QMenu(made))
         return made
 
-    def fill_menus(self, run: Callable[[str], None]) -> None:
-        """The actions in their menus; ``run`` does one."""
+    def fill_menus(self, run: Callable[[str], None], keys_of: Callable[[str, str], str]) -> None:
+        """The actions in their menus; ``run`` does one, ``keys_of`` gives its keys (name and usual ones in)."""
+        for tool in self.menus.values():
+            tool.menu().clear()
         for action in ACTIONS:
             menu = self.menus[action.menu].menu()
             if action.gap:
                 menu.addSeparator()
             # The keys belong to the station's shortcuts; here they are only shown.
-            shown = QKeySequence(action.keys).toString(QKeySequence.SequenceFormat.NativeText)
+            shown = QKeySequence(keys_of(f"frames: {action.id}", action.keys)).toString(
+                QKeySequence.SequenceFormat.NativeText
+            )
             made = menu.addAction(f"{action.words}\t{shown}" if shown else action.words)
             made.triggered.connect(partial(run, action.id))
 

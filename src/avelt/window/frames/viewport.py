@@ -132,6 +132,12 @@ class Viewport(QObject):
         self.pan += self.rect_of(frame).topLeft() + spot * self.scale() - point
         self._keep()
 
+    def restore(self, zoom: float, x: float, y: float) -> None:
+        """As it was left: the zoom, and how far it is moved, px."""
+        self.zoom = min(_MOST, max(_LEAST, zoom))
+        self.pan = QPointF(x, y)
+        self._keep()
+
     def set_scale(self, scale: float) -> None:
         """One px of a frame as so many of the widget."""
         middle = QPointF(self.size.width() / 2, self.size.height() / 2)

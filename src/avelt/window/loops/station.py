@@ -214,7 +214,7 @@ class LoopsStation(QWidget):
     def enter(self) -> None:
         """The station comes to the front and runs."""
         self.refresh()
-        if self.workspace.frame is not None:
+        if self.workspace.frame is not None and not self.workspace.settings.less_motion:
             self.clock.play()
 
     def leave(self) -> None:

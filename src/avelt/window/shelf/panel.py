@@ -159,7 +159,8 @@ class ShelfPanel(QFrame):
         self.show()
         self.raise_()
         self.refresh()
-        self.clock.play()
+        if not self.workspace.settings.less_motion:
+            self.clock.play()
         self.cards.setFocus()
 
     def show_mine(self, name: str) -> None:

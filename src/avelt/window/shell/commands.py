@@ -47,4 +47,8 @@ COMMANDS = (
     Command("find", "Find…", "Ctrl+K", "View"),
     Command("close_part", "Out of the open part", "Ctrl+Shift+Return", "View", True),
     Command("dark", "Dark or light", "Ctrl+Shift+D", "View", True),
+    Command("settings", "Settings…", "Ctrl+Alt+S", "View"),
+    Command("guide", "Guide: a first transition", "", "Help"),
+    Command("keys", "Keys here", "?", "Help"),
+    Command("words", "Words…", "F1", "Help"),
 )

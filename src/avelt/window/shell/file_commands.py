@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QMainWindow
 
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
+from avelt.window.common import session
 
 if TYPE_CHECKING:
     from avelt.core.formats.disk import Stamp
@@ -52,6 +53,10 @@ class FileCommands(QMainWindow):
 
     def say(self, sentence: str) -> None:
         """Tell the person something."""
+        raise NotImplementedError
+
+    def offer(self, words: str, do: Callable[[], object]) -> None:
+        """Beside what was just said: a button that does something about it."""
         raise NotImplementedError
 
     @cached_property
@@ -99,6 +104,8 @@ class FileCommands(QMainWindow):
         if path is not None and self.keeper.recovery.is_open_elsewhere(path):
             self.say(f"{path.name} is open in another window too: what is saved last there or here stays.")
         self.keeper.recovery.says_open(path)
+        if path is not None:
+            session.was_open(self.workspace.remembered, path)
 
     def offer_recovered(self) -> list[Project]:
         """After a stop that was no closing: offer what was there, each for itself. The first that is wanted opens here;
@@ -193,6 +200,10 @@ class FileCommands(QMainWindow):
         if presets:
             self.take_presets(presets)
 
+    def take_session(self, path: Path) -> None:
+        """Go on with a project where it was left."""
+        raise NotImplementedError
+
     def take_presets(self, paths: Sequence[Path]) -> None:
         """Take presets and packs onto the shelf."""
         raise NotImplementedError
@@ -222,6 +233,7 @@ class FileCommands(QMainWindow):
             self.say(str(error))
             return False
         self.show_project(project, path)
+        self.take_session(path)
         if project.links:
             from avelt.window.shelf.linked import take_changed
 
@@ -259,13 +271,9 @@ class FileCommands(QMainWindow):
 
     def _elsewhere(self, error: AveltError) -> bool:
         """It could not be saved: what was on the disk stays, and another place is offered."""
-        self.say(str(error))
-        wanted = self.choose(
-            "It was not saved",
-            f"{error} What was saved before is as it was, and the work is open still.",
-            {"elsewhere": "Save somewhere else…", "": "Not now"},
-        )
-        return self.do_save_as() if wanted == "elsewhere" else False
+        self.say(f"{error} What was saved before is as it was.")
+        self.offer("Save somewhere else…", self.do_save_as)
+        return False
 
     @property
     def versions_folder(self) -> Path:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from functools import cached_property, partial
+from collections.abc import Callable, Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast
 
 from msgspec import structs
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -24,10 +24,13 @@ from PySide6.QtWidgets import (
 )
 
 from avelt.core.errors import AveltError
+from avelt.window.common import session
 from avelt.window.common.tidy import Tidy
+from avelt.window.controls.fields import button
 from avelt.window.shell.checking import Checking
 from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
+from avelt.window.shell.help_commands import HelpCommands
 from avelt.window.shell.landing import Landing
 from avelt.window.shell.recovery import Keeper, Recovery
 from avelt.window.shell.stage_bar import StageBar
@@ -37,7 +40,6 @@ from avelt.window.shell.trail import TopBar
 if TYPE_CHECKING:
     from avelt.core.edits.session import Change
     from avelt.window.common.jobs import Latest
-    from avelt.window.common.station_keys import StationKey
     from avelt.window.common.workspace import Workspace
     from avelt.window.controls.clock import Clock
     from avelt.window.frames.station import FramesStation
@@ -45,7 +47,6 @@ if TYPE_CHECKING:
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.routes.station import RoutesStation
     from avelt.window.shelf.panel import ShelfPanel
-    from avelt.window.shell.find import FindPanel, Hit
     from avelt.window.timing.station import TimingStation
 
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
@@ -61,7 +62,7 @@ class Station(Protocol):
     def leave(self) -> None: ...
 
 
-class MainWindow(FileCommands):
+class MainWindow(HelpCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
     closing = Signal()
@@ -96,7 +97,12 @@ class MainWindow(FileCommands):
         self.checking = Checking(self, self)
         foot = QHBoxLayout()
         foot.setSpacing(0)
+        self.offered = button("", "", "status")
+        self.offered.hide()
+        self.offered.clicked.connect(self._take_offer)
+        self._offer: Callable[[], object] | None = None
         foot.addWidget(self.said, 1)
+        foot.addWidget(self.offered)
         foot.addWidget(self.checking.button)
         layout.addLayout(foot)
         self.setCentralWidget(holder)
@@ -111,6 +117,7 @@ class MainWindow(FileCommands):
         self._make_actions()
         self.tidy = Tidy(self._plays, self)
         self._connect()
+        self.use_settings()
         self._show_state()
         self.go("frames")
         self._later.start()
@@ -124,14 +131,12 @@ class MainWindow(FileCommands):
             if command.gap:
                 menu.addSeparator()
             action = QAction(command.words, self)
-            if command.keys and command.keys not in ("Space", ",", "."):
-                action.setShortcut(QKeySequence(command.keys))
             action.triggered.connect(lambda _=False, ident=command.id: self.do(ident))
             menu.addAction(action)
             self.addAction(action)
             self.actions_by_id[command.id] = action
-        for place, (ident, _) in enumerate(STATIONS):
-            shortcut = QShortcut(QKeySequence(f"Ctrl+{place + 1}"), self)
+        self.station_keys = {ident: QShortcut(self) for ident, _ in STATIONS}
+        for ident, shortcut in self.station_keys.items():
             shortcut.activated.connect(lambda ident=ident: self.go(ident))
 
     def _connect(self) -> None:
@@ -148,6 +153,14 @@ class MainWindow(FileCommands):
         self.top.wanted.connect(self.go)
         self.landing.import_wanted.connect(lambda: self.do("import"))
         self.landing.dropped.connect(self.import_files)
+        self.landing.blank_wanted.connect(self.make_blank)
+        self.landing.open_wanted.connect(lambda: self.do("open"))
+        self.landing.demo_wanted.connect(lambda: self.do("open_demo"))
+        self.landing.guide_wanted.connect(lambda: self.do("guide"))
+        self.landing.recent_wanted.connect(self.open_file)
+        self.landing.show_recent(session.recent(workspace.remembered))
+        workspace.settings.changed.connect(self.use_settings)
+        QGuiApplication.styleHints().colorSchemeChanged.connect(lambda _: self.use_theme())
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
 
@@ -158,7 +171,7 @@ class MainWindow(FileCommands):
         from avelt.window.common.workspace import Workspace
 
         workspace = Workspace(Session(new_project("Untitled")), self.workspace.theme, self.workspace.shelf)
-        workspace.remembered = self.workspace.remembered
+        workspace.remembered, workspace.settings = self.workspace.remembered, self.workspace.settings
         made = MainWindow(workspace, Recovery(self.keeper.recovery.folder))
         made.show()
         made.move(self.x() + 30, self.y() + 30)
@@ -197,13 +210,6 @@ class MainWindow(FileCommands):
         return made
 
     @cached_property
-    def finder(self) -> FindPanel:
-        """Find, made when it is first wanted."""
-        from avelt.window.shell.find import FindPanel
-
-        return FindPanel(self.holder, self._hits)
-
-    @cached_property
     def shelf(self) -> ShelfPanel:
         """The shelf, made when it is first wanted."""
         from avelt.window.shelf.panel import ShelfPanel
@@ -237,7 +243,7 @@ class MainWindow(FileCommands):
         if ident != "frames":
             self._show_unsure()
         if self._shelf_is_open:
-            self._open_shelf()
+            self.open_shelf()
         self.checking.entered()
 
     def _shelf_closed(self) -> None:
@@ -245,8 +251,8 @@ class MainWindow(FileCommands):
         self._front().setFocus()
 
     def _station(self, ident: str) -> Station:
-        """A station; Frames of a project without any is the landing, until somebody asks for the station itself."""
-        if ident == "frames" and "frames" not in self.stations and not self.workspace.project.frames:
+        """A station; Frames of a project without any is the landing."""
+        if ident == "frames" and not self.workspace.project.frames:
             return self.landing
         station = self.stations[ident]
         return station  # type: ignore[return-value]
@@ -278,6 +284,18 @@ class MainWindow(FileCommands):
         self.said.setText(sentence)
         self.said.setToolTip(sentence)
         self._said_timer.start(_SAID_FOR)
+        self.offered.hide()
+
+    def offer(self, words: str, do: Callable[[], object]) -> None:
+        """Beside what was just said: a button that does something about it, until something else is said."""
+        self._offer = do
+        self.offered.setText(words)
+        self.offered.show()
+
+    def _take_offer(self) -> None:
+        self.offered.hide()
+        if self._offer is not None:
+            self._offer()
 
     def _hush(self) -> None:
         """What was said stays to be read, quietly."""
@@ -286,7 +304,7 @@ class MainWindow(FileCommands):
 
     def _changed(self, change: Change) -> None:
         self._show_state()
-        if self.stack.currentWidget() is self.landing and self.workspace.project.frames:
+        if self.current == "frames" and self.stack.currentWidget() is not self._front():
             self.go("frames")
         if change.concerns(self.workspace.route):
             # Pairing takes longer than a picture may, of large frames or of a project that was just opened: it waits
@@ -323,6 +341,7 @@ class MainWindow(FileCommands):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():
             self._station(self.current).leave()
+            self.keep_session()
             self.closing.emit()
             self.checking.end()
             self.keeper.stop()
@@ -386,7 +405,7 @@ class MainWindow(FileCommands):
             self.say(str(error))
             return False
         self.shelf.show_mine(preset.name)
-        self._open_shelf()
+        self.open_shelf()
         return True
 
     def do_shelf(self) -> None:
@@ -394,9 +413,10 @@ class MainWindow(FileCommands):
         if self._shelf_is_open:
             self.shelf.close_shelf()
         else:
-            self._open_shelf()
+            self.open_shelf()
 
-    def _open_shelf(self) -> None:
+    def open_shelf(self) -> None:
+        """Open the shelf on what is chosen."""
         from avelt.window.shell.shelf_target import target_of
 
         self.top.shelf.setChecked(True)
@@ -408,12 +428,8 @@ class MainWindow(FileCommands):
 
     def take_presets(self, paths: Sequence[Path]) -> None:
         """Take presets and packs onto the shelf, which opens."""
-        self._open_shelf()
+        self.open_shelf()
         self.shelf.import_presets(list(paths))
-
-    def do_find(self) -> None:
-        """Find anything."""
-        self.finder.open()
 
     def do_play(self) -> None:
         """Play or stop in the station in front."""
@@ -432,54 +448,6 @@ class MainWindow(FileCommands):
         clock = self.clock()
         if clock is not None:
             clock.step(1)
-
-    def do_dark(self) -> None:
-        """The other theme."""
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            self.workspace.theme.use(app, not self.workspace.theme.dark)
-
-    def _hits(self) -> list[Hit]:
-        """Everything that Find reaches."""
-        from avelt.core.presets.shelf import built_in
-        from avelt.window.frames.actions import ACTIONS
-        from avelt.window.shell.find import Hit, project_hits
-        from avelt.window.shell.station_keys import STATION_KEYS
-
-        project = self.workspace.project
-        presets = [p.name for p in (*self.workspace.shelf.read().presets, *built_in())]
-        return [
-            *(Hit(word, "station", partial(self.go, ident)) for ident, word in STATIONS),
-            *(Hit(c.words, f"command {c.keys}".strip(), partial(self.do, c.id)) for c in COMMANDS),
-            *(Hit(a.words, f"in Frames {a.keys}".strip(), partial(self._do_in_frames, a.id)) for a in ACTIONS),
-            *(
-                Hit(key.words, f"in {ident.capitalize()} {key.keys}", partial(self._do_in, ident, key))
-                for ident, keys in STATION_KEYS.items()
-                for key in keys
-            ),
-            *project_hits(project, self._show_layer, self._show_route),
-            *(Hit(name, "preset", partial(self._show_preset, name)) for name in presets),
-        ]
-
-    def _do_in_frames(self, ident: str) -> None:
-        self.go("frames")
-        cast("FramesStation", self.stations["frames"]).do(ident)
-
-    def _do_in(self, ident: str, key: StationKey) -> None:
-        self.go(ident)
-        key.do(self.stations[ident])
-
-    def _show_layer(self, frame_id: str, layer_id: str) -> None:
-        self.go("frames")
-        self.workspace.choose(frame_id, layer_id)
-
-    def _show_route(self, route_id: str) -> None:
-        self.go("timing")
-        cast("TimingStation", self.stations["timing"]).context.show(route_id)
-
-    def _show_preset(self, name: str) -> None:
-        self.shelf.show_mine(name)
-        self._open_shelf()
 
     # Keys that mean the same everywhere
 

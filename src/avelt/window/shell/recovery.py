@@ -213,6 +213,10 @@ class Keeper(QObject):
         self._timer.start()
         workspace.changed.connect(self._heard)
 
+    def keep_every(self, seconds: float) -> None:
+        """Look so often whether there is something to keep."""
+        self._timer.setInterval(round(seconds * 1000))
+
     def _heard(self, change: Change) -> None:
         if not change.label and not self.workspace.session.changed:
             self.saved()  # another project was opened: what was there was saved, or given up by hand

@@ -70,7 +70,7 @@ class TopBar(QFrame):
         words.addWidget(self.state)
         words.addStretch(1)
         layout.addLayout(words)
-        for name in ("File", "Edit", "View"):
+        for name in ("File", "Edit", "View", "Help"):
             tool = QToolButton()
             tool.setText(name)
             tool.setProperty("role", "flat")
