@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QApplication
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
+from avelt.window.common import accessible
 from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
@@ -50,6 +51,7 @@ def application() -> QApplication:
     app.setApplicationName("Avelt")
     app.setDesktopFileName("org.avelt.Avelt")
     watch()
+    accessible.install()
     return app
 
 

@@ -13,6 +13,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame, Group, Path, Project, Use
 from avelt.core.timing.relatives import relatives
 from avelt.paint.brushes import colour as qcolour
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
@@ -48,6 +49,21 @@ class Board(QWidget):
         self.state.tool_changed.connect(self._show_tool)
         self.viewport.moved.connect(self._moved)
         workspace.pictures.made.connect(self.update)
+
+    def spoken(self) -> list[Spoken]:
+        """The frames, and the layers of the chosen one, for assistive technology."""
+        made: list[Spoken] = []
+        workspace = self.workspace
+        chosen = {layer for _, layer in workspace.chosen}
+        for frame, rect in self.viewport.places():
+            here = workspace.frame is not None and workspace.frame.id == frame.id
+            made.append(Spoken(f"frame {frame.name}, {frame.w:g} by {frame.h:g}", rect, here and not chosen))
+            if here:
+                flat, place = flatten(frame), self.viewport.to_widget(frame, rect)
+                for layer, bounds in zip(flat.layers, flat.bounds.tolist(), strict=True):
+                    words = f"{layer.kind} {layer.name}{', hidden' if layer.hidden else ''}"
+                    made.append(Spoken(words, place.mapRect(QRectF(*bounds)), layer.id in chosen))
+        return made
 
     def _show_tool(self, tool: str) -> None:
         self.setCursor(Qt.CursorShape.ArrowCursor if tool == "choose" else Qt.CursorShape.CrossCursor)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QVBox
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.fields import Choice, button, label
 from avelt.window.theme import Theme
@@ -142,6 +143,10 @@ class Swatches(QWidget):
             painter.setPen(QPen(self.theme.line, 1))
             painter.setBrush(QColor.fromRgbF(*colour.parse(text)))
             painter.drawRoundedRect(self._rect(k), 3, 3)
+
+    def spoken(self) -> list[Spoken]:
+        """The colours for assistive technology."""
+        return [Spoken(text, self._rect(k)) for k, text in enumerate(self.tones)]
 
     def _at(self, point: QPointF) -> str:
         return next((text for k, text in enumerate(self.tones) if self._rect(k).contains(point)), "")

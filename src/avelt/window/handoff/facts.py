@@ -12,6 +12,7 @@ from avelt.core.curves.text import number
 from avelt.core.handoff.delivery import Report
 from avelt.core.model.curves import Line
 from avelt.verify.compare import Verdict
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.theme import font
 
@@ -35,6 +36,10 @@ class Facts(QWidget):
         self.setToolTip(tip)
         self.setAccessibleDescription("; ".join(f"{a}: {b}" for a, b in self.rows))
         self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """The facts for assistive technology."""
+        return [Spoken(f"{a}: {b}", QRectF(0, k * _ROW, self.width(), _ROW)) for k, (a, b) in enumerate(self.rows)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

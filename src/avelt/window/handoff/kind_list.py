@@ -9,6 +9,7 @@ from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QWidget
 
 from avelt.deliver.kinds import BY_KEY, KINDS
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.theme import font
 
@@ -58,6 +59,18 @@ class KindList(QWidget):
         """Where the row of a kind stands."""
         y = next(y for y, kind in self._rows if kind == key)
         return QRectF(0, y, self.width(), _ROW)
+
+    def spoken(self) -> list[Spoken]:
+        """The kinds for assistive technology."""
+        return [
+            Spoken(
+                f"{BY_KEY[key].title}, {BY_KEY[key].says}, {self.size_of(key)}"
+                f"{', will be written' if key in self.marked else ''}",
+                self.row_rect(key),
+                key == self.kind,
+            )
+            for _, key in self._rows
+        ]
 
     def tick_rect(self, key: str) -> QRectF:
         """Where the tick of a kind stands."""

@@ -91,6 +91,7 @@ class FollowPanel(QWidget):
     def _make_settings(self) -> QWidget:
         self.settings = panel()
         self.name = QLineEdit()
+        self.name.setAccessibleName("Name")
         self.name.setFixedWidth(220)
         self.name.setAccessibleName("Name")
         self.on_layer = label("", "quiet")

@@ -95,6 +95,7 @@ class LoopPanel(QWidget):
 
     def _make_fields(self) -> None:
         self.name = QLineEdit()
+        self.name.setAccessibleName("Name")
         self.name.setMaximumWidth(220)
         self.on_layer = label("", "quiet")
         self.fields = {

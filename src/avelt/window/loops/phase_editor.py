@@ -60,6 +60,7 @@ class PhaseEditor(QWidget):
 
     def _make(self) -> None:
         self.name = QLineEdit()
+        self.name.setAccessibleName("Name")
         self.name.setFixedWidth(130)
         self.kind, self.first, self.last = Pick(), Pick(), Pick()
         self.kind.addItems(_KIND_WORDS)

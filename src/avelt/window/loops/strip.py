@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Loop
 from avelt.core.timing.loops import round_duration, total_length
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_rest, draw_wait, shortened
@@ -66,6 +67,13 @@ def shown_time(loops: tuple[Loop, ...], chosen: Loop | None) -> float:
     return max(200.0, min(once + _ROUNDS * round_duration(base), max(total_length(base), 200.0)))
 
 
+def loop_words(loop: Loop) -> str:
+    """A loop as it is said."""
+    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
+    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
+    return f"{loop.name}, {loop.duration:g} ms {loop.direction}{wait}{rounds}{', muted' if loop.muted else ''}"
+
+
 class Strip(QWidget):
     """The canvas; a click chooses a loop, a drag changes its duration, wait or phase, the playhead is the clock.
 
@@ -94,6 +102,13 @@ class Strip(QWidget):
         self.loops, self.chosen, self.jumps = loops, chosen, dict(jumps or {})
         self.setMinimumHeight(_HEAD + len(loops) * _ROW + 8)
         self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """The loops for assistive technology."""
+        return [
+            Spoken(loop_words(loop), QRectF(0, _HEAD + k * _ROW, self.width(), _ROW), loop.id == self.chosen)
+            for k, loop in enumerate(self.loops)
+        ]
 
     def span(self) -> float:
         """The time that is shown, ms."""

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Follow
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
@@ -53,6 +54,17 @@ class Travel(QWidget):
         self.value = min(self.high, max(self.low, self.value))
         self.setMinimumHeight(int(_TOP + _ROW * max(1, len(follows)) + 8))
         self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """The follows for assistive technology."""
+        return [
+            Spoken(
+                f"{follow.name}, from {follow.start:g} to {follow.end:g}",
+                QRectF(0, _TOP + k * _ROW, self.width(), _ROW),
+                follow.id == self.chosen,
+            )
+            for k, follow in enumerate(self.follows)
+        ]
 
     def show_shares(self, shares: Mapping[str, float]) -> None:
         """How far each is now (by its id)."""

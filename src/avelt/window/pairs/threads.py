@@ -21,9 +21,11 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.cache import Cache
 from avelt.core.geometry.flatten import flatten, layer_at
+from avelt.core.model.find import layer_index
 from avelt.core.model.values import Away, Frame, Layer
 from avelt.core.pairing.engine import Pair
 from avelt.core.timing.compile import compile_still
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
@@ -90,6 +92,23 @@ class Threads(QWidget):
         back, _ = self.to_widget(side).inverted()
         found = back.map(point)
         return found.x(), found.y()
+
+    def spoken(self) -> list[Spoken]:
+        """The pairs for assistive technology: what is one thing, and how sure that is."""
+        pairing, chosen = self.context.pairing, self.context.chosen
+        if pairing is None:
+            return []
+        left, right = (layer_index(frame) for frame in self.context.frames)
+        made = []
+        for pair in pairing.pairs:
+            one, other = left.get(pair.from_id), right.get(pair.to_id)
+            start, end = self._middle(0, pair.from_id), self._middle(1, pair.to_id)
+            if one is None or other is None or start is None or end is None:
+                continue
+            words = f"{one.name} is {other.name}, sure by {pair.confidence:.0%}"
+            is_chosen = chosen is not None and (chosen.left, chosen.right) == (pair.from_id, pair.to_id)
+            made.append(Spoken(words, QRectF(start, end).normalized(), is_chosen))
+        return made
 
     def _middle(self, side: int, layer_id: str) -> QPointF | None:
         frame, rect = self.context.frames[side], self.places()[side]

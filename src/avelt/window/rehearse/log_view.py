@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.running.deeds import Deed
 from avelt.core.running.player import LogEntry
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
 from avelt.window.rehearse.time_strip import event_colour
@@ -43,6 +44,13 @@ class LogView(QWidget):
         place = int(event.position().y() // _LINE)
         if 0 <= place < len(self.entries):
             self.picked.emit(self.entries[place].at)
+
+    def spoken(self) -> list[Spoken]:
+        """The lines for assistive technology."""
+        return [
+            Spoken(f"{entry.at:.0f} ms, {entry.says}", QRectF(0, k * _LINE, self.width(), _LINE))
+            for k, entry in enumerate(self.entries)
+        ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -7,6 +7,7 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avelt.core.record import Record
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
 from avelt.window.theme import font
@@ -48,6 +49,14 @@ class NowRuns(QWidget):
             self.at = min(self.at, len(lines) - 1)
             self.setAccessibleDescription("; ".join(f"{line.name}: {line.words}" for line in lines))
             self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """The lines for assistive technology."""
+        each = self.height() / max(1, len(self.lines))
+        return [
+            Spoken(f"{line.kind} {line.name}: {line.words}", QRectF(0, k * each, self.width(), each), k == self.at)
+            for k, line in enumerate(self.lines)
+        ]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from avelt.core.running.deeds import Deed
 from avelt.core.running.player import LogEntry
 from avelt.core.running.world import What
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -70,6 +71,17 @@ class TimeStrip(QWidget):
         """Show what happened, and what was done, until the last moment."""
         self.entries, self.last, self.deeds = entries, last, deeds or []
         self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """What was done and what happened, for assistive technology."""
+        made = [
+            Spoken(f"{deed.word} at {deed.start:.0f} ms", QRectF(self.x_of(deed.start) - 5, _DEED - 5, 10, 10))
+            for deed in self.deeds
+        ]
+        return made + [
+            Spoken(f"{entry.says}, {entry.at:.0f} ms", QRectF(self.x_of(entry.at) - 4, _LINE - 4, 8, 8))
+            for entry in self.entries
+        ]
 
     def x_of(self, ms: float) -> float:
         """Where a time stands."""

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
 from avelt.window.routes import cells as view
@@ -125,6 +126,16 @@ class Matrix(QAbstractScrollArea):
     def cell_rect(self, row: int, column: int) -> QRectF:
         """Where a cell stands in the viewport."""
         return self.grid.cell(row, column).translated(-self._offset())
+
+    def spoken(self) -> list[Spoken]:
+        """The cells that have routes, for assistive technology."""
+        made = []
+        for row, left in enumerate(self.table.frames):
+            for column, right in enumerate(self.table.frames):
+                for cell in self.table.at(row, column):
+                    words = f"{left.name} to {right.name}, {cell.trigger} {cell.on}, {cell.length:g} ms"
+                    made.append(Spoken(words, self.cell_rect(row, column), cell.route_id in self.chosen))
+        return made
 
     def row_head(self, row: int) -> QRectF:
         """Where a row's head stands in the viewport: it never scrolls sideways."""

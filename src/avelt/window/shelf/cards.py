@@ -15,6 +15,7 @@ from avelt.core.presets.values import Preset
 from avelt.core.record import Record
 from avelt.paint.painter import ScenePainter
 from avelt.paint.preset_picture import still_of
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, shortened
 from avelt.window.theme import font
@@ -90,6 +91,13 @@ class Cards(QWidget):
         """Where a card stands."""
         n = self.columns()
         return QRectF((place % n) * (CARD_WIDE + _GAP) + 1, (place // n) * (CARD_HIGH + _GAP) + 1, CARD_WIDE, CARD_HIGH)
+
+    def spoken(self) -> list[Spoken]:
+        """The cards for assistive technology."""
+        return [
+            Spoken(f"{e.name}, {e.preset.kind}, {e.place}".rstrip(", "), self.card_rect(k), e.name == self.chosen)
+            for k, e in enumerate(self.entries)
+        ]
 
     def _at(self, point: QPointF) -> str:
         return next((e.name for k, e in enumerate(self.entries) if self.card_rect(k).contains(point)), "")

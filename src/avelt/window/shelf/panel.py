@@ -22,6 +22,7 @@ from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import Trouble, built_in, file_name
 from avelt.core.presets.values import ENDING, KINDS, Preset
+from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
@@ -87,6 +88,7 @@ class ShelfPanel(QFrame):
         self.more = button("More…", "Save to a file, rename, duplicate, remove")
         self.preview = Preview(workspace)
         self._lay_out()
+        name_fields(self)
         self.clock = Clock(self)
         self.clock.endless = True
         self.watcher = QFileSystemWatcher(self)

@@ -7,6 +7,7 @@ from importlib import import_module
 
 from PySide6.QtWidgets import QWidget
 
+from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
 
 #: Station -> its module and class.
@@ -31,6 +32,7 @@ class Stations(dict[str, QWidget]):
     def __missing__(self, ident: str) -> QWidget:
         module, name = CLASSES[ident]
         station: QWidget = getattr(import_module(module), name)(self._desk)
+        name_fields(station)
         self[ident] = station
         self._made(ident, station)
         return station

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves import drawn, easing
 from avelt.core.model.curves import Drawn, Handles, Hold, Line, PlainCurve, Points
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.drawing import curve_path
 from avelt.window.theme import Theme, font
@@ -46,6 +47,18 @@ class CurveCanvas(QWidget):
             "Drag the handles; Tab chooses one, the arrow keys move it. Points and drawn curves: double-click for one"
             " more, Delete takes it away"
         )
+
+    def spoken(self) -> list[Spoken]:
+        """The curve's handles or points, for assistive technology."""
+        area = self.area()
+        return [
+            Spoken(
+                f"handle {k + 1} at {x:.0%}, {y:.0%}",
+                QRectF(area.left() + x * area.width() - 5, area.bottom() - y * area.height() - 5, 10, 10),
+                k == self._focus,
+            )
+            for k, (x, y) in enumerate(self._spots())
+        ]
 
     def area(self) -> QRectF:
         """The rectangle of 0..1 by 0..1."""

@@ -7,6 +7,7 @@ from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEven
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme
 from avelt.window.timing import threads
@@ -22,6 +23,16 @@ _KEPT = 150  # pictures of rows
 
 
 _RowLook = tuple[Row, bool, int]  # a row, whether it is chosen, and its chosen key or -1
+
+
+def words_of(row: Row) -> str:
+    """A row as it is said: what moves, from when to when."""
+    name = row.right_name or row.left_name
+    if row.role != "both":
+        name = f"{row.left_name or row.right_name} {row.role}"
+    what = f"{name}, {row.prop}" if row.prop else name
+    when = f"{row.timed.start:.0f} to {row.timed.end:.0f} ms" if row.changes else "does not change"
+    return f"{what}, {when}{', muted' if row.timed.muted else ''}"
 
 
 class SheetRows(QWidget):
@@ -71,6 +82,14 @@ class SheetRows(QWidget):
         self._places = {row.key: k for k, row in enumerate(rows)}
         self.setMinimumHeight(len(rows) * ROW + 4)
         self.update()
+
+    def spoken(self) -> list[Spoken]:
+        """The rows for assistive technology."""
+        chosen = {*(self.context.keys or ()), self.context.key}
+        return [
+            Spoken(words_of(row), QRectF(0, k * ROW, self.width(), ROW), row.key in chosen)
+            for k, row in enumerate(self.rows)
+        ]
 
     def row_at(self, y: float) -> Row | None:
         """The row at a height."""
