@@ -130,7 +130,7 @@ class Shelf(WindowCase, unittest.TestCase):
     def test_whole_transitions_go_on_all_chosen_routes(self) -> None:
         self.window.go("routes")
         routes = [route.id for route in self.project.routes[:3]]
-        self.window.stations["routes"].matrix._choose(routes)
+        self.window.stations["routes"].matrix.choose(routes)
         self.window.do("shelf")
         self.settle()
         self.assertIn("3 routes", self.shelf.target.text())

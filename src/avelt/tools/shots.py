@@ -88,7 +88,7 @@ def together(window: MainWindow) -> None:
     """All routes between the tabs and the way to the pass, to be changed together."""
     station = cast("RoutesStation", window.stations["routes"])
     table = station.matrix.table
-    station.matrix._choose([*of_row(table, 0), *of_column(table, 0)])
+    station.matrix.choose([*of_row(table, 0), *of_column(table, 0)])
     _hold(window, 150.0)
 
 

@@ -54,7 +54,7 @@ def picture_of(preset: Preset) -> Picture:
         pose = replace(part.poses[0], background=part.poses[0].background or _GROUND)
         longest = max((loop.duration for loop in pose.loops), default=_SHOWN_MS)
         return Picture(compile_still(pose, project), longest)
-    project, pairs = _stage(preset)
+    project, pairs = stage_of(preset)
     with suppress(AveltError):  # what cannot be put even here is shown at rest rather than not at all
         project = put_preset(project, preset, Where(routes=("r",), pairs=pairs)).project
     return _of_route(project)
@@ -65,7 +65,7 @@ def _of_route(project: Project) -> Picture:
     return Picture(compile_route(project, route), end_of(route.transition, project))
 
 
-def _stage(preset: Preset) -> tuple[Project, tuple[PairKey, ...]]:
+def stage_of(preset: Preset) -> tuple[Project, tuple[PairKey, ...]]:
     """A box that moves, grows, changes colour and corners (or enters, or leaves); several boxes for a stagger."""
     small = Layer("a", "a", "Box", Box((4, 4, 4, 4)), 16, 44, 34, 24, fills=(Solid(_LEAVING),))
     large = Layer("b", "b", "Box", Box((8, 8, 8, 8)), 96, 16, 56, 44, rotation=0.0, fills=(Solid(_ARRIVING),))

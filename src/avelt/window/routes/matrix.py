@@ -344,15 +344,16 @@ class Matrix(QAbstractScrollArea):
         frames = self.table.frames
         if place[1] == -1:
             self.workspace.choose(frames[place[0]].id)
-            self._choose(view.changed_choice(self.chosen, view.of_row(self.table, place[0]), more))
+            self.choose(view.changed_choice(self.chosen, view.of_row(self.table, place[0]), more))
         elif place[0] == -1:
             self.workspace.choose(frames[place[1]].id)
-            self._choose(view.changed_choice(self.chosen, view.of_column(self.table, place[1]), more))
+            self.choose(view.changed_choice(self.chosen, view.of_column(self.table, place[1]), more))
         else:
             self.spot = self._corner = place
             self._use(place, more)
 
-    def _choose(self, chosen: Iterable[str]) -> None:
+    def choose(self, chosen: Iterable[str]) -> None:
+        """Choose routes."""
         chosen = list(chosen)
         if chosen:
             self.chosen = chosen
@@ -361,7 +362,7 @@ class Matrix(QAbstractScrollArea):
 
     def choose_all(self) -> None:
         """All routes that are shown."""
-        self._choose(self.table.ids())
+        self.choose(self.table.ids())
 
     def _use(self, place: tuple[int, int], more: bool = False) -> None:
         """Choose a cell's route, the next of several; or make one where there is none."""
@@ -376,11 +377,11 @@ class Matrix(QAbstractScrollArea):
             return
         ids = [cell.route_id for cell in routes]
         if more:
-            self._choose(view.changed_choice(self.chosen, ids, True))
+            self.choose(view.changed_choice(self.chosen, ids, True))
             return
         alone = self.chosen[-1] if self.chosen else ""
         at = ids.index(alone) if alone in ids and len(self.chosen) == 1 else -1
-        self._choose([ids[(at + 1) % len(ids)]])
+        self.choose([ids[(at + 1) % len(ids)]])
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         place = self.place_at(event.position())
@@ -409,7 +410,7 @@ class Matrix(QAbstractScrollArea):
                 self.spot = place
                 routes = self.table.at(*place)
                 if routes and not any(cell.route_id in self.chosen for cell in routes):
-                    self._choose([routes[0].route_id])
+                    self.choose([routes[0].route_id])
             else:
                 self.workspace.choose(self.table.frames[max(place)].id)
             self.menu_wanted.emit(place, event.globalPos())
@@ -466,9 +467,9 @@ class Matrix(QAbstractScrollArea):
         found = view.between(self.table, self._corner, self.spot) if more else []
         routes = self.table.at(row, column)
         if more and found:
-            self._choose(found)
+            self.choose(found)
         elif routes:
-            self._choose([routes[0].route_id])
+            self.choose([routes[0].route_id])
         self._reveal()
         self.viewport().update()
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Literal
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QByteArray, QMimeData, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QDrag, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QApplication, QWidget
 
 from avelt.core.presets.picture import Picture, picture_of
 from avelt.core.presets.tokens import curve_of
@@ -43,14 +44,47 @@ class Shown(Record, frozen=True):
         return self.preset.name
 
 
+MIME = "application/x-avelt-shelf-name"
+_DRAGGED = 84  # px
+_TIP = "Drag one onto a layer, a ribbon or a cell. Arrows choose, Return puts on, F makes a favourite, A moves all"
+
+
+def dragged(name: str) -> QMimeData:
+    """What goes with the pointer: the name of a preset on the shelf."""
+    made = QMimeData()
+    made.setData(MIME, QByteArray(name.encode()))
+    return made
+
+
+def name_in(data: QMimeData) -> str:
+    """The name of the preset that goes with the pointer; empty when it is something else."""
+    return bytes(data.data(MIME).data()).decode(errors="replace") if data.hasFormat(MIME) else ""
+
+
+def _star(painter: QPainter, middle: QPointF, ink: QColor, ground: QColor) -> None:
+    """The mark of a favourite: a small star on a disc."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ground)
+    painter.drawEllipse(middle, 9, 9)
+    painter.setBrush(ink)
+    corners = []
+    for k in range(10):
+        far, turn = (6.2 if k % 2 == 0 else 2.7), math.pi * k / 5.0
+        corners.append(middle + QPointF(math.sin(turn) * far, -math.cos(turn) * far))
+    painter.drawPolygon(QPolygonF(corners))
+
+
 class Cards(QWidget):
     """The chosen card and the one under the pointer move (with A all do), the others stand half way."""
 
     picked = Signal(str)
     used = Signal(str)
+    liked = Signal(str)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
+        self.favourites: frozenset[str] = frozenset()
+        self._pressed: QPointF | None = None
         self.workspace = workspace
         self.entries: tuple[Shown, ...] = ()
         self.chosen = ""
@@ -63,7 +97,7 @@ class Cards(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Presets")
-        self.setToolTip("Arrow keys choose, Return puts on, A lets all of them move")
+        self.setToolTip(_TIP)
 
     @property
     def presets(self) -> tuple[Preset, ...]:
@@ -135,6 +169,8 @@ class Cards(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.leaves if entry.mine else theme.arrives)
             painter.drawEllipse(QPointF(name.right() - _DOT, name.center().y()), _DOT, _DOT)
+        if entry.name in self.favourites:
+            _star(painter, QPointF(rect.right() - 16, rect.top() + 16), theme.ink, theme.sheet)
         low = QRectF(name.left(), rect.bottom() - 28, name.width(), 18)
         painter.setFont(font(11.5))
         painter.setPen(theme.quiet)
@@ -172,8 +208,12 @@ class Cards(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         name = self._at(event.position())
+        self._pressed = event.position() if name and event.button() == Qt.MouseButton.LeftButton else None
         if name:
             self.picked.emit(name)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._pressed = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         name = self._at(event.position())
@@ -181,7 +221,21 @@ class Cards(QWidget):
             self.used.emit(name)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        start = self._pressed
+        if start is not None and (event.position() - start).manhattanLength() >= QApplication.startDragDistance():
+            self._pressed = None
+            self._drag()
+            return
         self._point_at(self._at(event.position()))
+
+    def _drag(self) -> None:
+        """The chosen preset goes with the pointer, to be put on what it is dropped on."""
+        drag = QDrag(self)
+        drag.setMimeData(dragged(self.chosen))
+        place = next((k for k, entry in enumerate(self.entries) if entry.name == self.chosen), -1)
+        if place >= 0:
+            drag.setPixmap(self.grab(self.card_rect(place).toAlignedRect()).scaledToWidth(_DRAGGED))
+        drag.exec(Qt.DropAction.CopyAction)
 
     def leaveEvent(self, event: object) -> None:
         self._point_at("")
@@ -204,6 +258,8 @@ class Cards(QWidget):
             self.picked.emit(names[min(len(names) - 1, max(0, at + step[Qt.Key(event.key())]))])
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.chosen:
             self.used.emit(self.chosen)
+        elif event.key() == Qt.Key.Key_F and self.chosen:
+            self.liked.emit(self.chosen)
         elif event.key() == Qt.Key.Key_A:
             self.all_move = not self.all_move
             self.update()

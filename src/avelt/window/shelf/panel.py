@@ -9,7 +9,17 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
+    QMenu,
+    QVBoxLayout,
+    QWidget,
+)
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
@@ -28,8 +38,10 @@ from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.shelf.cards import Cards, Shown
+from avelt.window.shelf.liking import ONLY, Liking
 from avelt.window.shelf.linked import add_uses, take_changed
 from avelt.window.shelf.preview import Preview
+from avelt.window.shelf.take_form import Same, TakeForm, offered, read_all
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
 
@@ -45,6 +57,7 @@ class ShelfPanel(QFrame):
     """A drawer under any station, which keeps its room: nothing of it is covered."""
 
     closed = Signal()
+    edit_wanted = Signal(object)  # Preset
 
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
@@ -65,6 +78,10 @@ class ShelfPanel(QFrame):
         self.kind = Pick()
         self.kind.addItems(["every kind", *KINDS])
         self.kind.setToolTip("Only presets of one kind")
+        self.only = Pick()
+        self.only.addItems([entry.words for entry in ONLY])
+        self.only.setToolTip("Favourites, used lately, by length or by what it moves")
+        self.liking = Liking(lambda: workspace.remembered)
         tip = "Take presets, packs, tokens or code from files; code can be pasted too (Ctrl+V), or dropped"
         self.bring = button("Import…", tip)
         self.close_button = button("Close", "Close the shelf (Esc)")
@@ -108,7 +125,8 @@ class ShelfPanel(QFrame):
             words.setWordWrap(True)
         left = column(spacing=7)
         left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
-        left.addWidget(self.search)
+        self.only.setFixedWidth(104)
+        left.addLayout(row(self.search, self.only, spacing=6))
         left.addLayout(row(self.where, None))
         left.addLayout(row(self.kind, None, self.team_button))
         left.addWidget(self.target)
@@ -134,14 +152,16 @@ class ShelfPanel(QFrame):
         self.search.textChanged.connect(self.refresh)
         self.where.picked.connect(self.refresh)
         self.kind.activated.connect(self.refresh)
+        self.only.activated.connect(self.refresh)
+        self.cards.liked.connect(self.like)
         self.cards.picked.connect(self.choose)
-        self.cards.used.connect(self._use)
+        self.cards.used.connect(self.put_on)
         self.how.picked.connect(self._measured)
         self.direction.activated.connect(self._measured)
         for field in (self.stretch, self.strength):
             field.scrubbed.connect(self._measured)
             field.committed.connect(self._measured)
-        self.use.clicked.connect(lambda: self._use(self.cards.chosen))
+        self.use.clicked.connect(lambda: self.put_on(self.cards.chosen))
         self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
         self.close_button.clicked.connect(self.close_shelf)
@@ -165,10 +185,17 @@ class ShelfPanel(QFrame):
             self.clock.play()
         self.cards.setFocus()
 
+    def like(self, name: str) -> None:
+        """Make a preset a favourite, or none any more."""
+        on = self.liking.toggle(name)
+        self.workspace.said.emit(f"{name} is {'a favourite now' if on else 'no favourite any more'}.")
+        self.refresh()
+
     def show_mine(self, name: str) -> None:
         """Choose a preset of the person's own, whatever is being looked for."""
         self.search.clear()
         self.kind.setCurrentIndex(0)
+        self.only.setCurrentIndex(0)
         if self._place() in (_BUILT_IN, _TEAM):
             self.where.show_picked(0)
         self.cards.chosen = name
@@ -200,7 +227,10 @@ class ShelfPanel(QFrame):
         taken = published | {preset.name.casefold() for preset in listing.presets}  # of one name one's own comes first
         others = [entry for entry in given if not _in(entry.preset, taken)]
         places = {_ALL: (*mine, *team, *others), _BUILT_IN: given, _MINE: mine, _TEAM: team}
-        entries = [entry for entry in places[place] if self._wanted(entry.preset)]
+        by_name = {entry.name: entry for entry in places[place] if self._wanted(entry.preset)}
+        kept = ONLY[self.only.currentIndex()].keep([entry.preset for entry in by_name.values()], self.liking)
+        entries = [by_name[preset.name] for preset in kept]
+        self.cards.favourites = frozenset(self.liking.favourites())
         names = [entry.name for entry in entries]
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
         self.cards.show_entries(entries, chosen)
@@ -276,7 +306,8 @@ class ShelfPanel(QFrame):
         self.cards.go_on(ms)
         self.preview.go_on(ms)
 
-    def _use(self, name: str) -> None:
+    def put_on(self, name: str) -> None:
+        """Put the chosen preset, which has this name, on what is chosen in the station."""
         found = self.chosen
         if found is None or found.name != name:
             return
@@ -290,6 +321,8 @@ class ShelfPanel(QFrame):
             return done.project, done.says
 
         says = self.workspace.make(f"put {name} on", put)
+        if says is not None:
+            self.liking.use(name)
         if says:
             self.workspace.said.emit(says)
 
@@ -304,7 +337,10 @@ class ShelfPanel(QFrame):
         found = self.chosen
         mine = found is not None and found.mine
         joined = self.team.status() is not None
+        liked = self.cards.chosen in self.liking.favourites()
         for words, act, there in (
+            (f"{'No favourite any more' if liked else 'Favourite'}\tF", lambda: self.like(self.cards.chosen), True),
+            ("Edit on a stand-in…", self._edit, True),
             ("Save to file…", self._give, True),
             ("Rename…", self._rename, mine),
             ("Tags…", self._tag, mine),
@@ -320,6 +356,10 @@ class ShelfPanel(QFrame):
         if found is not None:
             add_uses(menu, self.workspace, found.name)
         return menu
+
+    def _edit(self) -> None:
+        if self.chosen is not None:
+            self.edit_wanted.emit(self.chosen.preset)
 
     def _publish(self) -> None:
         found = self.chosen
@@ -396,7 +436,23 @@ class ShelfPanel(QFrame):
 
     def _bring(self) -> None:
         paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), _FILES)
-        self.import_presets([Path(path) for path in paths])
+        self.inspect([Path(path) for path in paths])
+
+    def inspect(self, paths: list[Path]) -> None:
+        """Take the presets of files onto the shelf. What is in a pack, or in several files, is shown before; and so is
+        what has the name of one that is there."""
+        presets, notes, troubles = read_all(paths)
+        found = offered(presets, list(self.workspace.shelf.read().presets))
+        if len(found) < 2 and not notes and all(entry.state != "same name" for entry in found):
+            self.import_presets(paths)
+            return
+        form = TakeForm(self, found, notes, troubles)
+        if self.ask(form):
+            self._take([lambda: (tuple(form.wanted), ())], form.how)
+
+    def ask(self, form: QDialog) -> bool:
+        """Show a form until it is answered; whether it shall be done."""
+        return form.exec() == QDialog.DialogCode.Accepted
 
     def import_presets(self, paths: list[Path]) -> None:
         """Take the presets of files onto the shelf; of those that are none, it is said why."""
@@ -406,14 +462,16 @@ class ShelfPanel(QFrame):
         """Take the presets of code that was pasted or dropped."""
         self._take([lambda: from_text(text, "pasted")])
 
-    def _take(self, sources: list[Callable[[], tuple[tuple[Preset, ...], tuple[Trouble, ...]]]]) -> None:
+    def _take(
+        self, sources: list[Callable[[], tuple[tuple[Preset, ...], tuple[Trouble, ...]]]], same: Same = "keep"
+    ) -> None:
         words: list[str] = []
         for read in sources:
             try:
                 presets, troubles = read()
                 words += [trouble.says for trouble in troubles]
                 for preset in presets:
-                    made, says = self.workspace.shelf.take(preset)
+                    made, says = self.workspace.shelf.take(preset, same)
                     words.append(says)
                     self.cards.chosen = made.name if made is not None else self.cards.chosen
             except AveltError as error:
@@ -430,7 +488,7 @@ class ShelfPanel(QFrame):
         given = event.mimeData()
         paths = [Path(url.toLocalFile()) for url in given.urls() if url.isLocalFile()]
         if paths:
-            self.import_presets(paths)
+            self.inspect(paths)
         elif given.hasText():
             self.take_text(given.text())
         event.acceptProposedAction()

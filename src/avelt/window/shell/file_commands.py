@@ -21,6 +21,7 @@ from avelt.window.common import session
 if TYPE_CHECKING:
     from avelt.core.formats.disk import Stamp
     from avelt.core.formats.svg_in import Imported
+    from avelt.core.presets.values import Preset
     from avelt.window.common.jobs import Latest
     from avelt.window.common.workspace import Workspace
     from avelt.window.shell.import_job import ImportJob, Read
@@ -49,6 +50,7 @@ class FileCommands(QMainWindow):
     _stamp: Stamp | None = None  # of the file, as it was when it was read or written here
     _told: object = ""  # the stamp of the file as somebody else wrote it, which was told
     _asking = False
+    preset: Preset | None = None  # what is edited here on stand-ins
     _import: tuple[ImportJob, QtWidgets.QProgressDialog] | None = None
 
     def say(self, sentence: str) -> None:
@@ -90,6 +92,7 @@ class FileCommands(QMainWindow):
 
     def show_project(self, project: Project, path: Path | None) -> None:
         """Put a project on the workspace in place of the one that is open."""
+        self.preset = None
         self.belongs_to(path)
         self.workspace.session.replace(project)
         self._show_state()
@@ -469,8 +472,42 @@ class FileCommands(QMainWindow):
             if path:
                 self.open_file(Path(path))
 
+    def edit_preset(self, preset: Preset) -> None:
+        """A preset's motion on stand-ins, in a window of its own; saving it there changes the preset."""
+        from avelt.core.presets.stand_in import stand_in, station_of
+
+        try:
+            project = stand_in(preset)
+        except AveltError as error:
+            self.say(str(error))
+            return
+        window = self.another_window()
+        window.show_project(project, None)
+        window.preset = preset
+        window.go(station_of(preset))
+        window._show_state()
+        window.say(f"This is {preset.name} on stand-ins. Save (Ctrl+S) keeps what you change on your shelf.")
+
+    def _save_preset(self, preset: Preset) -> bool:
+        """What became of the stand-in is the preset again, on this person's shelf."""
+        from avelt.core.presets.stand_in import edited
+
+        try:
+            made = edited(preset, self.workspace.whole)
+            self.workspace.shelf.keep(made)
+        except AveltError as error:
+            self.say(str(error))
+            return False
+        self.keeper.saved()
+        self.workspace.session.saved()
+        self._show_state()
+        self.say(f"{made.name} is on your shelf as it is now. What is linked to it changes with it.")
+        return True
+
     def do_save(self) -> bool:
         """Save where it was saved last."""
+        if self.preset is not None and self.workspace.path is None:
+            return self._save_preset(self.preset)
         return self.save_to(self.workspace.path) if self.workspace.path is not None else self.do_save_as()
 
     def do_save_as(self) -> bool:

@@ -186,6 +186,8 @@ class MainWindow(HelpCommands):
         """A station was entered for the first time."""
         station.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.stack.addWidget(station)
+        if "drops" in self.__dict__:
+            self.drops.watch(ident, station)
         if ident == "frames":
             frames = cast("FramesStation", station)
             frames.import_wanted.connect(lambda: self.do("import"))
@@ -213,11 +215,22 @@ class MainWindow(HelpCommands):
     def shelf(self) -> ShelfPanel:
         """The shelf, made when it is first wanted."""
         from avelt.window.shelf.panel import ShelfPanel
+        from avelt.window.shell.preset_drops import PresetDrops
 
         panel = ShelfPanel(self.workspace, self.holder)
         self.drawer.insertWidget(3, panel)
         panel.closed.connect(self._shelf_closed)
+        panel.edit_wanted.connect(self.edit_preset)
+        self.drops = PresetDrops(self, self)
+        for ident, station in self.stations.items():
+            self.drops.watch(ident, station)
         return panel
+
+    def put_from_shelf(self, name: str) -> None:
+        """Put a preset on what is chosen now."""
+        self._aim_shelf()
+        self.shelf.choose(name)
+        self.shelf.put_on(name)
 
     @property
     def _shelf_is_open(self) -> bool:
@@ -319,6 +332,8 @@ class MainWindow(HelpCommands):
         state = "not saved yet" if self.workspace.path is None else "saved"
         if session.changed:
             state = "changes not saved"
+        if self.preset is not None:
+            state = "preset, changed" if session.changed else "preset"
         self.top.show_project(session.project.name, state)
         undo, redo = self.actions_by_id["undo"], self.actions_by_id["redo"]
         undo.setEnabled(bool(session.undo_label))
@@ -429,7 +444,7 @@ class MainWindow(HelpCommands):
     def take_presets(self, paths: Sequence[Path]) -> None:
         """Take presets and packs onto the shelf, which opens."""
         self.open_shelf()
-        self.shelf.import_presets(list(paths))
+        self.shelf.inspect(list(paths))
 
     def do_play(self) -> None:
         """Play or stop in the station in front."""
