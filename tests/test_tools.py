@@ -13,7 +13,7 @@ from unittest import mock
 from PIL import Image
 
 from avelt.cli import COMMANDS as CLI_COMMANDS
-from avelt.tools import fidelity, keys, shots
+from avelt.tools import checks_page, fidelity, keys, shots
 from avelt.window.shell.commands import STATIONS
 from tests import run
 
@@ -71,6 +71,9 @@ class Fidelity(unittest.TestCase):
 class Documents(unittest.TestCase):
     def test_the_keys_are_those_of_the_tables(self) -> None:
         self.assertEqual(keys.PATH.read_text(), keys.text(), "run python -m avelt.tools.keys")
+
+    def test_the_checks_are_those_of_the_tables(self) -> None:
+        self.assertEqual(checks_page.PATH.read_text(), checks_page.text(), "run python -m avelt.tools.checks_page")
 
     def test_links_lead_somewhere(self) -> None:
         for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:

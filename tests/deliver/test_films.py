@@ -275,8 +275,9 @@ class Writing(unittest.TestCase):
         self.assertEqual(file_names(every_subject(self.project)), ["a-to-b", "a"])
         with self.assertRaises(AveltError):
             subject_of(self.project, "part:gone")
+        self.assertEqual(find_subject(replace(self.project, routes=())).name, "a")
         with self.assertRaises(AveltError):
-            find_subject(replace(self.project, routes=()))
+            find_subject(replace(self.project, routes=(), frames=()))
 
     def test_kinds_say_what_they_are(self) -> None:
         subject = find_subject(self.project)

@@ -11,7 +11,7 @@ from avelt.core.handoff.nodes import slug
 from avelt.core.model.values import Project
 
 #: In this order, so that a reader meets each thing before what refers to it.
-ORDER = ("assets", "curves", "inputs", "presets", "parts", "frames", "routes", "tracks", "tapes", "links")
+ORDER = ("assets", "curves", "inputs", "presets", "parts", "frames", "routes", "tracks", "tapes", "links", "muted")
 
 
 def steps_for(project: Project) -> list[dict[str, Any]]:

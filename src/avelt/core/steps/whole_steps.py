@@ -17,7 +17,8 @@ from avelt.core.steps.said import Said, Site
 LISTS: dict[str, Any] = {
     name: get_args(hint)[0]
     for name, hint in get_type_hints(Project).items()
-    if name in ("assets", "curves", "inputs", "parts", "frames", "routes", "tracks", "tapes", "presets", "links")
+    if name
+    in ("assets", "curves", "inputs", "parts", "frames", "routes", "tracks", "tapes", "presets", "links", "muted")
 }
 
 
