@@ -275,7 +275,7 @@ class Writing(unittest.TestCase):
         self.assertEqual(file_names(every_subject(self.project)), ["a-to-b", "a"])
         with self.assertRaises(AveltError):
             subject_of(self.project, "part:gone")
-        self.assertEqual(find_subject(replace(self.project, routes=())).name, "a")
+        self.assertEqual(find_subject(replace(self.project, routes=())).name, "A")
         with self.assertRaises(AveltError):
             find_subject(replace(self.project, routes=(), frames=()))
 

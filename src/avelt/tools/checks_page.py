@@ -13,11 +13,12 @@ _HEAD = """# Checks
 Made from the tables by `python -m avelt.tools.checks_page`.
 
 After each edit Avelt looks for what is most likely not meant. The stations carry how many findings they have;
-*Checks* at the lower right (Ctrl+Shift+C) lists them, leads to each, mends what can be mended by itself (Ctrl+M, undo takes
-it back), and mutes what is meant so with a reason that is kept in the project.
+*Checks* at the lower right (Ctrl+Shift+C) lists them, leads to each, mends what can be mended by itself (Ctrl+M,
+undo takes it back), and mutes what is meant so with a reason that is kept in the project.
 
-`avelt check FILE` prints the same (`--json`, `--sarif` for build servers, `--muted` for the muted ones too, `--rules` for this
-list) and ends with exit code 1 when something is found that is not muted. Codes are stable; in SARIF their spaces are hyphens.
+`avelt check FILE` prints the same (`--json`, `--sarif` for build servers, `--muted` for the muted ones too, `--rules`
+for this list) and ends with exit code 1 when something is found that is not muted. Codes are stable; in SARIF their
+spaces are hyphens.
 
 *error*: it does not play as it was made. *warning*: most likely not meant. *note*: worth a look.
 """
