@@ -128,6 +128,11 @@ def layers_are_sound(layers: tuple[Layer, ...], place: str, assets: set[str]) ->
     _tree(layers, place, assets)
 
 
+def frame_is_sound(frame: Frame, place: str, assets: set[str]) -> None:
+    """Raise ``FormatError`` unless a frame that belongs to no project yet can be used."""
+    _frame(frame, place, assets, set(), {})
+
+
 def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:
     size_is_sound(frame.w, frame.h, place)
     colour_is_sound(frame.background, f"{place}.background")

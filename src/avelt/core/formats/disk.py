@@ -14,7 +14,7 @@ from avelt.core.errors import FileError
 from avelt.core.record import Record
 
 #: Endings of the files that can be brought in as frames.
-SCREEN_ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif")
+SCREEN_ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".json")
 _PART = ".avelt-part"  # how the names of files that are being written end
 _OLD = 3600.0  # s after which such a file was left over by a stop
 

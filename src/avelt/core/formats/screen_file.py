@@ -1,4 +1,4 @@
-"""Any screen file as a frame: SVG or a picture."""
+"""Any screen file as a frame: SVG, a picture, or Lottie JSON with its motion as loops."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from pathlib import Path as FilePath
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import SCREEN_ENDINGS, read_bytes
+from avelt.core.formats.lottie_in import is_lottie, read_lottie
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.svg_in import Imported, read_svg
 from avelt.core.formats.svg_text import TextMeasure, rough_width
@@ -19,6 +20,8 @@ def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
     data = read_bytes(path, max(MAX_SVG_BYTES, MAX_PICTURE_BYTES))
     if path.suffix.lower() == ".svg" or _looks_like_svg(data):
         return read_svg(data, path.stem, measure, str(path))
+    if path.suffix.lower() == ".json" or is_lottie(data):
+        return read_lottie(data, path.stem, str(path))
     if path.suffix.lower() not in SCREEN_ENDINGS and not _looks_like_picture(data):
         raise FormatError(f"Files like this cannot be brought in; known are {', '.join(SCREEN_ENDINGS)}.", str(path))
     asset = read_picture(data, str(path))

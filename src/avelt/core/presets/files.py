@@ -6,6 +6,7 @@ from pathlib import Path
 
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import read_bytes
+from avelt.core.formats.lottie_in import is_lottie
 from avelt.core.model.limits import MAX_PACK_BYTES
 from avelt.core.presets import packs, tokens
 from avelt.core.presets.code_in import from_code
@@ -27,6 +28,10 @@ def read_file(path: Path) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
 
 def from_text(text: str, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
     """The presets of a text that was pasted or read: tokens, CSS, easing alone, Web Animations."""
+    if is_lottie(text.encode()):
+        raise FormatError(
+            "This is a Lottie animation.", place, hint="It comes in as a frame with loops: Import screens…"
+        )
     if '"$value"' in text or '"$type"' in text:
         return tokens.from_tokens(text.encode(), place)
     return from_code(text, place)

@@ -42,6 +42,16 @@ def _free_path(path: Path) -> Path:
     return made
 
 
+def _is_lottie(path: Path) -> bool:
+    from avelt.core.formats.lottie_in import is_lottie
+
+    try:
+        with path.open("rb") as stream:
+            return is_lottie(stream.read(2**20))
+    except OSError:
+        return False
+
+
 class FileCommands(QMainWindow):
     """What a window does with files. What it needs of the rest of the window is named first."""
 
@@ -199,7 +209,10 @@ class FileCommands(QMainWindow):
             tape = replace(tape, name=tape.name or path.stem)
             if self.workspace.make(f"keep tape {tape.name}", lambda project, kept=tape: keep_tape(project, kept)):  # type: ignore[misc]
                 self.go("rehearse")
-        presets = [path for path in paths if path.suffix != ".avelt-tape"]
+        moving = [path for path in paths if path.suffix == ".json" and _is_lottie(path)]
+        if moving:
+            self.import_files(moving)
+        presets = [path for path in paths if path.suffix != ".avelt-tape" and path not in moving]
         if presets:
             self.take_presets(presets)
 
