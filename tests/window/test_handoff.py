@@ -59,6 +59,32 @@ class HandOff(WindowCase, unittest.TestCase):
         self.assertEqual(self.station.size_words("css"), f"{made.size / 1000:.0f} kB")
         self.assertEqual(list(Path(self.folder.name).iterdir()), [])
 
+    def test_what_is_typed_into_the_code_goes_into_the_sheet(self) -> None:
+        self.look_at("css")
+        self.until(lambda: self.station.delivery is not None and self.station.code.whole)
+        code, route = self.station.code, self.project.routes[0]
+        self.assertFalse(code.isReadOnly())
+        before = code.whole
+        line = next(row for row in before.split("\n") if "hero-card-position var(" in row)
+        code.setPlainText(before.replace(line, line.replace("130ms", "100ms")))
+        self.assertTrue(code.is_changed)
+        QTest.keyClick(code, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+        self.settle()
+        self.assertIn("Hero card", self.window.said.text())
+        starts = {cue.start for cue in self.project.routes[0].transition.cues}
+        self.assertIn(100.0, starts)
+        self.until(lambda: "hero-card-position var(--length-2) var(--curve-1) 100ms" in code.whole)
+        self.window.do("undo")
+        self.assertEqual(self.project.routes[0], route)
+        self.until(lambda: code.whole == before)
+        code.setPlainText(before.replace("hero-card-position", "hero"))
+        QTest.keyClick(code, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+        self.assertIn("Only lengths", self.window.said.text())
+        QTest.keyClick(code, Qt.Key.Key_Escape)
+        self.assertEqual(code.toPlainText(), before)
+        self.look_at("svg")
+        self.assertTrue(code.isReadOnly())
+
     def test_what_is_ticked_is_written_in_one_go(self) -> None:
         kinds = self.station.kinds
         self.station._chosen(ticked=("css",))

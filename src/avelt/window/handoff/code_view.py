@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from PySide6.QtGui import QColor, QFontDatabase, QGuiApplication, QTextCursor, QTextFormat
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QFontDatabase, QGuiApplication, QKeyEvent, QTextCursor, QTextFormat
 from PySide6.QtWidgets import QPlainTextEdit, QTextEdit
 
 from avelt.core.handoff.delivery import Delivery
@@ -66,7 +67,10 @@ def _blocks(lines: list[str], about: Callable[[str], bool]) -> list[int]:
 
 
 class CodeView(QPlainTextEdit):
-    """Read only; long texts are cut off in the view, and whole when copied."""
+    """Long texts are cut off in the view, and whole when copied. Where it may be typed into, ``typed`` comes with the
+    whole text when that is meant (Ctrl+Return, or the focus goes); Esc takes it back."""
+
+    typed = Signal(str)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -81,11 +85,12 @@ class CodeView(QPlainTextEdit):
         self.setStyleSheet(f"font-family: '{letters.family()}'; font-size: 12px;")
         self.setAccessibleName("Code")
 
-    def show_code(self, text: str, layer: str) -> None:
-        """Show a text and mark a layer in it."""
+    def show_code(self, text: str, layer: str, open_to: bool = False) -> None:
+        """Show a text and mark a layer in it; ``open_to``: it may be typed into. What is being typed is left alone."""
+        cut = len(text) > _MOST
+        self.setReadOnly(not open_to or cut)
         if text != self.whole:
             self.whole = text
-            cut = len(text) > _MOST
             self.setPlainText(text[:_MOST] + ("\n… the rest is in the file" if cut else ""))
         self.mark(layer)
 
@@ -105,6 +110,24 @@ class CodeView(QPlainTextEdit):
             cursor = QTextCursor(self.document().findBlockByNumber(self.marked[0]))
             self.setTextCursor(cursor)
             self.centerCursor()
+
+    @property
+    def is_changed(self) -> bool:
+        """Whether something was typed that is not taken yet."""
+        return not self.isReadOnly() and self.toPlainText() != self.whole
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.is_changed:
+            self.setPlainText(self.whole)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and event.modifiers() and self.is_changed:
+            self.typed.emit(self.toPlainText())
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if self.is_changed and event.reason() != Qt.FocusReason.PopupFocusReason:
+            self.typed.emit(self.toPlainText())
 
     def copy_all(self) -> None:
         """All of it into the clipboard."""

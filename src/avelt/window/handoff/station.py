@@ -10,7 +10,9 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar,
 
 from avelt.browser.headless import has_browser
 from avelt.core.edits.session import Change
+from avelt.core.edits.typed_code import take_typed
 from avelt.core.errors import AveltError
+from avelt.core.handoff.css_back import typed
 from avelt.core.handoff.delivery import Delivery, Report
 from avelt.core.model.values import Project
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked
@@ -150,6 +152,7 @@ class HandoffStation(QWidget):
         workspace = self.workspace
         workspace.changed.connect(self._changed)
         workspace.routed.connect(self._routed)
+        self.code.typed.connect(self._take_typed)
         workspace.chose.connect(lambda: self.code.mark(self._layer()) if self.isVisible() else None)
         self.subjects.activated.connect(lambda k: self._chosen(subject=self.subjects.itemData(k)))
         self.kinds.chose.connect(lambda key: self._chosen(kind=key))
@@ -249,6 +252,18 @@ class HandoffStation(QWidget):
         self._show_busy()
         self._renew()
 
+    def _take_typed(self, text: str) -> None:
+        """Lengths, delays and curves that were typed into the style sheet go into the cues that they came from."""
+        route = self.choices.subject.partition(":")[2]
+        try:
+            changes = typed(self.code.whole, text)
+        except AveltError as error:
+            self.workspace.said.emit(str(error))
+            return
+        if changes and self.workspace.do("type code", lambda project: take_typed(project, route, changes)):
+            names = ", ".join(dict.fromkeys(change.layer for change in changes))
+            self.workspace.said.emit(f"Taken into the sheet: {names}.")
+
     # Making deliveries
 
     def asked(self) -> Asked | None:
@@ -335,7 +350,8 @@ class HandoffStation(QWidget):
         self.sheet.setVisible(bool(name) or delivery is None)
         self.code_name.setText(name or kind.title)
         self.copy.setEnabled(bool(text))
-        self.code.show_code(text, self._layer())
+        open_to = kind.key == "css" and self.choices.subject.startswith("route:") and not self.choices.wanted.calm
+        self.code.show_code(text, self._layer(), open_to)
         self._look_soon()
 
     def moment_ms(self) -> float:
