@@ -15,8 +15,9 @@ from avelt.core.handoff.delivery import Delivery, Wanted
 from avelt.core.model.find import find_layer
 from avelt.deliver.kinds import BY_KEY, KINDS
 from avelt.window.common.remembered import Remembered
+from avelt.window.controls.code_view import lines_of
 from avelt.window.handoff.choices import Choices, remember, remembered
-from avelt.window.handoff.code_view import code_of, lines_of
+from avelt.window.handoff.code_view import code_of
 from avelt.window.handoff.facts import rows_of
 from tests.support import WindowCase, click
 

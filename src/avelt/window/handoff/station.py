@@ -10,9 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar,
 
 from avelt.browser.headless import has_browser
 from avelt.core.edits.session import Change
-from avelt.core.edits.typed_code import take_typed
 from avelt.core.errors import AveltError
-from avelt.core.handoff.css_back import typed
 from avelt.core.handoff.delivery import Delivery, Report
 from avelt.core.model.values import Project
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked
@@ -22,11 +20,12 @@ from avelt.paint.letters import QtLetters
 from avelt.verify.compare import Verdict, on_white
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
+from avelt.window.controls.code_view import CodeView, take_code
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import add_all, bar, button, label, panel, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.handoff.choices import Choices, remember, remembered
-from avelt.window.handoff.code_view import CodeView, code_of
+from avelt.window.handoff.code_view import code_of
 from avelt.window.handoff.facts import Facts, rows_of, tip_of
 from avelt.window.handoff.jobs import CloseJob, Eye, Look, Looked, LookJob, Made, MakeJob, WriteJob
 from avelt.window.handoff.kind_list import KindList
@@ -253,16 +252,7 @@ class HandoffStation(QWidget):
         self._renew()
 
     def _take_typed(self, text: str) -> None:
-        """Lengths, delays and curves that were typed into the style sheet go into the cues that they came from."""
-        route = self.choices.subject.partition(":")[2]
-        try:
-            changes = typed(self.code.whole, text)
-        except AveltError as error:
-            self.workspace.said.emit(str(error))
-            return
-        if changes and self.workspace.do("type code", lambda project: take_typed(project, route, changes)):
-            names = ", ".join(dict.fromkeys(change.layer for change in changes))
-            self.workspace.said.emit(f"Taken into the sheet: {names}.")
+        take_code(self.workspace, self.choices.subject.partition(":")[2], self.code.whole, text)
 
     # Making deliveries
 

@@ -30,6 +30,7 @@ KEYS = (
     StationKey("What is changed in the Now view becomes a keyframe", "Shift+K", lambda s: s.strip.keep.click()),
     StationKey("Drag layers to where they come from", "H", lambda s: s.strip.from_here.click()),
     StationKey("Try versions side by side", "T", lambda s: s.try_out()),
+    StationKey("The styles of this transition, or not", "Shift+C", lambda s: s.strip.code.click()),
     StationKey("The part that plays begins here", "I", lambda s: s.mark("in")),
     StationKey("The part that plays ends here", "O", lambda s: s.mark("out")),
     StationKey("Play all of it", "Shift+I", lambda s: s.mark("")),

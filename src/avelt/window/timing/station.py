@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.curves.named import plain, title
 from avelt.core.model.find import frame_by_id, frame_of_entrance
@@ -19,6 +19,7 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.split import Split
+from avelt.window.timing.code_panel import CodePanel
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.cues import CueController
 from avelt.window.timing.controllers.curves import CurveController
@@ -76,7 +77,12 @@ class TimingStation(QWidget):
         below.setContentsMargins(0, 4, 0, 0)
         below.setSpacing(8)
         below.addWidget(self.strip)
-        below.addWidget(self.sheet, 1)
+        self.code = CodePanel(self.context)
+        beside = QHBoxLayout()
+        beside.setSpacing(8)
+        beside.addWidget(self.sheet, 1)
+        beside.addWidget(self.code)
+        below.addLayout(beside, 1)
         self.body = Split(self.stage, self.rows_area, workspace.remembered, "timing.split", _SPLIT)
         self.body.setContentsMargins(12, 8, 12, 12)
         lay_out(self, self.bar.frame, self.body, self.empty)
@@ -135,6 +141,8 @@ class TimingStation(QWidget):
         strip.from_here.toggled.connect(lambda on: self.motion_paths.show_from(on))
         strip.keep.toggled.connect(lambda on: self.motion_paths.show_keep(on))
         strip.side_by_side.clicked.connect(self.try_out)
+        strip.code.toggled.connect(lambda on: self.code.open() if on else self.code.hide())
+        self.code.closed.connect(lambda: strip.code.setChecked(False))
 
     # Showing
 

@@ -40,13 +40,14 @@ class Strip(QWidget):
             "Arrive from here", "Drag layers to where they shall come from, or go to (H)", checkable=True
         )
         self.side_by_side = button("Side by side", "Two to four versions playing in step (T)")
+        self.code = button("Code", "The styles of this transition beside the sheet (Shift+C)", checkable=True)
         for widget in (self.search, self.shows, self.sorts, self.fit):
             layout.addWidget(widget)
         layout.addStretch(1)
         for words, parts in (
             ("Order", (self.follow, self.stagger)),
             ("On the way", (self.key, self.keep, self.way)),
-            ("Look", (self.from_here, self.side_by_side)),
+            ("Look", (self.from_here, self.side_by_side, self.code)),
         ):
             layout.addSpacing(10)
             layout.addWidget(label(words, "quiet"))
