@@ -162,6 +162,9 @@ def start(files: Sequence[Path], demo: bool) -> int:
     tapes are taken into the first one."""
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
+    scale = SettingsKeeper(_own_folder() / "settings.json").value.scale
+    if scale != 100:
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{scale / 100:g}")  # Qt reads it when the application is made
     others = [path for path in files if path.suffix in TAKEN]
     projects = [path for path in files if path.suffix not in TAKEN]
     window = open_window(projects[0] if projects else None, demo)

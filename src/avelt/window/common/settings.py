@@ -23,12 +23,13 @@ _MOST_BYTES = 1_000_000
 
 
 class Settings(msgspec.Struct, frozen=True):
-    """``autosave`` is how often work that is not saved is kept aside, in s. ``keys`` are keys of one's own by the
-    command's id (empty: none)."""
+    """``scale`` is how large everything is, in percent, from the next start on. ``autosave`` is how often work that is
+    not saved is kept aside, in s. ``keys`` are keys of one's own by the command's id (empty: none)."""
 
     theme: Literal["system", "light", "dark"] = "system"
     numbers: Literal["system", "point", "comma"] = "system"
     motion: Literal["system", "full", "less"] = "system"
+    scale: int = 100
     autosave: int = 15
     keys: dict[str, str] = {}
 
@@ -44,6 +45,12 @@ class Row(Record, frozen=True):
 
 ROWS = (
     Row("theme", "Colours", "Light or dark", (("system", "as the desktop"), ("light", "light"), ("dark", "dark"))),
+    Row(
+        "scale",
+        "Size of everything",
+        "Words, controls and pictures; counts from the next start",
+        ((100, "as the desktop"), (125, "125 %"), (150, "150 %"), (200, "200 %")),
+    ),
     Row(
         "numbers",
         "Decimal sign",
