@@ -28,7 +28,7 @@ _STEP, _DARK, _MOST_FLASHES = 0.10, 0.80, 3
 _CHUNK = 24
 READABLE, LOST = 3.0, 1.6  # contrast at rest that is fine; contrast on the way that is none
 _LOST_MS = 120.0
-_LOOKS = 33
+_LOOKS, _FIRST_LOOKS = 33, 9
 
 
 def luminance(colours: np.ndarray) -> np.ndarray:
@@ -145,6 +145,16 @@ def unreadable(project: Project) -> Iterator[Trouble]:
         ]
         if not words:
             continue
+        for looks, least in ((2, READABLE), (_FIRST_LOOKS, READABLE)):  # few looks first: most words stay readable
+            found = np.array(
+                [_contrasts(program.at(ms), words) for ms in np.linspace(0.0, program.last, looks).tolist()]
+            )
+            ends = found[[0, -1]].min(0) >= least
+            words = [s for k, s in enumerate(words) if ends[k] and (looks == 2 or found[:, k].min() < least)]
+            if not words:
+                break
+        if not words:
+            continue
         moments = np.linspace(0.0, program.last, _LOOKS)
         found = np.array([_contrasts(program.at(ms), words) for ms in moments.tolist()])
         for k, slot in enumerate(words):
@@ -164,34 +174,48 @@ def unreadable(project: Project) -> Iterator[Trouble]:
 def _contrasts(scene: Scene, words: list[int]) -> np.ndarray:
     """The contrast of each text with what lies below its middle; 21 where it is clear or the ground no plain colour."""
     world, rows, opacity = scene.world(), scene.scalars, scene.world_opacity()
+    place = np.full(len(opacity), -1)
     order = _paint_order(scene)
+    place[order] = np.arange(len(order))
+    grounds = np.array([bool(part.fills) and part.layer.kind != "text" for part in scene.program.contents])
+    a, b, c, d, e, f = world.T
+    across = a * d - b * c
+    flat = np.abs(across) < 1e-9
+    across = np.where(flat, 1.0, across)
+    wide, high = rows[:, COLUMN["w"]], rows[:, COLUMN["h"]]
     out = np.full(len(words), 21.0)
-    place = {s: k for k, s in enumerate(order)}
     for k, s in enumerate(words):
-        if s not in place or opacity[s] < 0.5:
+        if place[s] < 0 or opacity[s] < 0.5:
             continue
-        m = world[s]
-        w, h = rows[s, COLUMN["w"]] / 2, rows[s, COLUMN["h"]] / 2
-        middle = m[0] * w + m[2] * h + m[4], m[1] * w + m[3] * h + m[5]
-        ground = scene.background[:3]
-        plain = True
-        for below in order[: place[s]]:
-            part = scene.program.contents[below]
-            if not part.fills or part.layer.kind == "text" or not _holds(world[below], rows[below], middle):
-                continue
-            if part.fills[-1].kind != "solid":
-                plain = plain and opacity[below] < 0.1
-                continue
-            colour = scene.colours[part.fills[-1].colour]
-            share = colour[3] * opacity[below]
-            ground = colour[:3] * share + ground * (1.0 - share)
-            plain = plain or share > 0.95
-        if plain:
+        m, w, h = world[s], wide[s] / 2, high[s] / 2
+        x, y = m[0] * w + m[2] * h + m[4] - e, m[1] * w + m[3] * h + m[5] - f
+        u, v = (d * x - c * y) / across, (a * y - b * x) / across
+        holds = (
+            (u >= 0.0) & (u <= wide) & (v >= 0.0) & (v <= high) & grounds & ~flat & (place >= 0) & (place < place[s])
+        )
+        below = np.flatnonzero(holds)
+        ground = _ground(scene, below[np.argsort(place[below])].tolist(), opacity)
+        if ground is not None:
             paint = scene.colours[scene.program.contents[s].fills[-1].colour]
             share = paint[3] * opacity[s]
             shown = paint[:3] * share + ground * (1.0 - share)
             out[k] = float(contrast(luminance(shown), luminance(ground)))
     return out
+
+
+def _ground(scene: Scene, below: list[int], opacity: np.ndarray) -> np.ndarray | None:
+    """The colour that slots, the lowest first, make on the background; ``None`` when it is no plain one."""
+    ground, plain = scene.background[:3], True
+    for slot in below:
+        paint = scene.program.contents[slot].fills[-1]
+        if paint.kind != "solid":
+            plain = plain and opacity[slot] < 0.1
+            continue
+        colour = scene.colours[paint.colour]
+        share = colour[3] * opacity[slot]
+        ground = colour[:3] * share + ground * (1.0 - share)
+        plain = plain or share > 0.95
+    return ground if plain else None
 
 
 def _paint_order(scene: Scene) -> list[int]:
@@ -205,17 +229,6 @@ def _paint_order(scene: Scene) -> list[int]:
 
     visit(-1)
     return found
-
-
-def _holds(world: np.ndarray, row: np.ndarray, spot: tuple[float, float]) -> bool:
-    """Whether a box under a transform holds a place of the frame."""
-    a, b, c, d, e, f = world.tolist()
-    across = a * d - b * c
-    if abs(across) < 1e-9:
-        return False
-    x, y = spot[0] - e, spot[1] - f
-    u, v = (d * x - c * y) / across, (a * y - b * x) / across
-    return bool(0.0 <= u <= row[COLUMN["w"]] and 0.0 <= v <= row[COLUMN["h"]])
 
 
 def _longest(flags: np.ndarray) -> int:
