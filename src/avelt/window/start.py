@@ -28,8 +28,8 @@ from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.workspace import Workspace
-from avelt.window.shell.file_commands import TAKEN
 from avelt.window.shell.main_window import MainWindow
+from avelt.window.shell.take_commands import TAKEN
 from avelt.window.theme import Theme
 
 if TYPE_CHECKING:

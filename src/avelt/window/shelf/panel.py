@@ -9,29 +9,18 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtCore import QFileSystemWatcher, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QFrame,
-    QHBoxLayout,
-    QInputDialog,
-    QLineEdit,
-    QMenu,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.values import Project
-from avelt.core.presets import packs, tokens
 from avelt.core.presets.adjusted import DIRECTIONS, How
-from avelt.core.presets.files import as_file, from_text, read_file
+from avelt.core.presets.files import as_file
 from avelt.core.presets.links import put_linked
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
-from avelt.core.presets.shelf import Trouble, built_in, file_name
-from avelt.core.presets.values import ENDING, KINDS, Preset
+from avelt.core.presets.shelf import built_in, file_name
+from avelt.core.presets.values import KINDS, Preset
 from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -41,19 +30,18 @@ from avelt.window.shelf.cards import Cards, Shown
 from avelt.window.shelf.liking import ONLY, Liking
 from avelt.window.shelf.linked import add_uses, take_changed
 from avelt.window.shelf.preview import Preview
-from avelt.window.shelf.take_form import Same, TakeForm, offered, read_all
+from avelt.window.shelf.taking import FILES, Taking
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
 
 _HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
-_FILES = f"Presets, packs, tokens, code (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING} *.json *.css)"
 _ALL, _BUILT_IN, _MINE, _TEAM = range(4)
 _AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
 _EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
 
 
-class ShelfPanel(QFrame):
+class ShelfPanel(Taking):
     """A drawer under any station, which keeps its room: nothing of it is covered."""
 
     closed = Signal()
@@ -373,7 +361,7 @@ class ShelfPanel(QFrame):
         found = self.chosen
         if found is None:
             return
-        path, _ = QFileDialog.getSaveFileName(self, "Save the preset", str(Path.home() / file_name(found.name)), _FILES)
+        path, _ = QFileDialog.getSaveFileName(self, "Save the preset", str(Path.home() / file_name(found.name)), FILES)
         if path:
             self.save_to(found.preset, Path(path))
 
@@ -433,52 +421,6 @@ class ShelfPanel(QFrame):
         self.cards.chosen = preset.name
         self.refresh()
         return True
-
-    def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), _FILES)
-        self.inspect([Path(path) for path in paths])
-
-    def inspect(self, paths: list[Path]) -> None:
-        """Take the presets of files onto the shelf. What is in a pack, or in several files, is shown before; and so is
-        what has the name of one that is there."""
-        presets, notes, troubles = read_all(paths)
-        found = offered(presets, list(self.workspace.shelf.read().presets))
-        if len(found) < 2 and not notes and all(entry.state != "same name" for entry in found):
-            self.import_presets(paths)
-            return
-        form = TakeForm(self, found, notes, troubles)
-        if self.ask(form):
-            self._take([lambda: (tuple(form.wanted), ())], form.how)
-
-    def ask(self, form: QDialog) -> bool:
-        """Show a form until it is answered; whether it shall be done."""
-        return form.exec() == QDialog.DialogCode.Accepted
-
-    def import_presets(self, paths: list[Path]) -> None:
-        """Take the presets of files onto the shelf; of those that are none, it is said why."""
-        self._take([lambda p=path: read_file(p) for path in paths])  # type: ignore[misc]
-
-    def take_text(self, text: str) -> None:
-        """Take the presets of code that was pasted or dropped."""
-        self._take([lambda: from_text(text, "pasted")])
-
-    def _take(
-        self, sources: list[Callable[[], tuple[tuple[Preset, ...], tuple[Trouble, ...]]]], same: Same = "keep"
-    ) -> None:
-        words: list[str] = []
-        for read in sources:
-            try:
-                presets, troubles = read()
-                words += [trouble.says for trouble in troubles]
-                for preset in presets:
-                    made, says = self.workspace.shelf.take(preset, same)
-                    words.append(says)
-                    self.cards.chosen = made.name if made is not None else self.cards.chosen
-            except AveltError as error:
-                words.append(str(error))
-        self.refresh()
-        if words:
-            self.workspace.said.emit(" ".join(words))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls() or event.mimeData().hasText():

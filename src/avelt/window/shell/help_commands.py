@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 from avelt.window.common import session
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.shell.commands import COMMANDS, STATIONS
-from avelt.window.shell.file_commands import FileCommands
+from avelt.window.shell.take_commands import TakeCommands
 
 if TYPE_CHECKING:
     from avelt.window.common.station_keys import StationKey
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 _TOUCHES = frozenset(("tap", "double tap", "hold", "release", "hover", "key", "drag", "scroll"))
 
 
-class HelpCommands(FileCommands):
+class HelpCommands(TakeCommands):
     """What a window does beside work. What it needs of the rest of the window is named first."""
 
     actions_by_id: dict[str, QAction]
