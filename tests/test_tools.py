@@ -13,7 +13,12 @@ from unittest import mock
 from PIL import Image
 
 from avelt.cli import COMMANDS as CLI_COMMANDS
-from avelt.tools import checks_page, fidelity, keys, shots
+from avelt.core.presets import packs
+from avelt.core.presets.picture import picture_of
+from avelt.core.presets.shelf import Shelf
+from avelt.core.presets.team import join
+from avelt.demo.shipped import shipped_demo
+from avelt.tools import checks_page, demo_shelf, fidelity, keys, shots
 from avelt.window.shell.commands import STATIONS
 from tests import run
 
@@ -66,6 +71,22 @@ class Fidelity(unittest.TestCase):
         (found,) = fidelity.compare([self.folder / "a.svg"], fidelity.browser())
         self.assertLess(found.difference, 1.0)
         self.assertEqual(fidelity.sheet([found]).height, 154)
+
+
+class DemoShelf(unittest.TestCase):
+    def test_its_pack_and_its_repository_can_be_used_at_once(self) -> None:
+        project = shipped_demo()
+        _, presets, troubles = packs.unpack(demo_shelf.write_pack(project), demo_shelf.PACK)
+        self.assertEqual((len(presets), troubles), (7, ()))
+        for preset in presets:
+            self.assertTrue(preset.when and preset.quieter)
+            self.assertGreater(picture_of(preset).duration, 0.0)
+        with tempfile.TemporaryDirectory() as name:
+            for _ in range(2):  # written again, it is the same
+                place = demo_shelf.write_repository(project, Path(name))
+            with contextlib.closing(join(Shelf(Path(name) / "mine"), str(place))) as shelf:
+                self.assertEqual(len(shelf.read().presets), 4)
+                self.assertEqual(len(shelf.history("Sails in")), 2)
 
 
 class Documents(unittest.TestCase):

@@ -22,6 +22,7 @@ from avelt.core.presets.shelf import built_in
 from avelt.core.presets.team import join, published
 from avelt.core.presets.values import KINDS, Preset
 from avelt.core.timing.schedule import timed
+from avelt.window.shelf.history_form import HistoryForm
 from avelt.window.shelf.settle_form import SettleForm
 from tests.support import WindowCase, click, keeping, type_into
 
@@ -392,6 +393,29 @@ class WithATeam(WindowCase, unittest.TestCase):
         newest, oldest = self.shelf.team.versions("Tide").actions()
         self.assertIn("Tide", newest.text())
         oldest.trigger()
+        self.assertEqual(self.shelf.chosen.preset.duration, 100.0)
+
+    def test_versions_move_and_say_what_differs(self) -> None:
+        self.joined()
+        first = replace(built_in()[0], name="Tide", duration=100.0)
+        self.shelf.team.publish(first)
+        self.shelf.team.publish(replace(first, duration=200.0))
+        self.shelf.choose("Tide")
+        told: list[str] = []
+
+        def answer(panel: Any, form: HistoryForm) -> bool:
+            told.append(form.says.text())
+            self.assertFalse(form.back.isEnabled())
+            form.list.setCurrentRow(1)
+            told.append(form.says.text())
+            self.assertEqual(form.cards.entries[0].preset.duration, 100.0)
+            self.assertTrue(form.back.isEnabled() and form.clock.playing)
+            return True
+
+        with mock.patch.object(type(self.shelf), "ask", answer):
+            next(a for a in self.shelf.more_menu().actions() if a.text() == "Versions, moving…").trigger()
+        self.assertIn("the same as now", told[0])
+        self.assertIn("100", told[1])
         self.assertEqual(self.shelf.chosen.preset.duration, 100.0)
 
     def test_two_versions_are_settled_beside_each_other(self) -> None:

@@ -20,6 +20,7 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
 from avelt.paint.moving import png_bytes
 from avelt.paint.painter import ScenePainter
+from avelt.tools.demo_shelf import PACK, write_pack, write_repository
 
 
 def write_demo(folder: Path) -> list[Path]:
@@ -50,4 +51,6 @@ def write_demo(folder: Path) -> list[Path]:
     card = find_layer(frame_by_id(project, route.leaves), "Grey Stack photo").id
     preset = capture(project, route.id, PairKey(card, pairing_of(project, route).to_of.get(card)), "Card opens")
     write(f"card-opens{ENDING}", to_json(preset))
+    write(PACK, write_pack(project))
+    written.append(write_repository(project, folder))
     return written

@@ -341,6 +341,7 @@ class ShelfPanel(Taking):
             menu.addAction(words, act).setEnabled(bool(there))
         if found is not None and found.place == "team":
             menu.addMenu(self.team.versions(found.name))
+            menu.addAction("Versions, moving…", lambda: self.team.show_history(found.preset, self.ask))
         if found is not None:
             add_uses(menu, self.workspace, found.name)
         return menu

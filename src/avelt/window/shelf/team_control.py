@@ -8,7 +8,7 @@ from functools import partial
 from typing import cast
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
+from PySide6.QtWidgets import QDialog, QInputDialog, QMenu, QWidget
 
 from avelt.core.errors import AveltError, Stopped
 from avelt.core.presets import team
@@ -136,6 +136,21 @@ class TeamControl(QObject):
         except AveltError as error:
             menu.addAction(error.sentence).setEnabled(False)
         return menu
+
+    def show_history(self, now: Preset, ask: Callable[[QDialog], bool]) -> None:
+        """The versions of a preset, moving; the one that is chosen comes back as a new one."""
+        from avelt.window.shelf.history_form import HistoryForm
+
+        chosen = None
+        try:
+            with closing(team.joined(self.shelf)) as found:
+                known = found.history(now.name)
+                form = HistoryForm(self.workspace, self.holder, now, known, partial(found.version, now.name))
+                chosen = form.chosen if ask(form) else None
+        except AveltError as error:
+            self.workspace.said.emit(str(error))
+        if chosen is not None:
+            self.restore(now.name, chosen.version)
 
     def restore(self, name: str, version: str) -> None:
         """An older version is put on it as a new one."""
