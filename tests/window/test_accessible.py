@@ -7,9 +7,9 @@ import re
 import unittest
 
 import numpy as np
-from PySide6.QtCore import QThreadPool
-from PySide6.QtGui import QAccessible, QColor
-from PySide6.QtWidgets import QAbstractButton, QAbstractScrollArea, QComboBox, QLineEdit, QWidget
+from PySide6.QtCore import QPointF, Qt, QThreadPool
+from PySide6.QtGui import QAccessible, QColor, QNativeGestureEvent, QPointingDevice
+from PySide6.QtWidgets import QAbstractButton, QAbstractScrollArea, QApplication, QComboBox, QLineEdit, QWidget
 
 from avelt.core.checks.seen import contrast, luminance
 from avelt.core.model.find import find_layer
@@ -130,6 +130,26 @@ class Told(WindowCase, unittest.TestCase):
         body.show_rows(body.rows[:2])
         self.assertFalse(item.isValid())
         self.assertEqual(item.text(QAccessible.Text.Name), "")
+
+    def pinch(self, view: QWidget, by: float, at: QPointF) -> None:
+        device = QPointingDevice.primaryPointingDevice()
+        kind = Qt.NativeGestureType.ZoomNativeGesture
+        event = QNativeGestureEvent(kind, device, 2, at, at, QPointF(view.mapToGlobal(at)), by, QPointF())
+        QApplication.sendEvent(view, event)
+
+    def test_two_fingers_zoom(self) -> None:
+        board = self.station("frames").board
+        before = board.viewport.scale()
+        self.pinch(board, 0.5, QPointF(200, 200))
+        self.assertAlmostEqual(board.viewport.scale(), before * 1.5)
+        self.pinch(board, -9.0, QPointF(200, 200))
+        self.assertAlmostEqual(board.viewport.scale(), before * 1.5 / 4.0)
+        sheet = self.station("timing").sheet
+        shown, spot = sheet.head.scale.shown, QPointF(500, 40)
+        under = sheet.head.scale.ms(spot.x(), sheet.body.width())
+        self.pinch(sheet.body, 0.25, spot)
+        self.assertLess(sheet.head.scale.shown, shown)
+        self.assertAlmostEqual(sheet.head.scale.ms(spot.x(), sheet.body.width()), under, 3)
 
     def test_every_control_has_a_name(self) -> None:
         self.window.do("shelf")

@@ -15,6 +15,7 @@ from avelt.core.timing.relatives import relatives
 from avelt.paint.brushes import colour as qcolour
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import GestureHost
+from avelt.window.common.pinch import Pinch
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
 from avelt.window.frames import layer_commands, part_commands, picking
@@ -38,6 +39,7 @@ class Board(QWidget):
         self.viewport = Viewport(workspace, self)
         self.state = BoardState(workspace, self.viewport, self)
         self.frame_painter = FramePainter(workspace)
+        Pinch(self, self.viewport.zoom_at)
         self.gestures = GestureHost(self)
         self.mouse = Mouse(self.state, self.gestures, self.mapToGlobal, self.setCursor)
         self._panned: QPointF | None = None

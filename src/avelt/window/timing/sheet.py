@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avelt.core.model.motion import CueKey
 from avelt.window.common.gestures import Drag, GestureHost
+from avelt.window.common.pinch import Pinch
 from avelt.window.theme import Theme, font
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.row_paint import HEAD, ROW
@@ -205,6 +206,8 @@ class Sheet(QWidget):
         self.head = SheetHead(theme)
         self.body = SheetRows(theme, self.head.scale, context)
         self.head.marks = self.body.moments
+        scale = self.head.scale
+        Pinch(self.body, lambda by, at: self.magnify(by, scale.ms(at.x(), self.body.width())))
         self.scroller = QScrollArea()
         self.scroller.setWidgetResizable(True)
         self.scroller.setWidget(self.body)
