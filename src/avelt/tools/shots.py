@@ -17,8 +17,9 @@ from PySide6.QtCore import QEvent, QThreadPool
 from PySide6.QtWidgets import QApplication
 
 from avelt.browser.headless import has_browser
-from avelt.core.edits.frames import rename_frame
+from avelt.core.edits.frames import remove_layer, rename_frame
 from avelt.core.edits.layers import set_value
+from avelt.core.edits.routes import set_duration
 from avelt.core.edits.shapes import add_swatch
 from avelt.core.model.curves import Named
 from avelt.core.model.find import find_frame, find_layer, find_route
@@ -270,6 +271,26 @@ def part(window: MainWindow) -> None:
     window.said.clear()
 
 
+def checks(window: MainWindow) -> None:
+    """What the checks find when a transition takes too long and a layer that a trigger needs is gone."""
+    window.workspace.close_part(0)
+    detail = find_route(window.workspace.project, "Sailing detail > Boarding pass")
+    gate = find_frame(window.workspace.project, "Boarding pass")
+    window.workspace.do("shot", lambda p: set_duration(p, detail.id, 1_900.0))
+    window.workspace.do("shot", lambda p: remove_layer(p, gate.id, find_layer(gate, "Gate").id))
+    window.workspace.choose_route(detail.id)
+    window.go("routes")
+    _hold(window, 400.0)
+    window.do("checks")
+    QThreadPool.globalInstance().waitForDone()
+    for _ in range(3):
+        QApplication.processEvents()
+    panel = window.checking.panel
+    place = next(k for k, entry in enumerate(panel.shown) if entry.check.code == "too long")
+    panel.list.setCurrentIndex(panel.list.model().index(place, 0))
+    window.said.clear()
+
+
 def _hold(window: MainWindow, ms: float) -> None:
     clock = window.clock()
     if clock is None:
@@ -297,6 +318,7 @@ SHOTS: tuple[Callable[[MainWindow], None], ...] = (
     shelf,
     dark,
     part,
+    checks,
 )
 
 

@@ -30,6 +30,7 @@ from avelt.window.routes.form import TableForm
 
 _PARTS = ("continue", "restart")
 _SCROLLS = ("keep", "reset")
+_LEAST = 80  # px of a field
 
 
 class RouteCard(QWidget):
@@ -86,6 +87,8 @@ class RouteCard(QWidget):
             "parts": self.parts,
             "scroll": self.scrolls,
         }
+        for field in fields.values():
+            field.setMinimumWidth(_LEAST)  # the longest entry of a list is no reason to scroll sideways
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
         grid.setHorizontalSpacing(10)
