@@ -51,7 +51,7 @@ def application() -> QApplication:
     app.setApplicationName("Avelt")
     app.setDesktopFileName("org.avelt.Avelt")
     watch()
-    accessible.install()
+    accessible.install_soon()
     return app
 
 

@@ -6,8 +6,6 @@ To add one: a field of ``Settings`` and, where it can be chosen from a list, a r
 from __future__ import annotations
 
 import logging
-from configparser import ConfigParser
-from configparser import Error as ConfigError
 from pathlib import Path
 from typing import Literal
 
@@ -140,6 +138,9 @@ def config_folder() -> Path:
 
 def desktop_wants_less(config: Path) -> bool:
     """Whether the desktop was told to show less motion: GTK's and KDE's own files say so."""
+    from configparser import ConfigParser
+    from configparser import Error as ConfigError
+
     for name, section, key, off in (
         ("gtk-4.0/settings.ini", "Settings", "gtk-enable-animations", ("0", "false")),
         ("gtk-3.0/settings.ini", "Settings", "gtk-enable-animations", ("0", "false")),

@@ -10,7 +10,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.model.find import frame_of_layer
-from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button
 from avelt.window.shell.commands import STATIONS
@@ -19,6 +18,7 @@ from avelt.window.shell.stations import Stations
 if TYPE_CHECKING:
     from avelt.core.checks.table import Finding
     from avelt.window.checks.panel import ChecksPanel
+    from avelt.window.common.jobs import Latest
     from avelt.window.loops.station import LoopsStation
     from avelt.window.timing.station import TimingStation
 
@@ -48,14 +48,21 @@ class Checking(QObject):
         self.found: tuple[Finding, ...] = ()
         self.known = self._on = False
         self.button = button("Checks", "What is wrong with the project (Ctrl+Shift+C)", "status")
-        self.work = Latest(self)
-        self.work.answered.connect(self._take)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(AFTER)
         self._soon.timeout.connect(self.look)
         self.workspace.changed.connect(self._changed)
         self.button.clicked.connect(self.toggle)
+
+    @cached_property
+    def work(self) -> Latest:
+        """What looks in the background, made when it is first wanted: a window opens faster without."""
+        from avelt.window.common.jobs import Latest
+
+        made = Latest(self)
+        made.answered.connect(self._take)
+        return made
 
     def look(self) -> None:
         """Look now."""
@@ -80,7 +87,8 @@ class Checking(QObject):
     def end(self) -> None:
         """The window closes."""
         self._soon.stop()
-        self.work.stop()
+        if "work" in self.__dict__:
+            self.work.stop()
 
     def _take(self, found: object) -> None:
         self.found = cast("tuple[Finding, ...]", found)

@@ -350,7 +350,7 @@ class MainWindow(HelpCommands):
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
-        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self.watches:
+        if self.watches and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
             QTimer.singleShot(0, self.look_at_file)
 
     def closeEvent(self, event: QCloseEvent) -> None:
