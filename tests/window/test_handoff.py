@@ -136,6 +136,47 @@ class HandOff(WindowCase, unittest.TestCase):
         self.assertLess(self.station.verdicts["svg"].mean, 0.6)
         self.assertIn(("Compared at", "33 moments"), self.station.facts.rows)
 
+    def test_space_plays_and_stops_the_pictures(self) -> None:
+        self.look_at("spec")  # nothing is compared: only the design moves
+        station, clock = self.station, self.station.clock
+        station.code.clearFocus()
+        station.pictures.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        station.pictures.setFocus()
+        first = station.pictures.images[0]
+        QTest.keyClick(station.pictures, Qt.Key.Key_Space)
+        self.assertTrue(clock.playing)
+        self.assertEqual(station.play.text(), "Stop")
+        clock._timer.setInterval(1_000_000)  # no time but what the test gives
+        start = clock.ms
+        clock.advance(240.0 - start)
+        self.assertEqual(
+            (station.at.text(), station.moment.value()), ("240 ms", round(240_000 / 2480))
+        )  # 480, and 2 s of loops
+        self.assertNotEqual(station.pictures.images[0], first)
+        QTest.keyClick(station.pictures, Qt.Key.Key_Space)
+        self.assertFalse(clock.playing)
+        self.assertEqual((clock.ms, station.play.text()), (240.0, "Play"))
+        QTest.keyClick(station.pictures, Qt.Key.Key_Period)
+        self.assertEqual(clock.ms, 250.0)
+        station.moment.setValue(250)
+        self.assertEqual((clock.ms, station.at.text()), (620.0, "620 ms"))
+        click(station.play)
+        self.window.go("loops")
+        self.assertFalse(clock.playing)
+
+    @unittest.skipUnless(has_browser(), "there is no Chromium on this machine")
+    def test_while_playing_both_are_of_one_moment(self) -> None:
+        self.look_at("svg")
+        self.until(lambda: "svg" in self.station.verdicts)
+        self.until(lambda: self.station.looker.job is None)
+        before = self.station.pictures.images[:2]
+        self.station.clock.play()
+        self.station.clock._timer.setInterval(1_000_000)
+        self.station.clock.advance(200.0)
+        self.assertEqual(self.station.pictures.images[:2], before)  # the design waits for the delivery
+        self.until(lambda: self.station.pictures.images[1] != before[1])
+        self.assertNotEqual(self.station.pictures.images[0], before[0])
+
     def test_pictures_are_seen_beside_the_design(self) -> None:
         self.look_at("gif")
         self.until(lambda: self.station.pictures.images[2] is not None)

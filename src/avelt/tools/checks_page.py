@@ -12,7 +12,8 @@ _HEAD = """# Checks
 
 Made from the tables by `python -m avelt.tools.checks_page`.
 
-After each edit Avelt looks for what is most likely not meant. The stations carry how many findings they have;
+After each edit Avelt looks for what is most likely not meant ([picture](screenshots/checks.png)).
+The stations carry how many findings they have;
 *Checks* at the lower right (Ctrl+Shift+C) lists them, leads to each, mends what can be mended by itself (Ctrl+M,
 undo takes it back), and mutes what is meant so with a reason that is kept in the project.
 

@@ -20,6 +20,7 @@ from avelt.paint.letters import QtLetters
 from avelt.verify.compare import Verdict, on_white
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
+from avelt.window.controls.clock import Clock
 from avelt.window.controls.code_view import CodeView, take_code
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import add_all, bar, button, label, panel, row, scrolled
@@ -54,6 +55,7 @@ class HandoffStation(QWidget):
         self._here = False  # whether the station is in front
         self._again = False  # another moment is wanted as soon as this one is seen
         self.maker, self.writer, self.looker = Latest(self), Latest(self), Latest(self)
+        self.clock = Clock(self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SOON)
@@ -109,6 +111,8 @@ class HandoffStation(QWidget):
         self.moment.setRange(0, _STEPS)
         self.moment.setAccessibleName("Moment")
         self.moment.setToolTip("The moment that is looked at")
+        self.play = button("Play", "Play or stop (Space); comma and full stop go a frame back and on")
+        self.play.setFixedWidth(64)
         self.at = label("0 ms", "quiet")
         self.at.setFixedWidth(64)
         self.facts, self.settings = Facts(self.workspace), Settings()
@@ -123,7 +127,7 @@ class HandoffStation(QWidget):
         looks = QVBoxLayout()
         looks.setSpacing(6)
         looks.addWidget(self.pictures, 1)
-        looks.addLayout(row(self.moment, self.at))
+        looks.addLayout(row(self.play, self.moment, self.at))
         whole = QHBoxLayout(upper)
         whole.setContentsMargins(18, 12, 18, 10)
         whole.setSpacing(20)
@@ -162,7 +166,10 @@ class HandoffStation(QWidget):
         self.copy.clicked.connect(self._copy)
         self.write.clicked.connect(self.make)
         self.stop.clicked.connect(self.writer.stop)
-        self.moment.valueChanged.connect(self._look_soon)
+        self.moment.valueChanged.connect(self._dragged)
+        self.play.clicked.connect(self.clock.toggle)
+        self.clock.ticked.connect(self._ticked)
+        self.clock.played.connect(self._played)
         self._soon.timeout.connect(self._make_next)
         self.maker.answered.connect(self._taken)
         self.maker.failed.connect(self._say)
@@ -190,6 +197,7 @@ class HandoffStation(QWidget):
         self.maker.stop()
         self.looker.stop()
         self._soon.stop()
+        self.clock.stop()
         self._here = False
         self._closing = CloseJob(self.eye)
         self._closing.start()
@@ -281,6 +289,9 @@ class HandoffStation(QWidget):
             except AveltError as error:
                 self.subject = None
                 self._say(str(error))
+            self.clock.set_duration(self._length())
+            self._show_moment(self.clock.ms)
+            self.play.setEnabled(self.subject is not None)
         self._show()
         self._soon.start()
 
@@ -344,26 +355,45 @@ class HandoffStation(QWidget):
         self.code.show_code(text, self._layer(), open_to)
         self._look_soon()
 
-    def moment_ms(self) -> float:
-        """The moment that the slider says."""
+    def _length(self) -> float:
+        """How many ms there are to look at."""
         if self.subject is None:
             return 0.0
         show = self.subject.show
-        whole = show.length + (min(show.period, _AFTER) if show.period else 0.0)
-        return whole * self.moment.value() / _STEPS
+        return show.length + (min(show.period, _AFTER) if show.period else 0.0)
+
+    def _dragged(self, place: int) -> None:
+        self.clock.stop()
+        self.clock.seek(self._length() * place / _STEPS)
+
+    def _ticked(self, ms: float) -> None:
+        self._show_moment(ms)
+        self._look_soon()
+
+    def _show_moment(self, ms: float) -> None:
+        """The slider goes along; it does not answer."""
+        length = self._length()
+        self.moment.blockSignals(True)
+        self.moment.setValue(round(_STEPS * ms / length) if length else 0)
+        self.moment.blockSignals(False)
+
+    def _played(self, playing: bool) -> None:
+        self.play.setText("Stop" if playing else "Play")
 
     def _look_soon(self) -> None:
-        """Show the design at once, and the delivery as soon as it is seen."""
-        ms, subject = self.moment_ms(), self.subject
+        """Show the design at once, and the delivery as soon as it is seen. Playing shows both of one moment only."""
+        ms, subject = self.clock.ms, self.subject
         self.at.setText(f"{ms:.0f} ms")
         if subject is None:
             for k in range(3):
                 self.pictures.show_picture(k, None)
             return
-        painter = self.workspace.painter()
-        self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), _SCALE)))
         kind, asked, delivery = BY_KEY[self.choices.kind], self.asked(), self.delivery
         why = self._why_unseen()
+        judged = isinstance(self.looker.job, LookJob) and self.looker.job.look.judge
+        if why or judged or not self.clock.playing:
+            painter = self.workspace.painter()
+            self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), _SCALE)))
         if why or asked is None or delivery is None:
             for k in (1, 2):
                 self.pictures.show_picture(k, None, why)
@@ -404,7 +434,7 @@ class HandoffStation(QWidget):
                 self.facts.show_rows(rows_of(delivery.report, looked.verdict, True), tip_of(delivery.report))
             elif BY_KEY[looked.kind].plays and looked.kind not in self.verdicts and not self._again:
                 # What is seen at once is seen first; then at all moments.
-                self._look(Look(looked.kind, asked, delivery, self.moment_ms(), judge=True))
+                self._look(Look(looked.kind, asked, delivery, self.clock.ms, judge=True))
                 return
         self._look_again()
 

@@ -55,7 +55,7 @@ class ShelfPanel(Taking):
         self.setProperty("role", "panel")
         self.setFixedHeight(_HIGH)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Name, tag, what it is for")
+        self.search.setPlaceholderText("Find presets")
         self.search.setAccessibleName("Find a preset")
         self.where = Choice(
             ["All", "Built in", "Mine", "Team"],
