@@ -23,6 +23,9 @@ from avelt.core.handoff.sheet import percents
 from avelt.core.handoff.web import css_folder, moving_svg, web_animations
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_route
+from avelt.core.timing.quieter import quieter
+from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
+from avelt.deliver.subjects import less_of, of_route
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
@@ -129,13 +132,59 @@ class InTheBrowser(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             for file, data in made(CASES["loops"]()).files.items():
                 (Path(name) / file).write_bytes(data)
-            self.browser.ask(
-                "Emulation.setEmulatedMedia", features=[{"name": "prefers-reduced-motion", "value": "reduce"}]
-            )
-            self.addCleanup(self.browser.ask, "Emulation.setEmulatedMedia", features=[])
+            self.less_motion()
             self.browser.open(Path(name) / "index.html", 200, 200)
             longest = "Math.max(...document.getAnimations().map(a => a.effect.getComputedTiming().endTime))"
             self.assertLessEqual(self.browser.run(f"{longest} || 0"), 1)
+
+    def less_motion(self) -> None:
+        """The browser says from here that its person asks for less motion."""
+        reduce = {"name": "prefers-reduced-motion", "value": "reduce"}
+        self.browser.ask("Emulation.setEmulatedMedia", features=[reduce])
+        self.addCleanup(self.browser.ask, "Emulation.setEmulatedMedia", features=[])
+
+    def test_who_asks_for_less_motion_sees_the_quieter_variant(self) -> None:
+        demo = build_demo(measure_text)
+        subject = of_route(demo, demo.routes[0])
+        program, less = subject.program, less_of(demo, subject)
+        delivery = delivery_of(BY_KEY["css"], Asked(demo, subject, Wanted(name="It"), QtLetters()))
+        painter, moments = ScenePainter(demo.assets), moments_of(less, 5)
+        self.assertTrue(compared("css", delivery, program, painter, moments, 2.0, self.browser).holds)
+        self.less_motion()
+        self.assertTrue(compared("css", delivery, less, painter, moments, 2.0, self.browser).holds)
+        self.assertFalse(compared("css", delivery, program, painter, moments, 1.0, self.browser).holds)
+
+    def test_one_class_starts_whichever_is_seen(self) -> None:
+        project = CASES["turned"]()
+        wanted = Wanted(name="It", start="class", after="freeze", prefix="a-")
+        subject = of_route(project, project.routes[0])
+        running = "document.getAnimations().filter(a => a.playState === 'running').map(a => a.effect.target.id)"
+        begin = "document.querySelector('.a-it').classList.add('play')"
+        for after in ("freeze", "restart"):
+            asked = Asked(project, subject, replace(wanted, after=after), QtLetters())
+            with tempfile.TemporaryDirectory() as name:
+                for file, data in delivery_of(BY_KEY["css"], asked).files.items():
+                    (Path(name) / file).write_bytes(data)
+                for less in (False, True):
+                    if less:
+                        self.less_motion()
+                    with self.subTest(after=after, less=less):
+                        self.browser.open(Path(name) / "index.html", 200, 200)
+                        self.assertEqual(self.browser.run(f"{running}.join()"), "")
+                        self.browser.run(begin)
+                        moved = self.browser.run(f"{running}.join()").split(",")
+                        self.assertTrue(all(ident.startswith("a-less-") == less for ident in moved), moved)
+                        self.assertTrue(moved[0])
+            self.browser.ask("Emulation.setEmulatedMedia", features=[])
+
+    def test_what_is_quiet_already_is_there_once(self) -> None:
+        case = quieter(CASES["turned"]())
+        for calm in (False, True):
+            subject = of_route(case, case.routes[0])
+            delivery = delivery_of(BY_KEY["css"], Asked(case, subject, Wanted(name="It", calm=calm), QtLetters()))
+            self.assertNotIn("quieter.css", delivery.files)
+            self.assertEqual(delivery.files["index.html"].count(b"<svg "), 1)
+            self.assertNotIn(b"animation-duration: 1ms", delivery.files["motion.css"])
 
     def test_the_browser_says_what_is_wrong(self) -> None:
         with self.assertRaises(BrowserError):

@@ -107,7 +107,7 @@ class HandOff(WindowCase, unittest.TestCase):
             ["sailings-to-sailing-detail-css", "sailings-to-sailing-detail-spec", "sailings-to-sailing-detail.gif"],
         )
         self.assertTrue(steps)
-        self.assertIn("5 files are written", self.station.answer.text())
+        self.assertIn("6 files are written", self.station.answer.text())
 
     def test_it_can_be_stopped_and_leaves_nothing(self) -> None:
         self.station._chosen(ticked=("webp", "apng"))

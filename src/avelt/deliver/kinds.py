@@ -23,7 +23,7 @@ from avelt.deliver import films
 from avelt.deliver.films import Progress
 from avelt.deliver.sinks import MemorySink, Sink
 from avelt.deliver.spec_pdf import spec_pdf
-from avelt.deliver.subjects import Subject, every_subject
+from avelt.deliver.subjects import Subject, every_subject, less_of
 
 
 class Asked(Record, frozen=True):
@@ -75,6 +75,13 @@ def _web(kind: str, make: Callable[[Program, Project, Letters, Wanted], Delivery
         return _put(make(_program(asked, kind), asked.project, asked.letters, asked.wanted), sink)
 
     return made
+
+
+def _css(asked: Asked, sink: Sink, progress: Progress) -> Report:
+    progress(0, 1)
+    program, wanted = _program(asked, "css"), asked.wanted
+    less = None if wanted.calm else less_of(asked.project, asked.subject)
+    return _put(web.css_folder(program, asked.project, asked.letters, wanted, less), sink)
 
 
 def _page(asked: Asked, sink: Sink, progress: Progress) -> Report:
@@ -145,7 +152,7 @@ def _steps(asked: Asked, sink: Sink, progress: Progress) -> Report:
 
 KINDS: tuple[Kind, ...] = (
     Kind("html", "One clickable page", "the whole project, html", "For browsers", ".html", _page),
-    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _web("css", web.css_folder), True),
+    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _css, True),
     Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _web("svg", web.moving_svg), True),
     Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
     Kind("lottie", "Vector animation", "json", "For apps", ".json", _web("lottie", lottie)),

@@ -133,6 +133,11 @@ def as_wanted(project: Project, wanted: Wanted) -> Project:
     return _calmed(project) if wanted.calm else project
 
 
+def less_of(project: Project, subject: Subject) -> Program | None:
+    """The motion of a subject in the project's variant with less of it."""
+    return subject_of(_calmed(project), subject.key).program
+
+
 def offers(project: Project) -> list[tuple[str, str]]:
     """All that can be delivered by itself, as (key, name): nothing is worked out yet."""
     names = {frame.id: frame.name for frame in project.frames}

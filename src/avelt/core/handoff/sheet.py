@@ -48,10 +48,11 @@ def name_all(drawn: Drawn, root: str) -> None:
 
 
 class Sheet:
-    """A style sheet in the making."""
+    """A style sheet in the making. ``beside``: the class of the drawing that this one stands in for, right after it.
+    ``ends``: for people who ask for less motion everything ends at once."""
 
-    def __init__(self, drawn: Drawn, root: str, wanted: Wanted) -> None:
-        self.drawn, self.root, self.wanted = drawn, root, wanted
+    def __init__(self, drawn: Drawn, root: str, wanted: Wanted, beside: str = "", ends: bool = True) -> None:
+        self.drawn, self.root, self.wanted, self.beside, self.ends = drawn, root, wanted, beside, ends
         self._names = Names(wanted.prefix)
         self._keyframes: dict[str, str] = {}
         self._curves: dict[str, str] = {}
@@ -122,21 +123,23 @@ class Sheet:
         waits = start in ("class", "hover", "click")
         held = waits and after == "freeze"
         when = {"class": ".play", "hover": ":hover", "click": ":focus-within"}.get(start, "")
-        begin = root if held or not waits else root + when
+        # One class on the first drawing starts whichever of the two is seen.
+        started = f".{self.beside}.play + {root}" if self.beside and start == "class" else root + when
+        begin = root if held or not waits else started
         for layer, selector, animations in self.rules:
             note = f"/* {_harmless(layer)} */\n" if layer else ""
             lines = ",\n             ".join(animations)
             held_text = "\n  animation-play-state: paused;" if held else ""
             parts.append(f"{note}{begin}{selector} {{\n  animation: {lines};{held_text}\n}}")
         if held and self.rules:
-            chosen = ", ".join(f"{root}{when}{selector}" for _, selector, _ in self.rules)
+            chosen = ", ".join(f"{started}{selector}" for _, selector, _ in self.rules)
             parts.append(f"{chosen} {{ animation-play-state: running }}")
         if start == "click":
             parts.append(f"{root} {{ cursor: pointer; outline: none }}")
         if start == "view" and self.rules:
             parts.append(self._in_view(root))
         parts += [f"@keyframes {name} {{\n{body}\n}}" for body, name in self._keyframes.items()]
-        if self.rules:
+        if self.rules and self.ends:
             chosen = ", ".join(f"{begin}{selector}" for _, selector, _ in self.rules)
             parts.append(
                 "@media (prefers-reduced-motion: reduce) {\n"

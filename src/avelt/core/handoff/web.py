@@ -6,6 +6,8 @@ import base64
 import math
 from typing import Any
 
+from msgspec.structs import replace
+
 from avelt.core.curves.measure import straight_pieces
 from avelt.core.curves.text import css, number
 from avelt.core.handoff.delivery import Delivery, Report, Wanted, as_json
@@ -20,26 +22,49 @@ from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 
 _TOLERANCE = 0.002
+_LESS = "less-"  # in front of the names of the drawing with less motion
 Fonts = dict[tuple[str, int, bool], str]
 _SVG = "http://www.w3.org/2000/svg"
 
 
-def css_folder(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
-    """``index.html`` with the layers as SVG, ``motion.css`` that moves them, and their pictures beside."""
+def css_folder(
+    program: Program, project: Project, letters: Letters, wanted: Wanted, less: Program | None = None
+) -> Delivery:
+    """``index.html`` with the layers as SVG, ``motion.css`` that moves them, and their pictures beside.
+
+    ``less`` is the same with less motion: a second drawing and ``quieter.css``, for people whose system asks for it
+    (``prefers-reduced-motion``, Media Queries 5). What moves alike in both is there once.
+    """
     made, root = _drawn(program, letters, wanted)
     pictures = Pictures(project.assets)
     drawing = _root(made, root, wanted, pictures.beside, sized=True)
+    sheet = Sheet(made, root, wanted, ends=less is None and not wanted.calm).text()
+    report, faces_for, links, quieter = _report(made, wanted), dict(made.fonts), "", {}
+    if less is not None:
+        mild = replace(wanted, prefix=f"{wanted.prefix}{_LESS}")
+        other, beside = _drawn(less, letters, mild)
+        rules = Sheet(other, beside, mild, beside=root, ends=False).text()
+        if rules.replace(_LESS, "").replace(f".{root}.play + ", "") != sheet.replace(_LESS, ""):
+            drawing += "\n" + _root(other, beside, mild, pictures.beside, sized=True)
+            quieter = {"quieter.css": f".{root} {{ display: none }}\n.{beside} {{ display: block }}\n{rules}".encode()}
+            links = (
+                f"<style>.{beside} {{ display: none }}</style>\n"
+                '<link rel="stylesheet" href="quieter.css" media="(prefers-reduced-motion: reduce)">\n'
+            )
+            for font, used in other.fonts.items():
+                faces_for[font] = "".join(sorted({*faces_for.get(font, ""), *used}))
+            lost = tuple(words for words in other.left_out if words not in made.left_out)
+            report = replace(report, left_out=report.left_out + lost)
     title = escaped(wanted.name)
     page = (
         '<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n'
         f'<meta name="viewport" content="width=device-width">\n<title>{title}</title>\n'
         '<link rel="stylesheet" href="motion.css">\n<style>html, body { margin: 0 } svg { display: block }</style>\n'
-        f"</head>\n<body>\n{drawing}\n</body>\n</html>\n"
+        f"{links}</head>\n<body>\n{drawing}\n</body>\n</html>\n"
     )
-    faces, fonts = faces_of(made.fonts, letters, beside=True)
-    sheet = faces + Sheet(made, root, wanted).text()
-    files = {"index.html": page.encode(), "motion.css": sheet.encode(), **pictures.files, **fonts}
-    return Delivery(files, "index.html", _report(made, wanted))
+    faces, fonts = faces_of(faces_for, letters, beside=True)
+    styles = {"motion.css": (faces + sheet).encode(), **quieter}
+    return Delivery({"index.html": page.encode(), **styles, **pictures.files, **fonts}, "index.html", report)
 
 
 def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:

@@ -30,11 +30,11 @@ class Settings(QWidget):
         self._pages.addWidget(QWidget())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self._pages)
         self.calm = Tick("quieter motion")
         self.calm.setToolTip("The variant for people who ask for less motion: what moved fades, what repeated stands")
         self.calm.toggled.connect(self._edited)
-        layout.addWidget(self.calm)
+        layout.addWidget(self.calm)  # first: it stays where it is when another kind has other fields
+        layout.addWidget(self._pages)
 
     def _for_browsers(self) -> QWidget:
         self.prefix = QLineEdit()
