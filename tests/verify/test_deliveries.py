@@ -179,9 +179,10 @@ class InTheBrowser(unittest.TestCase):
 
     def test_what_is_quiet_already_is_there_once(self) -> None:
         case = quieter(CASES["turned"]())
-        for calm in (False, True):
-            subject = of_route(case, case.routes[0])
-            delivery = delivery_of(BY_KEY["css"], Asked(case, subject, Wanted(name="It", calm=calm), QtLetters()))
+        subject = of_route(case, case.routes[0])
+        for calm, start in ((False, "load"), (False, "class"), (True, "load")):
+            wanted = Wanted(name="It", calm=calm, start=start)
+            delivery = delivery_of(BY_KEY["css"], Asked(case, subject, wanted, QtLetters()))
             self.assertNotIn("quieter.css", delivery.files)
             self.assertEqual(delivery.files["index.html"].count(b"<svg "), 1)
             self.assertNotIn(b"animation-duration: 1ms", delivery.files["motion.css"])

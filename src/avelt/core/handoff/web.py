@@ -44,7 +44,8 @@ def css_folder(
         mild = replace(wanted, prefix=f"{wanted.prefix}{_LESS}")
         other, beside = _drawn(less, letters, mild)
         rules = Sheet(other, beside, mild, beside=root, ends=False).text()
-        if rules.replace(_LESS, "").replace(f".{root}.play + ", "") != sheet.replace(_LESS, ""):
+        alike = rules.replace(f".{root}.play + .{beside}", f".{beside}.play").replace(_LESS, "")
+        if alike != sheet.replace(_LESS, ""):
             drawing += "\n" + _root(other, beside, mild, pictures.beside, sized=True)
             quieter = {"quieter.css": f".{root} {{ display: none }}\n.{beside} {{ display: block }}\n{rules}".encode()}
             links = (
