@@ -22,7 +22,7 @@ from avelt.core.formats.project_file import open_project, save_project
 from avelt.core.model.find import find_layer
 from avelt.core.model.motion import CueKey
 from avelt.core.timing.schedule import timed
-from avelt.window.common import accessible, session
+from avelt.window.common import accessible_tree, session
 from avelt.window.shell.recovery import Recovery
 from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, type_into
@@ -189,7 +189,7 @@ class PeopleStay(WindowCase, unittest.TestCase):
         self.assertFalse(self.window.stations["loops"].clock.playing)
 
     def everything_is_told_without_eyes(self) -> None:
-        accessible.install()
+        accessible_tree.install()
         self.window.go("timing")
         self.settle()
         face = QAccessible.queryAccessibleInterface(self.window.stations["timing"].sheet.body)

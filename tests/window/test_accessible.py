@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractScrollArea, QApplication
 
 from avelt.core.checks.seen import contrast, luminance
 from avelt.core.model.find import find_layer
-from avelt.window.common import accessible
+from avelt.window.common import accessible_tree
 from avelt.window.shell.commands import STATIONS
 from avelt.window.theme import DARK, LIGHT, Palette, style_sheet
 from avelt.window.timing.curve_canvas import CurveCanvas
@@ -68,7 +68,7 @@ def tree(widget: QWidget) -> list[str]:
 class Told(WindowCase, unittest.TestCase):
     def setUp(self) -> None:
         super().setUp()
-        accessible.install()
+        accessible_tree.install()
 
     def station(self, ident: str) -> QWidget:
         self.window.go(ident)

@@ -16,14 +16,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, QThreadPool
+from PySide6.QtCore import Qt, QThreadPool, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
 
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
-from avelt.window.common import accessible
 from avelt.window.common.collecting import allow, watch
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
@@ -39,6 +38,13 @@ if TYPE_CHECKING:
 
 
 _PATIENCE = 5000  # ms that the program waits at its end for work in the background
+_LISTENED = 400  # ms after the start that assistive technology is told of painted views: a window opens faster without
+
+
+def _tell_of_views() -> None:
+    from avelt.window.common.accessible_tree import install
+
+    install()
 
 
 def application() -> QApplication:
@@ -51,7 +57,7 @@ def application() -> QApplication:
     app.setApplicationName("Avelt")
     app.setDesktopFileName("org.avelt.Avelt")
     watch()
-    accessible.install_soon()
+    QTimer.singleShot(_LISTENED, _tell_of_views)
     return app
 
 

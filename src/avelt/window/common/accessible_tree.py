@@ -113,3 +113,14 @@ def interface(_: str, thing: QObject) -> QAccessibleInterface | None:
     made[key] = View(thing)
     thing.destroyed.connect(lambda *_: made.pop(key, None))
     return made[key]
+
+
+_installed = False
+
+
+def install() -> None:
+    """From now on Qt is told of painted views. Once is enough."""
+    global _installed
+    if not _installed:
+        _installed = True
+        QAccessible.installFactory(interface)
