@@ -29,6 +29,18 @@ from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.sampling import records_of
 from tests.core.test_steps import SITE
 
+BESIDE: list[dict[str, Any]] = [
+    {"do": "frame", "name": "a", "size": [100, 100]},
+    {"do": "draw", "in": "a", "kind": "box", "name": "Card", "size": [10, 10], "fill": "red"},
+    {"do": "draw", "in": "a", "kind": "box", "name": "Gull", "position": [50, 0], "size": [10, 10], "fill": "black"},
+    {"do": "frame", "name": "b", "copy": "a"},
+    {"do": "set", "in": "b", "layer": "Card", "position": [80, 0]},
+    {"do": "frame", "name": "low", "copy": "a"},
+    {"do": "set", "in": "low", "layer": "Gull", "position": [50, 50]},
+    {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 100}, "length": 200, "curve": "linear"},
+    {"do": "phase", "track": "gulls", "name": "sink", "lasts": "once",
+     "shows": {"motion": ["a", "low"], "duration": 1000, "curve": "linear"}},
+]  # fmt: skip
 PULL: list[dict[str, Any]] = [
     {"do": "frame", "name": "screen", "size": [200, 200]},
     {"do": "input", "name": "finger", "kind": "number", "start": 0},
@@ -186,19 +198,7 @@ class SideTracks(unittest.TestCase):
             self.assertAlmostEqual(place[1], 50 + y, 6)
 
     def test_it_runs_beside_routes_when_there_is_no_main_order(self) -> None:
-        steps: list[dict[str, Any]] = [
-            {"do": "frame", "name": "a", "size": [100, 100]},
-            {"do": "draw", "in": "a", "kind": "box", "name": "Card", "size": [10, 10]},
-            {"do": "draw", "in": "a", "kind": "box", "name": "Gull", "position": [50, 0], "size": [10, 10]},
-            {"do": "frame", "name": "b", "copy": "a"},
-            {"do": "set", "in": "b", "layer": "Card", "position": [80, 0]},
-            {"do": "frame", "name": "low", "copy": "a"},
-            {"do": "set", "in": "low", "layer": "Gull", "position": [50, 50]},
-            {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 100}, "length": 200, "curve": "linear"},
-            {"do": "phase", "track": "gulls", "name": "sink", "lasts": "once",
-             "shows": {"motion": ["a", "low"], "duration": 1000, "curve": "linear"}},
-        ]  # fmt: skip
-        project = applied(new_project("Beside"), steps, SITE)
+        project = applied(new_project("Beside"), BESIDE, SITE)
         seen = run(project, [], [0, 200, 500, 2000])
         self.assertEqual([entry[2]["Card"][0] for entry in seen], [0.0, 40.0, 80.0, 80.0])
         self.assertEqual([round(entry[2]["Gull"][1], 9) for entry in seen], [0.0, 10.0, 25.0, 50.0])

@@ -30,7 +30,7 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
 from avelt.verify.compare import written
 from avelt.verify.pages import replayed
-from tests.core.test_phases import GULLS, WHOLE, single, told
+from tests.core.test_phases import BESIDE, GULLS, WHOLE, single, told
 from tests.core.test_phases import project_of as orders_of
 from tests.core.test_steps import SITE
 from tests.core.test_tapes import project_of, tape
@@ -54,18 +54,6 @@ LAMPS: list[dict[str, Any]] = [
     {"do": "route", "part": "Lamp", "from": "Off", "to": "On", "trigger": {"timer": 300}, "length": 600, "curve": "linear"},
     {"do": "use", "in": "screen", "part": "Lamp", "name": "One"},
     {"do": "use", "in": "screen", "part": "Lamp", "name": "Two", "position": [100, 100], "clock": {"speed": 0.3}},
-]  # fmt: skip
-BESIDE: list[dict[str, Any]] = [
-    {"do": "frame", "name": "a", "size": [100, 100]},
-    {"do": "draw", "in": "a", "kind": "box", "name": "Card", "size": [10, 10], "fill": "red"},
-    {"do": "draw", "in": "a", "kind": "box", "name": "Gull", "position": [50, 0], "size": [10, 10], "fill": "black"},
-    {"do": "frame", "name": "b", "copy": "a"},
-    {"do": "set", "in": "b", "layer": "Card", "position": [80, 0]},
-    {"do": "frame", "name": "low", "copy": "a"},
-    {"do": "set", "in": "low", "layer": "Gull", "position": [50, 50]},
-    {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 100}, "length": 200, "curve": "linear"},
-    {"do": "phase", "track": "gulls", "name": "sink", "lasts": "once",
-     "shows": {"motion": ["a", "low"], "duration": 1000, "curve": "linear"}},
 ]  # fmt: skip
 
 

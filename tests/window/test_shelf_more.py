@@ -188,7 +188,7 @@ class InTheDrawer(WindowCase, unittest.TestCase):
 
         with mock.patch.object(type(self.shelf), "ask", answer):
             self.shelf.inspect([path])
-        self.assertEqual([entry.state for entry in forms[0].found], ["same name", "new"])
+        self.assertEqual([entry.on_shelf for entry in forms[0].found], ["same name", "new"])
         known = {preset.name: preset.note for preset in self.workspace.shelf.read().presets}
         self.assertEqual((known["Clash"], "Fresh" in known), ("theirs", True))
 

@@ -42,7 +42,7 @@ def desktop_entry(program: str) -> bytes:
         "Type=Application",
         "Version=1.4",
         "Name=Avelt",
-        "GenericName=Prototype Motion Editor",
+        "GenericName=Prototype Choreography",
         f"Comment={SUMMARY}",
         f"Exec={called} %F",
         f"Icon={APP_ID}",

@@ -64,19 +64,15 @@ def flashing(project: Project) -> Iterator[Trouble]:
     """Frames whose loops, and transitions whose keyframes, flash more than three times in a second."""
     for frame in project.frames:
         if _may_flash(frame):
-            found = _flashing(compile_still(frame, project), _MOST_MS, frame)
-            if found:
-                name, count = found
-                says = f"{name} flashes {count} times in a second: more than three can cause seizures."
+            says = _flashing(compile_still(frame, project), _MOST_MS, frame)
+            if says:
                 yield Trouble("flashes", says, (), (frame.id,))
     for route, program in transitions(project):
         frame = frame_by_id(project, route.arrives)
         if not (_swings(program) or _may_flash(frame) or _may_flash(frame_by_id(project, route.leaves))):
             continue
-        found = _flashing(program, program.last, frame)
-        if found:
-            name, count = found
-            says = f"{name} flashes {count} times in a second: more than three can cause seizures."
+        says = _flashing(program, program.last, frame)
+        if says:
             yield Trouble("flashes", says, (route.id,))
 
 
@@ -94,8 +90,8 @@ def _swings(program: Program) -> bool:
     return keyed or any(isinstance(curve, Ring | Drops | Points | Drawn) for curve in curves)
 
 
-def _flashing(program: Program, length: float, frame: Frame) -> tuple[str, int] | None:
-    """The layer that flashes most, with how often in its worst second, where those that flash are large together."""
+def _flashing(program: Program, length: float, frame: Frame) -> str:
+    """Which layer flashes most and how often in its worst second, in words; empty unless those are large together."""
     moments = np.arange(0.0, max(length, 1.0), 1000.0 / _RATE)
     light, area = [], np.zeros(len(program.contents))
     for first in range(0, len(moments), _CHUNK):
@@ -108,9 +104,10 @@ def _flashing(program: Program, length: float, frame: Frame) -> tuple[str, int] 
     found = [(flashes(table[:, s]), s) for s in np.flatnonzero(spread >= _STEP).tolist()]
     worst = [(count, s) for count, s in found if count > _MOST_FLASHES]
     if not worst or sum(area[s] for _, s in worst) < min(_AREA, frame.w * frame.h / 4.0):
-        return None
+        return ""
     count, slot = max(worst)
-    return program.contents[slot].layer.name, count
+    name = program.contents[slot].layer.name
+    return f"{name} flashes {count} times in a second: more than three can cause seizures."
 
 
 def _light(scene: Scene) -> np.ndarray:

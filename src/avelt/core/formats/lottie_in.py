@@ -19,6 +19,7 @@ from avelt.core.formats.checked import frame_is_sound
 from avelt.core.formats.lottie_moves import Json, Keyed, Moves, first, keyed, number, numbers
 from avelt.core.formats.lottie_shapes import Shapes
 from avelt.core.formats.pictures_in import read_picture
+from avelt.core.formats.plain_json import plain_json
 from avelt.core.formats.svg_in import Imported
 from avelt.core.model.curves import Hold, Line
 from avelt.core.model.limits import MAX_LAYERS, MAX_SVG_BYTES
@@ -39,12 +40,7 @@ def is_lottie(data: bytes) -> bool:
 def read_lottie(data: bytes, name: str, path: str = "") -> Imported:
     """A Lottie file's bytes as a frame called ``name``; ``FormatError`` when it is none."""
     place = path or name
-    if len(data) > MAX_SVG_BYTES:
-        raise FormatError(f"The file is larger than {MAX_SVG_BYTES // 2**20} MB.", place)
-    try:
-        document = msgspec.json.decode(data)
-    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is no JSON: {str(error).rstrip('.')}.", place) from None
+    document = plain_json(data, MAX_SVG_BYTES, "JSON", place)
     if not isinstance(document, dict) or not isinstance(document.get("layers"), list):
         raise FormatError("This is no Lottie animation: it has no layers.", place)
     w, h, rate = (number(document.get(key)) for key in ("w", "h", "fr"))
@@ -109,11 +105,11 @@ class _Reader:
         """A property moves by itself, round after round."""
         if move is None:
             return
-        number_ = len(self.loops) + 1
+        ident = f"o{len(self.loops) + 1}"
         self.loops.append(
             Loop(
-                f"o{number_}",
-                f"o{number_}",
+                ident,
+                ident,
                 layer,
                 name,
                 move.offset,
@@ -323,7 +319,6 @@ class _Reader:
         if found is None:
             x, y = first(prop, 2, 100.0)
             return x / 100.0, y / 100.0
-        made = []
         both = [moves.of_scale(found, self.begins, self.length, column) for column in (0, 1)]
         (x, one), (y, other) = both
         if one is not None and other is not None and one.keyframes == other.keyframes:
@@ -332,8 +327,7 @@ class _Reader:
         else:
             self.loop(ident, f"{name} scale x", one)
             self.loop(ident, f"{name} scale y", other)
-        made = [x / 100.0, y / 100.0]
-        return made[0], made[1]
+        return x / 100.0, y / 100.0
 
     def _opacity(self, prop: Json, ident: str, name: str) -> float:
         found = self.keys(prop, 1, name)

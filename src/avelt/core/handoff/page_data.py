@@ -385,12 +385,12 @@ def _orders(packed: Packed, orders: Orders) -> Json:
     return {"main": orders.main.id if orders.main is not None else "", "tracks": tracks}
 
 
-def _edges(packed: Packed, project: Project, route: Route, picture: Frame, beneath: Any, state: Any) -> list[list[Any]]:
+def _edges(packed: Packed, project: Project, route: Route, picture: Frame, beneath: Any, known: Any) -> list[list[Any]]:
     """Where a route leads from a state: [frame arrived at, program, ms, state]."""
     targets = [frame_by_id(project, route.arrives)]
     if isinstance(route.action, GoBack):
-        known = [r.leaves for r in project.routes if r.arrives == route.leaves and r.leaves != route.arrives]
-        targets += [frame_by_id(project, ident) for ident in dict.fromkeys(known)]
+        before = [r.leaves for r in project.routes if r.arrives == route.leaves and r.leaves != route.arrives]
+        targets += [frame_by_id(project, ident) for ident in dict.fromkeys(before)]
     made = []
     for target in targets:
         shown, under = _picture_after(project, route, target, picture, beneath)
@@ -401,7 +401,7 @@ def _edges(packed: Packed, project: Project, route: Route, picture: Frame, benea
             program = compile_frames(project, picture, shown, route.transition)
         length = max(program.duration, end_of(route.transition, project))
         curve = plain_curve(project, route.transition.curve)
-        made.append([target.id, packed.program(program, project, curve), length, state(target, shown, under)])
+        made.append([target.id, packed.program(program, project, curve), length, known(target, shown, under)])
     return made
 
 

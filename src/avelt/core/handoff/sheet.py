@@ -51,7 +51,7 @@ class Sheet:
     """A style sheet in the making. ``beside``: the class of the drawing that this one stands in for, right after it.
     ``ends``: for people who ask for less motion everything ends at once."""
 
-    def __init__(self, drawn: Drawn, root: str, wanted: Wanted, beside: str = "", ends: bool = True) -> None:
+    def __init__(self, drawn: Drawn, root: str, wanted: Wanted, beside: str = "", ends: bool = False) -> None:
         self.drawn, self.root, self.wanted, self.beside, self.ends = drawn, root, wanted, beside, ends
         self._names = Names(wanted.prefix)
         self._keyframes: dict[str, str] = {}

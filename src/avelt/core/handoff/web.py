@@ -38,12 +38,12 @@ def css_folder(
     made, root = _drawn(program, letters, wanted)
     pictures = Pictures(project.assets)
     drawing = _root(made, root, wanted, pictures.beside, sized=True)
-    sheet = Sheet(made, root, wanted, ends=less is None and not wanted.calm).text()
+    sheet = Sheet(made, root, wanted).text()
     report, faces_for, links, quieter = _report(made, wanted), dict(made.fonts), "", {}
     if less is not None:
         mild = replace(wanted, prefix=f"{wanted.prefix}{_LESS}")
         other, beside = _drawn(less, letters, mild)
-        rules = Sheet(other, beside, mild, beside=root, ends=False).text()
+        rules = Sheet(other, beside, mild, beside=root).text()
         alike = rules.replace(f".{root}.play + .{beside}", f".{beside}.play").replace(_LESS, "")
         if alike != sheet.replace(_LESS, ""):
             drawing += "\n" + _root(other, beside, mild, pictures.beside, sized=True)
@@ -68,10 +68,15 @@ def css_folder(
     return Delivery({"index.html": page.encode(), **styles, **pictures.files, **fonts}, "index.html", report)
 
 
+def styles(program: Program, letters: Letters, wanted: Wanted) -> str:
+    """The style sheet alone, for who looks at it; the fonts that it may name are left out."""
+    return Sheet(*_drawn(program, letters, wanted), wanted).text()
+
+
 def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """One SVG with its style sheet and its pictures inside; it fills what it is put into."""
     made, root = _drawn(program, letters, wanted)
-    sheet = faces_of(made.fonts, letters, beside=False)[0] + Sheet(made, root, wanted).text()
+    sheet = faces_of(made.fonts, letters, beside=False)[0] + Sheet(made, root, wanted, ends=not wanted.calm).text()
     drawing = _root(made, root, wanted, Pictures(project.assets).inside, sized=False, sheet=sheet)
     return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", _report(made, wanted))
 

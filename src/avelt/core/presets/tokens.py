@@ -12,6 +12,7 @@ import msgspec
 from avelt.core.curves.handles_of import nearest_handles
 from avelt.core.curves.text import css
 from avelt.core.errors import FormatError
+from avelt.core.formats.plain_json import plain_json
 from avelt.core.model.curves import Handles, Line, PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
 from avelt.core.presets.shelf import Trouble
@@ -74,12 +75,7 @@ def _ms(value: float) -> Plain:
 
 def from_tokens(data: bytes, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
     """The presets of a tokens file, and what in it was not understood, by its path. ``FormatError`` when it is none."""
-    if len(data) > MAX_PRESET_BYTES:
-        raise FormatError("The tokens file is too large.", place)
-    try:
-        document = msgspec.json.decode(data)
-    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is not a tokens file: {str(error).rstrip('.')}.", place) from None
+    document = plain_json(data, MAX_PRESET_BYTES, "tokens file", place)
     if not isinstance(document, dict):
         raise FormatError("This is not a tokens file: it begins with no object.", place)
     presets: list[Preset] = []

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-import msgspec
-
 from avelt.core.errors import AveltError, FormatError
+from avelt.core.formats.plain_json import plain_json
 from avelt.core.model.values import Project
 from avelt.core.steps.names import nearest
 from avelt.core.steps.part_steps import OF_PARTS, in_place
@@ -21,12 +20,7 @@ _OPEN = {"any": None, "value": None, "then": None, "trigger": dict, "pose": dict
 
 def steps_of(data: bytes, place: str) -> list[dict[str, Any]]:
     """The steps in a file's bytes; ``FormatError`` with the place of what is wrong."""
-    if len(data) > MOST_BYTES:
-        raise FormatError(f"The file is larger than {MOST_BYTES // 2**20} MB.", place)
-    try:
-        found = msgspec.json.decode(data)
-    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is no list of steps: {str(error).rstrip('.')}.", place) from None
+    found = plain_json(data, MOST_BYTES, "list of steps", place)
     if isinstance(found, dict) and "steps" in found:
         found = found["steps"]
     if not isinstance(found, list) or any(not isinstance(step, dict) for step in found):

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.checks.table import Finding, Severity
 from avelt.core.edits.mending import MENDS
-from avelt.window.controls.fields import Choice, button, column, label, row
+from avelt.window.controls.fields import Choice, button, chosen_row, column, label, row
 from avelt.window.theme import Theme
 
 _HIGH, _RIGHT = 216, 300  # px
@@ -127,8 +127,7 @@ class ChecksPanel(QFrame):
     @property
     def chosen(self) -> Finding | None:
         """The finding whose row is chosen."""
-        place = self.list.currentIndex().row()
-        return self._rows[place] if 0 <= place < len(self._rows) else None
+        return chosen_row(self.list, self._rows)
 
     def _fill(self, *_: object) -> None:
         before = self.chosen
@@ -141,7 +140,7 @@ class ChecksPanel(QFrame):
             item.setToolTip(1, entry.line)
             item.setData(0, Qt.ItemDataRole.AccessibleTextRole, _WORDS[entry.check.severity])
             item.setForeground(2, QColor(self.theme.palette.quiet))
-        same = next((k for k, e in enumerate(self._rows) if before and (e.check, e.about) == _key(before)), 0)
+        same = next((k for k, e in enumerate(self._rows) if before and _key(e) == _key(before)), 0)
         if self._rows:
             self.list.setCurrentIndex(self.list.model().index(same, 0))
         count = sum(not entry.reason for entry in self.found)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TypeVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import (
+    QAbstractItemView,
     QBoxLayout,
     QButtonGroup,
     QFrame,
@@ -25,6 +27,8 @@ from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.number_text import Amount, read_amount, with_sign
 
 _SCRUB_AFTER = 3  # px of travel before a press becomes a scrub
+
+T = TypeVar("T")
 
 
 def label(text: str, role: str = "", tip: str = "") -> QLabel:
@@ -96,6 +100,12 @@ def row(*widgets: QWidget | None, spacing: int = 8) -> QHBoxLayout:
     made.setSpacing(spacing)
     add_all(made, *widgets)
     return made
+
+
+def chosen_row(view: QAbstractItemView, entries: Sequence[T]) -> T | None:
+    """Of what the rows of a list stand for, in their order, the one whose row is chosen."""
+    place = view.currentIndex().row()
+    return entries[place] if 0 <= place < len(entries) else None
 
 
 def column(*widgets: QWidget | None, spacing: int = 6) -> QVBoxLayout:

@@ -13,7 +13,7 @@ from avelt.core.presets.team_state import Version
 from avelt.core.presets.values import Preset
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.fields import button, label, row
+from avelt.window.controls.fields import button, chosen_row, label, row
 from avelt.window.shelf.cards import CARD_HIGH, CARD_WIDE, Cards, Shown
 
 
@@ -66,8 +66,7 @@ class HistoryForm(QDialog):
     @property
     def chosen(self) -> Version | None:
         """The version whose row is chosen."""
-        place = self.list.currentRow()
-        return self.known[place] if 0 <= place < len(self.known) else None
+        return chosen_row(self.list, self.known)
 
     def _show(self) -> None:
         version = self.chosen

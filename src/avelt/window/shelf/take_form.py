@@ -27,7 +27,7 @@ class Offered(Record, frozen=True):
     """A preset of a file, and how it stands to the shelf: new, another of the same name, or there already."""
 
     preset: Preset
-    state: Literal["new", "same name", "there already"]
+    on_shelf: Literal["new", "same name", "there already"]
 
 
 def offered(presets: list[Preset], shelf: list[Preset]) -> list[Offered]:
@@ -36,10 +36,10 @@ def offered(presets: list[Preset], shelf: list[Preset]) -> list[Offered]:
     made: list[Offered] = []
     for preset in presets:
         there = known.get(preset.name.casefold())
-        state: Literal["new", "same name", "there already"] = (
+        on_shelf: Literal["new", "same name", "there already"] = (
             "new" if there is None else "there already" if there == to_json(preset) else "same name"
         )
-        made.append(Offered(preset, state))
+        made.append(Offered(preset, on_shelf))
     return made
 
 
@@ -89,9 +89,11 @@ class TakeForm(QDialog):
             preset = entry.preset
             length = f"{preset.duration:g} ms" if preset.duration else ""
             item = QTreeWidgetItem(
-                self.list, [preset.name, preset.kind, length, ", ".join(sorted(moves(preset))), entry.state]
+                self.list, [preset.name, preset.kind, length, ", ".join(sorted(moves(preset))), entry.on_shelf]
             )
-            item.setCheckState(0, Qt.CheckState.Unchecked if entry.state == "there already" else Qt.CheckState.Checked)
+            item.setCheckState(
+                0, Qt.CheckState.Unchecked if entry.on_shelf == "there already" else Qt.CheckState.Checked
+            )
             item.setToolTip(0, preset.when or preset.note)
         for column in range(4):
             self.list.resizeColumnToContents(column)
@@ -100,7 +102,7 @@ class TakeForm(QDialog):
             ["Keep both", "Replace mine", "Skip"],
             ["The one that comes gets another name", "Mine is gone then", "What is mine stays as it is"],
         )
-        clash = any(entry.state == "same name" for entry in found)
+        clash = any(entry.on_shelf == "same name" for entry in found)
         asked = label("Where a name is there already:", "quiet")
         asked.setVisible(clash)
         self.same.setVisible(clash)

@@ -38,7 +38,7 @@ class Taking(QFrame):
         what has the name of one that is there."""
         presets, notes, troubles = read_all(paths)
         found = offered(presets, list(self.workspace.shelf.read().presets))
-        if len(found) < 2 and not notes and all(entry.state != "same name" for entry in found):
+        if len(found) < 2 and not notes and all(entry.on_shelf != "same name" for entry in found):
             self.import_presets(paths)
             return
         form = TakeForm(self, found, notes, troubles)

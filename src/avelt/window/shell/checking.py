@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, Protocol, cast
 
@@ -17,6 +18,7 @@ from avelt.window.shell.stations import Stations
 
 if TYPE_CHECKING:
     from avelt.core.checks.table import Finding
+    from avelt.core.model.values import Project
     from avelt.window.checks.panel import ChecksPanel
     from avelt.window.common.jobs import Latest
     from avelt.window.loops.station import LoopsStation
@@ -191,12 +193,12 @@ class Checking(QObject):
 
         self._edit("mute a finding" if reason else "count a finding again", lambda p: mute(p, entry, reason))
 
-    def _edit(self, words: str, edit: object) -> bool:
+    def _edit(self, words: str, edit: Callable[[Project], Project]) -> bool:
         """An edit of the project, whatever part is open."""
         from avelt.core.errors import AveltError
 
         try:
-            self.workspace.session.do(words, edit(self.workspace.whole))  # type: ignore[operator]
+            self.workspace.session.do(words, edit(self.workspace.whole))
         except AveltError as error:
             self.workspace.said.emit(str(error))
             return False

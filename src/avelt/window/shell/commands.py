@@ -15,6 +15,9 @@ class Command(Record, frozen=True):
     gap: bool = False  # a line before it in its menu
 
 
+#: Keys that are caught where the focus is, and stay as they are.
+FIXED = ("Space", ",", ".")
+
 STATIONS = (
     ("frames", "Frames"),
     ("routes", "Routes"),

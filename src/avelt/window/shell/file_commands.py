@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from avelt.window.shell.recovery import Keeper, Kept
 
 
+_COPY_OR_REPLACE = {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"}
 _PREVIEW = 640.0  # px of a preview's longer side at most
 
 
@@ -261,15 +262,25 @@ class FileCommands(QMainWindow):
         """A version in a window of its own, as work that was saved nowhere."""
         from avelt.core.formats.project_file import open_project
 
-        try:
+        def read() -> Project:
             project = open_project(version)
+            return replace(project, name=f"{project.name}, earlier")
+
+        window = self._beside(read)
+        if window is not None:
+            window.workspace.session.unsaved()
+            window._show_state()
+
+    def _beside(self, read: Callable[[], Project]) -> FileCommands | None:
+        """A window of its own with what is read; none, and why, when it cannot be."""
+        try:
+            project = read()
         except AveltError as error:
             self.say(str(error))
-            return
+            return None
         window = self.another_window()
-        window.show_project(replace(project, name=f"{project.name}, earlier"), None)
-        window.workspace.session.unsaved()
-        window._show_state()
+        window.show_project(project, None)
+        return window
 
     def look_at_file(self) -> None:
         """When the file was written by others since: say so, once, and offer what can be done."""
@@ -289,7 +300,7 @@ class FileCommands(QMainWindow):
         self._asking = True
         wanted = self.choose(
             "The file was changed",
-            f"{path.name} was written by something else since it was opened here. {self._what_differs(path)}",
+            self._what_differs(path),
             {**read, "beside": "Open it beside", "": "Go on with what is open"},
         )
         self._asking = False
@@ -304,21 +315,13 @@ class FileCommands(QMainWindow):
 
         now = stamp_of(path)
         if path == self.workspace.path and now is not None and self._stamp is not None and now != self._stamp:
-            wanted = self.choose(
-                "The file was changed",
-                f"{path.name} was written by something else since it was opened here. {self._what_differs(path)}",
-                {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"},
-            )
+            wanted = self.choose("The file was changed", self._what_differs(path), _COPY_OR_REPLACE)
             if wanted == "copy":
                 return _free_path(path)
             if wanted != "replace":
                 return None
         if is_read_only(path):
-            wanted = self.choose(
-                "A read-only file",
-                f"{path.name} is read-only.",
-                {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"},
-            )
+            wanted = self.choose("A read-only file", f"{path.name} is read-only.", _COPY_OR_REPLACE)
             return _free_path(path) if wanted == "copy" else path if wanted == "replace" else None
         return path
 
@@ -326,11 +329,16 @@ class FileCommands(QMainWindow):
         from avelt.core.formats.differences import differences
         from avelt.core.formats.project_file import open_project
 
+        written = f"{path.name} was written by something else since it was opened here."
         try:
             found = differences(self.workspace.whole, open_project(path))
         except AveltError as error:
-            return f"It cannot be read now: {error.sentence}"
-        return f"There, compared with here: {'; '.join(found)}." if found else "It holds the same project."
+            return f"{written} It cannot be read now: {error.sentence}"
+        return (
+            f"{written} There, compared with here: {'; '.join(found)}."
+            if found
+            else f"{written} It holds the same project."
+        )
 
     def ask(self, dialog: QtWidgets.QDialog) -> bool:
         """Show a dialog until it is answered; gives whether it shall be done."""
@@ -360,13 +368,9 @@ class FileCommands(QMainWindow):
         """A preset's motion on stand-ins, in a window of its own; saving it there changes the preset."""
         from avelt.core.presets.stand_in import stand_in, station_of
 
-        try:
-            project = stand_in(preset)
-        except AveltError as error:
-            self.say(str(error))
+        window = self._beside(lambda: stand_in(preset))
+        if window is None:
             return
-        window = self.another_window()
-        window.show_project(project, None)
         window.preset = preset
         window.go(station_of(preset))
         window._show_state()

@@ -8,11 +8,9 @@ from functools import cache
 from PySide6.QtGui import QKeySequence
 
 from avelt.core.record import Record
-from avelt.window.shell.commands import COMMANDS, STATIONS
+from avelt.window.shell.commands import COMMANDS, FIXED, STATIONS
 
 EVERYWHERE = "everywhere"
-#: Keys that are caught where the focus is, and stay as they are.
-FIXED = ("Space", ",", ".")
 
 
 class KeyRow(Record, frozen=True):

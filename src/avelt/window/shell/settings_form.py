@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from avelt.window.common.settings import ROWS, SettingsKeeper
-from avelt.window.controls.fields import button, label, row
+from avelt.window.controls.fields import button, chosen_row, label, row
 from avelt.window.controls.painted import Pick
 from avelt.window.shell.key_table import KeyRow, conflicts, rows, written
 from avelt.window.theme import Theme
@@ -87,8 +87,7 @@ class SettingsForm(QDialog):
     @property
     def chosen(self) -> KeyRow | None:
         """The command whose row is chosen."""
-        place = self.list.currentIndex().row()
-        return self._rows[place] if 0 <= place < len(self._rows) else None
+        return chosen_row(self.list, self._rows)
 
     def _fill(self) -> None:
         before, wanted = self.chosen, self.search.text().casefold().strip()

@@ -14,7 +14,7 @@ from avelt.core.formats.differences import differences
 from avelt.core.formats.project_file import open_project, read_preview
 from avelt.core.formats.versions import Version
 from avelt.core.model.values import Project
-from avelt.window.controls.fields import button, label, row
+from avelt.window.controls.fields import button, chosen_row, label, row
 
 _PICTURE = 220, 300  # px
 _KEPT = (
@@ -63,8 +63,7 @@ class VersionsForm(QDialog):
     @property
     def chosen(self) -> Version | None:
         """The version whose row is chosen."""
-        place = self.list.currentRow()
-        return self.known[place] if 0 <= place < len(self.known) else None
+        return chosen_row(self.list, self.known)
 
     def _show(self) -> None:
         version = self.chosen

@@ -6,7 +6,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QFrame, QVBoxLayout
 
 from avelt.core.handoff.delivery import Wanted
-from avelt.core.handoff.web import css_folder
+from avelt.core.handoff.web import styles
 from avelt.core.model.find import entrance_route, frame_of_entrance, route_by_id
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route
@@ -29,7 +29,7 @@ class CodeJob(Job):
 
     def work(self) -> str:
         program = compile_route(self.project, self.route)
-        return css_folder(program, self.project, QtLetters(), Wanted(name="transition")).files["motion.css"].decode()
+        return styles(program, QtLetters(), Wanted(name="transition"))
 
 
 class CodePanel(QFrame):
