@@ -12,6 +12,8 @@ from typing import Any
 
 import numpy as np
 
+from avelt.core.curves.handles import parameter
+from avelt.core.geometry.arc import halves
 from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Curve, Handles, Hold, Line
 from avelt.core.model.values import Pose, RoundKey
@@ -148,39 +150,14 @@ def cut(curve: Curve, start: float, end: float) -> tuple[float, float, Curve]:
     if not isinstance(curve, Handles):
         return (0.0, float(end >= 1.0), curve) if isinstance(curve, Hold) else (start, end, Line())
     points = np.array([[0.0, 0.0], [curve.x1, curve.y1], [curve.x2, curve.y2], [1.0, 1.0]])
-    low, high = _parameter(points[:, 0], start), _parameter(points[:, 0], end)
-    part = _between(points, low, high)
+    low, high = parameter(curve.x1, curve.x2, [start, end]).tolist()
+    part = halves(halves(points, high)[0], low / high if high > 0.0 else 0.0)[1]
     (x0, y0), (x3, y3) = part[0], part[3]
     if abs(y3 - y0) <= _SAME or x3 - x0 <= _SAME:
         return float(y0), float(y3), Line()
     inner = (part[1:3] - part[0]) / [x3 - x0, y3 - y0]
     x1, x2 = (min(1.0, max(0.0, float(x))) for x in inner[:, 0])
     return float(y0), float(y3), Handles(x1, float(inner[0, 1]), x2, float(inner[1, 1]))
-
-
-def _parameter(xs: np.ndarray, x: float) -> float:
-    """Where a cubic that never goes back has a value, by halving."""
-    low, high = 0.0, 1.0
-    for _ in range(60):
-        u = (low + high) / 2.0
-        v = 1.0 - u
-        at = 3 * v * v * u * xs[1] + 3 * v * u * u * xs[2] + u**3
-        low, high = (u, high) if at < x else (low, u)
-    return (low + high) / 2.0
-
-
-def _between(points: np.ndarray, low: float, high: float) -> np.ndarray:
-    """The control points (4, 2) of a cubic between two parameters (de Casteljau)."""
-
-    def split(given: np.ndarray, u: float) -> tuple[np.ndarray, np.ndarray]:
-        rows = [given]
-        while len(rows[-1]) > 1:
-            rows.append(rows[-1][:-1] * (1.0 - u) + rows[-1][1:] * u)
-        return np.array([row[0] for row in rows]), np.array([row[-1] for row in rows[::-1]])
-
-    head, _ = split(points, high)
-    _, tail = split(head, low / high if high > 0.0 else 0.0)
-    return tail
 
 
 def along_a_line(found: Keyed, column: int = 0) -> tuple[float, float, list[float]]:

@@ -8,10 +8,7 @@ import msgspec
 
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.handoff.nodes import slug
-from avelt.core.model.values import Project
-
-#: In this order, so that a reader meets each thing before what refers to it.
-ORDER = ("assets", "curves", "inputs", "presets", "parts", "frames", "routes", "tracks", "tapes", "links", "muted")
+from avelt.core.model.values import LISTS, Project
 
 
 def steps_for(project: Project) -> list[dict[str, Any]]:
@@ -21,7 +18,7 @@ def steps_for(project: Project) -> list[dict[str, Any]]:
     if project.swatches:
         once["swatches"] = list(project.swatches)
     steps = [once]
-    for name in ORDER:
+    for name in LISTS:
         steps += [{"do": "add", "to": name, "value": value} for value in getattr(project, name)]
     if project.first:
         steps.append({"do": "set", "in": project.first, "first": True})

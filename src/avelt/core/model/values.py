@@ -269,3 +269,7 @@ class Project(Value, frozen=True):
     presets: tuple[Carried, ...] = ()
     links: tuple[Link, ...] = ()
     muted: tuple[Muted, ...] = ()
+
+
+#: The lists of a project, so that each thing is met before what refers to it.
+LISTS = ("assets", "curves", "inputs", "presets", "parts", "frames", "routes", "tracks", "tapes", "links", "muted")

@@ -9,17 +9,12 @@ import msgspec
 from avelt.core.errors import EditError, FormatError
 from avelt.core.formats.checked import check
 from avelt.core.formats.pictures_in import read_picture
-from avelt.core.model.values import Project
+from avelt.core.model.values import LISTS, Project
 from avelt.core.steps.names import nearest
 from avelt.core.steps.said import Said, Site
 
-#: The lists of a project that whole things are added to, each with its type.
-LISTS: dict[str, Any] = {
-    name: get_args(hint)[0]
-    for name, hint in get_type_hints(Project).items()
-    if name
-    in ("assets", "curves", "inputs", "parts", "frames", "routes", "tracks", "tapes", "presets", "links", "muted")
-}
+#: What is in each list of a project.
+_TYPES: dict[str, Any] = {name: get_args(hint)[0] for name, hint in get_type_hints(Project).items() if name in LISTS}
 
 
 def do_project(project: Project, said: Said, site: Site) -> Project:
@@ -52,7 +47,7 @@ def do_add(project: Project, said: Said, site: Site) -> Project:
     if where not in LISTS:
         raise FormatError(f"A project has no {where!r}.", hint=nearest(str(where), LISTS))
     try:
-        made = msgspec.convert(said["value"], LISTS[where])
+        made = msgspec.convert(said["value"], _TYPES[where])
     except msgspec.ValidationError as error:
         raise FormatError(f"This cannot be read as one of the {where}: {error}.") from None
     if where == "assets":
