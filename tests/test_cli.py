@@ -315,6 +315,10 @@ class Commands(unittest.TestCase):
         self.assertEqual([link.preset for link in open_project(linked).links], ["Whole"])
         (row,) = self.data("preset", "list", "--where", linked)["presets"]
         self.assertEqual((row["name"], row["uses"]), ("Whole", 1))
+        self.run_it("preset", "save", file, "a > b", "--name", "Less", "--without", "length", "--without", "ways")
+        self.assertEqual(self.data("preset", "show", "Less")["left_out"], ["length", "ways"])
+        self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--without", "sparkle", code=2)
+        self.assertIn("length, ", self.errors)
         self.run_it("preset", "save", file, "a", "--loop", "Bob", "--name", "x", code=2)
         self.assertIn("no loop", self.errors)
         self.run_it("preset", "save", file, "nowhere", "--name", "x", code=2)

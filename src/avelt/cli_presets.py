@@ -24,6 +24,7 @@ from avelt.core.presets.adjusted import How, direction_of
 from avelt.core.presets.capture import capture, left_out
 from avelt.core.presets.files import read_file
 from avelt.core.presets.links import carried, put_linked, uses
+from avelt.core.presets.pieces import without
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
@@ -64,6 +65,7 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
     save.add_argument("--kind", choices=KINDS, metavar="KIND", help=", ".join(KINDS))
     save.add_argument("--tag", action="append", default=[], metavar="TAG")
     save.add_argument("--note", default="")
+    _left_out(save)
     put = add("put", "put a preset on layers, a route, a frame", _put, "apply")
     _target(put)
     put.add_argument("--preset", required=True, metavar="NAME")
@@ -74,6 +76,7 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
     put.add_argument("--start", type=float, metavar="MS", help="when it begins")
     put.add_argument("--step", type=float, default=0.0, metavar="MS", help="how much later each of several begins")
     put.add_argument("--as-recorded", action="store_true", help="the recorded ms and px, not shares")
+    _left_out(put)
     put.add_argument("--linked", action="store_true", help="the use changes with the preset from now on")
     put.add_argument("-o", "--out", type=Path, help="write here instead of over FILE")
     bring = add("import", "take preset files, packs and tokens onto the shelf", _import)
@@ -86,6 +89,11 @@ def build_preset(parser: argparse.ArgumentParser) -> None:
         give.add_argument(f"--{name}", default="", help="of a pack")
     remove = add("remove", "take a preset off the shelf", _remove)
     remove.add_argument("name")
+
+
+def _left_out(parser: argparse.ArgumentParser) -> None:
+    words = "leave this of it out: a property, times, curves, ways, ties, staggers, content, length"
+    parser.add_argument("--without", action="append", default=[], metavar="PIECE", help=words)
 
 
 def _target(parser: argparse.ArgumentParser) -> None:
@@ -189,7 +197,7 @@ def _pair(project: Project, route: Route, name: str) -> PairKey:
 
 def _save(args: Arguments) -> None:
     project = open_project(args.file)
-    preset = _captured(project, _what(project, args.what), args)
+    preset = without(_captured(project, _what(project, args.what), args), args.without)
     words = dict.fromkeys(word.strip() for word in args.tag if word.strip())
     preset = from_json(to_json(replace(preset, tags=tuple(words), note=args.note)), args.name)
     print(Shelf().keep(preset))
@@ -261,7 +269,7 @@ def _put(args: Arguments) -> None:
     else:
         target = Where(frame=what.id, layers=tuple(find_layer(what, name).id for name in args.layer))
     direction = direction_of(args.direction) if args.direction else ""
-    how = How(not args.as_recorded, args.stretch, args.strength, direction, args.start, args.step)
+    how = How(not args.as_recorded, args.stretch, args.strength, direction, args.start, args.step, tuple(args.without))
     done = (put_linked if args.linked else put_preset)(project, preset, target, how)
     save_project(done.project, args.out or args.file)
     if done.says:

@@ -6,17 +6,21 @@ from msgspec.structs import replace
 
 from avelt.core.edits.cues import space_of_cues
 from avelt.core.edits.loops import edit_loop, remove_loop
+from avelt.core.edits.parts import in_stage, make_part
 from avelt.core.edits.routes import remove_route, set_cue, set_duration
-from avelt.core.errors import EditError
+from avelt.core.errors import EditError, FormatError
+from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json as project_from
 from avelt.core.formats.project_file import to_json as project_to
 from avelt.core.model.curves import Handles, Spring
 from avelt.core.model.find import frame_by_id, route_by_id
 from avelt.core.model.motion import CueKey, PairKey
+from avelt.core.model.parts import part_by_id
 from avelt.core.model.values import Project
 from avelt.core.presets.adjusted import How
 from avelt.core.presets.links import carried, cut_loose, put_linked, refreshed, reset, take_changed, uses
 from avelt.core.presets.places import Where
+from avelt.core.presets.record import capture_part
 from avelt.core.presets.shelf import built_in
 from avelt.core.presets.values import Preset
 from avelt.core.timing.schedule import timed
@@ -148,6 +152,88 @@ class Links(unittest.TestCase):
     def test_what_cannot_be_read_is_left_alone(self) -> None:
         broken = replace(self.project, presets=(replace(self.project.presets[0], document="{"),))
         self.assertEqual((uses(broken), take_changed(broken, quicker(CALM))), ([], (broken, 0)))
+
+
+class InsideParts(unittest.TestCase):
+    """Linked inside a part and outside at once: one preset, whatever is open."""
+
+    def setUp(self) -> None:
+        self.anchor = by_name("At anchor")
+        project = put_linked(scene(), self.anchor, Where(frame="C", layers=("e",))).project
+        project, self.part, _ = make_part(project, "A", ["t"], "Buoy")
+        pose = part_by_id(project, self.part).poses[0]
+        self.inside = Where(frame=pose.id, layers=(pose.layers[0].id,))
+        self.outer = project
+        self.project = self.put(self.anchor)
+
+    def put(self, preset: Preset) -> Project:
+        return in_stage(self.outer, self.part, lambda stage: put_linked(stage, preset, self.inside).project)
+
+    def slower(self, ms: float = 4000.0) -> Preset:
+        assert self.anchor.loop is not None
+        return replace(self.anchor, loop=replace(self.anchor.loop, loop=replace(self.anchor.loop.loop, duration=ms)))
+
+    def durations(self, project: Project) -> list[float]:
+        frames = (frame_by_id(project, "C"), part_by_id(project, self.part).poses[0])
+        return [loop.duration for frame in frames for loop in frame.loops]
+
+    def test_the_project_keeps_its_own(self) -> None:
+        self.assertEqual(self.project.links, self.outer.links)
+        self.assertEqual(len(part_by_id(self.project, self.part).links), 1)
+        other_one = put_linked(self.outer, by_name("Beacon"), Where(frame="D", layers=("f",))).project
+        self.outer = other_one
+        both = self.put(self.anchor)
+        self.assertEqual(sorted(entry.name for entry in both.presets), ["At anchor", "Beacon"])
+        self.assertEqual(both.links, other_one.links)
+        self.assertEqual([use.where.split(": ")[0] for use in uses(both)][2], "Buoy")
+
+    def test_it_is_written_and_read(self) -> None:
+        self.assertEqual(project_from(project_to(self.project), "x"), self.project)
+
+    def test_all_uses_change_inside_and_outside(self) -> None:
+        new, count = take_changed(self.project, self.slower())
+        self.assertEqual((count, self.durations(new)), (2, [4000.0, 4000.0]))
+        self.assertEqual([use.own for use in uses(new)], [(), ()])
+
+    def test_own_changes_inside_stay_and_are_taken_back(self) -> None:
+        pose = part_by_id(self.project, self.part).poses[0]
+
+        def own(stage: Project) -> Project:
+            return edit_loop(stage, pose.id, pose.loops[0].id, lambda old: replace(old, duration=77.0))
+
+        mine = in_stage(self.project, self.part, own)
+        self.assertEqual([use.own for use in uses(mine)], [(), ("duration",)])
+        new, _ = take_changed(mine, self.slower())
+        self.assertEqual(self.durations(new), [4000.0, 77.0])
+        back = reset(new, uses(new)[1].link.id)
+        self.assertEqual(self.durations(back), [4000.0, 4000.0])
+
+    def test_cut_loose_inside(self) -> None:
+        outside, inside = uses(self.project)
+        loose = cut_loose(self.project, [inside.link.id])
+        self.assertEqual(
+            ([use.where for use in uses(loose)], part_by_id(loose, self.part).links), ([outside.where], ())
+        )
+        new, count = take_changed(loose, self.slower())
+        self.assertEqual((count, self.durations(new)), (1, [4000.0, self.durations(self.project)[1]]))
+        self.assertEqual(cut_loose(loose, [outside.link.id]).presets, ())
+
+    def test_the_preset_stays_while_only_a_part_links_to_it(self) -> None:
+        alone = cut_loose(self.project, [self.project.links[0].id])
+        self.assertEqual([entry.name for entry in alone.presets], ["At anchor"])
+        loose = put_linked(alone, by_name("Beacon"), Where(frame="D", layers=("f",))).project
+        self.assertEqual(sorted(entry.name for entry in loose.presets), ["At anchor", "Beacon"])
+
+    def test_a_part_as_a_preset_goes_without_links(self) -> None:
+        preset = capture_part(self.project, self.part, "Buoy")
+        assert preset.part is not None
+        self.assertEqual(preset.part.parts[-1].links, ())
+
+    def test_two_links_of_one_id_are_refused(self) -> None:
+        part = part_by_id(self.project, self.part)
+        twice = replace(self.project, parts=(replace(part, links=self.project.links),))
+        with self.assertRaises(FormatError):
+            check(twice)
 
 
 if __name__ == "__main__":

@@ -61,15 +61,16 @@ class KeptFiles(unittest.TestCase):
         self.assertEqual(open_project(FILES / "format_3.avelt"), open_project(FILES / "format_4.avelt"))
 
     def test_today_writes_what_the_kept_file_of_today_says(self) -> None:
-        project = open_project(FILES / "format_8.avelt")
-        self.assertEqual(json.loads(to_json(project)), document("format_8.avelt"))
+        project = open_project(FILES / "format_9.avelt")
+        self.assertEqual(json.loads(to_json(project)), document("format_9.avelt"))
         self.assertEqual(project.muted[0].reason, "meant so")
-        self.assertEqual([use.own for use in uses(project)], [("fill",), ()])
+        self.assertEqual([use.own for use in uses(project)], [("fill",), (), ()])
+        self.assertEqual(project.parts[0].links[0].left_out, ("position",))
 
-    def test_five_to_eight_only_add(self) -> None:
-        for number in ("4", "5", "6", "7"):
+    def test_five_to_nine_only_add(self) -> None:
+        for number in ("4", "5", "6", "7", "8"):
             project = open_project(FILES / f"format_{number}.avelt")
-            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 8})
+            self.assertEqual(json.loads(to_json(project)), {**document(f"format_{number}.avelt"), "format": 9})
         today = open_project(FILES / "format_6.avelt")
         self.assertEqual((today.frames[0].scroll, [tape.name for tape in today.tapes]), ("down", ["Tour"]))
         self.assertEqual([follow.name for frame in today.frames for follow in frame.follows][:2], ["sink", "tug"])
@@ -143,9 +144,9 @@ class NothingIsDropped(unittest.TestCase):
                     self.assertTrue(kind.__struct_config__.forbid_unknown_fields, name)
 
     def test_the_format_is_written_always_and_a_newer_one_refused(self) -> None:
-        made = document("format_8.avelt")
-        self.assertEqual(made["format"], 8)
-        made["format"] = 9
+        made = document("format_9.avelt")
+        self.assertEqual(made["format"], 9)
+        made["format"] = 10
         with self.assertRaises(FormatError) as caught:
             from_json(json.dumps(made).encode(), "x.avelt")
         self.assertIn("newer", str(caught.exception))

@@ -175,7 +175,7 @@ class Files(unittest.TestCase):
 
     def test_it_reads_back_the_same(self) -> None:
         self.assertEqual(from_json(to_json(self.preset), "x"), self.preset)
-        self.assertEqual(json.loads(to_json(self.preset))["format"], 3)
+        self.assertEqual(json.loads(to_json(self.preset))["format"], 4)
 
     def test_the_shelf_keeps_finds_and_forgets(self) -> None:
         self.assertEqual(self.shelf.read().presets, ())

@@ -17,15 +17,19 @@ from avelt.core.edits.routes import set_duration
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_layer
 from avelt.core.presets import packs
+from avelt.core.presets.links import uses
 from avelt.core.presets.moves import moves
 from avelt.core.presets.picture import picture_of
+from avelt.core.presets.pieces import pieces, without
 from avelt.core.presets.shelf import built_in
 from avelt.core.presets.stand_in import edited, stand_in, station_of
 from avelt.core.presets.values import Preset, to_json
+from avelt.core.timing.schedule import timed
 from avelt.window.shelf.cards import dragged
 from avelt.window.shelf.liking import ONLY
+from avelt.window.shelf.save_form import SaveForm
 from avelt.window.shelf.take_form import TakeForm
-from tests.support import WindowCase, click
+from tests.support import WindowCase, click, type_into
 
 
 def built(name: str) -> Preset:
@@ -48,6 +52,17 @@ class OnStandIns(unittest.TestCase):
                     a, b = (p.program.from_start(share * one.duration).vector for p in (one, other))
                     self.assertEqual(a.shape, b.shape)
                     self.assertLess(abs(a - b).max(initial=0.0), 1e-3)
+
+    def test_what_was_left_out_stays_so(self) -> None:
+        for preset in built_in():
+            for piece in pieces(preset):
+                with self.subTest(preset.name, piece=piece.key):
+                    if len(pieces(preset)) == 1:
+                        continue
+                    less = without(preset, [piece.key])
+                    again = edited(less, stand_in(less))
+                    self.assertEqual(again.left_out, less.left_out)
+                    self.assertNotIn(piece.key, [found.key for found in pieces(again)])
 
     def test_each_is_edited_where_its_kind_is(self) -> None:
         self.assertEqual(station_of(of_kind("loop")), "loops")
@@ -75,6 +90,89 @@ class InTheDrawer(WindowCase, unittest.TestCase):
         self.shelf.only.setCurrentIndex(place)
         self.shelf.only.activated.emit(place)
         return [entry.name for entry in self.shelf.cards.entries]
+
+    def test_what_is_put_on_is_ticked(self) -> None:
+        self.station.pick(
+            next(row.key for row in self.station.sheet.body.rows if not row.prop and None not in row.key.pair)
+        )
+        self.shelf.choose("Calm crossing")
+        words = [action.text() for action in self.shelf.holds_menu.actions()]
+        self.assertEqual([text.split(",")[0] for text in words], ["times", "curve"])
+        self.shelf.holds_menu.setActiveAction(self.shelf.holds_menu.actions()[0])
+        QTest.keyClick(self.shelf.holds_menu, Qt.Key.Key_Space)
+        self.assertEqual((self.shelf.holds.text(), self.shelf.measure().left_out), ("1 of 2", ("times",)))
+        key = self.station.context.key
+        before = timed(self.project, self.workspace.route.transition, *key)
+        self.shelf.put_on("Calm crossing")
+        after = timed(self.project, self.workspace.route.transition, *key)
+        self.assertEqual((before.start, before.end), (after.start, after.end))
+        self.assertEqual(self.workspace.session.undo_label, "put Calm crossing on")
+        self.shelf.choose("Goes, then grows")
+        self.assertEqual((self.shelf.holds.text(), self.shelf.measure().left_out), ("All of it", ()))
+        for action in self.shelf.holds_menu.actions():
+            action.setChecked(False)
+        self.assertFalse(self.shelf.use.isEnabled())
+        self.assertIn("Nothing would be left", self.shelf.preview.says)
+
+    def test_what_is_kept_is_ticked(self) -> None:
+        self.shelf.close_shelf()
+        forms: list[SaveForm] = []
+
+        def fill(form: SaveForm) -> bool:
+            forms.append(form)
+            form.what.setCurrentIndex(form.what.count() - 1)
+            type_into(form.name, "Whole")
+            tick = next(tick for key, tick in form.ticks if key == "length")
+            tick.setChecked(False)
+            self.assertIn("stays as it is", form.note.text())
+            return True
+
+        with mock.patch.object(self.window, "ask", fill):
+            self.window.do("save_preset")
+        self.assertEqual(self.workspace.shelf.find("Whole").left_out, ("length",))
+        for _, tick in forms[0].ticks:
+            tick.setChecked(False)
+        self.assertFalse(forms[0].ok.isEnabled())
+        forms[0].what.setCurrentIndex(0)
+        self.assertTrue(forms[0].ok.isEnabled())
+
+    def test_linked_inside_a_part_and_outside(self) -> None:
+        self.shelf.close_shelf()
+        self.window.go("frames")
+        anchor = of_kind("loop")
+        self.workspace.shelf.keep(replace(anchor, name="Mine"))
+
+        def put() -> None:
+            self.window.do("shelf")
+            self.settle()
+            self.shelf.choose("Mine")
+            if not self.shelf.linked.isChecked():
+                click(self.shelf.linked)
+            click(self.shelf.use)
+            self.shelf.close_shelf()
+
+        frame = self.project.frames[0]
+        self.workspace.choose(frame.id, frame.layers[0].id)
+        put()
+        part = self.workspace.whole.parts[0]
+        self.workspace.open_part(part.id)
+        pose = part.poses[0]
+        self.workspace.choose(pose.id, pose.layers[0].id)
+        put()
+        self.workspace.close_part()
+        names = [use.where.split(": ")[0] for use in uses(self.workspace.whole, "Mine")]
+        self.assertEqual((len(names), names[1]), (2, part.name))
+        assert anchor.loop is not None
+        slower = replace(anchor.loop, loop=replace(anchor.loop.loop, duration=3333.0))
+        self.workspace.shelf.keep(replace(anchor, name="Mine", loop=slower))
+        self.workspace.open_part(part.id)  # it changes everywhere, whatever is open
+        self.shelf._shelf_changed()
+        self.workspace.close_part()
+        whole = self.workspace.whole
+        ends = [whole.frames[0].loops[-1].duration, whole.parts[0].poses[0].loops[-1].duration]
+        self.assertEqual(ends, [3333.0, 3333.0])
+        self.window.do("undo")
+        self.assertNotEqual(self.workspace.whole.parts[0].poses[0].loops[-1].duration, 3333.0)
 
     def test_favourites(self) -> None:
         name = self.shelf.cards.entries[3].name

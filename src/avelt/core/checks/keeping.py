@@ -15,19 +15,23 @@ _MORE = 3.0  # times as many pixels across as it is shown with at its largest
 
 
 def links(project: Project) -> Iterator[Trouble]:
-    """Links to what the project does not carry, and carried presets without a quieter stand-in."""
+    """Links to what the project does not carry."""
     carried = {entry.name for entry in project.presets}
     for link in project.links:
         if link.preset not in carried:
             about = (link.route,) if link.route else ()
             says = f"The preset {link.preset} is linked to, but the project does not carry it."
             yield Trouble("link gone", says, about, (link.frame,) if link.frame else (), others=(link.id,))
+
+
+def quieter(project: Project) -> Iterator[Trouble]:
+    """Carried presets without a quieter stand-in."""
     for entry in project.presets:
         try:
-            quieter = json.loads(entry.document).get("quieter", "")
+            named = json.loads(entry.document).get("quieter", "")
         except (ValueError, AttributeError):
-            quieter = ""
-        if not quieter:
+            named = ""
+        if not named:
             says = f"The preset {entry.name} names no quieter variant for people who ask for less motion."
             yield Trouble("no quieter", says, others=(entry.name,))
 
@@ -58,4 +62,4 @@ def heavy_pictures(project: Project) -> Iterator[Trouble]:
             yield Trouble("picture heavy", says, (), (there,), layers=(ident,))
 
 
-RULES = (links, tapes, heavy_pictures)
+RULES = (quieter, tapes, heavy_pictures)

@@ -88,6 +88,7 @@ OF_STAGES: tuple[Callable[[Project], Iterator[Trouble]], ...] = (
     *pairs.RULES,
     *motion.RULES,
     *seen.RULES,
+    keeping.links,
 )
 OF_PROJECT: tuple[Callable[[Project], Iterator[Trouble]], ...] = (parts.unused_parts, *keeping.RULES)
 GoOn = Callable[[int, int], bool]

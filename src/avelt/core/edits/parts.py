@@ -18,7 +18,17 @@ from avelt.core.errors import EditError, FormatError
 from avelt.core.model.expressions import names_in, parse_value
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.kinds import part_of
-from avelt.core.model.parts import as_stage, fits, part_by_id, parts_in, pose_of, refuse_circles, used_by, uses_in
+from avelt.core.model.parts import (
+    as_stage,
+    fits,
+    linked_names,
+    part_by_id,
+    parts_in,
+    pose_of,
+    refuse_circles,
+    used_by,
+    uses_in,
+)
 from avelt.core.model.triggers import InputValue, hot_area, on_layer
 from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Part, Project, Use
 
@@ -245,6 +255,7 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         routes=made.routes,
         inputs=made.inputs,
         tracks=made.tracks,
+        links=made.links,
         first=first,
         w=size.w,
         h=size.h,
@@ -258,8 +269,13 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
         tracks=project.tracks,
         first=project.first,
         tapes=project.tapes,
+        links=project.links,
     )
     made = put_part(outer, changed)
+    # Inside one sees only the presets that are linked to from there.
+    names, wanted = {entry.name for entry in made.presets}, linked_names(made)
+    others = tuple(e for e in project.presets if e.name in wanted and e.name not in names)
+    made = replace(made, presets=(*made.presets, *others)) if others else made
     for entry in project.curves:
         if not any(e.id == entry.id for e in made.curves) and (count := curve_users(made, entry.id)):
             raise EditError(f"“{entry.name}” is used {count} time{'s' if count != 1 else ''} outside of the part.")

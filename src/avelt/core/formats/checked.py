@@ -12,8 +12,8 @@ from avelt.core.formats.checked_motion import curve_is_sound, tracks_are_sound, 
 from avelt.core.formats.sound import colour_is_sound, number_is_sound, size_is_sound, unique
 from avelt.core.model import expressions
 from avelt.core.model.limits import MAX_DEPTH, MAX_FRAMES, MAX_LAYERS, MAX_MS, MAX_PATH_NUMBERS, MAX_PRESET_BYTES
-from avelt.core.model.links import MOST_LINKS
-from avelt.core.model.parts import refuse_circles
+from avelt.core.model.links import MOST_LINKS, Link
+from avelt.core.model.parts import all_links, refuse_circles
 from avelt.core.model.tape_sound import tape_is_sound
 from avelt.core.model.triggers import MOST_LAG, STAYS, ShowOver
 from avelt.core.model.values import (
@@ -78,7 +78,7 @@ def check(project: Project) -> None:
         except FormatError as error:
             raise error.at(f"tapes[{k}]") from None
     unique([entry.name for entry in project.presets], "presets")
-    unique([link.id for link in project.links], "links")
+    unique([link.id for link in all_links(project)], "links")
     _links(project)
     if len(project.muted) > MOST_LINKS or any(len(entry.reason) > _LONGEST_REASON for entry in project.muted):
         raise FormatError("There is more muted than can be.", "muted")
@@ -91,16 +91,22 @@ def check(project: Project) -> None:
 
 def _links(project: Project) -> None:
     """Linked presets are of a size that can be, and what links to them says numbers that can be."""
-    if len(project.links) > MOST_LINKS:
+    if len(all_links(project)) > MOST_LINKS:
         raise FormatError(f"There are more than {MOST_LINKS} links.", "links")
     for k, entry in enumerate(project.presets):
         if not entry.name.strip() or len(entry.document) > MAX_PRESET_BYTES:
             raise FormatError(
                 "A preset that is carried needs a name, and is not larger than one may be.", f"presets[{k}]"
             )
-    for k, link in enumerate(project.links):
+    _these_links(project.links, "links")
+    for n, part in enumerate(project.parts):
+        _these_links(part.links, f"parts[{n}].links")
+
+
+def _these_links(links: tuple[Link, ...], place: str) -> None:
+    for k, link in enumerate(links):
         for value in (link.stretch, link.strength, link.start or 0.0, link.step):
-            number_is_sound(value, f"links[{k}]", MAX_MS, -MAX_MS)
+            number_is_sound(value, f"{place}[{k}]", MAX_MS, -MAX_MS)
 
 
 def _part(part: Part, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:

@@ -13,6 +13,7 @@ What changed:
 - 6: frames that scroll, layers that stay put or follow a value, lag of follows, kept tapes. Only added.
 - 7: linked presets. Only added.
 - 8: findings of checks that are muted. Only added.
+- 9: links of parts, and what a use of a linked preset leaves out. Only added.
 """
 
 from __future__ import annotations
@@ -37,14 +38,14 @@ _ON_ARRIVAL = {"go on": "continue", "start over": "restart"}
 
 
 def migrated(document: Document, version: int) -> Document:
-    """A project's document of format ``version`` (1 to 7) as one of format 8."""
+    """A project's document of format ``version`` (1 to 8) as one of format 9."""
     for step in _STEPS[version - 1 :]:
         document = step(document)
     return document
 
 
 def migrated_preset(document: Document, version: int) -> Document:
-    """A preset's document of format ``version`` (1 or 2) as one of format 3: the same words as in projects; what moves
+    """A preset's document of format ``version`` (1 to 3) as one of format 4: the same words as in projects; what moves
     one layer is called a layer motion."""
     if version > 1:
         return _layer_motion(document)
@@ -57,7 +58,7 @@ def migrated_preset(document: Document, version: int) -> Document:
 
 def _layer_motion(document: Document) -> Document:
     kind = document.get("kind")
-    return {**document, "kind": "layer motion" if kind == "cue set" else kind, "format": 3}
+    return {**document, "kind": "layer motion" if kind == "cue set" else kind, "format": 4}
 
 
 def _only_added(document: Document) -> Document:
@@ -92,6 +93,11 @@ def _of_eight(document: Document) -> Document:
     return {**document, "format": 8}
 
 
+def _of_nine(document: Document) -> Document:
+    """Format 8 to 9."""
+    return {**document, "format": 9}
+
+
 _STEPS: tuple[Callable[[Document], Document], ...] = (
     _only_added,
     _only_added,
@@ -100,6 +106,7 @@ _STEPS: tuple[Callable[[Document], Document], ...] = (
     _of_six,
     _of_seven,
     _of_eight,
+    _of_nine,
 )
 
 

@@ -31,3 +31,4 @@ class Link(Value, frozen=True):
     direction: str = ""
     start: float | None = None
     step: float = 0.0
+    left_out: tuple[str, ...] = ()

@@ -9,7 +9,7 @@ import msgspec
 from avelt.core.errors import FormatError, NotFound
 from avelt.core.model.find import by_identity, walk
 from avelt.core.model.kinds import part_of
-from avelt.core.model.values import Frame, Input, Layer, Part, Project, Use
+from avelt.core.model.values import Frame, Input, Layer, Link, Part, Project, Use
 
 replace = msgspec.structs.replace
 MAX_DEPTH = 16  # parts in parts
@@ -59,7 +59,18 @@ def as_stage(project: Project, part: Part) -> Project:
         first=part.first or part.poses[0].id,
         tracks=part.tracks,
         tapes=(),
+        links=part.links,
     )
+
+
+def all_links(project: Project) -> list[Link]:
+    """The links of a project and its parts to presets."""
+    return [*project.links, *(link for part in project.parts for link in part.links)]
+
+
+def linked_names(project: Project) -> set[str]:
+    """The names of the presets that a project and its parts link to."""
+    return {link.preset for link in all_links(project)}
 
 
 def parts_in(part: Part) -> Iterator[str]:

@@ -66,7 +66,7 @@ from avelt.core.model.tapes import Tape
 from avelt.core.model.triggers import Action, Go, InputValue, Tap, Trigger
 from avelt.core.model.value import Value
 
-FORMAT = 8  # the version written into files; how older ones are read is in formats/migrate.py
+FORMAT = 9  # the version written into files; how older ones are read is in formats/migrate.py
 
 
 class NamedCurve(Value, frozen=True):
@@ -227,7 +227,8 @@ class Asset(Value, frozen=True):
 
 class Part(Value, frozen=True):
     """A thing that is made once and used often: its poses are frames of its own size, with routes between them and
-    inputs of its own. ``first`` is the pose that it starts with; ``tracks`` are its running orders."""
+    inputs of its own. ``first`` is the pose that it starts with; ``tracks`` are its running orders, ``links`` the
+    linked presets that are put on inside."""
 
     id: str
     name: str
@@ -239,6 +240,7 @@ class Part(Value, frozen=True):
     first: str = ""
     note: str = ""
     tracks: tuple[Track, ...] = ()
+    links: tuple[Link, ...] = ()
 
 
 class Muted(Value, frozen=True):

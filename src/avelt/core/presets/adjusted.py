@@ -26,7 +26,8 @@ _FORTH = {"right": "right", "left": "left", "down": "bottom", "up": "top"}  # wh
 class How(Record, frozen=True):
     """How a preset is put on. ``follow``: times as shares of the target's length and distances of its layers; else what
     was recorded. ``stretch`` multiplies times, ``strength`` distances and overshoot. ``direction`` is where the layer
-    moves to, ``start`` when it begins, ms (``None``: as recorded). ``step``: how much later each of several begins."""
+    moves to, ``start`` when it begins, ms (``None``: as recorded). ``step``: how much later each of several begins.
+    ``left_out``: the pieces of it (see ``pieces.py``) that are not put on."""
 
     follow: bool = True
     stretch: float = 1.0
@@ -34,6 +35,7 @@ class How(Record, frozen=True):
     direction: Direction = ""
     start: float | None = None
     step: float = 0.0
+    left_out: tuple[str, ...] = ()
 
 
 def direction_of(text: str) -> Direction:

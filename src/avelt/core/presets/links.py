@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping
+from functools import partial
 from typing import Any, cast
 
 import msgspec
 
 from avelt.core.edits.frames import put_frame
+from avelt.core.edits.parts import in_stage
 from avelt.core.edits.routes import edit_transition
 from avelt.core.errors import AveltError, EditError, NotFound
 from avelt.core.model.find import frame_by_id, route_by_id
 from avelt.core.model.links import Carried, Link
 from avelt.core.model.motion import PairKey, Transition
+from avelt.core.model.parts import as_stage, linked_names
 from avelt.core.model.values import Loop, Project
 from avelt.core.presets.adjusted import Direction, How
 from avelt.core.presets.places import Done, Where
@@ -37,7 +40,10 @@ class Use(Record, frozen=True):
 
 
 def put_linked(project: Project, preset: Preset, where: Where, how: How | None = None) -> Done:
-    """Put a preset on, and remember that it is linked. A link that was on the same place gives way."""
+    """Put a preset on, and remember that it is linked. A link that was on the same place gives way.
+
+    Inside a part (``parts.in_stage``) the whole project has to have taken the preset before (``take_changed``).
+    """
     how = how or How()
     if preset.kind == "part":
         raise EditError("A part is one for all its uses anyway: it needs no link.")
@@ -75,6 +81,7 @@ def put_linked(project: Project, preset: Preset, where: Where, how: How | None =
                 how.direction,
                 start,
                 0.0 if several else how.step,
+                how.left_out,
             )
         )
         next_id += 1
@@ -94,30 +101,38 @@ def carried(project: Project, name: str) -> Preset | None:
 
 
 def uses(project: Project, name: str = "") -> list[Use]:
-    """The uses of a preset (of all of them) in a project, and what on each was changed by hand."""
+    """The uses of a preset (of all of them) in a project and its parts, and what on each was changed by hand."""
     found = []
-    for link in project.links:
-        if name and link.preset != name:
-            continue
-        preset, words = carried(project, link.preset), _words(project, link)
-        if preset is not None and words:
-            found.append(Use(link, words, _own(project, link, preset)))
+    for part, stage in _stages(project):
+        for link in stage.links:
+            if name and link.preset != name:
+                continue
+            preset, words = carried(project, link.preset), _words(stage, link)
+            if preset is not None and words:
+                found.append(Use(link, f"{stage.name}: {words}" if part else words, _own(stage, link, preset)))
     return found
 
 
 def reset(project: Project, link_id: str) -> Project:
     """A use as its preset says, without what was changed on it."""
-    link = _link(project, link_id)
+    part, link = _link(project, link_id)
     preset = carried(project, link.preset)
     if preset is None:
         raise NotFound(f"The project does not carry {link.preset!r}.")
-    return _put_again(project, link, preset)
+    return _in(project, part, lambda stage: _put_again(stage, link, preset))
 
 
 def cut_loose(project: Project, link_ids: Iterable[str]) -> Project:
     """Uses that stay as they are and do not follow their preset any more."""
     gone = set(link_ids)
-    return _tidy(replace(project, links=tuple(link for link in project.links if link.id not in gone)))
+
+    def less(stage: Project) -> Project:
+        return replace(stage, links=tuple(link for link in stage.links if link.id not in gone))
+
+    for part, stage in _stages(project):
+        if any(link.id in gone for link in stage.links):
+            project = _in(project, part, less)
+    return _tidy(project)
 
 
 def take_changed(project: Project, preset: Preset) -> tuple[Project, int]:
@@ -127,15 +142,15 @@ def take_changed(project: Project, preset: Preset) -> tuple[Project, int]:
     if old is None or old == preset:
         return project, 0
     count = 0
-    for link in project.links:
-        if link.preset != preset.name or not _words(project, link):
-            continue
-        try:
-            base, new = _put_again(project, link, old), _put_again(project, link, preset)
-        except AveltError:
-            continue  # it does not fit there any more: the use stays as it is
-        project = _with(project, link, _merged(_of(base, link), _of(new, link), _of(project, link)))
-        count += 1
+    for part, stage in _stages(project):
+        for link in stage.links:
+            if link.preset != preset.name or not _words(stage, link):
+                continue
+            try:
+                project = _in(project, part, partial(_taken, link, old, preset))
+            except AveltError:
+                continue  # it does not fit there any more: the use stays as it is
+            count += 1
     document = to_json(preset).decode()
     entries = tuple(replace(c, document=document) if c.name == preset.name else c for c in project.presets)
     return replace(project, presets=entries), count
@@ -152,17 +167,34 @@ def refreshed(project: Project, shelf: Iterable[Preset]) -> tuple[Project, tuple
     return project, tuple(names)
 
 
-def _link(project: Project, link_id: str) -> Link:
-    for link in project.links:
-        if link.id == link_id:
-            return link
+def _taken(link: Link, old: Preset, new: Preset, stage: Project) -> Project:
+    """One use, which followed a preset as it was, as the preset says now."""
+    base, other = _put_again(stage, link, old), _put_again(stage, link, new)
+    return _with(stage, link, _merged(_of(base, link), _of(other, link), _of(stage, link)))
+
+
+def _stages(project: Project) -> list[tuple[str, Project]]:
+    """The project, and its parts each as one with its id."""
+    return [("", project), *((part.id, as_stage(project, part)) for part in project.parts if part.links)]
+
+
+def _in(project: Project, part: str, edit: Callable[[Project], Project]) -> Project:
+    return in_stage(project, part, edit) if part else edit(project)
+
+
+def _link(project: Project, link_id: str) -> tuple[str, Link]:
+    """A link, and the part that it is in."""
+    for part, stage in _stages(project):
+        for link in stage.links:
+            if link.id == link_id:
+                return part, link
     raise NotFound(f"There is no link {link_id!r}.")
 
 
 def _tidy(project: Project) -> Project:
     """Without presets that nothing links to, and links whose place is gone."""
     links = tuple(link for link in project.links if _words(project, link))
-    wanted = {link.preset for link in links}
+    wanted = linked_names(replace(project, links=links))
     return replace(project, links=links, presets=tuple(c for c in project.presets if c.name in wanted))
 
 
@@ -182,7 +214,7 @@ def _words(project: Project, link: Link) -> str:
 
 def _how(link: Link) -> How:
     direction = cast("Direction", link.direction)
-    return How(link.follow, link.stretch, link.strength, direction, link.start, link.step)
+    return How(link.follow, link.stretch, link.strength, direction, link.start, link.step, link.left_out)
 
 
 def _put_again(project: Project, link: Link, preset: Preset) -> Project:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Literal
 
 import msgspec
@@ -18,6 +19,7 @@ from avelt.core.model.motion import Cue, CueKey, PairKey, Transition
 from avelt.core.model.values import Layer, Loop, Project
 from avelt.core.presets.adjusted import How, adjusted
 from avelt.core.presets.capture import put
+from avelt.core.presets.pieces import as_it_was, without
 from avelt.core.presets.places import Done, Where, first_route
 from avelt.core.presets.roles import on_roles, on_routes
 from avelt.core.presets.take_part import take_part
@@ -33,6 +35,20 @@ _KINDS: tuple[Literal["leave", "enter"], ...] = ("leave", "enter")  # by whether
 def put_preset(project: Project, preset: Preset, where: Where, how: How | None = None) -> Done:
     """The preset on what was chosen. ``EditError`` where it cannot be put there at all."""
     how = how or How()
+    preset, before = without(preset, how.left_out), project
+    done = _put(project, preset, where, how)
+    project = done.project
+    for route_id in where.routes if preset.left_out else ():
+        project = edit_transition(project, route_id, partial(_own_kept, before, route_id, preset.left_out))
+    return replace(done, project=project)
+
+
+def _own_kept(before: Project, route_id: str, left_out: tuple[str, ...], new: Transition) -> Transition:
+    """A motion that was put on, where what was left out is as the route had it."""
+    return as_it_was(route_by_id(before, route_id).transition, new, left_out)
+
+
+def _put(project: Project, preset: Preset, where: Where, how: How) -> Done:
     if how.direction and preset.kind in _NO_DIRECTION:
         raise EditError(f"“{preset.name}” goes where its layers go: it has no direction of its own.")
     if preset.kind in ("enter", "leave", "layer motion"):

@@ -193,7 +193,7 @@ def capture_part(project: Project, part_id: str, name: str, note: str = "") -> P
     assets = tuple(
         PresetAsset(a.id, a.ext, a.w, a.h, b64encode(a.data).decode()) for a in project.assets if a.id in wanted
     )
-    parts = tuple(_written(project, entry) for entry in reversed(found))
+    parts = tuple(replace(_written(project, entry), links=()) for entry in reversed(found))
     return Preset(name.strip(), "part", 0.0, note=note, part=PartOf(parts, assets), size=(part.w, part.h))
 
 

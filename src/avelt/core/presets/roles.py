@@ -14,6 +14,7 @@ from avelt.core.model.motion import CueKey, PairKey, Transition
 from avelt.core.model.values import Layer, Project, Route
 from avelt.core.pairing.engine import Pairing, pair_frames
 from avelt.core.presets.adjusted import How, in_time
+from avelt.core.presets.pieces import LENGTH
 from avelt.core.presets.places import Done, Where, first_route
 from avelt.core.presets.values import Preset, Recorded
 from avelt.core.timing.compile import pairing_of
@@ -84,15 +85,25 @@ def on_routes(project: Project, preset: Preset, where: Where, how: How) -> Done:
     """A whole transition on routes, in the place of what they had."""
     source, placed, missed = _recorded(preset), 0, 0
     for route_id in where.routes or (first_route(where),):
-        made, more, less = copy_motion(_with_source(project, source), _SOURCE, [route_id])
+        route = route_by_id(project, route_id)
+        own = _as_long(source, preset, route, project, how) if LENGTH in preset.left_out else source
+        made, more, less = copy_motion(_with_source(project, own), _SOURCE, [route_id])
         motion = route_by_id(made, route_id).transition
         project = edit_route(
             project,
             route_id,
-            lambda old, motion=motion: replace(old, transition=motion, delay=source.delay),  # type: ignore[misc]
+            lambda old, motion=motion, own=own: replace(old, transition=motion, delay=own.delay),  # type: ignore[misc]
         )
         placed, missed = placed + more, missed + less
     return Done(project, _missed(placed, missed))
+
+
+def _as_long(source: Recorded, preset: Preset, route: Route, project: Project, how: How) -> Recorded:
+    """What was recorded in the length of a route, with its wait; its times as shares of that when they follow."""
+    length, motion = duration_of(route.transition, project), source.transition
+    if how.follow and preset.duration > 0.0 and length > 0.0:
+        motion = in_time(motion, length / preset.duration)
+    return replace(source, transition=replace(motion, duration=route.transition.duration), delay=route.delay)
 
 
 def on_roles(project: Project, preset: Preset, where: Where, how: How) -> Done:

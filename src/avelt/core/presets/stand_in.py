@@ -12,6 +12,7 @@ from avelt.core.model.values import Project
 from avelt.core.presets import record
 from avelt.core.presets.capture import capture
 from avelt.core.presets.picture import stage_of
+from avelt.core.presets.pieces import ALWAYS, pieces, without
 from avelt.core.presets.places import Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.values import Preset, as_project
@@ -40,7 +41,12 @@ def station_of(preset: Preset) -> str:
 def edited(preset: Preset, project: Project) -> Preset:
     """The preset again, of what became of its stand-in; ``EditError`` when the motion is gone."""
     made = _taken(preset, project)
-    return replace(made, **{name: getattr(preset, name) for name in _KEPT})
+    made = replace(made, **{name: getattr(preset, name) for name in _KEPT})
+    carried = {piece.key for piece in pieces(made)}
+    # What a stand-in always has is left out again; a property that was left out and moves there now is carried.
+    made = without(made, [key for key in preset.left_out if key in carried and key in ALWAYS])
+    still = [key for key in preset.left_out if key not in carried and key not in made.left_out]
+    return replace(made, left_out=(*made.left_out, *still))
 
 
 def _taken(preset: Preset, project: Project) -> Preset:

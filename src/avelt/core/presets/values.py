@@ -22,7 +22,7 @@ from avelt.core.model.properties import KEYED
 from avelt.core.model.value import Value
 from avelt.core.model.values import Asset, Away, Frame, Layer, Loop, Part, Project, Route
 
-FORMAT = 3
+FORMAT = 4
 ENDING = ".avelt-preset"
 STARTER_IDS = {curve.id for curve in STARTERS}
 _MOST_WORDS = 1_000
@@ -101,7 +101,8 @@ class Preset(Value, frozen=True):
     width and height of the layer, px: what its keyframes and motion paths say in px follows the size of another.
 
     ``when`` and ``not_when`` say in a sentence when to use it and when not, ``quieter`` names the preset that stands in
-    for it where less motion is asked for. Of the others only what its kind holds is there.
+    for it where less motion is asked for. ``left_out``: the pieces (see ``pieces.py``) that were left out when it was
+    saved: what it is put on keeps its own there. Of the others only what its kind holds is there.
     """
 
     name: str
@@ -123,6 +124,7 @@ class Preset(Value, frozen=True):
     curve: PlainCurve | None = None
     motion_path: MotionPath | None = None
     part: PartOf | None = None
+    left_out: tuple[str, ...] = ()
 
 
 def to_json(preset: Preset) -> bytes:
@@ -186,7 +188,7 @@ def _check(preset: Preset) -> None:
                 number_is_sound(value, f"cues[{k}].{name}")
     for value in preset.size:
         number_is_sound(value, "size")
-    for words in (*preset.tags, preset.when, preset.not_when, preset.quieter, preset.note):
+    for words in (*preset.tags, *preset.left_out, preset.when, preset.not_when, preset.quieter, preset.note):
         if len(words) > _MOST_WORDS:
             raise FormatError(f"Words of a preset are at most {_MOST_WORDS} letters.")
     _check_kind(preset)

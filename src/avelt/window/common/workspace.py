@@ -149,6 +149,16 @@ class Workspace(QObject):
         self.session.do(text, project, origin)
         return made
 
+    def make_of_all(self, text: str, edit: Callable[[Project], tuple[Project, T]]) -> T | None:
+        """The same for an edit of the whole project, whatever is open of it."""
+        try:
+            project, made = edit(self.whole)
+        except AveltError as error:
+            self.said.emit(str(error))
+            return None
+        self.session.do(text, project)
+        return made
+
     def make_while(self, text: str, edit: Callable[[Project], tuple[Project, T]], origin: object = None) -> T | None:
         """The same while a drag or scrub goes on."""
         try:

@@ -15,7 +15,7 @@ from avelt.window.common.workspace import Workspace
 
 def take_changed(workspace: Workspace) -> None:
     """Presets that the project links to were changed on the shelf: all their uses change, as one entry that is said."""
-    if not workspace.whole.links:
+    if not workspace.whole.presets:
         return
     try:
         shared = team.published(workspace.shelf)
@@ -23,16 +23,16 @@ def take_changed(workspace: Workspace) -> None:
         shared = ()
     presets = (*shared, *workspace.shelf.read().presets, *built_in())
     first = {preset.name: preset for preset in reversed(presets)}  # of one name: the team's, then mine
-    if not refreshed(workspace.project, first.values())[1]:
+    if not refreshed(workspace.whole, first.values())[1]:
         return
-    names = workspace.make("take changed presets", lambda project: refreshed(project, first.values()))
+    names = workspace.make_of_all("take changed presets", lambda project: refreshed(project, first.values()))
     if names:
         workspace.said.emit(f"Changed on the shelf, and here: {', '.join(names)}.")
 
 
 def add_uses(menu: QMenu, workspace: Workspace, name: str) -> None:
     """The linked uses of a preset in this project: what on each is its own, back to the preset, cut loose."""
-    for use in uses(workspace.project, name):
+    for use in uses(workspace.whole, name):
         own = f"own {', '.join(use.own)}" if use.own else "as the preset"
         inner = menu.addMenu(f"{use.where}: {own}")
         back = inner.addAction("As the preset again", partial(_back, workspace, use.link.id))
@@ -41,8 +41,8 @@ def add_uses(menu: QMenu, workspace: Workspace, name: str) -> None:
 
 
 def _back(workspace: Workspace, link: str) -> None:
-    workspace.do("take own changes back", lambda project: reset(project, link))
+    workspace.make_of_all("take own changes back", lambda project: (reset(project, link), True))
 
 
 def _loose(workspace: Workspace, link: str) -> None:
-    workspace.do("cut loose", lambda project: cut_loose(project, [link]))
+    workspace.make_of_all("cut loose", lambda project: (cut_loose(project, [link]), True))

@@ -17,6 +17,8 @@ from avelt.core.model.values import Project
 from avelt.core.presets.adjusted import DIRECTIONS, How
 from avelt.core.presets.files import as_file
 from avelt.core.presets.links import put_linked
+from avelt.core.presets.links import take_changed as take_preset
+from avelt.core.presets.pieces import pieces
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import built_in, file_name
@@ -26,6 +28,7 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
 from avelt.window.controls.painted import Pick, Tick
+from avelt.window.controls.tick_menu import TickMenu
 from avelt.window.shelf.cards import Cards, Shown
 from avelt.window.shelf.liking import ONLY, Liking
 from avelt.window.shelf.linked import add_uses, take_changed
@@ -34,7 +37,7 @@ from avelt.window.shelf.taking import FILES, Taking
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
 
-_HIGH, _LEFT, _RIGHT = 216, 232, 268  # px of the drawer, and of the columns at its sides
+_HIGH, _LEFT, _RIGHT = 216, 232, 288  # px of the drawer, and of the columns at its sides
 _ALL, _BUILT_IN, _MINE, _TEAM = range(4)
 _AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
@@ -52,6 +55,7 @@ class ShelfPanel(Taking):
         self.workspace = workspace
         self.aim = Target()
         self._removed: Preset | None = None
+        self._held: Preset | None = None  # the one whose pieces the ticks are about
         self.setProperty("role", "panel")
         self.setFixedHeight(_HIGH)
         self.search = QLineEdit()
@@ -89,6 +93,8 @@ class ShelfPanel(Taking):
         self.direction.setToolTip("Where the layer moves to")
         self.linked = Tick("linked")
         self.linked.setToolTip("What is put on changes with the preset; what you change on it stays its own")
+        self.holds = button("All of it", "What of the preset is put on; the rest stays as it is there")
+        self.holds_menu = TickMenu(self)
         self.use = button("Put on", "Give what is chosen this motion (Return)", "strong")
         self.more = button("More…", "Save to a file, rename, duplicate, remove")
         self.preview = Preview(workspace)
@@ -125,7 +131,7 @@ class ShelfPanel(Taking):
         right.addWidget(self.about, 1, Qt.AlignmentFlag.AlignTop)
         right.addLayout(row(self.how, None, self.linked))
         stretch, strength = label("Time", "quiet"), label("Strength", "quiet")
-        right.addLayout(row(stretch, self.stretch, strength, self.strength, None, spacing=6))
+        right.addLayout(row(stretch, self.stretch, strength, self.strength, None, self.holds, spacing=6))
         right.addLayout(row(label("Towards", "quiet"), self.direction, None, self.more, self.use, spacing=6))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 10, 16, 10)
@@ -149,6 +155,8 @@ class ShelfPanel(Taking):
         for field in (self.stretch, self.strength):
             field.scrubbed.connect(self._measured)
             field.committed.connect(self._measured)
+        self.holds.clicked.connect(self._open_holds)
+        self.holds_menu.ticked.connect(self._measured)
         self.use.clicked.connect(lambda: self.put_on(self.cards.chosen))
         self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
@@ -226,6 +234,7 @@ class ShelfPanel(Taking):
         empty = _EMPTY if place == _MINE and not listing.presets else "No preset fits these words."
         words = self.team.words() if place == _TEAM else "" if entries else empty
         self.note.setText(trouble or words)
+        self.note.setVisible(bool(trouble or words))
         self._show_chosen()
 
     def _shelf_changed(self) -> None:
@@ -263,7 +272,20 @@ class ShelfPanel(Taking):
         """How the preset is put on, as the fields say."""
         direction = DIRECTIONS[self.direction.currentIndex() - 1] if self.direction.currentIndex() > 0 else ""
         follow = self.how.button(0).isChecked()
-        return How(follow, self.stretch.value, self.strength.value, direction)
+        return How(follow, self.stretch.value, self.strength.value, direction, left_out=self.holds_menu.unticked)
+
+    def _open_holds(self) -> None:
+        self.holds_menu.exec(self.holds.mapToGlobal(self.holds.rect().bottomLeft()))
+
+    def _show_holds(self, preset: Preset | None) -> None:
+        """What the chosen preset carries, with ticks; another preset has all of them."""
+        found = pieces(preset) if preset is not None else ()
+        if preset != self._held:
+            self._held = preset
+            self.holds_menu.show_entries(found)
+        gone = len(self.holds_menu.unticked)
+        self.holds.setText(f"{len(found) - gone} of {len(found)}" if gone else "All of it")
+        self.holds.setEnabled(len(found) > 1)
 
     def _measured(self) -> None:
         if self.isVisible():
@@ -273,6 +295,7 @@ class ShelfPanel(Taking):
         found = self.chosen
         preset = found.preset if found is not None else None
         self.name.setText(preset.name if preset is not None else "")
+        self._show_holds(preset)
         self.preview.show_preset(preset, self.aim, self.measure())
         words = ""
         if preset is not None:
@@ -308,7 +331,11 @@ class ShelfPanel(Taking):
             done = (put_linked if linked else put_preset)(project, preset, where, how)
             return done.project, done.says
 
-        says = self.workspace.make(f"put {name} on", put)
+        def put_everywhere(whole: Project) -> tuple[Project, str]:
+            # All uses, inside parts and outside, follow the same version.
+            return self.workspace.stages.made(take_preset(whole, preset)[0] if linked else whole, put)
+
+        says = self.workspace.make_of_all(f"put {name} on", put_everywhere)
         if says is not None:
             self.liking.use(name)
         if says:

@@ -191,7 +191,7 @@ class FileCommands(QMainWindow):
             return False
         self.show_project(project, path)
         self.take_session(path)
-        if project.links:
+        if project.presets:
             from avelt.window.shelf.linked import take_changed
 
             take_changed(self.workspace)

@@ -401,20 +401,24 @@ class MainWindow(HelpCommands):
         if not found:
             self.say("Choose a row in Timing, a route or a loop first: its motion is what is kept.")
             return
-        form = SaveForm(self, [offer.words for offer in found], [offer.missing for offer in found])
+        words, missing = [offer.words for offer in found], [offer.missing for offer in found]
+        form = SaveForm(self, words, missing, lambda place: found[place].pieces())
         if self.ask(form):
             kept = form.kept()
-            self.keep_preset(kept.name, kept.place, kept.tags)
+            self.keep_preset(kept.name, kept.place, kept.tags, kept.left_out)
 
-    def keep_preset(self, name: str, place: int = 0, tags: tuple[str, ...] = ()) -> bool:
-        """Keep the motion that is chosen on the shelf: the offer at this place."""
+    def keep_preset(
+        self, name: str, place: int = 0, tags: tuple[str, ...] = (), left_out: tuple[str, ...] = ()
+    ) -> bool:
+        """Keep the motion that is chosen on the shelf: the offer at this place, without what is left out of it."""
+        from avelt.core.presets.pieces import without
         from avelt.window.shell.shelf_target import offers
 
         found = offers(self)
         if place >= len(found) or not name.strip():
             return False
         try:
-            preset = structs.replace(found[place].take(name.strip()), tags=tags)
+            preset = structs.replace(without(found[place].take(name.strip()), left_out), tags=tags)
             self.workspace.shelf.keep(preset)
         except AveltError as error:
             self.say(str(error))

@@ -6,11 +6,13 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Protocol, cast
 
+from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index, route_by_id, route_title
 from avelt.core.model.motion import PairKey
 from avelt.core.model.values import Project
 from avelt.core.presets import record
 from avelt.core.presets.capture import capture, left_out
+from avelt.core.presets.pieces import Piece, pieces
 from avelt.core.presets.places import Where
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
@@ -39,6 +41,13 @@ class Offer(Record, frozen=True):
     words: str
     take: Callable[[str], Preset]
     missing: str = ""
+
+    def pieces(self) -> tuple[Piece, ...]:
+        """What it would carry; nothing where it cannot be taken, which is said when it is."""
+        try:
+            return pieces(self.take("Preset"))
+        except AveltError:
+            return ()
 
 
 def target_of(window: Front) -> Target:
