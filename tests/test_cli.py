@@ -315,6 +315,11 @@ class Commands(unittest.TestCase):
         self.assertEqual([link.preset for link in open_project(linked).links], ["Whole"])
         (row,) = self.data("preset", "list", "--where", linked)["presets"]
         self.assertEqual((row["name"], row["uses"]), ("Whole", 1))
+        counts = {row["name"]: row["uses"] for row in self.data("preset", "list", "--where", "mine")["presets"]}
+        self.assertEqual((counts["Whole"], counts["Two"]), (1, 0))
+        self.run_it("preset", "put", linked, "a > b", "--preset", "Whole")
+        linked.rename(self.folder / "elsewhere.avelt")
+        self.assertEqual(self.data("preset", "list", "--where", "mine")["presets"][-1]["uses"], 0)
         self.run_it("preset", "save", file, "a > b", "--name", "Less", "--without", "length", "--without", "ways")
         self.assertEqual(self.data("preset", "show", "Less")["left_out"], ["length", "ways"])
         self.run_it("preset", "put", file, "a > b", "--preset", "Whole", "--without", "sparkle", code=2)

@@ -30,6 +30,7 @@ from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.shelf import Listing, Same, Shelf, Trouble, built_in
 from avelt.core.presets.team import find_preset, listed
 from avelt.core.presets.values import ENDING, KINDS, Kind, Preset, from_json, to_json
+from avelt.core.presets.where_used import remember, used
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import timed
@@ -138,19 +139,21 @@ def _listed(where: str) -> list[tuple[str, Listing, Callable[[str], int]]]:
         return [(where, Listing(presets), lambda name: len(uses(project, name)))]
     if where not in ("", *_PLACES):
         presets, troubles = read_file(Path(where))
-        return [(where, Listing(presets, troubles), _unused)]
+        return [(where, Listing(presets, troubles), _times_used())]
     shelf = Shelf()
     places: list[tuple[str, Callable[[], Listing]]] = [
         ("mine", shelf.read),
         ("team", lambda: listed(shelf)),
         ("built-in", lambda: Listing(built_in())),
     ]
-    return [(place, read(), _unused) for place, read in places if where in ("", place)]
+    count = _times_used()
+    return [(place, read(), count) for place, read in places if where in ("", place)]
 
 
-def _unused(name: str) -> int:
-    """A shelf knows of no project that uses what lies on it."""
-    return 0
+def _times_used() -> Callable[[str], int]:
+    """How often a preset is linked to, in the files of this person that are known."""
+    known = used()
+    return lambda name: sum(known.get(name, {}).values())
 
 
 def _show(args: Arguments) -> None:
@@ -272,6 +275,7 @@ def _put(args: Arguments) -> None:
     how = How(not args.as_recorded, args.stretch, args.strength, direction, args.start, args.step, tuple(args.without))
     done = (put_linked if args.linked else put_preset)(project, preset, target, how)
     save_project(done.project, args.out or args.file)
+    remember(args.out or args.file, done.project)
     if done.says:
         print(done.says, file=sys.stderr)
     print(f"{preset.name} is on {', '.join(args.layer) or args.what} now")

@@ -1,6 +1,8 @@
 """Linked presets: changed once, all uses change; what was changed by hand stays its own."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 from msgspec.structs import replace
 
@@ -23,6 +25,7 @@ from avelt.core.presets.places import Where
 from avelt.core.presets.record import capture_part
 from avelt.core.presets.shelf import built_in
 from avelt.core.presets.values import Preset
+from avelt.core.presets.where_used import remember, used
 from avelt.core.timing.schedule import timed
 from tests.core.test_preset_kinds import other, scene
 
@@ -234,6 +237,40 @@ class InsideParts(unittest.TestCase):
         twice = replace(self.project, parts=(replace(part, links=self.project.links),))
         with self.assertRaises(FormatError):
             check(twice)
+
+
+class WhereUsed(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.memory = self.folder / "state" / "used.json"
+        self.file = self.folder / "one.avelt"
+        self.file.touch()
+        self.project = put_linked(scene(), CALM, Where((other(scene()),), (A, B))).project
+
+    def test_by_preset_and_file(self) -> None:
+        remember(self.file, self.project, self.memory)
+        self.assertEqual(used(self.memory), {CALM.name: {str(self.file): 2}})
+        two = self.folder / "two.avelt"
+        remember(two, self.project, self.memory)
+        self.assertEqual(used(self.memory), {CALM.name: {str(self.file): 2}})  # there is no such file
+        two.touch()
+        self.assertEqual(sorted(used(self.memory)[CALM.name]), [str(self.file), str(two)])
+        remember(self.file, scene(), self.memory)
+        self.assertEqual(used(self.memory), {CALM.name: {str(two): 2}})
+
+    def test_what_is_broken_is_begun_anew(self) -> None:
+        self.memory.parent.mkdir()
+        self.memory.write_text('{"a": 3')
+        self.assertEqual(used(self.memory), {})
+        remember(self.file, self.project, self.memory)
+        self.assertEqual(list(used(self.memory)), [CALM.name])
+
+    def test_a_place_that_cannot_be_written_is_no_trouble(self) -> None:
+        (self.folder / "state").touch()
+        remember(self.file, self.project, self.memory)
+        self.assertEqual(used(self.memory), {})
 
 
 if __name__ == "__main__":

@@ -1,17 +1,25 @@
 """The shelf of a team: two people, one repository (or folder), and what can go wrong between them."""
 
+import base64
 import os
+import subprocess
 import tempfile
 import unittest
 from pathlib import Path
+from threading import Thread
 from typing import Any
 from unittest import mock
+from wsgiref.simple_server import make_server
 
+from dulwich.config import ConfigDict
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo
+from dulwich.server import DictBackend
+from dulwich.web import WSGIRequestHandlerLogger, WSGIServerLogger, make_wsgi_chain
 from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, EditError, FormatError, NotFound
+from avelt.core.presets.git_login import talk
 from avelt.core.presets.shelf import Shelf, built_in, file_name
 from avelt.core.presets.team import join, joined, leave, published, team_of
 from avelt.core.presets.team_state import Offline, TeamShelf
@@ -404,6 +412,122 @@ class InGit(Team):
         with self.assertRaises(AveltError):
             join(shelf, str(self.folder / "nowhere"))
         self.assertIsNone(team_of(shelf))
+
+
+class Quiet(WSGIRequestHandlerLogger):
+    def log_message(self, *args: Any) -> None:
+        """Nobody reads it."""
+
+
+class Guarded:
+    """A WSGI application that asks for a name and a password (RFC 7617), and remembers what it was told."""
+
+    def __init__(self, inner: Any, login: str) -> None:
+        self.inner, self.wanted = inner, "Basic " + base64.b64encode(login.encode()).decode()
+        self.told: list[str] = []
+
+    def __call__(self, environ: dict[str, Any], start: Any) -> Any:
+        given = environ.get("HTTP_AUTHORIZATION", "")
+        self.told.append(given)
+        if given != self.wanted:
+            start("401 Unauthorized", [("WWW-Authenticate", 'Basic realm="shelf"'), ("Content-Length", "0")])
+            return [b""]
+        return self.inner(environ, start)
+
+
+class OverHttp(Team):
+    """A repository that asks for a name and a password, which git's own helpers have."""
+
+    helper = ""
+
+    def setUp(self) -> None:
+        super().setUp()
+        repo = Repo(str(self.where))
+        self.addCleanup(repo.close)
+        app = make_wsgi_chain(DictBackend({"/team.git": repo}))
+        self.guard = Guarded(app, "ann:tide-and-time")
+        self.server = make_server("127.0.0.1", 0, self.guard, server_class=WSGIServerLogger, handler_class=Quiet)
+        thread = Thread(target=self.server.serve_forever, args=(0.01,), daemon=True)
+        thread.start()
+        self.addCleanup(self.server.server_close)
+        self.addCleanup(thread.join)
+        self.addCleanup(self.server.shutdown)
+        self.address = f"http://127.0.0.1:{self.server.server_port}/team.git"
+        self.cleo = Shelf(self.folder / "cleo" / "presets")
+
+    def as_somebody(self, name: str) -> Any:
+        super().as_somebody(name)
+        with (self.folder / ".gitconfig").open("a") as config:
+            config.write(self.helper)
+
+    def helped(self, password: str) -> None:
+        self.helper = f'[credential]\n\thelper = "!f() {{ echo username=ann; echo password={password}; }}; f"\n'
+
+    def test_gits_helper_is_asked_and_nothing_is_kept(self) -> None:
+        self.helped("tide-and-time")
+        self.as_somebody("Cleo")
+        join(self.cleo, self.address).close()
+        self.of(self.cleo).publish([preset("Swell")])
+        self.of(self.cleo).sync(silent)
+        self.of(self.ann).sync(silent)
+        self.assertEqual(self.names(self.ann), ["Swell"])
+        self.assertIn("", self.guard.told)  # first it is tried without
+        for path in (self.folder / "cleo").rglob("*"):
+            if path.is_file():
+                self.assertNotIn(b"tide-and-time", path.read_bytes(), path.name)
+
+    def test_without_git_its_store_is_read(self) -> None:
+        self.as_somebody("Cleo")
+        place = self.address.removeprefix("http://").split(":")[0]
+        (self.folder / ".git-credentials").write_text(f"http://ann:tide-and-time@{place}\n")
+        with mock.patch("avelt.core.presets.git_login.which", return_value=None):
+            join(self.cleo, self.address).close()
+        self.assertEqual(self.names(self.cleo), [])
+
+    def test_wrong_or_none_is_one_sentence(self) -> None:
+        for password, words in (("", "git on this machine has none"), ("ebb", "refuses the name and password")):
+            self.helper = ""
+            if password:
+                self.helped(password)
+            self.as_somebody("Cleo")
+            with self.assertRaises(Offline) as caught:
+                join(self.cleo, self.address)
+            self.assertIn(words, str(caught.exception))
+            self.assertNotIn("ebb", str(caught.exception))
+            self.assertIsNone(team_of(self.cleo))
+
+    def test_a_helper_that_fails_is_as_none(self) -> None:
+        self.as_somebody("Cleo")
+        for error in (OSError("gone"), subprocess.TimeoutExpired("git", 1)):
+            with (
+                mock.patch("avelt.core.presets.git_login.subprocess.run", side_effect=error),
+                self.assertRaises(Offline) as caught,
+            ):
+                join(self.cleo, self.address)
+            self.assertIn("has none", str(caught.exception))
+
+
+class Ssh(unittest.TestCase):
+    def test_it_asks_nobody_unless_git_is_told_how_to_run_it(self) -> None:
+        said: list[Any] = []
+
+        def client(where: str, **given: Any) -> Any:
+            said.append(given["ssh_command"])
+            return mock.Mock(), "path"
+
+        config = ConfigDict()
+        with (
+            mock.patch("avelt.core.presets.git_login.get_transport_and_path", client),
+            mock.patch("avelt.core.presets.git_login.StackedConfig.default", return_value=config),
+            mock.patch.dict(os.environ),
+        ):
+            os.environ.pop("GIT_SSH_COMMAND", None)
+            talk("ann@skerry.example:team.git", lambda client, path: None)
+            config.set((b"core",), b"sshCommand", b"ssh -i key")
+            talk("ann@skerry.example:team.git", lambda client, path: None)
+            os.environ["GIT_SSH_COMMAND"] = "ssh -v"
+            talk("ann@skerry.example:team.git", lambda client, path: None)
+        self.assertEqual(said, ["ssh -o BatchMode=yes", None, "ssh -v"])
 
 
 if __name__ == "__main__":

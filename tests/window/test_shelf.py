@@ -23,6 +23,7 @@ from avelt.core.presets.team import join, published
 from avelt.core.presets.values import KINDS, Preset
 from avelt.core.timing.schedule import timed
 from avelt.window.shelf.history_form import HistoryForm
+from avelt.window.shelf.liking import ONLY
 from avelt.window.shelf.settle_form import SettleForm
 from tests.support import WindowCase, click, keeping, type_into
 
@@ -289,6 +290,23 @@ class Linked(WindowCase, unittest.TestCase):
         self.assertEqual(self.workspace.session.undo_label, "take changed presets")
         self.window.do("undo")
         self.assertAlmostEqual(self.lasts(), before)
+
+    def test_where_it_is_linked(self) -> None:
+        place = {entry.words: k for k, entry in enumerate(ONLY)}
+
+        def found(words: str) -> list[str]:
+            self.shelf.only.setCurrentIndex(place[words])
+            self.shelf.only.activated.emit(place[words])
+            return [entry.name for entry in self.shelf.cards.entries]
+
+        self.assertEqual((found("linked in this file"), found("linked in any file")), (["Mine"], ["Mine"]))
+        path = Path(self.folder.name) / "one.avelt"
+        self.window.save_to(path)
+        self.window.do("undo")
+        self.assertEqual((found("linked in this file"), found("linked in any file")), ([], ["Mine"]))
+        self.window.belongs_to(Path(self.folder.name) / "two.avelt")
+        texts = [action.text() for action in self.shelf.more_menu().actions()]
+        self.assertIn("In one.avelt: 1 use", texts)
 
     def test_it_follows_when_the_project_is_opened(self) -> None:
         before = self.lasts()

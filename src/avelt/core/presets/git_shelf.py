@@ -13,7 +13,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from dulwich.client import FetchPackResult, get_transport_and_path
+from dulwich.client import FetchPackResult
 from dulwich.config import StackedConfig
 from dulwich.errors import GitProtocolError, NotGitRepository
 from dulwich.objects import Blob, Commit, Tree
@@ -22,6 +22,7 @@ from msgspec.structs import replace
 from urllib3.exceptions import HTTPError
 
 from avelt.core.errors import EditError, FormatError, NotFound
+from avelt.core.presets.git_login import talk
 from avelt.core.presets.shelf import Listing, Trouble, file_name
 from avelt.core.presets.team_state import (
     Conflict,
@@ -300,8 +301,7 @@ class GitShelf:
 
     def _asked(self) -> FetchPackResult:
         try:
-            client, path = get_transport_and_path(self.state.where, config=StackedConfig.default(), quiet=True)
-            return client.fetch(path, self.repo)
+            return talk(self.state.where, lambda client, path: client.fetch(path, self.repo))
         except _NETWORK as error:
             raise Offline(f"The team's shelf cannot be reached: {_plain(error)}.", self.state.where) from None
 
@@ -316,9 +316,8 @@ class GitShelf:
             return {ref: head} if met[-1] and there != head else {}
 
         try:
-            client, path = get_transport_and_path(self.state.where, config=StackedConfig.default(), quiet=True)
             pack: Any = self.repo.generate_pack_data
-            result = client.send_pack(path.encode(), update, pack)
+            result = talk(self.state.where, lambda client, path: client.send_pack(path.encode(), update, pack))
         except _NETWORK as error:
             raise Offline(f"The team's shelf cannot be sent to: {_plain(error)}.", self.state.where) from None
         refused = [words for words in (result.ref_status or {}).values() if words]

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 
+from avelt.core.presets import where_used
 from avelt.core.presets.moves import WORDS, moves
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
@@ -17,8 +18,9 @@ SHORT, LONG = 250.0, 500.0  # ms
 class Liking:
     """Names of favourites, and of presets in the order in which they were put on last."""
 
-    def __init__(self, memory: Callable[[], Remembered]) -> None:
+    def __init__(self, memory: Callable[[], Remembered], here: Callable[[], Collection[str]] = tuple) -> None:
         self._memory = memory
+        self.here = here  # the names of those that the open project links to
 
     def _names(self, key: str) -> list[str]:
         try:
@@ -70,6 +72,16 @@ def _used(presets: Sequence[Preset], liking: Liking) -> list[Preset]:
     return sorted((preset for preset in presets if preset.name in order), key=lambda preset: order[preset.name])
 
 
+def _here(presets: Sequence[Preset], liking: Liking) -> list[Preset]:
+    wanted = set(liking.here())
+    return [preset for preset in presets if preset.name in wanted]
+
+
+def _anywhere(presets: Sequence[Preset], liking: Liking) -> list[Preset]:
+    wanted = {*where_used.used(), *liking.here()}
+    return [preset for preset in presets if preset.name in wanted]
+
+
 def _moves(word: str) -> Callable[[Preset], bool]:
     return lambda preset: word in moves(preset)
 
@@ -78,6 +90,8 @@ ONLY: tuple[Only, ...] = (
     Only("all of them", lambda presets, liking: list(presets)),
     Only("favourites", _favourites),
     Only("used lately", _used),
+    Only("linked in this file", _here),
+    Only("linked in any file", _anywhere),
     Only(f"up to {SHORT:g} ms", _where(lambda preset: 0.0 < preset.duration <= SHORT)),
     Only(f"{SHORT:g} to {LONG:g} ms", _where(lambda preset: SHORT < preset.duration <= LONG)),
     Only(f"above {LONG:g} ms", _where(lambda preset: preset.duration > LONG)),

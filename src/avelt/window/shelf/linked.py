@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtWidgets import QMenu
 
@@ -10,6 +11,7 @@ from avelt.core.errors import AveltError
 from avelt.core.presets import team
 from avelt.core.presets.links import cut_loose, refreshed, reset, uses
 from avelt.core.presets.shelf import built_in
+from avelt.core.presets.where_used import used
 from avelt.window.common.workspace import Workspace
 
 
@@ -31,13 +33,17 @@ def take_changed(workspace: Workspace) -> None:
 
 
 def add_uses(menu: QMenu, workspace: Workspace, name: str) -> None:
-    """The linked uses of a preset in this project: what on each is its own, back to the preset, cut loose."""
+    """The linked uses of a preset: those in this project with what on each is its own, back to the preset, cut loose;
+    and the other files that use it."""
     for use in uses(workspace.whole, name):
         own = f"own {', '.join(use.own)}" if use.own else "as the preset"
         inner = menu.addMenu(f"{use.where}: {own}")
         back = inner.addAction("As the preset again", partial(_back, workspace, use.link.id))
         back.setEnabled(bool(use.own))
         inner.addAction("Cut loose", partial(_loose, workspace, use.link.id))
+    for file, count in used().get(name, {}).items():
+        if workspace.path is None or Path(file) != workspace.path.absolute():
+            menu.addAction(f"In {Path(file).name}: {count} use{'s' if count != 1 else ''}").setEnabled(False)
 
 
 def _back(workspace: Workspace, link: str) -> None:

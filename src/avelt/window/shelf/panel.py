@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit,
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
+from avelt.core.model.parts import linked_names
 from avelt.core.model.values import Project
 from avelt.core.presets.adjusted import DIRECTIONS, How
 from avelt.core.presets.files import as_file
@@ -72,8 +73,8 @@ class ShelfPanel(Taking):
         self.kind.setToolTip("Only presets of one kind")
         self.only = Pick()
         self.only.addItems([entry.words for entry in ONLY])
-        self.only.setToolTip("Favourites, used lately, by length or by what it moves")
-        self.liking = Liking(lambda: workspace.remembered)
+        self.only.setToolTip("Favourites, used lately, where they are linked, by length or by what it moves")
+        self.liking = Liking(lambda: workspace.remembered, lambda: linked_names(workspace.whole))
         tip = "Take presets, packs, tokens or code from files; code can be pasted too (Ctrl+V), or dropped"
         self.bring = button("Import…", tip)
         self.close_button = button("Close", "Close the shelf (Esc)")

@@ -194,6 +194,7 @@ class FileCommands(QMainWindow):
         if project.presets:
             from avelt.window.shelf.linked import take_changed
 
+            self._remember_uses(path)
             take_changed(self.workspace)
         return True
 
@@ -222,9 +223,16 @@ class FileCommands(QMainWindow):
         self.keeper.saved()
         self.belongs_to(path)
         self.workspace.session.saved()
+        self._remember_uses(path)
         self._show_state()
         self.say(f"Saved as {path.name}.")
         return True
+
+    def _remember_uses(self, path: Path) -> None:
+        """Which presets the file uses, for the shelf to tell."""
+        from avelt.core.presets.where_used import remember
+
+        remember(path, self.workspace.whole)
 
     def _elsewhere(self, error: AveltError) -> bool:
         """It could not be saved: what was on the disk stays, and another place is offered."""
