@@ -44,7 +44,7 @@ from avelt.paint.letters import QtLetters
 from avelt.paint.moving import moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
-from bench import large, parts, replay
+from bench import large, parts, replay, shelf
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 
@@ -396,7 +396,20 @@ def many() -> list[Row]:
     return [*large.rows(), large.autosave()]
 
 
-ROWS = (sampling, pairing, painting, replay.rows, parts.rows, exporting, opening, starting, editing, playing, many)
+ROWS = (
+    sampling,
+    pairing,
+    painting,
+    replay.rows,
+    parts.rows,
+    exporting,
+    opening,
+    starting,
+    editing,
+    playing,
+    shelf.rows,
+    many,
+)
 
 
 def _name_of(work: Callable[[], list[Row]]) -> str:

@@ -87,6 +87,7 @@ class DemoShelf(unittest.TestCase):
             with contextlib.closing(join(Shelf(Path(name) / "mine"), str(place))) as shelf:
                 self.assertEqual(len(shelf.read().presets), 4)
                 self.assertEqual(len(shelf.history("Sails in")), 2)
+                self.assertEqual({version.who for version in shelf.history("Sails in")}, {"Skerry Line"})
 
 
 class Documents(unittest.TestCase):

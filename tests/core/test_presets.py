@@ -5,6 +5,7 @@ import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import msgspec
 
@@ -20,7 +21,7 @@ from avelt.core.model.motion import CueKey, MotionPath, Stagger
 from avelt.core.model.values import Away, Pose
 from avelt.core.presets.capture import capture, left_out, put
 from avelt.core.presets.picture import picture_of
-from avelt.core.presets.shelf import Shelf, file_name, read_preset
+from avelt.core.presets.shelf import Listing, Shelf, built_in, file_name, read_preset
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 from avelt.core.timing.schedule import timed
 from tests.support import box, project_of
@@ -164,6 +165,39 @@ class LeftOut(unittest.TestCase):
         self.assertIn("tied", left_out(tied, "R", OTHER))
         spread = make_stagger(project, "R", [CueKey(*PAIR, ""), CueKey(*OTHER, "")], Stagger("", ()))[0]
         self.assertIn("stagger", left_out(spread, "R", OTHER))
+
+
+class Reading(unittest.TestCase):
+    """A shelf reads what changed, and no longer than it is given."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.shelf = Shelf(Path(folder.name))
+        for name in ("One", "Two", "Three"):
+            self.shelf.keep(replace(built_in()[0], name=name))
+
+    def test_what_is_as_it_was_is_the_very_same(self) -> None:
+        first = {preset.name: preset for preset in self.shelf.read().presets}
+        self.shelf.keep(replace(first["Two"], duration=77.0))
+        again = {preset.name: preset for preset in self.shelf.read().presets}
+        self.assertIs(again["One"], first["One"])
+        self.assertEqual(again["Two"].duration, 77.0)
+        (self.shelf.folder / file_name("Three")).write_bytes(b"no preset")
+        listing = self.shelf.read()
+        self.assertEqual(([p.name for p in listing.presets], len(listing.troubles)), (["One", "Two"], 1))
+        self.assertEqual(self.shelf.read(), listing)
+        self.shelf.remove("One")
+        self.assertEqual([p.name for p in self.shelf.read().presets], ["Two"])
+
+    def test_it_goes_on_where_it_stopped(self) -> None:
+        self.assertEqual(self.shelf.read(0.0), Listing((), (), True))
+        with mock.patch("avelt.core.presets.shelf.time.monotonic", side_effect=[0.0, 0.0, 2.0, 2.0]):
+            listing = self.shelf.read(1.0)
+        self.assertEqual((len(listing.presets), listing.more), (1, True))
+        with mock.patch("avelt.core.presets.shelf.time.monotonic", side_effect=[0.0, 0.0, 0.0]):
+            listing = self.shelf.read(1.0)
+        self.assertEqual((len(listing.presets), listing.more), (3, False))
 
 
 class Files(unittest.TestCase):

@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 import gc
+import os
+import tempfile
 import unittest
+from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication
 
 from avelt.core.model.values import Frame
+from avelt.core.presets.shelf import built_in
 from avelt.core.timing.compile import compile_still
 from avelt.paint.painter import ScenePainter
 from avelt.window.common import tidy
 from avelt.window.common.pictures import AT_ONCE, Pictures
 from avelt.window.common.tidy import Tidy
+from avelt.window.shelf.card_pictures import CardPictures
+from avelt.window.shelf.card_pictures import tidy as remove_old
 from avelt.window.start import application
 from tests.support import box, group
 
@@ -28,6 +35,78 @@ def frame(ident: str, count: int, shift: float = 0.0) -> Frame:
         inner = tuple(box(f"{ident}{c}.{k}", 4.0 * k + shift * (c == 3), 0, 6, 6) for k in range(10))
         cards.append(group(f"{ident}{c}", 2.0, 3.0 * c, inner))
     return Frame(ident, ident, 60, 200, layers=tuple(cards))
+
+
+class OfCards(unittest.TestCase):
+    """The stills of presets: one while the cards are drawn, the others after, all of them on the disk."""
+
+    SIZE = QSize(144, 68)
+
+    def setUp(self) -> None:
+        application()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name) / "pictures"
+        self.presets = built_in()[:4]
+
+    def pictures(self) -> CardPictures:
+        return CardPictures(QApplication.instance(), lambda: self.folder)  # type: ignore[arg-type]
+
+    def files(self) -> list[str]:
+        return sorted(path.name for path in self.folder.glob("*"))
+
+    def settle(self, pictures: CardPictures) -> None:
+        while pictures.waiting():
+            pictures._next()
+        pictures._next()
+
+    def test_they_fill_in_and_are_kept(self) -> None:
+        pictures, heard = self.pictures(), []
+        pictures.made.connect(lambda: heard.append(1))
+        first = [pictures.still(preset, self.SIZE) for preset in self.presets]
+        self.assertEqual([image is None for image in first], [False, True, True, True])
+        self.settle(pictures)
+        self.assertEqual((len(heard), len(self.files())), (3, 4))
+        stills = [pictures.still(preset, self.SIZE) for preset in self.presets]
+        assert stills[1] is not None
+        self.assertEqual(stills[1].size(), self.SIZE)
+        again = self.pictures()
+        with patch("avelt.window.shelf.card_pictures.still_of", side_effect=AssertionError("made again")):
+            renamed = replace(self.presets[0], name="Another name")
+            self.assertEqual(again.still(renamed, self.SIZE), stills[0])
+
+    def test_another_motion_or_size_is_another_picture(self) -> None:
+        pictures = self.pictures()
+        curve = replace(self.presets[0], duration=self.presets[0].duration + 100.0)
+        for preset, size in ((self.presets[0], self.SIZE), (curve, self.SIZE), (self.presets[0], self.SIZE * 2)):
+            pictures.still(preset, size)
+            self.settle(pictures)
+        self.assertEqual(len(self.files()), 3)
+
+    def test_a_broken_file_and_a_folder_that_cannot_be_are_no_trouble(self) -> None:
+        pictures = self.pictures()
+        good = pictures.still(self.presets[0], self.SIZE)
+        (self.folder / self.files()[0]).write_bytes(b"no picture")
+        self.assertEqual(self.pictures().still(self.presets[0], self.SIZE), good)
+        blocked = CardPictures(pictures, lambda: self.folder / self.files()[0])
+        self.assertEqual(blocked.still(self.presets[0], self.SIZE), good)
+
+    def test_the_oldest_go(self) -> None:
+        self.folder.mkdir()
+        for k in range(5):
+            file = self.folder / f"{k}.png"
+            file.touch()
+            os.utime(file, (k, k))
+        remove_old(self.folder, 3)
+        self.assertEqual(self.files(), ["2.png", "3.png", "4.png"])
+
+    def test_what_is_not_seen_any_more_is_not_made(self) -> None:
+        pictures = self.pictures()
+        for preset in self.presets:
+            pictures.still(preset, self.SIZE)
+        pictures.forget_queue()
+        self.settle(pictures)
+        self.assertEqual(len(self.files()), 1)
 
 
 class FillIn(unittest.TestCase):

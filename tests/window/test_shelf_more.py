@@ -114,6 +114,27 @@ class InTheDrawer(WindowCase, unittest.TestCase):
         self.assertFalse(self.shelf.use.isEnabled())
         self.assertIn("Nothing would be left", self.shelf.preview.says)
 
+    def test_when_it_begins_and_how_much_later_each(self) -> None:
+        rows = [row.key for row in self.station.sheet.body.rows if not row.prop and None not in row.key.pair][:2]
+        self.station.pick(rows[0])
+        self.shelf.choose("Calm crossing")
+        self.assertFalse(self.shelf.step.isVisible())
+        self.assertEqual((self.shelf.start.text(), self.shelf.measure().start), ("–", None))
+        type_into(self.shelf.start, "90")
+        self.assertEqual(self.shelf.measure().start, 90.0)
+        self.station.pick_also(rows[1])
+        self.assertTrue(self.shelf.step.isVisible())
+        type_into(self.shelf.step, "40 ms")
+        self.shelf.put_on("Calm crossing")
+        starts = [timed(self.project, self.workspace.route.transition, *key).start for key in rows]
+        self.assertEqual(starts, [90.0, 130.0])
+        self.shelf.start.selectAll()
+        for key in (Qt.Key.Key_Delete, Qt.Key.Key_Return):
+            QTest.keyClick(self.shelf.start, key)
+        self.assertEqual((self.shelf.start.text(), self.shelf.measure().start), ("–", None))
+        QTest.keyClick(self.shelf.start, Qt.Key.Key_Up)
+        self.assertEqual(self.shelf.measure().start, 0.0)
+
     def test_what_is_kept_is_ticked(self) -> None:
         self.shelf.close_shelf()
         forms: list[SaveForm] = []

@@ -15,12 +15,13 @@ from avelt.core.model.motion import PairKey
 from avelt.core.model.values import Project
 from avelt.core.presets import packs, record
 from avelt.core.presets.capture import capture
+from avelt.core.presets.git_shelf import REPOSITORY
 from avelt.core.presets.shelf import Shelf
 from avelt.core.presets.team import join
 from avelt.core.presets.values import Preset
 from avelt.core.timing.compile import pairing_of
 
-PACK, REPOSITORY = f"Skerry moves{packs.PACK_ENDING}", "Skerry shelf.git"
+PACK, SHARED = f"Skerry moves{packs.PACK_ENDING}", "Skerry shelf.git"
 _NOTES = "The motion of the Skerry Line demo: how its cards open, its boat arrives, its lamps and rings wait for you."
 
 
@@ -57,9 +58,18 @@ def write_pack(project: Project) -> bytes:
     return packs.pack(moves(project), author="Skerry Line", licence="CC0-1.0", notes=_NOTES)
 
 
+def _signed_by(repo: Repo) -> None:
+    """Its commits are the ferry company's, not those of whoever runs the demo."""
+    config = repo.get_config()
+    config.set((b"user",), b"name", b"Skerry Line")
+    config.set((b"user",), b"email", b"motion@skerry.example")
+    config.write_to_path()
+    repo.close()
+
+
 def write_repository(project: Project, folder: Path) -> Path:
     """A bare repository with some presets, one of them in two versions; one that stands there is made anew."""
-    place = folder / REPOSITORY
+    place = folder / SHARED
     shutil.rmtree(place, ignore_errors=True)
     place.mkdir(parents=True)
     Repo.init_bare(str(place)).close()
@@ -69,6 +79,7 @@ def write_repository(project: Project, folder: Path) -> Path:
         tempfile.TemporaryDirectory() as name,
         closing(join(Shelf(Path(name) / "presets"), str(place), "Skerry shelf")) as shelf,
     ):
+        _signed_by(Repo(str(Path(name) / "team" / REPOSITORY)))
         for preset in (presets[0], first, *presets[1:]):
             shelf.publish([preset])
         shelf.sync(lambda words: None)

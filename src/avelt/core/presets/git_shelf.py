@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any
 
 from dulwich.client import FetchPackResult
-from dulwich.config import StackedConfig
 from dulwich.errors import GitProtocolError, NotGitRepository
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo, get_user_identity
@@ -39,7 +38,7 @@ from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 
 _MINE, _THEIRS, _REWRITTEN = b"refs/heads/mine", b"refs/heads/theirs", b"refs/heads/rewritten"
 _FILE, _TREE = 0o100644, 0o040000
-_REPOSITORY = "repository.git"
+REPOSITORY = "repository.git"
 _TRIES = 3  # to send, when others send at the same time
 _SHOWN = 12  # letters of a version's id
 _DEEP = 40  # folders in folders of a tree that is looked through
@@ -53,7 +52,7 @@ class GitShelf:
 
     def __init__(self, folder: Path, state: State) -> None:
         self.folder, self.state = folder, state
-        path = folder / _REPOSITORY
+        path = folder / REPOSITORY
         if path.is_dir():
             self.repo = Repo(str(path))
         else:
@@ -176,7 +175,7 @@ class GitShelf:
         made = Commit()
         made.tree = tree.id
         made.parents = [*([head] if head is not None else []), *parents]
-        made.author = made.committer = _identity()
+        made.author = made.committer = get_user_identity(self.repo.get_config_stack())
         made.author_time = made.commit_time = int(time.time())
         made.author_timezone = made.commit_timezone = 0
         made.encoding = b"UTF-8"
@@ -442,12 +441,7 @@ class GitShelf:
     def leave(self) -> None:
         """Forget it: what was published stays there."""
         self.close()
-        shutil.rmtree(self.folder / _REPOSITORY, ignore_errors=True)
-
-
-def _identity() -> bytes:
-    """Who commits, as git on this machine has it."""
-    return get_user_identity(StackedConfig.default())
+        shutil.rmtree(self.folder / REPOSITORY, ignore_errors=True)
 
 
 def _branch(result: FetchPackResult, usual: str) -> tuple[str, Sha | None]:

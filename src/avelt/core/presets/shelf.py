@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+import os
 import re
+import time
 from functools import cache
 from pathlib import Path
 from typing import Literal
@@ -39,6 +42,7 @@ class Listing(Record, frozen=True):
 
     presets: tuple[Preset, ...]
     troubles: tuple[Trouble, ...] = ()
+    more: bool = False  # files are there that were not read yet
 
 
 @cache
@@ -54,21 +58,45 @@ def catalogue_folder() -> Path:
 
 
 class Shelf:
-    """A folder of presets. It reads the folder each time: other programs may write there."""
+    """A folder of presets. It looks at the folder each time, as other programs may write there; a file that is as it
+    was is not read again, and gives the very same preset."""
 
     def __init__(self, folder: Path | None = None) -> None:
         self.folder = folder or default_folder()
+        self._known: dict[str, tuple[tuple[int, ...], Preset | Trouble]] = {}
 
-    def read(self) -> Listing:
-        """All presets, sorted by name."""
+    def read(self, within: float = math.inf) -> Listing:
+        """All presets, sorted by name. Files that are not known yet are read for so many seconds; the next call goes on
+        from there."""
+        until = time.monotonic() + within
+        more = False
         presets: list[Preset] = []
         troubles: list[Trouble] = []
-        for path in sorted(self.folder.glob(f"*{ENDING}")) if self.folder.is_dir() else []:
-            try:
-                presets.append(read_preset(path))
-            except AveltError as error:
-                troubles.append(Trouble(path.name, str(error)))
-        return Listing(tuple(sorted(presets, key=lambda p: p.name.casefold())), tuple(troubles))
+        known: dict[str, tuple[tuple[int, ...], Preset | Trouble]] = {}
+        for found in self._files():
+            mark, before = _mark(found), self._known.get(found.name)
+            if before is not None and mark and before[0] == mark:
+                entry = before[1]
+            elif time.monotonic() < until:
+                entry = _read(Path(found.path))
+            else:
+                more = True
+                continue
+            known[found.name] = mark, entry
+            if isinstance(entry, Preset):
+                presets.append(entry)
+            else:
+                troubles.append(entry)
+        self._known = known
+        return Listing(tuple(sorted(presets, key=lambda p: p.name.casefold())), tuple(troubles), more)
+
+    def _files(self) -> list[os.DirEntry[str]]:
+        """The files of presets, by name."""
+        try:
+            with os.scandir(self.folder) as entries:
+                return sorted((e for e in entries if e.name.endswith(ENDING)), key=lambda entry: entry.name)
+        except OSError:
+            return []
 
     def find(self, name: str, where: Place = "") -> Preset:
         """The preset of this name, of this shelf before the catalogue; the nearest is suggested."""
@@ -118,6 +146,22 @@ class Shelf:
             (self.folder / file_name(preset.name)).unlink()
         except OSError as error:
             raise FileError(f"The preset cannot be removed: {error.strerror}.", preset.name) from None
+
+
+def _mark(entry: os.DirEntry[str]) -> tuple[int, ...]:
+    """By what a file is known to be as it was; empty when that cannot be said."""
+    try:
+        found = entry.stat()
+    except OSError:
+        return ()
+    return found.st_mtime_ns, found.st_size, found.st_ino, found.st_ctime_ns
+
+
+def _read(path: Path) -> Preset | Trouble:
+    try:
+        return read_preset(path)
+    except AveltError as error:
+        return Trouble(path.name, str(error))
 
 
 def file_name(name: str) -> str:

@@ -17,6 +17,12 @@ def team_folder(shelf: Shelf) -> Path:
     return shelf.folder.parent / "team"
 
 
+def watched(shelf: Shelf) -> tuple[Path, ...]:
+    """The folders in which something changes when the team's shelf does, in whatever window."""
+    folder = team_folder(shelf)
+    return folder, *folder.glob("*.git/refs/*")
+
+
 def team_of(shelf: Shelf) -> TeamShelf | None:
     """The team's shelf that was joined; ``None`` when none was."""
     folder = team_folder(shelf)

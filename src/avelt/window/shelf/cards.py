@@ -10,18 +10,16 @@ from PySide6.QtCore import QByteArray, QMimeData, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QDrag, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QApplication, QWidget
 
-from avelt.core.presets.picture import Picture, picture_of
 from avelt.core.presets.tokens import curve_of
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
-from avelt.paint.painter import ScenePainter
-from avelt.paint.preset_picture import still_of
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, shortened
+from avelt.window.shelf.card_pictures import CardPictures
 from avelt.window.theme import font
 
-CARD_WIDE, CARD_HIGH, _GAP = 156.0, 130.0, 10.0
+CARD_WIDE, CARD_HIGH, _GAP = 150.0, 130.0, 10.0
 _PICTURE = 68.0
 _REST_MS = 500.0  # that a moving picture stands at its end
 _DOT = 3.5
@@ -91,9 +89,8 @@ class Cards(QWidget):
         self.ms = 0.0
         self.all_move = False
         self._hover = ""
-        self._pictures: dict[Preset, Picture] = {}
-        self._stills: dict[tuple[Preset, float], QImage] = {}
-        self._painter = ScenePainter()
+        self.pictures = CardPictures(self)
+        self.pictures.made.connect(self.update)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Presets")
@@ -107,6 +104,7 @@ class Cards(QWidget):
     def show_entries(self, entries: Sequence[Shown], chosen: str) -> None:
         """Show other presets."""
         self.entries, self.chosen = tuple(entries), chosen
+        self.pictures.forget_queue()
         self._sized()
         self.update()
 
@@ -182,29 +180,19 @@ class Cards(QWidget):
             painter.drawPath(curve_path(curve_of(preset), QRectF(low.right() - 40, low.top() + 3, 40, 12)))
         painter.drawText(low, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
 
-    def _picture(self, preset: Preset) -> Picture:
-        found = self._pictures.get(preset)
-        if found is None:
-            found = self._pictures[preset] = picture_of(preset)
-        return found
-
     def _paint_picture(self, painter: QPainter, entry: Shown, rect: QRectF) -> None:
-        picture = self._picture(entry.preset)
-        w, h = picture.program.at(0.0).size
-        fit = min(rect.width() / w, rect.height() / h)
-        place = QRectF(0, 0, w * fit, h * fit)
-        place.moveCenter(rect.center())
-        painter.fillRect(rect, QColor.fromRgbF(*picture.program.at(0.0).background.tolist()))
-        scale = fit * self.devicePixelRatioF()
+        size = (rect.size() * self.devicePixelRatioF()).toSize()
+        image: QImage | None
         if self._moves(entry):
-            span = picture.duration + (0.0 if entry.preset.kind == "loop" else _REST_MS)
-            image = self._painter.render(picture.program.from_start(min(picture.duration, self.ms % span)), scale)
+            duration = self.pictures.moving(entry.preset).duration
+            span = duration + (0.0 if entry.preset.kind == "loop" else _REST_MS)
+            image = self.pictures.at(entry.preset, min(duration, self.ms % span), size)
         else:
-            key = (entry.preset, scale)
-            if key not in self._stills:
-                self._stills[key] = still_of(entry.preset, picture, self._painter, scale)
-            image = self._stills[key]
-        painter.drawImage(place, image, QRectF(image.rect()))
+            image = self.pictures.still(entry.preset, size)
+        if image is None:
+            painter.fillRect(rect, self.workspace.theme.bar)
+        else:
+            painter.drawImage(rect, image, QRectF(image.rect()))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         name = self._at(event.position())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from html import escape
 from pathlib import Path
 
@@ -23,6 +24,7 @@ from avelt.core.presets.pieces import pieces
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import built_in, file_name
+from avelt.core.presets.team import watched
 from avelt.core.presets.values import KINDS, Preset
 from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
@@ -34,12 +36,15 @@ from avelt.window.shelf.cards import Cards, Shown
 from avelt.window.shelf.liking import ONLY, Liking
 from avelt.window.shelf.linked import add_uses, take_changed
 from avelt.window.shelf.preview import Preview
+from avelt.window.shelf.start_field import StartField
 from avelt.window.shelf.taking import FILES, Taking
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
 
-_HIGH, _LEFT, _RIGHT = 216, 232, 288  # px of the drawer, and of the columns at its sides
+_HIGH, _LEFT, _RIGHT = 216, 232, 356  # px of the drawer, and of the columns at its sides
 _ALL, _BUILT_IN, _MINE, _TEAM = range(4)
+_AT_ONCE = 0.008  # seconds that files are read for before they are shown; the rest fills in
+_BETWEEN = 16  # ms until it goes on reading
 _AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
 _EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
@@ -85,12 +90,14 @@ class ShelfPanel(Taking):
         self.name = label("", "heading")
         self.about = label("", "quiet")
         self.how = Choice(
-            ["follow my layers", "as recorded"],
+            ["follow layers", "as recorded"],
             ["Times as shares of this transition, shifts as shares of the layer", "The recorded ms and px"],
         )
         self.stretch, self.strength = (NumberField("×", 0.1, low, high, 2) for low, high in ((0.01, 100), (0, 10)))
+        self.start, self.step = StartField(), NumberField("ms", 10.0, 0.0, 60_000.0)
+        self.step.setToolTip("How much later each of several begins")
         self.direction = Pick()
-        self.direction.addItems(["as it is", *DIRECTIONS])
+        self.direction.addItems(["own way", *DIRECTIONS])
         self.direction.setToolTip("Where the layer moves to")
         self.linked = Tick("linked")
         self.linked.setToolTip("What is put on changes with the preset; what you change on it stays its own")
@@ -108,14 +115,19 @@ class ShelfPanel(Taking):
         self._later.setSingleShot(True)
         self._later.setInterval(_AFTER)
         self._later.timeout.connect(self._measured)
+        self._more = QTimer(self)
+        self._more.setSingleShot(True)
+        self._more.setInterval(_BETWEEN)
+        self._more.timeout.connect(self.refresh)
         self._connect()
         self.setAcceptDrops(True)
         self.hide()
 
     def _lay_out(self) -> None:
         for field in (self.stretch, self.strength):
-            field.setFixedWidth(58)
             field.show_value(1.0)
+        for field in (self.stretch, self.strength, self.start, self.step):
+            field.setFixedWidth(58)
         for words in (self.target, self.note, self.about):
             words.setWordWrap(True)
         left = column(spacing=7)
@@ -130,10 +142,12 @@ class ShelfPanel(Taking):
         right = column(spacing=7)
         right.addWidget(self.name)
         right.addWidget(self.about, 1, Qt.AlignmentFlag.AlignTop)
-        right.addLayout(row(self.how, None, self.linked))
-        stretch, strength = label("Time", "quiet"), label("Strength", "quiet")
-        right.addLayout(row(stretch, self.stretch, strength, self.strength, None, self.holds, spacing=6))
-        right.addLayout(row(label("Towards", "quiet"), self.direction, None, self.more, self.use, spacing=6))
+        self.step_words = label("Step", "quiet")
+        right.addLayout(row(self.how, self.linked, None, self.step_words, self.step, spacing=6))
+        times = (("Time", self.stretch), ("Strength", self.strength), ("Start", self.start))
+        named = [entry for words, field in times for entry in (label(words, "quiet"), field, None)]
+        right.addLayout(row(*named[:-1], spacing=6))
+        right.addLayout(row(self.direction, self.holds, None, self.more, self.use, spacing=6))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 10, 16, 10)
         layout.setSpacing(14)
@@ -153,7 +167,7 @@ class ShelfPanel(Taking):
         self.cards.used.connect(self.put_on)
         self.how.picked.connect(self._measured)
         self.direction.activated.connect(self._measured)
-        for field in (self.stretch, self.strength):
+        for field in (self.stretch, self.strength, self.start, self.step):
             field.scrubbed.connect(self._measured)
             field.committed.connect(self._measured)
         self.holds.clicked.connect(self._open_holds)
@@ -173,14 +187,23 @@ class ShelfPanel(Taking):
     def open_for(self, aim: Target) -> None:
         """Come in, with what a preset would be put on."""
         self.aim_at(aim)
-        if self.workspace.shelf.folder.is_dir() and not self.watcher.directories():
-            self.watcher.addPath(str(self.workspace.shelf.folder))
+        self._watch()
         self.show()
         self.raise_()
         self.refresh()
         if not self.workspace.settings.less_motion:
             self.clock.play()
         self.cards.setFocus()
+
+    def _watch(self) -> None:
+        """Hear of what other windows and programs do to one's own shelf and to what is known of the team's."""
+        folder = self.workspace.shelf.folder
+        with suppress(OSError):
+            folder.mkdir(parents=True, exist_ok=True)
+        paths = [str(path) for path in (folder, *watched(self.workspace.shelf)) if path.is_dir()]
+        new = [path for path in paths if path not in self.watcher.directories()]
+        if new:
+            self.watcher.addPaths(new)
 
     def like(self, name: str) -> None:
         """Make a preset a favourite, or none any more."""
@@ -201,6 +224,8 @@ class ShelfPanel(Taking):
         """Something else is chosen in the station."""
         self.aim = aim
         self.target.setText(aim.words)
+        for field in (self.step_words, self.step):
+            field.setVisible(aim.several)
         if self.isVisible():
             self._show_chosen()
 
@@ -214,7 +239,9 @@ class ShelfPanel(Taking):
         """Read the shelf again."""
         if not self.isVisible():
             return
-        listing, shared, place = self.workspace.shelf.read(), self.team.read(), self._place()
+        listing, shared, place = self.workspace.shelf.read(_AT_ONCE), self.team.read(), self._place()
+        if listing.more:
+            self._more.start()
         team = [Shown(preset, "team") for preset in shared.presets]
         published = {entry.name.casefold() for entry in team}  # once published, theirs is the one
         mine = [Shown(preset, "mine") for preset in listing.presets if place == _MINE or not _in(preset, published)]
@@ -273,7 +300,9 @@ class ShelfPanel(Taking):
         """How the preset is put on, as the fields say."""
         direction = DIRECTIONS[self.direction.currentIndex() - 1] if self.direction.currentIndex() > 0 else ""
         follow = self.how.button(0).isChecked()
-        return How(follow, self.stretch.value, self.strength.value, direction, left_out=self.holds_menu.unticked)
+        step = self.step.value if self.aim.several else 0.0
+        gone = self.holds_menu.unticked
+        return How(follow, self.stretch.value, self.strength.value, direction, self.start.said, step, gone)
 
     def _open_holds(self) -> None:
         self.holds_menu.exec(self.holds.mapToGlobal(self.holds.rect().bottomLeft()))

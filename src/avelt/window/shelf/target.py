@@ -16,3 +16,8 @@ class Target(Record, frozen=True):
     def any(self) -> bool:
         """Whether there is something to put a preset on."""
         return bool(self.where.routes or self.where.frame)
+
+    @property
+    def several(self) -> bool:
+        """Whether it is put on several layers, which may begin one after the other."""
+        return max(len(self.where.pairs), len(self.where.layers)) > 1
