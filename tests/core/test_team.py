@@ -1,10 +1,12 @@
 """The shelf of a team: two people, one repository (or folder), and what can go wrong between them."""
 
 import base64
+import gc
 import os
 import subprocess
 import tempfile
 import unittest
+import warnings
 from pathlib import Path
 from threading import Thread
 from typing import Any
@@ -20,9 +22,10 @@ from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, EditError, FormatError, NotFound
 from avelt.core.presets.git_login import talk
+from avelt.core.presets.git_shelf import REPOSITORY
 from avelt.core.presets.shelf import Shelf, built_in, file_name
-from avelt.core.presets.team import join, joined, leave, published, team_of
-from avelt.core.presets.team_state import Offline, TeamShelf
+from avelt.core.presets.team import join, joined, leave, published, team_folder, team_of
+from avelt.core.presets.team_state import STATE, Offline, TeamShelf, read_state
 from avelt.core.presets.values import ENDING, Preset, to_json
 
 
@@ -404,6 +407,57 @@ class InGit(Team):
         self.assertEqual(str(caught.exception).count("\n"), 0)
         self.assertEqual(self.of(self.ann).status().waiting, ("Swell", "Tide"))
 
+    def test_a_lock_that_was_left_there_is_said(self) -> None:
+        (self.where / "refs" / "heads" / "main.lock").touch()
+        self.of(self.ann).publish([preset("Tide")])
+        with self.assertRaises(Offline) as caught:
+            self.of(self.ann).sync(silent)
+        self.assertIn("main.lock", str(caught.exception))
+
+    def test_what_a_killed_program_left_is_no_hindrance(self) -> None:
+        folder = team_folder(self.ann)
+        for place in ("refs/heads/mine.lock", "refs/heads/theirs.lock", "HEAD.lock"):
+            (folder / REPOSITORY / place).touch()
+        self.of(self.ann).publish([preset("Tide")])
+        self.assertEqual(self.of(self.ann).sync(silent).waiting, ())
+        (folder / STATE).unlink()  # killed while leaving
+        self.assertIsNone(team_of(self.ann))
+        join(self.ann, str(self.where)).close()
+        self.assertEqual(self.names(self.ann), ["Tide"])
+        (folder / REPOSITORY).rename(folder / "repository.part")  # killed while joining
+        join_state = (folder / STATE).read_bytes()
+        (folder / STATE).unlink()
+        join(self.ann, str(self.where)).close()
+        self.assertEqual(self.names(self.ann), ["Tide"])
+        self.assertNotEqual(join_state, b"")
+
+    def test_what_is_published_while_it_is_synced_is_not_lost(self) -> None:
+        self.of(self.ben).publish([preset("Swell")])
+        self.of(self.ben).sync(silent)
+        syncing = self.of(self.ann)
+        other_window = self.of(self.ann)
+        fetch = syncing._fetched  # type: ignore[attr-defined]
+
+        def fetched() -> bool:
+            found: bool = fetch()
+            other_window.publish([preset("Tide")])
+            return found
+
+        with mock.patch.object(syncing, "_fetched", fetched):
+            syncing.sync(silent)
+        self.assertEqual(self.names(self.ann), ["Swell", "Tide"])
+
+    def test_what_two_windows_remember_is_one(self) -> None:
+        self.both_change()
+        self.of(self.ann).publish([preset("Swell")])
+        one, two = self.of(self.ann), self.of(self.ann)
+        one.sync(silent)
+        two._remember(name="Ours")  # type: ignore[attr-defined]
+        one.settle("Tide", "mine")
+        state = read_state(team_folder(self.ann))
+        assert state is not None
+        self.assertEqual((state.name, list(state.settled)), ("Ours", [file_name("Tide")]))
+
     def test_addresses_with_passwords_are_refused(self) -> None:
         shelf = Shelf(self.folder / "cleo" / "presets")
         with self.assertRaises(EditError) as caught:
@@ -454,6 +508,13 @@ class OverHttp(Team):
         self.addCleanup(self.server.shutdown)
         self.address = f"http://127.0.0.1:{self.server.server_port}/team.git"
         self.cleo = Shelf(self.folder / "cleo" / "presets")
+        self.addCleanup(self.collect)
+
+    def collect(self) -> None:
+        """dulwich lets go of an answer that refuses without closing it."""
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", ResourceWarning)
+            gc.collect()
 
     def as_somebody(self, name: str) -> Any:
         super().as_somebody(name)

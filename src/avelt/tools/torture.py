@@ -23,6 +23,7 @@ from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import open_project, pack, save_project, unpack
 from avelt.core.model.values import Project
 from avelt.core.presets.shelf import built_in
+from avelt.core.presets.values import Preset
 from avelt.core.presets.values import from_json as preset_of
 from avelt.core.presets.values import to_json as preset_file
 from avelt.core.running.tape import read_tape
@@ -55,6 +56,29 @@ print("ready", flush=True)
 while True:
     recovery.keep(project, path)
 """
+
+
+_SHARER = """
+import os, sys
+from pathlib import Path
+from avelt.core.presets.shelf import Shelf
+from avelt.core.presets.team import joined
+from avelt.tools.torture import SHARED, shared_preset
+folder, number, log = Path(sys.argv[1]), int(sys.argv[2]), os.open(sys.argv[3], os.O_WRONLY | os.O_APPEND | os.O_CREAT)
+print("ready", flush=True)
+while True:
+    for who in SHARED:
+        number += 1
+        team = joined(Shelf(folder / who / "presets"))
+        team.publish([shared_preset(number)])
+        os.write(log, f"{number} ".encode())
+        status = team.sync(lambda words: None)
+        for clash in status.conflicts:
+            team.settle(clash.name, ("mine", "theirs", "both")[number % 3])
+        team.close()
+"""
+SHARED = ("ann", "ben")
+_OFTEN = 0.7
 
 
 class Broken(Exception):
@@ -102,6 +126,53 @@ def killed_while_keeping(folder: Path, chance: random.Random) -> None:
     kept = Recovery(aside).kept()
     if [entry.project for entry in kept] != [other_than(one)] or kept[0].path != path:
         raise Broken("What was kept aside is not there after a kill.")
+
+
+def shared_preset(number: int) -> Preset:
+    """A preset that two people change all the time; its length is its number."""
+    from msgspec.structs import replace
+
+    return replace(built_in()[0], name="Tide", duration=float(number))
+
+
+def killed_while_sharing(folder: Path, chance: random.Random) -> None:
+    """A kill at any moment of publishing, syncing and settling: what was published is in the history, and the shelf
+    goes on."""
+    from dulwich.repo import Repo
+
+    from avelt.core.presets.shelf import Shelf
+    from avelt.core.presets.team import join, joined
+
+    there, log = folder / "team.git", folder / "log"
+    there.mkdir()
+    versioned = chance.random() < _OFTEN  # else a plain folder, which has no history
+    if versioned:
+        Repo.init_bare(str(there), default_branch=b"main").close()
+    shelves = [Shelf(folder / who / "presets") for who in SHARED]
+    for shelf in shelves:
+        join(shelf, str(there)).close()
+    last = 0
+    for _ in range(3):
+        _killed(_SHARER, [str(folder), str(last), str(log)], chance.uniform(0.0, 0.3))
+        said = [int(word) for word in log.read_text().split()] if log.is_file() else []
+        last = max([last, *said]) + 1  # one more: it may have been published and not been said
+        for _ in range(4):  # until both have all
+            for shelf in shelves:
+                team = joined(shelf)
+                for clash in team.sync(lambda words: None).conflicts:
+                    team.settle(clash.name, "both")
+                team.close()
+        published, seen = set(said), set[int]()
+        for shelf in shelves:
+            team = joined(shelf)
+            if team.status().conflicts or team.read().troubles:
+                raise Broken("After a kill the shelf does not come to rest.")
+            for name in {preset.name for preset in team.read().presets} if versioned else ():
+                versions = team.history(name)
+                seen |= {round(team.version(name, version.version).duration) for version in versions}
+            team.close()
+        if versioned and published - seen:
+            raise Broken(f"Versions are lost: {sorted(published - seen)}.")
 
 
 def full_disk(folder: Path, chance: random.Random) -> None:
@@ -163,6 +234,7 @@ _FILES: tuple[tuple[Callable[[], bytes], Callable[[bytes], object]], ...] = (
 TRIALS: tuple[Callable[[Path, random.Random], None], ...] = (
     killed_while_saving,
     killed_while_keeping,
+    killed_while_sharing,
     full_disk,
     damaged,
 )

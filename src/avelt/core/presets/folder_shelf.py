@@ -13,7 +13,7 @@ from avelt.core.errors import AveltError, EditError, FileError, NotFound
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.shelf import Listing, Shelf, Trouble, file_name, read_preset
-from avelt.core.presets.team_state import Conflict, Keep, Offline, Progress, State, Status, Version, write_state
+from avelt.core.presets.team_state import Conflict, Keep, Offline, Progress, State, Status, Version, alone, remembered
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 
 _WAITING, _LAST = "waiting", "last seen"
@@ -82,8 +82,8 @@ class FolderShelf:
         write_atomically(self.folder / where / file, data)
 
     def _remember(self, **changes: object) -> None:
-        self.state = replace(self.state, **changes)
-        write_state(self.folder, self.state)
+        with alone(self.folder):
+            self.state = remembered(self.folder, self.state, changes)
 
     def sync(self, progress: Progress) -> Status:
         """Send what waits, where nobody changed it since; then see what is there."""

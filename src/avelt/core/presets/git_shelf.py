@@ -6,15 +6,18 @@ do no harm. Local commits are on one branch, what is known of the others on anot
 
 from __future__ import annotations
 
+import os
 import shutil
 import time
 from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from dulwich.client import FetchPackResult
 from dulwich.errors import GitProtocolError, NotGitRepository
+from dulwich.file import FileLocked
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo, get_user_identity
 from msgspec.structs import replace
@@ -32,7 +35,8 @@ from avelt.core.presets.team_state import (
     State,
     Status,
     Version,
-    write_state,
+    alone,
+    remembered,
 )
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 
@@ -42,7 +46,7 @@ REPOSITORY = "repository.git"
 _TRIES = 3  # to send, when others send at the same time
 _SHOWN = 12  # letters of a version's id
 _DEEP = 40  # folders in folders of a tree that is looked through
-_NETWORK = (OSError, GitProtocolError, NotGitRepository, HTTPError, ValueError)
+_NETWORK = (OSError, GitProtocolError, NotGitRepository, HTTPError, ValueError, FileLocked)
 Sha = Any  # dulwich's ObjectID: forty hexadecimal digits as bytes
 Files = dict[bytes, Sha]
 
@@ -52,16 +56,32 @@ class GitShelf:
 
     def __init__(self, folder: Path, state: State) -> None:
         self.folder, self.state = folder, state
+        self._depth = 0
         path = folder / REPOSITORY
-        if path.is_dir():
-            self.repo = Repo(str(path))
-        else:
-            path.mkdir(parents=True)
-            self.repo = Repo.init_bare(str(path))
+        if not path.is_dir():
+            with alone(folder):
+                _made(path)
+        self.repo = Repo(str(path))
 
     def close(self) -> None:
         """Let its files go."""
         self.repo.close()
+
+    @contextmanager
+    def _alone(self) -> Iterator[None]:
+        """Nobody else of this machine changes the repository meanwhile; what a program that was killed left locked is
+        free again."""
+        if self._depth:
+            yield
+            return
+        with alone(self.folder):
+            for lock in (self.folder / REPOSITORY).rglob("*.lock"):
+                lock.unlink(missing_ok=True)
+            self._depth += 1
+            try:
+                yield
+            finally:
+                self._depth -= 1
 
     # What is in it
 
@@ -157,7 +177,13 @@ class GitShelf:
 
     def _commit(self, files: Mapping[bytes, bytes | None], message: str, also: Iterable[Sha] = ()) -> None:
         """A commit with other contents of some files; none where all are as they were and no other parent is."""
-        head, parents = self._head(_MINE), [*also]
+        with self._alone():
+            self._commit_onto(self._head(_MINE), files, message, [*also])
+
+    def _commit_onto(
+        self, head: Sha | None, files: Mapping[bytes, bytes | None], message: str, parents: list[Sha]
+    ) -> None:
+        """The same after ``head``, which is what is here from then on."""
         tree = self._tree(head).copy() if head is not None else Tree()
         assert isinstance(tree, Tree)
         before = tree.id
@@ -170,6 +196,7 @@ class GitShelf:
             self.repo.object_store.add_object(blob)
             tree.add(file, _FILE, blob.id)
         if tree.id == before and not parents:
+            self._point(_MINE, head)
             return
         self.repo.object_store.add_object(tree)
         made = Commit()
@@ -263,14 +290,15 @@ class GitShelf:
             progress("Asking for what is new")
             if not self._fetched():
                 return self.status()
-            mine, theirs = self._head(_MINE), self._head(_THEIRS)
-            if theirs is not None and (mine is None or self._goes_on(mine, theirs)):
-                self.repo.refs[_MINE] = theirs  # type: ignore[index]
-                break
-            if theirs is not None and mine is not None and not self._goes_on(theirs, mine):
-                if self._clashes():
-                    return self.status()
-                self._merge()
+            with self._alone():
+                mine, theirs = self._head(_MINE), self._head(_THEIRS)
+                if theirs is not None and (mine is None or self._goes_on(mine, theirs)):
+                    self.repo.refs[_MINE] = theirs  # type: ignore[index]
+                    break
+                if theirs is not None and mine is not None and not self._goes_on(theirs, mine):
+                    if self._clashes():
+                        return self.status()
+                    self._merge()
             progress("Sending what waits")
             if mine is None or self._sent(theirs):
                 break
@@ -278,13 +306,17 @@ class GitShelf:
         return self.status()
 
     def _remember(self, **changes: object) -> None:
-        self.state = replace(self.state, **changes)
-        write_state(self.folder, self.state)
+        with self._alone():
+            self.state = remembered(self.folder, self.state, changes)
 
     def _fetched(self) -> bool:
         """Fetch; whether what is there is a continuation of what was."""
         result = self._asked()
-        branch, head = _branch(result, self.state.branch)
+        with self._alone():
+            return self._taken(*_branch(result, self.state.branch))
+
+    def _taken(self, branch: str, head: Sha | None) -> bool:
+        """What was fetched is theirs from now on, where it is a continuation of what was."""
         known = self._head(_THEIRS)
         goes_on = known is None or self._goes_on(known, head)
         if not goes_on:
@@ -357,6 +389,10 @@ class GitShelf:
 
     def settle(self, name: str, keep: Keep) -> None:
         """Choose between two versions. With the last choice both histories are brought together here."""
+        with self._alone():
+            self._settle(name, keep)
+
+    def _settle(self, name: str, keep: Keep) -> None:
         mine, theirs, _ = self._three()
         wanted = name.strip().casefold()
         for clash in self.status().conflicts:
@@ -379,15 +415,19 @@ class GitShelf:
             if not self._sent(theirs):
                 raise EditError("Somebody sent in the meantime: sync again.")
         elif keep == "theirs":
-            here, _, base = self._three()
-            unsent = {file: here.get(file) for file in {*here, *base} if here.get(file) != base.get(file)}
-            self._point(_MINE, theirs)
-            self._point(_THEIRS, theirs)
-            datas = {file: self.repo[b].data if b is not None else None for file, b in unsent.items()}  # type: ignore[attr-defined]
-            self._commit(datas, "What was not sent yet")
+            with self._alone():
+                self._on_top_of(theirs)
         else:
             raise EditError("Of two histories one is kept: mine or theirs.")
         self._remember(rewritten="")
+
+    def _on_top_of(self, theirs: Sha | None) -> None:
+        """Their history, with what of ours was not sent as one commit after it."""
+        here, _, base = self._three()
+        unsent = {file: here.get(file) for file in {*here, *base} if here.get(file) != base.get(file)}
+        datas = {file: self.repo[b].data if b is not None else None for file, b in unsent.items()}  # type: ignore[attr-defined]
+        self._commit_onto(theirs, datas, "What was not sent yet", [])
+        self._point(_THEIRS, theirs)
 
     def _point(self, ref: bytes, head: Sha | None) -> None:
         if head is None:
@@ -457,6 +497,17 @@ def _branch(result: FetchPackResult, usual: str) -> tuple[str, Sha | None]:
     return (bytes(shown).decode().removeprefix("refs/heads/") if shown else usual), None
 
 
+def _made(path: Path) -> None:
+    """An empty repository, there at once or not at all."""
+    if path.is_dir():  # another window was first
+        return
+    part = path.with_suffix(".part")
+    shutil.rmtree(part, ignore_errors=True)
+    part.mkdir(parents=True)
+    Repo.init_bare(str(part)).close()
+    part.rename(path)
+
+
 def _numbered(name: str, number: int) -> bytes:
     return file_name(f"{name} {number}").encode()
 
@@ -467,5 +518,7 @@ def _text(sha: Sha | None) -> str:
 
 def _plain(error: Exception) -> str:
     """An error of the network in one line, without anything secret in it."""
+    if isinstance(error, FileLocked):
+        return f"somebody writes there, or was stopped while writing and left {os.fsdecode(error.lockfilename)}"
     words = str(error).splitlines() or [type(error).__name__]
     return (words[0] or type(error).__name__).rstrip(".")[:160]

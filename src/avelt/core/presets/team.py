@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 from typing import Literal
 from urllib.parse import urlsplit
@@ -56,12 +57,13 @@ def join(shelf: Shelf, where: str, name: str = "", progress: Progress = lambda w
     if "://" in where and urlsplit(where).password:
         raise EditError("The address has a password in it: leave that to git's own credentials.")
     state = State(_place(where), _kind(where), name)
+    shutil.rmtree(folder, ignore_errors=True)  # a join or a leaving that was killed may have left something
     made = _opened(folder, state, shelf)
     try:
         made.sync(progress)
     except Exception:
-        made.leave()
         (folder / STATE).unlink(missing_ok=True)
+        made.leave()
         raise
     return made
 
@@ -90,8 +92,8 @@ def _kind(where: str) -> Literal["git", "folder"]:
 def leave(shelf: Shelf) -> None:
     """Leave it: what was published stays there, what is mine stays here."""
     team = joined(shelf)
+    (team_folder(shelf) / STATE).unlink(missing_ok=True)  # first: without it there is none, whatever is left of it
     team.leave()
-    (team_folder(shelf) / STATE).unlink(missing_ok=True)
 
 
 def find_preset(shelf: Shelf, name: str, where: Place | Literal["team"] = "") -> Preset:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import fcntl
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Literal, Protocol
 
@@ -16,7 +18,7 @@ from avelt.core.presets.shelf import Listing
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
 
-STATE = "shelf.json"
+STATE, _LOCK = "shelf.json", "lock"
 Keep = Literal["mine", "theirs", "both"]
 Progress = Callable[[str], None]
 
@@ -147,6 +149,24 @@ def read_state(folder: Path) -> State | None:
         return msgspec.json.decode(read_bytes(path, MAX_PRESET_BYTES), type=State)
     except msgspec.DecodeError as error:
         raise FormatError(f"What is remembered of the team's shelf is broken: {error}.", str(path)) from None
+
+
+@contextmanager
+def alone(folder: Path) -> Iterator[None]:
+    """Only one window of this machine changes what is known of the team's shelf at a time; the others wait the moment
+    that it takes. The system lets go of the lock of a program that is killed."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / _LOCK).open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def remembered(folder: Path, state: State, changes: Mapping[str, object]) -> State:
+    """What is remembered with some of it changed: of that what is on the disk, where another window may have written.
+    To be called ``alone``."""
+    made = msgspec.structs.replace(read_state(folder) or state, **changes)
+    write_state(folder, made)
+    return made
 
 
 def write_state(folder: Path, state: State) -> None:
