@@ -10,7 +10,7 @@ from unittest import mock
 from dulwich.repo import Repo
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QThreadPool
-from PySide6.QtTest import QTest
+from PySide6.QtTest import QSignalSpy, QTest
 from PySide6.QtWidgets import QMenu
 
 from avelt.core.edits.routes import set_cue
@@ -19,7 +19,7 @@ from avelt.core.presets import record, team
 from avelt.core.presets.files import read_file
 from avelt.core.presets.shelf import Shelf as Mine
 from avelt.core.presets.shelf import built_in
-from avelt.core.presets.team import join, published
+from avelt.core.presets.team import join, joined, published
 from avelt.core.presets.values import KINDS, Preset
 from avelt.core.timing.schedule import timed
 from avelt.window.shelf.history_form import HistoryForm
@@ -307,6 +307,28 @@ class Linked(WindowCase, unittest.TestCase):
         self.window.belongs_to(Path(self.folder.name) / "two.avelt")
         texts = [action.text() for action in self.shelf.more_menu().actions()]
         self.assertIn("In one.avelt: 1 use", texts)
+
+    def test_another_window_is_heard_at_once(self) -> None:
+        there = Path(self.folder.name) / "team.git"
+        there.mkdir()
+        Repo.init_bare(str(there)).close()
+        mine = Mine(self.workspace.shelf.folder)  # as another window has it
+        join(mine, str(there)).close()
+        self.shelf.close_shelf()
+        self.window.do("shelf")
+
+        def heard(name: str) -> bool:
+            for _ in range(20):
+                if name in [entry.name for entry in self.shelf.cards.entries]:
+                    return True
+                QSignalSpy(self.shelf.watcher.directoryChanged).wait(500)
+            return False
+
+        mine.keep(replace(built("Bobs up"), name="From elsewhere"))
+        self.assertTrue(heard("From elsewhere"))
+        with closing(joined(mine)) as shared:
+            shared.publish([replace(built("Bobs up"), name="For all")])
+        self.assertTrue(heard("For all"))
 
     def test_it_follows_when_the_project_is_opened(self) -> None:
         before = self.lasts()
