@@ -151,7 +151,7 @@ class OfTransitions(unittest.TestCase):
 
 class OfLoops(unittest.TestCase):
     def test_what_is_left_out_does_not_move(self) -> None:
-        project, loop = add_loop(scene(), "A", "a", "sway")
+        project, loop = add_loop(scene(), "A", "a", Pose())
         pose = Pose(shift_x=20.0, rotation=30.0)
         project = edit_loop(
             project, "A", loop, lambda old: replace(old, offset=pose, wait=200.0, changes=LayerChanges(blur=4.0))

@@ -8,11 +8,25 @@ from unittest.mock import patch
 
 from msgspec.structs import replace
 
-from avelt.core.edits.loops import add_loop
+from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.edits.routes import set_cue
 from avelt.core.model.curves import Line
 from avelt.core.model.motion import CueKey
-from avelt.core.model.values import Frame, Group, Layer, Linear, Pose, Project, Radial, Stop, Transition
+from avelt.core.model.second import LayerChanges
+from avelt.core.model.values import (
+    Frame,
+    Group,
+    Layer,
+    Linear,
+    Pose,
+    Project,
+    Radial,
+    Shadow,
+    Solid,
+    Stop,
+    Stroke,
+    Transition,
+)
 from avelt.core.timing import resting
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.items import Item, items
@@ -80,6 +94,72 @@ class CostsWhatMoves(unittest.TestCase):
                     ms = program.duration * share
                     wanted = [leaf for item in items(program.at(ms)) for leaf in leaves(item)]
                     self.assertEqual(drawn(program, ms), wanted)
+
+
+class PlainLeaves(unittest.TestCase):
+    """What is simple is looked up sooner, and is the same to the bit."""
+
+    def same(self, one: Item, other: Item) -> None:
+        for name in Item.__struct_fields__:
+            a, b = getattr(one, name), getattr(other, name)
+            if name == "children":
+                self.assertEqual(len(a), len(b))
+                for child, twin in zip(a, b, strict=True):
+                    self.same(child, twin)
+            elif name == "fills":
+                self.assertEqual([brush.colours.tolist() for brush in a], [brush.colours.tolist() for brush in b])
+                self.assertEqual([brush.kind for brush in a], [brush.kind for brush in b])
+            elif name == "outline" and a is not None:
+                self.assertEqual([points.tolist() for points, _ in a], [points.tolist() for points, _ in b])
+            elif name not in ("plain", "layer", "shades", "pen", "mask"):
+                self.assertEqual(a, b, name)
+        self.assertIs(one.layer, other.layer)
+
+    def both(self, program: Program, ms: float) -> list[Item]:
+        scene = program.from_start(ms)
+        made = items(scene)
+        with patch("avelt.core.timing.items.plain_leaves", lambda program: (None,) * len(program.contents)):
+            slow = items(program.from_start(ms))
+        self.assertEqual(len(made), len(slow))
+        for one, other in zip(made, slow, strict=True):
+            self.same(one, other)
+        return made
+
+    def test_the_demo_and_its_parts(self) -> None:
+        project = build_demo()
+        plain = 0
+        for frame in (*project.frames, *(pose for part in project.parts for pose in part.poses)):
+            program = compile_still(frame, project)
+            for ms in (130.0, 777.0):
+                found = self.both(program, ms)
+                while found:
+                    plain += sum(item.plain for item in found)
+                    found = [child for item in found for child in item.children]
+        self.assertGreater(plain, 100)
+
+    def test_what_is_not_simple_is_not_plain(self) -> None:
+        alike = box("p", 0, 0, 10, 10)
+        stroked = replace(alike, stroke=Stroke(Solid("#000000"), 2.0))
+        for layer, plain in (
+            (alike, True),
+            (replace(alike, opacity=0.0), None),
+            (replace(alike, blend="multiply"), False),
+            (replace(alike, blur=2.0), False),
+            (replace(alike, fills=(*alike.fills, Solid("#123456"))), False),
+            (replace(alike, fills=(Linear((Stop(0, "#000000"), Stop(1, "#ffffff"))),)), False),
+            (stroked, False),
+            (replace(alike, shadows=(Shadow("#000000", 0.0, 2.0, 3.0),)), False),
+        ):
+            made = self.both(compile_still(Frame("f", "F", 50, 50, layers=(layer,))), 0.0)
+            self.assertEqual([item.plain for item in made], [] if plain is None else [plain])
+
+    def test_a_loop_that_blurs_or_goes_round_is_no_hindrance(self) -> None:
+        project = project_of((box("a", 0, 0, 10, 10),), (box("b", 0, 0, 10, 10),))
+        project, loop = add_loop(project, "A", "a", Pose(shift_x=4.0))
+        for changes, plain in ((LayerChanges(blur=3.0), False), (LayerChanges(w=30.0), True)):
+            made = edit_loop(project, "A", loop, lambda old, c=changes: replace(old, changes=c))  # type: ignore[misc]
+            found = self.both(compile_still(made.frames[0], made), 240.0)
+            self.assertEqual([item.plain for item in found], [plain])
 
 
 class NotResting(unittest.TestCase):

@@ -152,6 +152,11 @@ class ScenePainter:
 
     def draw(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
         """One item and what lies in it; ``matrix`` takes its px to the device's."""
+        if item.plain:
+            canvas.painter.setOpacity(item.opacity)
+            canvas.painter.setTransform(matrix)
+            self._outline(canvas.painter, item)
+            return
         effects = (
             item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal" or bool(item.cut)
         )
@@ -161,9 +166,8 @@ class ScenePainter:
             or item.isolates
             or (item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None)))
         )
-        upright = matrix.isAffine() and abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
         clip = item.clips and bool(item.children)
-        if not layered and (not clip or upright):
+        if not layered and (not clip or _upright(matrix)):
             painter = canvas.painter
             painter.setOpacity(item.opacity)
             if clip:
@@ -316,7 +320,7 @@ class ScenePainter:
         painter = canvas.painter
         if item.children:
             for child in item.children:
-                self.draw(canvas, child, own_transform(child) * matrix)
+                self.draw(canvas, child, as_transform(child.matrix) * matrix)
             return
         painter.setTransform(matrix)
         if item.outline is not None:
@@ -350,14 +354,15 @@ class ScenePainter:
 
     def _fill(self, painter: QPainter, path: QPainterPath | None, brush: Brush, item: Item) -> None:
         made = self._brush(painter, brush, item)
-        before = painter.opacity()
+        before = painter.opacity() if brush.pattern is not None else -1.0
         if brush.pattern is not None:
             painter.setOpacity(before * float(brush.colours[0, 3]))
         if path is None:
-            painter.fillRect(QRectF(0, 0, item.w, item.h), made)
+            painter.fillRect(QRectF(0.0, 0.0, item.w, item.h), made)
         else:
             painter.fillPath(path, made)
-        painter.setOpacity(before)
+        if before >= 0.0:
+            painter.setOpacity(before)
 
     def _brush(self, painter: QPainter, brush: Brush, item: Item) -> QBrush:
         if brush.pattern is None:
@@ -427,6 +432,11 @@ class ScenePainter:
             image = QImage.fromData(asset.data) if asset is not None else QImage()
             self._pictures[ident] = image.convertToFormat(FORMAT) if not image.isNull() else image
         return self._pictures[ident]
+
+
+def _upright(matrix: QTransform) -> bool:
+    """Whether boxes stay boxes with their sides along the device's."""
+    return matrix.isAffine() and abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
 
 
 def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:

@@ -34,6 +34,7 @@ from avelt.core.model.values import (
 )
 from avelt.core.record import Mutable, Record
 from avelt.core.timing.content import rule_of
+from avelt.core.timing.plain_leaves import Plain, numbers_of, plain_leaves
 from avelt.core.timing.program import Scene
 from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
 
@@ -43,6 +44,7 @@ _WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
 _TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
 _BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
 _TYPE, _LETTER_SPACING, _LINE = COLUMN["type_size"], COLUMN["letter_spacing"], COLUMN["line_height"]
+_OF_PLAIN = (_OPACITY, _W, _H, *range(COLUMN["radius_1"], COLUMN["radius_4"] + 1))
 _CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 _NO_STOPS = np.zeros(1)
@@ -123,6 +125,7 @@ class Item(Mutable):
     cut: tuple[float, ...] = ()  # shares cut off from the top, right, bottom and left
     rolling: tuple[Column, ...] = ()  # the places of a number on its way to another
     free: bool = False  # an outline that is neither a box nor an oval any more
+    plain: bool = False  # a box or an oval with one solid fill and nothing else about it
 
     @property
     def form(self) -> str:
@@ -176,7 +179,28 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
 _standing: Cache[Sequence[Item]] = Cache(_KEPT_ITEMS)
 
 
+def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]:
+    """The item of a layer that is as simple as most: the same that ``_leaf`` makes of it, sooner."""
+    opacity, w, h, *corners = numbers_of(scene.vector, s, _OF_PLAIN)
+    if opacity < _CLEAR:
+        return ()
+    colours = scene.colours[plain.colour : plain.colour + 1]
+    fills = [Brush("solid", colours, _NO_STOPS, (), (), "pad")] if colours.item(3) > 0.0 else []
+    w, h = max(0.0, w), max(0.0, h)
+    radii: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
+    if plain.box:
+        radii, outline = _boxes(w, h, tuple(corners))
+    else:
+        outline = _ovals(w, h)
+    item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
+    item.radii, item.still, item.plain = radii, bool(scene.program.still[s]), True
+    return (item,)
+
+
 def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
+    plain = plain_leaves(scene.program)[s]
+    if plain is not None and s not in scene.inside:
+        return _plain(scene, s, plain, matrices[s])
     row: Row = scene.scalars[s].tolist()
     opacity = min(1.0, row[_OPACITY])
     if opacity < _CLEAR or scene.program.is_absent(s, scene.at):

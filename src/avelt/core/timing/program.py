@@ -281,7 +281,7 @@ class Program:
         if over > 0.0:
             made.clocks = self.clocks.and_also(CARRIED)
             clock = len(made.clocks.origins)
-        for name in ("touched", "_moving_colours", "still", "changed_before", "carries"):
+        for name in ("_ground_stands", "touched", "_moving_colours", "still", "changed_before", "carries"):
             made.__dict__.pop(name, None)
         made.tracks = (
             *self.tracks,
@@ -432,6 +432,8 @@ class Program:
 
     def background_of(self, vector: Floats) -> Floats:
         """The background (4,) that a vector holds, sRGB and alpha."""
+        if self._ground_stands:
+            return np.asarray(self._background[0])
         place = self.dense + 4 * self.frame.colour
         now, start, end = (numbers[place : place + 4] for numbers in (vector, self.start, self.end))
         # At its ends it is what the frames say, to the bit.
@@ -440,6 +442,12 @@ class Program:
         if np.array_equal(now, end):
             return np.asarray(self._background[1])
         return np.asarray(colour.from_premultiplied_oklab(now[None])[0])
+
+    @cached_property
+    def _ground_stands(self) -> bool:
+        """Whether nothing changes the background."""
+        place = self.dense + 4 * self.frame.colour
+        return not any(((track.written >= place) & (track.written < place + 4)).any() for track in self.tracks)
 
     def is_absent(self, slot: int, ms: float) -> bool:
         """A layer that left for good or has not come yet is not there at all."""
