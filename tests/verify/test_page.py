@@ -25,6 +25,7 @@ from avelt.core.model.tapes import Press, Release, Start, Tape
 from avelt.core.model.values import Project
 from avelt.core.running.tape import read_tape
 from avelt.core.steps.read import applied
+from avelt.core.timing.quieter import quieter
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
@@ -55,6 +56,12 @@ LAMPS: list[dict[str, Any]] = [
     {"do": "use", "in": "screen", "part": "Lamp", "name": "One"},
     {"do": "use", "in": "screen", "part": "Lamp", "name": "Two", "position": [100, 100], "clock": {"speed": 0.3}},
 ]  # fmt: skip
+
+SWAYS: list[dict[str, Any]] = [
+    {"do": "frame", "name": "a", "size": [200, 200]},
+    {"do": "draw", "in": "a", "kind": "box", "name": "Boat", "position": [10, 10], "size": [50, 50], "fill": "#123456"},
+    {"do": "loop", "in": "a", "layer": "Boat", "name": "sway", "pose": {"position": [90, 90]}, "length": 1700},
+]
 
 
 def page_of(project: Project, words: str = "outlines") -> Delivery:
@@ -110,6 +117,35 @@ class ThePage(unittest.TestCase):
         replay = replayed(self.pages["demo"], self.demo, one, moments, self.browser)
         self.assertEqual(replay.designed, replay.delivered)
         self.assertLess(replay.verdict.worst.mean, 1.5)
+
+    def test_less_motion_is_the_quieter_variant(self) -> None:
+        one = self.demo.tapes[0]
+        moments = [one.until * (k + 0.5) / 12 for k in range(12)]
+        calm = replayed(self.pages["demo"], self.demo, one, moments, self.browser, less_motion=True)
+        self.assertEqual(calm.designed, calm.delivered)
+        self.assertTrue(calm.verdict.holds, (calm.verdict.mean, calm.verdict.off))
+        full = replayed(self.pages["demo"], self.demo, one, moments, self.browser)
+        self.assertNotEqual(full.designed, calm.designed)
+        for orders, events in ((orders_of(), WHOLE), (orders_of(*GULLS), WHOLE)):
+            told_once = read_tape(json.dumps({"format": 1, "events": events, "until": 4000}).encode(), "whole")
+            replay = replayed(page_of(orders), orders, told_once, moments[:4], self.browser, less_motion=True)
+            self.assertEqual(replay.designed, replay.delivered)
+            self.assertLess(replay.verdict.worst.mean, 0.3)
+
+    def test_who_asks_for_less_motion_sees_it(self) -> None:
+        sways = page_of(applied(new_project("Sways"), SWAYS, SITE))
+        for value, loops in (("reduce", False), ("no-preference", True)):
+            self.browser.ask(
+                "Emulation.setEmulatedMedia", features=[{"name": "prefers-reduced-motion", "value": value}]
+            )
+            self.open(sways, "")
+            wait = "new Promise(done => setTimeout(() => done(0), 600))"
+            seen = []
+            for _ in range(2):
+                self.browser.run(wait)
+                seen.append(self.browser.picture())
+            self.assertEqual(seen[0] != seen[1], loops, value)
+        self.browser.ask("Emulation.setEmulatedMedia", features=[])
 
     def test_running_orders_leave_the_same_log_and_pictures(self) -> None:
         soon = [told(100, "down", True), told(110, "finger", 50), told(300, "down", False), told(450, "finger", 0)]
@@ -234,6 +270,15 @@ class AsText(unittest.TestCase):
         pictures = len(re.findall(r"const PICTURES = (.*);\n", text)[0])
         self.assertLess(len(text.encode()) - fonts - pictures, 150_000)
         self.assertEqual(page_of(demo, "text").files, delivery.files)
+
+    def test_where_nothing_would_differ_there_is_no_second_variant(self) -> None:
+        project = applied(new_project("Still"), [{"do": "frame", "name": "one", "size": [50, 50]}], SITE)
+        both = [len(page_of(made).files["page.html"]) for made in (project, quieter(project))]
+        self.assertEqual(both[0], both[1])
+        moving = project_of(0)
+        self.assertGreater(
+            len(page_of(moving).files["page.html"]), len(page_of(quieter(moving)).files["page.html"]) + 500
+        )
 
     def test_names_cannot_leave_their_place(self) -> None:
         from tests.verify.cases import CASES

@@ -16,6 +16,7 @@ from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.running.player import LogEntry
 from avelt.core.running.tape import played
+from avelt.core.timing.quieter import quieter
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import Moment, Verdict, difference, from_png, on_white, written
 
@@ -51,8 +52,13 @@ def replayed(
     moments: list[float],
     browser: Browser | None = None,
     keep: list[tuple[np.ndarray, np.ndarray, float]] | None = None,
+    less_motion: bool = False,
 ) -> Replay:
-    """Play a tape in both, and compare the pictures at moments (ms, going up); ``keep`` gets them."""
+    """Play a tape in both, and compare the pictures at moments (ms, going up); ``keep`` gets them.
+
+    ``less_motion``: what the page shows to people who ask for that, against the project's quieter variant.
+    """
+    project = quieter(project) if less_motion else project
     painter = ScenePainter(project.assets)
     designed: list[np.ndarray] = []
     log: list[LogEntry] = []
@@ -62,7 +68,7 @@ def replayed(
     h, w = designed[0].shape[:2] if designed else (640, 360)
     with tempfile.TemporaryDirectory(prefix="avelt-look-") as name, opened(browser) as shown:
         written(delivery.files, Path(name))
-        shown.open(Path(name) / delivery.main, w, h, 1.0, "#hold")
+        shown.open(Path(name) / delivery.main, w, h, 1.0, "#hold-quieter" if less_motion else "#hold")
         shown.run(_READY)
         found = []
         for ms, mine_then, picture in zip(moments, designed, _pictures(shown, tape, moments), strict=True):

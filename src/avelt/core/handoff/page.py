@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import json
 import re
 import zlib
@@ -13,9 +12,11 @@ from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import Pictures, escaped
 from avelt.core.handoff.page_data import Packed, parts_of, stage_of
+from avelt.core.handoff.page_packing import DIGITS, as_text, beside_their_likes
 from avelt.core.handoff.web import faces_of
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
+from avelt.core.timing.quieter import quieter
 
 _NAME = "page.html"
 _PAGE = """<!doctype html>
@@ -37,6 +38,7 @@ form {{ background: #fffefb }}
 <script>
 const PICTURES = {pictures};
 const PACKED = "{data}";
+const DIGITS = "{digits}", LENGTH = {length};
 {boot}
 </script>
 </body>
@@ -47,15 +49,22 @@ const PACKED = "{data}";
 def page(program: Program | None, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
     """One page of the whole project; it asks nothing of the network."""
     packed = Packed(letters, wanted.words or "text")  # fonts are smaller than outlines of every word
-    stage = stage_of(packed, project, project.name)
-    parts = parts_of(packed, project)
+    stage, parts = stage_of(packed, project, project.name), parts_of(packed, project)
+    count = len(packed.programs)
+    packed.prefix, less = "", quieter(project)
+    calm = stage_of(packed, less, less.name), parts_of(packed, less)
+    programs = beside_their_likes(packed.programs, count)
+    # What is alike stands near, since deflating looks back over 32 kB only.
     data = {
-        "project": stage,
-        "parts": parts,
-        "programs": packed.programs,
         "lines": packed.lines,
         "layers": packed.layers,
+        "order": programs,
+        "programs": [packed.programs[k] for k in programs],
         "channels": packed.channels,
+        "project": stage,
+        "calmProject": calm[0] if calm != (stage, parts) else 0,
+        "parts": parts,
+        "calmParts": calm[1] if calm != (stage, parts) else 0,
         "curves": list(packed.curves),
         "conditions": packed.conditions,
         "player": script("player.js"),
@@ -71,7 +80,9 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
         faces=faces_of(fonts, letters, beside=False)[0],
         boot=script("boot.js"),
         pictures=json.dumps({ident: pictures.inside(ident) for ident in used}),
-        data=base64.b64encode(deflated).decode(),
+        data=as_text(deflated),
+        digits=DIGITS,
+        length=len(deflated),
     )
     return Delivery({_NAME: made.encode()}, _NAME, Report(left_out=tuple(packed.left_out)))
 

@@ -5,8 +5,9 @@ The page's script undoes it (``unfolded`` and ``View`` in player.js).
 
 from __future__ import annotations
 
+import base64
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -16,6 +17,28 @@ _AT = 10_000_000  # offsets have seven decimals
 _FEW = 3  # keyframes that are not worth it
 #: In place of the right layer of a slot: the same as the left one.
 SAME = -2
+
+
+#: Five of these digits hold four bytes, most significant first (as base85 of RFC 1924, without what ends a script or a
+#: string in it).
+DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz!#$%,()*+-;.=>?@^_'{|}~"
+_FROM_RFC = bytes.maketrans(b"&<`", b",.'")
+
+
+def as_text(data: bytes) -> str:
+    """Bytes as digits, a quarter longer; zeros fill the last four bytes."""
+    return base64.b85encode(data, pad=True).translate(_FROM_RFC).decode()
+
+
+def beside_their_likes(programs: Sequence[Mapping[str, Any]], count: int) -> list[int]:
+    """The order in which programs after the first ``count`` stand behind that of the first that has most lines in
+    common with them."""
+    lines = [frozenset(program["m"]) for program in programs]
+    behind: dict[int, list[int]] = {}
+    for k in range(count, len(programs)):
+        like = max(range(count), key=lambda i: len(lines[i] & lines[k]) / (len(lines[i] | lines[k]) or 1))
+        behind.setdefault(like, []).append(k)
+    return [place for k in range(count) for place in (k, *behind.get(k, ()))]
 
 
 def differences(values: Sequence[int], times: int = 1) -> list[int]:

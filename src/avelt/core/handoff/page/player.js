@@ -513,7 +513,7 @@ class Stage {
     this.scroll = place;
     this.at = next;
     const start = this.now + route.delay;
-    this.motion = { route, program, start, end: start + (DATA.calm ? Math.min(1, length) : length), to: next, was: left };
+    this.motion = { route, program, start, end: start + length, to: next, was: left };
     this.beginParts(start);
     this.swap(program, running);
   }
@@ -910,7 +910,6 @@ class Stage {
     else this.swap(this.motion ? this.motion.program : this.full ? this.state.entrance[3] : this.state.still, null);
   }
   since() {
-    if (DATA.calm) return new Map();
     const far = [...this.follows].map(([clock, f]) => [clock, f.at(this.now) * 1000]);
     return new Map(far.concat([...this.loops].map(([origin, at]) => [origin, (this.ends.has(origin) ? Math.min(this.now, this.ends.get(origin)) : this.now) - at])));
   }
