@@ -77,11 +77,16 @@ def _web(kind: str, make: Callable[[Program, Project, Letters, Wanted], Delivery
     return made
 
 
-def _css(asked: Asked, sink: Sink, progress: Progress) -> Report:
-    progress(0, 1)
-    program, wanted = _program(asked, "css"), asked.wanted
-    less = None if wanted.calm else less_of(asked.project, asked.subject)
-    return _put(web.css_folder(program, asked.project, asked.letters, wanted, less), sink)
+def _both(kind: str, make: Callable[[Program, Project, Letters, Wanted, Program | None], Delivery]) -> Make:
+    """What brings its variant for people who ask for less motion."""
+
+    def made(asked: Asked, sink: Sink, progress: Progress) -> Report:
+        progress(0, 1)
+        program, wanted = _program(asked, kind), asked.wanted
+        less = None if wanted.calm else less_of(asked.project, asked.subject)
+        return _put(make(program, asked.project, asked.letters, wanted, less), sink)
+
+    return made
 
 
 def _page(asked: Asked, sink: Sink, progress: Progress) -> Report:
@@ -152,8 +157,8 @@ def _steps(asked: Asked, sink: Sink, progress: Progress) -> Report:
 
 KINDS: tuple[Kind, ...] = (
     Kind("html", "One clickable page", "the whole project, html", "For browsers", ".html", _page),
-    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _css, True),
-    Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _web("svg", web.moving_svg), True),
+    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _both("css", web.css_folder), True),
+    Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _both("svg", web.moving_svg), True),
     Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
     Kind("lottie", "Vector animation", "json", "For apps", ".json", _web("lottie", lottie)),
     Kind("mp4", "Film", "mp4", "To look at", ".mp4", _film("mp4"), looks=True),

@@ -48,11 +48,11 @@ def name_all(drawn: Drawn, root: str) -> None:
 
 
 class Sheet:
-    """A style sheet in the making. ``beside``: the class of the drawing that this one stands in for, right after it.
-    ``ends``: for people who ask for less motion everything ends at once."""
+    """A style sheet in the making. ``beside``: the class of the drawing that this one stands in for, right after it;
+    ``inside``: that of the element that it lies in, together with the other."""
 
-    def __init__(self, drawn: Drawn, root: str, wanted: Wanted, beside: str = "", ends: bool = False) -> None:
-        self.drawn, self.root, self.wanted, self.beside, self.ends = drawn, root, wanted, beside, ends
+    def __init__(self, drawn: Drawn, root: str, wanted: Wanted, beside: str = "", inside: str = "") -> None:
+        self.drawn, self.root, self.wanted, self.beside, self.inside = drawn, root, wanted, beside, inside
         self._names = Names(wanted.prefix)
         self._keyframes: dict[str, str] = {}
         self._curves: dict[str, str] = {}
@@ -125,6 +125,8 @@ class Sheet:
         when = {"class": ".play", "hover": ":hover", "click": ":focus-within"}.get(start, "")
         # One class on the first drawing starts whichever of the two is seen.
         started = f".{self.beside}.play + {root}" if self.beside and start == "class" else root + when
+        if self.inside and waits:
+            started = f".{self.inside}{when} {root}"
         begin = root if held or not waits else started
         for layer, selector, animations in self.rules:
             note = f"/* {_harmless(layer)} */\n" if layer else ""
@@ -134,24 +136,18 @@ class Sheet:
         if held and self.rules:
             chosen = ", ".join(f"{started}{selector}" for _, selector, _ in self.rules)
             parts.append(f"{chosen} {{ animation-play-state: running }}")
-        if start == "click":
+        if start == "click" and not self.inside:
             parts.append(f"{root} {{ cursor: pointer; outline: none }}")
         if start == "view" and self.rules:
             parts.append(self._in_view(root))
         parts += [f"@keyframes {name} {{\n{body}\n}}" for body, name in self._keyframes.items()]
-        if self.rules and self.ends:
-            chosen = ", ".join(f"{begin}{selector}" for _, selector, _ in self.rules)
-            parts.append(
-                "@media (prefers-reduced-motion: reduce) {\n"
-                f"{chosen} {{ animation-duration: 1ms; animation-delay: 0ms; animation-iteration-count: 1 }}\n}}"
-            )
         return "\n".join(parts) + "\n"
 
     def _in_view(self, root: str) -> str:
         chosen = ", ".join(f"{root}{selector}" for _, selector, _ in self.rules)
+        trigger = "" if self.inside else f"{root} {{ timeline-trigger: --seen view() }}\n"
         return (
-            "@supports (animation-trigger: --seen play) {\n"
-            f"{root} {{ timeline-trigger: --seen view() }}\n{chosen} {{ animation-trigger: --seen play }}\n}}"
+            f"@supports (animation-trigger: --seen play) {{\n{trigger}{chosen} {{ animation-trigger: --seen play }}\n}}"
         )
 
 

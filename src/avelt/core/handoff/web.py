@@ -52,10 +52,7 @@ def css_folder(
                 f"<style>.{beside} {{ display: none }}</style>\n"
                 '<link rel="stylesheet" href="quieter.css" media="(prefers-reduced-motion: reduce)">\n'
             )
-            for font, used in other.fonts.items():
-                faces_for[font] = "".join(sorted({*faces_for.get(font, ""), *used}))
-            lost = tuple(words for words in other.left_out if words not in made.left_out)
-            report = replace(report, left_out=report.left_out + lost)
+            faces_for, report = _with_fonts(faces_for, other.fonts), _with_lost(report, made, other)
     title = escaped(wanted.name)
     page = (
         '<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n'
@@ -73,12 +70,52 @@ def styles(program: Program, letters: Letters, wanted: Wanted) -> str:
     return Sheet(*_drawn(program, letters, wanted), wanted).text()
 
 
-def moving_svg(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
-    """One SVG with its style sheet and its pictures inside; it fills what it is put into."""
+def moving_svg(
+    program: Program, project: Project, letters: Letters, wanted: Wanted, less: Program | None = None
+) -> Delivery:
+    """One SVG with its style sheet and its pictures inside; it fills what it is put into. ``less``: as in the folder,
+    a second drawing that is seen instead of the first."""
     made, root = _drawn(program, letters, wanted)
-    sheet = faces_of(made.fonts, letters, beside=False)[0] + Sheet(made, root, wanted, ends=not wanted.calm).text()
-    drawing = _root(made, root, wanted, Pictures(project.assets).inside, sized=False, sheet=sheet)
-    return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", _report(made, wanted))
+    sheet, fonts, report = Sheet(made, root, wanted).text(), dict(made.fonts), _report(made, wanted)
+    around = ("", "")
+    inside = Pictures(project.assets).inside
+    if less is not None:
+        mild = replace(wanted, prefix=f"{wanted.prefix}{_LESS}")
+        other, within = _drawn(less, letters, mild)
+        rules = Sheet(other, within, mild, inside=root).text()
+        if _as_one(rules, root, within) != _as_one(sheet, root, within):
+            full = f"{root}-full"
+            around = f'<g class="{full}">\n', f'\n</g>\n<g class="{within}">\n{_content(other, inside)}\n</g>'
+            sheet += f".{within} {{ display: none }}\n@media (prefers-reduced-motion: reduce) {{\n"
+            sheet += f".{full} {{ display: none }}\n.{within} {{ display: inline }}\n"
+            # Browsers move what is not seen of a drawing, too.
+            sheet += f".{root}, .{full} * {{ animation: none !important }}\n{rules}}}\n"
+            fonts, report = _with_fonts(fonts, other.fonts), _with_lost(report, made, other)
+    faces = faces_of(fonts, letters, beside=False)[0]
+    drawing = _root(made, root, wanted, inside, sized=False, sheet=faces + sheet, around=around)
+    return Delivery({f"{root}.svg": (drawing + "\n").encode()}, f"{root}.svg", report)
+
+
+def _as_one(rules: str, root: str, second: str) -> str:
+    """Rules of the first or the second drawing, as they would be if it were the only one."""
+    for start in (".play", ":hover", ":focus-within"):
+        rules = rules.replace(f".{root}{start} .{second}", f".{second}{start}")
+    lines = (line for line in rules.replace(_LESS, "").split("\n") if "cursor: pointer" not in line)
+    return "\n".join(line for line in lines if "timeline-trigger" not in line)
+
+
+def _with_fonts(fonts: Fonts, others: Fonts) -> Fonts:
+    """The letters of both drawings."""
+    made = dict(fonts)
+    for font, used in others.items():
+        made[font] = "".join(sorted({*made.get(font, ""), *used}))
+    return made
+
+
+def _with_lost(report: Report, made: Drawn, other: Drawn) -> Report:
+    """The report with what is left out of the second drawing only."""
+    lost = tuple(words for words in other.left_out if words not in made.left_out)
+    return replace(report, left_out=report.left_out + lost)
 
 
 def web_animations(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
@@ -149,8 +186,16 @@ def _drawn(program: Program, letters: Letters, wanted: Wanted) -> tuple[Drawn, s
     return made, root
 
 
-def _root(made: Drawn, root: str, wanted: Wanted, address: Address, sized: bool, sheet: str = "") -> str:
-    """The SVG element and all in it."""
+def _root(
+    made: Drawn,
+    root: str,
+    wanted: Wanted,
+    address: Address,
+    sized: bool,
+    sheet: str = "",
+    around: tuple[str, str] = ("", ""),
+) -> str:
+    """The SVG element and all in it; ``around`` is what stands before and after the drawing, when it is not alone."""
     w, h = (number(v, 3) for v in (made.most if not sized else (made.w, made.h)))
     attrs = {"xmlns": _SVG, "class": root}
     if sized:
@@ -161,9 +206,13 @@ def _root(made: Drawn, root: str, wanted: Wanted, address: Address, sized: bool,
         attrs["tabindex"] = "0"
     attrs |= {"role": "img", "aria-label": wanted.name}
     words = "".join(f' {key}="{escaped(value)}"' for key, value in attrs.items())
+    style = f"<style>\n{escaped_style(sheet)}</style>\n" if sheet else ""
+    return f"<svg{words}>\n{style}{around[0]}{_content(made, address)}{around[1]}\n</svg>"
+
+
+def _content(made: Drawn, address: Address) -> str:
+    """What is drawn, without the element around it."""
     parts = []
-    if sheet:
-        parts.append(f"<style>\n{escaped_style(sheet)}</style>")
     if made.defs:
         parts.append(xml(Node("defs", children=list(made.defs)), address))
     layers = list(made.layers)
@@ -171,8 +220,7 @@ def _root(made: Drawn, root: str, wanted: Wanted, address: Address, sized: bool,
         layers = [Node("g", style={"isolation": "isolate"}, children=layers)]
     if made.ground.style.get("fill") != "none" or made.ground.moved:
         parts.append(xml(made.ground, address))
-    parts += [xml(node, address) for node in layers]
-    return f"<svg{words}>\n" + "\n".join(parts) + "\n</svg>"
+    return "\n".join([*parts, *(xml(node, address) for node in layers)])
 
 
 def escaped_style(sheet: str) -> str:
