@@ -10,6 +10,7 @@ from unittest import mock
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
 
 from avelt.core.edits.project import new_project
 from avelt.core.edits.routes import add_route, set_duration
@@ -159,9 +160,40 @@ class InTheWindow(WindowCase, unittest.TestCase):
         self.assertIn("also: Find…", [form.list.topLevelItem(k).text(3) for k in range(form.list.topLevelItemCount())])
         click(form.usual)
         self.assertEqual((form.says.text(), self.window.settings.value.keys), ("", {}))
-        self.choose(form, "Play or stop")
-        self.assertFalse(form.keys.isEnabled())
         form.close()
+
+    def test_playing_and_stepping_have_keys_of_ones_own_too(self) -> None:
+        form = self.form()
+        for words, keys in (("Play or stop", "Ctrl+P"), ("One frame on", "N")):
+            self.choose(form, words)
+            form._set(keys)
+        form.close()
+        form.deleteLater()
+        self.window.go("timing")
+        self.window.activateWindow()
+        station = self.window.stations["timing"]
+        station.setFocus()
+        self.settle()
+        clock = self.window.clock()
+        assert clock is not None
+        clock.stop()
+        clock.seek(100.0)
+        QTest.keyClick(station, Qt.Key.Key_Period)
+        self.assertEqual(clock.ms, 100.0)
+        QTest.keyClick(station, Qt.Key.Key_N)
+        self.assertGreater(clock.ms, 100.0)
+        QTest.keyClick(station, Qt.Key.Key_Space)
+        self.assertFalse(clock.playing)
+        QTest.keyClick(station, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(clock.playing)
+        field = station.findChild(QLineEdit)
+        field.setFocus()
+        self.settle()
+        at = clock.playing
+        QTest.keyClick(field, Qt.Key.Key_N)
+        self.assertEqual(field.text()[-1:], "n")
+        QTest.keyClick(field, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+        self.assertNotEqual(clock.playing, at)
 
     def test_keys_of_a_station_and_of_frames(self) -> None:
         self.window.go("frames")

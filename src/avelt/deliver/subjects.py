@@ -125,7 +125,7 @@ def find_subject(
 
 
 ALL = "all"
-_calmed = by_identity(quieter)
+_calmed = by_identity(quieter, 8)
 
 
 def as_wanted(project: Project, wanted: Wanted) -> Project:

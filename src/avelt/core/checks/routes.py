@@ -190,7 +190,7 @@ def _all(project: Project) -> tuple[Trouble, ...]:
 
 
 #: All troubles of a project's wiring, remembered by its identity.
-troubles = by_identity(_all)
+troubles = by_identity(_all, 64)
 
 
 def _by_route(project: Project) -> dict[str, tuple[Trouble, ...]]:
@@ -201,7 +201,7 @@ def _by_route(project: Project) -> dict[str, tuple[Trouble, ...]]:
     return found
 
 
-_of_routes = by_identity(_by_route)
+_of_routes = by_identity(_by_route, 64)
 
 
 def of_route(project: Project, route_id: str) -> tuple[Trouble, ...]:

@@ -143,7 +143,7 @@ def _bound(rule: Callable[[Project], Iterator[Trouble]], stage: Project) -> Call
 
 
 #: The same, remembered by the project's identity.
-all_findings = by_identity(findings)
+all_findings = by_identity(findings, 8)
 
 
 def mute(project: Project, finding: Finding, reason: str) -> Project:

@@ -16,12 +16,12 @@ V = TypeVar("V")
 _KEEP = 512
 
 
-def by_identity(make: Callable[[Any], V]) -> Callable[[Any], V]:
+def by_identity(make: Callable[[Any], V], most: int = _KEEP) -> Callable[[Any], V]:
     """Remember ``make(value)`` by the identity of an immutable value.
 
-    The newest few hundred are kept (see ``Cache``).
+    The newest are kept, a few hundred (see ``Cache``); fewer of what is made of whole projects, or is large.
     """
-    kept: Cache[V] = Cache(_KEEP)
+    kept: Cache[V] = Cache(most)
 
     def get(value: Any) -> V:
         return kept.get((value,), None, lambda: make(value))

@@ -211,4 +211,4 @@ def _inner_spots(flat: Flat, spot: Floats) -> Floats:
 
 
 #: The facts of a frame, remembered by its identity.
-gather = by_identity(_gather)
+gather = by_identity(_gather, 128)

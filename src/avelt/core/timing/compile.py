@@ -30,8 +30,8 @@ from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
-_pairings: Cache[Pairing] = Cache(256)
-_stills: Cache[Program] = Cache(512)
+_pairings: Cache[Pairing] = Cache(128)
+_stills: Cache[Program] = Cache(256)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:

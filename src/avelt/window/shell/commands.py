@@ -15,8 +15,8 @@ class Command(Record, frozen=True):
     gap: bool = False  # a line before it in its menu
 
 
-#: Keys that are caught where the focus is, and stay as they are.
-FIXED = ("Space", ",", ".")
+#: Commands whose keys are caught where the focus is: text fields and buttons need the usual ones themselves.
+CAUGHT = ("play", "step_back", "step_on")
 
 STATIONS = (
     ("frames", "Frames"),

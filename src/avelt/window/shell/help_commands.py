@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
 from avelt.window.common import session
 from avelt.window.common.settings import SettingsKeeper
-from avelt.window.shell.commands import COMMANDS, FIXED, STATIONS
+from avelt.window.shell.commands import CAUGHT, COMMANDS, STATIONS
 from avelt.window.shell.take_commands import TakeCommands
 
 if TYPE_CHECKING:
@@ -64,7 +64,7 @@ class HelpCommands(TakeCommands):
 
         for command in COMMANDS:
             keys = self.settings.keys_of(command.id, command.keys)
-            if command.keys not in FIXED:
+            if command.id not in CAUGHT:
                 self.actions_by_id[command.id].setShortcut(QKeySequence(keys))
         for place, (ident, _) in enumerate(STATIONS, 1):
             self.station_keys[ident].setKey(QKeySequence(self.settings.keys_of(f"go {ident}", f"Ctrl+{place}")))

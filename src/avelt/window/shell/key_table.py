@@ -8,7 +8,7 @@ from functools import cache
 from PySide6.QtGui import QKeySequence
 
 from avelt.core.record import Record
-from avelt.window.shell.commands import COMMANDS, FIXED, STATIONS
+from avelt.window.shell.commands import COMMANDS, STATIONS
 
 EVERYWHERE = "everywhere"
 
@@ -20,11 +20,6 @@ class KeyRow(Record, frozen=True):
     scope: str
     words: str
     usual: str
-
-    @property
-    def fixed(self) -> bool:
-        """Whether it keeps its keys."""
-        return self.usual in FIXED
 
 
 @cache

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Protocol, cast
 
 from msgspec import structs
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -28,7 +28,7 @@ from avelt.window.common import session
 from avelt.window.common.tidy import Tidy
 from avelt.window.controls.fields import button
 from avelt.window.shell.checking import Checking
-from avelt.window.shell.commands import COMMANDS, STATIONS
+from avelt.window.shell.commands import CAUGHT, COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.help_commands import HelpCommands
 from avelt.window.shell.landing import Landing
@@ -477,18 +477,32 @@ class MainWindow(HelpCommands):
         if now is not None and now.window() is self:
             now.installEventFilter(self)
 
+    def caught(self, event: QKeyEvent) -> str | None:
+        """The command that a key is for, of those that are caught where the focus is."""
+        from avelt.window.shell.key_table import written
+
+        pressed = QKeySequence(event.keyCombination()).toString()
+        for command in COMMANDS:
+            if command.id in CAUGHT and pressed == written(self.settings.keys_of(command.id, command.keys)):
+                return command.id
+        return None
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent) or not self.isActiveWindow():
             return False
         self.tidy.touch()
         focus = QApplication.focusWidget()
-        if watched is not focus or isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox) or event.modifiers():
+        if watched is not focus:
             return False
-        keys = {Qt.Key.Key_Space: "play", Qt.Key.Key_Comma: "step_back", Qt.Key.Key_Period: "step_on"}
-        ident = keys.get(Qt.Key(event.key()))
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+        if plain and isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox):
+            return False
+        ident = self.caught(event)
         if ident is not None and not (ident == "play" and focus is not None and focus.property("ownSpace")):
             self.do(ident)
             return True
+        if event.modifiers():
+            return False
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focus, QAbstractButton):
             focus.click()
             return True

@@ -113,10 +113,9 @@ class SettingsForm(QDialog):
 
     def _show_chosen(self) -> None:
         entry = self.chosen
-        free = entry is not None and not entry.fixed
         for widget in (self.keys, self.usual, self.none):
-            widget.setEnabled(free)
-        self.usual.setEnabled(free and entry is not None and entry.ident in self.settings.value.keys)
+            widget.setEnabled(entry is not None)
+        self.usual.setEnabled(entry is not None and entry.ident in self.settings.value.keys)
         clash = conflicts(rows(), self.settings.keys_of).get(entry.ident, ()) if entry is not None else ()
         keys = self.settings.keys_of(entry.ident, entry.usual) if entry is not None else ""
         self.says.setText(f"{written(keys)} is also for: {', '.join(clash)}." if clash else "")
@@ -129,7 +128,7 @@ class SettingsForm(QDialog):
 
     def _set(self, keys: str | None) -> None:
         entry = self.chosen
-        if entry is not None and not entry.fixed:
+        if entry is not None:
             usual = keys is not None and written(keys) == written(entry.usual)
             self.settings.set_keys(entry.ident, None if usual else keys)
             self._fill()

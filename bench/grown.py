@@ -1,0 +1,146 @@
+"""Projects that grew: 60 frames of 300 layers, 200 frames of 60; opened, entered, edited, undone, played; and memory
+over a long time of use."""
+
+from __future__ import annotations
+
+import gc
+import random
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from avelt.core.edits.layers import set_value
+from avelt.core.edits.routes import set_duration
+from avelt.core.formats.project_file import save_project
+from bench.measure import Row
+from bench.scenes import large
+
+if TYPE_CHECKING:
+    from avelt.window.shell.main_window import MainWindow
+
+SIZES = ((300, 60), (60, 200))
+STATIONS = ("frames", "routes", "pairs", "timing", "loops", "rehearse", "handoff")
+EDITED = STATIONS[:-1]
+_USES, _WARM = 2400, 600
+_HOUR = f"memory after {_USES:,} more deeds, and after {_WARM}"
+
+
+def rows() -> list[Row]:
+    """All of it."""
+    made: list[Row] = []
+    for layers, frames in SIZES:
+        made += _grown(layers, frames)
+    return [*made, memory()]
+
+
+def _grown(layers: int, frames: int) -> list[Row]:
+    window, what = _window(), f"{frames} frames of {layers} layers"
+    with tempfile.TemporaryDirectory() as name:
+        file = Path(name) / "grown.avelt"
+        save_project(large(layers, frames), file)
+        opened = min(_once(lambda: window.open_file(file)) for _ in range(2))
+    entered, edited, undone = [], [], []
+    for station in STATIONS:
+        _settle(window)
+        entered.append(_once(lambda s=station: window.go(s)))  # type: ignore[misc]
+    for station in EDITED:
+        window.go(station)
+        _settle(window)
+        turn = iter(range(1, 10**9))
+        edited.append(min(_once(lambda: _edit(window, float(next(turn) % 90))) for _ in range(4)))  # noqa: B023
+        undone.append(min(_once(lambda: window.do("undo")) for _ in range(3)))
+    window.go("timing")
+    clock = window.clock()
+    assert clock is not None
+    clock.stop()
+    played = sorted(_once(lambda: clock.advance(16.0)) for _ in range(40))
+    window.workspace.session.saved()
+    window.close()
+    return [
+        Row(f"opening {what}", opened, 1.0, 1, note="1 s"),
+        Row("  entering the slowest station", max(entered), 0.5, 1, note="500 ms"),
+        Row("  an edit to its picture in the slowest station", max(edited), 0.15, 1, note="150 ms"),
+        Row("  undone in the slowest station", max(undone), 0.15, 1, note="150 ms"),
+        Row("  played in Timing, 95th of 100 pictures", played[int(0.95 * len(played))], 0.033, 1, note="33 ms"),
+    ]
+
+
+def _window() -> MainWindow:
+    from avelt.window.start import application, make_window
+
+    window = make_window(None, False, False)
+    window.resize(1280, 800)
+    window.show()
+    application().processEvents()
+    return window
+
+
+def _once(work: Callable[[], object]) -> float:
+    from avelt.window.start import application
+
+    started = time.perf_counter()
+    work()
+    application().processEvents()
+    return time.perf_counter() - started
+
+
+def _settle(window: MainWindow) -> None:
+    """What a station still had to do is not the next one's."""
+    while window.workspace.pictures.waiting():
+        _once(lambda: time.sleep(0.02))
+    _once(lambda: time.sleep(0.3))
+
+
+def _edit(window: MainWindow, x: float) -> None:
+    workspace = window.workspace
+    frame = workspace.project.frames[0]
+    workspace.do("Move", lambda project: set_value(project, frame.id, frame.layers[0].id, "x", x))
+
+
+def memory() -> Row:
+    """Random deeds in the demo, as many as in an hour: the memory of the process (MB, in the place of ms)."""
+    from avelt.window.start import application, make_window
+
+    window, dice = make_window(None, True, False), random.Random(3)
+    window.resize(1280, 800)
+    window.show()
+
+    def deed() -> None:
+        workspace, chance = window.workspace, dice.random()
+        if chance < 0.3:
+            window.go(dice.choice(STATIONS))
+        elif chance < 0.6:
+            frame = dice.choice(workspace.project.frames)
+            layer = dice.choice(frame.layers).id
+            workspace.choose(frame.id, layer)
+            workspace.do("Move", lambda project: set_value(project, frame.id, layer, "x", dice.uniform(0, 90)))
+        elif chance < 0.7:
+            route = dice.choice(workspace.project.routes).id
+            workspace.choose_route(route)
+            workspace.do("Duration", lambda project: set_duration(project, route, dice.uniform(200, 600)))
+        elif chance < 0.85:
+            window.do("undo")
+        else:
+            clock = window.clock()
+            if clock is not None:
+                clock.stop()
+                for _ in range(5):
+                    clock.advance(33.0)
+        application().processEvents()
+
+    sizes = []
+    for count in (_WARM, _USES):
+        for _ in range(count):
+            deed()
+        gc.collect()
+        sizes.append(_resident())
+    window.workspace.session.saved()
+    window.close()
+    return Row(_HOUR, sizes[1] / 1000.0, sizes[0] / 1000.0, 1.15, note="MB, not ms: the same number for ever")
+
+
+def _resident() -> float:
+    """MB that the process has in memory (proc(5), statm)."""
+    return int(Path("/proc/self/statm").read_text().split()[1]) * 4096 / 1e6
