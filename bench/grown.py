@@ -11,6 +11,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QCoreApplication, QEvent
+
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.routes import set_duration
 from avelt.core.formats.project_file import save_project
@@ -23,7 +25,7 @@ if TYPE_CHECKING:
 SIZES = ((300, 60), (60, 200))
 STATIONS = ("frames", "routes", "pairs", "timing", "loops", "rehearse", "handoff")
 EDITED = STATIONS[:-1]
-_USES, _WARM = 2400, 600
+_USES, _WARM = 1200, 900
 _HOUR = f"memory after {_USES:,} more deeds, and after {_WARM}"
 
 
@@ -129,6 +131,7 @@ def memory() -> Row:
                 for _ in range(5):
                     clock.advance(33.0)
         application().processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as an event loop does in between
 
     sizes = []
     for count in (_WARM, _USES):

@@ -10,7 +10,8 @@ from PySide6.QtGui import QImage, QPainter, QPicture, QTransform
 
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route
-from avelt.core.timing.items import Item, items
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program
 from avelt.core.timing.resting import opens
 from avelt.demo.build import build_demo

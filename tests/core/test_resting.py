@@ -29,7 +29,8 @@ from avelt.core.model.values import (
 )
 from avelt.core.timing import resting
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.items import Item, items
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program
 from avelt.core.timing.resting import Moving, Resting, Shown, drawing_of, plan_of
 from avelt.demo.build import build_demo

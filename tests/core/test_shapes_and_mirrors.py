@@ -19,7 +19,8 @@ from avelt.core.model.curves import Line
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Frame, Layer, Path, Project, Subpath, Transition
 from avelt.core.timing.compile import compile_frames
-from avelt.core.timing.items import Item, items
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program, Scene
 from tests.support import box
 

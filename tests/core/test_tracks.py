@@ -35,7 +35,8 @@ from avelt.core.model.values import (
 )
 from avelt.core.running.player import Player
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
-from avelt.core.timing.items import Item, items
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program
 from tests.support import box, project_of, tapped
 

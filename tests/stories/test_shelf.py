@@ -85,7 +85,7 @@ class UsedAHundredTimes(WindowCase, unittest.TestCase):
         before = self.project
         self.assertIsNotNone(self.shelf.preview.program)
         self.assertIs(self.project, before)
-        click(self.shelf.linked)
+        click(self.shelf.fields.linked)
         click(self.shelf.use)
         button, note = (
             find_layer(find_frame(self.project, "Sailing detail"), n) for n in ("Board button", "Deck note")
@@ -119,7 +119,7 @@ class UsedAHundredTimes(WindowCase, unittest.TestCase):
         self.workspace.choose_route(route.id)
         type_into(self.shelf.search, "next step")
         self.assertEqual([entry.name for entry in self.shelf.cards.entries], ["Next berth"])
-        click(self.shelf.linked)
+        click(self.shelf.fields.linked)
         click(self.shelf.use)
         self.assertEqual(find_route(self.project, "Sailings > Seat deck").transition.duration, 380.0)
         self.shelf.search.clear()

@@ -214,7 +214,7 @@ class InTheWindow(WindowCase, unittest.TestCase):
         self.window.settings.change(numbers="comma")
         self.window.go("timing")
         self.settle()
-        field = self.window.shelf.stretch
+        field = self.window.shelf.fields.stretch
         field.show_value(1.5)
         self.assertEqual(field.text(), "1,5 ×")
         self.window.settings.change(numbers="point")

@@ -84,7 +84,7 @@ class Shelf(WindowCase, unittest.TestCase):
         self.settle()
         self.assertNotEqual(self.shelf.preview.grab().toImage(), first)
         self.assertIs(self.project, before)
-        type_into(self.shelf.stretch, "0.5")
+        type_into(self.shelf.fields.stretch, "0.5")
         click(self.shelf.use)
         self.assertIsNot(self.project, before)
         pose = next(e.pose for e in self.workspace.route.transition.absents if e.layer == row.key.to_id)
@@ -97,9 +97,9 @@ class Shelf(WindowCase, unittest.TestCase):
     def test_strength_and_direction(self) -> None:
         row = self.open_on("Board button")
         self.take("Steps ashore")
-        type_into(self.shelf.strength, "2")
-        self.shelf.direction.setCurrentText("up")
-        self.shelf.direction.activated.emit(0)
+        type_into(self.shelf.fields.strength, "2")
+        self.shelf.fields.direction.setCurrentText("up")
+        self.shelf.fields.direction.activated.emit(0)
         click(self.shelf.use)
         pose = next(e.pose for e in self.workspace.route.transition.absents if e.layer == row.key.to_id)
         layer = find_layer(find_frame(self.project, "Sailing detail"), "Board button")
@@ -268,7 +268,7 @@ class Linked(WindowCase, unittest.TestCase):
         self.workspace.shelf.keep(replace(built("Bobs up"), name="Mine"))
         self.window.do("shelf")
         self.shelf.choose("Mine")
-        click(self.shelf.linked)
+        click(self.shelf.fields.linked)
         click(self.shelf.use)
 
     def lasts(self) -> float:

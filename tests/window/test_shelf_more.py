@@ -96,11 +96,11 @@ class InTheDrawer(WindowCase, unittest.TestCase):
             next(row.key for row in self.station.sheet.body.rows if not row.prop and None not in row.key.pair)
         )
         self.shelf.choose("Calm crossing")
-        words = [action.text() for action in self.shelf.holds_menu.actions()]
+        words = [action.text() for action in self.shelf.fields.holds_menu.actions()]
         self.assertEqual([text.split(",")[0] for text in words], ["times", "curve"])
-        self.shelf.holds_menu.setActiveAction(self.shelf.holds_menu.actions()[0])
-        QTest.keyClick(self.shelf.holds_menu, Qt.Key.Key_Space)
-        self.assertEqual((self.shelf.holds.text(), self.shelf.measure().left_out), ("1 of 2", ("times",)))
+        self.shelf.fields.holds_menu.setActiveAction(self.shelf.fields.holds_menu.actions()[0])
+        QTest.keyClick(self.shelf.fields.holds_menu, Qt.Key.Key_Space)
+        self.assertEqual((self.shelf.fields.holds.text(), self.shelf.fields.said().left_out), ("1 of 2", ("times",)))
         key = self.station.context.key
         before = timed(self.project, self.workspace.route.transition, *key)
         self.shelf.put_on("Calm crossing")
@@ -108,8 +108,8 @@ class InTheDrawer(WindowCase, unittest.TestCase):
         self.assertEqual((before.start, before.end), (after.start, after.end))
         self.assertEqual(self.workspace.session.undo_label, "put Calm crossing on")
         self.shelf.choose("Goes, then grows")
-        self.assertEqual((self.shelf.holds.text(), self.shelf.measure().left_out), ("All of it", ()))
-        for action in self.shelf.holds_menu.actions():
+        self.assertEqual((self.shelf.fields.holds.text(), self.shelf.fields.said().left_out), ("All of it", ()))
+        for action in self.shelf.fields.holds_menu.actions():
             action.setChecked(False)
         self.assertFalse(self.shelf.use.isEnabled())
         self.assertIn("Nothing would be left", self.shelf.preview.says)
@@ -118,22 +118,22 @@ class InTheDrawer(WindowCase, unittest.TestCase):
         rows = [row.key for row in self.station.sheet.body.rows if not row.prop and None not in row.key.pair][:2]
         self.station.pick(rows[0])
         self.shelf.choose("Calm crossing")
-        self.assertFalse(self.shelf.step.isVisible())
-        self.assertEqual((self.shelf.start.text(), self.shelf.measure().start), ("–", None))
-        type_into(self.shelf.start, "90")
-        self.assertEqual(self.shelf.measure().start, 90.0)
+        self.assertFalse(self.shelf.fields.step.isVisible())
+        self.assertEqual((self.shelf.fields.start.text(), self.shelf.fields.said().start), ("–", None))
+        type_into(self.shelf.fields.start, "90")
+        self.assertEqual(self.shelf.fields.said().start, 90.0)
         self.station.pick_also(rows[1])
-        self.assertTrue(self.shelf.step.isVisible())
-        type_into(self.shelf.step, "40 ms")
+        self.assertTrue(self.shelf.fields.step.isVisible())
+        type_into(self.shelf.fields.step, "40 ms")
         self.shelf.put_on("Calm crossing")
         starts = [timed(self.project, self.workspace.route.transition, *key).start for key in rows]
         self.assertEqual(starts, [90.0, 130.0])
-        self.shelf.start.selectAll()
+        self.shelf.fields.start.selectAll()
         for key in (Qt.Key.Key_Delete, Qt.Key.Key_Return):
-            QTest.keyClick(self.shelf.start, key)
-        self.assertEqual((self.shelf.start.text(), self.shelf.measure().start), ("–", None))
-        QTest.keyClick(self.shelf.start, Qt.Key.Key_Up)
-        self.assertEqual(self.shelf.measure().start, 0.0)
+            QTest.keyClick(self.shelf.fields.start, key)
+        self.assertEqual((self.shelf.fields.start.text(), self.shelf.fields.said().start), ("–", None))
+        QTest.keyClick(self.shelf.fields.start, Qt.Key.Key_Up)
+        self.assertEqual(self.shelf.fields.said().start, 0.0)
 
     def test_what_is_kept_is_ticked(self) -> None:
         self.shelf.close_shelf()
@@ -167,8 +167,8 @@ class InTheDrawer(WindowCase, unittest.TestCase):
             self.window.do("shelf")
             self.settle()
             self.shelf.choose("Mine")
-            if not self.shelf.linked.isChecked():
-                click(self.shelf.linked)
+            if not self.shelf.fields.linked.isChecked():
+                click(self.shelf.fields.linked)
             click(self.shelf.use)
             self.shelf.close_shelf()
 

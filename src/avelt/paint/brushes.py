@@ -22,7 +22,7 @@ from PySide6.QtGui import (
 from avelt.core.blending.paints import form
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Paint
-from avelt.core.timing.items import Brush, Pen
+from avelt.core.timing.painted import Brush, Pen
 
 _SPREAD = {
     "pad": QGradient.Spread.PadSpread,

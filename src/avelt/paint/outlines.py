@@ -9,7 +9,7 @@ from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPainterPathStroker, Q
 from avelt.core.cache import Cache
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
-from avelt.core.timing.items import Item
+from avelt.core.timing.painted import Item
 from avelt.paint.brushes import qpen
 from avelt.paint.by_thread import kept_by_thread
 

@@ -9,7 +9,8 @@ from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern, Project
 from avelt.core.record import Mutable
-from avelt.core.timing.items import Brush, Item, Matrix, Shade
+from avelt.core.timing.items import Matrix
+from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.program import Scene
 from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtGui import QTransform
 
-from avelt.core.timing.items import Item, Shade
+from avelt.core.timing.painted import Item, Shade
 
 
 def bare(item: Item) -> Item:

@@ -6,34 +6,19 @@ from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
-import msgspec
 import numpy as np
 
-from avelt.core.blending.rolling import Column, columns
+from avelt.core.blending.rolling import columns
 from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.kinds import group_of, words_of
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import (
-    Blend,
-    Body,
-    Box,
-    Cap,
-    Group,
-    Join,
-    Layer,
-    Oval,
-    Path,
-    Pattern,
-    Picture,
-    Stroke,
-    Text,
-    Use,
-)
-from avelt.core.record import Mutable, Record
+from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Stroke, Text, Use
+from avelt.core.record import Record
 from avelt.core.timing.content import rule_of
+from avelt.core.timing.painted import Brush, Item, Pen, Shade
 from avelt.core.timing.plain_leaves import Plain, numbers_of, plain_leaves
 from avelt.core.timing.program import Scene
 from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
@@ -51,86 +36,6 @@ _NO_STOPS = np.zeros(1)
 _KEPT_ITEMS = 60_000
 Row = list[float]
 _CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
-
-
-class Brush(Mutable):
-    """Paint: ``kind`` as in ``blending.paints``; colours (k, 4) sRGB; matrix to fractions of the box."""
-
-    kind: str
-    colours: Floats
-    at: Floats
-    matrix: tuple[float, ...]
-    focus: tuple[float, ...]
-    spread: str
-    pattern: Pattern | None = None
-
-
-class Pen(Mutable):
-    """A stroke: brush, width in px, how its ends and corners are, dashes in px, (start, end, offset) of its trim."""
-
-    brush: Brush
-    width: float
-    cap: Cap
-    join: Join
-    miter: float
-    dashes: tuple[float, ...]
-    offset: float
-    trim: tuple[float, float, float] = (0.0, 1.0, 0.0)
-    under: bool = False
-
-
-class Shade(Mutable):
-    """A shadow: colour (4,) sRGB and alpha, shift and standard deviation in the layer's px."""
-
-    colour: Floats
-    x: float
-    y: float
-    blur: float
-    inner: bool
-
-
-class Item(Mutable):
-    """One thing to paint in its parent's space. ``outline``: subpaths (points (k, 2), closed).
-
-    ``matrix`` has six numbers, or nine (rows of a 3x3 matrix) when it is turned out of the plane.
-    ``still`` is true when neither it nor anything in it changes during the program.
-    """
-
-    slot: int
-    layer: Layer
-    matrix: tuple[float, ...]
-    opacity: float
-    w: float
-    h: float
-    fills: list[Brush] = msgspec.field(default_factory=list)
-    pen: Pen | None = None
-    outline: list[tuple[Floats, bool]] | None = None
-    rule: str = "nonzero"
-    radii: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
-    text: Text | None = None
-    type_size: float = 0.0
-    letter_spacing: float = 0.0
-    line_height: float = 1.2
-    picture: Picture | None = None
-    children: list[Item] = msgspec.field(default_factory=list)
-    clips: bool = False
-    mask: Item | None = None
-    mask_by: str = "alpha"
-    still: bool = False
-    blend: Blend = "normal"
-    blur: float = 0.0
-    back_blur: float = 0.0
-    shades: list[Shade] = msgspec.field(default_factory=list)
-    isolates: bool = False
-    cut: tuple[float, ...] = ()  # shares cut off from the top, right, bottom and left
-    rolling: tuple[Column, ...] = ()  # the places of a number on its way to another
-    free: bool = False  # an outline that is neither a box nor an oval any more
-    plain: bool = False  # a box or an oval with one solid fill and nothing else about it
-
-    @property
-    def form(self) -> str:
-        """The kind of outline that is painted now."""
-        return "path" if self.free else self.layer.kind
 
 
 Matrix = tuple[float, ...]

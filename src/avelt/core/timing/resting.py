@@ -18,8 +18,9 @@ from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Pattern
 from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
-from avelt.core.timing.items import Item, Matrix, item_of, items, matrices_of
+from avelt.core.timing.items import Matrix, item_of, items, matrices_of
 from avelt.core.timing.layering import Order
+from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Scene
 
 _KEPT = 32

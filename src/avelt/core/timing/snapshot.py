@@ -23,7 +23,8 @@ from avelt.core.model.values import (
     Subpath,
     Text,
 )
-from avelt.core.timing.items import Brush, Item, items
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Brush, Item
 from avelt.core.timing.program import Scene
 
 _C = COLUMN

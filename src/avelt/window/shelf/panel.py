@@ -16,11 +16,9 @@ from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.model.parts import linked_names
 from avelt.core.model.values import Project
-from avelt.core.presets.adjusted import DIRECTIONS, How
 from avelt.core.presets.files import as_file
 from avelt.core.presets.links import put_linked
 from avelt.core.presets.links import take_changed as take_preset
-from avelt.core.presets.pieces import pieces
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import built_in, file_name
@@ -29,14 +27,13 @@ from avelt.core.presets.values import KINDS, Preset
 from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.fields import Choice, NumberField, button, column, label, row, scrolled
-from avelt.window.controls.painted import Pick, Tick
-from avelt.window.controls.tick_menu import TickMenu
+from avelt.window.controls.fields import Choice, button, column, label, row, scrolled
+from avelt.window.controls.painted import Pick
 from avelt.window.shelf.cards import Cards, Shown
 from avelt.window.shelf.liking import ONLY, Liking
 from avelt.window.shelf.linked import add_uses, take_changed
+from avelt.window.shelf.measure import Measure
 from avelt.window.shelf.preview import Preview
-from avelt.window.shelf.start_field import StartField
 from avelt.window.shelf.taking import FILES, Taking
 from avelt.window.shelf.target import Target
 from avelt.window.shelf.team_control import TeamControl
@@ -61,7 +58,6 @@ class ShelfPanel(Taking):
         self.workspace = workspace
         self.aim = Target()
         self._removed: Preset | None = None
-        self._held: Preset | None = None  # the one whose pieces the ticks are about
         self.setProperty("role", "panel")
         self.setFixedHeight(_HIGH)
         self.search = QLineEdit()
@@ -89,22 +85,9 @@ class ShelfPanel(Taking):
         self.scroller = scrolled(self.cards)
         self.name = label("", "heading")
         self.about = label("", "quiet")
-        self.how = Choice(
-            ["follow layers", "as recorded"],
-            ["Times as shares of this transition, shifts as shares of the layer", "The recorded ms and px"],
-        )
-        self.stretch, self.strength = (NumberField("×", 0.1, low, high, 2) for low, high in ((0.01, 100), (0, 10)))
-        self.start, self.step = StartField(), NumberField("ms", 10.0, 0.0, 60_000.0)
-        self.step.setToolTip("How much later each of several begins")
-        self.direction = Pick()
-        self.direction.addItems(["own way", *DIRECTIONS])
-        self.direction.setToolTip("Where the layer moves to")
-        self.linked = Tick("linked")
-        self.linked.setToolTip("What is put on changes with the preset; what you change on it stays its own")
-        self.holds = button("All of it", "What of the preset is put on; the rest stays as it is there")
-        self.holds_menu = TickMenu(self)
         self.use = button("Put on", "Give what is chosen this motion (Return)", "strong")
         self.more = button("More…", "Save to a file, rename, duplicate, remove")
+        self.fields = Measure((self.more, self.use))
         self.preview = Preview(workspace)
         self._lay_out()
         name_fields(self)
@@ -124,10 +107,6 @@ class ShelfPanel(Taking):
         self.hide()
 
     def _lay_out(self) -> None:
-        for field in (self.stretch, self.strength):
-            field.show_value(1.0)
-        for field in (self.stretch, self.strength, self.start, self.step):
-            field.setFixedWidth(58)
         for words in (self.target, self.note, self.about):
             words.setWordWrap(True)
         left = column(spacing=7)
@@ -142,12 +121,7 @@ class ShelfPanel(Taking):
         right = column(spacing=7)
         right.addWidget(self.name)
         right.addWidget(self.about, 1, Qt.AlignmentFlag.AlignTop)
-        self.step_words = label("Step", "quiet")
-        right.addLayout(row(self.how, self.linked, None, self.step_words, self.step, spacing=6))
-        times = (("Time", self.stretch), ("Strength", self.strength), ("Start", self.start))
-        named = [entry for words, field in times for entry in (label(words, "quiet"), field, None)]
-        right.addLayout(row(*named[:-1], spacing=6))
-        right.addLayout(row(self.direction, self.holds, None, self.more, self.use, spacing=6))
+        right.addWidget(self.fields)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 10, 16, 10)
         layout.setSpacing(14)
@@ -165,13 +139,7 @@ class ShelfPanel(Taking):
         self.cards.liked.connect(self.like)
         self.cards.picked.connect(self.choose)
         self.cards.used.connect(self.put_on)
-        self.how.picked.connect(self._measured)
-        self.direction.activated.connect(self._measured)
-        for field in (self.stretch, self.strength, self.start, self.step):
-            field.scrubbed.connect(self._measured)
-            field.committed.connect(self._measured)
-        self.holds.clicked.connect(self._open_holds)
-        self.holds_menu.ticked.connect(self._measured)
+        self.fields.changed.connect(self._measured)
         self.use.clicked.connect(lambda: self.put_on(self.cards.chosen))
         self.more.clicked.connect(self._open_more)
         self.bring.clicked.connect(self._bring)
@@ -224,8 +192,7 @@ class ShelfPanel(Taking):
         """Something else is chosen in the station."""
         self.aim = aim
         self.target.setText(aim.words)
-        for field in (self.step_words, self.step):
-            field.setVisible(aim.several)
+        self.fields.aim_at_several(aim.several)
         if self.isVisible():
             self._show_chosen()
 
@@ -296,27 +263,6 @@ class ShelfPanel(Taking):
         """The chosen preset, and where it lies."""
         return next((entry for entry in self.cards.entries if entry.name == self.cards.chosen), None)
 
-    def measure(self) -> How:
-        """How the preset is put on, as the fields say."""
-        direction = DIRECTIONS[self.direction.currentIndex() - 1] if self.direction.currentIndex() > 0 else ""
-        follow = self.how.button(0).isChecked()
-        step = self.step.value if self.aim.several else 0.0
-        gone = self.holds_menu.unticked
-        return How(follow, self.stretch.value, self.strength.value, direction, self.start.said, step, gone)
-
-    def _open_holds(self) -> None:
-        self.holds_menu.exec(self.holds.mapToGlobal(self.holds.rect().bottomLeft()))
-
-    def _show_holds(self, preset: Preset | None) -> None:
-        """What the chosen preset carries, with ticks; another preset has all of them."""
-        found = pieces(preset) if preset is not None else ()
-        if preset != self._held:
-            self._held = preset
-            self.holds_menu.show_entries(found)
-        gone = len(self.holds_menu.unticked)
-        self.holds.setText(f"{len(found) - gone} of {len(found)}" if gone else "All of it")
-        self.holds.setEnabled(len(found) > 1)
-
     def _measured(self) -> None:
         if self.isVisible():
             self._show_chosen()
@@ -325,8 +271,8 @@ class ShelfPanel(Taking):
         found = self.chosen
         preset = found.preset if found is not None else None
         self.name.setText(preset.name if preset is not None else "")
-        self._show_holds(preset)
-        self.preview.show_preset(preset, self.aim, self.measure())
+        self.fields.show_pieces(preset)
+        self.preview.show_preset(preset, self.aim, self.fields.said())
         words = ""
         if preset is not None:
             fits = self._roles(preset) or (escape(self.preview.says) if self.preview.program is not None else "")
@@ -355,7 +301,7 @@ class ShelfPanel(Taking):
         if not self.aim.any:
             self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
             return
-        preset, where, how, linked = found.preset, self.aim.where, self.measure(), self.linked.isChecked()
+        preset, where, how, linked = found.preset, self.aim.where, self.fields.said(), self.fields.linked.isChecked()
 
         def put(project: Project) -> tuple[Project, str]:
             done = (put_linked if linked else put_preset)(project, preset, where, how)
