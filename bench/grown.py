@@ -7,7 +7,6 @@ import gc
 import random
 import tempfile
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,7 @@ from PySide6.QtCore import QCoreApplication, QEvent
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.routes import set_duration
 from avelt.core.formats.project_file import save_project
+from bench.large import STATIONS, once
 from bench.measure import Row
 from bench.scenes import large
 
@@ -23,7 +23,6 @@ if TYPE_CHECKING:
     from avelt.window.shell.main_window import MainWindow
 
 SIZES = ((300, 60), (60, 200))
-STATIONS = ("frames", "routes", "pairs", "timing", "loops", "rehearse", "handoff")
 EDITED = STATIONS[:-1]
 _USES, _WARM = 1200, 900
 _HOUR = f"memory after {_USES:,} more deeds, and after {_WARM}"
@@ -42,22 +41,22 @@ def _grown(layers: int, frames: int) -> list[Row]:
     with tempfile.TemporaryDirectory() as name:
         file = Path(name) / "grown.avelt"
         save_project(large(layers, frames), file)
-        opened = min(_once(lambda: window.open_file(file)) for _ in range(2))
+        opened = min(once(lambda: window.open_file(file)) for _ in range(2))
     entered, edited, undone = [], [], []
     for station in STATIONS:
         _settle(window)
-        entered.append(_once(lambda s=station: window.go(s)))  # type: ignore[misc]
+        entered.append(once(lambda s=station: window.go(s)))  # type: ignore[misc]
     for station in EDITED:
         window.go(station)
         _settle(window)
         turn = iter(range(1, 10**9))
-        edited.append(min(_once(lambda: _edit(window, float(next(turn) % 90))) for _ in range(4)))  # noqa: B023
-        undone.append(min(_once(lambda: window.do("undo")) for _ in range(3)))
+        edited.append(min(once(lambda: _edit(window, float(next(turn) % 90))) for _ in range(4)))  # noqa: B023
+        undone.append(min(once(lambda: window.do("undo")) for _ in range(3)))
     window.go("timing")
     clock = window.clock()
     assert clock is not None
     clock.stop()
-    played = sorted(_once(lambda: clock.advance(16.0)) for _ in range(40))
+    played = sorted(once(lambda: clock.advance(16.0)) for _ in range(40))
     window.workspace.session.saved()
     window.close()
     return [
@@ -79,20 +78,11 @@ def _window() -> MainWindow:
     return window
 
 
-def _once(work: Callable[[], object]) -> float:
-    from avelt.window.start import application
-
-    started = time.perf_counter()
-    work()
-    application().processEvents()
-    return time.perf_counter() - started
-
-
 def _settle(window: MainWindow) -> None:
     """What a station still had to do is not the next one's."""
     while window.workspace.pictures.waiting():
-        _once(lambda: time.sleep(0.02))
-    _once(lambda: time.sleep(0.3))
+        once(lambda: time.sleep(0.02))
+    once(lambda: time.sleep(0.3))
 
 
 def _edit(window: MainWindow, x: float) -> None:

@@ -71,7 +71,8 @@ def _window(layers: int) -> MainWindow:
     return window
 
 
-def _once(work: Callable[[], object]) -> float:
+def once(work: Callable[[], object]) -> float:
+    """How long one thing takes with all that follows from it, seconds."""
     from avelt.window.start import application
 
     started = time.perf_counter()
@@ -85,10 +86,10 @@ def _entering(window: MainWindow) -> list[tuple[str, float]]:
     for name in STATIONS:
         # What an earlier station still had to do is not this one's.
         while window.workspace.pictures.waiting():
-            _once(lambda: time.sleep(0.02))
-        _once(lambda: time.sleep(0.4))
-        _once(lambda: None)
-        made.append((name, _once(partial(window.go, name))))
+            once(lambda: time.sleep(0.02))
+        once(lambda: time.sleep(0.4))
+        once(lambda: None)
+        made.append((name, once(partial(window.go, name))))
     return made
 
 
