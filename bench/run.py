@@ -44,7 +44,7 @@ from avelt.paint.letters import QtLetters
 from avelt.paint.moving import moments, to_pillow
 from avelt.paint.outlines import own_transform
 from avelt.paint.painter import Canvas, ScenePainter
-from bench import grown, large, parts, replay, shelf
+from bench import grown, large, page, parts, replay, shelf
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers, with_shadows
 
@@ -408,6 +408,7 @@ ROWS = (
     editing,
     playing,
     shelf.rows,
+    page.rows,
     many,
     grown.rows,
 )

@@ -20,7 +20,7 @@ from dulwich.server import DictBackend
 from dulwich.web import WSGIRequestHandlerLogger, WSGIServerLogger, make_wsgi_chain
 from msgspec.structs import replace
 
-from avelt.core.errors import AveltError, EditError, FormatError, NotFound
+from avelt.core.errors import AveltError, EditError, FileError, FormatError, NotFound
 from avelt.core.presets.git_login import talk
 from avelt.core.presets.git_shelf import REPOSITORY
 from avelt.core.presets.shelf import Shelf, built_in, file_name
@@ -446,6 +446,17 @@ class InGit(Team):
         with mock.patch.object(syncing, "_fetched", fetched):
             syncing.sync(silent)
         self.assertEqual(self.names(self.ann), ["Swell", "Tide"])
+
+    def test_a_folder_that_cannot_be_written_is_one_sentence(self) -> None:
+        (team_folder(self.ann) / "lock").unlink()
+        (team_folder(self.ann) / "lock").mkdir()
+        with self.assertRaises(FileError) as caught:
+            self.of(self.ann).publish([preset("Tide")])
+        self.assertIn("cannot be kept here", str(caught.exception))
+        (team_folder(self.ann) / "lock").rmdir()
+        with mock.patch("avelt.core.presets.team_state.fcntl.flock", side_effect=OSError("no locks here")):
+            self.of(self.ann).publish([preset("Tide")])
+        self.assertEqual(self.names(self.ann), ["Tide"])
 
     def test_what_two_windows_remember_is_one(self) -> None:
         self.both_change()

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import fcntl
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Literal, Protocol
 
 import msgspec
 
-from avelt.core.errors import AveltError, FormatError
+from avelt.core.errors import AveltError, FileError, FormatError
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.model.value import Value
@@ -154,10 +154,16 @@ def read_state(folder: Path) -> State | None:
 @contextmanager
 def alone(folder: Path) -> Iterator[None]:
     """Only one window of this machine changes what is known of the team's shelf at a time; the others wait the moment
-    that it takes. The system lets go of the lock of a program that is killed."""
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / _LOCK).open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
+    that it takes. The system lets go of the lock of a program that is killed. ``FileError`` where nothing can be
+    written."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        lock = (folder / _LOCK).open("w")
+    except OSError as error:
+        raise FileError(f"The team's shelf cannot be kept here: {error.strerror}.", str(folder)) from None
+    with lock:
+        with suppress(OSError):  # some network file systems know no locks
+            fcntl.flock(lock, fcntl.LOCK_EX)
         yield
 
 
