@@ -383,6 +383,18 @@ def _loops() -> Project:
     )
 
 
+def _waiting_loops() -> Project:
+    """Loops that stay where they arrived while they wait, but not before their first round."""
+    project = both((box("a", 20, 20, 50, 50),), (box("b", 20, 20, 50, 50, origin="a"), oval("d", 120, 120, 40, 40)))
+    left, right = project.frames
+    stays = Loop(
+        "L1", "x", "b", "stays", Pose(shift_x=70.0, rotation=30.0), 120.0, "one way", 90.0, "before each round"
+    )
+    stays = replace(stays, at_rest="hold")
+    once = replace(stays, id="L2", origin="y", layer="d", name="once", rounds=1, offset=Pose(shift_y=-80.0))
+    return replace(project, frames=(left, replace(right, loops=(stays, once))))
+
+
 def _held() -> Project:
     cues = (cue("position", curve=Hold(0.6)), cue("rotation", muted=True))
     return pair(box("a", 20, 20, 60, 60), box("b", 110, 100, 60, 60, rotation=40), Transition(300.0, Line(), cues))

@@ -71,7 +71,18 @@ class InTheBrowser(unittest.TestCase):
 
     def test_the_other_kinds_are_the_same_drawing(self) -> None:
         for kind in ("svg", "waapi"):
-            for name in ("own_cues", "tilts", "masks", "rolls", "order", "loops", "parts", "behind_glass", "names"):
+            for name in (
+                "own_cues",
+                "tilts",
+                "masks",
+                "rolls",
+                "order",
+                "loops",
+                "waiting_loops",
+                "parts",
+                "behind_glass",
+                "names",
+            ):
                 with self.subTest(kind=kind, name=name):
                     self.assertTrue(self.judge(CASES[name](), kind, 4).holds)
 

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from avelt.browser.headless import Browser, has_browser
 from avelt.core.curves import easing
@@ -22,7 +23,8 @@ from avelt.core.handoff.page_rules import ast_value
 from avelt.core.model import expressions
 from avelt.core.model.curves import Handles, Hold, Line, Points, Spring, Steps
 from avelt.core.model.tapes import Press, Release, Start, Tape
-from avelt.core.model.values import Project
+from avelt.core.model.values import Loop, Pose, Project
+from avelt.core.running.seeds import seeded
 from avelt.core.running.tape import read_tape
 from avelt.core.steps.read import applied
 from avelt.core.timing.quieter import quieter
@@ -146,6 +148,38 @@ class ThePage(unittest.TestCase):
                 seen.append(self.browser.picture())
             self.assertEqual(seen[0] != seen[1], loops, value)
         self.browser.ask("Emulation.setEmulatedMedia", features=[])
+
+    def test_waits_by_chance_are_those_of_every_seed(self) -> None:
+        project = applied(new_project("Chance"), SWAYS, SITE)
+        frame = project.frames[0]
+        (sways,) = frame.loops
+        layers, loops = [], []
+        for k, more in enumerate(
+            (
+                Loop("", "", "", "", wait=200.0, jitter=0.5),
+                Loop("", "", "", "", wait=700.0, wait_when="before each round", jitter=0.9, seed=12),
+                Loop(
+                    "", "", "", "", wait=500.0, wait_when="before each round", jitter=0.4, rounds=4, start_offset=130.0
+                ),
+            )
+        ):
+            way: dict[str, Any] = {"direction": "one way", "at_rest": "hold"} if k else {}
+            layers.append(
+                replace(frame.layers[0], id=f"x{k}", origin=f"x{k}", name=f"X{k}", x=10.0 + 60 * k, y=90.0, w=20.0)
+            )
+            own = {"id": f"o{k}", "origin": f"o{k}", "layer": f"x{k}", "name": f"o{k}", "duration": 400.0, **way}
+            loops.append(replace(more, offset=Pose(rotation=70.0), curve=sways.curve, **own))
+        frame = replace(frame, layers=(*frame.layers, *layers), loops=(sways, *loops))
+        project = replace(project, frames=(frame,))
+        self.assertTrue(any(loop.jitter for loop in project.frames[0].loops))
+        delivery = page_of(project)
+        moments = [k * 331 + 0.41 for k in range(20)] + [61_234.0, 3_600_321.0]
+        for seed in (1, 2, 90_001, 2**31 - 2):
+            one = Tape(start=Start(seed=seed), until=moments[-1] + 1.0)
+            replay = replayed(delivery, project, one, moments, self.browser)
+            self.assertLess(replay.verdict.worst.mean, 0.3, seed)
+        other = replayed(delivery, seeded(project, 5), Tape(until=moments[-1] + 1.0), moments, self.browser)
+        self.assertGreater(other.verdict.worst.mean, 1.0)
 
     def test_running_orders_leave_the_same_log_and_pictures(self) -> None:
         soon = [told(100, "down", True), told(110, "finger", 50), told(300, "down", False), told(450, "finger", 0)]

@@ -292,7 +292,14 @@ class Stage:
             # After the last round it is back at rest at once.
             rest = made[far.index(0.0)] if 0.0 in far else made[0]
             keys.append(Key(1.0, rest))
-        return [Run(begins + lead, whole, tuple(keys), float(loop.rounds) if loop.rounds else math.inf)]
+        rounds = float(loop.rounds) if loop.rounds else math.inf
+        if not track.curve.held or far[0] == 0.0:
+            return [Run(begins + lead, whole, tuple(keys), rounds)]
+        # While it waits for its first round it is at rest, not yet where it stays between rounds.
+        rest = made[2]
+        first = Run(begins + lead, whole, (Key(0.0, rest), Key(shares[1], rest), *keys[2:]))
+        later = Run(begins + lead + whole, whole, tuple(keys), rounds - 1.0)
+        return [first, later] if rounds > 1.0 else [first]
 
     # Fitted ones
 

@@ -26,13 +26,22 @@ from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.markup import xml
 from avelt.core.handoff.nodes import LINE, LeftOut, Moved, Node, Run
 from avelt.core.handoff.page_packing import channel_columns, folded, layer_columns
-from avelt.core.handoff.page_rules import ast, follow_row, frame_row, loop_row, part_key, phase_row, route_row
+from avelt.core.handoff.page_rules import (
+    ast,
+    chance_row,
+    follow_row,
+    frame_row,
+    loop_row,
+    part_key,
+    phase_row,
+    route_row,
+)
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.find import entrance_route, frame_by_id, walk
 from avelt.core.model.parts import as_stage
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, GoBack, PutAway, ReplaceOver, ShowOver
-from avelt.core.model.values import Frame, Layer, Project, Route, Use
+from avelt.core.model.values import Frame, Layer, Loop, Project, Route, Use
 from avelt.core.running.orders import Orders
 from avelt.core.running.splitting import origin_of, stand_in
 from avelt.core.timing.clocks import Clocks
@@ -122,11 +131,11 @@ class _PageHere(Here):
         still.loops = ()
         super().__init__(draft, Stage(still))
         self.whole = program
-        self.channels: list[tuple[Node, Signal, str, Moved | None, list[tuple[str, int, Moved, str]]]] = []
+        self.channels: list[tuple[Node, Signal, str, Moved | None, list[tuple[Loop, int, Moved, str]]]] = []
         # 0: as it is, 1: it dies down as the frame is left, 2: it comes as the frame is arrived at.
         self._loops = [
             (
-                track.loop.origin,
+                track.loop,
                 1 if track.fades else 2 if is_follow(track.loop) and not program.clocks.stands else 0,
                 Stage(_only(program, track)),
             )
@@ -139,8 +148,8 @@ class _PageHere(Here):
     def put(self, node: Node, signal: Signal, rest: str | None = None) -> None:
         base = self.stage.moved(signal)
         extra = [
-            (o, fades, moved, stage.at_rest(signal, 2))
-            for o, fades, stage in self._loops
+            (loop, fades, moved, stage.at_rest(signal, 2))
+            for loop, fades, stage in self._loops
             if (moved := stage.moved(signal)) is not None
         ]
         first = self.stage.at_rest(signal, 1)
@@ -168,8 +177,10 @@ def _only(program: Program, track: Any) -> Program:
             "_base_colours",
         ):
             made.__dict__.pop(name)
-    # How it dies down, and by what clock it goes, is the page's.
-    alone = msgspec.structs.replace(track, fades=False, loop=msgspec.structs.replace(track.loop, origin="alone"))
+    # How it dies down, by what clock it goes, and how long it waits by chance is the page's.
+    loop, curve = msgspec.structs.replace(track.loop, origin="alone", jitter=0.0), copy(track.curve)
+    curve.loop = loop
+    alone = msgspec.structs.replace(track, fades=False, loop=loop, curve=curve)
     made.tracks, made.loops = (alone,), (alone,)
     made.start = program.start if track.fades or program.clocks.stands else program.end
     begins = tuple(0.0 if origin == track.loop.origin else math.inf for origin in program.clocks.origins)
@@ -267,7 +278,9 @@ class _Packer(Maker):
         for node, signal, first, base, extra in here.channels:
             if place(node) < 0:  # the frame's own size is the page's
                 continue
-            adds = [[origin, weight, self._runs(moved), rest] for origin, weight, moved, rest in extra]
+            adds = [
+                [loop.origin, weight, self._runs(moved), rest, *chance_row(loop)] for loop, weight, moved, rest in extra
+            ]
             by = int(signal.prop in _MULTIPLIED)
             channels.append((place(node), packed.channel([signal.prop, first, self._runs(base), adds, by])))
         for node in [n for top in whole for n in top.walk()]:

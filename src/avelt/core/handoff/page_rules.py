@@ -24,6 +24,14 @@ from avelt.core.timing.scrolling import most_scrolled
 Json = dict[str, Any]
 
 
+def chance_row(loop: Loop) -> list[list[float]]:
+    """[[jitter, seed, by how much its clock is ahead, round, duration]]; nothing where no chance is in it."""
+    if not loop.jitter:
+        return []
+    before = loop.start_offset - (loop.wait if loop.wait_when == "once" else 0.0)
+    return [[loop.jitter, loop.seed, before, round_duration(loop), loop.duration]]
+
+
 def loop_row(loop: Loop) -> list[Any]:
     """[origin, id, how long in all (0: endless), start offset, condition until which it runs, round, wait once]."""
     whole = total_length(loop)

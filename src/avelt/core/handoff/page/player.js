@@ -86,6 +86,23 @@ const runsAt = (runs, t) => {
   return between(parsed(one[1]), parsed(two[1]), curves[one[2]](span > 0 ? (x - one[0]) / span : 1));
 };
 
+// --- Chance: the wait of each round by a seed (the mixer of SplitMix64, as timing/loops.py has it)
+let seed = 1;
+const chanceOf = (own, number) => {
+  const of = n => BigInt.asUintN(64, n), mine = seed === 1 ? own : (own + (seed - 1) * 7919) % (2 ** 31 - 1);
+  let z = of(BigInt(number) + BigInt(mine + 1) * 0x9E3779B97F4A7C15n);
+  z = of((z ^ (z >> 30n)) * 0xBF58476D1CE4E5B9n);
+  z = of((z ^ (z >> 27n)) * 0x94D049BB133111EBn);
+  return Number((z ^ (z >> 31n)) >> 11n) / 2 ** 53;
+};
+/* The time at which a loop that always waits as long is where this one is after ms. */
+const byChance = ([jitter, own, before, round, duration], ms) => {
+  const t = ms + before, number = Math.floor(t / round), wait = round - duration;
+  if (t < 0 || duration <= 0) return ms;
+  const within = t - number * round - wait * (1 - jitter * chanceOf(own, number));
+  return (within > duration ? (number + 1) * round : number * round + wait + within) - before;
+};
+
 // --- A program on screen
 const limited = (prop, numbers) => prop === "opacity" ? numbers.map(v => Math.min(1, Math.max(0, v)))
   : /^(width|height|rx|ry|stroke-width|font-size)$/.test(prop) ? numbers.map(v => Math.max(0, v)) : numbers;
@@ -139,10 +156,10 @@ class View {
       let [parts, numbers] = runs.length ? runsAt(runs, t) : [parsed(first).parts, parsed(first).numbers];
       const fix = this.fixes[k], led = all => fix && fix.delta.length === all.length ? all.map((v, i) => v + this.fixed(fix, t, i, v)) : all;
       if (this.lead) numbers = led(numbers); // what loops in a phase does so in full from its first moment
-      for (const [origin, fades, own, rest] of extra) {
+      for (const [origin, fades, own, rest, chance] of extra) {
         const ms = since.get(origin);
         if (ms === undefined) continue;
-        const [, there] = runsAt(own, ms), at = parsed(rest).numbers, by = fades === 1 ? fading : fades ? coming : 1;
+        const [, there] = runsAt(own, chance ? byChance(chance, ms) : ms), at = parsed(rest).numbers, by = fades === 1 ? fading : fades ? coming : 1;
         if (there.length !== numbers.length) continue;
         numbers = numbers.map((v, i) => times ? v * (1 + ((at[i] ? there[i] / at[i] : 1) - 1) * by) : v + (there[i] - at[i]) * by);
       }
@@ -1320,7 +1337,8 @@ const crosses = (on, old, to) => {
 // --- The page
 const entries = [];
 let stage;
-const start = ({ frame = "", inputs = {}, loading = 0 } = {}) => {
+const start = ({ frame = "", inputs = {}, loading = 0, seed: chance = 1 } = {}) => {
+  seed = chance;
   entries.length = 0;
   const first = Object.entries(DATA.project.frames).find(([id, f]) => id === frame || f.name === frame);
   root.innerHTML = "";
