@@ -33,6 +33,7 @@ MOST_PERIOD = 60_000.0  # ms that loops that seldom meet are followed for
 CHANCE_ROUNDS = 12  # rounds of a loop with chance waits before it begins again
 _STEP = 1000.0 / 120.0  # ms
 _MOST_MOMENTS = 4000
+_MOST_TELLING = 800  # moments of loops that are looked at
 _JUST = 1e-6
 _WIDTH = len(SCALARS)
 _PROBES = np.array([0.0, 0.25, 0.5, 0.8, 1.0])
@@ -107,14 +108,10 @@ class Stage:
     def looks(self) -> Floats:
         """Numbers at a few telling moments (moments, numbers): to see whether something is ever so."""
         times = np.unique(np.concatenate([np.linspace(0.0, self.last, 17), self.moments]))
-        rest = [
-            self.begins(track) + share * round_duration(track.loop)
-            for track in self.loops
-            for share in (0.2, 0.4, 0.6, 0.8, 0.95)
-        ]
+        rest = [self.begins(track) + ms for track in self.loops for ms in _telling(track.loop)]
         if len(times) > 200:
             times = times[np.linspace(0, len(times) - 1, 200).astype(int)]
-        every = np.unique(np.concatenate([times, np.array(rest[:200])]))
+        every = np.unique(np.concatenate([times, np.array(rest[:_MOST_TELLING])]))
         return self.program.numbers(self.program.clocks.started_at_zero(every))
 
     def looked(self, slot: int, *names: str) -> Floats:
@@ -363,6 +360,19 @@ class Stage:
         rounds = np.arange(first, first + min(400, math.ceil((end - start) / whole) + 3))
         shares, _, _ = _round_of(track.curve)
         return np.asarray((lead + (rounds[:, None] + np.array(shares)[None]) * whole).ravel())
+
+
+def _telling(loop: Loop) -> list[float]:
+    """Times since a loop began at which it is most likely away from its rest: on its way, not while it waits."""
+    whole = round_duration(loop)
+    if whole <= 0.0:
+        return []
+    lead = (loop.wait if loop.wait_when == "once" else 0.0) - loop.start_offset
+    ways = [whole - loop.duration + share * loop.duration for share in (0.2, 0.4, 0.6, 0.8, 0.95)]
+    if loop.jitter:
+        ways += [share * whole for share in np.linspace(0.0, 1.0, 24, endpoint=False).tolist()]
+    first = [max(0.0, lead) + way for way in ways]
+    return first + [(lead + way) % whole for way in ways] if lead < 0.0 else first
 
 
 def _round_of(curve: LoopCurve) -> tuple[list[float], list[float], list[PlainCurve]]:
