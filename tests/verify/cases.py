@@ -384,15 +384,27 @@ def _loops() -> Project:
 
 
 def _waiting_loops() -> Project:
-    """Loops that stay where they arrived while they wait, but not before their first round."""
-    project = both((box("a", 20, 20, 50, 50),), (box("b", 20, 20, 50, 50, origin="a"), oval("d", 120, 120, 40, 40)))
-    left, right = project.frames
-    stays = Loop(
-        "L1", "x", "b", "stays", Pose(shift_x=70.0, rotation=30.0), 120.0, "one way", 90.0, "before each round"
+    """Loops that stay where they arrived while they wait, but not before their first round; that wait longer than they
+    move, begin somewhere else than at rest, are cut off at what can be, or are over before they are seen."""
+    waits = Loop("", "", "", "", Pose(shift_x=50.0, rotation=30.0), 120.0, "one way", 90.0, "before each round")
+    waits = replace(waits, at_rest="hold")
+    first = (RoundKey(0.0, 0.5), RoundKey(0.35, 0.5, Line()), RoundKey(0.8, 1.0))
+    beyond = (RoundKey(0.35, 1.2, Line()), RoundKey(0.6, 1.2), RoundKey(0.8, -0.3))
+    loops = (
+        waits,
+        replace(waits, rounds=1, offset=Pose(shift_y=-30.0)),
+        replace(waits, curve=Steps(4), offset=Pose(rotation=400.0, scale_x=1.4)),
+        replace(waits, curve=Line(), keyframes=first, at_rest="jump"),
+        replace(waits, keyframes=(RoundKey(0.0, -0.3), RoundKey(0.6, 1.0, Line())), offset=Pose(opacity=0.3)),
+        Loop("", "", "", "", Pose(rotation=90.0, scale_y=1.4), 130.0, wait=140.0),
+        replace(waits, wait=0.0, rounds=1, start_offset=-60.0, keyframes=beyond, offset=Pose(opacity=0.5)),
+        replace(waits, rounds=1, start_offset=333.0, keyframes=(RoundKey(0.6, 1.2),), offset=Pose(opacity=0.3)),
     )
-    stays = replace(stays, at_rest="hold")
-    once = replace(stays, id="L2", origin="y", layer="d", name="once", rounds=1, offset=Pose(shift_y=-80.0))
-    return replace(project, frames=(left, replace(right, loops=(stays, once))))
+    layers = tuple(box(f"w{k}", 10 + 48 * (k % 4), 40 + 90 * (k // 4), 30, 22) for k in range(len(loops)))
+    named = (replace(e, id=f"L{k}", origin=f"l{k}", layer=f"w{k}", name=f"l{k}") for k, e in enumerate(loops))
+    project = both((), layers)
+    left, right = project.frames
+    return replace(project, frames=(left, replace(right, loops=tuple(named))))
 
 
 def _held() -> Project:

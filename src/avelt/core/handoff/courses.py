@@ -191,6 +191,10 @@ class Stage:
             runs = self._by_loop(signal, loops[0])
         if runs is None:
             runs = self._sampled(signal, loops)
+            now = self._texts(signal, np.zeros(1))[0] if loops and not runs else ""
+            if now and now != self.at_rest(signal, 1):
+                # It was over before it began to be seen, and stays where it arrived.
+                runs = [Run(0.0, 1.0, (Key(0.0, now), Key(1.0, now)))]
         return Moved(signal.prop, tuple(self._outer(run) for run in runs)) if runs else None
 
     def _outer(self, run: Run) -> Run:
@@ -269,14 +273,15 @@ class Stage:
         row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
         places = np.concatenate([row, np.array(signal.more, np.intp)])
         base = self.program.start[places]
-        rows = np.repeat(base[None], len(far), 0)
+        ways = np.array([*far, 0.0])  # and at rest
+        rows = np.repeat(base[None], len(ways), 0)
         where = {place: k for k, place in enumerate(places.tolist())}
         for place, added in zip(track.places.tolist(), track.added.tolist(), strict=True):
             if place in where:
-                rows[:, where[place]] += added * np.array(far)
+                rows[:, where[place]] += added * ways
         for place, ratio in zip(track.scaled.tolist(), track.ratios.tolist(), strict=True):
             if place in where:
-                rows[:, where[place]] *= 1.0 + (ratio - 1.0) * np.array(far)
+                rows[:, where[place]] *= 1.0 + (ratio - 1.0) * ways
         if _beyond(track, rows, where, places):
             return None
         made = self._straight(signal, len(row), rows)
@@ -284,18 +289,21 @@ class Stage:
             return None
         if len(set(made)) == 1:
             return []
+        *made, rest = made
         keys = [Key(a, t, c) for a, t, c in zip(shares, made, (*curves, LINE), strict=True)]
         if track.curve.held != far[-1] and loop.rounds:
             # After the last round it is back at rest at once.
-            rest = made[far.index(0.0)] if 0.0 in far else made[0]
             keys.append(Key(1.0, rest))
-        rounds = float(loop.rounds) if loop.rounds else math.inf
-        if not track.curve.held or far[0] == 0.0:
-            return [Run(begins + lead, whole, tuple(keys), rounds)]
-        # While it waits for its first round it is at rest, not yet where it stays between rounds.
-        rest = made[2]
-        first = Run(begins + lead, whole, (Key(0.0, rest), Key(shares[1], rest), *keys[2:]))
-        later = Run(begins + lead + whole, whole, tuple(keys), rounds - 1.0)
+        rounds, start = float(loop.rounds) if loop.rounds else math.inf, begins + lead
+        if far[0] == 0.0 or (start <= 0.0 and loop.duration == whole):
+            return [Run(start, whole, tuple(keys), rounds)]
+        # Until its first round moves it is at rest: neither where a round begins nor where it stays between rounds.
+        if loop.duration == whole:
+            still = Run(0.0, start, (Key(0.0, rest), Key(1.0, rest)))
+            return [still, Run(start, whole, tuple(keys), rounds)]
+        moves = keys[2:] if keys[2].text == rest else [Key(shares[1], rest), *keys[2:]]
+        first = Run(start, whole, (Key(0.0, rest), *moves))
+        later = Run(start + whole, whole, tuple(keys), rounds - 1.0)
         return [first, later] if rounds > 1.0 else [first]
 
     # Fitted ones
@@ -308,11 +316,14 @@ class Stage:
                 continue
             once = max(once, self.begins(track))
             if track.loop.rounds:
-                ends = self.begins(track) + total_length(track.loop)
+                ends = self.begins(track) + total_length(track.loop) - track.loop.start_offset
                 once = max(once, min(ends, MOST_PERIOD))
             else:
                 lead = (track.loop.wait if track.loop.wait_when == "once" else 0.0) - track.loop.start_offset
-                once = max(once, self.begins(track) + max(0.0, lead))
+                # What stays where it arrived between rounds waits otherwise before its first one.
+                whole = round_duration(track.loop)
+                first = whole if track.curve.held and track.loop.duration < whole else 0.0
+                once = max(once, self.begins(track) + max(0.0, lead + first))
         endless = [t for t in live if not t.fades and not t.loop.rounds]
         runs = [run] if once > 0.0 and (run := self._lines(signal, 0.0, once, closes=False)) is not None else []
         if endless:
@@ -388,6 +399,8 @@ def _round_of(curve: LoopCurve) -> tuple[list[float], list[float], list[PlainCur
     if loop.keyframes:
         for key, own in curve.keys:
             if key.at <= 0.0:
+                if wait > 0.0 and not curve.held:  # it jumps there when its wait is over
+                    shares, far, curves = [*shares, wait], [*far, 0.0], [*curves, LINE]
                 far[-1] = key.far
                 continue
             shares.append(wait + key.at * (1.0 - wait))
