@@ -11,7 +11,7 @@ from dulwich.repo import Repo
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, QThreadPool
 from PySide6.QtTest import QSignalSpy, QTest
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from avelt.core.edits.routes import set_cue
 from avelt.core.model.find import find_frame, find_layer, route_by_id
@@ -128,6 +128,33 @@ class Shelf(WindowCase, unittest.TestCase):
         click(self.shelf.use)
         loops = find_frame(self.project, "Sailing detail").loops
         self.assertEqual((len(loops), loops[-1].duration), (count + 1, 2800.0))
+
+    def test_loops_go_on_layers_of_several_frames_at_once(self) -> None:
+        self.window.go("frames")
+        first, second = self.project.frames[:2]
+        spots = [(second.id, second.layers[0].id), (second.id, second.layers[1].id), (first.id, first.layers[0].id)]
+        self.workspace.choose_several(spots)
+        self.window.do("shelf")
+        self.settle()
+        self.assertIn("3 layers</b> in 2 frames", self.shelf.target.text())
+        before = [len(frame.loops) for frame in self.project.frames[:2]]
+        self.take("At anchor")
+        click(self.shelf.use)
+        after = [len(frame.loops) for frame in self.project.frames[:2]]
+        self.assertEqual(after, [before[0] + 1, before[1] + 2])
+        self.window.do("undo")  # one entry
+        self.assertEqual([len(frame.loops) for frame in self.project.frames[:2]], before)
+
+    def test_a_note_is_written_and_shown(self) -> None:
+        self.workspace.shelf.keep(replace(built("Bobs up"), name="Mine", when=""))
+        self.open_on("Board button")
+        self.shelf.show_mine("Mine")
+        self.shelf.refresh()
+        note = next(a for a in self.shelf.more_menu().actions() if a.text() == "Note…")
+        with mock.patch.object(QInputDialog, "getMultiLineText", return_value=(" For tickets only ", True)):
+            note.trigger()
+        self.assertEqual(self.workspace.shelf.find("Mine").note, "For tickets only")
+        self.assertIn("For tickets only", self.shelf.about.text())
 
     def test_whole_transitions_go_on_all_chosen_routes(self) -> None:
         self.window.go("routes")

@@ -126,6 +126,7 @@ class AnyWeather(WindowCase, unittest.TestCase):
         self.closer.start(0)
         for owner, name, answer in (
             (QInputDialog, "getText", ("", False)),
+            (QInputDialog, "getMultiLineText", ("", False)),
             (QFileDialog, "getOpenFileName", ("", "")),
             (QFileDialog, "getOpenFileNames", ([], "")),
             (QFileDialog, "getSaveFileName", ("", "")),

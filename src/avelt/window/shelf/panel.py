@@ -301,11 +301,14 @@ class ShelfPanel(Taking):
         if not self.aim.any:
             self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
             return
-        preset, where, how, linked = found.preset, self.aim.where, self.fields.said(), self.fields.linked.isChecked()
+        preset, how, linked = found.preset, self.fields.said(), self.fields.linked.isChecked()
 
         def put(project: Project) -> tuple[Project, str]:
-            done = (put_linked if linked else put_preset)(project, preset, where, how)
-            return done.project, done.says
+            said: list[str] = []
+            for where in self.aim.everywhere:
+                done = (put_linked if linked else put_preset)(project, preset, where, how)
+                project, said = done.project, [*said, done.says]
+            return project, " ".join(dict.fromkeys(words for words in said if words))
 
         def put_everywhere(whole: Project) -> tuple[Project, str]:
             # All uses, inside parts and outside, follow the same version.
@@ -335,6 +338,7 @@ class ShelfPanel(Taking):
             ("Save to file…", self._give, True),
             ("Rename…", self._rename, mine),
             ("Tags…", self._tag, mine),
+            ("Note…", self._note, mine),
             ("Duplicate", self.duplicate, True),
             ("Remove from the shelf", self._remove, mine),
             ("Send to the team", self._publish, mine and joined),
@@ -393,6 +397,13 @@ class ShelfPanel(Taking):
         if ok:
             tags = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
             self._change(lambda preset: replace(preset, tags=tags))
+
+    def _note(self) -> None:
+        found = self.chosen
+        before = found.preset.note if found is not None else ""
+        text, ok = QInputDialog.getMultiLineText(self, "Note", "What to know about it", before)
+        if ok:
+            self._change(lambda preset: replace(preset, note=text.strip()))
 
     def duplicate(self) -> None:
         """One more of the chosen preset, which is mine."""

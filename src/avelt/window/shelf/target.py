@@ -7,10 +7,18 @@ from avelt.core.record import Record
 
 
 class Target(Record, frozen=True):
-    """What was chosen in the station in front: where a preset goes, in words, and the layers that are meant."""
+    """What was chosen in the station in front: where a preset goes, in words, and the layers that are meant. ``also``:
+    layers of further frames."""
 
     where: Where = Where()
     words: str = "Choose a layer's row in Timing, a route or a layer: a preset is put on that."
+
+    also: tuple[Where, ...] = ()
+
+    @property
+    def everywhere(self) -> tuple[Where, ...]:
+        """All places, the one that is seen in the preview first."""
+        return self.where, *self.also
 
     @property
     def any(self) -> bool:

@@ -60,7 +60,14 @@ def target_of(window: Front) -> Target:
     route = workspace.route
     if window.current in ("frames", "loops") and workspace.frame is not None:
         layers, frame = tuple(workspace.chosen_here), workspace.frame
-        return Target(Where((), (), frame.id, layers), f"For {_named(project, layers, ())} in {frame.name}")
+        others: dict[str, list[str]] = {}
+        for frame_id, layer_id in workspace.chosen:
+            if frame_id != frame.id:
+                others.setdefault(frame_id, []).append(layer_id)
+        also = tuple(Where((), (), ident, tuple(found)) for ident, found in others.items())
+        named = _named(project, (*layers, *(ident for found in others.values() for ident in found)), ())
+        place = f"{1 + len(also)} frames" if also else frame.name
+        return Target(Where((), (), frame.id, layers), f"For {named} in {place}", also)
     if route is None:
         return Target()
     pairs = _pairs(window)
