@@ -173,8 +173,8 @@ class ThePage(unittest.TestCase):
         project = replace(project, frames=(frame,))
         self.assertTrue(any(loop.jitter for loop in project.frames[0].loops))
         delivery = page_of(project)
-        moments = [k * 331 + 0.41 for k in range(20)] + [61_234.0, 3_600_321.0]
-        for seed in (1, 2, 90_001, 2**31 - 2):
+        moments = [k * 331 + 0.41 for k in range(11)] + [61_234.0, 600_321.0]
+        for seed in (1, 2**31 - 2):
             one = Tape(start=Start(seed=seed), until=moments[-1] + 1.0)
             replay = replayed(delivery, project, one, moments, self.browser)
             self.assertLess(replay.verdict.worst.mean, 0.3, seed)
