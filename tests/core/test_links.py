@@ -22,6 +22,7 @@ from avelt.core.model.values import Project
 from avelt.core.presets.adjusted import How
 from avelt.core.presets.links import carried, cut_loose, put_linked, refreshed, reset, take_changed, uses
 from avelt.core.presets.places import Where
+from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.record import capture_part
 from avelt.core.presets.shelf import built_in
 from avelt.core.presets.values import Preset
@@ -231,6 +232,11 @@ class InsideParts(unittest.TestCase):
         preset = capture_part(self.project, self.part, "Buoy")
         assert preset.part is not None
         self.assertEqual(preset.part.parts[-1].links, ())
+        again = put_preset(self.project, preset, Where(frame="D")).project
+        self.assertEqual(len(again.parts), len(self.project.parts))  # it is there already, links or not
+        hostile = replace(preset, part=replace(preset.part, parts=(part_by_id(self.project, self.part),)))
+        fresh = put_preset(scene(), hostile, Where(frame="D")).project
+        self.assertEqual([part.links for part in fresh.parts], [()])
 
     def test_two_links_of_one_id_are_refused(self) -> None:
         part = part_by_id(self.project, self.part)

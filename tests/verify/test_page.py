@@ -310,9 +310,10 @@ class AsText(unittest.TestCase):
         both = [len(page_of(made).files["page.html"]) for made in (project, quieter(project))]
         self.assertEqual(both[0], both[1])
         moving = project_of(0)
-        self.assertGreater(
-            len(page_of(moving).files["page.html"]), len(page_of(quieter(moving)).files["page.html"]) + 500
-        )
+        quiet = page_of(quieter(moving)).files["page.html"]
+        self.assertGreater(len(page_of(moving).files["page.html"]), len(quiet) + 500)
+        asked = page(None, quieter(moving), QtLetters(), Wanted(name=moving.name, words="outlines", calm=True))
+        self.assertLess(len(asked.files["page.html"]), len(quiet))
 
     def test_names_cannot_leave_their_place(self) -> None:
         from tests.verify.cases import CASES

@@ -51,8 +51,9 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
     packed = Packed(letters, wanted.words or "text")  # fonts are smaller than outlines of every word
     stage, parts = stage_of(packed, project, project.name), parts_of(packed, project)
     count = len(packed.programs)
-    packed.prefix, less = "", quieter(project)
+    packed.prefix, less = "", project if wanted.calm else quieter(project)
     calm = stage_of(packed, less, less.name), parts_of(packed, less)
+    differs = calm != (stage, parts)
     programs = beside_their_likes(packed.programs, count)
     # What is alike stands near, since deflating looks back over 32 kB only.
     data = {
@@ -62,9 +63,9 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
         "programs": [packed.programs[k] for k in programs],
         "channels": packed.channels,
         "project": stage,
-        "calmProject": calm[0] if calm != (stage, parts) else 0,
+        "calmProject": calm[0] if differs else 0,
         "parts": parts,
-        "calmParts": calm[1] if calm != (stage, parts) else 0,
+        "calmParts": calm[1] if differs else 0,
         "curves": list(packed.curves),
         "conditions": packed.conditions,
         "player": script("player.js"),

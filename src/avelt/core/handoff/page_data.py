@@ -73,6 +73,7 @@ class Packed:
         self._lines: dict[str, int] = {}
         self._layers: dict[tuple[str, str, str, str], int] = {}
         self._channels: dict[str, int] = {}
+        self._numbers: dict[bytes, int] = {}
 
     @property
     def lines(self) -> list[str]:
@@ -110,9 +111,12 @@ class Packed:
         """The number of a program; ``curve`` is what its layers move by that have no cue of their own."""
         found = self.known.get(id(program))
         if found is None:
-            found = self.known[id(program)] = program, len(self.programs)
-            self.programs.append({})
-            self.programs[found[1]] = _Packer(self, program, curve).packed()
+            # Two that are alike are one: most of what is quiet is as it was.
+            made = _Packer(self, program, curve).packed()
+            number = self._numbers.setdefault(msgspec.json.encode(made), len(self.programs))
+            found = self.known[id(program)] = program, number
+            if number == len(self.programs):
+                self.programs.append(made)
         return found[1]
 
     def lacks(self, layer: str, what: str, why: str) -> None:

@@ -44,8 +44,7 @@ def css_folder(
         mild = replace(wanted, prefix=f"{wanted.prefix}{_LESS}")
         other, beside = _drawn(less, letters, mild)
         rules = Sheet(other, beside, mild, beside=root).text()
-        alike = rules.replace(f".{root}.play + .{beside}", f".{beside}.play").replace(_LESS, "")
-        if alike != sheet.replace(_LESS, ""):
+        if _as_one(rules, root, beside) != _as_one(sheet, root, beside):
             drawing += "\n" + _root(other, beside, mild, pictures.beside, sized=True)
             quieter = {"quieter.css": f".{root} {{ display: none }}\n.{beside} {{ display: block }}\n{rules}".encode()}
             links = (
@@ -98,6 +97,7 @@ def moving_svg(
 
 def _as_one(rules: str, root: str, second: str) -> str:
     """Rules of the first or the second drawing, as they would be if it were the only one."""
+    rules = rules.replace(f".{root}.play + .{second}", f".{second}.play")
     for start in (".play", ":hover", ":focus-within"):
         rules = rules.replace(f".{root}{start} .{second}", f".{second}{start}")
     lines = (line for line in rules.replace(_LESS, "").split("\n") if "cursor: pointer" not in line)

@@ -7,6 +7,31 @@ from avelt.core.model.properties import PROPERTIES
 from avelt.core.model.values import Loop
 from avelt.core.presets.values import Preset
 
+#: What ``LayerChanges`` of a loop say, by the property that it is.
+OF_CHANGES = {
+    "w": "size",
+    "h": "size",
+    "pivot": "position",
+    "rotation_x": "rotation_xy",
+    "rotation_y": "rotation_xy",
+    "skew": "skew",
+    "blur": "blur",
+    "back_blur": "blur",
+    "fills": "fill",
+    "stroke": "stroke",
+    "shadows": "shadow",
+    "body": "shape",
+}
+#: What a pose says, by the property that it is.
+OF_POSE = {
+    "shift_x": "position",
+    "shift_y": "position",
+    "rotation": "rotation",
+    "scale_x": "scale",
+    "scale_y": "scale",
+    "opacity": "opacity",
+}
+_STILL = Pose()
 #: The properties that presets are looked for by.
 WORDS = tuple(prop.key for prop in PROPERTIES if prop.key != "rotation_xy")
 
@@ -27,15 +52,13 @@ def moves(preset: Preset) -> frozenset[str]:
             found |= _of_away(absent.pose)
         found |= _of_away(motion.leave) | _of_away(motion.enter)
     if preset.loop is not None:
-        found |= _of_loop(preset.loop.loop)
-    return frozenset(found)
+        found |= of_loop(preset.loop.loop)
+    # Out of the plane it is a rotation, too, for who looks for one.
+    return frozenset(found | {"rotation"} if "rotation_xy" in found else found)
 
 
 def _of_pose(pose: Pose) -> set[str]:
-    found = {"position"} if pose.shift_x or pose.shift_y else set()
-    found |= {"rotation"} if pose.rotation else set()
-    found |= {"scale"} if (pose.scale_x, pose.scale_y) != (1.0, 1.0) else set()
-    return found | ({"opacity"} if pose.opacity != 1.0 else set())
+    return {prop for name, prop in OF_POSE.items() if getattr(pose, name) != getattr(_STILL, name)}
 
 
 def _of_away(away: Away) -> set[str]:
@@ -46,10 +69,7 @@ def _of_away(away: Away) -> set[str]:
     return found | ({"blur"} if away.blur else set())
 
 
-def _of_loop(loop: Loop) -> set[str]:
+def of_loop(loop: Loop) -> set[str]:
+    """The properties that a loop moves."""
     found = _of_pose(loop.offset) | ({"position"} if loop.path else set())
-    names = {"fills": "fill", "shadows": "shadow", "body": "shape", "w": "size", "h": "size", "blur": "blur"}
-    for name in loop.changes.__struct_fields__:
-        if getattr(loop.changes, name) is not None:
-            found.add(names.get(name, name.split("_")[0]))
-    return found
+    return found | {prop for name, prop in OF_CHANGES.items() if getattr(loop.changes, name) is not None}

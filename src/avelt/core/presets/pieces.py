@@ -15,34 +15,12 @@ from avelt.core.errors import EditError
 from avelt.core.model.motion import Cue, Transition
 from avelt.core.model.properties import BY_KEY, PROPERTIES
 from avelt.core.model.values import Loop, Pose
+from avelt.core.presets.moves import OF_CHANGES, OF_POSE, of_loop
 from avelt.core.presets.values import Preset, PresetCue, Recorded
 
 LENGTH, TIMES, CURVES, WAYS = "length", "times", "curves", "ways"
 TIES, STAGGERS, CONTENT, WAITS, PHASES = "ties", "staggers", "content", "waits", "phases"
 ALWAYS = (LENGTH, TIMES, CURVES, WAYS)  # what every motion has, also where it is as usual
-#: What ``LayerChanges`` of a loop say, by the property that it is.
-_CHANGES = {
-    "w": "size",
-    "h": "size",
-    "pivot": "position",
-    "rotation_x": "rotation_xy",
-    "rotation_y": "rotation_xy",
-    "skew": "skew",
-    "blur": "blur",
-    "back_blur": "blur",
-    "fills": "fill",
-    "stroke": "stroke",
-    "shadows": "shadow",
-    "body": "shape",
-}
-_POSE = {
-    "shift_x": "position",
-    "shift_y": "position",
-    "rotation": "rotation",
-    "scale_x": "scale",
-    "scale_y": "scale",
-    "opacity": "opacity",
-}
 _STILL = Pose()
 
 
@@ -181,9 +159,7 @@ def _of_recorded(preset: Preset, recorded: Recorded) -> Iterable[Piece]:
 
 
 def _of_loop(loop: Loop) -> Iterable[Piece]:
-    moved = {prop for name, prop in _POSE.items() if getattr(loop.offset, name) != getattr(_STILL, name)}
-    moved |= {"position"} if loop.path else set()
-    moved |= {prop for name, prop in _CHANGES.items() if getattr(loop.changes, name) is not None}
+    moved = of_loop(loop)
     for prop in PROPERTIES:
         if prop.key in moved:
             path = " (path)" if prop.key == "position" and loop.path else ""
@@ -220,8 +196,8 @@ def _less_recorded(recorded: Recorded, gone: set[str]) -> Recorded:
 
 
 def _less_loop(loop: Loop, gone: set[str]) -> Loop:
-    still = {name: getattr(_STILL, name) for name, prop in _POSE.items() if prop in gone}
-    same: dict[str, None] = {name: None for name, prop in _CHANGES.items() if prop in gone}
+    still = {name: getattr(_STILL, name) for name, prop in OF_POSE.items() if prop in gone}
+    same: dict[str, None] = {name: None for name, prop in OF_CHANGES.items() if prop in gone}
     made = replace(loop, offset=replace(loop.offset, **still), changes=replace(loop.changes, **same))
     if "position" in gone:
         made = replace(made, path=(), rotates=False)

@@ -40,7 +40,8 @@ def _bare(part: Part) -> bytes:
 
     Those of parts that it uses are kept: they say which.
     """
-    own = replace(part, id="", name="")
+    # Made anew as a whole, as one with fresh ids was: what is a default by identity only is not left out of either.
+    own = with_ids(replace(part, id="", name="", links=()), {})
     seen: dict[str, str] = {}
 
     def number(match: re.Match[str]) -> str:
@@ -77,5 +78,5 @@ def _fresh(part: Part, next_id: int, names: list[str]) -> tuple[Part, int]:
         new(track.id, "T")
         for phase in track.phases:
             new(phase.id, "H")
-    made: Part = with_ids(replace(part, name=""), ids)
+    made: Part = with_ids(replace(part, name="", links=()), ids)
     return replace(made, name=free_name(names, part.name)), next_id
