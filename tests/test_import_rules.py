@@ -49,7 +49,7 @@ ROOMS: dict[str, str] = {
     "window.shell": "core.* paint demo window.*",
     "window.start": "core.* paint demo window.*",
     "tools": "core.* paint browser deliver demo window.*",
-    "cli": "core.* paint browser deliver verify demo desktop tools window.start",
+    "cli": "core.* paint browser deliver verify demo desktop tools window.start window.common",
 }
 
 

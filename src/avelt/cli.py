@@ -100,6 +100,9 @@ def _window(args: list[str], verbose: bool = False) -> int:
     parser.add_argument("--verbose", action="store_true", help="what is logged goes to the console too")
     parser.add_argument("--version", action="version", version=f"avelt {__version__}")
     options = parser.parse_args(args)
+    from avelt.window.common.language import settings_file, speak
+
+    speak(settings_file())  # before anything is loaded that has texts in it
     from avelt.window.start import start
 
     logs.set_up(__version__, verbose)

@@ -281,7 +281,7 @@ class InTheDrawer(WindowCase, unittest.TestCase):
         self.assertEqual((window.current, window.workspace.project.name), ("timing", "Mine comes"))
         route = window.workspace.project.routes[0]
         window.workspace.do("longer", lambda p: set_duration(p, route.id, preset.duration * 2))
-        self.assertEqual(window.top.state.text(), "preset, changed")
+        self.assertEqual(window.top.state.whole, "preset, changed")
         self.assertTrue(window.do_save())
         made = next(p for p in self.workspace.shelf.read().presets if p.name == "Mine comes")
         self.assertEqual((made.duration, made.when), (preset.duration * 2, "For notes."))

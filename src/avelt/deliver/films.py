@@ -16,6 +16,7 @@ from avelt.core.blending import colour
 from avelt.core.errors import FormatError, Stopped
 from avelt.core.handoff.delivery import Report, Wanted
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.deliver.containers import ApngWriter, GifWriter, Pixels, WebpWriter, Writer
 from avelt.deliver.shows import Cut, Show, check_size, cut_of
 from avelt.deliver.sinks import Sink
@@ -66,7 +67,7 @@ def pictures(show: Show, cut: Cut, project: Project, wanted: Wanted, progress: P
     shot = Shot(project, show, wanted)
     for k, ms in enumerate(cut.times):
         if not progress(k, len(cut.times)):
-            raise Stopped("Stopped. Nothing was written.")
+            raise Stopped(tr("Stopped. Nothing was written."))
         yield rgba(shot.picture(show, ms))
 
 
@@ -89,7 +90,7 @@ def picture_loop(
     for picture, stays in zip(pictures(show, cut, project, wanted, progress), cut.stays, strict=True):
         writer.add(picture, stays)
     writer.close()
-    return _said(show, cut, wanted, ("256 colours in each picture.",) if kind == "gif" else ())
+    return _said(show, cut, wanted, (tr("256 colours in each picture."),) if kind == "gif" else ())
 
 
 def film(kind: str, show: Show, project: Project, wanted: Wanted, stream: BinaryIO, progress: Progress) -> Report:
@@ -126,9 +127,9 @@ def film(kind: str, show: Show, project: Project, wanted: Wanted, stream: Binary
                 number += 1
         for packet in track.encode():
             container.mux(packet)
-    notes: tuple[str, ...] = ("Colours are kept at half the size (4:2:0).",)
+    notes: tuple[str, ...] = (tr("Colours are kept at half the size (4:2:0)."),)
     if kind == "mp4" and wanted.background == "none":
-        notes = (*notes, "MP4 knows no transparency: the ground is black.")
+        notes = (*notes, tr("MP4 knows no transparency: the ground is black."))
     return _said(show, cut, wanted, notes)
 
 
@@ -179,8 +180,14 @@ def sprite(show: Show, project: Project, wanted: Wanted, sink: Sink, progress: P
     down = math.ceil(len(cut.times) / across)
     if down * h > _LARGEST_SHEET or across * w > _LARGEST_SHEET:
         raise FormatError(
-            f"A sheet of {len(cut.times)} pictures of {w} x {h} would be larger than {_LARGEST_SHEET} px.",
-            hint="Take fewer pictures a second, or a smaller size.",
+            tr(
+                "A sheet of {count} pictures of {w} x {h} would be larger than {largest_sheet} px.",
+                count=len(cut.times),
+                w=w,
+                h=h,
+                largest_sheet=_LARGEST_SHEET,
+            ),
+            hint=tr("Take fewer pictures a second, or a smaller size."),
         )
     sheet = np.zeros((down * h, across * w, 4), np.uint8)
     frames = []
@@ -197,11 +204,15 @@ def sprite(show: Show, project: Project, wanted: Wanted, sink: Sink, progress: P
 
 
 def _said(show: Show, cut: Cut, wanted: Wanted, notes: tuple[str, ...] = ()) -> Report:
-    made = [f"{len(cut.times)} pictures, {cut.length:g} ms.", *notes]
+    made = [tr("{count} pictures, {length:g} ms.", count=len(cut.times), length=cut.length), *notes]
     if show.length <= 0.0 < show.period:
         rate = len(cut.times) * 1000.0 / cut.length
         if abs(rate - wanted.fps) > 1e-6:
             made.append(
-                f"{rate:.3f} pictures a second instead of {wanted.fps:g}, so that the last leads into the first."
+                tr(
+                    "{rate:.3f} pictures a second instead of {fps:g}, so that the last leads into the first.",
+                    rate=rate,
+                    fps=wanted.fps,
+                )
             )
     return Report(notes=tuple(made))

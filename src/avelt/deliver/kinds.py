@@ -19,6 +19,7 @@ from avelt.core.handoff.steps_out import steps_delivery
 from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 from avelt.deliver import films
 from avelt.deliver.films import Progress
 from avelt.deliver.sinks import MemorySink, Sink
@@ -57,7 +58,8 @@ class Kind(Record, frozen=True):
 def _program(asked: Asked, kind: str) -> Program:
     if asked.subject.program is None:
         raise FormatError(
-            f"A {asked.subject.what} cannot be delivered as {kind}.", hint="Take a moving picture, or the page (html)."
+            tr("A {what} cannot be delivered as {kind}.", what=asked.subject.what, kind=kind),
+            hint=tr("Take a moving picture, or the page (html)."),
         )
     return asked.subject.program
 
@@ -127,7 +129,7 @@ def _sheets(asked: Asked) -> list[spec.SpecSheet]:
         if one.program is not None
     ]
     if not made:
-        raise FormatError(f"A {subject.what} has no spec sheet.")
+        raise FormatError(tr("A {what} has no spec sheet.", what=subject.what))
     return made
 
 
@@ -156,23 +158,47 @@ def _steps(asked: Asked, sink: Sink, progress: Progress) -> Report:
 
 
 KINDS: tuple[Kind, ...] = (
-    Kind("html", "One clickable page", "the whole project, html", "For browsers", ".html", _page),
-    Kind("css", "Styles", "a page, a style sheet, pictures", "For browsers", "", _both("css", web.css_folder), True),
-    Kind("svg", "Moving drawing", "svg", "For browsers", ".svg", _both("svg", web.moving_svg), True),
-    Kind("waapi", "Script keyframes", "json, svg", "For browsers", "", _web("waapi", web.web_animations), True),
-    Kind("lottie", "Vector animation", "json", "For apps", ".json", _web("lottie", lottie)),
-    Kind("mp4", "Film", "mp4", "To look at", ".mp4", _film("mp4"), looks=True),
-    Kind("webm", "Film with a clear ground", "webm", "To look at", ".webm", _film("webm"), looks=True),
-    Kind("gif", "Picture loop", "gif", "To look at", ".gif", _picture_loop("gif"), looks=True),
-    Kind("webp", "Picture loop, every colour", "webp", "To look at", ".webp", _picture_loop("webp"), looks=True),
+    Kind("html", tr("One clickable page"), tr("the whole project, html"), tr("For browsers"), ".html", _page),
     Kind(
-        "apng", "Picture loop, every pixel", "png that moves", "To look at", ".png", _picture_loop("apng"), looks=True
+        "css",
+        tr("Styles"),
+        tr("a page, a style sheet, pictures"),
+        tr("For browsers"),
+        "",
+        _both("css", web.css_folder),
+        True,
     ),
-    Kind("png", "Stills", "a png each", "To look at", "", _stills, looks=True),
-    Kind("sprite", "One sheet of pictures", "png, json", "To build from", "", _sprite, looks=True),
-    Kind("spec", "Spec sheet", "pdf, html", "To build from", "", _spec),
-    Kind("tokens", "Design tokens", "json", "To build from", ".json", _tokens),
-    Kind("steps", "Steps", "the whole project, json", "To build from", ".json", _steps),
+    Kind("svg", tr("Moving drawing"), "svg", tr("For browsers"), ".svg", _both("svg", web.moving_svg), True),
+    Kind(
+        "waapi",
+        tr("Script keyframes"),
+        tr("json, svg"),
+        tr("For browsers"),
+        "",
+        _web("waapi", web.web_animations),
+        True,
+    ),
+    Kind("lottie", tr("Vector animation"), "json", tr("For apps"), ".json", _web("lottie", lottie)),
+    Kind("mp4", tr("Film"), "mp4", tr("To look at"), ".mp4", _film("mp4"), looks=True),
+    Kind("webm", tr("Film with a clear ground"), "webm", tr("To look at"), ".webm", _film("webm"), looks=True),
+    Kind("gif", tr("Picture loop"), "gif", tr("To look at"), ".gif", _picture_loop("gif"), looks=True),
+    Kind(
+        "webp", tr("Picture loop, every colour"), "webp", tr("To look at"), ".webp", _picture_loop("webp"), looks=True
+    ),
+    Kind(
+        "apng",
+        tr("Picture loop, every pixel"),
+        tr("png that moves"),
+        tr("To look at"),
+        ".png",
+        _picture_loop("apng"),
+        looks=True,
+    ),
+    Kind("png", tr("Stills"), tr("a png each"), tr("To look at"), "", _stills, looks=True),
+    Kind("sprite", tr("One sheet of pictures"), tr("png, json"), tr("To build from"), "", _sprite, looks=True),
+    Kind("spec", tr("Spec sheet"), tr("pdf, html"), tr("To build from"), "", _spec),
+    Kind("tokens", tr("Design tokens"), "json", tr("To build from"), ".json", _tokens),
+    Kind("steps", tr("Steps"), tr("the whole project, json"), tr("To build from"), ".json", _steps),
 )
 #: Kinds of which one says everything that a project has.
 WHOLE = frozenset(("html", "spec", "tokens", "steps"))

@@ -11,6 +11,7 @@ from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.record import Record
 from avelt.core.timing.program import Program, Scene
+from avelt.core.words import tr
 
 MOST_PICTURES = 20_000
 
@@ -65,7 +66,7 @@ def cut_of(show: Show, wanted: Wanted) -> Cut:
     if whole <= 0.0:
         return Cut((0.0,), (max(step, wanted.rest),))
     if whole / step > MOST_PICTURES:
-        raise FormatError(f"That would be more than {MOST_PICTURES:,} pictures.")
+        raise FormatError(tr("That would be more than {most_pictures:,} pictures.", most_pictures=MOST_PICTURES))
     if show.length <= 0.0:
         count = max(1, round(whole / step))
         return Cut(tuple(whole * k / count for k in range(count)), (whole / count,) * count)
@@ -77,14 +78,14 @@ def cut_of(show: Show, wanted: Wanted) -> Cut:
 def check_size(show: Show, wanted: Wanted, most_fps: float) -> tuple[int, int]:
     """The size of the pictures in pixels; ``FormatError`` for what cannot be made."""
     if not 0.05 <= wanted.scale <= 8:
-        raise FormatError("The size must be 0.05 to 8 times the frame.")
+        raise FormatError(tr("The size must be 0.05 to 8 times the frame."))
     if not 1 <= wanted.fps <= most_fps:
-        raise FormatError(f"This kind shows 1 to {most_fps:g} pictures a second.")
+        raise FormatError(tr("This kind shows 1 to {most_fps:g} pictures a second.", most_fps=most_fps))
     if not 0 <= wanted.rest <= 60_000:
-        raise FormatError("The last picture may stay for 0 to 60,000 ms.")
+        raise FormatError(tr("The last picture may stay for 0 to 60,000 ms."))
     if not 1 <= wanted.rounds <= 100:
-        raise FormatError("There may be 1 to 100 rounds.")
+        raise FormatError(tr("There may be 1 to 100 rounds."))
     w, h = max(1, round(show.w * wanted.scale)), max(1, round(show.h * wanted.scale))
     if w * h > MAX_PICTURE_PIXELS / 4:
-        raise FormatError("The picture would be too large.")
+        raise FormatError(tr("The picture would be too large."))
     return w, h

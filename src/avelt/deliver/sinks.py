@@ -13,6 +13,7 @@ from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Protocol
 
 from avelt.core.errors import FileError
+from avelt.core.words import tr
 
 _PART = ".avelt-part"
 
@@ -68,12 +69,14 @@ class DiskSink:
             if not self._single:
                 self._target.mkdir(parents=True, exist_ok=True)
             elif self._target.is_dir():
-                raise FileError("This is a folder, and a file is to be written.", str(self._target))
+                raise FileError(tr("This is a folder, and a file is to be written."), str(self._target))
             self._folder = parent / f".{secrets.token_hex(6)}{_PART}"
             self._folder.mkdir()
         except OSError as error:
             self._folder = None
-            raise FileError(f"It cannot be written here: {error.strerror or error}.", str(self._target)) from None
+            raise FileError(
+                tr("It cannot be written here: {strerror}.", strerror=error.strerror or error), str(self._target)
+            ) from None
         return self
 
     @contextmanager
@@ -82,7 +85,7 @@ class DiskSink:
         if self._folder is None:
             raise ValueError("the sink is not open")
         if PurePosixPath(name).is_absolute() or ".." in PurePosixPath(name).parts:
-            raise ValueError(f"{name!r} is no name in a folder")
+            raise ValueError(tr("{name!r} is no name in a folder", name=name))
         path = self._folder / name
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -91,7 +94,9 @@ class DiskSink:
                 stream.flush()
                 os.fsync(stream.fileno())
         except OSError as error:
-            raise FileError(f"It cannot be written: {error.strerror or error}.", str(self._target)) from None
+            raise FileError(
+                tr("It cannot be written: {strerror}.", strerror=error.strerror or error), str(self._target)
+            ) from None
         self.names.append(name)
 
     def __exit__(self, kind: object, *_: object) -> None:
@@ -105,6 +110,8 @@ class DiskSink:
                     goal.parent.mkdir(parents=True, exist_ok=True)
                     os.replace(folder / name, goal)
         except OSError as error:
-            raise FileError(f"It cannot be written: {error.strerror or error}.", str(self._target)) from None
+            raise FileError(
+                tr("It cannot be written: {strerror}.", strerror=error.strerror or error), str(self._target)
+            ) from None
         finally:
             shutil.rmtree(folder, ignore_errors=True)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFont, QPageLayout, QPageSize, QPainter, QPdfW
 from avelt.core.curves.text import number
 from avelt.core.handoff.spec import SpecSheet
 from avelt.core.handoff.spec_html import bars, curve_points, ticks
+from avelt.core.words import tr
 from avelt.paint.fonts import HOUSE_FAMILY, ensure_gui
 
 _DPI = 144  # px of the page to an inch
@@ -18,13 +19,13 @@ _W, _H = 182.0 * _MM, 261.0 * _MM
 _INK, _QUIET, _LINE, _MARK = QColor("#17232b"), QColor("#5f6f74"), QColor("#d8d4c8"), QColor("#1f7a6b")
 #: Columns of the table: where they begin (shares of the width), what stands above, and whether it is a number.
 _COLUMNS = (
-    (0.0, "Layer", False),
-    (0.24, "Property", False),
-    (0.36, "Starts, ms", True),
-    (0.45, "Lasts, ms", True),
-    (0.54, "Curve", True),
-    (0.6, "From", False),
-    (0.8, "To", False),
+    (0.0, tr("Layer"), False),
+    (0.24, tr("Property"), False),
+    (0.36, tr("Starts, ms"), True),
+    (0.45, tr("Lasts, ms"), True),
+    (0.54, tr("Curve"), True),
+    (0.6, tr("From"), False),
+    (0.8, tr("To"), False),
 )
 
 
@@ -108,7 +109,7 @@ def _sheet(page: _Page, sheet: SpecSheet) -> None:
     if sheet.curves:
         _curves(page, sheet)
     if sheet.loops:
-        _heading(page, "Loops")
+        _heading(page, tr("Loops"))
         for entry in sheet.loops:
             page.font(15)
             page.room(30)
@@ -125,7 +126,7 @@ def _heading(page: _Page, text: str) -> None:
 
 
 def _chart(page: _Page, sheet: SpecSheet) -> None:
-    _heading(page, "When")
+    _heading(page, tr("When"))
     label, line = 250.0, 22.0
     scale = (_W - label - 30) / max(sheet.duration, 1.0)
     painter = page.painter
@@ -158,7 +159,7 @@ def _chart(page: _Page, sheet: SpecSheet) -> None:
 
 
 def _table(page: _Page, sheet: SpecSheet) -> None:
-    _heading(page, "From and to")
+    _heading(page, tr("From and to"))
     _head(page)
     for row in sheet.rows:
         last = f"{row.last}\n{row.note}" if row.note else row.last
@@ -198,7 +199,7 @@ def _head(page: _Page) -> None:
 
 
 def _curves(page: _Page, sheet: SpecSheet) -> None:
-    _heading(page, "Curves")
+    _heading(page, tr("Curves"))
     for k, entry in enumerate(sheet.curves, 1):
         points = curve_points(entry.curve)
         low, high = min(0.0, float(points[:, 1].min())), max(1.0, float(points[:, 1].max()))

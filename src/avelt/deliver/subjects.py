@@ -19,6 +19,7 @@ from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.followers import moved_by_clocks
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.quieter import quieter
+from avelt.core.words import tr
 from avelt.deliver.shows import Show, show_of
 
 _LONGEST = 20_000.0  # ms that a running order is followed for
@@ -55,7 +56,7 @@ def of_frame(project: Project, frame: Frame) -> Subject:
         route = entrance_route(frame)
         program = compile_route(project, route)
         transition: Transition | None = route.transition
-        says = "arriving" if frame.entrance.when == "on arrival" else "being loaded"
+        says = "arriving" if frame.entrance.when == "on arrival" else tr("being loaded")
     else:
         program, transition, says = compile_still(frame, project), None, ""
     return Subject(f"frame:{frame.id}", frame.name, "frame", says, program, show_of(program), transition)
@@ -95,7 +96,7 @@ def of_tape(project: Project, tape: Tape) -> Subject:
         return rehearsal.seen(ms).scene()
 
     show = Show(w, h, max(1.0, tape.until), 0.0, scene_at)
-    return Subject(f"tape:{tape.name}", tape.name or "Tape", "tape", "", None, show)
+    return Subject(f"tape:{tape.name}", tape.name or tr("Tape"), "tape", "", None, show)
 
 
 def find_subject(
@@ -113,14 +114,14 @@ def find_subject(
     if tape is not None:
         found = next((entry for entry in project.tapes if entry.name == tape), None)
         if found is None:
-            raise NotFound(f"There is no tape {tape!r}.")
+            raise NotFound(tr("There is no tape {tape!r}.", tape=tape))
         return of_tape(project, found)
     if route is not None:
         return of_route(project, find_route(project, route))
     if project.routes:
         return of_route(project, project.routes[0])
     if not project.frames:
-        raise FormatError("The project has no frame.")
+        raise FormatError(tr("The project has no frame."))
     return of_frame(project, project.frames[0])
 
 
@@ -179,7 +180,7 @@ def length_words(show: Show) -> str:
     """How long it is, in words."""
     if show.length > 0.0:
         return f"{show.length:g} ms"
-    return f"a round of {show.period:g} ms" if show.period and math.isfinite(show.period) else "still"
+    return tr("a round of {period:g} ms", period=show.period) if show.period and math.isfinite(show.period) else "still"
 
 
 __all__ = ["Subject", "every_subject", "file_names", "find_subject", "length_words", "route_title"]

@@ -23,7 +23,9 @@ from PySide6.QtWidgets import QApplication
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
+from avelt.core.words import tr
 from avelt.window.common.collecting import allow, watch
+from avelt.window.common.language import own_folder, settings_file
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.workspace import Workspace
@@ -94,7 +96,7 @@ def _window(
 ) -> MainWindow:
     """``own``: the folder of this person's settings and of what windows remember; none: the usual ones."""
     app = application()
-    settings = SettingsKeeper(own / "settings.json" if own is not None else None)
+    settings = SettingsKeeper(settings_file(own) if own is not None else None)
     if dark is not None:
         settings.value = replace(settings.value, theme="dark" if dark else "light")  # for this window only
     theme = Theme()
@@ -116,7 +118,7 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
 
     Raises ``AveltError`` when the file cannot be read; then no window stays.
     """
-    window = _window(new_project("Untitled"), None, dark, own=_own_folder())
+    window = _window(new_project("Untitled"), None, dark, own=own_folder())
     window.restore_geometry()
     if file is not None or demo:
         _show_last(window, file)
@@ -128,13 +130,6 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
     finally:
         allow()
     return window
-
-
-def _own_folder() -> Path:
-    """Where this person's settings are, and what windows remember of how they were left."""
-    from platformdirs import user_config_path
-
-    return Path(user_config_path("avelt", appauthor=False))
 
 
 def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
@@ -167,8 +162,8 @@ def start(files: Sequence[Path], demo: bool) -> int:
     """Open the window and run until it is closed; gives the exit code. Projects get a window each; presets, packs and
     tapes are taken into the first one."""
     if not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
-        raise AveltError("There is no display to open a window on.", hint="Try: avelt demo --out DIR")
-    scale = SettingsKeeper(_own_folder() / "settings.json").value.scale
+        raise AveltError(tr("There is no display to open a window on."), hint=tr("Try: avelt demo --out DIR"))
+    scale = SettingsKeeper(settings_file()).value.scale
     if scale != 100:
         os.environ.setdefault("QT_SCALE_FACTOR", f"{scale / 100:g}")  # Qt reads it when the application is made
     others = [path for path in files if path.suffix in TAKEN]

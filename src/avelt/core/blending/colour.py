@@ -17,6 +17,7 @@ from numpy.typing import ArrayLike
 
 from avelt.core.errors import FormatError
 from avelt.core.geometry.affine import Floats
+from avelt.core.words import tr
 
 _RGB_TO_XYZ = np.array(
     [
@@ -177,18 +178,20 @@ def parse(text: str) -> tuple[float, float, float, float]:
     except (ValueError, TypeError, RecursionError, OverflowError):
         colour = None
     if colour is None or isinstance(colour, str):
-        raise FormatError(f"{text[:60]!r} is not a colour.")
+        raise FormatError(tr("{words!r} is not a colour.", words=text[:60]))
     parts = [0.0 if value is None else float(value) for value in colour.coordinates]
     if colour.space in ("srgb", "hsl", "hwb"):
         rgb = np.array([0.0 if v is None else float(v) for v in colour.to("srgb").coordinates])
     elif colour.space in _TO_SRGB:
         rgb = _TO_SRGB[colour.space](parts)
     else:
-        raise FormatError(f"{text[:60]!r}: the colour space {colour.space} is not known here.")
+        raise FormatError(
+            tr("{words!r}: the colour space {space} is not known here.", words=text[:60], space=colour.space)
+        )
     alpha = 0.0 if colour.alpha is None else float(colour.alpha)
     values = (float(rgb[0]), float(rgb[1]), float(rgb[2]), min(1.0, max(0.0, alpha)))
     if not all(math.isfinite(v) for v in values):
-        raise FormatError(f"{text[:60]!r} is not a colour.")
+        raise FormatError(tr("{words!r} is not a colour.", words=text[:60]))
     return values
 
 

@@ -12,6 +12,7 @@ from avelt.core.model.second import LayerChanges
 from avelt.core.model.triggers import Scroll, trigger_row
 from avelt.core.model.values import Follow, Frame, Project
 from avelt.core.timing.scrolling import most_scrolled
+from avelt.core.words import tr
 
 
 def what_is_gone(project: Project) -> Iterator[Trouble]:
@@ -22,11 +23,16 @@ def what_is_gone(project: Project) -> Iterator[Trouble]:
         for follow in frame.follows:
             by = follow.by
             if isinstance(by, ByInput) and by.input not in inputs:
-                yield _of(frame, follow, "input gone", "no input is chosen, or it is gone")
+                yield _of(frame, follow, "input gone", tr("no input is chosen, or it is gone"))
             if isinstance(by, ByDrag | ByPointer) and by.layer and by.layer not in layers:
-                yield _of(frame, follow, "layer gone", f"the layer that it goes by is not in {frame.name} any more")
+                yield _of(
+                    frame,
+                    follow,
+                    "layer gone",
+                    tr("the layer that it goes by is not in {frame} any more", frame=frame.name),
+                )
             if isinstance(by, ByDrag) and by.along == "path" and by.path not in layers:
-                yield _of(frame, follow, "path gone", f"the path to drag along is not in {frame.name}")
+                yield _of(frame, follow, "path gone", tr("the path to drag along is not in {frame}", frame=frame.name))
 
 
 def nowhere(project: Project) -> Iterator[Trouble]:
@@ -34,7 +40,7 @@ def nowhere(project: Project) -> Iterator[Trouble]:
     for frame in project.frames:
         for follow in frame.follows:
             if follow.offset == Pose() and follow.changes == LayerChanges():
-                yield _of(frame, follow, "goes nowhere", "its second pose is the layer as it is")
+                yield _of(frame, follow, "goes nowhere", tr("its second pose is the layer as it is"))
 
 
 def out_of_reach(project: Project) -> Iterator[Trouble]:
@@ -54,8 +60,8 @@ def waits_in_vain(project: Project) -> Iterator[Trouble]:
     """Delays of routes that do not go by the clock."""
     for route in project.routes:
         if route.delay > 0.0 and trigger_row(route.trigger).follows:
-            word = trigger_row(route.trigger).word
-            says = f"A motion that follows a {word} begins with it: its delay does nothing."
+            word = tr(trigger_row(route.trigger).word)
+            says = tr("A motion that follows a {word} begins with it: its delay does nothing.", word=word)
             yield Trouble("delay in vain", says, (route.id,), (route.leaves,))
 
 
@@ -67,7 +73,13 @@ def _reached(frame: Frame, axis: str, start: float, end: float) -> bool:
 
 def _says(frame: Frame, axis: str, start: float, end: float) -> str:
     most = most_scrolled(frame)[axis == "down"]
-    return f"it goes to {max(start, end):g} px, and {frame.name} scrolls {most:g} px {axis} at most"
+    return tr(
+        "it goes to {start:g} px, and {frame} scrolls {most:g} px {axis} at most",
+        start=max(start, end),
+        frame=frame.name,
+        most=most,
+        axis=axis,
+    )
 
 
 def _of(frame: Frame, follow: Follow, what: str, says: str) -> Trouble:

@@ -9,6 +9,7 @@ from avelt.core.checks.trouble import Trouble
 from avelt.core.model.find import walk
 from avelt.core.model.values import Picture, Project
 from avelt.core.running.tape import start_that_fits
+from avelt.core.words import tr
 
 _HEAVY = 400_000  # bytes
 _MORE = 3.0  # times as many pixels across as it is shown with at its largest
@@ -20,7 +21,7 @@ def links(project: Project) -> Iterator[Trouble]:
     for link in project.links:
         if link.preset not in carried:
             about = (link.route,) if link.route else ()
-            says = f"The preset {link.preset} is linked to, but the project does not carry it."
+            says = tr("The preset {preset} is linked to, but the project does not carry it.", preset=link.preset)
             yield Trouble("link gone", says, about, (link.frame,) if link.frame else (), others=(link.id,))
 
 
@@ -32,7 +33,9 @@ def quieter(project: Project) -> Iterator[Trouble]:
         except (ValueError, AttributeError):
             named = ""
         if not named:
-            says = f"The preset {entry.name} names no quieter variant for people who ask for less motion."
+            says = tr(
+                "The preset {entry} names no quieter variant for people who ask for less motion.", entry=entry.name
+            )
             yield Trouble("no quieter", says, others=(entry.name,))
 
 
@@ -57,8 +60,8 @@ def heavy_pictures(project: Project) -> Iterator[Trouble]:
     for asset in project.assets:
         size, there, ident = shown.get(asset.id, (0.0, "", ""))
         if size and len(asset.data) > _HEAVY and max(asset.w, asset.h) > _MORE * size:
-            weighs = f"{asset.w} × {asset.h} px ({len(asset.data) / 1e6:.1f} MB)"
-            says = f"A picture of {weighs} is shown {size:.0f} px large at most."
+            weighs = tr("{w} × {h} px ({count:.1f} MB)", w=asset.w, h=asset.h, count=len(asset.data) / 1000000.0)
+            says = tr("A picture of {weighs} is shown {size:.0f} px large at most.", weighs=weighs, size=size)
             yield Trouble("picture heavy", says, (), (there,), layers=(ident,))
 
 

@@ -14,6 +14,7 @@ from avelt.core.model.values import Frame, Layer, Loop, Project
 from avelt.core.timing.loops import round_duration, total_length
 from avelt.core.timing.rounds import seam
 from avelt.core.timing.schedule import end_of
+from avelt.core.words import tr
 
 _NEAR = 0.5  # ms
 
@@ -28,7 +29,7 @@ def open_seams(project: Project) -> Iterator[Trouble]:
                 continue
             jumps = seam(layer, loop, project)
             if jumps:
-                says = f"{loop.name} jumps where its round ends: {', '.join(jumps)}."
+                says = tr("{loop} jumps where its round ends: {jumps}.", loop=loop.name, jumps=", ".join(jumps))
                 yield Trouble("seam open", says, (), (frame.id,), layers=(layer.id,), loops=(loop.id,))
 
 
@@ -42,7 +43,7 @@ def idle_loops(project: Project) -> Iterator[Trouble]:
     for frame in project.frames:
         for loop in frame.loops:
             if loop.offset == Pose() and loop.changes == LayerChanges() and not loop.path:
-                says = f"{loop.name} moves nothing: its second pose is the layer as it is."
+                says = tr("{loop} moves nothing: its second pose is the layer as it is.", loop=loop.name)
                 yield Trouble("loop idle", says, (), (frame.id,), layers=(loop.layer,), loops=(loop.id,))
 
 
@@ -56,7 +57,9 @@ def early_timers(project: Project) -> Iterator[Trouble]:
         cut = min(_ends(project, frame, after), key=lambda entry: entry[1], default=None)
         if cut is not None:
             what, end = cut
-            says = f"The timer goes off after {after:g} ms, {what} ends at {end:g} ms."
+            says = tr(
+                "The timer goes off after {after:g} ms, {what} ends at {end:g} ms.", after=after, what=what, end=end
+            )
             yield Trouble("timer early", says, (route.id,), (frame.id,), value=end - route.delay)
 
 
@@ -64,7 +67,7 @@ def _ends(project: Project, frame: Frame, after: float) -> list[tuple[str, float
     """What of a frame is under way at a moment though it ends at a later one, and when that is, ms."""
     found: list[tuple[str, float]] = []
     if frame.entrance is not None and frame.entrance.when == "on arrival":
-        found.append(("the entrance", end_of(frame.entrance.transition, project)))
+        found.append((tr("the entrance"), end_of(frame.entrance.transition, project)))
     for loop in frame.loops:
         one = round_duration(loop)
         if loop.muted or loop.until or one <= 0.0:
@@ -72,7 +75,7 @@ def _ends(project: Project, frame: Frame, after: float) -> list[tuple[str, float
         begins = loop.wait if loop.wait_when == "once" else 0.0
         first = begins + one - loop.start_offset
         ends = total_length(loop) - loop.start_offset if loop.rounds else first
-        name = loop.name if loop.rounds else f"the first round of {loop.name}"
+        name = loop.name if loop.rounds else tr("the first round of {loop}", loop=loop.name)
         if math.isfinite(ends) and ends > 0.0:
             found.append((name, ends))
     return [entry for entry in found if after < entry[1] - _NEAR]

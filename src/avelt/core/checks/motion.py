@@ -18,6 +18,7 @@ from avelt.core.timing.compile import compile_route
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.timeline import moving_groups
+from avelt.core.words import tr
 
 REST = 150.0  # ms in which nothing moves and that are felt
 LONGEST = 1_500.0  # ms that one waits for a screen
@@ -38,7 +39,7 @@ def cues_that_do_nothing(project: Project) -> Iterator[Trouble]:
             slot = program.slot_of(cue.from_id, cue.to_id)
             name = _name(project, route, cue.key)
             if slot < 0:
-                says = f"A cue is of {name}, which is no pair of this transition any more."
+                says = tr("A cue is of {name}, which is no pair of this transition any more.", name=name)
                 yield Trouble("cue idle", says, (route.id,), layers=_layers(cue.key), cue=cue.key)
                 continue
             changes = bool(program.contents[slot].change) and cue.prop in ("", "shape", "fill")
@@ -46,11 +47,13 @@ def cues_that_do_nothing(project: Project) -> Iterator[Trouble]:
             idle = not (cue.prop in props if cue.prop else slot in moves or changes)
             if idle and not changes and cue.key not in needed and _same_without(project, route, program, cue):
                 what = BY_KEY[cue.prop].label if cue.prop in BY_KEY else cue.prop
-                says = f"The cue of {name} does nothing: its {what} is the same on both sides."
+                says = tr("The cue of {name} does nothing: its {what} is the same on both sides.", name=name, what=what)
                 if not cue.prop:
                     apart = program.contents[slot].both is None
-                    why = "what lies in it comes and goes by itself" if apart else "it is the same on both sides"
-                    says = f"The cue of {name} does nothing: {why}."
+                    why = (
+                        tr("what lies in it comes and goes by itself") if apart else tr("it is the same on both sides")
+                    )
+                    says = tr("The cue of {name} does nothing: {why}.", name=name, why=why)
                 yield Trouble("cue idle", says, (route.id,), layers=_layers(cue.key), cue=cue.key)
 
 
@@ -71,7 +74,7 @@ def _layers(key: CueKey) -> tuple[str, ...]:
 def _name(project: Project, route: Route, key: CueKey) -> str:
     left, right = (layer_index(frame) for frame in ends(project, route))
     layer = right.get(key.to_id or "") or left.get(key.from_id or "")
-    return layer.name if layer is not None else "a layer that is gone"
+    return layer.name if layer is not None else tr("a layer that is gone")
 
 
 def dead_waits(project: Project) -> Iterator[Trouble]:
@@ -82,10 +85,10 @@ def dead_waits(project: Project) -> Iterator[Trouble]:
             continue
         first, last = span
         if first > REST:
-            says = f"Nothing moves in the first {first:g} ms."
+            says = tr("Nothing moves in the first {first:g} ms.", first=first)
             yield Trouble("dead wait", says, (route.id,), value=first)
         if program.last - last > REST:
-            says = f"Nothing moves after {last:g} ms, but it lasts {program.last:g} ms."
+            says = tr("Nothing moves after {last:g} ms, but it lasts {last2:g} ms.", last=last, last2=program.last)
             yield Trouble("dead rest", says, (route.id,), value=last)
 
 
@@ -100,7 +103,7 @@ def out_of_sight(project: Project) -> Iterator[Trouble]:
             part = program.contents[slot]
             if not seen[slot] and not part.layer.children and not part.layer.hidden:
                 key = program.ends_of(slot)
-                says = f"{part.layer.name} moves, but is never in sight."
+                says = tr("{layer} moves, but is never in sight.", layer=part.layer.name)
                 yield Trouble("out of sight", says, (route.id,), layers=tuple(i for i in key if i))
 
 
@@ -136,11 +139,11 @@ def too_much(project: Project) -> Iterator[Trouble]:
         if not by_the_clock(route):
             continue
         if program.last > LONGEST:
-            says = f"It takes {program.last:g} ms until one can go on."
+            says = tr("It takes {last:g} ms until one can go on.", last=program.last)
             yield Trouble("too long", says, (route.id,), value=program.last)
         most, at = _most_at_once(program)
         if most > MOST_AT_ONCE:
-            says = f"At {at:g} ms {most} layers move in ways of their own: nobody can follow them."
+            says = tr("At {at:g} ms {most} layers move in ways of their own: nobody can follow them.", at=at, most=most)
             yield Trouble("too many", says, (route.id,), value=at)
 
 

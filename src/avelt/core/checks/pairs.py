@@ -14,6 +14,7 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import LETTERS_APART
 from avelt.core.pairing.facts import normal_name
 from avelt.core.timing.compile import pairing_of
+from avelt.core.words import tr
 
 _SHORTEST = 4  # letters that a word has to have: below, near words are other words
 _LONG = 8  # letters from which two of them may be others
@@ -32,7 +33,11 @@ def near_names(project: Project) -> Iterator[Trouble]:
                 if not (alone or other_alone) or one.kind != other.kind or (one.id, other.id) in decided:
                     continue
                 if _nearly(one.name, other.name):
-                    says = f"“{one.name}” is not paired with “{other.name}”, though their names are nearly one."
+                    says = tr(
+                        "“{value}” is not paired with “{other}”, though their names are nearly one.",
+                        value=one.name,
+                        other=other.name,
+                    )
                     yield Trouble("near name", says, (route.id,), layers=(one.id, other.id))
 
 
@@ -82,33 +87,39 @@ def only_cuts(project: Project) -> Iterator[Trouble]:
             left, right = part.both
             layers = (left.id, right.id)
             if part.change == "swap":
-                says = f"{right.name} only cuts half way: {_why(left, right)}, and it was set to swap."
+                says = tr(
+                    "{right} only cuts half way: {left}, and it was set to swap.",
+                    right=right.name,
+                    left=_why(left, right),
+                )
                 yield Trouble("only cuts", says, (route.id,), layers=layers)
             elif why := _flips(left, right):
-                yield Trouble("flips", f"{right.name} flips half way: {why}.", (route.id,), layers=layers)
+                yield Trouble(
+                    "flips", tr("{right} flips half way: {why}.", right=right.name, why=why), (route.id,), layers=layers
+                )
 
 
 def _flips(left: Layer, right: Layer) -> str:
     """What of two layers has nothing between its ends; empty when all of it has."""
     if left.blend != right.blend:
-        return f"it blends as {left.blend} here and as {right.blend} there"
+        return tr("it blends as {blend} here and as {blend2} there", blend=left.blend, blend2=right.blend)
     one, other = left.body, right.body
     if isinstance(one, Text) and isinstance(other, Text) and one.words == other.words:
         if one.family != other.family:
-            return f"its font is {one.family} here and {other.family} there"
+            return tr("its font is {family} here and {family2} there", family=one.family, family2=other.family)
         if one.italic != other.italic:
-            return "it is upright on one side only"
+            return tr("it is upright on one side only")
     return ""
 
 
 def _why(left: Layer, right: Layer) -> str:
     if left.kind != right.kind:
-        return f"it is a {left.kind} here and a {right.kind} there"
+        return tr("it is a {kind} here and a {kind2} there", kind=tr(left.kind), kind2=tr(right.kind))
     if isinstance(left.body, Text):
-        return "its words are others"
+        return tr("its words are others")
     if isinstance(left.body, Picture):
-        return "its picture is another"
-    return "its outlines are not alike"
+        return tr("its picture is another")
+    return tr("its outlines are not alike")
 
 
 RULES = (near_names, only_cuts)

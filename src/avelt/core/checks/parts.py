@@ -9,6 +9,7 @@ from avelt.core.checks.trouble import Trouble
 from avelt.core.model.find import walk
 from avelt.core.model.parts import used_by, uses_in
 from avelt.core.model.values import Project, Use
+from avelt.core.words import tr
 
 
 def gone_parts(project: Project, stage: Project) -> Iterator[Trouble]:
@@ -17,15 +18,15 @@ def gone_parts(project: Project, stage: Project) -> Iterator[Trouble]:
     for frame in stage.frames:
         for layer in uses_in(frame):
             if isinstance(layer.body, Use) and layer.body.part not in known:
-                says = f"The part of {layer.name} is not there any more."
-                yield Trouble("part gone", says, (), (frame.id,), "choose another")
+                says = tr("The part of {layer} is not there any more.", layer=layer.name)
+                yield Trouble("part gone", says, (), (frame.id,), tr("choose another"))
 
 
 def unused_parts(project: Project) -> Iterator[Trouble]:
     """Parts that nothing uses."""
     for part in project.parts:
         if not used_by(project, part.id):
-            yield Trouble("part unused", f"Nothing uses the part {part.name}.", others=(part.id,))
+            yield Trouble("part unused", tr("Nothing uses the part {part}.", part=part.name), others=(part.id,))
 
 
 def layer_expressions(stage: Project) -> Iterator[Trouble]:

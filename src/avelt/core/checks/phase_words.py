@@ -20,6 +20,7 @@ from avelt.core.model.phases import (
 from avelt.core.model.triggers import Crosses, SetInput, Signal, Timer, hot_area, trigger_row
 from avelt.core.model.values import Project
 from avelt.core.model.wording import value_words
+from avelt.core.words import tr
 
 MOST_LOOPS = 3  # that are named in one line
 
@@ -33,18 +34,26 @@ def shows_words(project: Project, phase: Phase) -> str:
     """What a phase shows: ``pose Flat``, ``Flat ⇄ Drawn, follows pull``, ``loops of Drawn: rock, sway``."""
     shows = phase.shows
     if isinstance(shows, ShowPose):
-        return f"pose {pose_name(project, shows.pose)}"
+        return tr("pose {project}", project=pose_name(project, shows.pose))
     if isinstance(shows, ShowLoops):
         loops = next((frame.loops for frame in project.frames if frame.id == shows.pose), ())
         names = [loop.name for loop in loops[:MOST_LOOPS]] + (["…"] if len(loops) > MOST_LOOPS else [])
-        return f"loops of {pose_name(project, shows.pose)}" + (": " + ", ".join(names) if names else "")
+        return tr("loops of {project}", project=pose_name(project, shows.pose)) + (
+            ": " + ", ".join(names) if names else ""
+        )
     left, right = pose_name(project, shows.leaves), pose_name(project, shows.arrives)
     if isinstance(shows, ShowBlend):
-        lag = f", lag {shows.lag:g} ms" if shows.lag else ""
-        return f"{left} ⇄ {right}, follows {shows.by}{lag}"
+        lag = tr(", lag {lag:g} ms", lag=shows.lag) if shows.lag else ""
+        return tr("{left} ⇄ {right}, follows {by}{lag}", left=left, right=right, by=shows.by, lag=lag)
     transition = shows.transition
     time = f", {transition.duration:g} ms" if transition.duration is not None else ""
-    return f"{left} to {right}{time}, {title(project, transition.curve)}"
+    return tr(
+        "{left} to {right}{time}, {project}",
+        left=left,
+        right=right,
+        time=time,
+        project=title(project, transition.curve),
+    )
 
 
 def lasts_words(phase: Phase) -> str:
@@ -53,10 +62,10 @@ def lasts_words(phase: Phase) -> str:
     if isinstance(lasts, ForMs):
         return f"{lasts.ms:g} ms"
     if isinstance(lasts, Rounds):
-        return "1 round" if lasts.count == 1 else f"{lasts.count} rounds"
+        return tr("{n} rounds", "{n} round", lasts.count)
     if isinstance(lasts, Once):
-        return "once" if isinstance(phase.shows, ShowMotion) else "one round"
-    return "until" if phase.then else "for ever"
+        return tr("once") if isinstance(phase.shows, ShowMotion) else tr("one round")
+    return tr("until") if phase.then else tr("for ever")
 
 
 def event_words(project: Project, rule: Rule) -> str:
@@ -66,33 +75,40 @@ def event_words(project: Project, rule: Rule) -> str:
         return ""
     inputs = {entry.id: entry.name for entry in project.inputs}
     if isinstance(on, Signal):
-        return f"{inputs.get(on.input, '?')} is sent"
+        return tr("{input} is sent", input=inputs.get(on.input, "?"))
     if isinstance(on, Timer):
-        return f"after {on.after:g} ms"
+        return tr("after {after:g} ms", after=on.after)
     if isinstance(on, Crosses):
-        return f"{inputs.get(on.input, '?')} crosses {value_words(on.value)}"
+        return tr("{input} crosses {value}", input=inputs.get(on.input, "?"), value=value_words(on.value))
     layers = {ident: layer.name for frame in project.frames for ident, layer in layer_index(frame).items()}
     touched = hot_area(on)
-    return f"{trigger_row(on).word} on {layers.get(touched, '?')}" if touched else trigger_row(on).word
+    word = tr(trigger_row(on).word)
+    return tr("{word} on {layer}", word=word, layer=layers.get(touched, "?")) if touched else word
 
 
 def rule_words(project: Project, phases: dict[str, str], rule: Rule) -> str:
     """One rule: ``pull >= 0.7 and held → haul``; ``phases`` are the names by id."""
     event, condition = event_words(project, rule), rule.only_if.strip()
-    when = f"{event} while {condition}" if event and condition else event or condition
-    end = ", finish the round" if rule.finish_round else ""
-    over = f" in {rule.duration:g} ms" if rule.duration else ""
+    when = (
+        tr("{event} while {condition}", event=event, condition=condition) if event and condition else event or condition
+    )
+    end = tr(", finish the round") if rule.finish_round else ""
+    over = tr(" in {duration:g} ms", duration=rule.duration) if rule.duration else ""
     return f"{when}{end} → {phases.get(rule.to, '?')}{over}".removeprefix(", ").strip()
 
 
 def deed_words(project: Project, deed: Deed) -> str:
     """What is set or sent."""
     name = next((entry.name for entry in project.inputs if entry.id == deed.input), "?")
-    return f"{name} becomes {value_words(deed.value)}" if isinstance(deed, SetInput) else f"send {name}"
+    return (
+        tr("{name} becomes {value}", name=name, value=value_words(deed.value))
+        if isinstance(deed, SetInput)
+        else tr("send {name}", name=name)
+    )
 
 
 def phase_words(project: Project, phases: dict[str, str], phase: Phase) -> str:
     """A phase as a sentence: what it shows, how long, what comes then."""
     rules = "; ".join(rule_words(project, phases, rule) for rule in phase.then)
     lasts = "" if isinstance(phase.lasts, Until) else f" ({lasts_words(phase)})"
-    return f"{phase.name}: {shows_words(project, phase)}{lasts}" + (f". Then {rules}" if rules else "")
+    return f"{phase.name}: {shows_words(project, phase)}{lasts}" + (tr(". Then {rules}", rules=rules) if rules else "")

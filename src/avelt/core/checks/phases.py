@@ -30,6 +30,7 @@ from avelt.core.model.phases import MAIN, Phase, Rule, ShowBlend, ShowMotion, Tr
 from avelt.core.model.triggers import IN_PHASES, InputValue, SetInput, hot_area, trigger_row
 from avelt.core.model.values import Frame, Group, Project, Use
 from avelt.core.running.splitting import moved_by
+from avelt.core.words import tr
 
 _MOST = 4_096  # combinations of inputs that are tried for two rules
 
@@ -57,7 +58,11 @@ def unreached(project: Project) -> Iterator[Trouble]:
                     wanted.append(by_id[rule.to])
         for phase in track.phases:
             if phase.id not in reached:
-                yield Trouble("phase unreached", f"{_named(track, phase)}: no rule leads here.", phases=(phase.id,))
+                yield Trouble(
+                    "phase unreached",
+                    tr("{track}: no rule leads here.", track=_named(track, phase)),
+                    phases=(phase.id,),
+                )
 
 
 def stuck(project: Project) -> Iterator[Trouble]:
@@ -65,7 +70,7 @@ def stuck(project: Project) -> Iterator[Trouble]:
     for track in project.tracks:
         for phase in track.phases:
             if not isinstance(phase.lasts, Until) and not phase.then:
-                says = f"{_named(track, phase)} has an end, and nothing says what comes then."
+                says = tr("{track} has an end, and nothing says what comes then.", track=_named(track, phase))
                 yield Trouble("phase stuck", says, phases=(phase.id,))
 
 
@@ -79,7 +84,12 @@ def rules_without_use(project: Project) -> Iterator[Trouble]:
                     if _comes_first(phase, sooner, later) and _implies(later.only_if, sooner.only_if, kinds):
                         yield Trouble(
                             "rule in vain",
-                            f"{_named(track, phase)}: rule {place + 1} never matters, rule {number + 1} comes first.",
+                            tr(
+                                "{track}: rule {place} never matters, rule {number} comes first.",
+                                track=_named(track, phase),
+                                place=place + 1,
+                                number=number + 1,
+                            ),
                             phases=(phase.id,),
                         )
                         break
@@ -145,19 +155,24 @@ def expression_troubles(
     try:
         read: Expression = parse(text) if is_condition else parse_value(text)
     except FormatError as error:
-        yield f"“{text}” cannot be read: {error}"
+        yield tr("“{words}” cannot be read: {error}", words=text, error=error)
         return
     for name in names_in(read):
         if kinds.get(name, "signal") == "signal":
-            what = "is a signal, which has no value" if name in kinds else "is no input"
-            yield f"it reads “{name}”, which {what}."
+            what = tr("is a signal, which has no value") if name in kinds else tr("is no input")
+            yield tr("it reads “{name}”, which {what}.", name=name, what=what)
     if divides_by_zero(read, starts):
-        yield f"“{text}” divides by 0 at the start: that counts as 0."
+        yield tr("“{words}” divides by 0 at the start: that counts as 0.", words=text)
     for part in walk(read):
         if isinstance(part, Comparison):
             one, two = _kind(part.left, kinds), _kind(part.right, kinds)
             if one and two and one != two:
-                yield f"“{text}” compares a {one} with a {two}: they are never equal and have no order."
+                yield tr(
+                    "“{words}” compares a {value} with a {two}: they are never equal and have no order.",
+                    words=text,
+                    value=one,
+                    two=two,
+                )
 
 
 def _kind(part: Expression, kinds: Mapping[str, str]) -> str:
@@ -176,14 +191,24 @@ def unplayed_events(project: Project) -> Iterator[Trouble]:
         for phase in track.phases:
             for rule in phase.then:
                 if rule.on is not None and not isinstance(rule.on, IN_PHASES):
-                    says = f"{_named(track, phase)}: a rule cannot wait for “{trigger_row(rule.on).word}”."
+                    says = tr(
+                        "{track}: a rule cannot wait for “{on}”.",
+                        track=_named(track, phase),
+                        on=tr(trigger_row(rule.on).word),
+                    )
                     yield Trouble("event", says, phases=(phase.id,))
                 elif rule.on is not None and ((gone := hot_area(rule.on)) and gone not in layers):
-                    yield Trouble("event", f"{_named(track, phase)}: what it waits for is gone.", phases=(phase.id,))
+                    yield Trouble(
+                        "event",
+                        tr("{track}: what it waits for is gone.", track=_named(track, phase)),
+                        phases=(phase.id,),
+                    )
             reads = [getattr(rule.on, "input", "") for rule in phase.then]
             writes = [deed.input for deed in (*phase.entering, *phase.leaving)]
             if any(ident and ident not in inputs for ident in (*reads, *writes)):
-                yield Trouble("event", f"{_named(track, phase)}: its input is gone.", phases=(phase.id,))
+                yield Trouble(
+                    "event", tr("{track}: its input is gone.", track=_named(track, phase)), phases=(phase.id,)
+                )
 
 
 def jumps(project: Project) -> Iterator[Trouble]:
@@ -200,7 +225,13 @@ def jumps(project: Project) -> Iterator[Trouble]:
                 if end is not None and begin is not None and not _look_alike(end, begin):
                     yield Trouble(
                         "phase jumps",
-                        f"{_named(track, phase)} ends at {end.name}, {after.name} begins at {begin.name}: it jumps.",
+                        tr(
+                            "{track} ends at {end}, {after} begins at {begin}: it jumps.",
+                            track=_named(track, phase),
+                            end=end.name,
+                            after=after.name,
+                            begin=begin.name,
+                        ),
                         phases=(phase.id, after.id),
                     )
 
@@ -228,9 +259,16 @@ def two_tracks(project: Project) -> Iterator[Trouble]:
         for other, theirs in moved[:place]:
             shared = [name for origin, name in names.items() if origin in mine and origin in theirs]
             if shared:
-                more = "" if len(shared) == 1 else f" and {len(shared) - 1} more"
+                more = "" if len(shared) == 1 else tr(" and {count} more", count=len(shared) - 1)
                 who = track if other.name == MAIN else other
-                says = f"{other.name} and {track.name} both move {shared[0]}{more}: {who.name} does."
+                says = tr(
+                    "{other} and {track} both move {shared}{more}: {who} does.",
+                    other=other.name,
+                    track=track.name,
+                    shared=shared[0],
+                    more=more,
+                    who=who.name,
+                )
                 yield Trouble("two tracks", says, phases=(track.phases[0].id,))
 
 
@@ -252,7 +290,14 @@ def unset_inputs(project: Project, part_id: str) -> Iterator[Trouble]:
             continue
         readers = [_named(t, p) for t in stage.tracks for p in t.phases if entry.name in _read(p)]
         if readers:
-            yield Trouble("input unset", f"{readers[0]} reads {entry.name}, which nothing sets and no use feeds.")
+            yield Trouble(
+                "input unset",
+                tr(
+                    "{readers} reads {entry}, which nothing sets and no use feeds.",
+                    readers=readers[0],
+                    entry=entry.name,
+                ),
+            )
 
 
 def _read(phase: Phase) -> set[str]:

@@ -26,6 +26,7 @@ from avelt.core.model.triggers import (
     trigger_row,
 )
 from avelt.core.model.values import Project, Route
+from avelt.core.words import tr
 
 
 def missing_layers(project: Project) -> Iterator[Trouble]:
@@ -36,18 +37,22 @@ def missing_layers(project: Project) -> Iterator[Trouble]:
         if (touched := hot_area(route.trigger)) and touched not in layers:
             yield Trouble(
                 "layer gone",
-                f"The layer to {trigger_row(route.trigger).word} is not in {frame} any more.",
+                tr(
+                    "The layer to {trigger} is not in {frame} any more.",
+                    trigger=tr(trigger_row(route.trigger).word),
+                    frame=frame,
+                ),
                 (route.id,),
                 (route.leaves,),
-                "choose another",
+                tr("choose another"),
             )
         if isinstance(route.trigger, Drag) and route.trigger.along == "path" and route.trigger.path not in layers:
             yield Trouble(
                 "path gone",
-                f"The path to drag along is not in {frame}.",
+                tr("The path to drag along is not in {frame}.", frame=frame),
                 (route.id,),
                 (route.leaves,),
-                "choose another",
+                tr("choose another"),
             )
 
 
@@ -59,16 +64,26 @@ def missing_inputs(project: Project) -> Iterator[Trouble]:
         for part in (route.trigger, route.action):
             if hasattr(part, "input") and part.input not in ids:
                 what = "signal" if isinstance(part, Signal | SendSignal) else "input"
-                yield Trouble("input gone", f"No {what} is chosen, or it is gone.", (route.id,), (), "choose another")
+                yield Trouble(
+                    "input gone",
+                    tr("No {what} is chosen, or it is gone.", what=what),
+                    (route.id,),
+                    (),
+                    tr("choose another"),
+                )
         if isinstance(route.trigger, Ends) and not _motion_is_there(project, route):
-            yield Trouble("motion gone", "The motion that should end is not there.", (route.id,), (), "choose another")
+            yield Trouble(
+                "motion gone", tr("The motion that should end is not there."), (route.id,), (), tr("choose another")
+            )
         try:
             unknown = [name for name in names_in(parse(route.only_if)) if name not in names]
         except FormatError as error:
-            yield Trouble("condition", f"The condition cannot be read: {error}", (route.id,))
+            yield Trouble("condition", tr("The condition cannot be read: {error}", error=error), (route.id,))
             continue
         for name in unknown:
-            yield Trouble("condition", f"The condition reads “{name}”, and there is no such input.", (route.id,))
+            yield Trouble(
+                "condition", tr("The condition reads “{name}”, and there is no such input.", name=name), (route.id,)
+            )
 
 
 def _motion_is_there(project: Project, route: Route) -> bool:
@@ -84,11 +99,11 @@ def same_trigger(project: Project) -> Iterator[Trouble]:
         for other in seen.setdefault(route.leaves, []):
             both_back = isinstance(route.action, GoBack) and isinstance(other.action, GoBack)  # each by where one was
             if not both_back and route.only_if == other.only_if and same_touch(route.trigger, other.trigger):
-                word = trigger_row(route.trigger).word
+                word = tr(trigger_row(route.trigger).word)
                 there = frame_by_id(project, other.arrives).name
                 yield Trouble(
                     "same trigger",
-                    f"The same {word} already goes to {there}: only the first of both runs.",
+                    tr("The same {word} already goes to {there}: only the first of both runs.", word=word, there=there),
                     (route.id, other.id),
                     (route.leaves,),
                 )
@@ -110,7 +125,7 @@ def unreachable(project: Project) -> Iterator[Trouble]:
                 wanted.append(route.arrives)
     for frame in project.frames:
         if frame.id not in reached:
-            yield Trouble("unreachable", f"No route leads to {frame.name}.", (), (frame.id,))
+            yield Trouble("unreachable", tr("No route leads to {frame}.", frame=frame.name), (), (frame.id,))
 
 
 def dead_ends(project: Project) -> Iterator[Trouble]:
@@ -122,7 +137,7 @@ def dead_ends(project: Project) -> Iterator[Trouble]:
         arrived = any(r.arrives == frame.id != r.leaves for r in project.routes)
         left = any(r.leaves == frame.id != r.arrives for r in project.routes)
         if arrived and not left and frame.id not in closed:
-            yield Trouble("dead end", f"No route leaves {frame.name}.", (), (frame.id,))
+            yield Trouble("dead end", tr("No route leaves {frame}.", frame=frame.name), (), (frame.id,))
 
 
 def actions_without_ground(project: Project) -> Iterator[Trouble]:
@@ -131,13 +146,19 @@ def actions_without_ground(project: Project) -> Iterator[Trouble]:
     for route in project.routes:
         name = frame_by_id(project, route.leaves).name
         if isinstance(route.action, PutAway | ReplaceOver) and route.leaves not in shown:
-            yield Trouble("not over", f"{name} is never shown over another frame.", (route.id,), (route.leaves,))
+            yield Trouble(
+                "not over", tr("{name} is never shown over another frame.", name=name), (route.id,), (route.leaves,)
+            )
         if isinstance(route.action, GoBack) and not any(
             r.leaves == route.arrives and r.arrives == route.leaves and isinstance(r.action, Go | GoBack)
             for r in project.routes
         ):
             there = frame_by_id(project, route.arrives).name
-            yield Trouble("no way there", f"Nothing goes from {there} to {name}, so it cannot go back.", (route.id,))
+            yield Trouble(
+                "no way there",
+                tr("Nothing goes from {there} to {name}, so it cannot go back.", there=there, name=name),
+                (route.id,),
+            )
 
 
 def circles(project: Project) -> Iterator[Trouble]:
@@ -154,7 +175,11 @@ def circles(project: Project) -> Iterator[Trouble]:
             if key not in told:
                 told.add(key)
                 words = " → ".join(names.get(ident, "?") for ident in (start, *(node for node, _ in ring)))
-                yield Trouble("circle", f"This goes round in a circle: {words}.", tuple(route for _, route in ring))
+                yield Trouble(
+                    "circle",
+                    tr("This goes round in a circle: {words}.", words=words),
+                    tuple(route for _, route in ring),
+                )
 
 
 def _rings(steps: dict[str, list[tuple[str, str]]], start: str) -> Iterator[tuple[tuple[str, str], ...]]:

@@ -20,6 +20,7 @@ from avelt.core.model.values import Frame, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.tracks import BlendTrack, KeyframeTrack
+from avelt.core.words import tr
 
 _RATE = 60.0  # looks a second
 _MOST_MS = 4_000.0  # of loops that are looked at
@@ -107,7 +108,7 @@ def _flashing(program: Program, length: float, frame: Frame) -> str:
         return ""
     count, slot = max(worst)
     name = program.contents[slot].layer.name
-    return f"{name} flashes {count} times in a second: more than three can cause seizures."
+    return tr("{name} flashes {count} times in a second: more than three can cause seizures.", name=name, count=count)
 
 
 def _light(scene: Scene) -> np.ndarray:
@@ -162,8 +163,8 @@ def unreadable(project: Project) -> Iterator[Trouble]:
             if lost > _LOST_MS:
                 at = float(moments[int(np.argmin(row))])
                 name = program.contents[slot].layer.name
-                when = f"for {lost:.0f} ms around {at:.0f} ms"
-                says = f"{name} cannot be read {when}: it has nearly the colour of its ground."
+                when = tr("for {lost:.0f} ms around {at:.0f} ms", lost=lost, at=at)
+                says = tr("{name} cannot be read {when}: it has nearly the colour of its ground.", name=name, when=when)
                 layers = tuple(i for i in program.ends_of(slot) if i)
                 yield Trouble("unreadable", says, (route.id,), layers=layers, value=at)
 

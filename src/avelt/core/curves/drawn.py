@@ -8,6 +8,7 @@ from avelt.core.curves.handles import parameter
 from avelt.core.geometry import arc
 from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Drawn
+from avelt.core.words import tr
 
 Point = tuple[float, float]
 _ROUNDED = 1e-9
@@ -16,12 +17,12 @@ _ROUNDED = 1e-9
 def is_sound(points: tuple[Point, ...]) -> str:
     """What is wrong with the points; empty when they can be used."""
     if len(points) < 4 or (len(points) - 1) % 3:
-        return "A drawn curve has nodes with two handles between each."
+        return tr("A drawn curve has nodes with two handles between each.")
     if points[0][0] != 0.0 or points[-1][0] != 1.0:
-        return "A drawn curve runs from time 0 to time 1."
+        return tr("A drawn curve runs from time 0 to time 1.")
     for k in range(0, len(points) - 1, 3):
         if not _goes_forward(*(points[k + j][0] for j in range(4))):
-            return "Time must go forward in a drawn curve."
+            return tr("Time must go forward in a drawn curve.")
     return ""
 
 

@@ -21,6 +21,7 @@ from avelt.core.model.curves import (
 from avelt.core.model.motion import Transition
 from avelt.core.model.phases import ShowBlend, ShowMotion
 from avelt.core.model.values import NamedCurve, Project
+from avelt.core.words import tr
 
 STARTERS = (
     NamedCurve(
@@ -28,122 +29,134 @@ STARTERS = (
         "Settle",
         Handles(0.2, 0.0, 0.1, 1.0),
         "stays",
-        "Things that stay and move: a quick start, a long soft end.",
+        tr("Things that stay and move: a quick start, a long soft end."),
     ),
     NamedCurve(
-        "steady", "Steady", Line(), "mechanical", "No easing at all: for what follows a finger or turns without end."
+        "steady",
+        "Steady",
+        Line(),
+        "mechanical",
+        tr("No easing at all: for what follows a finger or turns without end."),
     ),
     NamedCurve(
         "arrive",
         "Arrive",
         Handles(0.05, 0.7, 0.2, 1.0),
         "arrives",
-        "What enters: fast into view, then it slows into its place.",
+        tr("What enters: fast into view, then it slows into its place."),
     ),
     NamedCurve(
         "leave",
         "Leave",
         Handles(0.5, 0.0, 0.9, 0.4),
         "leaves",
-        "What goes away: it picks up speed and does not look back.",
+        tr("What goes away: it picks up speed and does not look back."),
     ),
     NamedCurve(
         "swell",
         "Swell",
         Handles(0.37, 0.0, 0.63, 1.0),
         "stays",
-        "Even at both ends, as water: for loops there and back.",
+        tr("Even at both ends, as water: for loops there and back."),
     ),
-    NamedCurve("buoy", "Buoy", Spring(0.35), "playful", "Comes up, overshoots a little and bobs: notices and badges."),
     NamedCurve(
-        "glide", "Glide", Handles(0.3, 0.0, 0.2, 1.0), "stays", "A calm way across the screen, for large things."
+        "buoy", "Buoy", Spring(0.35), "playful", tr("Comes up, overshoots a little and bobs: notices and badges.")
+    ),
+    NamedCurve(
+        "glide", "Glide", Handles(0.3, 0.0, 0.2, 1.0), "stays", tr("A calm way across the screen, for large things.")
     ),
     NamedCurve(
         "stroll",
         "Stroll",
         Handles(0.45, 0.05, 0.55, 0.95),
         "stays",
-        "Hardly eased: long ways that should not draw the eye.",
+        tr("Hardly eased: long ways that should not draw the eye."),
     ),
     NamedCurve(
         "sweep",
         "Sweep",
         Handles(0.75, 0.0, 0.15, 1.0),
         "stays",
-        "Slow, very fast, slow: for one strong move on its own.",
+        tr("Slow, very fast, slow: for one strong move on its own."),
     ),
     NamedCurve(
         "touch-down",
         "Touch down",
         Handles(0.0, 0.55, 0.1, 1.0),
         "arrives",
-        "Lands softly after a quick approach: sheets and cards from an edge.",
+        tr("Lands softly after a quick approach: sheets and cards from an edge."),
     ),
     NamedCurve(
         "surface",
         "Surface",
         Handles(0.15, 0.85, 0.35, 1.0),
         "arrives",
-        "Rises into view at once and rests: texts, one after the other.",
+        tr("Rises into view at once and rests: texts, one after the other."),
     ),
-    NamedCurve("harbour", "Harbour", Spring(0.0), "arrives", "A spring without overshoot: it comes in and stands."),
+    NamedCurve("harbour", "Harbour", Spring(0.0), "arrives", tr("A spring without overshoot: it comes in and stands.")),
     NamedCurve(
         "drift-in",
         "Drift in",
         Handles(0.1, 0.3, 0.25, 1.0),
         "arrives",
-        "A slower arrival, for backgrounds and large pictures.",
+        tr("A slower arrival, for backgrounds and large pictures."),
     ),
     NamedCurve(
         "cast-off",
         "Cast off",
         Handles(0.35, 0.0, 0.8, 0.25),
         "leaves",
-        "A slow start, then quickly gone: cards thrown aside.",
+        tr("A slow start, then quickly gone: cards thrown aside."),
     ),
-    NamedCurve("sink", "Sink", Handles(0.6, 0.0, 0.85, 0.6), "leaves", "Goes down heavily: sheets that are put away."),
+    NamedCurve(
+        "sink", "Sink", Handles(0.6, 0.0, 0.85, 0.6), "leaves", tr("Goes down heavily: sheets that are put away.")
+    ),
     NamedCurve(
         "slip-away",
         "Slip away",
         Handles(0.3, 0.0, 1.0, 0.7),
         "leaves",
-        "Leaves evenly, hardly noticed: labels and icons.",
+        tr("Leaves evenly, hardly noticed: labels and icons."),
     ),
     NamedCurve(
         "wind-up",
         "Wind up",
         Handles(0.4, -0.35, 0.75, 0.5),
         "leaves",
-        "Draws back before it goes: a goodbye that is meant to be seen.",
+        tr("Draws back before it goes: a goodbye that is meant to be seen."),
     ),
     NamedCurve(
         "hop",
         "Hop",
         Handles(0.2, 1.5, 0.45, 1.0),
         "playful",
-        "One clear overshoot, for something small that answers a tap.",
+        tr("One clear overshoot, for something small that answers a tap."),
     ),
-    NamedCurve("bob", "Bob", Spring(0.55), "playful", "Bobs several times: a thing that floats."),
-    NamedCurve("cork", "Cork", Spring(0.2, 4.0), "playful", "Let go with speed: the end of a drag or a throw."),
-    NamedCurve("pebble", "Pebble", Drops(3, 0.28), "playful", "Falls and bounces, less each time: things with weight."),
+    NamedCurve("bob", "Bob", Spring(0.55), "playful", tr("Bobs several times: a thing that floats.")),
+    NamedCurve("cork", "Cork", Spring(0.2, 4.0), "playful", tr("Let go with speed: the end of a drag or a throw.")),
     NamedCurve(
-        "bell", "Bell", Ring(3.0, 4.5), "playful", "Swings about its end and dies away: a bell, a sign in the wind."
+        "pebble", "Pebble", Drops(3, 0.28), "playful", tr("Falls and bounces, less each time: things with weight.")
+    ),
+    NamedCurve(
+        "bell", "Bell", Ring(3.0, 4.5), "playful", tr("Swings about its end and dies away: a bell, a sign in the wind.")
     ),
     NamedCurve(
         "two-steps",
         "Two steps",
         Drawn(),
         "playful",
-        "Half the way, a short rest, the other half: to show that there are two.",
+        tr("Half the way, a short rest, the other half: to show that there are two."),
     ),
-    NamedCurve("ratchet", "Ratchet", Steps(6, "end"), "mechanical", "Six jumps: counters, clock hands, old displays."),
-    NamedCurve("click", "Click", Hold(0.5), "mechanical", "Nothing, and half way all at once: swaps and switches."),
+    NamedCurve(
+        "ratchet", "Ratchet", Steps(6, "end"), "mechanical", tr("Six jumps: counters, clock hands, old displays.")
+    ),
+    NamedCurve("click", "Click", Hold(0.5), "mechanical", tr("Nothing, and half way all at once: swaps and switches.")),
     NamedCurve(
         "gear",
         "Gear",
         Points(((0.0, 0.0), (0.1, 0.0), (0.9, 1.0), (1.0, 1.0))),
         "mechanical",
-        "Even speed between two short rests: machines.",
+        tr("Even speed between two short rests: machines."),
     ),
 )
 _FALLBACK = {curve.id: curve.curve for curve in STARTERS}
@@ -191,13 +204,13 @@ def _curves_in(motion: Transition) -> Iterator[Curve | None]:
 
 
 KIND_TITLES: dict[type, str] = {
-    Line: "Line",
-    Handles: "Two handles",
-    Points: "Points",
-    Steps: "Steps",
-    Drawn: "Drawn",
-    Spring: "Spring",
-    Drops: "Drops",
-    Ring: "Ring",
-    Hold: "Hold",
+    Line: tr("Line"),
+    Handles: tr("Two handles"),
+    Points: tr("Points"),
+    Steps: tr("Steps"),
+    Drawn: tr("Drawn"),
+    Spring: tr("Spring"),
+    Drops: tr("Drops"),
+    Ring: tr("Ring"),
+    Hold: tr("Hold"),
 }

@@ -6,6 +6,7 @@ import msgspec
 
 from avelt.core.model.curves import Drops, Hold, PlainCurve, Ring, Spring, Steps
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Number(Record, frozen=True):
@@ -20,11 +21,11 @@ class Number(Record, frozen=True):
 
 
 NUMBERS: dict[type, tuple[Number, ...]] = {
-    Spring: (Number("bounce", "Bounce", -1.0, 1.0), Number("speed", "Start speed", -20.0, 20.0, 0.1)),
-    Steps: (Number("count", "Steps", 1.0, 1000.0, 1.0, True),),
-    Drops: (Number("count", "Bounces", 0.0, 12.0, 1.0, True), Number("keep", "Keeps", 0.0, 0.95)),
-    Ring: (Number("swings", "Swings", 0.0, 40.0, 0.1), Number("decay", "Dies away", 0.0, 60.0, 0.1)),
-    Hold: (Number("at", "Switches at", 0.0, 1.0),),
+    Spring: (Number("bounce", tr("Bounce"), -1.0, 1.0), Number("speed", tr("Start speed"), -20.0, 20.0, 0.1)),
+    Steps: (Number("count", tr("Steps"), 1.0, 1000.0, 1.0, True),),
+    Drops: (Number("count", tr("Bounces"), 0.0, 12.0, 1.0, True), Number("keep", tr("Keeps"), 0.0, 0.95)),
+    Ring: (Number("swings", tr("Swings"), 0.0, 40.0, 0.1), Number("decay", tr("Dies away"), 0.0, 60.0, 0.1)),
+    Hold: (Number("at", tr("Switches at"), 0.0, 1.0),),
 }
 
 

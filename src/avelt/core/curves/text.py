@@ -13,6 +13,7 @@ from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.curves.measure import straight_pieces
 from avelt.core.errors import FormatError
 from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Line, PlainCurve, Points, Ring, Spring, Steps
+from avelt.core.words import tr
 
 #: CSS Easing Functions Level 1, the keywords.
 KEYWORDS: dict[str, PlainCurve] = {
@@ -46,70 +47,74 @@ def parse(text: str) -> PlainCurve:
     call = _CALL.fullmatch(plain)
     if call is None or call.group(1) not in _READERS:
         known = ", ".join([*KEYWORDS, *(f"{name}()" for name in _READERS)])
-        raise FormatError(f"{text.strip()!r} is not a curve.", hint=f"Known are {known}.")
+        raise FormatError(
+            tr("{strip!r} is not a curve.", strip=text.strip()), hint=tr("Known are {known}.", known=known)
+        )
     try:
         return _READERS[call.group(1)]([part.strip() for part in call.group(2).split(",")])
     except FormatError as error:
-        raise FormatError(f"{text.strip()!r} is not a curve: {error.sentence}") from None
+        raise FormatError(
+            tr("{strip!r} is not a curve: {sentence}", strip=text.strip(), sentence=error.sentence)
+        ) from None
 
 
 def _number(text: str) -> float:
     if not re.fullmatch(r"[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?", text):
-        raise FormatError(f"{text!r} is not a number.")
+        raise FormatError(tr("{words!r} is not a number.", words=text))
     value = float(text)
     if not math.isfinite(value) or abs(value) > 1e6:
-        raise FormatError(f"{text!r} is too large.")
+        raise FormatError(tr("{words!r} is too large.", words=text))
     return value
 
 
 def _read_handles(parts: list[str]) -> PlainCurve:
     if len(parts) != 4:
-        raise FormatError("cubic-bezier() takes four numbers.")
+        raise FormatError(tr("cubic-bezier() takes four numbers."))
     x1, y1, x2, y2 = (_number(part) for part in parts)
     if not (0 <= x1 <= 1 and 0 <= x2 <= 1):
-        raise FormatError("the first and third number must lie in 0..1.")
+        raise FormatError(tr("the first and third number must lie in 0..1."))
     return Handles(x1, y1, x2, y2)
 
 
 def _read_steps(parts: list[str]) -> PlainCurve:
     jump = "jump-end" if len(parts) == 1 else parts[1]
     if len(parts) > 2 or jump not in _JUMPS:
-        raise FormatError("steps() takes a count and one of " + ", ".join(_JUMPS) + ".")
+        raise FormatError(tr("steps() takes a count and one of ") + ", ".join(_JUMPS) + ".")
     if not re.fullmatch(r"\+?\d+", parts[0]):
-        raise FormatError("the count must be a whole number.")
+        raise FormatError(tr("the count must be a whole number."))
     count = int(parts[0])
     least = 2 if jump == "jump-none" else 1
     if not least <= count <= _MAX_STEPS:
-        raise FormatError(f"the count must be {least} to {_MAX_STEPS}.")
+        raise FormatError(tr("the count must be {least} to {max_steps}.", least=least, max_steps=_MAX_STEPS))
     return Steps(count, _JUMPS[jump])  # type: ignore[arg-type]
 
 
 def _read_spring(parts: list[str]) -> PlainCurve:
     if not 1 <= len(parts) <= 2:
-        raise FormatError("spring() takes a bounce and, if wanted, a start speed.")
+        raise FormatError(tr("spring() takes a bounce and, if wanted, a start speed."))
     values = [_number(part) for part in parts]
     if not -1 <= values[0] <= 1:
-        raise FormatError("the bounce must lie in -1..1.")
+        raise FormatError(tr("the bounce must lie in -1..1."))
     if len(values) == 2 and abs(values[1]) > 100:
-        raise FormatError("the start speed must lie in -100..100.")
+        raise FormatError(tr("the start speed must lie in -100..100."))
     return Spring(*values)
 
 
 def _limited(parts: list[str], what: str, limits: tuple[tuple[float, float], ...]) -> list[float]:
     """Numbers inside their limits, as many as there are limits or fewer."""
     if not 1 <= len(parts) <= len(limits):
-        raise FormatError(f"{what} takes {len(limits)} number{'s' if len(limits) > 1 else ''}.")
+        raise FormatError(tr("{what} takes {n} numbers.", "{what} takes {n} number.", len(limits), what=what))
     values = [_number(part) for part in parts]
     for value, (low, high) in zip(values, limits, strict=False):
         if not low <= value <= high:
-            raise FormatError(f"{value:g} does not lie in {low:g}..{high:g}.")
+            raise FormatError(tr("{value:g} does not lie in {low:g}..{high:g}.", value=value, low=low, high=high))
     return values
 
 
 def _read_drops(parts: list[str]) -> PlainCurve:
     values = _limited(parts, "drops()", ((0, 12), (0, 0.95)))
     if values[0] != round(values[0]):
-        raise FormatError("the count must be a whole number.")
+        raise FormatError(tr("the count must be a whole number."))
     return Drops(int(values[0]), *values[1:])
 
 
@@ -127,18 +132,18 @@ def _read_drawn(parts: list[str]) -> PlainCurve:
     for part in parts:
         words = part.split()
         if len(words) != 2:
-            raise FormatError(f"{part!r} is not a point (a time and a value).")
+            raise FormatError(tr("{part!r} is not a point (a time and a value).", part=part))
         points.append((_number(words[0]), _number(words[1])))
     wrong = drawn_wrong(tuple(points))
     if wrong or len(points) > _MAX_POINTS:
-        raise FormatError((wrong or "There are too many points.").rstrip("."))
+        raise FormatError((wrong or tr("There are too many points.")).rstrip("."))
     return Drawn(tuple(points))
 
 
 def _read_points(parts: list[str]) -> PlainCurve:
     """CSS Easing Level 2, "create a linear easing function": gaps are filled, order is forced."""
     if len(parts) > _MAX_POINTS:
-        raise FormatError(f"more than {_MAX_POINTS} points.")
+        raise FormatError(tr("more than {max_points} points.", max_points=_MAX_POINTS))
     stops: list[list[float | None]] = []
     largest = -math.inf
     for i, part in enumerate(parts):
@@ -147,7 +152,7 @@ def _read_points(parts: list[str]) -> PlainCurve:
         numbers = [word for word in words if not word.endswith("%")]
         ordered = words[1:-1] == [] or words[0] in numbers or words[-1] in numbers
         if len(numbers) != 1 or len(shares) > 2 or not ordered or (len(shares) == 2 and words[1] in numbers):
-            raise FormatError(f"{part!r} is not a point (a number and up to two percentages).")
+            raise FormatError(tr("{part!r} is not a point (a number and up to two percentages).", part=part))
         value = _number(numbers[0])
         inputs: list[float | None] = []
         for share in shares:
@@ -163,7 +168,7 @@ def _read_points(parts: list[str]) -> PlainCurve:
                 inputs = [largest]
         stops += [[at, value] for at in inputs]
     if len(parts) < 2:
-        raise FormatError("linear() takes two points or more.")
+        raise FormatError(tr("linear() takes two points or more."))
     known = [i for i, stop in enumerate(stops) if stop[0] is not None]
     for low, high in itertools.pairwise(known):
         filled = np.linspace(float(stops[low][0] or 0), float(stops[high][0] or 0), high - low + 1)

@@ -13,6 +13,7 @@ from avelt.core.model.properties import BY_KEY
 from avelt.core.model.values import Project
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import Plan, plan_of
+from avelt.core.words import tr
 
 P = ParamSpec("P")
 Made = TypeVar("Made", Project, tuple[Project, str])
@@ -57,7 +58,14 @@ def refuse_crushed(before: Project, after: Project, route_id: str) -> None:
         was = old.of(key)
         if end - start <= _NOTHING < was[1] - was[0]:
             own, first, last = (cue_name(after, route_id, k) for k in (key, tie.to, other.to))
-            raise EditError(f"{own} would have no time left between {first} and {last}, which it is tied to.")
+            raise EditError(
+                tr(
+                    "{own} would have no time left between {first} and {last}, which it is tied to.",
+                    own=own,
+                    first=first,
+                    last=last,
+                )
+            )
 
 
 def beside(before: Project, after: Project, route_id: str) -> str:
@@ -70,17 +78,17 @@ def beside(before: Project, after: Project, route_id: str) -> str:
     # An offset that changed leaves the tie; what is tied to something else at that end lost the older one.
     left = {(tie.cue, tie.at, tie.to) for tie in new.ties}
     said = [
-        f"{name(tie.cue)} is no longer tied to {name(tie.to)}"
+        tr("{cue} is no longer tied to {to}", cue=name(tie.cue), to=name(tie.to))
         for tie in old.ties
         if (tie.cue, tie.at, tie.to) not in left
     ]
     staggers = {entry.id: set(entry.cues) for entry in new.staggers}
     for entry in old.staggers:
         gone = [key for key in entry.cues if key not in staggers.get(entry.id, ())]
-        words = ", ".join(map(name, gone[:3])) + (f" and {len(gone) - 3} more" if len(gone) > 3 else "")
+        words = ", ".join(map(name, gone[:3])) + (tr(" and {count} more", count=len(gone) - 3) if len(gone) > 3 else "")
         if gone and entry.id not in staggers:
-            said.append(f"the stagger of {words} is gone")
+            said.append(tr("the stagger of {words} is gone", words=words))
         elif gone:
-            said.append(f"{words} left {'their' if len(gone) > 1 else 'its'} stagger")
+            said.append(tr("{words} left their stagger", "{words} left its stagger", len(gone), words=words))
     text = "; ".join(said)
     return text[:1].upper() + text[1:] + "." if text else ""

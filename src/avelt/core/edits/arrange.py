@@ -15,18 +15,19 @@ from avelt.core.geometry.bezier import union
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.values import Frame, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Box = tuple[float, float, float, float]
 
 #: How layers can be aligned: the side's words, the axis (0: x, 1: y), and the share of the box that lines up.
 ALIGNMENTS: dict[str, tuple[str, int, float]] = {
-    "left": ("left edges", 0, 0.0),
+    "left": (tr("left edges"), 0, 0.0),
     "centre": ("centres", 0, 0.5),
-    "right": ("right edges", 0, 1.0),
-    "top": ("top edges", 1, 0.0),
+    "right": (tr("right edges"), 0, 1.0),
+    "top": (tr("top edges"), 1, 0.0),
     "middle": ("middles", 1, 0.5),
-    "bottom": ("bottom edges", 1, 1.0),
+    "bottom": (tr("bottom edges"), 1, 1.0),
 }
 MOST_COPIES = 400
 
@@ -60,7 +61,7 @@ def distribute(project: Project, frame_id: str, ids: Sequence[str], axis: int) -
     frame = frame_by_id(project, frame_id)
     chosen = topmost_chosen(frame, ids)
     if len(chosen) < 3:
-        raise EditError("Choose three layers or more to spread them.")
+        raise EditError(tr("Choose three layers or more to spread them."))
     boxes = dict(zip(chosen, boxes_in_frame(frame, chosen), strict=True))
     order = sorted(chosen, key=lambda ident: boxes[ident][axis] + boxes[ident][axis + 2] / 2)
     first, last = boxes[order[0]], boxes[order[-1]]
@@ -78,12 +79,12 @@ def repeat(
 ) -> tuple[Project, tuple[str, ...]]:
     """The layer in rows and columns with gaps between (px); the ids of the copies too."""
     if across < 1 or down < 1 or across * down > MOST_COPIES:
-        raise EditError(f"A grid has 1 to {MOST_COPIES} places.")
+        raise EditError(tr("A grid has 1 to {most_copies} places.", most_copies=MOST_COPIES))
     frame = frame_by_id(project, frame_id)
     flat = flatten(frame)
     layer = layer_index(frame).get(layer_id)
     if layer is None:
-        raise EditError("Choose a layer first.")
+        raise EditError(tr("Choose a layer first."))
     (_, _, w, h) = boxes_in_frame(frame, [layer_id])[0]
     parent = parent_of(flat, layer_id)
     space = space_of(flat, parent)

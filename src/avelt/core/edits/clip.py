@@ -18,6 +18,7 @@ from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.limits import MAX_PROJECT_JSON_BYTES
 from avelt.core.model.value import Value
 from avelt.core.model.values import Asset, Layer, Pattern, Picture, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 MIME = "application/x-avelt-layers+json"
@@ -60,16 +61,16 @@ def to_bytes(clip: Clip) -> bytes:
 def from_bytes(data: bytes) -> Clip:
     """A clip from anywhere, checked; ``FormatError`` for anything else."""
     if len(data) > MAX_PROJECT_JSON_BYTES:
-        raise FormatError("What was copied is too large.")
+        raise FormatError(tr("What was copied is too large."))
     try:
         clip = msgspec.json.decode(data, type=Clip)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"What was copied cannot be read: {str(error).rstrip('.')}.") from None
+        raise FormatError(tr("What was copied cannot be read: {rstrip}.", rstrip=str(error).rstrip("."))) from None
     assets = []
     for asset in clip.assets:
         found = read_picture(asset.data, "copied picture")
         if found.id != asset.id:
-            raise FormatError("A copied picture is damaged.")
+            raise FormatError(tr("A copied picture is damaged."))
         assets.append(found)
     layers_are_sound(clip.layers, "copied", {asset.id for asset in assets})
     return Clip(clip.layers, tuple(assets))

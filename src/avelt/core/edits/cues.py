@@ -17,6 +17,7 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import Cue, CueKey, Space, Transition
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import cue_index, duration_of, plan_of, timed
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _ALIKE = 1e-6  # ms
@@ -98,7 +99,14 @@ def retime_cues(
             stops = to(end) if which == "end" else start + max(0.0, to(end - start))
             if stops < start:
                 name = cue_name(project, route_id, key)
-                raise EditError(f"{name} starts at {start:g} ms and cannot end before that, at {stops:g}.")
+                raise EditError(
+                    tr(
+                        "{name} starts at {start:g} ms and cannot end before that, at {stops:g}.",
+                        name=name,
+                        start=start,
+                        stops=stops,
+                    )
+                )
             project = place_cue(project, route_id, key, start, stops)
     return project
 

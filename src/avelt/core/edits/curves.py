@@ -10,6 +10,7 @@ from avelt.core.edits.routes import name_curve, set_cue
 from avelt.core.errors import EditError
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.values import CueKey, NamedCurve, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -19,7 +20,7 @@ def curve_by_id(project: Project, curve_id: str) -> NamedCurve:
     for entry in project.curves:
         if entry.id == curve_id:
             return entry
-    raise EditError("The curve is not there any more.")
+    raise EditError(tr("The curve is not there any more."))
 
 
 def rename_curve(project: Project, curve_id: str, name: str) -> Project:
@@ -28,7 +29,7 @@ def rename_curve(project: Project, curve_id: str, name: str) -> Project:
     if not name or name == entry.name:
         return project
     if name in [other.name for other in project.curves]:
-        raise EditError(f"There is a curve “{name}” already.")
+        raise EditError(tr("There is a curve “{name}” already.", name=name))
     made = replace(entry, name=name)
     return replace(project, curves=tuple(made if e.id == curve_id else e for e in project.curves))
 
@@ -38,7 +39,12 @@ def remove_curve(project: Project, curve_id: str) -> Project:
     entry, count = curve_by_id(project, curve_id), used_by(project, curve_id)
     if count:
         raise EditError(
-            f"“{entry.name}” is used {count} time{'s' if count != 1 else ''}: give those another one first."
+            tr(
+                "“{entry}” is used {n} times: give those another one first.",
+                "“{entry}” is used {n} time: give those another one first.",
+                count,
+                entry=entry.name,
+            )
         )
     return replace(project, curves=tuple(e for e in project.curves if e.id != curve_id))
 

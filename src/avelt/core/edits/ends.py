@@ -19,6 +19,7 @@ from avelt.core.model.values import Frame, Layer, Project
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)")
@@ -39,7 +40,7 @@ def set_end(project: Project, route_id: str, cue: CueKey, side: int, text: str) 
         project = set_value(project, home.id, layer.id, _WORDS[prop], text.strip())
         return project, _changed(home, layer, prop)
     if prop not in _TYPED:
-        raise EditError(f"The {prop} is changed in Frames.")
+        raise EditError(tr("The {prop} is changed in Frames.", prop=prop))
     factor = 100.0 if prop in _PER_CENT else 1.0
     count = len(KEYED[prop]) if prop != "blur" else 1
     return put_end(project, route_id, cue, side, tuple(value / factor for value in _numbers(text, count)))
@@ -65,12 +66,12 @@ def _home(project: Project, route_id: str, cue: CueKey, side: int) -> tuple[Fram
     layer = layer_index(ends(project, route_by_id(project, route_id))[side]).get(ident)
     home = frame_of_layer(project, ident)
     if layer is None or home is None:
-        raise EditError("This layer is made by the route; change the frame that is shown over.")
+        raise EditError(tr("This layer is made by the route; change the frame that is shown over."))
     return home, layer
 
 
 def _changed(home: Frame, layer: Layer, prop: str) -> str:
-    return f"Changed in {home.name}: the {prop} of {layer.name}."
+    return tr("Changed in {home}: the {prop} of {layer}.", home=home.name, prop=prop, layer=layer.name)
 
 
 def _settings(prop: str, value: tuple[float, ...]) -> list[tuple[str, object]]:
@@ -83,7 +84,7 @@ def _settings(prop: str, value: tuple[float, ...]) -> list[tuple[str, object]]:
         return [("trim", " ".join(f"{number * 100:g}" for number in value))]
     names = {"type": ("type", "letter_spacing", "line_height")}.get(prop, KEYED.get(prop, ()))
     if prop not in KEYED or prop == "cut":
-        raise EditError(f"The {prop} is changed in Frames.")
+        raise EditError(tr("The {prop} is changed in Frames.", prop=prop))
     return list(zip(names, value, strict=False))
 
 
@@ -92,7 +93,9 @@ def _numbers(text: str, count: int) -> list[float]:
     if len(found) == 1 and count == 2:
         found *= 2
     if len(found) != count:
-        raise EditError(f"“{text.strip()[:40]}” should be {count} number{'s' if count > 1 else ''}.")
+        raise EditError(
+            tr("“{strip}” should be {n} numbers.", "“{strip}” should be {n} number.", count, strip=text.strip()[:40])
+        )
     return found
 
 
@@ -101,7 +104,7 @@ def _place(project: Project, route_id: str, cue: CueKey, side: int, home: Frame,
     program = compile_route(project, route_by_id(project, route_id))
     slot = program.slot_of(cue.from_id, cue.to_id)
     if slot < 0:
-        raise EditError("These two layers are no pair here.")
+        raise EditError(tr("These two layers are no pair here."))
     there = (program.start if side == 0 else program.end)[slot * len(SCALARS) : slot * len(SCALARS) + 2]
     return move_end(project, route_id, cue, side, program, value[0] - float(there[0]), value[1] - float(there[1]), home)
 
@@ -126,7 +129,7 @@ def move_end(
     if slot.lifted and up >= 0:
         back = affine.invert(flat.world[up])
         if back is None:
-            raise EditError("The group of this layer has no size: it cannot be placed in it.")
+            raise EditError(tr("The group of this layer has no size: it cannot be placed in it."))
         dx, dy = float(back[0] * dx + back[2] * dy), float(back[1] * dx + back[3] * dy)
     layer = layer_index(home)[flat.layers[i].id]
     project = set_value(project, home.id, layer.id, "x", round(layer.x + dx, 4))
@@ -153,7 +156,7 @@ def _absent(project: Project, route_id: str, cue: CueKey, value: tuple[float, ..
     ident, prop = cue.from_id or cue.to_id or "", cue.prop
     layer = layer_index(ends(project, route_by_id(project, route_id))[0 if cue.from_id else 1])[ident]
     pose = away_now(project, route_id, cue)
-    words = f"Changed on this route: how {layer.name} {'goes' if cue.from_id else 'comes'}."
+    words = tr("Changed on this route: how {layer} {also}.", layer=layer.name, also="goes" if cue.from_id else "comes")
     if prop == "position":
         program = compile_route(project, route_by_id(project, route_id))
         there = (program.start if cue.from_id else program.end).reshape(-1)
@@ -171,5 +174,5 @@ def _absent(project: Project, route_id: str, cue: CueKey, value: tuple[float, ..
     elif prop == "cut":
         pose = replace(pose, cut=(value[0], value[1], value[2], value[3]))
     else:
-        raise EditError(f"{layer.name} is not in that frame: how it goes and comes is set in Pairs.")
+        raise EditError(tr("{layer} is not in that frame: how it goes and comes is set in Pairs.", layer=layer.name))
     return set_absent(project, route_id, ident, pose), words

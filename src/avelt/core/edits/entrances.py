@@ -16,6 +16,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import entrance_id, frame_by_id
 from avelt.core.model.motion import Away, CueKey, Entrance, Stagger, Transition
 from avelt.core.model.values import Frame, Group, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _EACH, _STEP = 320.0, 60.0  # ms
@@ -29,7 +30,7 @@ def make_entrance(project: Project, frame_id: str, layers: Iterable[str]) -> Pro
     frame = frame_by_id(project, frame_id)
     wanted = _outermost(frame, layers)
     if not wanted:
-        raise EditError("Choose the layers of the entrance: the frame has none of them.")
+        raise EditError(tr("Choose the layers of the entrance: the frame has none of them."))
     motion = Transition(None, Named("settle"), enter=Away(shift_y=24.0, opacity=0.0), enter_curve=Named("arrive"))
     project = put_frame(project, replace(frame, entrance=Entrance(wanted, motion)))
     return _spread(project, frame_id, wanted)
@@ -73,7 +74,7 @@ def set_when(project: Project, frame_id: str, when: Literal["on arrival", "after
     """Whether it waits for the frame's loading to be done."""
     frame = frame_by_id(project, frame_id)
     if frame.entrance is None:
-        raise EditError("The frame has no entrance.")
+        raise EditError(tr("The frame has no entrance."))
     return put_frame(project, replace(frame, entrance=replace(frame.entrance, when=when)))
 
 

@@ -14,6 +14,7 @@ from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.follows import ByDrag, ByScroll, Source
 from avelt.core.model.triggers import MOST_LAG
 from avelt.core.model.values import Follow, Frame, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Axes = Literal["", "down", "right", "both"]
@@ -24,7 +25,7 @@ def add_follow(project: Project, frame_id: str, layer_id: str, by: Source | None
     frame = frame_by_id(project, frame_id)
     layer = layer_index(frame).get(layer_id)
     if layer is None:
-        raise EditError("Choose a layer of the frame first.")
+        raise EditError(tr("Choose a layer of the frame first."))
     ident = f"W{project.next_id}"
     name = free_name([entry.name for entry in frame.follows], f"{layer.name} follows")
     by = by or ByScroll()
@@ -40,7 +41,7 @@ def follow_by_id(frame: Frame, follow_id: str) -> Follow:
     for entry in frame.follows:
         if entry.id == follow_id:
             return entry
-    raise NotFound(f"Nothing that follows a value has the id {follow_id!r}.")
+    raise NotFound(tr("Nothing that follows a value has the id {follow_id!r}.", follow_id=follow_id))
 
 
 def edit_follow(project: Project, frame_id: str, follow_id: str, change: Callable[[Follow], Follow]) -> Project:
@@ -49,7 +50,7 @@ def edit_follow(project: Project, frame_id: str, follow_id: str, change: Callabl
     old = follow_by_id(frame, follow_id)
     new = change(old)
     if new.start == new.end:
-        raise EditError("From and to are two values.")
+        raise EditError(tr("From and to are two values."))
     new = replace(new, lag=min(MOST_LAG, max(0.0, new.lag)))
     follows = tuple(new if entry.id == follow_id else entry for entry in frame.follows)
     return project if new == old else put_frame(project, replace(frame, follows=follows))
@@ -67,7 +68,7 @@ def set_content(project: Project, frame_id: str, w: float, h: float, axes: Axes 
     along which it is larger)."""
     frame = frame_by_id(project, frame_id)
     if not (0.0 <= w <= 100_000.0 and 0.0 <= h <= 100_000.0):
-        raise EditError("What a frame holds is at most 100 000 px wide and high.")
+        raise EditError(tr("What a frame holds is at most 100 000 px wide and high."))
     w, h = max(w, frame.w), max(h, frame.h)
     if axes is None:
         axes = "both" if w > frame.w and h > frame.h else "right" if w > frame.w else "down" if h > frame.h else ""
@@ -86,5 +87,5 @@ def set_stays_put(project: Project, frame_id: str, layer_id: str, stays: bool) -
     """Whether a layer stays where it is when its frame is scrolled; ``EditError`` for one that lies in a group."""
     frame = frame_by_id(project, frame_id)
     if stays and all(layer.id != layer_id for layer in frame.layers):
-        raise EditError("Only a layer that lies in no group can stay put.")
+        raise EditError(tr("Only a layer that lies in no group can stay put."))
     return edit_layer(project, frame_id, layer_id, lambda layer: replace(layer, stays_put=stays))

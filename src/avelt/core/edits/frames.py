@@ -17,6 +17,7 @@ from avelt.core.model.phases import without_pose
 from avelt.core.model.tree import change_layers
 from avelt.core.model.triggers import Tap
 from avelt.core.model.values import Asset, Follow, Frame, Group, Layer, Loop, Project, Route, Transition
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -142,7 +143,7 @@ def rename_frame(project: Project, frame_id: str, name: str) -> Project:
         return project
     taken = [other.name for other in project.frames if other.id != frame_id]
     if name in taken:
-        raise EditError(f"There is a frame “{name}” already.")
+        raise EditError(tr("There is a frame “{name}” already.", name=name))
     return frame_renamed(put_frame(project, replace(frame, name=name)), frame.name, name)
 
 

@@ -17,6 +17,7 @@ from avelt.core.model.phases import ShowBlend
 from avelt.core.model.tree import map_layers
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Feed, Frame, Input, Layer, Project, Route, Use
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Kind = Literal["number", "yes/no", "text", "signal"]
@@ -30,7 +31,7 @@ def add_input(
     taken = [entry.name for entry in project.inputs]
     wanted = _name_is_sound(name) if name else free_name(taken, "input").replace(" ", "-")
     if wanted in taken:
-        raise EditError(f"There is an input “{wanted}” already.")
+        raise EditError(tr("There is an input “{wanted}” already.", wanted=wanted))
     ident = f"I{project.next_id}"
     made = Input(ident, wanted, kind, FIRST[kind] if start is None else start)
     return replace(project, inputs=(*project.inputs, made), next_id=project.next_id + 1), ident
@@ -48,7 +49,7 @@ def rename_input(project: Project, input_id: str, name: str) -> Project:
     if name == old.name:
         return project
     if name in [entry.name for entry in project.inputs]:
-        raise EditError(f"There is an input “{name}” already.")
+        raise EditError(tr("There is an input “{name}” already.", name=name))
 
     def text(old_text: str) -> str:
         try:
@@ -149,7 +150,7 @@ def _read_by(layer: Layer) -> set[str]:
 def _known(project: Project, input_id: str) -> Input:
     found = input_by_id(project, input_id)
     if found is None:
-        raise EditError("The input is not there any more.")
+        raise EditError(tr("The input is not there any more."))
     return found
 
 
@@ -160,5 +161,5 @@ def _put(project: Project, made: Input) -> Project:
 def _name_is_sound(name: str) -> str:
     name = name.strip()
     if not may_be_name(name):
-        raise EditError(f"“{name}” cannot be an input's name: letters, digits, _ and -, a letter first.")
+        raise EditError(tr("“{name}” cannot be an input's name: letters, digits, _ and -, a letter first.", name=name))
     return name

@@ -21,6 +21,7 @@ from avelt.core.model.values import Project
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
 from avelt.core.timing.tracks import MotionPathTrack, followed, motion_path_of, pivots, points_between
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _NEAR = 0.002  # of a cue's time: two keys that near are one
@@ -51,11 +52,11 @@ def _value_in(program: Program, slot: int, prop: str, scene: Scene) -> tuple[flo
     if prop == "fill":
         fills = program.contents[slot].fills
         if not fills or fills[-1].kind != "solid":
-            raise EditError("Only a fill of one colour can have keyframes.")
+            raise EditError(tr("Only a fill of one colour can have keyframes."))
         return tuple(float(v) for v in scene.colours[fills[-1].colour])
     names = KEYED.get(prop)
     if names is None:
-        raise EditError("This can have no keyframes: choose one property of a layer.")
+        raise EditError(tr("This can have no keyframes: choose one property of a layer."))
     return tuple(float(scene.scalars[slot, COLUMN[name]]) for name in names)
 
 
@@ -64,9 +65,9 @@ def put_keyframe(
 ) -> Project:
     """A key at a share of the cue's time; one that is there already takes the value and keeps its curve."""
     if not KEYED.get(cue.prop):
-        raise EditError("This can have no keyframes: choose one property of a layer.")
+        raise EditError(tr("This can have no keyframes: choose one property of a layer."))
     if not 0.0 < at < 1.0:
-        raise EditError("A keyframe lies between the start and the end of its cue.")
+        raise EditError(tr("A keyframe lies between the start and the end of its cue."))
     keys = list(_timed(project, route_id, cue).keyframes)
     same = next((k for k in keys if abs(k.at - at) < _NEAR), None)
     if same is not None:
@@ -86,7 +87,7 @@ def key_or_end(
     if 0.0 < at < 1.0 or not KEYED.get(cue.prop):
         return put_keyframe(project, route_id, cue, at, value, curve), ""
     if cue.prop == "position" and _timed(project, route_id, cue).motion_path is not None:
-        raise EditError("A motion path begins and ends where the layer stands in its frames: move it there.")
+        raise EditError(tr("A motion path begins and ends where the layer stands in its frames: move it there."))
     return put_end(project, route_id, cue, 0 if at <= 0.0 else 1, value)
 
 
@@ -98,8 +99,10 @@ def keyframe_here(project: Project, route_id: str, cue: CueKey, program: Program
     when = _timed(project, route_id, cue)
     at = (ms - when.start) / when.duration if when.duration > 0 else 0.0
     if not 0.0 < at < 1.0:
-        verb = "leaves with" if at <= 0.0 else "arrives with"
-        raise EditError(f"Here stands the value that it {verb}: change that one, or move the playhead into the cue.")
+        verb = tr("leaves with") if at <= 0.0 else tr("arrives with")
+        raise EditError(
+            tr("Here stands the value that it {verb}: change that one, or move the playhead into the cue.", verb=verb)
+        )
     if when.motion_path is not None and cue.prop == "position":
         return put_keyframe(project, route_id, cue, at, (float(_share_at(program, slot, ms)),))
     return put_keyframe(project, route_id, cue, at, value_at(program, slot, cue.prop, ms))
@@ -109,7 +112,7 @@ def _share_at(program: Program, slot: int, ms: float) -> float:
     for course in program.tracks:
         if isinstance(course, MotionPathTrack) and course.places[0] == slot * len(SCALARS):
             return float(course.along.at(np.array(ms))[0])
-    raise EditError("The layer follows no motion path.")
+    raise EditError(tr("The layer follows no motion path."))
 
 
 def change_keyframe(
@@ -158,7 +161,7 @@ def rotate_keyframes(
     keys, chosen = list(_timed(project, route_id, cue).keyframes), sorted(set(places))
     values = np.array([keys[n].value for n in chosen], float)
     if values.ndim != 2 or values.shape[1] != 2:
-        raise EditError("Only keyframes of a position can be turned.")
+        raise EditError(tr("Only keyframes of a position can be turned."))
     middle, angle = values.mean(0), np.radians(degrees)
     matrix = np.array([[np.cos(angle), np.sin(angle)], [-np.sin(angle), np.cos(angle)]]) * factor
     for n, new in zip(chosen, (values - middle) @ matrix + middle, strict=True):

@@ -42,6 +42,7 @@ from avelt.core.model.values import (
     Text,
     Use,
 )
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 ALWAYS_SEEN = "always"  # how the table says that no condition hides a layer
@@ -62,7 +63,7 @@ def move_in_frame(frame: Frame, layer_id: str, dx: float, dy: float) -> Frame:
     if up >= 0:
         back = affine.invert(flat.world[up])
         if back is None:
-            raise EditError("The layer lies in a group without size and cannot be moved.")
+            raise EditError(tr("The layer lies in a group without size and cannot be moved."))
         back = np.array([*back[:4], 0.0, 0.0])
         dx, dy = (float(v) for v in affine.apply(back, (dx, dy)))
     return change_layers(frame, {layer_id: lambda layer: replace(layer, x=layer.x + dx, y=layer.y + dy)})
@@ -100,7 +101,7 @@ def _set_stroke_width(layer: Layer, value: object) -> Layer:
 
 def _stroke_part(layer: Layer) -> Stroke:
     if layer.stroke is None:
-        raise EditError(f"“{layer.name}” has no stroke: give it a stroke colour first.")
+        raise EditError(tr("“{layer}” has no stroke: give it a stroke colour first.", layer=layer.name))
     return layer.stroke
 
 
@@ -127,7 +128,7 @@ def _set_trim(layer: Layer, value: object) -> Layer:
     stroke = _stroke_part(layer)
     words = str(value).replace("%", " ").replace(",", " ").replace("to", " ").split()
     if not 2 <= len(words) <= 3:
-        raise FormatError("A trim is its start and its end in per cent.")
+        raise FormatError(tr("A trim is its start and its end in per cent."))
     shares = [_plain_number(word) / 100 for word in words]
     start, end = (min(1.0, max(0.0, share)) for share in shares[:2])
     offset = shares[2] if len(shares) > 2 else 0.0
@@ -138,9 +139,9 @@ def _plain_number(word: str) -> float:
     try:
         value = float(word)
     except ValueError:
-        raise FormatError(f"“{word}” is not a number.") from None
+        raise FormatError(tr("“{word}” is not a number.", word=word)) from None
     if not abs(value) <= MAX_COORDINATE:
-        raise FormatError(f"“{word}” is not a usable number.")
+        raise FormatError(tr("“{word}” is not a usable number.", word=word))
     return value
 
 
@@ -173,14 +174,14 @@ def _set_blend(layer: Layer, value: object) -> Layer:
     modes = get_args(Blend)
     text = str(value).strip().lower().replace(" ", "-")
     if text not in modes:
-        raise FormatError(f"“{value}” is not a blend mode; known are {', '.join(modes)}.")
+        raise FormatError(tr("“{value}” is not a blend mode; known are {modes}.", value=value, modes=", ".join(modes)))
     return replace(layer, blend=text)
 
 
 def _set_pivot(layer: Layer, value: object) -> Layer:
     words = str(value).replace("%", " ").replace(",", " ").split()
     if len(words) != 2:
-        raise FormatError("A pivot is two shares of the box, such as 50, 100.")
+        raise FormatError(tr("A pivot is two shares of the box, such as 50, 100."))
     x, y = (_plain_number(word) / 100 for word in words)
     return pivoted(layer, (x, y))
 
@@ -188,7 +189,7 @@ def _set_pivot(layer: Layer, value: object) -> Layer:
 def _text_part(name: str, low: float, high: float) -> Callable[[Layer, object], Layer]:
     def change(layer: Layer, value: object) -> Layer:
         if not isinstance(layer.body, Text):
-            raise EditError(f"A {layer.kind} has no words.")
+            raise EditError(tr("A {kind} has no words.", kind=tr(layer.kind)))
         number = min(high, max(low, float(str(value))))
         lines = layer.body.words.count("\n") + 1
         body = replace(layer.body, **{name: int(number) if name == "weight" else number})
@@ -200,7 +201,7 @@ def _text_part(name: str, low: float, high: float) -> Callable[[Layer, object], 
 def _set_words(layer: Layer, value: object) -> Layer:
     """Other words in the look of the first run; the box follows where its fonts are known (``fit_text``)."""
     if not isinstance(layer.body, Text):
-        raise EditError(f"A {layer.kind} has no words.")
+        raise EditError(tr("A {kind} has no words.", kind=tr(layer.kind)))
     first = layer.body.runs[0] if layer.body.runs else Run("")
     text = str(value).replace("\\n", "\n")
     body = replace(layer.body, runs=(replace(first, text=text),))
@@ -228,7 +229,7 @@ def _set_align(layer: Layer, value: object) -> Layer:
         "right": "right",
     }
     if not isinstance(layer.body, Text) or str(value).strip().lower() not in words:
-        raise FormatError("A text is aligned left, centre or right.")
+        raise FormatError(tr("A text is aligned left, centre or right."))
     return replace(layer, body=replace(layer.body, align=words[str(value).strip().lower()]))
 
 
@@ -238,13 +239,13 @@ _YES, _NO = frozenset(("yes", "true", "on", "1")), frozenset(("no", "false", "of
 def _yes(value: object) -> bool:
     word = str(value).strip().lower()
     if word not in _YES | _NO:
-        raise FormatError(f"“{value}” is neither yes nor no.")
+        raise FormatError(tr("“{value}” is neither yes nor no.", value=value))
     return word in _YES
 
 
 def _set_clip(layer: Layer, value: object) -> Layer:
     if not isinstance(layer.body, Group):
-        raise EditError(f"A {layer.kind} holds nothing that it could clip.")
+        raise EditError(tr("A {kind} holds nothing that it could clip.", kind=tr(layer.kind)))
     return replace(layer, body=replace(layer.body, clips=_yes(value)))
 
 
@@ -256,7 +257,7 @@ def _set_fit(layer: Layer, value: object) -> Layer:
     }
     word = str(value).strip().lower()
     if not isinstance(layer.body, Picture) or word not in fits:
-        raise FormatError("A picture fits by stretch, inside or cover.")
+        raise FormatError(tr("A picture fits by stretch, inside or cover."))
     return replace(layer, body=replace(layer.body, fit=fits[word]))
 
 
@@ -274,19 +275,19 @@ def _typed_rotation(layer: Layer, value: object) -> Layer:
 
 def _set_corner(layer: Layer, value: object) -> Layer:
     if not isinstance(layer.body, Box):
-        raise EditError(f"A {layer.kind} has no corners to round.")
+        raise EditError(tr("A {kind} has no corners to round.", kind=tr(layer.kind)))
     words = str(value).replace(",", " ").split()
     radii = [max(0.0, _plain_number(word)) for word in words]
     if len(radii) == 1:
         radii *= 4
     if len(radii) != 4:
-        raise FormatError("Corners are one radius or four, from the top left clockwise.")
+        raise FormatError(tr("Corners are one radius or four, from the top left clockwise."))
     return replace(layer, body=Box((radii[0], radii[1], radii[2], radii[3])))
 
 
 def _set_type(layer: Layer, value: object) -> Layer:
     if not isinstance(layer.body, Text):
-        raise EditError(f"A {layer.kind} has no type size.")
+        raise EditError(tr("A {kind} has no type size.", kind=tr(layer.kind)))
     size = max(0.1, float(str(value)))
     factor = size / layer.body.size if layer.body.size else 1.0
     return replace(layer, body=replace(layer.body, size=size), w=layer.w * factor, h=layer.h * factor)
@@ -308,9 +309,9 @@ def _set_only_if(layer: Layer, value: object) -> Layer:
 def _set_part_fit(layer: Layer, value: object) -> Layer:
     fits: dict[str, Literal["scale", "stretch", "keep"]] = {"scale": "scale", "stretch": "stretch", "keep": "keep"}
     if not isinstance(layer.body, Use):
-        raise EditError(f"A {layer.kind} is no use of a part.")
+        raise EditError(tr("A {kind} is no use of a part.", kind=tr(layer.kind)))
     if str(value) not in fits:
-        raise FormatError("A part fits by scale, stretch or keep.")
+        raise FormatError(tr("A part fits by scale, stretch or keep."))
     return replace(layer, body=replace(layer.body, fit=fits[str(value)]))
 
 

@@ -16,6 +16,7 @@ from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.values import Layer, LayerChanges, Loop, Path, Pose, Project, RoundKey
 from avelt.core.timing.loops import round_duration
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -25,7 +26,7 @@ def add_loop(project: Project, frame_id: str, layer_id: str, pose: Pose | None =
     frame = frame_by_id(project, frame_id)
     layer = layer_index(frame).get(layer_id)
     if layer is None:
-        raise EditError("Choose a layer of the frame first.")
+        raise EditError(tr("Choose a layer of the frame first."))
     ident = f"O{project.next_id}"
     name = free_name([loop.name for loop in frame.loops], f"{layer.name} loop")
     loop = Loop(ident, ident, layer_id, name, pose or Pose(), 1600.0)
@@ -37,7 +38,7 @@ def edit_loop(project: Project, frame_id: str, loop_id: str, change: Callable[[L
     """One loop changed, kept inside what can be played."""
     frame = frame_by_id(project, frame_id)
     if all(loop.id != loop_id for loop in frame.loops):
-        raise NotFound(f"There is no loop {loop_id!r}.")
+        raise NotFound(tr("There is no loop {loop_id!r}.", loop_id=loop_id))
 
     def done(old: Loop) -> Loop:
         new = change(old)
@@ -66,7 +67,7 @@ def copy_loop(
     frame = frame_by_id(project, frame_id)
     source = next((loop for loop in frame.loops if loop.id == loop_id), None)
     if source is None:
-        raise EditError("The loop is not there any more.")
+        raise EditError(tr("The loop is not there any more."))
     others = [ident for ident in layers if ident != source.layer]
     return paste_loop(project, frame_id, source, layer_index(frame)[source.layer], others, step)
 
@@ -82,7 +83,7 @@ def paste_loop(
     index = layer_index(frame)
     wanted = [index[ident] for ident in layers if ident in index]
     if not wanted:
-        raise EditError("Choose the layers that shall have the same loop.")
+        raise EditError(tr("Choose the layers that shall have the same loop."))
     made, next_id, names = [], project.next_id, [loop.name for loop in frame.loops]
     for place, layer in enumerate(wanted, 1):
         name = free_name(names, source.name.replace(of.name, layer.name))
@@ -112,7 +113,7 @@ def along_layer(project: Project, frame_id: str, loop_id: str, path_id: str) -> 
     if path_id:
         layer = layer_index(frame).get(path_id)
         if layer is None or not isinstance(layer.body, Path) or not layer.body.subpaths:
-            raise EditError("Choose a path layer of the frame.")
+            raise EditError(tr("Choose a path layer of the frame."))
         flat = flatten(frame)
         loop = next(loop for loop in frame.loops if loop.id == loop_id)
         there = affine.apply(flat.world[flat.index[path_id]], np.array(layer.body.subpaths[0].points).reshape(-1, 2))

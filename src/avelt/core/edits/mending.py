@@ -26,6 +26,7 @@ from avelt.core.model.motion import CueKey, Transition
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 COMFORTABLE = 600.0  # ms of a transition that was too long
 
@@ -92,7 +93,7 @@ def _name(project: Project, found: Found) -> Project:
     left, right = found.layers
     one, other = frame_of_layer(project, left), frame_of_layer(project, right)
     if one is None or other is None:
-        raise EditError("The layer is gone.")
+        raise EditError(tr("The layer is gone."))
     name = layer_index(one)[left].name
     return edit_layer(project, other.id, right, lambda layer: replace(layer, name=name))
 
@@ -102,21 +103,23 @@ def _fade(project: Project, found: Found) -> Project:
 
 
 MENDS: dict[str, Mend] = {
-    "timer early": Mend("Wait until it ends", _timer),
-    "seam open": Mend("Close the seam", _seam),
-    "loop idle": Mend("Delete the loop", lambda p, f: remove_loop(p, f.frames[0], f.loops[0])),
-    "goes nowhere": Mend("Delete the follow", lambda p, f: remove_follow(p, f.frames[0], f.loops[0])),
-    "same trigger": Mend("Delete this route", lambda p, f: remove_route(p, f.routes[0])),
-    "delay in vain": Mend("No delay", lambda p, f: set_delay(p, f.routes[0], 0.0)),
-    "near name": Mend("Give both one name", _name),
-    "only cuts": Mend("Cross-fade", _fade),
-    "cue idle": Mend("Delete the cue", _cue),
-    "dead wait": Mend("Begin at once", _wait),
-    "dead rest": Mend("End with the last motion", lambda p, f: move_end(p, f.routes[0], f.value)),
-    "too long": Mend(f"Take {COMFORTABLE:g} ms", lambda p, f: set_duration(p, f.routes[0], COMFORTABLE)),
-    "part unused": Mend("Delete the part", lambda p, f: remove_part(p, f.others[0])),
+    "timer early": Mend(tr("Wait until it ends"), _timer),
+    "seam open": Mend(tr("Close the seam"), _seam),
+    "loop idle": Mend(tr("Delete the loop"), lambda p, f: remove_loop(p, f.frames[0], f.loops[0])),
+    "goes nowhere": Mend(tr("Delete the follow"), lambda p, f: remove_follow(p, f.frames[0], f.loops[0])),
+    "same trigger": Mend(tr("Delete this route"), lambda p, f: remove_route(p, f.routes[0])),
+    "delay in vain": Mend(tr("No delay"), lambda p, f: set_delay(p, f.routes[0], 0.0)),
+    "near name": Mend(tr("Give both one name"), _name),
+    "only cuts": Mend(tr("Cross-fade"), _fade),
+    "cue idle": Mend(tr("Delete the cue"), _cue),
+    "dead wait": Mend(tr("Begin at once"), _wait),
+    "dead rest": Mend(tr("End with the last motion"), lambda p, f: move_end(p, f.routes[0], f.value)),
+    "too long": Mend(
+        tr("Take {comfortable:g} ms", comfortable=COMFORTABLE), lambda p, f: set_duration(p, f.routes[0], COMFORTABLE)
+    ),
+    "part unused": Mend(tr("Delete the part"), lambda p, f: remove_part(p, f.others[0])),
     "link gone": Mend(
-        "Cut loose", lambda p, f: replace(p, links=tuple(link for link in p.links if link.id not in f.others))
+        tr("Cut loose"), lambda p, f: replace(p, links=tuple(link for link in p.links if link.id not in f.others))
     ),
 }
 
@@ -125,7 +128,7 @@ def mended(project: Project, part: str, found: Found) -> Project:
     """The project with a finding mended; ``EditError`` when there is nothing to be done by itself."""
     mend = MENDS.get(found.code)
     if mend is None:
-        raise EditError("This is mended by hand.")
+        raise EditError(tr("This is mended by hand."))
     if part:
         return in_stage(project, part, lambda stage: mend.edit(stage, found))
     return mend.edit(project, found)

@@ -17,6 +17,7 @@ from avelt.core.geometry import arc
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.model.values import Layer, Path, Subpath
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _SAME = 1e-6  # px between points that count as one
@@ -26,7 +27,7 @@ Outline = list[tuple[Floats, bool]]
 def outline_of(layer: Layer) -> Outline:
     """The subpaths (points (1 + 3 n, 2), closed) of a path layer, in its own px; closed ones end where they start."""
     if not isinstance(layer.body, Path):
-        raise EditError(f"A {layer.kind} has no nodes: make it a path first.")
+        raise EditError(tr("A {kind} has no nodes: make it a path first.", kind=tr(layer.kind)))
     found: Outline = []
     for sub in layer.body.subpaths:
         points = np.array(sub.points, float).reshape(-1, 2)
@@ -39,10 +40,10 @@ def outline_of(layer: Layer) -> Outline:
 def with_outline(layer: Layer, outline: Outline) -> Layer:
     """The path with other subpaths (in its own px), its box fitted to them."""
     if not isinstance(layer.body, Path):
-        raise EditError("Only a path has nodes.")
+        raise EditError(tr("Only a path has nodes."))
     kept = [(points, closed) for points, closed in outline if len(points) > 1]
     if not kept:
-        raise EditError("A path needs at least two nodes.")
+        raise EditError(tr("A path needs at least two nodes."))
     x, y, w, h = bounds_of([points for points, _ in kept])
     body = Path(
         tuple(Subpath(tuple((points - (x, y)).ravel().tolist()), closed) for points, closed in kept), layer.body.rule
@@ -59,7 +60,7 @@ def count(outline: Outline, sub: int) -> int:
 def _edit(layer: Layer, sub: int, change: Callable[[Floats, bool], Outline]) -> Layer:
     outline = outline_of(layer)
     if not 0 <= sub < len(outline):
-        raise EditError("The path has no such part.")
+        raise EditError(tr("The path has no such part."))
     points, closed = outline[sub]
     return with_outline(layer, [*outline[:sub], *change(points.copy(), closed), *outline[sub + 1 :]])
 
@@ -229,7 +230,7 @@ def set_start(layer: Layer, sub: int, node: int) -> Layer:
 
     def change(points: Floats, closed: bool) -> Outline:
         if not closed:
-            raise EditError("Only a closed part can begin at another node.")
+            raise EditError(tr("Only a closed part can begin at another node."))
         return [(_turned(points, node), True)] if node else [(points, True)]
 
     return _edit(layer, sub, change)

@@ -25,6 +25,7 @@ from avelt.core.geometry.place import local_of
 from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.values import Group, Layer, Path, Picture, Project, Subpath, Text
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Outline = list[tuple[Floats, bool]]
@@ -32,10 +33,10 @@ Outline = list[tuple[Floats, bool]]
 TextOutline = Callable[[Layer], Outline]
 How = Literal["union", "subtract", "intersect", "exclude"]
 COMBINATIONS: dict[How, str] = {
-    "union": "Union",
-    "subtract": "Subtract",
-    "intersect": "Intersect",
-    "exclude": "Exclude",
+    "union": tr("Union"),
+    "subtract": tr("Subtract"),
+    "intersect": tr("Intersect"),
+    "exclude": tr("Exclude"),
 }
 
 
@@ -157,7 +158,7 @@ def as_path(layer: Layer, of_text: TextOutline) -> Layer:
 def _with_body(layer: Layer, outline: Outline, rule: str = "nonzero") -> Layer:
     """The layer as a path of an outline in its own px."""
     if not outline:
-        raise EditError(f"Nothing is left of “{layer.name}”.")
+        raise EditError(tr("Nothing is left of “{layer}”.", layer=layer.name))
     x, y, w, h = bounds_of([points for points, _ in outline])
     body = Path(
         tuple(Subpath(tuple((points - (x, y)).ravel().tolist()), closed) for points, closed in outline),
@@ -171,7 +172,7 @@ def to_path(project: Project, frame_id: str, ids: Sequence[str], of_text: TextOu
     index = layer_index(frame_by_id(project, frame_id))
     wanted = [i for i in ids if kind_of(index[i]).makes_path]
     if not wanted:
-        raise EditError("Choose boxes, ovals or texts to make paths of them.")
+        raise EditError(tr("Choose boxes, ovals or texts to make paths of them."))
     return edit_layers(project, frame_id, wanted, lambda layer: as_path(layer, of_text))
 
 
@@ -180,7 +181,7 @@ def flattened(project: Project, frame_id: str, group_id: str, of_text: TextOutli
     frame = frame_by_id(project, frame_id)
     group = layer_index(frame).get(group_id)
     if group is None or not isinstance(group.body, Group):
-        raise EditError("Choose a group to flatten it.")
+        raise EditError(tr("Choose a group to flatten it."))
     outline = from_pathops(area_of(group, of_text))
     inner = [layer for layer in walk(group.children) if not isinstance(layer.body, Group)]
     look = next((layer for layer in inner if layer.fills), None)
@@ -199,7 +200,7 @@ def combine(project: Project, frame_id: str, ids: Sequence[str], how: How, of_te
     frame = frame_by_id(project, frame_id)
     chosen = topmost_chosen(frame, ids)
     if len(chosen) < 2:
-        raise EditError("Choose two layers or more to combine their outlines.")
+        raise EditError(tr("Choose two layers or more to combine their outlines."))
     flat = flatten(frame)
     operation = {
         "union": pathops.PathOp.UNION,
@@ -212,7 +213,7 @@ def combine(project: Project, frame_id: str, ids: Sequence[str], how: How, of_te
     base = flat.layers[flat.index[lowest]]
     back = affine.invert(affine.multiply(space, local_of(base)))
     if back is None:
-        raise EditError(f"“{base.name}” has no size.")
+        raise EditError(tr("“{base}” has no size.", base=base.name))
     whole: Any = None
     for ident in chosen:
         layer = inside(flat, ident, affine.IDENTITY)

@@ -12,6 +12,7 @@ from avelt.core.blending.paints import form
 from avelt.core.errors import EditError, FormatError
 from avelt.core.geometry import affine
 from avelt.core.model.values import Conic, Gradient, Linear, Matrix, Paint, Pattern, Radial, Solid, Stop
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _SIDES = {"top": (0.0, -1.0), "right": (1.0, 0.0), "bottom": (0.0, 1.0), "left": (-1.0, 0.0)}
@@ -79,7 +80,7 @@ def _read_gradient(name: str, arguments: list[object], w: float, h: float, befor
         return with_ends(Linear(stops), (start[0] / w, start[1] / h), (end[0] / w, end[1] / h), w, h)
     kinds: dict[str, type[Radial] | type[Conic]] = {"radial-gradient": Radial, "conic-gradient": Conic}
     if name not in kinds:
-        raise FormatError(f"“{name}” is not a gradient that is known here.")
+        raise FormatError(tr("“{name}” is not a gradient that is known here.", name=name))
     if isinstance(before, kinds[name]):
         return replace(before, stops=stops)
     return kinds[name](stops)
@@ -116,7 +117,7 @@ def _read_stops(parts: list[str], name: str) -> tuple[Stop, ...]:
                 pass
         found.append((part, None))
     if not 2 <= len(found) <= _MOST_STOPS:
-        raise FormatError(f"A {name} needs two colours or more.")
+        raise FormatError(tr("A {name} needs two colours or more.", name=name))
     known = [(k, at) for k, (_, at) in enumerate(found) if at is not None]
     ks = [k for k, _ in known]
     ats = [at for _, at in known]
@@ -149,7 +150,7 @@ def with_ends(paint: Gradient, start: Point, end: Point, w: float, h: float) -> 
     w, h = w or 1.0, h or 1.0
     dx, dy = (end[0] - start[0]) * w, (end[1] - start[1]) * h
     if math.hypot(dx, dy) < 1e-6:
-        raise EditError("A gradient needs some length.")
+        raise EditError(tr("A gradient needs some length."))
     if isinstance(paint, Linear):
         return replace(paint, matrix=(dx / w, dy / h, -dy / w, dx / h, start[0], start[1]))
     (ox, oy), (px, py) = ends(paint)
@@ -199,7 +200,7 @@ def with_stop(paint: Gradient, place: int, at: float | None = None, tone: str | 
 def add_stop(paint: Gradient, at: float) -> Gradient:
     """One colour more, the one that the gradient has there."""
     if len(paint.stops) >= _MOST_STOPS:
-        raise EditError(f"A gradient has at most {_MOST_STOPS} colours.")
+        raise EditError(tr("A gradient has at most {most_stops} colours.", most_stops=_MOST_STOPS))
     f = form(paint)
     tone = colour.to_text([float(np.interp(at, f.at, f.colours[:, k])) for k in range(4)])
     stops = [*paint.stops, Stop(at, tone)]
@@ -209,5 +210,5 @@ def add_stop(paint: Gradient, at: float) -> Gradient:
 def remove_stop(paint: Gradient, place: int) -> Gradient:
     """One colour less; two stay."""
     if len(paint.stops) <= 2:
-        raise EditError("A gradient needs two colours or more.")
+        raise EditError(tr("A gradient needs two colours or more."))
     return replace(paint, stops=(*paint.stops[:place], *paint.stops[place + 1 :]))

@@ -31,6 +31,7 @@ from avelt.core.model.parts import (
 )
 from avelt.core.model.triggers import InputValue, hot_area, on_layer
 from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Part, Project, Use
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 FIRST_POSE = "at rest"
@@ -47,7 +48,7 @@ def make_part(
     """
     frame = frame_by_id(project, frame_id)
     if not ids:
-        raise EditError("Choose the layers that shall become a part.")
+        raise EditError(tr("Choose the layers that shall become a part."))
     index = layer_index(frame)
     inner = {layer.id for ident in ids if ident in index for layer in walk((index[ident],))}
     title = free_name([part.name for part in project.parts], name or index[ids[0]].name)
@@ -73,7 +74,7 @@ def make_part(
 def new_part(project: Project, name: str, w: float, h: float, pose_name: str = FIRST_POSE) -> tuple[Project, str]:
     """An empty part of a size; gives its id. ``EditError`` when there is one of the name."""
     if any(part.name == name for part in project.parts):
-        raise EditError(f"There is a part {name!r} already.")
+        raise EditError(tr("There is a part {name!r} already.", name=name))
     return _with_part(project, name, Frame("", pose_name, w, h))
 
 
@@ -89,7 +90,7 @@ def dissolve(project: Project, frame_id: str, layer_id: str) -> Project:
     frame = frame_by_id(project, frame_id)
     use = layer_index(frame).get(layer_id)
     if use is None or not isinstance(use.body, Use):
-        raise EditError("Choose the use of a part to dissolve it.")
+        raise EditError(tr("Choose the use of a part to dissolve it."))
     pose = pose_of(part_by_id(project, use.body.part), use.body.pose)
     children, next_id = [], project.next_id
     for layer in pose.layers:
@@ -145,7 +146,7 @@ def edit_use(project: Project, frame_id: str, layer_id: str, change: Callable[[U
 
     def changed(layer: Layer) -> Layer:
         if not isinstance(layer.body, Use):
-            raise EditError(f"{layer.name} is no use of a part.")
+            raise EditError(tr("{layer} is no use of a part.", layer=layer.name))
         return replace(layer, body=change(layer.body))
 
     return edit_layer(project, frame_id, layer_id, changed)
@@ -178,7 +179,7 @@ def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputVal
     part = part_by_id(project, part_of(use))
     entry = next((e for e in part.inputs if name in (e.name, e.id)), None)
     if entry is None:
-        raise EditError(f"{part.name} has no input {name!r}.")
+        raise EditError(tr("{part} has no input {name!r}.", part=part.name, name=name))
     if by is None:
         return edit_use(
             project,
@@ -188,12 +189,29 @@ def feed(project: Project, frame_id: str, layer_id: str, name: str, by: InputVal
         )
     source = next((e for e in project.inputs if isinstance(by, str) and by in (e.name, e.id)), None)
     if source is not None and source.kind != entry.kind:
-        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}, and {source.name} is a {source.kind}.")
+        raise EditError(
+            tr(
+                "{part} wants a {kind} for {entry}, and {source} is a {kind2}.",
+                part=part.name,
+                kind=tr(entry.kind),
+                entry=entry.name,
+                source=source.name,
+                kind2=tr(source.kind),
+            )
+        )
     worked_out = source is None and isinstance(by, str) and entry.kind in ("number", "yes/no")
     if worked_out:
         _check_expression(project, part, entry, str(by))
     elif source is None and not fits(entry, by):
-        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}: {by!r} is none, and no input.")
+        raise EditError(
+            tr(
+                "{part} wants a {kind} for {entry}: {by!r} is none, and no input.",
+                part=part.name,
+                kind=tr(entry.kind),
+                entry=entry.name,
+                by=by,
+            )
+        )
     made = Feed(entry.id, source.name) if source is not None else Feed(entry.id, "", by)
     made = Feed(entry.id, expression=str(by)) if worked_out else made
 
@@ -211,11 +229,26 @@ def _check_expression(project: Project, part: Part, entry: Input, text: str) -> 
     try:
         names = names_in(parse_value(text))
     except FormatError as error:
-        raise EditError(f"{part.name} wants a {entry.kind} for {entry.name}. {error}") from None
+        raise EditError(
+            tr(
+                "{part} wants a {kind} for {entry}. {error}",
+                part=part.name,
+                kind=tr(entry.kind),
+                entry=entry.name,
+                error=error,
+            )
+        ) from None
     for name in names:
         if name not in known:
             raise EditError(
-                f"{part.name} wants a {entry.kind} for {entry.name}: {text!r} is none, and there is no input {name!r}."
+                tr(
+                    "{part} wants a {kind} for {entry}: {words!r} is none, and there is no input {name!r}.",
+                    part=part.name,
+                    kind=tr(entry.kind),
+                    entry=entry.name,
+                    words=text,
+                    name=name,
+                )
             )
 
 
@@ -223,9 +256,9 @@ def rename_part(project: Project, part_id: str, name: str) -> Project:
     """Another name; no two parts share one."""
     name = name.strip()
     if not name:
-        raise EditError("A part needs a name.")
+        raise EditError(tr("A part needs a name."))
     if any(part.name == name and part.id != part_id for part in project.parts):
-        raise EditError(f"There is a part {name!r} already.")
+        raise EditError(tr("There is a part {name!r} already.", name=name))
     return put_part(project, replace(part_by_id(project, part_id), name=name))
 
 
@@ -234,7 +267,14 @@ def remove_part(project: Project, part_id: str) -> Project:
     names = used_by(project, part_id)
     part = part_by_id(project, part_id)
     if names:
-        raise EditError(f"{part.name} is used in {', '.join(names[:3])}{' and more' if len(names) > 3 else ''}.")
+        raise EditError(
+            tr(
+                "{part} is used in {join}{also}.",
+                part=part.name,
+                join=", ".join(names[:3]),
+                also=tr(" and more") if len(names) > 3 else "",
+            )
+        )
     return replace(project, parts=tuple(entry for entry in project.parts if entry.id != part_id))
 
 
@@ -246,7 +286,7 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
     if made is stage:
         return project
     if not made.frames:
-        raise EditError(f"{part.name} needs at least one pose.")
+        raise EditError(tr("{part} needs at least one pose.", part=part.name))
     first = made.first if any(pose.id == made.first for pose in made.frames) else made.frames[0].id
     size = next(pose for pose in made.frames if pose.id == first)
     changed = replace(
@@ -278,7 +318,14 @@ def in_stage(project: Project, part_id: str, edit: Callable[[Project], Project])
     made = replace(made, presets=(*made.presets, *others)) if others else made
     for entry in project.curves:
         if not any(e.id == entry.id for e in made.curves) and (count := curve_users(made, entry.id)):
-            raise EditError(f"“{entry.name}” is used {count} time{'s' if count != 1 else ''} outside of the part.")
+            raise EditError(
+                tr(
+                    "“{entry}” is used {n} times outside of the part.",
+                    "“{entry}” is used {n} time outside of the part.",
+                    count,
+                    entry=entry.name,
+                )
+            )
     return made
 
 

@@ -26,6 +26,7 @@ from avelt.core.model.phases import (
     without_phases,
 )
 from avelt.core.model.values import Project, Transition
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -39,7 +40,7 @@ def track_by_id(project: Project, track_id: str) -> Track:
     """The track of an id; ``EditError`` when it is gone."""
     found = next((track for track in project.tracks if track.id == track_id), None)
     if found is None:
-        raise EditError("The running order is not there any more.")
+        raise EditError(tr("The running order is not there any more."))
     return found
 
 
@@ -49,17 +50,19 @@ def phase_by_id(project: Project, phase_id: str) -> tuple[Track, Phase]:
         for phase in track.phases:
             if phase.id == phase_id:
                 return track, phase
-    raise EditError("The phase is not there any more.")
+    raise EditError(tr("The phase is not there any more."))
 
 
 def add_track(project: Project, name: str = MAIN, layers: tuple[str, ...] = ()) -> tuple[Project, str]:
     """A running order without phases and its id: the main one, or a side track beside it."""
     name = name.strip()
     if not name:
-        raise EditError("A side track needs a name.")
+        raise EditError(tr("A side track needs a name."))
     if track_named(project, name) is not None:
         raise EditError(
-            f"There is a side track “{name}” already." if name != MAIN else "There is a main order already."
+            tr("There is a side track “{name}” already.", name=name)
+            if name != MAIN
+            else tr("There is a main order already.")
         )
     ident = f"T{project.next_id}"
     track = Track(ident, name, (), layers)
@@ -72,10 +75,10 @@ def edit_track(project: Project, track_id: str, change: Callable[[Track], Track]
     old = track_by_id(project, track_id)
     new = change(old)
     if new.name != old.name and any(track.name == new.name for track in project.tracks):
-        raise EditError(f"There is a track “{new.name}” already.")
+        raise EditError(tr("There is a track “{new}” already.", new=new.name))
     origins = {layer.origin for frame in project.frames for layer in walk(frame.layers)}
     if any(origin not in origins for origin in new.layers if origin not in old.layers):
-        raise EditError("A side track moves layers of its poses.")
+        raise EditError(tr("A side track moves layers of its poses."))
     return (
         project
         if new == old
@@ -96,7 +99,7 @@ def add_phase(
     track = track_by_id(project, track_id)
     names = [phase.name for phase in track.phases]
     if name and name in names:
-        raise EditError(f"There is a phase “{name}” already.")
+        raise EditError(tr("There is a phase “{name}” already.", name=name))
     ident = f"H{project.next_id}"
     shown = shows or ShowPose(project.first or project.frames[0].id)
     phase = _sound(project, Phase(ident, name or free_name(names, "phase"), shown))
@@ -111,12 +114,12 @@ def edit_phase(project: Project, phase_id: str, change: Callable[[Phase], Phase]
     track, old = phase_by_id(project, phase_id)
     new = _sound(project, change(old))
     if not new.name.strip():
-        raise EditError("A phase needs a name.")
+        raise EditError(tr("A phase needs a name."))
     if any(phase.name == new.name and phase.id != phase_id for phase in track.phases):
-        raise EditError(f"There is a phase “{new.name}” already.")
+        raise EditError(tr("There is a phase “{new}” already.", new=new.name))
     ids = {phase.id for phase in track.phases}
     if any(rule.to not in ids for rule in new.then if rule not in old.then):
-        raise EditError("What comes then is a phase of the same running order.")
+        raise EditError(tr("What comes then is a phase of the same running order."))
     phases = tuple(new if phase.id == phase_id else phase for phase in track.phases)
     return edit_track(project, track.id, lambda found: replace(found, phases=phases))
 
@@ -126,7 +129,7 @@ def with_transition(project: Project, phase_id: str, transition: Transition) -> 
 
     def change(old: Phase) -> Phase:
         if not isinstance(old.shows, ShowMotion | ShowBlend):
-            raise EditError(f"Nothing moves in {old.name}.")
+            raise EditError(tr("Nothing moves in {old}.", old=old.name))
         return replace(old, shows=replace(old.shows, transition=transition))
 
     return edit_phase(project, phase_id, change)

@@ -11,6 +11,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat
 from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.values import Layer
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -25,7 +26,7 @@ def inside(flat: Flat, layer_id: str, parent: Floats) -> Layer:
     i = flat.index[layer_id]
     back = affine.invert(parent)
     if back is None:
-        raise EditError("A group without size cannot take layers in.")
+        raise EditError(tr("A group without size cannot take layers in."))
     return with_matrix(flat.layers[i], affine.multiply(back, flat.world[i]))
 
 

@@ -19,6 +19,7 @@ from avelt.core.model.values import Frame, Project, Route
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.compile import compile_route, paired, pairing_of
 from avelt.core.timing.over import ends
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _PLAIN = Transition()
@@ -98,7 +99,7 @@ def copy_cue(project: Project, source_id: str, key: CueKey, target_ids: Iterable
     source = route_by_id(project, source_id)
     cue = next((entry for entry in source.transition.cues if entry.key == key), None)
     if cue is None:
-        raise EditError("The source has no such cue of its own.")
+        raise EditError(tr("The source has no such cue of its own."))
 
     def put(project: Project, target: Route, relation: Relation) -> Put:
         moved = relation.cue(cue)

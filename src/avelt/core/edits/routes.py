@@ -33,6 +33,7 @@ from avelt.core.model.values import (
 )
 from avelt.core.timing.over import ends_by_id
 from avelt.core.timing.schedule import cue_index, duration_of
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -49,7 +50,7 @@ def add_route(
     frame_by_id(project, leaves)
     frame_by_id(project, arrives)
     if leaves == arrives and not isinstance(action, STAYS):
-        raise EditError("A route goes to another frame; motion inside a frame is a loop.")
+        raise EditError(tr("A route goes to another frame; motion inside a frame is a loop."))
     ident = f"R{project.next_id}"
     trigger = trigger or Tap()
     route = Route(ident, leaves, arrives, trigger, transition or usual_motion(), action or Go())
@@ -98,14 +99,14 @@ def set_trigger(project: Project, route_id: str, trigger: Trigger) -> Project:
     if isinstance(trigger, Drag) and trigger.path and trigger.path != getattr(route.trigger, "path", ""):
         path = _in_frame(project, route, trigger.path)
         if not isinstance(path.body, Path):
-            raise EditError(f"{path.name} is no path that could be dragged along.")
+            raise EditError(tr("{path} is no path that could be dragged along.", path=path.name))
     return edit_route(project, route_id, lambda route: replace(route, trigger=trigger))
 
 
 def _in_frame(project: Project, route: Route, layer_id: str) -> Layer:
     layer = layer_index(frame_by_id(project, route.leaves)).get(layer_id)
     if layer is None:
-        raise EditError("The layer is not in the frame that is left.")
+        raise EditError(tr("The layer is not in the frame that is left."))
     return layer
 
 
@@ -113,7 +114,7 @@ def set_action(project: Project, route_id: str, action: Action) -> Project:
     """Another thing that happens; a route of its own frame can only do what stays there."""
     route = route_by_id(project, route_id)
     if route.leaves == route.arrives and not isinstance(action, STAYS):
-        raise EditError("This route stays in its frame: it can set an input or send a signal.")
+        raise EditError(tr("This route stays in its frame: it can set an input or send a signal."))
     return edit_route(project, route_id, lambda route: replace(route, action=action))
 
 
@@ -132,7 +133,9 @@ def condition_is_sound(project: Project, text: str) -> None:
 
             near = process.extractOne(name, known, score_cutoff=60)
             raise FormatError(
-                f"There is no input “{name}”.", "the condition", hint=f"Did you mean “{near[0]}”?" if near else ""
+                tr("There is no input “{name}”.", name=name),
+                tr("the condition"),
+                hint=tr("Did you mean “{near}”?", near=near[0]) if near else "",
             )
 
 
@@ -265,9 +268,9 @@ def decide(project: Project, route_id: str, from_id: str, to_id: str, together: 
     left_frame, right_frame = ends_by_id(project, route_id)
     left, right = layer_index(left_frame).get(from_id), layer_index(right_frame).get(to_id)
     if left is None or right is None:
-        raise EditError("Both layers must be in the route's frames.")
+        raise EditError(tr("Both layers must be in the route's frames."))
     if together and kind_of(left).holds != kind_of(right).holds:
-        raise EditError("A group pairs with a group only: pair the layers inside it.")
+        raise EditError(tr("A group pairs with a group only: pair the layers inside it."))
 
     def change(old: Transition) -> Transition:
         def gives_way(d: Decision) -> bool:

@@ -14,6 +14,7 @@ from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.moves import Moves, moves_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Follow, Frame, Group, Layer, LayerChanges, Loop, Pose, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -23,7 +24,7 @@ def _loop(project: Project, frame_id: str, loop_id: str) -> tuple[Frame, Moves]:
     for loop in moves_of(frame):
         if loop.id == loop_id:
             return frame, loop
-    raise NotFound(f"There is no loop {loop_id!r}.")
+    raise NotFound(tr("There is no loop {loop_id!r}.", loop_id=loop_id))
 
 
 def _path(loop: Moves) -> tuple[tuple[float, float], ...]:
@@ -65,10 +66,16 @@ def in_pose(project: Project, frame_id: str, loop_id: str, edit: Callable[[Proje
     posed = after.get(loop.layer)
     above = [layer for layer in walk(stage.frames[0].layers) if _holds(layer, loop.layer)]
     if posed is None or set(before) != set(after) or len(made.frames) != 1:
-        raise EditError(f"This is the second pose of {base.name}: nothing comes or goes here.")
+        raise EditError(tr("This is the second pose of {base}: nothing comes or goes here.", base=base.name))
     for ident, layer in before.items():
         if ident != loop.layer and layer not in above and _but_place(layer) != _but_place(after[ident]):
-            raise EditError(f"This is the second pose of {base.name}: {layer.name} is changed in the frame itself.")
+            raise EditError(
+                tr(
+                    "This is the second pose of {base}: {layer} is changed in the frame itself.",
+                    base=base.name,
+                    layer=layer.name,
+                )
+            )
     # A group grows with what lies in it: what it went itself its layers went, too.
     moved = [(after[layer.id].x - layer.x, after[layer.id].y - layer.y) for layer in above]
     posed = replace(posed, x=posed.x + sum(dx for dx, _ in moved), y=posed.y + sum(dy for _, dy in moved))

@@ -7,6 +7,7 @@ from functools import cached_property
 
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Touched(Record, frozen=True):
@@ -144,7 +145,7 @@ class Session:
         if self._past:
             entry = self._past.pop()
             self._future.append(_Entry(self._project, entry.label))
-            self._set(entry.project, f"Undo {entry.label}", None)
+            self._set(entry.project, tr("Undo {label}", label=entry.label), None)
 
     def redo(self) -> None:
         """Do again what was taken back last."""
@@ -152,7 +153,7 @@ class Session:
         if self._future:
             entry = self._future.pop()
             self._past.append(_Entry(self._project, entry.label))
-            self._set(entry.project, f"Redo {entry.label}", None)
+            self._set(entry.project, tr("Redo {label}", label=entry.label), None)
 
     def saved(self) -> None:
         """What is there now is on the disk."""

@@ -34,6 +34,7 @@ from avelt.core.model.values import (
     Subpath,
     Text,
 )
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 FILL = Solid("#8fb6b0")
@@ -52,7 +53,7 @@ def add_layer(project: Project, frame_id: str, layer: Layer, parent: str = "") -
         flat = flatten(frame)
         back = affine.invert(space_of(flat, parent))
         if back is None:
-            raise EditError("A group without size cannot take layers in.")
+            raise EditError(tr("A group without size cannot take layers in."))
         made = with_matrix(made, affine.multiply(back, [1.0, 0.0, 0.0, 1.0, made.x, made.y]))
     frame = with_children(frame, parent, (*children_of(frame, parent), made))
     return replace(put_frame(project, frame), next_id=project.next_id + 1), ident
@@ -122,7 +123,7 @@ def new_frame(project: Project, name: str, w: float, h: float) -> tuple[Project,
 def set_frame_size(project: Project, frame_id: str, w: float, h: float) -> Project:
     """Another size; the layers stay where they are."""
     if not (1.0 <= w <= 100_000 and 1.0 <= h <= 100_000):
-        raise EditError("A frame is 1 to 100 000 px wide and high.")
+        raise EditError(tr("A frame is 1 to 100 000 px wide and high."))
     return put_frame(project, replace(frame_by_id(project, frame_id), w=w, h=h))
 
 

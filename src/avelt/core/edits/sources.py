@@ -24,6 +24,7 @@ from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Asset, Decision, Frame, Group, Layer, Project, Text
 from avelt.core.pairing.engine import pair_frames
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Kind = Literal["new", "gone", "changed"]
@@ -217,9 +218,9 @@ def _says(field: str, before: Layer, after: Layer) -> str:
     a, b = _get(before, field), _get(after, field)
     if field == "fills":
         one, two = (paint_text(f[-1] if f else None, side.w, side.h) for f, side in ((a, before), (b, after)))
-        return f"fill {one} → {two}"
+        return tr("fill {value} → {two}", value=one, two=two)
     if field == "body" and isinstance(a, Text) and isinstance(b, Text) and a.words != b.words:
-        return f"words “{a.words[:24]}” → “{b.words[:24]}”"
+        return tr("words “{a}” → “{b}”", a=a.words[:24], b=b.words[:24])
     if isinstance(a, float | str | bool) and isinstance(b, float | str | bool):
         return f"{_word(field)} {_plain(a)} → {_plain(b)}"
     return _word(field)

@@ -17,6 +17,7 @@ from avelt.core.model.find import frame_by_id, layer_index, walk
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Frame, Group, Layer, Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _SAME = 1e-6  # px
@@ -34,7 +35,7 @@ def topmost_chosen(frame: Frame, ids: Sequence[str]) -> list[str]:
         if layer.id in wanted and up < 0:
             found.append(layer.id)
     if not found:
-        raise EditError("Choose a layer first.")
+        raise EditError(tr("Choose a layer first."))
     return found
 
 
@@ -125,9 +126,9 @@ def ungroup(project: Project, frame_id: str, group_id: str) -> Project:
 def _group(frame: Frame, group_id: str) -> Layer:
     group = layer_index(frame).get(group_id)
     if group is None:
-        raise NotFound(f"There is no layer {group_id!r}.")
+        raise NotFound(tr("There is no layer {group_id!r}.", group_id=group_id))
     if not isinstance(group.body, Group):
-        raise EditError(f"“{group.name}” is a {group.kind}, not a group.")
+        raise EditError(tr("“{group}” is a {kind}, not a group.", group=group.name, kind=tr(group.kind)))
     return group
 
 
@@ -136,7 +137,7 @@ def use_as_mask(project: Project, frame_id: str, ids: Sequence[str]) -> tuple[Pr
     frame = frame_by_id(project, frame_id)
     chosen = topmost_chosen(frame, ids)
     if len(chosen) < 2:
-        raise EditError("Choose the layers and, above them, the one that masks them.")
+        raise EditError(tr("Choose the layers and, above them, the one that masks them."))
     top = chosen[-1]
     name = layer_index(frame)[chosen[0]].name
     project, ident = group_layers(project, frame_id, chosen, f"{name}, masked")
@@ -166,7 +167,7 @@ def move_layers(project: Project, frame_id: str, ids: Sequence[str], parent: str
     up = parent
     while up:
         if up in chosen:
-            raise EditError("A group cannot go into itself.")
+            raise EditError(tr("A group cannot go into itself."))
         up = parent_of(flat, up)
     space = space_of(flat, parent)
     moved = [flat.layers[flat.index[i]] if parent_of(flat, i) == parent else inside(flat, i, space) for i in chosen]
@@ -295,7 +296,7 @@ def shifted(layer: Layer, space: affine.Floats, dx: float, dy: float) -> Layer:
     """The layer moved by px of the frame; ``space`` is its parent's transform to the frame."""
     back = affine.invert([*space[:4], 0.0, 0.0])
     if back is None:
-        raise EditError("The layer lies in a group without size and cannot be moved.")
+        raise EditError(tr("The layer lies in a group without size and cannot be moved."))
     mx, my = affine.apply(back, (dx, dy))
     return replace(layer, x=layer.x + float(mx), y=layer.y + float(my))
 
@@ -326,7 +327,7 @@ def carry(project: Project, frame_id: str, ids: Sequence[str], to_frames: Sequen
             carried += 1
         project = put_frame(project, frame)
     if not carried:
-        raise EditError("The other frames have this layer already.")
+        raise EditError(tr("The other frames have this layer already."))
     return replace(project, next_id=next_id)
 
 
@@ -342,5 +343,5 @@ def _same_group(source: Frame, flat: Flat, ident: str, frame: Frame) -> str:
 def _inverse(matrix: affine.Floats) -> affine.Floats:
     back = affine.invert(matrix)
     if back is None:
-        raise EditError("A group without size cannot take layers in.")
+        raise EditError(tr("A group without size cannot take layers in."))
     return back

@@ -8,6 +8,7 @@ from avelt.core.edits.frames import free_name
 from avelt.core.errors import EditError, NotFound
 from avelt.core.model.tapes import MOST_TAPES, Tape
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -15,7 +16,7 @@ replace = msgspec.structs.replace
 def keep_tape(project: Project, tape: Tape) -> tuple[Project, str]:
     """The project with a tape more; gives the name that it has there."""
     if len(project.tapes) >= MOST_TAPES:
-        raise EditError(f"A project keeps at most {MOST_TAPES} tapes.")
+        raise EditError(tr("A project keeps at most {most_tapes} tapes.", most_tapes=MOST_TAPES))
     name = free_name([known.name for known in project.tapes], tape.name.strip() or "Tape")
     return replace(project, tapes=(*project.tapes, replace(tape, name=name))), name
 
@@ -25,7 +26,7 @@ def tape_named(project: Project, name: str) -> Tape:
     for tape in project.tapes:
         if tape.name == name:
             return tape
-    raise NotFound(f"There is no tape {name!r}.")
+    raise NotFound(tr("There is no tape {name!r}.", name=name))
 
 
 def put_tape(project: Project, name: str, tape: Tape) -> Project:
@@ -39,9 +40,9 @@ def rename_tape(project: Project, name: str, new: str) -> Project:
     """Another name for a tape; ``EditError`` for none, or one that another has."""
     old, new = tape_named(project, name), new.strip()
     if not new:
-        raise EditError("A tape needs a name.")
+        raise EditError(tr("A tape needs a name."))
     if any(tape.name == new for tape in project.tapes if tape is not old):
-        raise EditError(f"There is a tape {new!r} already.")
+        raise EditError(tr("There is a tape {new!r} already.", new=new))
     return replace(project, tapes=tuple(replace(t, name=new) if t is old else t for t in project.tapes))
 
 

@@ -16,6 +16,7 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import circle, refuse_circle
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -95,7 +96,7 @@ def make_stagger(project: Project, route_id: str, keys: Sequence[CueKey], rule: 
     Cues that were in another stagger leave it, and are tied to nothing any more: the rule says all of their starts.
     """
     if len(keys) < 2:
-        raise EditError("A stagger needs at least two cues.")
+        raise EditError(tr("A stagger needs at least two cues."))
     project = untie(_out_of_staggers(project, route_id, keys), route_id, keys)
     now = plan(project, route_id)
     times = {key: now.of(key) for key in keys}

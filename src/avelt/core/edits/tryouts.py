@@ -17,6 +17,7 @@ from avelt.core.model.motion import CueKey, Stagger, Transition, Tryout
 from avelt.core.model.values import Project, Route
 from avelt.core.record import Record
 from avelt.core.timing.schedule import duration_of, timed
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 #: Versions beside the transition itself: four in all.
@@ -30,16 +31,16 @@ def version(route: Route, tryout_id: str) -> Transition:
     for entry in route.tryouts:
         if entry.id == tryout_id:
             return entry.transition
-    raise EditError("The tryout is not there any more.")
+    raise EditError(tr("The tryout is not there any more."))
 
 
 def add_tryout(project: Project, route_id: str, copied: str = "", name: str = "") -> tuple[Project, str]:
     """One version more, like another one to begin with; gives its id."""
     if frame_of_entrance(route_id) or phase_of_motion(route_id):
-        raise EditError("Tryouts are for transitions: an entrance or a phase has none.")
+        raise EditError(tr("Tryouts are for transitions: an entrance or a phase has none."))
     route = route_by_id(project, route_id)
     if len(route.tryouts) >= MOST:
-        raise EditError("Four versions are as many as can be compared: delete one first.")
+        raise EditError(tr("Four versions are as many as can be compared: delete one first."))
     ident = f"V{project.next_id}"
     taken = [entry.name for entry in route.tryouts]
     letters = next(letter for letter in "BCDE" if f"Version {letter}" not in taken)

@@ -13,6 +13,7 @@ from avelt.core.model.motion import CueKey
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.schedule import timed
+from avelt.core.words import tr
 
 _NEAR = 1.0  # ms
 
@@ -46,13 +47,15 @@ def take_typed(project: Project, route_id: str, changes: Sequence[TypedTimes]) -
         place = f"line {change.line}"
         found = slots.get(change.layer, [])
         if not change.layer or not found:
-            raise EditError("This is not of one layer: change it in the sheet.", place)
+            raise EditError(tr("This is not of one layer: change it in the sheet."), place)
         if len(found) > 1:
-            raise EditError(f"Several layers are called “{change.layer}”: change it in the sheet.", place)
+            raise EditError(
+                tr("Several layers are called “{layer}”: change it in the sheet.", layer=change.layer), place
+            )
         key = CueKey(*program.ends_of(found[0]), change.prop)
         now = timed(project, route_by_id(project, route_id).transition, *key)
         if abs(now.start - change.was[0]) > _NEAR or abs(now.end - change.was[1]) > _NEAR:
-            raise EditError("This comes of several cues: change them in the sheet.", place)
+            raise EditError(tr("This comes of several cues: change them in the sheet."), place)
         curve: Curve | str = change.curve if change.curve is not None else "keep"
         project = set_cue(project, route_id, key, start=max(0.0, change.start), end=max(0.0, change.end), curve=curve)
     return project

@@ -14,6 +14,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Body, Box, Group, Layer, Picture, Project, Stroke, Text
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 #: A layer of a frame: the frame's id and the layer's.
@@ -27,7 +28,9 @@ def _own(*names: str) -> Callable[[Layer, Layer], Layer]:
 def _of_body(kind: type[Body], *names: str) -> Callable[[Layer, Layer], Layer]:
     def copy(source: Layer, target: Layer) -> Layer:
         if not isinstance(source.body, kind) or not isinstance(target.body, kind):
-            raise EditError(f"“{target.name}” has no such value: it is a {target.kind}.")
+            raise EditError(
+                tr("“{target}” has no such value: it is a {kind}.", target=target.name, kind=tr(target.kind))
+            )
         return replace(target, body=replace(target.body, **{name: getattr(source.body, name) for name in names}))
 
     return copy
@@ -110,5 +113,5 @@ def copy_value(project: Project, source: Spot, targets: Sequence[Spot], key: str
         project = put_frame(project, made)
         done += 1
     if not done:
-        raise EditError(trouble or "There is no other layer to take the value over.")
+        raise EditError(trouble or tr("There is no other layer to take the value over."))
     return project

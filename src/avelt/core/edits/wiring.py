@@ -35,6 +35,7 @@ from avelt.core.timing.compile import paired, pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, plan_of, timed
 from avelt.core.timing.stagger import offsets as stagger_offsets
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 BackCurve = Literal["same", "mirrored", "quicker"]
@@ -146,7 +147,7 @@ def return_trip(project: Project, route_id: str, how: BackCurve = "mirrored") ->
     """The way back with mirrored cues; gives its id. A way back that is there keeps its trigger and gets the motion."""
     route = route_by_id(project, route_id)
     if route.leaves == route.arrives:
-        raise EditError("This route stays in its frame: there is no way back.")
+        raise EditError(tr("This route stays in its frame: there is no way back."))
     there = next((r for r in project.routes if (r.leaves, r.arrives) == (route.arrives, route.leaves)), None)
     action = _back_action(route.action)
     if there is None:

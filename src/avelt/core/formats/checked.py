@@ -38,6 +38,7 @@ from avelt.core.model.values import (
     Text,
     Use,
 )
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _LONGEST_REASON = 2_000  # letters
@@ -46,7 +47,7 @@ _LONGEST_REASON = 2_000  # letters
 def check(project: Project) -> None:
     """Raise ``FormatError`` with the place of the first thing that is wrong."""
     if len(project.frames) > MAX_FRAMES:
-        raise FormatError(f"There are more than {MAX_FRAMES} frames.", "frames")
+        raise FormatError(tr("There are more than {max_frames} frames.", max_frames=MAX_FRAMES), "frames")
     assets = {asset.id for asset in project.assets}
     curves = {curve.id for curve in project.curves}
     unique([curve.id for curve in project.curves], "curves")
@@ -81,22 +82,22 @@ def check(project: Project) -> None:
     unique([link.id for link in all_links(project)], "links")
     _links(project)
     if len(project.muted) > MOST_LINKS or any(len(entry.reason) > _LONGEST_REASON for entry in project.muted):
-        raise FormatError("There is more muted than can be.", "muted")
+        raise FormatError(tr("There is more muted than can be."), "muted")
     for k, swatch in enumerate(project.swatches):
         colour_is_sound(swatch, f"swatches[{k}]")
     number_is_sound(project.grid, "grid", 10_000, 0.0)
     if project.first and project.first not in frames:
-        raise FormatError(f"The first frame {project.first!r} is not there.", "first")
+        raise FormatError(tr("The first frame {first!r} is not there.", first=project.first), "first")
 
 
 def _links(project: Project) -> None:
     """Linked presets are of a size that can be, and what links to them says numbers that can be."""
     if len(all_links(project)) > MOST_LINKS:
-        raise FormatError(f"There are more than {MOST_LINKS} links.", "links")
+        raise FormatError(tr("There are more than {most_links} links.", most_links=MOST_LINKS), "links")
     for k, entry in enumerate(project.presets):
         if not entry.name.strip() or len(entry.document) > MAX_PRESET_BYTES:
             raise FormatError(
-                "A preset that is carried needs a name, and is not larger than one may be.", f"presets[{k}]"
+                tr("A preset that is carried needs a name, and is not larger than one may be."), f"presets[{k}]"
             )
     _these_links(project.links, "links")
     for n, part in enumerate(project.parts):
@@ -112,7 +113,7 @@ def _these_links(links: tuple[Link, ...], place: str) -> None:
 def _part(part: Part, place: str, assets: set[str], curves: set[str], owner: dict[str, str]) -> None:
     size_is_sound(part.w, part.h, place)
     if not part.poses:
-        raise FormatError("A part has at least one pose.", f"{place}.poses")
+        raise FormatError(tr("A part has at least one pose."), f"{place}.poses")
     unique([pose.id for pose in part.poses], f"{place}.poses")
     for k, pose in enumerate(part.poses):
         _frame(pose, f"{place}.poses[{k}]", assets, curves, owner)
@@ -125,7 +126,7 @@ def _part(part: Part, place: str, assets: set[str], curves: set[str], owner: dic
     for k, entry in enumerate(part.inputs):
         _input(entry, f"{place}.inputs[{k}]")
     if part.first and part.first not in poses:
-        raise FormatError(f"The first pose {part.first!r} is not there.", f"{place}.first")
+        raise FormatError(tr("The first pose {first!r} is not there.", first=part.first), f"{place}.first")
     tracks_are_sound(part.tracks, f"{place}.tracks", poses, curves)
 
 
@@ -148,7 +149,7 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
     layers: dict[str, Layer] = {}
     for layer, where in _tree(frame.layers, f"{place}.layers", assets):
         if not layer.id or layer.id in owner:
-            raise FormatError(f"The layer id {layer.id!r} is there twice.", f"{where}.id")
+            raise FormatError(tr("The layer id {id!r} is there twice.", id=layer.id), f"{where}.id")
         owner[layer.id] = frame.id
         layers[layer.id] = layer
     if frame.source is not None:
@@ -157,7 +158,9 @@ def _frame(frame: Frame, place: str, assets: set[str], curves: set[str], owner: 
     if frame.entrance is not None:
         for k, ident in enumerate(frame.entrance.layers):
             if owner.get(ident) != frame.id:
-                raise FormatError(f"The layer {ident!r} is not in the frame.", f"{place}.entrance.layers[{k}]")
+                raise FormatError(
+                    tr("The layer {ident!r} is not in the frame.", ident=ident), f"{place}.entrance.layers[{k}]"
+                )
         transition_is_sound(frame.entrance.transition, f"{place}.entrance.transition", curves)
     for k, follow in enumerate(frame.follows):
         _follow(follow, f"{place}.follows[{k}]", layers, curves, assets)
@@ -173,7 +176,7 @@ def _tree(layers: tuple[Layer, ...], place: str, assets: set[str]) -> list[tuple
     found: list[tuple[Layer, str]] = []
     for layer, where in _layers(layers, place, 1):
         if len(found) >= MAX_LAYERS:
-            raise FormatError(f"There are more than {MAX_LAYERS} layers in one frame.", place)
+            raise FormatError(tr("There are more than {max_layers} layers in one frame.", max_layers=MAX_LAYERS), place)
         _layer(layer, where, assets)
         found.append((layer, where))
     return found
@@ -181,7 +184,7 @@ def _tree(layers: tuple[Layer, ...], place: str, assets: set[str]) -> list[tuple
 
 def _layers(layers: tuple[Layer, ...], place: str, depth: int) -> Iterator[tuple[Layer, str]]:
     if depth > MAX_DEPTH:
-        raise FormatError(f"Groups lie more than {MAX_DEPTH} deep in each other.", place)
+        raise FormatError(tr("Groups lie more than {max_depth} deep in each other.", max_depth=MAX_DEPTH), place)
     for k, layer in enumerate(layers):
         yield layer, f"{place}[{k}]"
         yield from _layers(layer.children, f"{place}[{k}].body.children", depth + 1)
@@ -208,7 +211,7 @@ def _layer(layer: Layer, place: str, assets: set[str]) -> None:
         number_is_sound(value, f"{place}.pivot", 1e6)
     number_is_sound(layer.opacity, f"{place}.opacity", 1.0, 0.0)
     if len(layer.only_if) > expressions.MAX_LENGTH:
-        raise FormatError("The condition is too long.", f"{place}.only_if")
+        raise FormatError(tr("The condition is too long."), f"{place}.only_if")
     for k, paint in enumerate(layer.fills):
         _paint(paint, f"{place}.fills[{k}]", assets)
     if layer.stroke is not None:
@@ -241,11 +244,11 @@ def _path(body: Path, place: str, assets: set[str]) -> None:
     for k, sub in enumerate(body.subpaths):
         total += len(sub.points)
         if len(sub.points) < 2 or (len(sub.points) - 2) % 6:
-            raise FormatError("A subpath needs 2 + 6 n numbers.", f"{place}.subpaths[{k}]")
+            raise FormatError(tr("A subpath needs 2 + 6 n numbers."), f"{place}.subpaths[{k}]")
         for value in sub.points:
             number_is_sound(value, f"{place}.subpaths[{k}]")
     if total > MAX_PATH_NUMBERS:
-        raise FormatError("The path has too many numbers.", place)
+        raise FormatError(tr("The path has too many numbers."), place)
 
 
 def _text(body: Text, place: str, assets: set[str]) -> None:
@@ -261,12 +264,12 @@ def _text(body: Text, place: str, assets: set[str]) -> None:
 
 def _picture(body: Picture, place: str, assets: set[str]) -> None:
     if body.asset not in assets:
-        raise FormatError(f"The picture {body.asset[:12]!r} is not in the file.", f"{place}.asset")
+        raise FormatError(tr("The picture {asset!r} is not in the file.", asset=body.asset[:12]), f"{place}.asset")
 
 
 def _group(body: Group, place: str, assets: set[str]) -> None:
     if body.mask and body.mask not in {child.id for child in body.children}:
-        raise FormatError("The mask is not one of the group's layers.", f"{place}.mask")
+        raise FormatError(tr("The mask is not one of the group's layers."), f"{place}.mask")
 
 
 def _use(body: Use, place: str, assets: set[str]) -> None:
@@ -275,12 +278,14 @@ def _use(body: Use, place: str, assets: set[str]) -> None:
     number_is_sound(body.offset, f"{place}.offset", MAX_MS)
     for k, change in enumerate(body.changes):
         if change.asset is not None and change.asset not in assets:
-            raise FormatError(f"The picture {change.asset[:12]!r} is not in the file.", f"{place}.changes[{k}].asset")
+            raise FormatError(
+                tr("The picture {asset!r} is not in the file.", asset=change.asset[:12]), f"{place}.changes[{k}].asset"
+            )
         for n, paint in enumerate(change.fills or ()):
             _paint(paint, f"{place}.changes[{k}].fills[{n}]", assets)
     for k, feed in enumerate(body.feeds):
         if len(feed.expression) > expressions.MAX_LENGTH:
-            raise FormatError("The expression is too long.", f"{place}.feeds[{k}].expression")
+            raise FormatError(tr("The expression is too long."), f"{place}.feeds[{k}].expression")
 
 
 #: What must hold for each kind of layer, by the type of its body; the layers in a group are checked by the walk.
@@ -307,7 +312,7 @@ def _paint(paint: Paint, place: str, assets: set[str]) -> None:
         _tree(paint.layers, f"{place}.layers", assets)
         return
     if not paint.stops:
-        raise FormatError("A gradient needs colours.", place)
+        raise FormatError(tr("A gradient needs colours."), place)
     for k, stop in enumerate(paint.stops):
         number_is_sound(stop.at, f"{place}.stops[{k}].at", 1.0, 0.0)
         colour_is_sound(stop.color, f"{place}.stops[{k}].color")
@@ -328,11 +333,11 @@ def _second_pose(
 ) -> None:
     """What moves a layer to a second pose of it."""
     if moves.layer not in layers:
-        raise FormatError(f"Its layer {moves.layer!r} is not in the frame.", f"{place}.layer")
+        raise FormatError(tr("Its layer {layer!r} is not in the frame.", layer=moves.layer), f"{place}.layer")
     for name in ("shift_x", "shift_y", "rotation", "scale_x", "scale_y", "opacity"):
         number_is_sound(getattr(moves.offset, name), f"{place}.offset.{name}")
     if isinstance(moves.changes.body, Group):
-        raise FormatError("A second pose does not change what lies in a group.", f"{place}.changes.body")
+        raise FormatError(tr("A second pose does not change what lies in a group."), f"{place}.changes.body")
     _layer(moves.changes.of(layers[moves.layer]), f"{place}.changes", assets)
     curve_is_sound(moves.curve, curves, f"{place}.curve")
 
@@ -346,9 +351,9 @@ def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], as
     number_is_sound(loop.jitter, f"{place}.jitter", 1.0, 0.0)
     number_is_sound(loop.seed, f"{place}.seed", 2**31, 0)
     if len(loop.until) > expressions.MAX_LENGTH:
-        raise FormatError("The condition is too long.", f"{place}.until")
+        raise FormatError(tr("The condition is too long."), f"{place}.until")
     if len(loop.path) % 3:
-        raise FormatError("A path needs 3 n points.", f"{place}.path")
+        raise FormatError(tr("A path needs 3 n points."), f"{place}.path")
     for point in loop.path:
         for value in point:
             number_is_sound(value, f"{place}.path")
@@ -357,7 +362,7 @@ def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], as
         number_is_sound(key.at, f"{place}.keyframes[{k}].at", 1.0, 0.0)
         number_is_sound(key.far, f"{place}.keyframes[{k}].far", 1e6)
         if key.at < last:
-            raise FormatError("Keyframes must be in the order of their time.", f"{place}.keyframes[{k}].at")
+            raise FormatError(tr("Keyframes must be in the order of their time."), f"{place}.keyframes[{k}].at")
         last = key.at
         if key.curve is not None:
             curve_is_sound(key.curve, curves, f"{place}.keyframes[{k}].curve")
@@ -366,12 +371,12 @@ def _loop(loop: Loop, place: str, layers: dict[str, Layer], curves: set[str], as
 def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None:
     for name in ("leaves", "arrives"):
         if getattr(route, name) not in frames:
-            raise FormatError(f"The frame {getattr(route, name)!r} is not there.", f"{place}.{name}")
+            raise FormatError(tr("The frame {route!r} is not there.", route=getattr(route, name)), f"{place}.{name}")
     trigger_is_sound(route.trigger, f"{place}.trigger")
     _action(route, f"{place}.action")
     number_is_sound(route.delay, f"{place}.wait", MAX_MS, 0.0)
     if len(route.only_if) > expressions.MAX_LENGTH:
-        raise FormatError("The condition is too long.", f"{place}.only_if")
+        raise FormatError(tr("The condition is too long."), f"{place}.only_if")
     transition_is_sound(route.transition, f"{place}.transition", curves)
     unique([entry.id for entry in route.tryouts], f"{place}.tryouts")
     for k, tried in enumerate(route.tryouts):
@@ -381,7 +386,7 @@ def _route(route: Route, place: str, frames: set[str], curves: set[str]) -> None
 def _action(route: Route, place: str) -> None:
     action = route.action
     if route.leaves == route.arrives and not isinstance(action, STAYS):
-        raise FormatError("A route to its own frame can only set an input or send a signal.", place)
+        raise FormatError(tr("A route to its own frame can only set an input or send a signal."), place)
     if isinstance(action, ShowOver):
         number_is_sound(action.x, f"{place}.x")
         number_is_sound(action.y, f"{place}.y")
@@ -391,6 +396,6 @@ def _action(route: Route, place: str) -> None:
 
 def _input(entry: Input, place: str) -> None:
     if not expressions.may_be_name(entry.name):
-        raise FormatError(f"{entry.name!r} cannot be an input's name.", f"{place}.name")
+        raise FormatError(tr("{entry!r} cannot be an input's name.", entry=entry.name), f"{place}.name")
     if isinstance(entry.start, float):
         number_is_sound(entry.start, f"{place}.start", 1e15)

@@ -18,6 +18,7 @@ from avelt.core.model.phases import ForMs, Phase, Rounds, ShowBlend, ShowMotion,
 from avelt.core.model.properties import KEYED
 from avelt.core.model.triggers import MOST_LAG, Trigger, trigger_row
 from avelt.core.timing.schedule import circle
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 
@@ -26,7 +27,7 @@ def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
     """Raise ``FormatError`` unless the curve can be evaluated; ``named`` are the curves that are there."""
     if isinstance(curve, Named):
         if curve.id not in named:
-            raise FormatError(f"The named curve {curve.id!r} is not there.", place)
+            raise FormatError(tr("The named curve {id!r} is not there.", id=curve.id), place)
     elif isinstance(curve, Handles):
         for value in (curve.x1, curve.x2):
             number_is_sound(value, place, 1.0, 0.0)
@@ -34,13 +35,13 @@ def curve_is_sound(curve: Curve, named: set[str], place: str) -> None:
             number_is_sound(value, place, 1e6)
     elif isinstance(curve, Points):
         if not curve.points:
-            raise FormatError("A curve of points needs points.", place)
+            raise FormatError(tr("A curve of points needs points."), place)
         last = -math.inf
         for at, value in curve.points:
             number_is_sound(at, place, 1e6)
             number_is_sound(value, place, 1e6)
             if at < last:
-                raise FormatError("The points of a curve must go forward.", place)
+                raise FormatError(tr("The points of a curve must go forward."), place)
             last = at
     elif isinstance(curve, Steps):
         number_is_sound(curve.count, f"{place}.count", 10_000, 2 if curve.jump == "none" else 1)
@@ -94,27 +95,28 @@ def keys_are_sound(cue: Cue, place: str, curves: set[str] = frozenset()) -> None
     """Raise ``FormatError`` unless the keyframes and the motion path of a cue can be used."""
     if cue.motion_path is not None:
         if len(cue.motion_path.points) % 3 != 2:
-            raise FormatError("A motion path needs 2 + 3 n points.", f"{place}.motion_path")
+            raise FormatError(tr("A motion path needs 2 + 3 n points."), f"{place}.motion_path")
         for point in cue.motion_path.points:
             for value in point:
                 number_is_sound(value, f"{place}.motion_path")
         pace = cue.motion_path.pace
         if pace and (len(pace) != len(cue.motion_path.points) // 3 or not all(0.0 < v < 1.0 for v in pace)):
-            raise FormatError("A pace is a share between 0 and 1 for each node.", f"{place}.motion_path.pace")
+            raise FormatError(tr("A pace is a share between 0 and 1 for each node."), f"{place}.motion_path.pace")
         if any(later < sooner for sooner, later in pairwise(pace)):
-            raise FormatError("The shares of a pace go up.", f"{place}.motion_path.pace")
+            raise FormatError(tr("The shares of a pace go up."), f"{place}.motion_path.pace")
     count = 1 if cue.motion_path is not None and cue.prop == "position" else len(KEYED.get(cue.prop, ()))
     if cue.keyframes and not count:
-        raise FormatError("This cue cannot have keyframes.", f"{place}.keyframes")
+        raise FormatError(tr("This cue cannot have keyframes."), f"{place}.keyframes")
     last = 0.0
     for k, key in enumerate(cue.keyframes):
         number_is_sound(key.at, f"{place}.keyframes[{k}].at", 1.0, 0.0)
         if key.at < last:
-            raise FormatError("Keyframes must be in the order of their time.", f"{place}.keyframes[{k}].at")
+            raise FormatError(tr("Keyframes must be in the order of their time."), f"{place}.keyframes[{k}].at")
         last = key.at
         if len(key.value) != count:
             raise FormatError(
-                f"This keyframe needs {count} number{'s' if count != 1 else ''}.", f"{place}.keyframes[{k}].value"
+                tr("This keyframe needs {n} numbers.", "This keyframe needs {n} number.", count),
+                f"{place}.keyframes[{k}].value",
             )
         for value in key.value:
             number_is_sound(value, f"{place}.keyframes[{k}].value")
@@ -127,7 +129,7 @@ def _hung(transition: Transition, place: str, curves: set[str]) -> None:
     for k, tie in enumerate(transition.ties):
         number_is_sound(tie.by, f"{place}.ties[{k}].by", MAX_MS)
         if circle(made, tie):
-            raise FormatError("Ties go in a circle.", f"{place}.ties[{k}]")
+            raise FormatError(tr("Ties go in a circle."), f"{place}.ties[{k}]")
         made = replace(made, ties=(*made.ties, tie))
     unique([entry.id for entry in transition.staggers], f"{place}.staggers")
     for k, entry in enumerate(transition.staggers):
@@ -184,7 +186,7 @@ def _phase(phase: Phase, place: str, poses: set[str], phases: set[str], curves: 
     shows = phase.shows
     for pose in poses_of(shows):
         if pose not in poses:
-            raise FormatError(f"The pose {pose!r} is not there.", f"{place}.shows")
+            raise FormatError(tr("The pose {pose!r} is not there.", pose=pose), f"{place}.shows")
     if isinstance(shows, ShowMotion | ShowBlend):
         transition_is_sound(shows.transition, f"{place}.shows.transition", curves)
     if isinstance(shows, ShowBlend):
@@ -197,7 +199,7 @@ def _phase(phase: Phase, place: str, poses: set[str], phases: set[str], curves: 
     for k, rule in enumerate(phase.then):
         where = f"{place}.then[{k}]"
         if rule.to not in phases:
-            raise FormatError(f"The phase {rule.to!r} is not in this running order.", f"{where}.to")
+            raise FormatError(tr("The phase {to!r} is not in this running order.", to=rule.to), f"{where}.to")
         _short(rule.only_if, f"{where}.only_if")
         number_is_sound(rule.duration, f"{where}.duration", MAX_MS, 0.0)
         curve_is_sound(rule.curve, curves, f"{where}.curve")
@@ -207,4 +209,4 @@ def _phase(phase: Phase, place: str, poses: set[str], phases: set[str], curves: 
 
 def _short(text: str, place: str) -> None:
     if len(text) > expressions.MAX_LENGTH:
-        raise FormatError("The expression is too long.", place)
+        raise FormatError(tr("The expression is too long."), place)

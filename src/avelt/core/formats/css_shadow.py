@@ -6,6 +6,7 @@ from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_values import length
 from avelt.core.model.values import Shadow
+from avelt.core.words import tr
 
 
 def css_shadow(text: str, size: float = 16.0) -> Shadow:
@@ -29,6 +30,6 @@ def css_shadow(text: str, size: float = 16.0) -> Shadow:
         else:
             tone += word
     if not 2 <= len(lengths) <= 3:
-        raise FormatError(f"“{text[:40]}” is not a shadow: it needs x, y and a blur")
+        raise FormatError(tr("“{words}” is not a shadow: it needs x, y and a blur", words=text[:40]))
     blur = lengths[2] if len(lengths) > 2 else 0.0
     return Shadow(colour.to_text(colour.parse(tone or "black")), lengths[0], lengths[1], max(0.0, blur), inner)

@@ -12,6 +12,7 @@ from avelt.core.errors import FormatError
 from avelt.core.formats.svg_values import length
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, line_to, oval_outline
+from avelt.core.words import tr
 
 Rule = Literal["nonzero", "evenodd"]
 _CALL = re.compile(r"\s*([a-z]+)\(([^()]*)\)\s*", re.I)
@@ -25,7 +26,7 @@ def outline(text: str, w: float, h: float) -> tuple[list[tuple[Floats, bool]], R
     """
     found = _CALL.fullmatch(text)
     if found is None or found.group(1).lower() not in _SHAPES:
-        raise FormatError(f"clip-path {text[:40]} is not supported")
+        raise FormatError(tr("clip-path {words} is not supported", words=text[:40]))
     name, inner = found.group(1).lower(), found.group(2)
     rule: Rule = "evenodd" if name == "polygon" and inner.strip().startswith("evenodd") else "nonzero"
     points = _SHAPES[name](inner, w, h)
@@ -85,10 +86,10 @@ def _polygon(inner: str, w: float, h: float) -> Floats:
         if words and words[0] in ("evenodd", "nonzero"):
             continue
         if len(words) != 2:
-            raise FormatError("a polygon's corner is two lengths")
+            raise FormatError(tr("a polygon's corner is two lengths"))
         corners.append((length(words[0], w), length(words[1], h)))
     if len(corners) < 3:
-        raise FormatError("a polygon needs three corners")
+        raise FormatError(tr("a polygon needs three corners"))
     points = [corners[0]]
     for corner in [*corners[1:], corners[0]]:
         points += line_to(points[-1], corner)

@@ -6,6 +6,7 @@ from typing import Any
 
 from avelt.core.model.find import route_title
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 
 MOST = 8
 
@@ -26,20 +27,22 @@ def differences(mine: Project, theirs: Project) -> list[str]:
         found += _between(what, ours, other, lambda ident: _title(mine, theirs, ident))
     for field in FIELDS:
         if getattr(mine, field) != getattr(theirs, field):
-            found.append(f"{field} differ" if field.endswith("s") else f"the {field} differs")
+            found.append(
+                tr("{field} differ", field=field) if field.endswith("s") else tr("the {field} differs", field=field)
+            )
     more = len(found) - MOST
-    return [*found[:MOST], f"and {more} more"] if more > 0 else found
+    return [*found[:MOST], tr("and {more} more", more=more)] if more > 0 else found
 
 
 def _between(what: str, ours: dict[str, Any], other: dict[str, Any], title: Any) -> list[str]:
     made = []
     for ident in dict.fromkeys((*ours, *other)):
         if ident not in other:
-            made.append(f"{what} {title(ident)} is only here")
+            made.append(tr("{what} {ident} is only here", what=what, ident=title(ident)))
         elif ident not in ours:
-            made.append(f"{what} {title(ident)} is only there")
+            made.append(tr("{what} {ident} is only there", what=what, ident=title(ident)))
         elif ours[ident] != other[ident]:
-            made.append(f"{what} {title(ident)} differs")
+            made.append(tr("{what} {ident} differs", what=what, ident=title(ident)))
     return made
 
 

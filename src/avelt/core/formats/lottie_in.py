@@ -25,10 +25,16 @@ from avelt.core.model.curves import Hold, Line
 from avelt.core.model.limits import MAX_LAYERS, MAX_SVG_BYTES
 from avelt.core.model.second import LayerChanges
 from avelt.core.model.values import Asset, Box, Frame, Group, Layer, Loop, Note, Picture, Pose, Run, Solid, Source, Text
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _DEEP = 16  # compositions in each other
-_LEFT_OUT = {"tm": "its time is remapped", "ef": "effects", "sy": "layer styles", "ao": "it turns along its path"}
+_LEFT_OUT = {
+    "tm": tr("its time is remapped"),
+    "ef": "effects",
+    "sy": tr("layer styles"),
+    "ao": tr("it turns along its path"),
+}
 
 
 def is_lottie(data: bytes) -> bool:
@@ -42,19 +48,21 @@ def read_lottie(data: bytes, name: str, path: str = "") -> Imported:
     place = path or name
     document = plain_json(data, MAX_SVG_BYTES, "JSON", place)
     if not isinstance(document, dict) or not isinstance(document.get("layers"), list):
-        raise FormatError("This is no Lottie animation: it has no layers.", place)
+        raise FormatError(tr("This is no Lottie animation: it has no layers."), place)
     w, h, rate = (number(document.get(key)) for key in ("w", "h", "fr"))
     begins, ends = number(document.get("ip")), number(document.get("op"))
     if w <= 0.0 or h <= 0.0 or rate <= 0.0 or ends <= begins:
-        raise FormatError("This is no Lottie animation: its size, rate or length cannot be.", place)
+        raise FormatError(tr("This is no Lottie animation: its size, rate or length cannot be."), place)
     try:
         reader = _Reader(document, begins, ends - begins, rate)
         layers = reader.layers(document["layers"], w, h, 0)
     except RecursionError:
-        raise FormatError("Layers lie too deep in each other.", place) from None
+        raise FormatError(tr("Layers lie too deep in each other."), place) from None
     except (TypeError, ValueError, KeyError, IndexError, AttributeError, OverflowError) as error:
         # A value of another kind than the format has there: which of the thousand it is, its own words say best.
-        raise FormatError(f"A value in it is not of the kind that the format has there: {error}.", place) from None
+        raise FormatError(
+            tr("A value in it is not of the kind that the format has there: {error}.", error=error), place
+        ) from None
     source = Source(place, hashlib.sha256(data).hexdigest(), "", layers, tuple(reader.notes), (w, h), "#ffffff00")
     loops = tuple(loop for loop in reader.loops if loop.layer in reader.kept)
     frame = Frame("", name, w, h, "#ffffff00", True, layers, loops, source=source)
@@ -90,7 +98,7 @@ class _Reader:
         """A new id."""
         self._next += 1
         if self._next > MAX_LAYERS:
-            raise FormatError(f"There are more than {MAX_LAYERS:,} layers.")
+            raise FormatError(tr("There are more than {max_layers:,} layers.", max_layers=MAX_LAYERS))
         made = f"i{self._next}"
         self.kept.add(made)
         return made
@@ -125,7 +133,7 @@ class _Reader:
     def keys(self, prop: Json, count: int, where: str) -> Keyed | None:
         """The keyframes of a property; expressions are named."""
         if isinstance(prop, dict) and isinstance(prop.get("x"), str):
-            self.note(where, "it has an expression; its keyframes are taken")
+            self.note(where, tr("it has an expression; its keyframes are taken"))
         return keyed(prop, count)
 
     # Layers
@@ -133,7 +141,7 @@ class _Reader:
     def layers(self, given: list[Json], w: float, h: float, depth: int) -> tuple[Layer, ...]:
         """The layers of a composition, lowest first."""
         if depth > _DEEP:
-            raise FormatError(f"Compositions lie more than {_DEEP} deep in each other.")
+            raise FormatError(tr("Compositions lie more than {deep} deep in each other.", deep=_DEEP))
         rows = [row for row in given if isinstance(row, dict)]
         by_index = {row.get("ind"): row for row in rows}
         made: list[Layer] = []
@@ -152,7 +160,7 @@ class _Reader:
         return tuple(reversed(made))
 
     def _one(self, row: Json, by_index: dict[Any, Json], w: float, h: float, depth: int) -> Layer | None:
-        name = str(row.get("nm") or f"Layer {row.get('ind', '')}").strip()[:200] or "Layer"
+        name = str(row.get("nm") or tr("Layer {get}", get=row.get("ind", ""))).strip()[:200] or tr("Layer")
         content = self._content(row, name, w, h, depth)
         if content is None:
             return None
@@ -163,14 +171,14 @@ class _Reader:
             if row.get(key):
                 self.note(name, says)
         if row.get("ddd"):
-            self.note(name, "it lies in three dimensions; it is taken as flat", "approximated")
+            self.note(name, tr("it lies in three dimensions; it is taken as flat"), "approximated")
         layer = self._masked(row, layer, name, box[:2])
         seen = {row.get("ind")}
         parent = row.get("parent")
         while parent is not None and parent in by_index and parent not in seen:
             seen.add(parent)
             above = by_index[parent]
-            carrier = f"{above.get('nm') or 'Parent'} carries {name}"[:200]
+            carrier = tr("{get} carries {name}", get=above.get("nm") or tr("Parent"), name=name)[:200]
             layer = self._placed(above.get("ks"), carrier, (layer,), (0.0, 0.0, w, h), opacity=False)
             parent = above.get("parent")
         return replace(layer, hidden=bool(row.get("hd")))
@@ -196,27 +204,27 @@ class _Reader:
         if kind == 0:
             source = self.sources.get(str(row.get("refId")))
             if source is None or not isinstance(source.get("layers"), list):
-                self.note(name, "its composition is not in the file")
+                self.note(name, tr("its composition is not in the file"))
                 return None
             inner_w, inner_h = number(row.get("w"), w) or w, number(row.get("h"), h) or h
             if number(row.get("st")) != 0.0 or number(row.get("sr"), 1.0) != 1.0:
-                self.note(name, "its time is shifted or stretched; it is taken as it stands", "approximated")
+                self.note(name, tr("its time is shifted or stretched; it is taken as it stands"), "approximated")
             return self.layers(source["layers"], inner_w, inner_h, depth + 1), (0.0, 0.0, inner_w, inner_h)
         if kind == 5:
             return self._words(row, name)
-        self.note(name, f"layers of kind {kind!r}")
+        self.note(name, tr("layers of kind {kind!r}", kind=kind))
         return None
 
     def _picture(self, row: Json, name: str) -> tuple[tuple[Layer, ...], tuple[float, float, float, float]] | None:
         source = self.sources.get(str(row.get("refId"))) or {}
         data = source.get("p")
         if not isinstance(data, str) or not data.startswith("data:") or "," not in data:
-            self.note(name, "its picture lies outside of the file")
+            self.note(name, tr("its picture lies outside of the file"))
             return None
         try:
             asset = read_picture(base64.b64decode(data.split(",", 1)[1], validate=True), name)
         except (binascii.Error, ValueError, AveltError):
-            self.note(name, "its picture cannot be read")
+            self.note(name, tr("its picture cannot be read"))
             return None
         self.assets[asset.id] = asset
         w, h = number(source.get("w"), asset.w) or asset.w, number(source.get("h"), asset.h) or asset.h
@@ -228,7 +236,7 @@ class _Reader:
             said = row["t"]["d"]["k"][0]["s"]
             words = str(said["t"]).replace("\r", "\n")
         except (KeyError, IndexError, TypeError):
-            self.note(name, "its words cannot be read")
+            self.note(name, tr("its words cannot be read"))
             return None
         size = number(said.get("s"), 16.0)
         line = number(said.get("lh"), size * 1.2) / size if size > 0.0 else 1.2
@@ -240,7 +248,7 @@ class _Reader:
         h = max(1.0, size * line * (words.count("\n") + 1))
         x = 0.0 if align == "left" else -w if align == "right" else -w / 2.0
         y = -size * (line / 2.0 + 0.35)
-        self.note(name, "text is set anew, with a font of this machine", "approximated")
+        self.note(name, tr("text is set anew, with a font of this machine"), "approximated")
         ident = self.ident()
         made = Layer(ident, ident, name, text, x, y, w, h, fills=(Solid(_hex(colour)),))
         return (made,), (x, y, w, h)
@@ -281,7 +289,9 @@ class _Reader:
     def _anchored(self, anchor: Keyed, ks: Json, ident: str, name: str) -> None:
         """An anchor that moves takes what is shown along the other way, as large and as turned as that is."""
         if any(moves.moving(ks.get(key)) for key in ("r", "rz", "s", "sk")):
-            self.note(name, "its anchor moves while it turns or grows; it stays where it is at first", "approximated")
+            self.note(
+                name, tr("its anchor moves while it turns or grows; it stays where it is at first"), "approximated"
+            )
             return
         turn = math.radians(first(ks.get("r", ks.get("rz")), 1)[0])
         sx, sy = (value / 100.0 for value in first(ks.get("s"), 2, 100.0))
@@ -370,9 +380,9 @@ class _Reader:
             return layer
         mask = given[0]
         if len(given) > 1:
-            self.note(name, "of its masks the first one is taken", "approximated")
+            self.note(name, tr("of its masks the first one is taken"), "approximated")
         if mask.get("mode") != "a" or mask.get("inv"):
-            self.note(name, "a mask that takes away")
+            self.note(name, tr("a mask that takes away"))
             return layer
         outline = self.shapes.outline(mask.get("pt"), f"{name} mask", name)
         if outline is None or not isinstance(layer.body, Group):
@@ -385,7 +395,7 @@ class _Reader:
     def _matted(self, layer: Layer, matte: Layer, how: int, w: float, h: float) -> Layer:
         """A layer seen through another one."""
         if how in (2, 4):
-            self.note(layer.name, "a matte that takes away")
+            self.note(layer.name, tr("a matte that takes away"))
             return layer
         ident = self.ident()
         body = Group((matte, layer), mask=matte.id, mask_by="luminance" if how == 3 else "alpha")

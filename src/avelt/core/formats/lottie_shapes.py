@@ -30,6 +30,7 @@ from avelt.core.model.layers import Stop
 from avelt.core.model.second import LayerChanges
 from avelt.core.model.values import Box, Layer, Linear, Oval, Paint, Path, Pose, Radial, Solid, Stroke, Subpath
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _SHAPES = ("rc", "el", "sh", "sr")
@@ -77,7 +78,7 @@ class Shapes:
             kind = row.get("ty")
             if kind == "gr":
                 if depth > 40:
-                    self.home.note(name, "groups that lie too deep in each other")
+                    self.home.note(name, tr("groups that lie too deep in each other"))
                     continue
                 group = self._group(row, paints, depth)
                 if group is not None:
@@ -87,7 +88,7 @@ class Shapes:
                 if found is not None:
                     outlines.append(found)
             elif kind in ("rd", "rp", "mm", "pb", "zz", "tw", "op"):
-                self.home.note(str(row.get("nm") or name), f"the change of outlines {kind!r}")
+                self.home.note(str(row.get("nm") or name), tr("the change of outlines {kind!r}", kind=kind))
         if outlines:
             made += self._painted(outlines, paints, trims, name)
         return tuple(reversed(made))
@@ -128,7 +129,7 @@ class Shapes:
         if size is not None:
             self._sized(size, layer)
         if moving(row.get("r")):
-            self.home.note(called, "its corners move; they stay as they are at first", "approximated")
+            self.home.note(called, tr("its corners move; they stay as they are at first"), "approximated")
         return _Line(layer)
 
     def _sized(self, size: Keyed, layer: Layer) -> None:
@@ -149,7 +150,7 @@ class Shapes:
         found = _keys_of_path(prop)
         start = _points(found[0][1]) if found else None
         if start is None:
-            self.home.note(where, "an outline that cannot be read")
+            self.home.note(where, tr("an outline that cannot be read"))
             return None
         layer = self._from(start[0], start[1], called)
         if len(found) > 1:
@@ -167,7 +168,7 @@ class Shapes:
         shapes = [_points(value) for _, value, _ in found]
         base = shapes[0]
         if base is None or any(s is None or s[0].shape != base[0].shape for s in shapes):
-            self.home.note(where, "outlines of other numbers of points; the first one stays", "approximated")
+            self.home.note(where, tr("outlines of other numbers of points; the first one stays"), "approximated")
             return
         all_points = np.array([shape[0] for shape in shapes if shape is not None])
         ways = (all_points - all_points[0]).reshape(len(all_points), -1)
@@ -180,7 +181,7 @@ class Shapes:
         aside = np.abs(ways - shares[:, None] * most).max()
         if aside > 0.5:
             self.home.note(
-                where, "outlines on the way that are not between two; they are taken nearest", "approximated"
+                where, tr("outlines on the way that are not between two; they are taken nearest"), "approximated"
             )
         x, y, w, h = bounds_of([all_points[place]])
         body = Path((Subpath(tuple((all_points[place] - [x, y]).ravel().tolist()), base[1]),))
@@ -204,9 +205,9 @@ class Shapes:
         many = count * 2 if star else count
         for key in ("p", "pt", "or", "ir", "r", "os", "is"):
             if moving(row.get(key)):
-                self.home.note(called, "a star that moves; it stays as it is at first", "approximated")
+                self.home.note(called, tr("a star that moves; it stays as it is at first"), "approximated")
         if first(row.get("os"), 1)[0] or first(row.get("is"), 1)[0]:
-            self.home.note(called, "round corners of a star", "approximated")
+            self.home.note(called, tr("round corners of a star"), "approximated")
         corners = []
         for k in range(many):
             radius = inner if star and k % 2 else outer
@@ -259,7 +260,7 @@ class Shapes:
             elif stroke is None:
                 stroke = self._stroke(row, paint, trims, name)
             else:
-                self.home.note(name, "more than one stroke")
+                self.home.note(name, tr("more than one stroke"))
         under = stroke is not None and "f" in order and order.index("f") < order.index("s")
         made = replace(layer, fills=tuple(reversed(fills)), stroke=replace(stroke, under=under) if stroke else None)
         for row in paints:
@@ -268,7 +269,7 @@ class Shapes:
             for row in trims:
                 self._moving_trim(row, made)
         elif trims:
-            self.home.note(name, "a fill that is drawn on")
+            self.home.note(name, tr("a fill that is drawn on"))
         return made
 
     def _paint(self, row: Json, layer: Layer, name: str) -> Paint:
@@ -277,7 +278,7 @@ class Shapes:
         stops = _stops(row)
         (x1, y1), (x2, y2) = first(row.get("s"), 2), first(row.get("e"), 2)
         if any(moving(row.get(key)) for key in ("s", "e")) or moving((row.get("g") or {}).get("k")):
-            self.home.note(name, "a gradient that moves; it stays as it is at first", "approximated")
+            self.home.note(name, tr("a gradient that moves; it stays as it is at first"), "approximated")
         w, h = layer.w or 1.0, layer.h or 1.0
         dx, dy = x2 - x1, y2 - y1
         at = ((x1 - layer.x) / w, (y1 - layer.y) / h)
@@ -303,7 +304,7 @@ class Shapes:
             offset = first(trim.get("o"), 1)[0] / 360.0
             made = replace(made, trim_start=start, trim_end=end, trim_offset=offset)
         if len(trims) > 1:
-            self.home.note(name, "more than one trim")
+            self.home.note(name, tr("more than one trim"))
         return made
 
     def _moving_paint(self, row: Json, layer: Layer, fills: list[Paint]) -> None:

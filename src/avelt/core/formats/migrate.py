@@ -22,6 +22,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from avelt.core.errors import FormatError
+from avelt.core.words import tr
 
 Document = dict[str, Any]
 
@@ -114,7 +115,7 @@ def _renamed(value: Document, names: Mapping[str, str], place: str) -> Document:
     """The dict with its keys renamed, in their order."""
     for old, new in names.items():
         if new in value and new != old:
-            raise FormatError(f"This format has no field {new!r}.", f"{place}.{new}".lstrip("."))
+            raise FormatError(tr("This format has no field {new!r}.", new=new), f"{place}.{new}".lstrip("."))
     return {names.get(key, key): inner for key, inner in value.items()}
 
 

@@ -13,6 +13,7 @@ from urllib.parse import unquote_to_bytes
 from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
 from avelt.core.model.values import Asset
+from avelt.core.words import tr
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -30,13 +31,21 @@ def read_picture(data: bytes, name: str) -> Asset:
     from PIL import Image, ImageOps  # a window opens faster when it has no picture to read
 
     if len(data) > MAX_PICTURE_BYTES:
-        raise FormatError(f"The picture is larger than {MAX_PICTURE_BYTES // 2**20} MB.", name)
+        raise FormatError(
+            tr("The picture is larger than {max_picture_bytes} MB.", max_picture_bytes=MAX_PICTURE_BYTES // 2**20), name
+        )
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
             with Image.open(io.BytesIO(data), formats=tuple(FORMATS)) as picture:
                 if picture.width * picture.height > MAX_PICTURE_PIXELS:
-                    raise FormatError(f"The picture has more than {MAX_PICTURE_PIXELS // 10**6} million pixels.", name)
+                    raise FormatError(
+                        tr(
+                            "The picture has more than {max_picture_pixels} million pixels.",
+                            max_picture_pixels=MAX_PICTURE_PIXELS // 10**6,
+                        ),
+                        name,
+                    )
                 kind = picture.format or ""
                 picture.load()
                 upright = ImageOps.exif_transpose(picture)
@@ -51,7 +60,9 @@ def read_picture(data: bytes, name: str) -> Asset:
     except FormatError:
         raise
     except Exception as error:  # Pillow's decoders raise many kinds; all mean the same here
-        raise FormatError(f"This is not a picture that can be read ({type(error).__name__}).", name) from None
+        raise FormatError(
+            tr("This is not a picture that can be read ({name__}).", name__=type(error).__name__), name
+        ) from None
     import hashlib
 
     return Asset(hashlib.sha256(data).hexdigest(), FORMATS[kind], width, height, data)
@@ -82,4 +93,4 @@ def data_link(link: str) -> bytes:
         plain = unquote_to_bytes(body)
         return base64.b64decode(re.sub(rb"\s", b"", plain)) if ";base64" in head else plain
     except (binascii.Error, ValueError):
-        raise FormatError("Its data cannot be read.") from None
+        raise FormatError(tr("Its data cannot be read.")) from None

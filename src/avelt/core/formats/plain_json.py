@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from avelt.core.errors import FormatError
+from avelt.core.words import tr
 
 
 def plain_json(data: bytes, most: int, what: str, place: str) -> Any:
@@ -16,8 +17,8 @@ def plain_json(data: bytes, most: int, what: str, place: str) -> Any:
     {'a': [1]}
     """
     if len(data) > most:
-        raise FormatError(f"The file is larger than {most // 2**20} MB.", place)
+        raise FormatError(tr("The file is larger than {most} MB.", most=most // 2**20), place)
     try:
         return msgspec.json.decode(data)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is no {what}: {str(error).rstrip('.')}.", place) from None
+        raise FormatError(tr("This is no {what}: {rstrip}.", what=what, rstrip=str(error).rstrip(".")), place) from None

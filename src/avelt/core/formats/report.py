@@ -9,6 +9,7 @@ import msgspec
 
 from avelt.core.model.find import walk
 from avelt.core.model.values import Frame, Note, Source
+from avelt.core.words import tr
 
 
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -23,10 +24,12 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
         """The report to read, counts first."""
         total = sum(self.counts.values())
         kinds = ", ".join(f"{n} {kind}" for kind, n in sorted(self.counts.items()))
-        head = f"{self.file}: frame “{self.frame}”, {total} layers" + (f" ({kinds})" if kinds else "")
+        head = tr("{file}: frame “{frame}”, {total} layers", file=self.file, frame=self.frame, total=total) + (
+            f" ({kinds})" if kinds else ""
+        )
         out = [head]
         for note in self.notes:
-            where = f"line {note.line}" if note.line else ""
+            where = tr("line {line}", line=note.line) if note.line else ""
             where = ", ".join(part for part in (note.element, where) if part)
             out.append(f"  {note.what}: {note.says}" + (f" ({where})" if where else ""))
         return out
@@ -61,6 +64,6 @@ class Notes:
             return
         self._seen.add(key)
         if len(self.found) == self.MOST:
-            self.found.append(Note("left out", "More was left out than is listed here."))
+            self.found.append(Note("left out", tr("More was left out than is listed here.")))
             return
         self.found.append(Note(what, says, element, line))

@@ -13,6 +13,7 @@ from avelt.core.formats.svg_in import Imported, read_svg
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_SVG_BYTES
 from avelt.core.model.values import Frame, Layer, Picture, Source
+from avelt.core.words import tr
 
 
 def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
@@ -23,7 +24,13 @@ def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
     if path.suffix.lower() == ".json" or is_lottie(data):
         return read_lottie(data, path.stem, str(path))
     if path.suffix.lower() not in SCREEN_ENDINGS and not _looks_like_picture(data):
-        raise FormatError(f"Files like this cannot be brought in; known are {', '.join(SCREEN_ENDINGS)}.", str(path))
+        raise FormatError(
+            tr(
+                "Files like this cannot be brought in; known are {screen_endings}.",
+                screen_endings=", ".join(SCREEN_ENDINGS),
+            ),
+            str(path),
+        )
     asset = read_picture(data, str(path))
     layer = Layer("i1", "i1", path.stem, Picture(asset.id), 0.0, 0.0, float(asset.w), float(asset.h))
     size = (float(asset.w), float(asset.h))

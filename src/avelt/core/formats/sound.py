@@ -7,12 +7,13 @@ import math
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.model.limits import MAX_COORDINATE
+from avelt.core.words import tr
 
 
 def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, least: float | None = None) -> None:
     """Raise ``FormatError`` unless the number is finite and inside its limits."""
     if not math.isfinite(value) or abs(value) > most or (least is not None and value < least):
-        raise FormatError(f"{value:g} is not a number that can be used here.", place)
+        raise FormatError(tr("{value:g} is not a number that can be used here.", value=value), place)
 
 
 def size_is_sound(w: float, h: float, place: str) -> None:
@@ -26,7 +27,10 @@ def unique(ids: list[str], place: str) -> None:
     seen: set[str] = set()
     for k, ident in enumerate(ids):
         if not ident or ident in seen:
-            raise FormatError(f"The id {ident!r} is there twice." if ident else "An id is empty.", f"{place}[{k}].id")
+            raise FormatError(
+                tr("The id {ident!r} is there twice.", ident=ident) if ident else tr("An id is empty."),
+                f"{place}[{k}].id",
+            )
         seen.add(ident)
 
 

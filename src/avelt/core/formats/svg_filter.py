@@ -24,6 +24,7 @@ from avelt.core.formats.svg_values import length, numbers
 from avelt.core.formats.xml_tree import Node
 from avelt.core.model.values import Shadow
 from avelt.core.record import Mutable, Record
+from avelt.core.words import tr
 
 _HARD = 10.0  # an alpha multiplied by this or more is the bare shape
 _MOST_PARTS = 64
@@ -130,12 +131,12 @@ def evaluated(node: Node, sheet: Sheet, box: tuple[float, float, float, float]) 
         if part.tag not in _PRIMITIVES:
             if part.tag in ("desc", "title", "metadata", "animate", "set"):
                 continue
-            raise FormatError(f"{part.tag} has no equal here")
+            raise FormatError(tr("{tag} has no equal here", tag=part.tag))
         any_part = True
         try:
             chain.last = _PRIMITIVES[part.tag](chain, part)
         except ValueError:
-            raise FormatError(f"a number of {part.tag} cannot be read") from None
+            raise FormatError(tr("a number of {tag} cannot be read", tag=part.tag)) from None
         if part.attrs.get("result"):
             chain.results[part.attrs["result"].strip()] = chain.last
     if not any_part:
@@ -153,21 +154,21 @@ def _concluded(last: _Picture, notes: list[str], linear: bool) -> Effects:
     if not parts:
         return Effects(opacity=0.0)
     if not places:
-        raise FormatError("it shows something else than the layer itself")
+        raise FormatError(tr("it shows something else than the layer itself"))
     if len(places) > 1:
         notes = [*notes, "the layer is painted over itself by its filter"]
     at = places[-1]
     graphic = parts[at]
     if not isinstance(graphic, _Graphic):
-        raise FormatError("it leaves out the layer")
+        raise FormatError(tr("it leaves out the layer"))
     if graphic.x or graphic.y:
-        raise FormatError("it moves the layer")
+        raise FormatError(tr("it moves the layer"))
     shadows: list[Shadow] = []
     for k, part in enumerate(parts):
         if isinstance(part, _Graphic):
             continue
         if not isinstance(part, _Shade) or part.hole or (part.inner and k < at) or (not part.inner and k > at):
-            raise FormatError("it paints something that is neither a shadow nor the layer")
+            raise FormatError(tr("it paints something that is neither a shadow nor the layer"))
         # The layer's blur is laid over its shadows too: they need only what is left.
         own = part.blur if part.inner else math.sqrt(max(0.0, part.blur**2 - graphic.blur**2))
         if part.inner and linear and max(part.rgb) < _DARK:
@@ -187,7 +188,7 @@ def _parts(picture: _Picture) -> tuple[_Graphic | _Shade | _Flood, ...]:
 def _over(low: _Picture, high: _Picture) -> _Picture:
     parts = (*_parts(low), *_parts(high))
     if len(parts) > _MOST_PARTS:
-        raise FormatError("it stacks too much")
+        raise FormatError(tr("it stacks too much"))
     return parts[0] if len(parts) == 1 else _Stack(parts)
 
 
@@ -214,7 +215,7 @@ def _blur(chain: _Chain, node: Node) -> _Picture:
             return part
         if isinstance(part, _Shade) and part.inner and deviation:
             if not whole:
-                raise FormatError("it blurs an inner shadow once more")
+                raise FormatError(tr("it blurs an inner shadow once more"))
             return part  # the layer's blur is laid over its inner shadows anyway
         return replace(part, blur=math.hypot(part.blur, deviation))
 
@@ -228,7 +229,7 @@ def _offset(chain: _Chain, node: Node) -> _Picture:
         if isinstance(part, _Flood) or not (dx or dy):
             return part
         if isinstance(part, _Shade) and part.inner:
-            raise FormatError("it moves an inner shadow")
+            raise FormatError(tr("it moves an inner shadow"))
         return replace(part, x=part.x + dx, y=part.y + dy)
 
     return _each(chain.wanted(node), moved)
@@ -259,16 +260,16 @@ def _recoloured(chain: _Chain, node: Node) -> _Picture:
         if np.isnan(matrix).any():
             if isinstance(part, _Shade) and part.rgb == (0.0, 0.0, 0.0) and node.attrs["type"] != "luminanceToAlpha":
                 return part
-            raise FormatError("it changes the layer's colours")
+            raise FormatError(tr("it changes the layer's colours"))
         rows, alpha = matrix[:3], matrix[3]
         if np.any(alpha[:3] != 0) or alpha[4] != 0:
-            raise FormatError("it makes transparency from colours")
+            raise FormatError(tr("it makes transparency from colours"))
         factor = float(alpha[3])
         if isinstance(part, _Graphic):
             if np.array_equal(rows, np.eye(3, 5)):
                 return replace(part, alpha=part.alpha * min(1.0, factor))
             if np.any(rows[:, :4] != 0):
-                raise FormatError("it changes the layer's colours")
+                raise FormatError(tr("it changes the layer's colours"))
             part = _Shade(alpha=part.alpha, x=part.x, y=part.y, blur=part.blur)
         rgb = np.array(part.rgb)
         light = colour.to_linear(rgb) if linear else rgb
@@ -286,7 +287,7 @@ def _transferred(chain: _Chain, node: Node) -> _Picture:
         kind, values = part.attrs.get("type", "identity"), numbers(part.attrs.get("tableValues", ""))
         if part.tag != "feFuncA":
             if kind != "identity":
-                raise FormatError("it changes the layer's colours")
+                raise FormatError(tr("it changes the layer's colours"))
             continue
         if kind == "linear" and chain.number(part, "intercept") == 0:
             factor = float(part.attrs.get("slope", "1"))
@@ -295,7 +296,7 @@ def _transferred(chain: _Chain, node: Node) -> _Picture:
         elif kind == "table" and values == [1.0, 0.0]:
             hole = True
         elif kind not in ("identity", "discrete") or (kind == "discrete" and values):
-            raise FormatError("it bends the layer's transparency")
+            raise FormatError(tr("it bends the layer's transparency"))
 
     def change(part: _Graphic | _Shade | _Flood) -> _Graphic | _Shade | _Flood:
         made = replace(part, alpha=max(0.0, min(1.0, part.alpha * factor)))
@@ -336,12 +337,12 @@ def _composited(chain: _Chain, node: Node) -> _Picture:
         elif (k1, k4) == (0, 0) and (k2, k3) == (1, 0):
             return first
         else:
-            raise FormatError("it reckons with pixels")
+            raise FormatError(tr("it reckons with pixels"))
     made = _inside(first, second) if operator == "in" else _outside(first, second) if operator == "out" else None
     if operator == "atop" and isinstance(first, _Shade) and first.inner and _is_shape(second):
         made = _over(second, first)
     if made is None:
-        raise FormatError(f"it combines by “{operator}”")
+        raise FormatError(tr("it combines by “{operator}”", operator=operator))
     return made
 
 
@@ -377,7 +378,7 @@ def _blended(chain: _Chain, node: Node) -> _Picture:
         inner = all(isinstance(part, _Shade) and part.inner for part in _parts(high))
         dark = all(sum(getattr(part, "rgb", (1.0,))) < 1.5 for part in _parts(high))
         if not (inner and dark and mode in ("multiply", "darken", "overlay")):
-            raise FormatError(f"it blends by “{mode}”")
+            raise FormatError(tr("it blends by “{mode}”", mode=mode))
         chain.notes.append(f"an inner shadow blended by “{mode}” is painted over the layer")
     return _over(low, high)
 
@@ -447,9 +448,9 @@ def css_functions(text: str, size: float) -> tuple[list[str], Effects]:
             elif token.lower_name == "opacity":
                 alpha *= float(inner[:-1]) / 100 if inner.endswith("%") else float(inner or "1")
             else:
-                raise FormatError(f"{token.lower_name}() has no equal here")
+                raise FormatError(tr("{lower_name}() has no equal here", lower_name=token.lower_name))
         elif token.type == "ident" and token.lower_value == "none":
             continue
         else:
-            raise FormatError(f"“{text[:40]}” is not a filter")
+            raise FormatError(tr("“{words}” is not a filter", words=text[:40]))
     return ids, Effects(blur, tuple(shadows), min(1.0, max(0.0, alpha)))

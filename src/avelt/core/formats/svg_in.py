@@ -23,6 +23,7 @@ from avelt.core.model.find import walk
 from avelt.core.model.limits import MAX_SVG_BYTES
 from avelt.core.model.values import Asset, Frame, Group, Layer, Note, Source
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _MOST_NAMES = 8
 
@@ -42,17 +43,22 @@ class Imported(Record, frozen=True):
 def read_svg(data: bytes, name: str, measure: TextMeasure = rough_width, path: str = "") -> Imported:
     """An SVG file's bytes as a frame called ``name``; ``AveltError`` when it is no SVG that can be read."""
     if len(data) > MAX_SVG_BYTES:
-        raise FormatError(f"The file is larger than {MAX_SVG_BYTES // 2**20} MB.", path or name)
+        raise FormatError(
+            tr("The file is larger than {max_svg_bytes} MB.", max_svg_bytes=MAX_SVG_BYTES // 2**20), path or name
+        )
     root = xml_tree.parse(data, path or name)
     if root.tag != "svg":
-        raise FormatError(f"The outermost element is <{root.tag}>, not <svg>.", f"{path or name}, line {root.line}")
+        raise FormatError(
+            tr("The outermost element is <{tag}>, not <svg>.", tag=root.tag),
+            tr("{path}, line {line}", path=path or name, line=root.line),
+        )
     reader = Reader(root, measure)
     try:
         frame = reader.frame(name)
     except AveltError as error:
         raise error.at(path or name) from None
     except RecursionError:
-        raise FormatError("Elements lie too deep in each other.", path or name) from None
+        raise FormatError(tr("Elements lie too deep in each other."), path or name) from None
     layers = _usable(frame.layers, set(reader.assets), reader.notes)
     frame = msgspec.structs.replace(frame, layers=layers)
     try:

@@ -23,6 +23,7 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import oval_outline
 from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke, Subpath
+from avelt.core.words import tr
 
 _MARKED = frozenset(("path", "line", "polyline", "polygon"))
 
@@ -46,7 +47,7 @@ def _shape_layer(context: Context, node: Node, here: Here, found: svg_shapes.Sha
     style = here.style
     body = found.body
     if body is None:
-        raise FormatError("it has no outline")
+        raise FormatError(tr("it has no outline"))
     factor, rest = split(here.matrix)
     area = Area(found.x, found.y, found.w, found.h, *here.view)
     fixed = style.get("vector-effect") == "non-scaling-stroke" and style.get("stroke", "none") != "none"

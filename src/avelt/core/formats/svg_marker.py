@@ -12,6 +12,7 @@ from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _MOST = 500  # markers on one outline
 _NEAR = 1e-9
@@ -70,7 +71,7 @@ def marker_matrix(marker: Node, stand: Stand, width: float) -> tuple[Floats, tup
     attrs = marker.attrs
     w, h = length(attrs.get("markerWidth", "3"), 3.0), length(attrs.get("markerHeight", "3"), 3.0)
     if w <= 0 or h <= 0:
-        raise FormatError("a marker without size")
+        raise FormatError(tr("a marker without size"))
     orient = attrs.get("orient", "0").strip()
     angle = stand.angle
     if orient == "auto-start-reverse":

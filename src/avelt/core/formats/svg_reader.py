@@ -21,6 +21,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.stretch import without_scale
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
 from avelt.core.model.values import Frame, Group, Layer
+from avelt.core.words import tr
 
 _NOT_DRAWN = frozenset(
     (
@@ -133,10 +134,16 @@ class Reader(Context):
     def element(self, node: Node, here: Here) -> list[Layer]:
         """The layers of one element: one for most, none for what cannot be shown."""
         if here.depth > MAX_DEPTH:
-            raise FormatError(f"Groups lie more than {MAX_DEPTH} deep in each other.", f"line {node.line}, {node.says}")
+            raise FormatError(
+                tr("Groups lie more than {max_depth} deep in each other.", max_depth=MAX_DEPTH),
+                tr("line {line}, {says}", line=node.line, says=node.says),
+            )
         self.count += 1
         if self.count > MAX_LAYERS:
-            raise FormatError(f"There are more than {MAX_LAYERS} layers.", f"line {node.line}, {node.says}")
+            raise FormatError(
+                tr("There are more than {max_layers} layers.", max_layers=MAX_LAYERS),
+                tr("line {line}, {says}", line=node.line, says=node.says),
+            )
         style = self.style_of(node, here.style)
         try:
             text = style.get("transform", node.attrs.get("transform", ""))

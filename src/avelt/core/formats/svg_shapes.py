@@ -17,6 +17,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
 from avelt.core.model.values import Box, Oval, Path, Subpath
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 View = tuple[float, float]
 
@@ -80,14 +81,16 @@ def _lengths(node: Node, style: Style, view: View, keys: str) -> list[float]:
         try:
             found.append(length(text, whole) if text != "auto" else 0.0)
         except FormatError as error:
-            raise FormatError(f"{node.tag}: its {key} cannot be used ({error.sentence})") from None
+            raise FormatError(
+                tr("{tag}: its {key} cannot be used ({sentence})", tag=node.tag, key=key, sentence=error.sentence)
+            ) from None
     return found
 
 
 def _rect(node: Node, style: Style, view: View) -> Shape:
     x, y, w, h = _lengths(node, style, view, "x y width height")
     if w < 0 or h < 0:
-        raise FormatError("rect: its width or height is negative")
+        raise FormatError(tr("rect: its width or height is negative"))
     attrs = dict(node.attrs)
     attrs.update({k: style[k] for k in ("rx", "ry") if k in style})
     has_x, has_y = (attrs.get(key, "auto") != "auto" for key in ("rx", "ry"))
@@ -107,7 +110,7 @@ def _rect(node: Node, style: Style, view: View) -> Shape:
 def _circle(node: Node, style: Style, view: View) -> Shape:
     cx, cy, r = _lengths(node, style, view, "cx cy r")
     if r < 0:
-        raise FormatError("circle: its radius is negative")
+        raise FormatError(tr("circle: its radius is negative"))
     return Shape(Oval(), cx - r, cy - r, 2 * r, 2 * r)
 
 
@@ -116,7 +119,7 @@ def _ellipse(node: Node, style: Style, view: View) -> Shape:
     has_x, has_y = (node.attrs.get(key, "auto") != "auto" for key in ("rx", "ry"))
     rx, ry = (rx if has_x else ry), (ry if has_y else rx)
     if rx < 0 or ry < 0:
-        raise FormatError("ellipse: one of its radii is negative")
+        raise FormatError(tr("ellipse: one of its radii is negative"))
     return Shape(Oval(), cx - rx, cy - ry, 2 * rx, 2 * ry)
 
 

@@ -13,6 +13,7 @@ from avelt.core.geometry import affine
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import arc_to, line_to
 from avelt.core.model.limits import MAX_COORDINATE, MAX_PATH_NUMBERS
+from avelt.core.words import tr
 
 NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
 _NUMBER = re.compile(NUMBER)
@@ -29,7 +30,7 @@ def numbers(text: str) -> list[float]:
 def usable(value: float) -> float:
     """The number, or ``FormatError`` when it is not finite or beyond any screen."""
     if not math.isfinite(value) or abs(value) > MAX_COORDINATE:
-        raise FormatError(f"{value:g} is not a usable number")
+        raise FormatError(tr("{value:g} is not a usable number", value=value))
     return value
 
 
@@ -37,7 +38,7 @@ def length(text: str, whole: float, font_size: float = 16.0) -> float:
     """A length in px; per cent of ``whole``."""
     found = _LENGTH.fullmatch(text)
     if found is None:
-        raise FormatError(f"“{text.strip()[:40]}” is not a length")
+        raise FormatError(tr("“{strip}” is not a length", strip=text.strip()[:40]))
     value, unit = float(found.group(1)), found.group(2).lower()
     if unit == "%":
         return usable(value / 100 * whole)
@@ -46,7 +47,7 @@ def length(text: str, whole: float, font_size: float = 16.0) -> float:
     if unit in ("ex", "ch"):
         return usable(value * font_size / 2)
     if unit not in _PX:
-        raise FormatError(f"“{unit}” is not a unit that is known here")
+        raise FormatError(tr("“{unit}” is not a unit that is known here", unit=unit))
     return usable(value * _PX[unit])
 
 
@@ -63,7 +64,7 @@ def transform(text: str) -> Floats:
         call = _CALL.match(text, at)
         if call is None:
             if text[at:].strip(" ,"):
-                raise FormatError(f"“{text[at : at + 40].strip()}” is not a transform")
+                raise FormatError(tr("“{strip}” is not a transform", strip=text[at : at + 40].strip()))
             break
         out = affine.multiply(out, _one_transform(call.group(1), call.group(2)))
         at = call.end()
@@ -111,7 +112,7 @@ def _one_transform(name: str, inner: str) -> list[float]:
         return [1, 0, math.tan(math.radians(v[0])), 1, 0, 0]
     if key == "skewy" and n == 1:
         return [1, math.tan(math.radians(v[0])), 0, 1, 0, 0]
-    raise FormatError(f"“{name}({inner.strip()[:30]})” is not a transform")
+    raise FormatError(tr("“{name}({strip})” is not a transform", name=name, strip=inner.strip()[:30]))
 
 
 def fit_view(view: list[float], width: float, height: float, keep: str) -> Floats:
@@ -171,19 +172,19 @@ class _PathReader:
                 command = text[place]
                 place += 1
                 if not self.done and not self.points and command not in "Mm" and self.count == 0:
-                    raise FormatError("the path does not begin with M")
+                    raise FormatError(tr("the path does not begin with M"))
                 self.count += 1
                 if command in "Zz":
                     self._close()
                     continue
             elif not command or command in "Zz":
-                raise FormatError(f"“{text[place : place + 12]}” is not path data")
+                raise FormatError(tr("“{words}” is not path data", words=text[place : place + 12]))
             values, place = self._arguments(text, place, command.lower())
             self._draw(command, values)
             command = {"M": "L", "m": "l"}.get(command, command)
             self.count += len(values)
             if self.count > MAX_PATH_NUMBERS:
-                raise FormatError("the path has too many numbers")
+                raise FormatError(tr("the path has too many numbers"))
 
     def _arguments(self, text: str, place: int, command: str) -> tuple[list[float], int]:
         values: list[float] = []
@@ -191,13 +192,13 @@ class _PathReader:
             place = _skip(text, place)
             if command == "a" and k in (3, 4):
                 if place >= len(text) or text[place] not in "01":
-                    raise FormatError("an arc's flag is neither 0 nor 1")
+                    raise FormatError(tr("an arc's flag is neither 0 nor 1"))
                 values.append(float(text[place]))
                 place += 1
                 continue
             found = _NUMBER.match(text, place)
             if found is None:
-                raise FormatError(f"a number is missing at “{text[place : place + 12]}”")
+                raise FormatError(tr("a number is missing at “{words}”", words=text[place : place + 12]))
             values.append(usable(float(found.group())))
             place = found.end()
         return values, place

@@ -15,6 +15,7 @@ from pathlib import Path
 
 from avelt.core.errors import FileError
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 #: Up to which age (s) one version is kept in how long a stretch (s).
 SPANS = ((3_600.0, 300.0), (86_400.0, 3_600.0), (7 * 86_400.0, 86_400.0))
@@ -73,7 +74,9 @@ def keep(folder: Path, file: Path, at: float) -> Version | None:
         shutil.copyfile(file, part)
         os.replace(part, target)
     except OSError as error:
-        raise FileError(f"The version cannot be kept: {error.strerror or error}.", str(home)) from None
+        raise FileError(
+            tr("The version cannot be kept: {strerror}.", strerror=error.strerror or error), str(home)
+        ) from None
     tidy(folder, file, at)
     return Version(target, at, size)
 

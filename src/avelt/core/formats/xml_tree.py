@@ -16,6 +16,7 @@ from defusedxml.expatreader import DefusedExpatParser
 
 from avelt.core.errors import FormatError
 from avelt.core.record import Mutable
+from avelt.core.words import tr
 
 MAX_DEPTH = 400
 MAX_ELEMENTS = 200_000
@@ -99,16 +100,24 @@ class _Builder(ContentHandler):
         self.count += 1
         if len(self.stack) >= MAX_DEPTH:
             raise FormatError(
-                f"Elements lie more than {MAX_DEPTH} deep in each other.", f"{self.name}, line {line}, {tag}"
+                tr("Elements lie more than {max_depth} deep in each other.", max_depth=MAX_DEPTH),
+                tr("{value}, line {line}, {tag}", value=self.name, line=line, tag=tag),
             )
         if self.count > MAX_ELEMENTS:
-            raise FormatError(f"There are more than {MAX_ELEMENTS} elements.", f"{self.name}, line {line}")
+            raise FormatError(
+                tr("There are more than {max_elements} elements.", max_elements=MAX_ELEMENTS),
+                tr("{value}, line {line}", value=self.name, line=line),
+            )
         values = {key: attrs[key] for key in attrs.getNames()}
         for key, value in values.items():
             if len(value) > MAX_ATTRIBUTE and not value.startswith("data:"):
                 raise FormatError(
-                    f"The attribute {key} is longer than {MAX_ATTRIBUTE // 2**20} MB.",
-                    f"{self.name}, line {line}, {tag}",
+                    tr(
+                        "The attribute {key} is longer than {max_attribute} MB.",
+                        key=key,
+                        max_attribute=MAX_ATTRIBUTE // 2**20,
+                    ),
+                    tr("{value}, line {line}, {tag}", value=self.name, line=line, tag=tag),
                 )
         spaces = self.spaces[-1]
         if any(key == "xmlns" or key.startswith("xmlns:") for key in values):
@@ -142,7 +151,7 @@ class _Builder(ContentHandler):
 def parse(data: bytes, name: str) -> Node:
     """The document's root element; ``FormatError`` with the line for what is no good XML."""
     if not data.strip():
-        raise FormatError("The file is empty.", name)
+        raise FormatError(tr("The file is empty."), name)
     builder = _Builder(name)
     try:
         # At one go: in pieces, expat begins a long attribute anew with each of them.
@@ -152,13 +161,14 @@ def parse(data: bytes, name: str) -> Node:
         source.setByteStream(io.BytesIO(data))
         parser.parse(source)
     except DefusedXmlException:
-        raise FormatError("The XML declares entities that are not plain text, which are not read.", name) from None
+        raise FormatError(tr("The XML declares entities that are not plain text, which are not read."), name) from None
     except SAXParseException as error:
         raise FormatError(
-            f"This is not well-formed XML: {error.getMessage()}.", f"{name}, line {error.getLineNumber()}"
+            tr("This is not well-formed XML: {getmessage}.", getmessage=error.getMessage()),
+            tr("{name}, line {getlinenumber}", name=name, getlinenumber=error.getLineNumber()),
         ) from None
     except (SAXException, ValueError, LookupError, UnicodeError) as error:
-        raise FormatError(f"This cannot be read as XML ({type(error).__name__}).", name) from None
+        raise FormatError(tr("This cannot be read as XML ({name__}).", name__=type(error).__name__), name) from None
     if builder.root is None:
-        raise FormatError("There is no element in the file.", name)
+        raise FormatError(tr("There is no element in the file."), name)
     return builder.root

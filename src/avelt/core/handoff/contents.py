@@ -24,6 +24,7 @@ from avelt.core.model.kinds import words_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import BASELINE, Layer, Paint, Pattern, Picture, Text
 from avelt.core.timing.slots import PaintSlot, SlotContents
+from avelt.core.words import tr
 
 Tile = Callable[[Pattern], list[Node]]
 _TYPE = ("type_size", "letter_spacing", "line_height")
@@ -86,7 +87,7 @@ def _conic(here: Here, s: int, paint: PaintSlot, outline: Piece) -> Node:
     colours = here.program.colours_of(here.program.end)[paint.colour : paint.colour + paint.count]
     begin = here.program.dense + 4 * paint.colour
     if here.program.changes(begin, 4 * paint.count) or here.program.changes(first, paint.count):
-        here.draft.lacks(here.name_of(s), "a conic gradient", "its colours stand as they arrive")
+        here.draft.lacks(here.name_of(s), tr("a conic gradient"), tr("its colours stand as they arrive"))
     stops = ", ".join(
         f"{rgb_text(rgba.tolist())} {number(place * 100, 3)}%" for rgba, place in zip(colours, at, strict=True)
     )
@@ -214,7 +215,9 @@ def _own_paint(here: Here, s: int, node: Node, paint: Paint) -> None:
         return
     if f.kind not in ("linear", "radial"):
         here.draft.lacks(
-            here.name_of(s), "a paint of some words", f"a {f.kind} paint in text is drawn as its first colour"
+            here.name_of(s),
+            tr("a paint of some words"),
+            tr("a {kind} paint in text is drawn as its first colour", kind=tr(f.kind)),
         )
         node.style["fill"] = rgb_text(f.colours[0].tolist())
         return
@@ -242,7 +245,7 @@ def _rolling(here: Here, s: int, part: SlotContents, both: tuple[Layer, Layer], 
     size, spacing, line_share = (float(end[COLUMN[name]]) for name in _TYPE)
     if any(start[COLUMN[name]] != end[COLUMN[name]] for name in _TYPE):
         here.draft.lacks(
-            here.name_of(s), "rolling digits that change their size", "they roll at the size they arrive at"
+            here.name_of(s), tr("rolling digits that change their size"), tr("they roll at the size they arrive at")
         )
     first, last = words_of(both[0]), words_of(both[1])
     line, baseline = size * line_share, size * (line_share / 2 + BASELINE)

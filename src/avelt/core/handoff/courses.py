@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from functools import cached_property
+from functools import cached_property, partial
+from typing import Literal
 
 import numpy as np
 
@@ -46,6 +47,7 @@ class Signal(Record, frozen=True):
 
     ``columns`` are those of the row that it reads, ``more`` the places of the others. ``of`` gives values (k, m), and
     ``texts`` CSS for each row of them. ``fine``: how much smaller the tolerance of its values is than a px.
+    ``even``: ``of`` is affine wherever all values are above 0, or ("always") everywhere, so nothing bends between.
     """
 
     prop: str
@@ -55,6 +57,7 @@ class Signal(Record, frozen=True):
     of: Of
     texts: Texts
     fine: float = 1.0
+    even: Literal["", "above 0", "always"] = ""
 
 
 class Stage:
@@ -82,6 +85,9 @@ class Stage:
         self._looped = np.zeros(len(program.start), bool)
         for loop in self.loops:
             self._looped[loop.written] = True
+        # The same as lists: a signal asks for a few of them, and there are many signals.
+        self._cue_list = self._cue_of.tolist()
+        self._odd = (self._written | self._looped).tolist()
 
     # What moves at all
 
@@ -120,7 +126,14 @@ class Stage:
 
     def ever(self, slot: int, name: str, away_from: float) -> bool:
         """Whether a number of a slot is ever something else."""
-        return bool((np.abs(self.looked(slot, name) - away_from) > 1e-9).any())
+        low, high = self._reach
+        at = slot * _WIDTH + COLUMN[name]
+        return low[at] < away_from - 1e-9 or high[at] > away_from + 1e-9
+
+    @cached_property
+    def _reach(self) -> tuple[list[float], list[float]]:
+        """The least and the most that every number is at the telling moments."""
+        return self.looks.min(0).tolist(), self.looks.max(0).tolist()
 
     def begins(self, track: LoopTrack) -> float:
         """When a loop's clock begins, on the local one."""
@@ -148,6 +161,14 @@ class Stage:
             track.put(out, times)
         return np.asarray(out[0])
 
+    @cached_property
+    def _ends(self) -> Floats:
+        """What a cue blends: the numbers at local time 0 and when every cue is over (2, n)."""
+        last = self._at_zero.copy()
+        if self._blend is not None:
+            last[self._blend.places] = self._blend.last
+        return np.stack([self._at_zero, last])
+
     # One signal
 
     def first(self, signal: Signal) -> str:
@@ -172,9 +193,14 @@ class Stage:
 
     def moved(self, signal: Signal) -> Moved | None:
         """What a signal does over time; ``None`` when it always says the same."""
-        places = np.array([*(signal.slot * _WIDTH + COLUMN[name] for name in signal.columns), *signal.more], np.intp)
-        if not len(places):
-            return None
+        read = [*(signal.slot * _WIDTH + COLUMN[name] for name in signal.columns), *signal.more]
+        if not any(self._odd[place] for place in read):
+            wanted = {self._cue_list[place] for place in read} - {-1}
+            if not wanted:
+                return None
+            if len(wanted) == 1 and self._blend is not None:
+                return self._whole(signal, self._by_cue(signal, self._blend, wanted.pop()))
+        places = np.array(read, np.intp)
         looped = self._looped[places].any()
         cues = np.unique(self._cue_of[places[~self._written[places]]])
         cues = cues[cues >= 0]
@@ -183,9 +209,7 @@ class Stage:
         if not len(cues) and not others and not loops:
             return None
         runs: list[Run] | None = None
-        if len(cues) == 1 and not others and not loops and self._blend is not None:
-            runs = self._by_cue(signal, self._blend, int(cues[0]))
-        elif not len(cues) and len(others) == 1 and not loops and isinstance(others[0], KeyframeTrack):
+        if not len(cues) and len(others) == 1 and not loops and isinstance(others[0], KeyframeTrack):
             runs = self._by_keys(signal, others[0])
         elif not len(cues) and not others and len(loops) == 1:
             runs = self._by_loop(signal, loops[0])
@@ -195,6 +219,9 @@ class Stage:
             if now and now != self.at_rest(signal, 1):
                 # It was over before it began to be seen, and stays where it arrived.
                 runs = [Run(0.0, 1.0, (Key(0.0, now), Key(1.0, now)))]
+        return self._whole(signal, runs)
+
+    def _whole(self, signal: Signal, runs: list[Run]) -> Moved | None:
         return Moved(signal.prop, tuple(self._outer(run) for run in runs)) if runs else None
 
     def _outer(self, run: Run) -> Run:
@@ -216,21 +243,30 @@ class Stage:
 
     # Exact ones
 
-    def _by_cue(self, signal: Signal, blend: BlendTrack, cue: int) -> list[Run] | None:
+    def _by_cue(self, signal: Signal, blend: BlendTrack, cue: int) -> list[Run]:
+        """What one cue alone moves: its own curve where what is said goes evenly with it, else fitted lines."""
         begins, ends = float(blend.begins[cue]), float(blend.ends[cue])
-        row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
-        places = np.concatenate([row, np.array(signal.more, np.intp)])
-        first = self._at_zero[places]
-        last = first.copy()
-        at = np.searchsorted(blend.places, places).clip(0, max(0, len(blend.places) - 1))
-        mine = np.flatnonzero((blend.places[at] == places) & (self._cue_of[places] == cue))
-        last[mine] = blend.last[at[mine]]
-        made = self._straight(signal, len(row), np.stack([first, last]))
+        row = slice(signal.slot * _WIDTH, (signal.slot + 1) * _WIDTH) if signal.slot >= 0 else slice(0, 0)
+        ends_of, more = self._ends[:, row], self._ends[:, list(signal.more)]
+        said = np.asarray(signal.of(ends_of, more), float)
+        if signal.even == "always" or (signal.even and said.min(initial=1.0) > 0.0):
+            made: list[str] | None = signal.texts(said)
+        else:
+            made = self._straight(signal, row.stop - row.start, np.concatenate([ends_of, more], -1))
+        curve = blend.curves.curves[cue]
         if made is None:
-            return None
+            first, last = np.concatenate([ends_of, more], -1)
+            width, step = row.stop - row.start, last - first
+
+            def values(local: Floats) -> Floats:
+                share = np.clip((local - begins) / max(ends - begins, 1e-9), 0.0, 1.0)
+                rows = first + easing.at(curve, share)[:, None] * step
+                return np.asarray(signal.of(rows[:, :width], rows[:, width:]), float).reshape(len(local), -1)
+
+            run = self._lines(signal, values, 0.0, self.last, closes=False) if self.last > 0.0 else None
+            return [run] if run is not None else []
         if made[0] == made[1]:
             return []
-        curve = blend.curves.curves[cue]
         return [Run(begins, ends - begins, (Key(0.0, made[0], curve), Key(1.0, made[1])))]
 
     def _straight(self, signal: Signal, width: int, rows: Floats) -> list[str] | None:
@@ -325,17 +361,20 @@ class Stage:
                 first = whole if track.curve.held and track.loop.duration < whole else 0.0
                 once = max(once, self.begins(track) + max(0.0, lead + first))
         endless = [t for t in live if not t.fades and not t.loop.rounds]
-        runs = [run] if once > 0.0 and (run := self._lines(signal, 0.0, once, closes=False)) is not None else []
+        values = partial(self._values, signal)
+        runs = [run] if once > 0.0 and (run := self._lines(signal, values, 0.0, once, closes=False)) is not None else []
         if endless:
             period, meets = common_period([t.loop for t in endless])
             if not meets:
                 self.cut_short.add(signal.slot)
-            run = self._lines(signal, once, once + period, closes=True)
+            run = self._lines(signal, values, once, once + period, closes=True)
             if run is not None:
                 runs.append(Run(run.delay, run.duration, run.keys, math.inf, run.error))
         return runs
 
-    def _lines(self, signal: Signal, start: float, end: float, closes: bool) -> Run | None:
+    def _lines(
+        self, signal: Signal, values_at: Callable[[Floats], Floats], start: float, end: float, closes: bool
+    ) -> Run | None:
         """Straight lines between as few moments as hold the tolerance. ``closes``: at its end it begins again."""
         span = end - start
         count = int(min(_MOST_MOMENTS, max(48, math.ceil(span / _STEP))))
@@ -346,7 +385,7 @@ class Stage:
         grid = np.concatenate([np.linspace(start, end, count + 1)[:-1], [end - _JUST, end], near])
         times = np.unique(np.clip(grid, start, max(start, end - _JUST) if closes else end))
         fine = signal.fine
-        times, values = refined(times, lambda at: self._values(signal, at) * fine, TOLERANCE / 4)
+        times, values = refined(times, lambda at: values_at(at) * fine, TOLERANCE / 4)
         if np.abs(values - values[0]).max(initial=0.0) < STRAIGHT:
             return None
         kept = fewest(times, values, TOLERANCE)

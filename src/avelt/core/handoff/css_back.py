@@ -9,6 +9,7 @@ from avelt.core.curves.text import parse
 from avelt.core.errors import AveltError, FormatError
 from avelt.core.model.curves import PlainCurve
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _VARIABLE = re.compile(r"^\s*--((?:length|curve)-\d+):\s*(.+?);\s*$")
 _NAME = re.compile(r"^/\* (.+) \*/$")
@@ -49,10 +50,10 @@ def typed(old: str, new: str) -> list[Typed]:
     """The animations that are otherwise in ``new``; ``FormatError`` with the line of what cannot be taken back."""
     before, after = old.split("\n"), new.split("\n")
     if len(before) != len(after):
-        raise FormatError(ONLY, f"line {_first_other(before, after)}")
+        raise FormatError(ONLY, tr("line {before}", before=_first_other(before, after)))
     for number, (one, other) in enumerate(zip(before, after, strict=True), 1):
         if one != other and not _may_differ(one, other):
-            raise FormatError(ONLY, f"line {number}")
+            raise FormatError(ONLY, tr("line {number}", number=number))
     rows = list(zip(_rows(before), _rows(after), strict=True))
     of_layer: dict[str, int] = {}
     changed: dict[str, int] = {}
@@ -64,7 +65,7 @@ def typed(old: str, new: str) -> list[Typed]:
         if not _differs(was, now):
             continue
         if was.repeats:
-            raise FormatError("Loops are changed in Loops.", f"line {now.line}")
+            raise FormatError(tr("Loops are changed in Loops."), tr("line {line}", line=now.line))
         whole = changed[was.layer] == of_layer[was.layer]
         prop = "" if whole else _PROPS.get(was.name.rsplit("-", 1)[-1], "")
         curve = None if was.curve == now.curve else _curve(now.curve, now.line)
@@ -113,7 +114,7 @@ def _value(text: str, values: dict[str, str]) -> str:
 def _ms(text: str, line: int) -> float:
     found = _TIME.match(text)
     if found is None:
-        raise FormatError(f"{text!r} is no time, such as 350ms or 0.35s.", f"line {line}")
+        raise FormatError(tr("{words!r} is no time, such as 350ms or 0.35s.", words=text), tr("line {line}", line=line))
     return float(found.group(1)) * (1000.0 if found.group(2) == "s" else 1.0)
 
 

@@ -8,17 +8,18 @@ from typing import Any, Literal
 
 from avelt.core.handoff.nodes import Fitted, LeftOut
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 Start = Literal["load", "class", "hover", "click", "view"]
 After = Literal["freeze", "restart"]
 STARTS: dict[Start, str] = {
-    "load": "being loaded",
-    "class": "a class being added",
-    "hover": "the pointer being over it",
-    "click": "a click on it",
-    "view": "coming into view",
+    "load": tr("being loaded"),
+    "class": tr("a class being added"),
+    "hover": tr("the pointer being over it"),
+    "click": tr("a click on it"),
+    "view": tr("coming into view"),
 }
-AFTERS: dict[After, str] = {"freeze": "stays as it is", "restart": "begins again"}
+AFTERS: dict[After, str] = {"freeze": tr("stays as it is"), "restart": tr("begins again")}
 
 
 class Wanted(Record, frozen=True):

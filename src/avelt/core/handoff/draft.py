@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from avelt.core.handoff.css_text import colour_signal, plain, px, stop_signal
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
 from avelt.core.model.properties import COLUMN
+from avelt.core.words import tr
 
 #: What a fitted property is measured in.
 _UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": "share", "rotate": "degrees"}
@@ -68,17 +70,18 @@ class Here:
     def lengths(self, prop: str, s: int, *columns: str, digits: int = 3) -> Signal:
         """Columns as they are, in px."""
         at = [COLUMN[name] for name in columns]
-        return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits))
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits), even="always")
 
     def size(self, prop: str, s: int, column: str, more: float = 0.0) -> Signal:
         """A length that is never below nothing, and so much more, px."""
         at = COLUMN[column]
-        return Signal(prop, s, (column,), (), lambda row, _: np.maximum(row[:, [at]], 0.0) + more, px())
+        even: Literal["", "above 0"] = "above 0" if more == 0.0 else ""
+        return Signal(prop, s, (column,), (), lambda row, _: np.maximum(row[:, [at]], 0.0) + more, px(), even=even)
 
     def numbers(self, prop: str, s: int, *columns: str, fine: float = FINE) -> Signal:
         """Columns as they are, without a unit."""
         at = [COLUMN[name] for name in columns]
-        return Signal(prop, s, columns, (), lambda row, _: row[:, at], plain, fine)
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], plain, fine, "always")
 
     def colour(self, prop: str, place: int) -> Signal:
         """A colour by its number among the program's."""
@@ -135,7 +138,9 @@ class Here:
             self.draft.fitted.append(Fitted(self.name_of(slot), prop, error, unit))
         for slot in sorted(self.stage.cut_short):
             self.draft.lacks(
-                self.name_of(slot), "its loops", "they do not come round together, and begin again after a while"
+                self.name_of(slot),
+                tr("its loops"),
+                tr("they do not come round together, and begin again after a while"),
             )
 
 

@@ -27,6 +27,7 @@ from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program, UseSlot
 from avelt.core.timing.resting import tile_scene
 from avelt.core.timing.slots import SlotContents
+from avelt.core.words import tr
 
 _CLEAR = 1.0 / 1024.0
 Cut = Callable[[Node], None]
@@ -188,7 +189,9 @@ class Maker:
         if not wanted:
             return []
         if len(sides) == 2 and any(isinstance(side.body, Group) and not side.body.mask for side in sides):
-            self.here.draft.lacks(self.here.name_of(s), "its mask", "it masks all the way, and not for one half only")
+            self.here.draft.lacks(
+                self.here.name_of(s), tr("its mask"), tr("it masks all the way, and not for one half only")
+            )
         found = []
         for entry in order.placed(self.program, s):
             content = self.program.contents[entry.slot]

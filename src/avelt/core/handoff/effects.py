@@ -12,6 +12,7 @@ from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.slots import ShadowSlot, SlotContents
+from avelt.core.words import tr
 
 _FAR = 4.0  # how many times its own size a layer may stand out beyond its box on a side that is not cut
 _ROOM = "-5000"
@@ -98,7 +99,9 @@ def _shades(here: Here, s: int, outer: list[ShadowSlot], inner: list[ShadowSlot]
         first = here.program.colours_end + shadow.loose
         dx, dy, soft = here.program.end[first : first + 3].tolist()
         if here.program.changes(first, 3):
-            here.draft.lacks(here.name_of(s), "moving shadows", "of several, or inner ones, only the colours move")
+            here.draft.lacks(
+                here.name_of(s), tr("moving shadows"), tr("of several, or inner ones, only the colours move")
+            )
         flood = Node("feFlood", attrs={"result": f"{name}c"})
         here.put(flood, here.texts(here.colour("flood-color", shadow.colour), _flood_texts(here, shadow)))
         if shadow.inner:

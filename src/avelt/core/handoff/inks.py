@@ -16,6 +16,7 @@ from avelt.core.handoff.pieces import Piece
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Pattern, Stroke
 from avelt.core.timing.slots import PaintSlot, SlotContents
+from avelt.core.words import tr
 
 _W, _H = COLUMN["w"], COLUMN["h"]
 _STOPS = 24  # fixed places that a gradient is drawn with whose stops move along it
@@ -64,7 +65,7 @@ def _gradient(here: Here, s: int, slot: PaintSlot, piece: Piece) -> Node:
         if fr:
             node.attrs["fr"] = number(fr)
         if (here.program.start[first : first + 3] != here.program.end[first : first + 3]).any():
-            here.draft.lacks(here.name_of(s), "the focus of a gradient", "it stands where it arrives")
+            here.draft.lacks(here.name_of(s), tr("the focus of a gradient"), tr("it stands where it arrives"))
     if slot.spread != "pad":
         node.attrs["spreadMethod"] = slot.spread
     _over(here, s, node, slot, piece.fills_box, "gradientTransform")
@@ -170,7 +171,7 @@ def stroked(here: Here, s: int, piece: Piece, part: SlotContents, tile: Tile, no
         if trimmed:
             _trim(here, s, own)
             if one.dashes or other.dashes:
-                here.draft.lacks(here.name_of(s), "dashes", "a stroke that is drawn in parts has none")
+                here.draft.lacks(here.name_of(s), "dashes", tr("a stroke that is drawn in parts has none"))
         made.append(own)
     return made
 

@@ -27,6 +27,7 @@ from avelt.core.model.values import Box, Group, Layer, Oval, Path, Picture, Proj
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Program
 from avelt.core.timing.slots import SlotContents
+from avelt.core.words import tr
 
 _ROOM = 1000.0  # px around what a composition shows, which cuts off at its edges
 _AT = COLUMN
@@ -170,7 +171,7 @@ class _Maker(Properties):
             {"id": ident, "w": asset.w, "h": asset.h, "u": "", "p": self.pictures.inside(body.asset), "e": 1}
         )
         if body.fit != "stretch":
-            self.here.draft.lacks(self.here.name_of(s), "how the picture fits", "it is stretched over its box")
+            self.here.draft.lacks(self.here.name_of(s), tr("how the picture fits"), tr("it is stretched over its box"))
         ks = self.transform(s, shift)
         w, h, sx, sy = (_AT[name] for name in ("w", "h", "scale_x", "scale_y"))
         px, py = _AT["pivot_x"], _AT["pivot_y"]
@@ -228,7 +229,7 @@ class _Maker(Properties):
         both = part.both
         if part.change in ("swap", "cross-fade", "roll") and both is not None:
             if part.change == "roll":
-                self.here.draft.lacks(self.here.name_of(s), "rolling digits", "one number fades into the other")
+                self.here.draft.lacks(self.here.name_of(s), tr("rolling digits"), tr("one number fades into the other"))
             mix = _AT["mix"]
             made = []
             for k in (1, 0):
@@ -331,7 +332,7 @@ class _Maker(Properties):
             return np.array([scale_inside(scene, r[w], r[h], layer) for r in row]) * 100.0
 
         if any(maker._needs_layers(entry.slot) for entry in order.placed(use.program, -1)):
-            self.here.draft.lacks(self.here.name_of(s), "what cuts off or masks in a part", "all of it is seen")
+            self.here.draft.lacks(self.here.name_of(s), tr("what cuts off or masks in a part"), tr("all of it is seen"))
         inner = []
         for entry in reversed(order.placed(use.program, -1)):
             group = {
@@ -348,12 +349,12 @@ class _Maker(Properties):
         """Say what of a layer the format has no words for."""
         stage, name, lacks = self.here.stage, self.here.name_of(s), self.here.draft.lacks
         if part.shadows:
-            lacks(name, "its shadow", "the format has none")
+            lacks(name, tr("its shadow"), tr("the format has none"))
         if stage.ever(s, "blur", 0.0) or stage.ever(s, "back_blur", 0.0):
-            lacks(name, "its blur", "the format has none")
+            lacks(name, tr("its blur"), tr("the format has none"))
         if stage.ever(s, "rotation_x", 0.0) or stage.ever(s, "rotation_y", 0.0):
-            lacks(name, "its turn out of the plane", "it stays flat")
+            lacks(name, tr("its turn out of the plane"), tr("it stays flat"))
         if any(stage.ever(s, f"cut_{side}", 0.0) for side in ("top", "right", "bottom", "left")):
-            lacks(name, "how it is cut off", "all of it is seen")
+            lacks(name, tr("how it is cut off"), tr("all of it is seen"))
         if part.layer.blend != "normal":
-            lacks(name, "its blend mode", "it lies plainly over what is beneath")
+            lacks(name, tr("its blend mode"), tr("it lies plainly over what is beneath"))

@@ -13,6 +13,7 @@ from avelt.core.handoff.lottie_keys import Json, Key, as_numbers, fixed, keyed, 
 from avelt.core.handoff.markup import Pictures
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.slots import PaintSlot, SlotContents
+from avelt.core.words import tr
 
 _CAPS, _JOINS = {"butt": 1, "round": 2, "square": 3}, {"miter": 1, "round": 2, "bevel": 3}
 _AT = COLUMN
@@ -116,7 +117,7 @@ class Properties:
             }
             if fills:
                 self.here.draft.lacks(
-                    self.here.name_of(s), "a fill beside a stroke drawn in parts", "the fill is cut too"
+                    self.here.name_of(s), tr("a fill beside a stroke drawn in parts"), tr("the fill is cut too")
                 )
             return [trim, *made, *reversed(fills)]
         return [*made, *reversed(fills)]
@@ -125,7 +126,9 @@ class Properties:
         if slot.kind == "solid":
             return self._solid(solid, slot.colour)
         if slot.kind not in ("linear", "radial"):
-            self.here.draft.lacks(self.here.name_of(s), f"a {slot.kind} paint", "the format has none")
+            self.here.draft.lacks(
+                self.here.name_of(s), tr("a {kind} paint", kind=tr(slot.kind)), tr("the format has none")
+            )
             return None
         program, k = self.program, slot.count
         first = program.colours_end + slot.loose
@@ -153,7 +156,7 @@ class Properties:
             return Signal("", s, ("w", "h"), over, of, as_numbers)
 
         if slot.kind == "radial":
-            self.here.draft.lacks(self.here.name_of(s), "a radial gradient", "it is round, without a focus")
+            self.here.draft.lacks(self.here.name_of(s), tr("a radial gradient"), tr("it is round, without a focus"))
         return {
             "ty": gradient,
             "o": fixed(100),

@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Callable
 
 from avelt.core.errors import FormatError
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.values import Asset
+from avelt.core.words import tr
 
 _XHTML = "http://www.w3.org/1999/xhtml"
 _TYPES = {"png": "image/png", "jpg": "image/jpeg", "jpeg": "image/jpeg", "gif": "image/gif", "webp": "image/webp"}
+_PLAIN = re.compile(r"[\w .,:;()#%/'+*=-]*", re.ASCII)
+_NOT_XML = re.compile("[^\t\n\\x20-\\ud7ff\\ue000-\\ufffd\\U00010000-\\U0010ffff]")
 Address = Callable[[str], str]
 
 
 def escaped(text: str) -> str:
     """Text that may stand in an attribute or between tags; characters that XML has not are left out."""
-    kept = "".join(c for c in text if c >= " " or c in "\t\n")
-    kept = "".join(c for c in kept if not 0xD800 <= ord(c) <= 0xDFFF and ord(c) not in (0xFFFE, 0xFFFF))
+    if _PLAIN.fullmatch(text):
+        return text
+    kept = _NOT_XML.sub("", text)
     return kept.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace('"', "&quot;")
 
 
@@ -71,4 +76,4 @@ class Pictures:
         try:
             return self._assets[ident]
         except KeyError:
-            raise FormatError(f"The picture {ident!r} is not in the project.") from None
+            raise FormatError(tr("The picture {ident!r} is not in the project.", ident=ident)) from None

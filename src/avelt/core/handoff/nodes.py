@@ -122,9 +122,11 @@ def slug(name: str, default: str = "layer") -> str:
     >>> slug("Grey Stack card"), slug("Überfahrt"), slug("!"), slug("9 o'clock")
     ('grey-stack-card', 'uberfahrt', 'layer', 'n9-o-clock')
     """
-    plain = unicodedata.normalize("NFKD", name).lower()
-    kept = "".join(c for c in plain if not unicodedata.combining(c))
-    spelled = "".join(c if ord(c) < 128 else f"u{ord(c):x}" if c.isalnum() else "-" for c in kept)
+    spelled = name.lower()
+    if not name.isascii():
+        plain = unicodedata.normalize("NFKD", name).lower()
+        kept = "".join(c for c in plain if not unicodedata.combining(c))
+        spelled = "".join(c if ord(c) < 128 else f"u{ord(c):x}" if c.isalnum() else "-" for c in kept)
     made = _UNFIT.sub("-", spelled).strip("-")[:48].strip("-")
     if not made:
         return default

@@ -52,6 +52,7 @@ from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.scrolling import layers_that_go
 from avelt.core.timing.slots import SlotContents
+from avelt.core.words import tr
 
 Json = dict[str, Any]
 _MOST_STATES = 400
@@ -334,7 +335,7 @@ def stage_of(packed: Packed, project: Project, name: str) -> Json:
         key = frame.id, tuple(under.id for under, _ in beneath)
         if key not in places:
             if len(states) >= _MOST_STATES:
-                raise FormatError("Frames are shown over each other in too many ways for a page.")
+                raise FormatError(tr("Frames are shown over each other in too many ways for a page."))
             places[key] = len(states)
             states.append({})
             pictures.append((frame, picture, beneath))

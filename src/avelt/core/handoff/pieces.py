@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import msgspec
 import numpy as np
 
@@ -56,8 +58,8 @@ def form_of(here: Here, s: int, layer: Layer, part: SlotContents, as_path: bool)
     if isinstance(body, Path) or reshapes:
         return _path(here, s, layer, part)
     if isinstance(body, Box):
-        if not as_path and _uniform(here, s, part, body):
-            return _rect(here, s, part, body)
+        if not as_path and (alike := _alike(here, s, part, body)):
+            return _rect(here, s, part, body, alike == "fits")
         return _box_path(here, s, part, body)
     if isinstance(body, Oval):
         return _ellipse(s) if not as_path else _drawn(here, s, ("w", "h"), _oval_of, (13,), (True,))
@@ -68,22 +70,30 @@ def _radii(part: SlotContents, body: Box) -> tuple[str, ...]:
     return () if part.change else _RADIUS_NAMES
 
 
-def _uniform(here: Here, s: int, part: SlotContents, body: Box) -> bool:
-    """Whether all four corners are always alike and none must give way to another."""
+def _alike(here: Here, s: int, part: SlotContents, body: Box) -> Literal["", "fits", "gives way"]:
+    """Whether all four corners are always alike; and whether none must give way to another."""
     radii = np.array([body.radii]) if part.change else here.stage.looked(s, *_RADIUS_NAMES)
+    if (np.abs(radii - radii[:, :1]) >= _EVEN).any():
+        return ""
     size = here.stage.looked(s, "w", "h").min(1)
-    alike = (np.abs(radii - radii[:, :1]) < _EVEN).all()
-    return bool(alike and ((radii[:, 0] <= size / 2 + _EVEN) | (size <= 0.0)).all())
+    return "fits" if ((radii[:, 0] <= size / 2 + _EVEN) | (size <= 0.0)).all() else "gives way"
 
 
-def _rect(here: Here, s: int, part: SlotContents, body: Box) -> Piece:
+def _rect(here: Here, s: int, part: SlotContents, body: Box, fits: bool) -> Piece:
     size = [here.size("width", s, "w"), here.size("height", s, "h")]
     piece = Piece("rect", signals=size, fills_box=True)
-    if part.change:
-        if body.radii[0]:
-            piece.attrs["rx"] = f"{body.radii[0]:g}"
-    else:
+    if not fits:
+
+        def corner(row: Floats, _: Floats) -> Floats:
+            radius = np.full(len(row), body.radii[0]) if part.change else row[:, _RADII.start]
+            return np.asarray(np.maximum(np.minimum(radius, np.minimum(row[:, _W], row[:, _H]) / 2), 0.0)[:, None])
+
+        columns = ("w", "h") if part.change else ("w", "h", "radius_1")
+        piece.signals.append(Signal("rx", s, columns, (), corner, px()))
+    elif not part.change:
         piece.signals.append(here.size("rx", s, "radius_1"))
+    elif body.radii[0]:
+        piece.attrs["rx"] = f"{body.radii[0]:g}"
     return piece
 
 

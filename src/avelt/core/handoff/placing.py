@@ -38,11 +38,12 @@ def place(here: Here, s: int, node: Node) -> None:
         return
     if turned:
         at = _AT["rotation"]
-        here.put(node, Signal("rotate", s, ("rotation",), (), lambda row, _: row[:, [at]], degrees))
+        here.put(node, Signal("rotate", s, ("rotation",), (), lambda row, _: row[:, [at]], degrees, even="always"))
     if scaled:
         columns = ("scale_x", "scale_y")
+        scales = [_AT[c] for c in columns]
         reach = _reach(stage.looked(s, "w", "h"))
-        here.put(node, Signal("scale", s, columns, (), lambda row, _: row[:, [_AT[c] for c in columns]], plain, reach))
+        here.put(node, Signal("scale", s, columns, (), lambda row, _: row[:, scales], plain, reach, "always"))
 
 
 def origin(s: int) -> Signal:

@@ -18,6 +18,7 @@ from avelt.core.handoff.pieces import Piece
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import BASELINE, Pattern, Run, Text
 from avelt.core.timing.slots import SlotContents
+from avelt.core.words import tr
 
 _ANCHORS = {"left": "start", "center": "middle", "right": "end"}
 _SHARES = {"left": 0.0, "center": 0.5, "right": 1.0}
@@ -45,7 +46,7 @@ def set_words(here: Here, s: int, part: SlotContents, body: Text, tile: Callable
         for paint in part.fills[-1:]:
             inks.paint(here, s, node, paint, "fill", Piece("text"), tile)
         if len(part.fills) > 1:
-            here.draft.lacks(here.name_of(s), "a paint under another", "as text it has the uppermost only")
+            here.draft.lacks(here.name_of(s), tr("a paint under another"), tr("as text it has the uppermost only"))
         node.style |= _type(here, body, Run(""))
         for words, run in runs:
             span = Node("tspan", text=words, style=_type(here, body, run, words))

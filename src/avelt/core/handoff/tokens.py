@@ -15,6 +15,7 @@ from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.core.timing.timeline import timeline_of
+from avelt.core.words import tr
 
 _OURS = "avelt.curve"
 _NAME = "motion.tokens.json"
@@ -35,7 +36,7 @@ def tokens(motions: Sequence[tuple[str, Program]], project: Project) -> Delivery
             token: Token = {"$type": "cubicBezier", "$value": handles}
             if error:
                 token["$extensions"] = {_OURS: css(curve)}
-                fitted.append(Fitted("", f"{name} as cubicBezier", error, "share"))
+                fitted.append(Fitted("", tr("{name} as cubicBezier", name=name), error, "share"))
             groups[name] = token
             curves[curve] = name
         return f"{{curve.{curves[curve]}}}"

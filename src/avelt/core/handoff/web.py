@@ -20,6 +20,7 @@ from avelt.core.model.curves import Drawn as DrawnCurve
 from avelt.core.model.curves import Drops, PlainCurve, Ring, Spring
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 
 _TOLERANCE = 0.002
 _LESS = "less-"  # in front of the names of the drawing with less motion
@@ -237,7 +238,7 @@ def _report(made: Drawn, wanted: Wanted) -> Report:
                     if isinstance(key.curve, Spring | Drops | Ring | DrawnCurve) and key.curve not in curves:
                         curves[key.curve] = straight_pieces(key.curve, _TOLERANCE)[1]
     fitted = tuple(
-        Fitted("", f"a {type(curve).__name__.lower()} curve as linear()", error, "share")
+        Fitted("", tr("a {lower} curve as linear()", lower=type(curve).__name__.lower()), error, "share")
         for curve, error in curves.items()
     )
     notes: tuple[str, ...] = ()

@@ -18,6 +18,7 @@ from typing import Literal
 from avelt.core.errors import FormatError
 from avelt.core.model.triggers import InputValue
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 MAX_LENGTH = 2_000
 MAX_DEPTH = 40
@@ -201,14 +202,19 @@ _Token = tuple[str, str, int, int]
 
 def _tokens(text: str, what: str) -> list[_Token]:
     if len(text) > MAX_LENGTH:
-        raise FormatError(f"At most {MAX_LENGTH:,} letters can be said in one {what}.")
+        raise FormatError(
+            tr("At most {max_length:,} letters can be said in one {what}.", max_length=MAX_LENGTH, what=what)
+        )
     found: list[_Token] = []
     at = 0
     while text[at:].strip():
         match = _TOKEN.match(text, at)
         if match is None or match.lastgroup is None:
             rest = text[at:].lstrip()
-            raise FormatError(f"“{rest[:12]}” cannot be read.", f"letter {len(text) - len(rest) + 1} of the {what}")
+            raise FormatError(
+                tr("“{rest}” cannot be read.", rest=rest[:12]),
+                tr("letter {count} of the {what}", count=len(text) - len(rest) + 1, what=what),
+            )
         kind = match.lastgroup
         found.append((kind, match.group(kind), match.start(kind), match.end(kind)))
         at = match.end()
@@ -225,12 +231,12 @@ class _Reader:
         """Everything that was written."""
         made = self.either(0)
         if self.place < len(self.tokens):
-            raise self.wrong("Nothing more was expected")
+            raise self.wrong(tr("Nothing more was expected"))
         return made
 
     def wrong(self, says: str) -> FormatError:
         at = self.tokens[self.place][2] if self.place < len(self.tokens) else len(self.text)
-        return FormatError(f"{says}.", f"letter {at + 1} of the {self.what}")
+        return FormatError(f"{says}.", tr("letter {at} of the {what}", at=at + 1, what=self.what))
 
     def truth(self, made: Expression) -> Condition:
         """An expression as one that is yes or no."""
@@ -238,7 +244,7 @@ class _Reader:
             return made
         if isinstance(made, InputName | bool):
             return Comparison(made, "=", True)
-        raise self.wrong("A comparison was expected")
+        raise self.wrong(tr("A comparison was expected"))
 
     def next_is(self, *words: str) -> bool:
         """Whether the next token is one of these words or marks."""
@@ -256,7 +262,7 @@ class _Reader:
 
     def either(self, depth: int) -> Expression:
         if depth > MAX_DEPTH:
-            raise self.wrong(f"The {self.what} is too deep")
+            raise self.wrong(tr("The {what} is too deep", what=self.what))
         return self.joined("or", self.both, depth)
 
     def both(self, depth: int) -> Expression:
@@ -274,7 +280,7 @@ class _Reader:
 
     def one(self, depth: int) -> Expression:
         if depth > MAX_DEPTH:
-            raise self.wrong(f"The {self.what} is too deep")
+            raise self.wrong(tr("The {what} is too deep", what=self.what))
         if self.take("not"):
             return Not(self.truth(self.one(depth + 1)))
         left = self.sum(depth)
@@ -309,14 +315,14 @@ class _Reader:
 
     def operand(self, depth: int) -> Expression:
         if self.place >= len(self.tokens):
-            raise self.wrong("An input, a number or a text is missing")
+            raise self.wrong(tr("An input, a number or a text is missing"))
         if self.take("("):
             made = self.either(depth + 1)
             self.close()
             return made
         kind, word, at, _ = self.tokens[self.place]
         if kind in ("op", "mark") or (kind == "word" and word in _KEPT - {"yes", "no"}):
-            raise self.wrong(f"An input, a number or a text was expected, not “{word}”")
+            raise self.wrong(tr("An input, a number or a text was expected, not “{word}”", word=word))
         self.place += 1
         if kind == "number":
             return min(float(word), 1e300)
@@ -332,10 +338,10 @@ class _Reader:
         while self.take(","):
             of.append(self.either(depth + 1))
         if name == "clamp" and len(of) != 3:
-            raise self.wrong("clamp takes three numbers")
+            raise self.wrong(tr("clamp takes three numbers"))
         self.close()
         return Call(name, tuple(of))
 
     def close(self) -> None:
         if not self.take(")"):
-            raise self.wrong("A “)” is missing")
+            raise self.wrong(tr("A “)” is missing"))

@@ -11,6 +11,7 @@ from avelt.core.model.motion import Transition
 from avelt.core.model.phases import Phase, ShowBlend, ShowMotion
 from avelt.core.model.triggers import Loading
 from avelt.core.model.values import Frame, Layer, Project, Route
+from avelt.core.words import tr
 
 V = TypeVar("V")
 _KEEP = 512
@@ -50,7 +51,7 @@ def frame_by_id(project: Project, frame_id: str) -> Frame:
     for frame in project.frames:
         if frame.id == frame_id:
             return frame
-    raise NotFound(f"There is no frame {frame_id!r}.")
+    raise NotFound(tr("There is no frame {frame_id!r}.", frame_id=frame_id))
 
 
 def frame_of_layer(project: Project, layer_id: str) -> Frame | None:
@@ -122,7 +123,7 @@ def route_by_id(project: Project, route_id: str) -> Route:
     for route in project.routes:
         if route.id == route_id:
             return route
-    raise NotFound(f"There is no route {route_id!r}.")
+    raise NotFound(tr("There is no route {route_id!r}.", route_id=route_id))
 
 
 def find_frame(project: Project, wanted: str) -> Frame:
@@ -152,12 +153,22 @@ def find_route(project: Project, wanted: str) -> Route:
         text, number = wanted, "1"
     left, arrow, right = text.partition(">")
     if not arrow:
-        raise NotFound(f"There is no route {wanted!r}.", hint='Write it as "From name > To name".')
+        raise NotFound(
+            tr("There is no route {wanted!r}.", wanted=wanted), hint=tr('Write it as "From name > To name".')
+        )
     leaves, arrives = find_frame(project, left.strip()), find_frame(project, right.strip())
     fitting = [r for r in project.routes if (r.leaves, r.arrives) == (leaves.id, arrives.id)]
     place = int(number)
     if not 1 <= place <= len(fitting):
-        raise NotFound(f"There is no route {wanted!r}: {len(fitting)} go from {leaves.name} to {arrives.name}.")
+        raise NotFound(
+            tr(
+                "There is no route {wanted!r}: {count} go from {leaves} to {arrives}.",
+                wanted=wanted,
+                count=len(fitting),
+                leaves=leaves.name,
+                arrives=arrives.name,
+            )
+        )
     return fitting[place - 1]
 
 
@@ -175,5 +186,5 @@ def _place_named(names: list[str], wanted: str, what: str) -> int:
     from rapidfuzz import process  # loaded when a name is not found
 
     near = process.extractOne(wanted, names, score_cutoff=60)
-    hint = f"Did you mean {near[0]!r}?" if near else ""
-    raise NotFound(f"There is no {what} {wanted!r}.", hint=hint)
+    hint = tr("Did you mean {near!r}?", near=near[0]) if near else ""
+    raise NotFound(tr("There is no {what} {wanted!r}.", what=what, wanted=wanted), hint=hint)

@@ -10,6 +10,7 @@ from avelt.core.errors import FormatError, NotFound
 from avelt.core.model.find import by_identity, walk
 from avelt.core.model.kinds import part_of
 from avelt.core.model.values import Frame, Input, Layer, Link, Part, Project, Use
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 MAX_DEPTH = 16  # parts in parts
@@ -28,7 +29,7 @@ def part_by_id(project: Project, part_id: str) -> Part:
     for part in project.parts:
         if part.id == part_id:
             return part
-    raise NotFound(f"There is no part {part_id!r}.")
+    raise NotFound(tr("There is no part {part_id!r}.", part_id=part_id))
 
 
 def find_part(project: Project, wanted: str) -> Part:
@@ -39,7 +40,10 @@ def find_part(project: Project, wanted: str) -> Part:
     from rapidfuzz import process
 
     near = process.extractOne(wanted, [part.name for part in project.parts], score_cutoff=60)
-    raise NotFound(f"There is no part {wanted!r}.", hint=f"Did you mean {near[0]!r}?" if near else "")
+    raise NotFound(
+        tr("There is no part {wanted!r}.", wanted=wanted),
+        hint=tr("Did you mean {near!r}?", near=near[0]) if near else "",
+    )
 
 
 def pose_of(part: Part, pose_id: str = "") -> Frame:
@@ -101,11 +105,11 @@ def refuse_circles(project: Project) -> None:
     def depth(part: Part, above: tuple[Part, ...]) -> int:
         if part in above:
             names = [entry.name for entry in above[above.index(part) :]]
-            raise FormatError("A part would be used in itself: " + " in ".join([*names, names[0]]) + ".", "parts")
+            raise FormatError(tr("A part would be used in itself: ") + " in ".join([*names, names[0]]) + ".", "parts")
         if part.id not in depths:
             inner = (by_id[ident] for ident in dict.fromkeys(parts_in(part)) if ident in by_id)
             depths[part.id] = 1 + max((depth(entry, (*above, part)) for entry in inner), default=0)
         return depths[part.id]
 
     if max((depth(part, ()) for part in project.parts), default=0) > MAX_DEPTH:
-        raise FormatError(f"Parts lie more than {MAX_DEPTH} deep in each other.", "parts")
+        raise FormatError(tr("Parts lie more than {max_depth} deep in each other.", max_depth=MAX_DEPTH), "parts")

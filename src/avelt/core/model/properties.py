@@ -7,6 +7,7 @@ varies, are moved by ``fill``, ``stroke``, ``shadow`` and ``shape``.
 from __future__ import annotations
 
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Property(Record, frozen=True):
@@ -19,22 +20,22 @@ class Property(Record, frozen=True):
 
 
 PROPERTIES = (
-    Property("position", "position", ("x", "y", "pivot_x", "pivot_y")),
-    Property("size", "size", ("w", "h")),
-    Property("rotation", "rotation", ("rotation",)),
-    Property("rotation_xy", "rotation x, y", ("rotation_x", "rotation_y")),
-    Property("scale", "scale", ("scale_x", "scale_y")),
-    Property("skew", "skew", ("skew",)),
-    Property("corner", "corner", ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
-    Property("opacity", "opacity", ("opacity",)),
-    Property("fill", "fill"),
-    Property("stroke", "stroke", ("stroke_width", "dash_offset")),
-    Property("trim", "trim", ("trim_start", "trim_end", "trim_offset")),
-    Property("shadow", "shadow"),
-    Property("blur", "blur", ("blur", "back_blur")),
-    Property("cut", "cut off", ("cut_top", "cut_right", "cut_bottom", "cut_left")),
-    Property("type", "type size", ("type_size", "letter_spacing", "line_height"), ("text",)),
-    Property("shape", "shape", ("mix",)),
+    Property("position", tr("position"), ("x", "y", "pivot_x", "pivot_y")),
+    Property("size", tr("size"), ("w", "h")),
+    Property("rotation", tr("rotation"), ("rotation",)),
+    Property("rotation_xy", tr("rotation x, y"), ("rotation_x", "rotation_y")),
+    Property("scale", tr("scale"), ("scale_x", "scale_y")),
+    Property("skew", tr("skew"), ("skew",)),
+    Property("corner", tr("corner"), ("radius_1", "radius_2", "radius_3", "radius_4"), ("box",)),
+    Property("opacity", tr("opacity"), ("opacity",)),
+    Property("fill", tr("fill")),
+    Property("stroke", tr("stroke"), ("stroke_width", "dash_offset")),
+    Property("trim", tr("trim"), ("trim_start", "trim_end", "trim_offset")),
+    Property("shadow", tr("shadow")),
+    Property("blur", tr("blur"), ("blur", "back_blur")),
+    Property("cut", tr("cut off"), ("cut_top", "cut_right", "cut_bottom", "cut_left")),
+    Property("type", tr("type size"), ("type_size", "letter_spacing", "line_height"), ("text",)),
+    Property("shape", tr("shape"), ("mix",)),
 )
 BY_KEY = {prop.key: prop for prop in PROPERTIES}
 

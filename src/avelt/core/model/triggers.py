@@ -12,6 +12,7 @@ import msgspec
 
 from avelt.core.model.value import Value
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 InputValue = bool | float | str  # what an input can be
 Along = Literal["right", "left", "down", "up", "path"]
@@ -241,100 +242,111 @@ class Row(Record, frozen=True):
     follows: bool = False
 
 
-_ON = Field("layer", "On", "layer")
+_ON = Field("layer", tr("On"), "layer")
 TRIGGERS = (
-    Row(Tap, "tap", "A press and a release on the same layer", (_ON,)),
-    Row(DoubleTap, "double tap", "Two taps, one soon after the other", (_ON, Field("within", "Both within", "ms"))),
-    Row(Hold, "press and hold", "A press that lasts", (_ON, Field("after", "Held for", "ms"))),
-    Row(Release, "release", "The pointer goes up after a press", (_ON,)),
-    Row(HoverIn, "hover in", "The pointer comes over a layer", (_ON,)),
-    Row(HoverOut, "hover out", "The pointer goes off a layer", (_ON,)),
+    Row(Tap, "tap", tr("A press and a release on the same layer"), (_ON,)),
+    Row(
+        DoubleTap,
+        "double tap",
+        tr("Two taps, one soon after the other"),
+        (_ON, Field("within", tr("Both within"), "ms")),
+    ),
+    Row(Hold, tr("press and hold"), tr("A press that lasts"), (_ON, Field("after", tr("Held for"), "ms"))),
+    Row(Release, "release", tr("The pointer goes up after a press"), (_ON,)),
+    Row(HoverIn, "hover in", tr("The pointer comes over a layer"), (_ON,)),
+    Row(HoverOut, "hover out", tr("The pointer goes off a layer"), (_ON,)),
     Row(
         Drag,
         "drag",
-        "The motion follows the pointer that drags",
+        tr("The motion follows the pointer that drags"),
         (
             _ON,
-            Field("along", "Along", "choice", ("right", "left", "down", "up", "path")),
-            Field("path", "Path", "path"),
-            Field("travel", "Travel", "px"),
-            Field("lets_go", "On from", "share"),
-            Field("let_go", "Let go, it goes", "choice", ("nearer", "speed", "back", "stay")),
-            Field("lag", "Lag", "ms"),
+            Field("along", tr("Along"), "choice", ("right", "left", "down", "up", "path")),
+            Field("path", tr("Path"), "path"),
+            Field("travel", tr("Travel"), "px"),
+            Field("lets_go", tr("On from"), "share"),
+            Field("let_go", tr("Let go, it goes"), "choice", ("nearer", "speed", "back", "stay")),
+            Field("lag", tr("Lag"), "ms"),
         ),
         True,
     ),
     Row(
         Scroll,
         "scroll",
-        "The motion follows the scrolling of the frame",
+        tr("The motion follows the scrolling of the frame"),
         (
-            Field("axis", "Along", "choice", ("down", "right")),
-            Field("start", "From", "px"),
-            Field("end", "To", "px"),
-            Field("lag", "Lag", "ms"),
+            Field("axis", tr("Along"), "choice", ("down", "right")),
+            Field("start", tr("From"), "px"),
+            Field("end", tr("To"), "px"),
+            Field("lag", tr("Lag"), "ms"),
         ),
         True,
     ),
     Row(
         Pointer,
         "pointer",
-        "The motion follows where the pointer is",
+        tr("The motion follows where the pointer is"),
         (
             _ON,
-            Field("axis", "Along", "choice", ("right", "down")),
-            Field("start", "From", "share"),
-            Field("end", "To", "share"),
-            Field("lag", "Lag", "ms"),
+            Field("axis", tr("Along"), "choice", ("right", "down")),
+            Field("start", tr("From"), "share"),
+            Field("end", tr("To"), "share"),
+            Field("lag", tr("Lag"), "ms"),
         ),
         True,
     ),
-    Row(Key, "key", "A key of the keyboard goes down", (Field("key", "Key", "key"),)),
-    Row(Timer, "timer", "By itself, some time after the frame was arrived at", (Field("after", "After", "ms"),)),
+    Row(Key, "key", tr("A key of the keyboard goes down"), (Field("key", tr("Key"), "key"),)),
+    Row(
+        Timer, "timer", tr("By itself, some time after the frame was arrived at"), (Field("after", tr("After"), "ms"),)
+    ),
     Row(
         Loading,
         "loading",
-        "As the frame begins to load, or when it is ready",
-        (Field("when", "When it", "choice", ("starts", "is ready")),),
+        tr("As the frame begins to load, or when it is ready"),
+        (Field("when", tr("When it"), "choice", ("starts", "is ready")),),
     ),
     Row(
         Crosses,
-        "input crosses",
-        "An input comes to a value or goes past it",
+        tr("input crosses"),
+        tr("An input comes to a value or goes past it"),
         (
-            Field("input", "Input", "input"),
-            Field("value", "Value", "value"),
-            Field("way", "When", "choice", ("rising", "falling", "either way")),
+            Field("input", tr("Input"), "input"),
+            Field("value", tr("Value"), "value"),
+            Field("way", tr("When"), "choice", ("rising", "falling", "either way")),
         ),
     ),
-    Row(Signal, "signal", "A signal is sent", (Field("input", "Signal", "signal"),)),
-    Row(Ends, "motion ends", "Another motion comes to its end", (Field("motion", "Motion", "motion"),)),
+    Row(Signal, "signal", tr("A signal is sent"), (Field("input", tr("Signal"), "signal"),)),
+    Row(Ends, tr("motion ends"), tr("Another motion comes to its end"), (Field("motion", tr("Motion"), "motion"),)),
 )
 
 ACTIONS = (
-    Row(Go, "go there", "The frame arrived at takes the place of this one"),
-    Row(GoBack, "go back", "Back to where one came from, when that is this frame"),
+    Row(Go, tr("go there"), tr("The frame arrived at takes the place of this one")),
+    Row(GoBack, tr("go back"), tr("Back to where one came from, when that is this frame")),
     Row(
         ShowOver,
         "show over",
-        "The frame is laid over this one",
+        tr("The frame is laid over this one"),
         (
-            Field("at", "At", "choice", POINTS),
-            Field("x", "From left", "px"),
-            Field("y", "From top", "px"),
-            Field("scrim", "Scrim", "choice"),
-            Field("outside_closes", "Closes", "yes", ("on a press outside",)),
+            Field("at", tr("At"), "choice", POINTS),
+            Field("x", tr("From left"), "px"),
+            Field("y", tr("From top"), "px"),
+            Field("scrim", tr("Scrim"), "choice"),
+            Field("outside_closes", tr("Closes"), "yes", ("on a press outside",)),
         ),
     ),
-    Row(ReplaceOver, "replace what is shown over", "The frame takes the place of the one that is shown over another"),
-    Row(PutAway, "put away", "What was shown over goes again"),
+    Row(
+        ReplaceOver,
+        tr("replace what is shown over"),
+        tr("The frame takes the place of the one that is shown over another"),
+    ),
+    Row(PutAway, "put away", tr("What was shown over goes again")),
     Row(
         SetInput,
         "set input",
-        "An input becomes a value; the frame stays",
-        (Field("input", "Input", "input"), Field("value", "To", "value")),
+        tr("An input becomes a value; the frame stays"),
+        (Field("input", tr("Input"), "input"), Field("value", tr("To"), "value")),
     ),
-    Row(SendSignal, "send signal", "A signal goes out; the frame stays", (Field("input", "Signal", "signal"),)),
+    Row(SendSignal, "send signal", tr("A signal goes out; the frame stays"), (Field("input", tr("Signal"), "signal"),)),
 )
 _TRIGGER_ROWS = {row.make: row for row in TRIGGERS}
 _ACTION_ROWS = {row.make: row for row in ACTIONS}

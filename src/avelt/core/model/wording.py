@@ -24,6 +24,7 @@ from avelt.core.model.triggers import (
     trigger_row,
 )
 from avelt.core.model.values import Frame, Layer, Project, Route
+from avelt.core.words import tr
 
 
 def trigger_words(project: Project, route: Route) -> tuple[str, str]:
@@ -34,15 +35,15 @@ def trigger_words(project: Project, route: Route) -> tuple[str, str]:
 def _about(project: Project, route: Route, trigger: Trigger) -> str:
     frame = next((f for f in project.frames if f.id == route.leaves), None)
     if isinstance(trigger, Timer):
-        return f"after {seconds(trigger.after)}"
+        return tr("after {after}", after=seconds(trigger.after))
     if isinstance(trigger, Key):
-        return trigger.key or "no key"
+        return trigger.key or tr("no key")
     if isinstance(trigger, Loading):
-        return f"{trigger.when}"
+        return tr(trigger.when)
     if isinstance(trigger, Scroll):
-        return f"{trigger.axis}, {trigger.start:g} to {trigger.end:g} px"
+        return tr("{axis}, {start:g} to {end:g} px", axis=tr(trigger.axis), start=trigger.start, end=trigger.end)
     if isinstance(trigger, Crosses):
-        return f"{input_name(project, trigger.input)} {trigger.way} {value_words(trigger.value)}"
+        return f"{input_name(project, trigger.input)} {tr(trigger.way)} {value_words(trigger.value)}"
     if isinstance(trigger, Signal):
         return input_name(project, trigger.input)
     if isinstance(trigger, Ends):
@@ -61,9 +62,11 @@ def action_words(project: Project, action: Action) -> str:
     if isinstance(action, ShowOver):
         return f"{word}, {action.at}"
     if isinstance(action, SetInput):
-        return f"{input_name(project, action.input)} becomes {value_words(action.value)}"
+        return tr(
+            "{project} becomes {value}", project=input_name(project, action.input), value=value_words(action.value)
+        )
     if isinstance(action, SendSignal):
-        return f"sends {input_name(project, action.input)}"
+        return tr("sends {project}", project=input_name(project, action.input))
     return word
 
 
@@ -77,13 +80,13 @@ def layer_name(frame: Frame | None, layer_id: str) -> str:
     if not layer_id:
         return "anywhere"
     layer: Layer | None = layer_index(frame).get(layer_id) if frame is not None else None
-    return layer.name if layer is not None else "a layer that is gone"
+    return layer.name if layer is not None else tr("a layer that is gone")
 
 
 def input_name(project: Project, input_id: str) -> str:
     """The input's name, or that there is none."""
     found = next((entry.name for entry in project.inputs if entry.id == input_id), "")
-    return found or ("no input" if not input_id else "an input that is gone")
+    return found or (tr("no input") if not input_id else tr("an input that is gone"))
 
 
 def motion_name(project: Project, motion: str) -> str:
@@ -93,7 +96,7 @@ def motion_name(project: Project, motion: str) -> str:
             names = {frame.id: frame.name for frame in project.frames}
             return f"{names.get(route.leaves, '?')} → {names.get(route.arrives, '?')}"
     loops = (loop.name for frame in project.frames for loop in frame.loops if loop.id == motion)
-    return next(loops, "no motion")
+    return next(loops, tr("no motion"))
 
 
 def value_words(value: InputValue) -> str:

@@ -11,6 +11,7 @@ from avelt.core.model.values import Layer, Text
 from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 LETTERS_APART = 2  # names that differ by so many letters are near misses
 
@@ -34,7 +35,11 @@ def reasons(pairing: Pairing, from_id: str, to_id: str) -> tuple[Reason, ...]:
         marks = evidence.scores(a, b, np.array([i]), np.array([j]), *pairing.partners)[0]
     first, second = a.flat.layers[i], b.flat.layers[j]
     same = first.origin == second.origin
-    found = [Reason("same origin", float(same), "copied from each other" if same else "not copied from each other")]
+    found = [
+        Reason(
+            tr("same origin"), float(same), tr("copied from each other") if same else tr("not copied from each other")
+        )
+    ]
     says = _sentences(pairing, i, j, first, second)
     found += [
         Reason(kind, round(float(mark), 3), says[kind])
@@ -48,20 +53,30 @@ def _sentences(pairing: Pairing, i: int, j: int, first: Layer, second: Layer) ->
     a, b = pairing.left, pairing.right
     moved, grown = _moved(pairing, i, j)
     if abs(grown - 1) < 0.02:
-        size = "same size"
+        size = tr("same size")
     else:
-        size = f"grew {grown:.1f}×" if grown > 1 else f"shrank to {grown:.2f}×"
+        size = tr("grew {grown:.1f}×", grown=grown) if grown > 1 else tr("shrank to {grown:.2f}×", grown=grown)
     shared = a.inner[i] & b.inner[j]
     return {
         "name": _name_says(pairing, i, j, first, second),
-        "name path": "in groups of the same names" if a.paths[i] == b.paths[j] else "in groups of other names",
-        "kind": f"{first.kind} and {second.kind}",
+        "name path": tr("in groups of the same names") if a.paths[i] == b.paths[j] else tr("in groups of other names"),
+        "kind": tr("{kind} and {kind2}", kind=tr(first.kind), kind2=tr(second.kind)),
         "text": _text_says(first, second),
         "look": _look_says(first, second),
-        "inside": f"{len(shared)} of {min(len(a.inner[i]), len(b.inner[j]))} names and words inside are shared",
-        "made of": "the same kinds inside" if (a.make[i] == b.make[j]).all() else "other kinds inside",
-        "place in the tree": f"{_ordinal(a.flat.path[i][-1])} / {_ordinal(b.flat.path[j][-1])} among its siblings",
-        "shape and spot": f"moved {moved:.0f} px, {size}" if moved >= 0.5 else f"same spot, {size}",
+        "inside": tr(
+            "{count} of {min} names and words inside are shared",
+            count=len(shared),
+            min=min(len(a.inner[i]), len(b.inner[j])),
+        ),
+        "made of": tr("the same kinds inside") if (a.make[i] == b.make[j]).all() else tr("other kinds inside"),
+        "place in the tree": tr(
+            "{ordinal} / {ordinal2} among its siblings",
+            ordinal=_ordinal(a.flat.path[i][-1]),
+            ordinal2=_ordinal(b.flat.path[j][-1]),
+        ),
+        "shape and spot": tr("moved {moved:.0f} px, {size}", moved=moved, size=size)
+        if moved >= 0.5
+        else tr("same spot, {size}", size=size),
     }
 
 
@@ -70,28 +85,36 @@ def _name_says(pairing: Pairing, i: int, j: int, first: Layer, second: Layer) ->
     a, b = pairing.left, pairing.right
     if a.names[i] != b.names[j]:
         apart = int(Levenshtein.distance(a.names[i], b.names[j]))
-        near = f", {apart} letter{'s' if apart > 1 else ''} apart" if apart <= LETTERS_APART else ""
+        near = tr(", {n} letters apart", ", {n} letter apart", apart) if apart <= LETTERS_APART else ""
         return f"“{first.name}” / “{second.name}”{near}"
-    says = f"both are named “{first.name}”"
+    says = tr("both are named “{first}”", first=first.name)
     counts = a.names.count(a.names[i]), b.names.count(b.names[j])
     if max(counts) > 1:
-        says += f", which is there {counts[0]} / {counts[1]} times"
-    return says if first.kind == second.kind else f"{says}, but are {first.kind} and {second.kind}"
+        says += tr(", which is there {counts} / {counts2} times", counts=counts[0], counts2=counts[1])
+    return (
+        says
+        if first.kind == second.kind
+        else tr("{says}, but are {kind} and {kind2}", says=says, kind=tr(first.kind), kind2=tr(second.kind))
+    )
 
 
 def _text_says(first: Layer, second: Layer) -> str:
     if not isinstance(first.body, Text) or not isinstance(second.body, Text):
         return ""
     one, two = " ".join(first.body.words.split()), " ".join(second.body.words.split())
-    return f"both read “{_short(one)}”" if one.casefold() == two.casefold() else f"“{_short(one)}” / “{_short(two)}”"
+    return (
+        tr("both read “{value}”", value=_short(one))
+        if one.casefold() == two.casefold()
+        else f"“{_short(one)}” / “{_short(two)}”"
+    )
 
 
 def _look_says(first: Layer, second: Layer) -> str:
     if isinstance(first.body, Text) and isinstance(second.body, Text) and first.body.size != second.body.size:
-        return f"type size {first.body.size:g} to {second.body.size:g}"
+        return tr("type size {size:g} to {size2:g}", size=first.body.size, size2=second.body.size)
     if first.fills == second.fills and first.stroke == second.stroke:
-        return "same paint"
-    return "other paint"
+        return tr("same paint")
+    return tr("other paint")
 
 
 def _short(text: str, most: int = 28) -> str:
@@ -100,19 +123,19 @@ def _short(text: str, most: int = 28) -> str:
 
 def _ordinal(place: int) -> str:
     words = ("first", "second", "third", "fourth", "fifth")
-    return words[place] if place < len(words) else f"number {place + 1}"
+    return words[place] if place < len(words) else tr("number {place}", place=place + 1)
 
 
 #: A kind of evidence that speaks against a couple, as said of the other layer; {} is filled by ``_against``.
 _AGAINST = {
-    "name": "has another name",
-    "name path": "lies in groups of other names",
-    "kind": "is a {kind}",
-    "text": "has other words",
-    "look": "looks otherwise",
-    "inside": "holds other things",
-    "made of": "is made of other kinds",
-    "place in the tree": "lies in another group",
+    "name": tr("has another name"),
+    "name path": tr("lies in groups of other names"),
+    "kind": tr("is a {kind}"),
+    "text": tr("has other words"),
+    "look": tr("looks otherwise"),
+    "inside": tr("holds other things"),
+    "made of": tr("is made of other kinds"),
+    "place in the tree": tr("lies in another group"),
     "shape and spot": "{spot}",
 }
 _SPEAKS_AGAINST = 0.5
@@ -125,18 +148,20 @@ def why_alone(pairing: Pairing, layer_id: str, side: str) -> str:
     near = pairing.candidates(layer_id, "from" if side == "from" else "to", 1)
     if not near:
         kind = own.flat.layers[own.flat.index[layer_id]].kind
-        return f"No partner: the other frame has no {kind} left that it could be."
+        return tr("No partner: the other frame has no {kind} left that it could be.", kind=kind)
     there = near[0].layer
     name = _called(other.flat.layers[other.flat.index[there]])
     pair_ids = (layer_id, there) if side == "from" else (there, layer_id)
     against = _against(pairing, *pair_ids, side)
     engaged = there in (pairing.from_of if side == "from" else pairing.to_of)
     if engaged:
-        tail = f"; besides, it {against}" if against else ""
-        return f"No partner: the nearest, {name}, is paired with a layer that fits it better{tail}."
+        tail = tr("; besides, it {against}", against=against) if against else ""
+        return tr(
+            "No partner: the nearest, {name}, is paired with a layer that fits it better{tail}.", name=name, tail=tail
+        )
     if not against:
-        return f"No partner: the nearest, {name}, fits only {near[0].score:.2f}."
-    return f"No partner: the nearest, {name}, {against}."
+        return tr("No partner: the nearest, {name}, fits only {score:.2f}.", name=name, score=near[0].score)
+    return tr("No partner: the nearest, {name}, {against}.", name=name, against=against)
 
 
 def _against(pairing: Pairing, from_id: str, to_id: str, side: str) -> str:
@@ -147,10 +172,14 @@ def _against(pairing: Pairing, from_id: str, to_id: str, side: str) -> str:
     weak = [r for r in found if r.score < (_FAR if r.what == "shape and spot" else _SPEAKS_AGAINST)]
     weak.sort(key=lambda r: (r.score - 1) * evidence.WEIGHTS[r.what])
     moved, grown = _moved(pairing, i, j)
-    far = f"is {moved:.0f} px away" if moved >= 1 else "has another size"
+    far = tr("is {moved:.0f} px away", moved=moved) if moved >= 1 else tr("has another size")
     if grown >= 1.5 or grown <= 1 / 1.5:
         factor = grown if side == "from" else 1 / grown
-        far += f" and {factor:.1f}× as large" if factor > 1 else f" and {1 / factor:.1f}× smaller"
+        far += (
+            tr(" and {factor:.1f}× as large", factor=factor)
+            if factor > 1
+            else tr(" and {factor:.1f}× smaller", factor=1 / factor)
+        )
     kind = (b.flat.layers[j] if side == "from" else a.flat.layers[i]).kind
     phrases = [_AGAINST[r.what].format(kind=kind, spot=far) for r in weak[:3]]
     return " and ".join([", ".join(phrases[:-1]), phrases[-1]] if len(phrases) > 1 else phrases)
@@ -166,7 +195,7 @@ def _moved(pairing: Pairing, i: int, j: int) -> tuple[float, float]:
 
 def _called(layer: Layer) -> str:
     """A layer's name, or its kind when it has none."""
-    return f"“{layer.name}”" if layer.name.strip() else f"a {layer.kind} without a name"
+    return f"“{layer.name}”" if layer.name.strip() else tr("a {kind} without a name", kind=tr(layer.kind))
 
 
 def pair_of(pairing: Pairing, layer_id: str) -> Pair | None:

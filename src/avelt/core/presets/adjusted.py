@@ -14,6 +14,7 @@ from avelt.core.model.motion import Cue, Keyframe, MotionPath, Transition
 from avelt.core.model.values import Away, Loop, Pose
 from avelt.core.presets.values import Preset, PresetCue, Recorded
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 Direction = Literal["", "right", "left", "up", "down", "up right", "up left", "down right", "down left"]
@@ -45,15 +46,15 @@ def direction_of(text: str) -> Direction:
     for known in DIRECTIONS:
         if known in (plain, turned):
             return known
-    raise EditError(f"There is no direction {text!r}: {', '.join(DIRECTIONS)}.")
+    raise EditError(tr("There is no direction {words!r}: {directions}.", words=text, directions=", ".join(DIRECTIONS)))
 
 
 def adjusted(preset: Preset, how: How) -> Preset:
     """The preset with other times and distances."""
     if not (0.01 <= how.stretch <= 100.0):
-        raise EditError("A preset is stretched 0.01 to 100 times.")
+        raise EditError(tr("A preset is stretched 0.01 to 100 times."))
     if not (0.0 <= how.strength <= 10.0):
-        raise EditError("The strength of a preset is 0 to 10 times.")
+        raise EditError(tr("The strength of a preset is 0 to 10 times."))
     times, far = how.stretch, how.strength
     made = replace(
         preset,

@@ -19,6 +19,7 @@ from avelt.core.timing import over
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import base_curve, duration_of, plan_of
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _HALF, _FULL = 180.0, 360.0  # degrees
@@ -64,14 +65,18 @@ def left_out(project: Project, route_id: str, ends: PairKey) -> str:
     found = [
         words
         for words, there in (
-            ("what it is tied to", any(tie.cue.pair == ends for tie in motion.ties)),
-            ("the rule of its stagger", any(key.pair == ends for rule in motion.staggers for key in rule.cues)),
-            ("what it is painted behind", any(e.layer == alone and e.pose.behind for e in motion.absents)),
-            ("how its content changes", any((e.from_id, e.to_id) == ends for e in motion.settled)),
+            (tr("what it is tied to"), any(tie.cue.pair == ends for tie in motion.ties)),
+            (tr("the rule of its stagger"), any(key.pair == ends for rule in motion.staggers for key in rule.cues)),
+            (tr("what it is painted behind"), any(e.layer == alone and e.pose.behind for e in motion.absents)),
+            (tr("how its content changes"), any((e.from_id, e.to_id) == ends for e in motion.settled)),
         )
         if there
     ]
-    return f"A preset does not keep {', '.join(found)}: times and curves are kept as they are now." if found else ""
+    return (
+        tr("A preset does not keep {found}: times and curves are kept as they are now.", found=", ".join(found))
+        if found
+        else ""
+    )
 
 
 def _kept(project: Project, cue: Cue, length: float, program: Program) -> PresetCue:
@@ -123,7 +128,7 @@ def _layer(project: Project, route: Route, ends: PairKey) -> Layer:
     left, right = over.ends(project, route)
     layer = layer_index(left if ends[0] is not None else right).get((ends[0] if ends[0] is not None else ends[1]) or "")
     if layer is None:
-        raise EditError("The layer is not in the route's frames.")
+        raise EditError(tr("The layer is not in the route's frames."))
     return layer
 
 

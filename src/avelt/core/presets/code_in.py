@@ -25,6 +25,7 @@ from avelt.core.presets.motion_in import Frames, Motion, preset_of
 from avelt.core.presets.shelf import Trouble
 from avelt.core.presets.values import Preset, PresetCue, from_json, to_json
 from avelt.core.presets.values_in import EASE, PROPERTIES, Values, values_of
+from avelt.core.words import tr
 
 _TIME = re.compile(r"([+-]?(?:\d+\.?\d*|\.\d+))(ms|s)")
 _NUMBER = re.compile(r"(\d+\.?\d*|\.\d+)")
@@ -38,10 +39,10 @@ _LONGHANDS = ("name", "duration", "timing-function", "delay", "iteration-count",
 def from_code(text: str, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
     """The presets of a text, and what in it was not understood. ``FormatError`` when nothing in it moves."""
     if len(text.encode("utf-8", "replace")) > MAX_PRESET_BYTES:
-        raise FormatError("The text is too large.", place)
+        raise FormatError(tr("The text is too large."), place)
     stripped = text.strip()
     if not stripped:
-        raise FormatError("There is no code.", place)
+        raise FormatError(tr("There is no code."), place)
     try:
         curve = parse_curve(stripped.rstrip(";"))
     except FormatError:
@@ -54,7 +55,7 @@ def from_code(text: str, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble,
             document = json.loads(stripped)
         except (ValueError, RecursionError):
             if stripped[0] == "[":
-                raise FormatError("This is no JSON.", place) from None
+                raise FormatError(tr("This is no JSON."), place) from None
             document = None
         if document is not None:
             reader.animations(document)
@@ -88,7 +89,7 @@ class _Reader:
                 self.trouble(motion.line, f"{motion.name}: {error.sentence}")
         if not self.presets:
             said = f" {self.troubles[0].says}" if self.troubles else ""
-            raise FormatError(f"Nothing in this moves.{said}", self._place)
+            raise FormatError(tr("Nothing in this moves.{said}", said=said), self._place)
         return tuple(self.presets), tuple(self.troubles)
 
     def trouble(self, line: int, sentence: str) -> None:
@@ -165,7 +166,7 @@ class _Reader:
                 try:
                     at = float(word.removesuffix("%")) / 100.0
                 except ValueError:
-                    self.trouble(block.source_line, f"{word!r} is no place of a keyframe.")
+                    self.trouble(block.source_line, tr("{word!r} is no place of a keyframe.", word=word))
                     continue
                 if word.endswith("%") and 0.0 <= at <= 1.0:
                     frames.append((at, values, curve))
@@ -174,7 +175,7 @@ class _Reader:
     def _value(self, values: Values, name: str, text: str, line: int) -> None:
         try:
             if not values_of(values, name, text):
-                self.trouble(line, f"{name} is not read.")
+                self.trouble(line, tr("{name} is not read.", name=name))
         except FormatError as error:
             self.trouble(line, f"{name}: {error.sentence}")
 
@@ -236,7 +237,7 @@ class _Reader:
                 name = word
         if name not in self._frames:
             if name:
-                self.trouble(line, f"There are no keyframes {name!r}.")
+                self.trouble(line, tr("There are no keyframes {name!r}.", name=name))
             return
         frames: Frames = [(at, values, own or curve) for at, values, own in self._frames[name]]
         duration, delay = (*times, 0.0, 0.0)[:2]
@@ -258,7 +259,7 @@ class _Reader:
                     prop = low
             duration, delay = (*times, 0.0, 0.0)[:2]
             if prop != "all" and prop not in PROPERTIES:
-                self.trouble(line, f"{prop} is not read.")
+                self.trouble(line, tr("{prop} is not read.", prop=prop))
             elif duration > 0.0 or delay > 0.0:
                 cues.append((PROPERTIES.get(prop, ""), max(0.0, delay), max(0.0, delay) + duration, curve))
         whole = max((end for _, _, end, _ in cues), default=0.0)
@@ -287,13 +288,13 @@ class _Reader:
 
     def _animate(self, entry: Any, name: str) -> None:
         if not isinstance(entry, dict):
-            self.trouble(0, "An animation has keyframes and options.")
+            self.trouble(0, tr("An animation has keyframes and options."))
             return
         options = entry.get("options", entry.get("timing", {}))
         options = {"duration": options} if isinstance(options, int | float) else options
         frames = self._list_of(entry.get("keyframes"))
         if not isinstance(options, dict) or not frames:
-            self.trouble(0, f"{name}: an animation has keyframes and options.")
+            self.trouble(0, tr("{name}: an animation has keyframes and options.", name=name))
             return
         main = self._curve(str(options.get("easing", "linear")), 0)
         offsets = _offsets([frame.get("offset") for frame in frames])
@@ -308,7 +309,7 @@ class _Reader:
             duration, delay = (_finite(options.get(key, 0.0)) for key in ("duration", "delay"))
             rounds = float(options.get("iterations", 1))
         except (TypeError, ValueError):
-            self.trouble(0, f"{name}: its times are no numbers.")
+            self.trouble(0, tr("{name}: its times are no numbers.", name=name))
             return
         direction = str(options.get("direction", "normal"))
         self.motions.append(Motion(name, 0, duration, delay, rounds, direction, made))

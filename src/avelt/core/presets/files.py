@@ -12,6 +12,7 @@ from avelt.core.presets import packs, tokens
 from avelt.core.presets.code_in import from_code
 from avelt.core.presets.shelf import Trouble
 from avelt.core.presets.values import Preset, from_json, to_json
+from avelt.core.words import tr
 
 
 def read_file(path: Path) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
@@ -30,7 +31,7 @@ def from_text(text: str, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble,
     """The presets of a text that was pasted or read: tokens, CSS, easing alone, Web Animations."""
     if is_lottie(text.encode()):
         raise FormatError(
-            "This is a Lottie animation.", place, hint="It comes in as a frame with loops: Import screens…"
+            tr("This is a Lottie animation."), place, hint=tr("It comes in as a frame with loops: Import screens…")
         )
     if '"$value"' in text or '"$type"' in text:
         return tokens.from_tokens(text.encode(), place)
@@ -41,7 +42,7 @@ def _text(data: bytes, place: str) -> str:
     try:
         return data.decode()
     except UnicodeDecodeError:
-        raise FormatError("This is no text in UTF-8.", place) from None
+        raise FormatError(tr("This is no text in UTF-8."), place) from None
 
 
 def as_file(preset: Preset, name: str) -> bytes:

@@ -15,9 +15,10 @@ from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.shelf import Listing, Shelf, Trouble, file_name, read_preset
 from avelt.core.presets.team_state import Conflict, Keep, Offline, Progress, State, Status, Version, alone, remembered
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
+from avelt.core.words import tr
 
-_WAITING, _LAST = "waiting", "last seen"
-_NO_HISTORY = "A plain folder keeps no history: a git repository does."
+_WAITING, _LAST = "waiting", tr("last seen")
+_NO_HISTORY = tr("A plain folder keeps no history: a git repository does.")
 
 
 class FolderShelf:
@@ -37,7 +38,7 @@ class FolderShelf:
 
     def _there(self) -> dict[str, Path]:
         if not self.there.is_dir():
-            raise Offline("The team's folder cannot be reached.", str(self.there))
+            raise Offline(tr("The team's folder cannot be reached."), str(self.there))
         return {path.name: path for path in sorted(self.there.glob(f"*{ENDING}")) if not path.is_symlink()}
 
     def read(self) -> Listing:
@@ -58,7 +59,7 @@ class FolderShelf:
             preset = _known(path)
             if preset is not None and preset.name.casefold() == name.strip().casefold():
                 return file
-        raise NotFound(f"There is no preset {name!r} on the team's shelf.")
+        raise NotFound(tr("There is no preset {name!r} on the team's shelf.", name=name))
 
     def publish(self, presets: list[Preset]) -> None:
         """Put presets with what waits to be sent."""
@@ -88,7 +89,7 @@ class FolderShelf:
     def sync(self, progress: Progress) -> Status:
         """Send what waits, where nobody changed it since; then see what is there."""
         there = self._there()
-        progress("Sending what waits")
+        progress(tr("Sending what waits"))
         for file, path in self._in(_WAITING).items():
             if self._clashes(file, there.get(file)):
                 continue
@@ -101,9 +102,11 @@ class FolderShelf:
                 try:
                     there[file].unlink()
                 except OSError as error:
-                    raise FileError(f"It cannot be taken back: {error.strerror}.", str(there[file])) from None
+                    raise FileError(
+                        tr("It cannot be taken back: {strerror}.", strerror=error.strerror), str(there[file])
+                    ) from None
         self._remember(removed=())
-        progress("Looking at what is new")
+        progress(tr("Looking at what is new"))
         found = self._there()
         for file in self._in(_LAST).keys() - found.keys():
             (self.folder / _LAST / file).unlink(missing_ok=True)
@@ -178,7 +181,7 @@ class FolderShelf:
                 title = next(t for n in range(2, 10_000) if file_name(t := f"{clash.mine.name} {n}") not in names)
                 self._write(_WAITING, file_name(title), to_json(replace(clash.mine, name=title)))
             return
-        raise NotFound(f"Nothing is to be settled about {name!r}.")
+        raise NotFound(tr("Nothing is to be settled about {name!r}.", name=name))
 
     def settle_history(self, keep: Keep) -> None:
         """There is none."""

@@ -16,6 +16,7 @@ from dulwich.client import GitClient, HTTPUnauthorized, get_credentials_from_sto
 from dulwich.config import Config, StackedConfig
 
 from avelt.core.presets.team_state import Offline
+from avelt.core.words import tr
 
 T = TypeVar("T")
 _PATIENCE = 120.0  # seconds that a helper may take: it may show a window of its own
@@ -43,10 +44,12 @@ def talk(where: str, use: Callable[[GitClient, str], T]) -> T:
             return use(client, path)
         except HTTPUnauthorized:
             if login is not None:
-                raise Offline("The team's shelf refuses the name and password that git has for it.", where) from None
+                raise Offline(
+                    tr("The team's shelf refuses the name and password that git has for it."), where
+                ) from None
             login = _login(where)
             if login is None:
-                words = "The team's shelf asks for a name and a password, and git on this machine has none for it."
+                words = tr("The team's shelf asks for a name and a password, and git on this machine has none for it.")
                 raise Offline(words, where) from None
         finally:
             client.close()

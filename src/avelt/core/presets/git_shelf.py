@@ -24,6 +24,7 @@ from msgspec.structs import replace
 from urllib3.exceptions import HTTPError
 
 from avelt.core.errors import EditError, FormatError, NotFound
+from avelt.core.presets.git_commits import Sha, branch_of, count_after, goes_on, make_repository, where_parted
 from avelt.core.presets.git_login import talk
 from avelt.core.presets.shelf import Listing, Trouble, file_name
 from avelt.core.presets.team_state import (
@@ -39,6 +40,7 @@ from avelt.core.presets.team_state import (
     remembered,
 )
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
+from avelt.core.words import tr
 
 _MINE, _THEIRS, _REWRITTEN = b"refs/heads/mine", b"refs/heads/theirs", b"refs/heads/rewritten"
 _FILE, _TREE = 0o100644, 0o040000
@@ -47,7 +49,6 @@ _TRIES = 3  # to send, when others send at the same time
 _SHOWN = 12  # letters of a version's id
 _DEEP = 40  # folders in folders of a tree that is looked through
 _NETWORK = (OSError, GitProtocolError, NotGitRepository, HTTPError, ValueError, FileLocked)
-Sha = Any  # dulwich's ObjectID: forty hexadecimal digits as bytes
 Files = dict[bytes, Sha]
 
 
@@ -60,7 +61,7 @@ class GitShelf:
         path = folder / REPOSITORY
         if not path.is_dir():
             with alone(folder):
-                _made(path)
+                make_repository(path)
         self.repo = Repo(str(path))
 
     def close(self) -> None:
@@ -110,7 +111,9 @@ class GitShelf:
         for entry in tree.iteritems():
             name = entry.path.decode("utf-8", "replace")
             if name in ("", ".", "..") or name.lower() == ".git" or any(c in name for c in "/\\\0") or depth > _DEEP:
-                raise FormatError(f"The repository has a name in it that leads out of it: {name!r}.", self.state.where)
+                raise FormatError(
+                    tr("The repository has a name in it that leads out of it: {name!r}.", name=name), self.state.where
+                )
             if entry.mode == _TREE and entry.sha in self.repo.object_store:
                 inner = self.repo[entry.sha]
                 if isinstance(inner, Tree):
@@ -119,7 +122,7 @@ class GitShelf:
     def _preset(self, blob: Sha, place: str) -> Preset:
         found = self.repo[blob]
         if not isinstance(found, Blob):
-            raise FormatError("This is not a file.", place)
+            raise FormatError(tr("This is not a file."), place)
         return from_json(found.data, place)
 
     def _known(self, blob: Sha | None, file: bytes) -> Preset | None:
@@ -151,7 +154,7 @@ class GitShelf:
             preset = self._known(blob, file)
             if preset is not None and preset.name.casefold() == name.strip().casefold():
                 return file
-        raise NotFound(f"There is no preset {name!r} on the team's shelf.")
+        raise NotFound(tr("There is no preset {name!r} on the team's shelf.", name=name))
 
     # Changing it here
 
@@ -215,31 +218,7 @@ class GitShelf:
     def _three(self) -> tuple[Files, Files, Files]:
         """The files here, there, and where both began."""
         mine, theirs = self._head(_MINE), self._head(_THEIRS)
-        return self._files(mine), self._files(theirs), self._files(self._base(mine, theirs))
-
-    def _ancestors(self, head: Sha | None) -> set[Sha]:
-        """A commit and all before it. Dates are not asked: clocks of machines go wrong."""
-        found: set[Sha] = set()
-        wanted = [head] if head is not None else []
-        while wanted:
-            sha = wanted.pop()
-            if sha not in found:
-                found.add(sha)
-                wanted += self._parents(sha)
-        return found
-
-    def _parents(self, commit: Sha) -> list[Sha]:
-        return list(self.repo[commit].parents)  # type: ignore[attr-defined]
-
-    def _goes_on(self, before: Sha, head: Sha | None) -> bool:
-        """Whether a commit is a continuation of another, or it itself."""
-        return before in self._ancestors(head)
-
-    def _base(self, mine: Sha | None, theirs: Sha | None) -> Sha | None:
-        """Where two histories parted: of all that is in both, what nothing in both comes after."""
-        both = self._ancestors(mine) & self._ancestors(theirs)
-        last = both - {parent for commit in both for parent in self._parents(commit)}
-        return min(last) if last else None
+        return self._files(mine), self._files(theirs), self._files(where_parted(self.repo, mine, theirs))
 
     def _clashes(self) -> list[bytes]:
         """The files that were changed here and there, each in its own way, and are not settled."""
@@ -269,8 +248,8 @@ class GitShelf:
         return Status(
             self.state.where,
             "git",
-            self._count(mine, theirs),
-            self._count(theirs, mine),
+            count_after(self.repo, mine, theirs),
+            count_after(self.repo, theirs, mine),
             tuple(self._title(here.get(file) or base.get(file), file) for file in waiting),
             tuple(conflicts),
             self.state.last_sync,
@@ -281,25 +260,22 @@ class GitShelf:
         known = self._known(blob, file)
         return known.name if known is not None else file.decode("utf-8", "replace")
 
-    def _count(self, include: Sha | None, exclude: Sha | None) -> int:
-        return len(self._ancestors(include) - self._ancestors(exclude))
-
     def sync(self, progress: Progress) -> Status:
         """Fetch, take what is new, send what waits. A clash or a rewritten history changes neither side."""
         for _ in range(_TRIES):
-            progress("Asking for what is new")
+            progress(tr("Asking for what is new"))
             if not self._fetched():
                 return self.status()
             with self._alone():
                 mine, theirs = self._head(_MINE), self._head(_THEIRS)
-                if theirs is not None and (mine is None or self._goes_on(mine, theirs)):
+                if theirs is not None and (mine is None or goes_on(self.repo, mine, theirs)):
                     self.repo.refs[_MINE] = theirs  # type: ignore[index]
                     break
-                if theirs is not None and mine is not None and not self._goes_on(theirs, mine):
+                if theirs is not None and mine is not None and not goes_on(self.repo, theirs, mine):
                     if self._clashes():
                         return self.status()
                     self._merge()
-            progress("Sending what waits")
+            progress(tr("Sending what waits"))
             if mine is None or self._sent(theirs):
                 break
         self._remember(last_sync=datetime.now(UTC).isoformat(timespec="seconds"), settled={})
@@ -313,13 +289,13 @@ class GitShelf:
         """Fetch; whether what is there is a continuation of what was."""
         result = self._asked()
         with self._alone():
-            return self._taken(*_branch(result, self.state.branch))
+            return self._taken(*branch_of(result, self.state.branch))
 
     def _taken(self, branch: str, head: Sha | None) -> bool:
         """What was fetched is theirs from now on, where it is a continuation of what was."""
         known = self._head(_THEIRS)
-        goes_on = known is None or self._goes_on(known, head)
-        if not goes_on:
+        continued = known is None or goes_on(self.repo, known, head)
+        if not continued:
             if head is not None:
                 self.repo.refs[_REWRITTEN] = head  # type: ignore[index]
             self._remember(branch=branch, rewritten=_text(head) or "gone")
@@ -334,7 +310,9 @@ class GitShelf:
         try:
             return talk(self.state.where, lambda client, path: client.fetch(path, self.repo))
         except _NETWORK as error:
-            raise Offline(f"The team's shelf cannot be reached: {_plain(error)}.", self.state.where) from None
+            raise Offline(
+                tr("The team's shelf cannot be reached: {error}.", error=_plain(error)), self.state.where
+            ) from None
 
     def _sent(self, expected: Sha | None) -> bool:
         """Send the commits here in the place of ``expected``; whether that is what was there."""
@@ -350,10 +328,12 @@ class GitShelf:
             pack: Any = self.repo.generate_pack_data
             result = talk(self.state.where, lambda client, path: client.send_pack(path.encode(), update, pack))
         except _NETWORK as error:
-            raise Offline(f"The team's shelf cannot be sent to: {_plain(error)}.", self.state.where) from None
+            raise Offline(
+                tr("The team's shelf cannot be sent to: {error}.", error=_plain(error)), self.state.where
+            ) from None
         refused = [words for words in (result.ref_status or {}).values() if words]
         if refused:
-            raise Offline(f"The team's shelf does not take it: {refused[0]}.", self.state.where)
+            raise Offline(tr("The team's shelf does not take it: {refused}.", refused=refused[0]), self.state.where)
         if met and met[-1] and head is not None:
             self.repo.refs[_THEIRS] = head  # type: ignore[index]
             return True
@@ -403,22 +383,22 @@ class GitShelf:
                 if not self._clashes():
                     self._merge()
                 return
-        raise NotFound(f"Nothing is to be settled about {name!r}.")
+        raise NotFound(tr("Nothing is to be settled about {name!r}.", name=name))
 
     def settle_history(self, keep: Keep) -> None:
         """Choose between two histories. ``theirs``: what of ours was not sent comes on top of it; ``mine``: ours takes
         its place there."""
         if not self.state.rewritten:
-            raise EditError("The history there was not rewritten.")
+            raise EditError(tr("The history there was not rewritten."))
         theirs = self._head(_REWRITTEN) if self.state.rewritten != "gone" else None
         if keep == "mine":
             if not self._sent(theirs):
-                raise EditError("Somebody sent in the meantime: sync again.")
+                raise EditError(tr("Somebody sent in the meantime: sync again."))
         elif keep == "theirs":
             with self._alone():
                 self._on_top_of(theirs)
         else:
-            raise EditError("Of two histories one is kept: mine or theirs.")
+            raise EditError(tr("Of two histories one is kept: mine or theirs."))
         self._remember(rewritten="")
 
     def _on_top_of(self, theirs: Sha | None) -> None:
@@ -448,7 +428,7 @@ class GitShelf:
         """The versions of a preset, newest first."""
         found = tuple(version for version, _ in self._versions(self._of(name)))
         if not found:
-            raise NotFound(f"There is no preset {name!r} on the team's shelf.")
+            raise NotFound(tr("There is no preset {name!r} on the team's shelf.", name=name))
         return found
 
     def _versions(self, file: bytes) -> Iterator[tuple[Version, Sha | None]]:
@@ -476,36 +456,12 @@ class GitShelf:
         for found, blob in self._versions(file):
             if blob is not None and version and found.version.startswith(version.lower()[:_SHOWN]):
                 return self._preset(blob, name)
-        raise NotFound(f"There is no version {version!r} of {name!r}.")
+        raise NotFound(tr("There is no version {version!r} of {name!r}.", version=version, name=name))
 
     def leave(self) -> None:
         """Forget it: what was published stays there."""
         self.close()
         shutil.rmtree(self.folder / REPOSITORY, ignore_errors=True)
-
-
-def _branch(result: FetchPackResult, usual: str) -> tuple[str, Sha | None]:
-    """The branch that the repository shows first, and its head; the usual one of an empty repository."""
-    refs: dict[bytes, Sha] = {bytes(name): sha for name, sha in result.refs.items() if sha is not None}
-    shown = result.symrefs.get(b"HEAD") if result.symrefs else None  # type: ignore[call-overload]
-    for ref in (f"refs/heads/{usual}".encode(), shown, b"refs/heads/main", b"refs/heads/master"):
-        if ref is not None and bytes(ref) in refs:
-            return bytes(ref).decode().removeprefix("refs/heads/"), refs[bytes(ref)]
-    heads = sorted(ref for ref in refs if ref.startswith(b"refs/heads/"))
-    if heads:
-        return heads[0].decode().removeprefix("refs/heads/"), refs[heads[0]]
-    return (bytes(shown).decode().removeprefix("refs/heads/") if shown else usual), None
-
-
-def _made(path: Path) -> None:
-    """An empty repository, there at once or not at all."""
-    if path.is_dir():  # another window was first
-        return
-    part = path.with_suffix(".part")
-    shutil.rmtree(part, ignore_errors=True)
-    part.mkdir(parents=True)
-    Repo.init_bare(str(part)).close()
-    part.rename(path)
 
 
 def _numbered(name: str, number: int) -> bytes:
@@ -519,6 +475,9 @@ def _text(sha: Sha | None) -> str:
 def _plain(error: Exception) -> str:
     """An error of the network in one line, without anything secret in it."""
     if isinstance(error, FileLocked):
-        return f"somebody writes there, or was stopped while writing and left {os.fsdecode(error.lockfilename)}"
+        return tr(
+            "somebody writes there, or was stopped while writing and left {lockfilename}",
+            lockfilename=os.fsdecode(error.lockfilename),
+        )
     words = str(error).splitlines() or [type(error).__name__]
     return (words[0] or type(error).__name__).rstrip(".")[:160]

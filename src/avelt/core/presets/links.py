@@ -23,6 +23,7 @@ from avelt.core.presets.places import Done, Where
 from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.values import Preset, from_json, to_json
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _NEAR = 1e-6  # below it two numbers are the same: times are worked out from shares
@@ -46,7 +47,7 @@ def put_linked(project: Project, preset: Preset, where: Where, how: How | None =
     """
     how = how or How()
     if preset.kind == "part":
-        raise EditError("A part is one for all its uses anyway: it needs no link.")
+        raise EditError(tr("A part is one for all its uses anyway: it needs no link."))
     project, _ = take_changed(project, preset)
     before = {loop.id for frame in project.frames for loop in frame.loops}
     done = put_preset(project, preset, where, how)
@@ -118,7 +119,7 @@ def reset(project: Project, link_id: str) -> Project:
     part, link = _link(project, link_id)
     preset = carried(project, link.preset)
     if preset is None:
-        raise NotFound(f"The project does not carry {link.preset!r}.")
+        raise NotFound(tr("The project does not carry {preset!r}.", preset=link.preset))
     return _in(project, part, lambda stage: _put_again(stage, link, preset))
 
 
@@ -188,7 +189,7 @@ def _link(project: Project, link_id: str) -> tuple[str, Link]:
         for link in stage.links:
             if link.id == link_id:
                 return part, link
-    raise NotFound(f"There is no link {link_id!r}.")
+    raise NotFound(tr("There is no link {link_id!r}.", link_id=link_id))
 
 
 def _tidy(project: Project) -> Project:
@@ -287,7 +288,12 @@ def _own(project: Project, link: Link, preset: Preset) -> tuple[str, ...]:
     return tuple(dict.fromkeys(words))
 
 
-_FIELDS = {"absents": "ways to come and go", "curve": "curve", "offset": "second pose", "changes": "second pose"}
+_FIELDS = {
+    "absents": tr("ways to come and go"),
+    "curve": "curve",
+    "offset": tr("second pose"),
+    "changes": tr("second pose"),
+}
 
 
 def _same(one: Any, other: Any) -> bool:

@@ -19,6 +19,7 @@ from avelt.core.model.values import Layer, Loop, RoundKey
 from avelt.core.presets.values import LoopOf, Preset, PresetCue
 from avelt.core.presets.values_in import BOX, Values
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 Frames = list[tuple[float, Values, PlainCurve | None]]
 _REST = Values(0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 0.0, None, (0.0,) * 4)
@@ -50,16 +51,16 @@ class Motion(Record, frozen=True):
 def preset_of(motion: Motion) -> tuple[Preset, list[str]]:
     """The preset, and sentences about what of it is not in it."""
     if motion.duration <= 0.0 or not motion.frames:
-        raise FormatError("it has no length or no keyframes.")
+        raise FormatError(tr("it has no length or no keyframes."))
     if motion.duration > 3_600_000.0 or abs(motion.delay) > 3_600_000.0:
-        raise FormatError("it is longer than an hour.")
+        raise FormatError(tr("it is longer than an hour."))
     frames = _whole(motion)
     lost: list[str] = []
     if motion.rounds > 1.0 or math.isinf(motion.rounds) or motion.direction.startswith("alternate"):
         made = _loop(motion, frames)
         if made is not None:
             return made, lost
-        lost.append(f"{motion.name}: its keyframes are not all on one way; one round of it is taken.")
+        lost.append(tr("{motion}: its keyframes are not all on one way; one round of it is taken.", motion=motion.name))
     return _once(motion, frames, lost), lost
 
 
@@ -150,7 +151,7 @@ def _once(motion: Motion, frames: Frames, lost: list[str]) -> Preset:
     if _is_rest(first) and not _is_rest(last):
         return Preset(motion.name, "leave", whole, tuple(cues), *_away(last), size=(BOX, BOX))
     if not _is_rest(first):
-        says = "neither its first nor its last keyframe is the layer at rest; only its times are taken."
+        says = tr("neither its first nor its last keyframe is the layer at rest; only its times are taken.")
         lost.append(f"{motion.name}: {says}")
     return Preset(motion.name, "layer motion", whole, tuple(cues), size=(BOX, BOX))
 

@@ -14,6 +14,7 @@ from avelt.core.model.limits import MAX_PACK_BYTES, MAX_PRESET_BYTES, MAX_ZIP_EN
 from avelt.core.model.value import Value
 from avelt.core.presets.shelf import Trouble, file_name
 from avelt.core.presets.values import Preset, from_json, to_json
+from avelt.core.words import tr
 
 FORMAT = 1
 PACK_ENDING = ".avelt-pack"
@@ -58,7 +59,9 @@ def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 def unpack(data: bytes, place: str) -> tuple[Manifest, tuple[Preset, ...], tuple[Trouble, ...]]:
     """What a pack holds, and what in it is no preset. ``FormatError`` when it is no pack at all."""
     if len(data) > MAX_PACK_BYTES:
-        raise FormatError(f"The pack is larger than {MAX_PACK_BYTES // 2**20} MB.", place)
+        raise FormatError(
+            tr("The pack is larger than {max_pack_bytes} MB.", max_pack_bytes=MAX_PACK_BYTES // 2**20), place
+        )
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             infos = {info.filename: info for info in archive.infolist()[:MAX_ZIP_ENTRIES]}
@@ -68,24 +71,28 @@ def unpack(data: bytes, place: str) -> tuple[Manifest, tuple[Preset, ...], tuple
             for name in dict.fromkeys(manifest.presets):
                 try:
                     if name not in infos:
-                        raise FormatError("The pack does not hold this file.", name)
+                        raise FormatError(tr("The pack does not hold this file."), name)
                     presets.append(from_json(_entry(archive, infos[name]), name))
                 except FormatError as error:
                     troubles.append(Trouble(name, str(error)))
     except zipfile.BadZipFile:
-        raise FormatError(f"This is not a pack ({PACK_ENDING}): it is no zip file.", place) from None
+        raise FormatError(
+            tr("This is not a pack ({pack_ending}): it is no zip file.", pack_ending=PACK_ENDING), place
+        ) from None
     return manifest, tuple(presets), tuple(troubles)
 
 
 def _manifest(archive: zipfile.ZipFile, infos: dict[str, zipfile.ZipInfo], place: str) -> Manifest:
     if _MANIFEST not in infos:
-        raise FormatError(f"This is not a pack: it has no {_MANIFEST}.", place)
+        raise FormatError(tr("This is not a pack: it has no {manifest}.", manifest=_MANIFEST), place)
     try:
         manifest = msgspec.json.decode(_entry(archive, infos[_MANIFEST]), type=Manifest)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"The manifest of the pack is broken: {str(error).rstrip('.')}.", place) from None
+        raise FormatError(
+            tr("The manifest of the pack is broken: {rstrip}.", rstrip=str(error).rstrip(".")), place
+        ) from None
     if manifest.format > FORMAT:
-        raise FormatError(f"The pack was written by a newer Avelt (format {manifest.format}).", place)
+        raise FormatError(tr("The pack was written by a newer Avelt (format {format}).", format=manifest.format), place)
     return manifest
 
 
@@ -95,9 +102,9 @@ def _entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
         with archive.open(info) as stream:
             data = stream.read(MAX_PRESET_BYTES + 1)
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, NotImplementedError, RuntimeError):
-        raise FormatError("This file of the pack cannot be read.", info.filename) from None
+        raise FormatError(tr("This file of the pack cannot be read."), info.filename) from None
     if len(data) > MAX_PRESET_BYTES:
-        raise FormatError("This file of the pack is too large.", info.filename)
+        raise FormatError(tr("This file of the pack is too large."), info.filename)
     return data
 
 

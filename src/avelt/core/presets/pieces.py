@@ -17,6 +17,7 @@ from avelt.core.model.properties import BY_KEY, PROPERTIES
 from avelt.core.model.values import Loop, Pose
 from avelt.core.presets.moves import OF_CHANGES, OF_POSE, of_loop
 from avelt.core.presets.values import Preset, PresetCue, Recorded
+from avelt.core.words import tr
 
 LENGTH, TIMES, CURVES, WAYS = "length", "times", "curves", "ways"
 TIES, STAGGERS, CONTENT, WAITS, PHASES = "ties", "staggers", "content", "waits", "phases"
@@ -39,7 +40,8 @@ def pieces(preset: Preset) -> tuple[Piece, ...]:
         return tuple(_of_loop(preset.loop.loop))
     if preset.part is not None:
         part = preset.part.parts[-1]
-        return (Piece(PHASES, f"{_count(len(part.tracks), 'running order')}"),) if part.tracks else ()
+        count = len(part.tracks)
+        return (Piece(PHASES, tr("{n} running orders", "{n} running order", count)),) if count else ()
     return tuple(_of_layer(preset))
 
 
@@ -48,13 +50,13 @@ def without(preset: Preset, keys: Collection[str]) -> Preset:
     known = [piece.key for piece in pieces(preset)]
     for key in keys:
         if key not in known and key not in preset.left_out:
-            there = f"it carries {', '.join(known)}" if known else "it is one thing only"
-            raise EditError(f"“{preset.name}” carries no {key!r}: {there}.")
+            there = tr("it carries {known}", known=", ".join(known)) if known else tr("it is one thing only")
+            raise EditError(tr("“{preset}” carries no {key!r}: {there}.", preset=preset.name, key=key, there=there))
     gone = {key for key in keys if key in known}
     if not gone:
         return preset
     if gone == set(known):
-        raise EditError(f"Nothing would be left of “{preset.name}”.")
+        raise EditError(tr("Nothing would be left of “{preset}”.", preset=preset.name))
     made = replace(preset, left_out=tuple(dict.fromkeys((*preset.left_out, *keys))))
     if preset.recorded is not None:
         return replace(made, recorded=_less_recorded(preset.recorded, gone))
@@ -103,15 +105,11 @@ def _cue_as_it_was(cue: Cue, before: Cue, gone: set[str]) -> Cue:
 # In words
 
 
-def _count(number: int, what: str) -> str:
-    return f"{number} {what}{'s' if number != 1 else ''}"
-
-
 def _details(cues: Iterable[Cue | PresetCue]) -> str:
     found = list(cues)
-    words = ["path"] if any(cue.motion_path is not None for cue in found) else []
+    words = [tr("path")] if any(cue.motion_path is not None for cue in found) else []
     keys = sum(len(cue.keyframes) for cue in found)
-    words += [_count(keys, "keyframe")] if keys else []
+    words += [tr("{n} keyframes", "{n} keyframe", keys)] if keys else []
     return f" ({', '.join(words)})" if words else ""
 
 
@@ -128,11 +126,11 @@ def _of_layer(preset: Preset) -> Iterable[Piece]:
     if times:
         first = min(start or 0.0 for start, _ in times)
         last = max(end if end is not None else preset.duration for _, end in times)
-        yield Piece(TIMES, f"times, {first:g} to {last:g} ms")
+        yield Piece(TIMES, tr("times, {first:g} to {last:g} ms", first=first, last=last))
     if any(cue.curve is not None for cue in preset.cues if not cue.prop):
-        yield Piece(CURVES, "curve")
+        yield Piece(CURVES, tr("curve"))
     if preset.absent is not None or preset.absent_px is not None:
-        yield Piece(WAYS, "way to come" if preset.kind == "enter" else "way to go")
+        yield Piece(WAYS, tr("way to come") if preset.kind == "enter" else tr("way to go"))
     yield from _props(preset.cues)
 
 
@@ -140,19 +138,19 @@ def _of_recorded(preset: Preset, recorded: Recorded) -> Iterable[Piece]:
     motion = recorded.transition
     whole = preset.kind == "transition"
     if whole and LENGTH not in preset.left_out:
-        wait = f", after {recorded.delay:g} ms" if recorded.delay else ""
-        yield Piece(LENGTH, f"length, {preset.duration:g} ms{wait}")
+        wait = tr(", after {delay:g} ms", delay=recorded.delay) if recorded.delay else ""
+        yield Piece(LENGTH, tr("length, {duration:g} ms{wait}", duration=preset.duration, wait=wait))
     if any(cue.start is not None or cue.end is not None for cue in motion.cues):
-        yield Piece(TIMES, "times of its layers")
+        yield Piece(TIMES, tr("times of its layers"))
     if CURVES not in preset.left_out and (whole or any(cue.curve for cue in motion.cues if not cue.prop)):
-        yield Piece(CURVES, "curves")
+        yield Piece(CURVES, tr("curves"))
     if WAYS not in preset.left_out and (whole or motion.absents):
-        yield Piece(WAYS, "ways to come and go")
+        yield Piece(WAYS, tr("ways to come and go"))
     yield from _props(motion.cues)
     for key, words, found in (
-        (TIES, _count(len(motion.ties), "tie"), motion.ties),
-        (STAGGERS, _count(len(motion.staggers), "stagger"), motion.staggers),
-        (CONTENT, f"how {_count(len(motion.settled), 'content')} change", motion.settled),
+        (TIES, tr("{n} ties", "{n} tie", len(motion.ties)), motion.ties),
+        (STAGGERS, tr("{n} staggers", "{n} stagger", len(motion.staggers)), motion.staggers),
+        (CONTENT, tr("how {n} contents change", "how {n} content change", len(motion.settled)), motion.settled),
     ):
         if found:
             yield Piece(key, words)
@@ -162,10 +160,10 @@ def _of_loop(loop: Loop) -> Iterable[Piece]:
     moved = of_loop(loop)
     for prop in PROPERTIES:
         if prop.key in moved:
-            path = " (path)" if prop.key == "position" and loop.path else ""
+            path = tr(" (path)") if prop.key == "position" and loop.path else ""
             yield Piece(prop.key, f"{prop.label}{path}")
     if loop.wait or loop.jitter:
-        yield Piece(WAITS, f"wait of {loop.wait:g} ms")
+        yield Piece(WAITS, tr("wait of {wait:g} ms", wait=loop.wait))
 
 
 # Less of it

@@ -6,6 +6,7 @@ from avelt.core.errors import EditError
 from avelt.core.model.motion import PairKey
 from avelt.core.model.values import Project
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Where(Record, frozen=True):
@@ -29,5 +30,5 @@ class Done(Record, frozen=True):
 def first_route(where: Where) -> str:
     """The route whose pairs are meant; ``EditError`` when none is."""
     if not where.routes:
-        raise EditError("Choose a route first.")
+        raise EditError(tr("Choose a route first."))
     return where.routes[0]

@@ -26,6 +26,7 @@ from avelt.core.presets.take_part import take_part
 from avelt.core.presets.values import Preset, as_project
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import plan_of
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _NO_DIRECTION = ("layer motion", "stagger", "curve", "motion path", "part")
@@ -50,7 +51,7 @@ def _own_kept(before: Project, route_id: str, left_out: tuple[str, ...], new: Tr
 
 def _put(project: Project, preset: Preset, where: Where, how: How) -> Done:
     if how.direction and preset.kind in _NO_DIRECTION:
-        raise EditError(f"“{preset.name}” goes where its layers go: it has no direction of its own.")
+        raise EditError(tr("“{preset}” goes where its layers go: it has no direction of its own.", preset=preset.name))
     if preset.kind in ("enter", "leave", "layer motion"):
         return _on_layers(project, preset, where, how)
     return _BY_KIND[preset.kind](project, adjusted(preset, how), where, how)
@@ -69,10 +70,13 @@ def _on_layers(project: Project, preset: Preset, where: Where, how: How) -> Done
             project = _shifted(project, route_id, pair, how.step * place)
         placed += 1
     if not placed:
-        words = "that moves" if preset.kind == "layer motion" else "that comes or goes"
-        raise EditError(f"“{preset.name}” is for a layer {words}: choose one.")
+        words = tr("that moves") if preset.kind == "layer motion" else tr("that comes or goes")
+        raise EditError(tr("“{preset}” is for a layer {words}: choose one.", preset=preset.name, words=words))
     missed = len(where.pairs) - placed
-    return Done(project, f"{missed} of {len(where.pairs)} layers are of another kind." if missed else "")
+    return Done(
+        project,
+        tr("{missed} of {count} layers are of another kind.", missed=missed, count=len(where.pairs)) if missed else "",
+    )
 
 
 def _fitting(preset: Preset, pairs: Sequence[PairKey]) -> list[PairKey]:
@@ -120,7 +124,7 @@ def _on_paths(project: Project, preset: Preset, where: Where, how: How) -> Done:
     left = layer_index(ends(project, route_by_id(project, route_id))[0])
     pairs = [pair for pair in where.pairs if None not in pair]
     if not pairs or preset.motion_path is None:
-        raise EditError(f"“{preset.name}” is for a layer that is on both frames: choose one.")
+        raise EditError(tr("“{preset}” is for a layer that is on both frames: choose one.", preset=preset.name))
     for pair in pairs:
         layer = left.get(pair[0] or "")
         grown = (1.0, 1.0)
@@ -130,13 +134,13 @@ def _on_paths(project: Project, preset: Preset, where: Where, how: How) -> Done:
         path = replace(preset.motion_path, points=points)
         project = change_cues(project, route_id, [CueKey(*pair, "position")], motion_path=path)
     missed = len(where.pairs) - len(pairs)
-    return Done(project, f"{missed} layers are only on one frame." if missed else "")
+    return Done(project, tr("{missed} layers are only on one frame.", missed=missed) if missed else "")
 
 
 def _on_rules(project: Project, preset: Preset, where: Where, how: How) -> Done:
     """A stagger over pairs, in the order in which they are given."""
     if preset.stagger is None or len(where.pairs) < 2:
-        raise EditError(f"“{preset.name}” spreads several layers: choose two or more.")
+        raise EditError(tr("“{preset}” spreads several layers: choose two or more.", preset=preset.name))
     keys = [CueKey(*pair, "") for pair in where.pairs]
     return Done(make_stagger(project, first_route(where), keys, preset.stagger)[0])
 
@@ -144,7 +148,7 @@ def _on_rules(project: Project, preset: Preset, where: Where, how: How) -> Done:
 def _on_frames(project: Project, preset: Preset, where: Where, how: How) -> Done:
     """A loop on layers of a frame, each a little later."""
     if preset.loop is None or not where.layers:
-        raise EditError(f"“{preset.name}” is a loop: choose layers of a frame.")
+        raise EditError(tr("“{preset}” is a loop: choose layers of a frame.", preset=preset.name))
     loop, of = preset.loop.loop, preset.loop.layer
     if how.start is not None:
         loop = replace(loop, start_offset=-how.start)
@@ -166,9 +170,9 @@ def _as_large(loop: Loop, of: Layer, layer: Layer) -> Loop:
 def _as_use(project: Project, preset: Preset, where: Where, how: How) -> Done:
     """A part on a frame, as a use; a part of the same content that is there already is used."""
     if preset.part is None:
-        raise EditError(f"“{preset.name}” holds no part.")
+        raise EditError(tr("“{preset}” holds no part.", preset=preset.name))
     if not where.frame:
-        raise EditError("Choose a frame first.")
+        raise EditError(tr("Choose a frame first."))
     project, ident = take_part(project, as_project(preset))
     return Done(add_use(project, where.frame, ident, *where.at)[0])
 

@@ -34,6 +34,7 @@ from avelt.core.presets.values import LoopOf, PartOf, Preset, PresetAsset, Recor
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, timed
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 T = TypeVar("T")
@@ -57,7 +58,7 @@ def capture_transition(project: Project, route_id: str, name: str, note: str = "
 def capture_shared(project: Project, route_id: str, pairs: Sequence[PairKey], name: str, note: str = "") -> Preset:
     """Some pairs of a route with their ties and staggers; each plays a role, by name, kind and place."""
     if not pairs:
-        raise EditError("Choose the layers that play a role in it.")
+        raise EditError(tr("Choose the layers that play a role in it."))
     route = route_by_id(project, route_id)
     left, right = ends(project, route)
     wanted = set(pairs)
@@ -134,7 +135,7 @@ def capture_loop(project: Project, frame_id: str, loop_id: str, name: str, note:
     frame = frame_by_id(project, frame_id)
     loop = next((entry for entry in frame.loops if entry.id == loop_id), None)
     if loop is None:
-        raise NotFound(f"There is no loop {loop_id!r}.")
+        raise NotFound(tr("There is no loop {loop_id!r}.", loop_id=loop_id))
     layer = layer_index(frame)[loop.layer]
     stands = replace(
         _neutral(replace(layer, body=layer.body if not layer.children else Box())), x=layer.w * 1.5, y=layer.h * 0.5
@@ -160,7 +161,7 @@ def capture_stagger(project: Project, route_id: str, stagger_id: str, name: str,
     route = route_by_id(project, route_id)
     rule = next((entry for entry in route.transition.staggers if entry.id == stagger_id), None)
     if rule is None:
-        raise NotFound(f"There is no stagger {stagger_id!r}.")
+        raise NotFound(tr("There is no stagger {stagger_id!r}.", stagger_id=stagger_id))
     kept = replace(rule, cues=(), curve=plain(project, rule.curve))
     return Preset(name.strip(), "stagger", duration_of(route.transition, project), note=note, stagger=kept)
 
@@ -175,7 +176,7 @@ def capture_path(project: Project, route_id: str, pair: PairKey, name: str, note
     route = route_by_id(project, route_id)
     when = timed(project, route.transition, *pair, "position")
     if when.motion_path is None:
-        raise EditError("The layer goes straight: there is no path to keep.")
+        raise EditError(tr("The layer goes straight: there is no path to keep."))
     layer = layer_index(ends(project, route)[0]).get(pair[0] or "")
     size = (layer.w, layer.h) if layer is not None else (0.0, 0.0)
     path = when.motion_path

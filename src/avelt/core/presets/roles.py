@@ -20,6 +20,7 @@ from avelt.core.presets.values import Preset, Recorded
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _SOURCE = "preset route"
@@ -125,7 +126,7 @@ def on_roles(project: Project, preset: Preset, where: Where, how: How) -> Done:
     wanted = set(where.pairs)
     touched = {cue.key.pair for cue in new.cues if not wanted or cue.key.pair in wanted}
     if not touched:
-        raise EditError(f"“{preset.name}” finds none of its layers here.")
+        raise EditError(tr("“{preset}” finds none of its layers here.", preset=preset.name))
     return Done(edit_transition(project, route_id, lambda old: _instead(old, new, touched)), _missed(placed, missed))
 
 
@@ -160,7 +161,7 @@ def _instead(old: Transition, new: Transition, pairs: set[PairKey]) -> Transitio
 
 def _recorded(preset: Preset) -> Recorded:
     if preset.recorded is None:
-        raise EditError(f"“{preset.name}” holds no transition.")
+        raise EditError(tr("“{preset}” holds no transition.", preset=preset.name))
     return preset.recorded
 
 
@@ -172,4 +173,4 @@ def _with_source(project: Project, source: Recorded) -> Project:
 
 
 def _missed(placed: int, missed: int) -> str:
-    return f"{missed} of {placed + missed} cues find no layer here." if missed else ""
+    return tr("{missed} of {placed} cues find no layer here.", missed=missed, placed=placed + missed) if missed else ""

@@ -17,6 +17,7 @@ from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.model.limits import MAX_PRESET_BYTES
 from avelt.core.presets.values import ENDING, Preset, from_json, to_json
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 #: Where presets lie (empty: anywhere), and what becomes of two of one name.
 Place = Literal["", "built-in", "mine"]
@@ -109,7 +110,10 @@ class Shelf:
 
         names = [preset.name for preset in presets]
         near = process.extractOne(name, names, processor=utils.default_process, score_cutoff=60)
-        raise NotFound(f"There is no preset {name!r}.", hint=f"Did you mean {near[0]!r}?" if near else "")
+        raise NotFound(
+            tr("There is no preset {name!r}.", name=name),
+            hint=tr("Did you mean {near!r}?", near=near[0]) if near else "",
+        )
 
     def take(self, preset: Preset, same: Same = "keep") -> tuple[Preset | None, str]:
         """Take a preset in from elsewhere. What is there already (the same but for its name) is not taken twice; of the
@@ -117,24 +121,26 @@ class Shelf:
         mine = self.read().presets
         for known in mine:
             if replace(known, name="") == replace(preset, name=""):
-                return None, f"{preset.name} is there already" + (
-                    "." if known.name == preset.name else f", as {known.name}."
+                return None, tr("{preset} is there already", preset=preset.name) + (
+                    "." if known.name == preset.name else tr(", as {known}.", known=known.name)
                 )
         taken = {known.name.casefold() for known in mine}
         if preset.name.casefold() in taken and same == "skip":
-            return None, f"{preset.name} is left as it was."
+            return None, tr("{preset} is left as it was.", preset=preset.name)
         if preset.name.casefold() in taken and same == "keep":
             number = next(n for n in range(2, len(taken) + 3) if f"{preset.name} {n}".casefold() not in taken)
             preset = replace(preset, name=f"{preset.name} {number}")
         self.keep(preset)
-        return preset, f"{preset.name} is on the shelf."
+        return preset, tr("{preset} is on the shelf.", preset=preset.name)
 
     def keep(self, preset: Preset) -> Path:
         """Write a preset; one of the same name is replaced."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise FileError(f"The shelf's folder cannot be made: {error.strerror}.", str(self.folder)) from None
+            raise FileError(
+                tr("The shelf's folder cannot be made: {strerror}.", strerror=error.strerror), str(self.folder)
+            ) from None
         path = self.folder / file_name(preset.name)
         write_atomically(path, to_json(preset))
         return path
@@ -145,7 +151,9 @@ class Shelf:
         try:
             (self.folder / file_name(preset.name)).unlink()
         except OSError as error:
-            raise FileError(f"The preset cannot be removed: {error.strerror}.", preset.name) from None
+            raise FileError(
+                tr("The preset cannot be removed: {strerror}.", strerror=error.strerror), preset.name
+            ) from None
 
 
 def _mark(entry: os.DirEntry[str]) -> tuple[int, ...]:

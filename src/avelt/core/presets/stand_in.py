@@ -18,6 +18,7 @@ from avelt.core.presets.put_on import put_preset
 from avelt.core.presets.values import Preset, as_project
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.schedule import timed
+from avelt.core.words import tr
 
 _KEPT = ("tags", "when", "not_when", "quieter", "note")
 
@@ -53,29 +54,29 @@ def _taken(preset: Preset, project: Project) -> Preset:
     name = preset.name
     if preset.part is not None:
         if not project.parts:
-            raise EditError("The part is gone.")
+            raise EditError(tr("The part is gone."))
         return record.capture_part(project, project.parts[-1].id, name)
     if preset.loop is not None:
         home = next((frame for frame in project.frames if frame.loops), None)
         if home is None:
-            raise EditError("The loop is gone.")
+            raise EditError(tr("The loop is gone."))
         return record.capture_loop(project, home.id, home.loops[0].id, name)
     if not project.routes:
-        raise EditError("The route is gone.")
+        raise EditError(tr("The route is gone."))
     route = project.routes[0]
     pairing = pairing_of(project, route)
     pairs = [PairKey(pair.from_id, pair.to_id) for pair in pairing.pairs]
     alone = [PairKey(ident, None) for ident in pairing.leaves] + [PairKey(None, ident) for ident in pairing.enters]
     first = next(iter([*pairs, *alone]), None)
     if first is None:
-        raise EditError("The layer is gone.")
+        raise EditError(tr("The layer is gone."))
     if preset.kind == "transition":
         return record.capture_transition(project, route.id, name)
     if preset.kind == "shared":
         return record.capture_shared(project, route.id, [*pairs, *alone], name)
     if preset.kind == "stagger":
         if not route.transition.staggers:
-            raise EditError("The stagger is gone.")
+            raise EditError(tr("The stagger is gone."))
         return record.capture_stagger(project, route.id, route.transition.staggers[0].id, name)
     if preset.kind == "curve":
         return record.capture_curve(project, timed(project, route.transition, *first, "").plain, name)

@@ -11,6 +11,7 @@ from avelt.core.errors import EditError, NotFound
 from avelt.core.presets.shelf import Listing, Place, Shelf
 from avelt.core.presets.team_state import STATE, Progress, State, TeamShelf, read_state
 from avelt.core.presets.values import Preset
+from avelt.core.words import tr
 
 
 def team_folder(shelf: Shelf) -> Path:
@@ -35,7 +36,7 @@ def joined(shelf: Shelf) -> TeamShelf:
     """The same; ``NotFound`` in a sentence when none was."""
     found = team_of(shelf)
     if found is None:
-        raise NotFound("No team's shelf was joined yet: avelt shelf join URL or FOLDER.")
+        raise NotFound(tr("No team's shelf was joined yet: avelt shelf join URL or FOLDER."))
     return found
 
 
@@ -53,9 +54,9 @@ def join(shelf: Shelf, where: str, name: str = "", progress: Progress = lambda w
     """Join a shelf: a git repository by its address or folder, or a plain folder. It is looked at once."""
     folder = team_folder(shelf)
     if read_state(folder) is not None:
-        raise EditError("Another shelf was joined already: leave it first.")
+        raise EditError(tr("Another shelf was joined already: leave it first."))
     if "://" in where and urlsplit(where).password:
-        raise EditError("The address has a password in it: leave that to git's own credentials.")
+        raise EditError(tr("The address has a password in it: leave that to git's own credentials."))
     state = State(_place(where), _kind(where), name)
     shutil.rmtree(folder, ignore_errors=True)  # a join or a leaving that was killed may have left something
     made = _opened(folder, state, shelf)
@@ -84,7 +85,7 @@ def _kind(where: str) -> Literal["git", "folder"]:
         return "git"
     folder = Path(where).expanduser()
     if not folder.is_dir():
-        raise NotFound("There is no such folder.", where)
+        raise NotFound(tr("There is no such folder."), where)
     bare = (folder / "objects").is_dir() and (folder / "HEAD").is_file()
     return "git" if bare or (folder / ".git").exists() else "folder"
 
@@ -103,7 +104,7 @@ def find_preset(shelf: Shelf, name: str, where: Place | Literal["team"] = "") ->
             if preset.name.casefold() == name.strip().casefold():
                 return preset
     if where == "team":
-        raise NotFound(f"There is no preset {name!r} on the team's shelf.")
+        raise NotFound(tr("There is no preset {name!r} on the team's shelf.", name=name))
     return shelf.find(name, where)
 
 

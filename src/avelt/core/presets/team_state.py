@@ -17,6 +17,7 @@ from avelt.core.model.value import Value
 from avelt.core.presets.shelf import Listing
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 STATE, _LOCK = "shelf.json", "lock"
 Keep = Literal["mine", "theirs", "both"]
@@ -88,14 +89,14 @@ class Status(Record, frozen=True):
         """The state in words."""
         parts = []
         if self.rewritten:
-            parts.append("the history there was rewritten: say which shall be")
+            parts.append(tr("the history there was rewritten: say which shall be"))
         if self.waiting:
-            parts.append(f"{len(self.waiting)} wait{'s' if len(self.waiting) == 1 else ''} to be sent")
+            parts.append(tr("{n} wait to be sent", "{n} waits to be sent", len(self.waiting)))
         if self.behind:
-            parts.append(f"{self.behind} to take")
+            parts.append(tr("{behind} to take", behind=self.behind))
         if self.conflicts:
-            parts.append(f"{len(self.conflicts)} to settle")
-        return ", ".join(parts) if parts else "all is the same here and there"
+            parts.append(tr("{count} to settle", count=len(self.conflicts)))
+        return ", ".join(parts) if parts else tr("all is the same here and there")
 
 
 class TeamShelf(Protocol):
@@ -148,7 +149,9 @@ def read_state(folder: Path) -> State | None:
     try:
         return msgspec.json.decode(read_bytes(path, MAX_PRESET_BYTES), type=State)
     except msgspec.DecodeError as error:
-        raise FormatError(f"What is remembered of the team's shelf is broken: {error}.", str(path)) from None
+        raise FormatError(
+            tr("What is remembered of the team's shelf is broken: {error}.", error=error), str(path)
+        ) from None
 
 
 @contextmanager
@@ -160,7 +163,9 @@ def alone(folder: Path) -> Iterator[None]:
         folder.mkdir(parents=True, exist_ok=True)
         lock = (folder / _LOCK).open("w")
     except OSError as error:
-        raise FileError(f"The team's shelf cannot be kept here: {error.strerror}.", str(folder)) from None
+        raise FileError(
+            tr("The team's shelf cannot be kept here: {strerror}.", strerror=error.strerror), str(folder)
+        ) from None
     with lock:
         with suppress(OSError):  # some network file systems know no locks
             fcntl.flock(lock, fcntl.LOCK_EX)

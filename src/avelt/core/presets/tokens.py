@@ -17,6 +17,7 @@ from avelt.core.model.curves import Handles, Line, PlainCurve
 from avelt.core.model.limits import MAX_MS, MAX_PRESET_BYTES
 from avelt.core.presets.shelf import Trouble
 from avelt.core.presets.values import Preset, PresetCue, from_json, to_json
+from avelt.core.words import tr
 
 TOKENS_ENDING = ".tokens.json"
 _OURS = "avelt.preset"
@@ -33,7 +34,13 @@ def to_tokens(presets: Sequence[Preset]) -> tuple[bytes, tuple[str, ...]]:
         curve = curve_of(preset)
         handles, error = nearest_handles(curve)
         if error:
-            near.append(f"{preset.name}: a token says the curve only nearly; {css(curve)} is in its extensions.")
+            near.append(
+                tr(
+                    "{preset}: a token says the curve only nearly; {curve} is in its extensions.",
+                    preset=preset.name,
+                    curve=css(curve),
+                )
+            )
         if preset.kind == "curve":
             token: Plain = {"$type": "cubicBezier", "$value": handles}
         else:
@@ -75,16 +82,16 @@ def _ms(value: float) -> Plain:
 
 def from_tokens(data: bytes, place: str) -> tuple[tuple[Preset, ...], tuple[Trouble, ...]]:
     """The presets of a tokens file, and what in it was not understood, by its path. ``FormatError`` when it is none."""
-    document = plain_json(data, MAX_PRESET_BYTES, "tokens file", place)
+    document = plain_json(data, MAX_PRESET_BYTES, tr("tokens file"), place)
     if not isinstance(document, dict):
-        raise FormatError("This is not a tokens file: it begins with no object.", place)
+        raise FormatError(tr("This is not a tokens file: it begins with no object."), place)
     presets: list[Preset] = []
     troubles: list[Trouble] = []
     for path, token, kind in _tokens(document, (), ""):
         name = ".".join(path)
         if kind not in ("transition", "cubicBezier"):
             if kind == "duration":
-                troubles.append(Trouble(name, f"{name}: a duration alone moves nothing."))
+                troubles.append(Trouble(name, tr("{name}: a duration alone moves nothing.", name=name)))
             continue
         try:
             presets.append(_preset(document, path, token, kind))
@@ -119,7 +126,7 @@ def _preset(document: Plain, path: tuple[str, ...], token: Plain, kind: str) -> 
         made = Preset(name, "curve", 0.0, note=note, curve=_curve(value))
     else:
         if not isinstance(value, dict):
-            raise FormatError("A transition has duration, delay and timingFunction.")
+            raise FormatError(tr("A transition has duration, delay and timingFunction."))
         lasts, waits = (_time(document, value.get(key, 0)) for key in ("duration", "delay"))
         curve = _curve(_resolved(document, value.get("timingFunction", [0, 0, 1, 1])))
         whole = lasts + waits
@@ -138,14 +145,14 @@ def _resolved(document: Plain, value: Any) -> Any:
         for step in value[1:-1].split("."):
             found = found.get(step) if isinstance(found, dict) else None
         if not isinstance(found, dict) or "$value" not in found:
-            raise FormatError(f"There is no token {value}.")
+            raise FormatError(tr("There is no token {value}.", value=value))
         value = found["$value"]
-    raise FormatError("Its references go round in a circle.")
+    raise FormatError(tr("Its references go round in a circle."))
 
 
 def _curve(value: Any) -> Handles:
     if not (isinstance(value, list) and len(value) == 4 and all(_is_number(entry) for entry in value)):
-        raise FormatError("A cubicBezier has four numbers.")
+        raise FormatError(tr("A cubicBezier has four numbers."))
     return Handles(*(float(entry) for entry in value))
 
 
@@ -157,14 +164,14 @@ def _time(document: Plain, value: Any) -> float:
         try:
             value = {"value": float(value.removesuffix(unit)), "unit": unit}
         except ValueError:
-            raise FormatError(f"{value!r} is no duration.") from None
+            raise FormatError(tr("{value!r} is no duration.", value=value)) from None
     if value == 0:
         return 0.0
     if not (isinstance(value, dict) and _is_number(value.get("value")) and value.get("unit") in _UNITS):
-        raise FormatError("A duration has a value and a unit, ms or s.")
+        raise FormatError(tr("A duration has a value and a unit, ms or s."))
     ms = float(value["value"]) * _UNITS[value["unit"]]
     if not 0.0 <= ms <= MAX_MS:
-        raise FormatError("A duration is between 0 and an hour.")
+        raise FormatError(tr("A duration is between 0 and an hour."))
     return ms
 
 

@@ -21,6 +21,7 @@ from avelt.core.model.motion import Cue, Keyframe, MotionPath, Space, Stagger, T
 from avelt.core.model.properties import KEYED
 from avelt.core.model.value import Value
 from avelt.core.model.values import Asset, Away, Frame, Layer, Loop, Part, Project, Route
+from avelt.core.words import tr
 
 FORMAT = 4
 ENDING = ".avelt-preset"
@@ -137,12 +138,16 @@ def to_json(preset: Preset) -> bytes:
 def from_json(data: bytes, place: str) -> Preset:
     """A preset from a document; ``FormatError`` with the place of what is wrong."""
     if len(data) > MAX_PRESET_BYTES:
-        raise FormatError("The preset is too large.", place)
+        raise FormatError(tr("The preset is too large."), place)
     try:
         version = msgspec.json.decode(data, type=_Version)
         if version.format > FORMAT:
             raise FormatError(
-                f"The preset was written by a newer Avelt (format {version.format}, this one reads up to {FORMAT}).",
+                tr(
+                    "The preset was written by a newer Avelt (format {format}, this one reads up to {format2}).",
+                    format=version.format,
+                    format2=FORMAT,
+                ),
                 place,
             )
         if version.format < FORMAT:
@@ -152,7 +157,7 @@ def from_json(data: bytes, place: str) -> Preset:
     except FormatError as error:
         raise error.at(place) from None
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is not a preset: {str(error).rstrip('.')}.", place) from None
+        raise FormatError(tr("This is not a preset: {rstrip}.", rstrip=str(error).rstrip(".")), place) from None
     try:
         _check(preset)
     except FormatError as error:
@@ -166,7 +171,7 @@ class _Version(msgspec.Struct):
 
 def _check(preset: Preset) -> None:
     if not preset.name.strip() or len(preset.name) > 200:
-        raise FormatError("A preset needs a name of up to 200 letters.", "name")
+        raise FormatError(tr("A preset needs a name of up to 200 letters."), "name")
     number_is_sound(preset.duration, "length", MAX_MS, 0.0)
     for k, cue in enumerate(preset.cues):
         for share in (cue.start, cue.end):
@@ -183,14 +188,14 @@ def _check(preset: Preset) -> None:
         count = len(KEYED.get(cue.prop, ()))
         for name, ends in (("first", cue.first), ("last", cue.last)):
             if ends and len(ends) != count:
-                raise FormatError(f"This needs {count} numbers.", f"cues[{k}].{name}")
+                raise FormatError(tr("This needs {count} numbers.", count=count), f"cues[{k}].{name}")
             for value in ends:
                 number_is_sound(value, f"cues[{k}].{name}")
     for value in preset.size:
         number_is_sound(value, "size")
     for words in (*preset.tags, *preset.left_out, preset.when, preset.not_when, preset.quieter, preset.note):
         if len(words) > _MOST_WORDS:
-            raise FormatError(f"Words of a preset are at most {_MOST_WORDS} letters.")
+            raise FormatError(tr("Words of a preset are at most {most_words} letters.", most_words=_MOST_WORDS))
     _check_kind(preset)
     for pose in (preset.absent, preset.absent_px):
         if pose is not None:
@@ -211,7 +216,7 @@ def _check_kind(preset: Preset) -> None:
         "part": preset.part,
     }
     if preset.kind in holds and holds[preset.kind] is None:
-        raise FormatError(f"A preset of the kind “{preset.kind}” holds one.", preset.kind)
+        raise FormatError(tr("A preset of the kind “{kind}” holds one.", kind=tr(preset.kind)), preset.kind)
     if preset.curve is not None:
         curve_is_sound(preset.curve, set(), "curve")
     if preset.motion_path is not None:
@@ -244,9 +249,9 @@ def asset_of(entry: PresetAsset) -> Asset:
     try:
         data = b64decode(entry.data, validate=True)
     except ValueError:
-        raise FormatError("A picture of it is broken.", "assets") from None
+        raise FormatError(tr("A picture of it is broken."), "assets") from None
     if sha256(data).hexdigest() != entry.id:
-        raise FormatError("A picture of it is not the one that it says.", "assets")
+        raise FormatError(tr("A picture of it is not the one that it says."), "assets")
     return Asset(entry.id, entry.ext, entry.w, entry.h, data)
 
 

@@ -11,6 +11,7 @@ from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.model.curves import Handles
 from avelt.core.record import Mutable
+from avelt.core.words import tr
 
 EASE = Handles(0.25, 0.1, 0.25, 1.0)
 BOX = 100.0  # px: the stand-in that percentages of a layer are counted on
@@ -141,23 +142,23 @@ def _clip(values: Values, text: str) -> bool:
 def _length(text: str, of: float) -> float:
     found = _LENGTH.fullmatch(text.strip())
     if found is None:
-        raise FormatError(f"{text!r} is no length.")
+        raise FormatError(tr("{words!r} is no length.", words=text))
     number, unit = float(found.group(1)), found.group(2)
     if not math.isfinite(number) or abs(number) > 1e6:
-        raise FormatError(f"{text!r} is too large.")
+        raise FormatError(tr("{words!r} is too large.", words=text))
     if unit in ("", "px"):
         return number
     if unit == "%":
         return number * of / 100.0
     if unit in ("em", "rem"):
         return number * 16.0
-    raise FormatError(f"{text!r} hangs on the size of the window.")
+    raise FormatError(tr("{words!r} hangs on the size of the window.", words=text))
 
 
 def _angle(text: str) -> float:
     found = _ANGLE.fullmatch(text.strip())
     if found is None:
-        raise FormatError(f"{text!r} is no angle.")
+        raise FormatError(tr("{words!r} is no angle.", words=text))
     return float(found.group(1)) * _TURNS[found.group(2)]
 
 
@@ -166,7 +167,7 @@ def _share(text: str) -> float:
     try:
         number = float(text.removesuffix("%")) / (100.0 if text.endswith("%") else 1.0)
     except ValueError:
-        raise FormatError(f"{text!r} is no number.") from None
+        raise FormatError(tr("{words!r} is no number.", words=text)) from None
     if not math.isfinite(number) or abs(number) > 1e4:
-        raise FormatError(f"{text!r} is too large.")
+        raise FormatError(tr("{words!r} is too large.", words=text))
     return number

@@ -9,6 +9,7 @@ import numpy as np
 from avelt.core.record import Record
 from avelt.core.running.rehearsal import Rehearsal
 from avelt.core.timing.sampling import records_of
+from avelt.core.words import tr
 
 STEP = 1000.0 / 60.0  # ms between the moments that are looked at
 _FINE = 1.0  # ms to which the moment is known
@@ -56,7 +57,7 @@ def difference(one: Rehearsal, other: Rehearsal, ms: float) -> str:
     """How two rehearsals differ at a moment, in a sentence; empty where they show the same."""
     left, right = one.seen(ms), other.seen(ms)
     if left.frame.name != right.frame.name:
-        return f"One is in {left.frame.name}, the other in {right.frame.name}."
+        return tr("One is in {frame}, the other in {frame2}.", frame=left.frame.name, frame2=right.frame.name)
     a, b = left.scene(), right.scene()
     plain = a.program.contents is b.program.contents and not a.inside and not b.inside
     if plain and a.vector.shape == b.vector.shape and np.allclose(a.vector, b.vector, rtol=0.0, atol=_NEAR):
@@ -64,12 +65,22 @@ def difference(one: Rehearsal, other: Rehearsal, ms: float) -> str:
     ones, others = records_of(a), records_of(b)
     for here, there in zip(ones, others, strict=False):
         if here.get("name") != there.get("name"):
-            return f"One has {here.get('name')} where the other has {there.get('name')}."
+            return tr("One has {get} where the other has {get2}.", get=here.get("name"), get2=there.get("name"))
         for key in here:
             if not _same(here[key], there.get(key)):
                 word = str(key).replace("_", " ")
-                return f"{here['name']}: {word} is {_short(here[key])} and {_short(there.get(key))}."
-    return "" if len(ones) == len(others) else f"One shows {len(ones)} layers, the other {len(others)}."
+                return tr(
+                    "{here}: {word} is {short} and {short2}.",
+                    here=here["name"],
+                    word=word,
+                    short=_short(here[key]),
+                    short2=_short(there.get(key)),
+                )
+    return (
+        ""
+        if len(ones) == len(others)
+        else tr("One shows {count} layers, the other {count2}.", count=len(ones), count2=len(others))
+    )
 
 
 def _same(one: object, other: object) -> bool:

@@ -14,6 +14,7 @@ from avelt.core.running.following import Following, let_go
 from avelt.core.running.world import Grip
 from avelt.core.timing.followers import clock_of
 from avelt.core.timing.scrolling import ACROSS, DOWN
+from avelt.core.words import tr
 
 _RECENT = 60.0  # ms of a drag that say how fast it is
 _ALONE = 300.0  # ms that a layer that follows a drag takes from end to end, let go
@@ -150,7 +151,10 @@ class DragWork(FollowWork):
         if best is not None and best.share > 0.0:
             self.grip = replace(self.grip or grip, moved=True, share=0.0)
             if not isinstance(best.route.action, STAYS):
-                self.note("drag", f"{self._word(grip.layer)}, to {self.target_of(best.route).name}")
+                self.note(
+                    "drag",
+                    tr("{layer}, to {route}", layer=self._word(grip.layer), route=self.target_of(best.route).name),
+                )
             self.aim(best.route, best.share, best.lag, best.pace, held=True)
 
     def _pull(self, grip: Grip, route: Route, on: Trigger, x: float, y: float) -> _Pull:
@@ -181,7 +185,7 @@ class DragWork(FollowWork):
         following = let_go(known, self.now, on.let_go, on.lets_go, motion.end - motion.start)
         self.motion = replace(motion, following=following)
         ends_in = "stays" if following.settling is None else "goes on" if following.end else "goes back"
-        self.note("let go", f"at {known.wanted:.2f}, {ends_in}")
+        self.note("let go", tr("at {wanted:.2f}, {ends_in}", wanted=known.wanted, ends_in=ends_in))
         if following.settling is not None and following.end:
             self.sure()
         return grip.moved

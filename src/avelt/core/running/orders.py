@@ -18,6 +18,7 @@ from avelt.core.running.splitting import split
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 
 _WHOLE = 1e-9  # of a round: so near to its end it is over
 
@@ -50,7 +51,7 @@ class Orders:
         """A phase by its ids; ``NotFound`` when there is none."""
         found = self._by_id.get((track, ident))
         if found is None:
-            raise NotFound(f"There is no phase {ident!r}.")
+            raise NotFound(tr("There is no phase {ident!r}.", ident=ident))
         return found
 
     def has(self, track: str, ident: str) -> bool:

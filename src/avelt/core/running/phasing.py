@@ -23,6 +23,7 @@ from avelt.core.running.scenes import lead_into, share_of
 from avelt.core.running.world import OnTrack, UnderWay, What, World
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 
 
 class Work(Protocol):
@@ -140,7 +141,7 @@ def _due_on(work: Work, orders: Orders, state: OnTrack, phase: Phase) -> None:
     elif timer >= 0:
         work.tracks[state.track] = state = replace(state, fired=state.fired | {timer})
         if work.rules.holds(phase.then[timer].only_if, work.inputs):
-            work.note("timer", f"after {work.now - state.began:g} ms")
+            work.note("timer", tr("after {now:g} ms", now=work.now - state.began))
             _take(work, orders, state, phase, timer)
     else:
         work.tracks[state.track] = state = replace(state, ended=True)

@@ -24,6 +24,7 @@ from avelt.core.running.seeds import USUAL, seeded
 from avelt.core.running.world import LogEntry, World
 from avelt.core.timing.loops import LoopState, round_duration, stage
 from avelt.core.timing.program import Scene
+from avelt.core.words import tr
 
 __all__ = ["LogEntry", "Player", "Running"]
 
@@ -87,7 +88,7 @@ class Player:
         seed: int = USUAL,
     ) -> None:
         if not project.frames:
-            raise EditError("There is no frame to begin with.")
+            raise EditError(tr("There is no frame to begin with."))
         self.rules = Rules(seeded(project, seed), loading)
         self.world, log = steps.begin(self.rules, first, inputs)
         self.log: list[LogEntry] = list(log)

@@ -14,6 +14,7 @@ from avelt.core.model.values import Project
 from avelt.core.running.player import Player
 from avelt.core.running.tape import done, player_of, start_that_fits
 from avelt.core.running.touch import Taken
+from avelt.core.words import tr
 
 
 class Rehearsal:
@@ -53,7 +54,7 @@ class Rehearsal:
             try:
                 done(self.player, event)
             except AveltError as error:
-                self.missed.append(f"Event {number}: {error}")
+                self.missed.append(tr("Event {number}: {error}", number=number, error=error))
         self.player.advance(ms)
 
     def seen(self, ms: float) -> Player:

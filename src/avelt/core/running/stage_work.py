@@ -11,6 +11,7 @@ from avelt.core.model.triggers import Trigger
 from avelt.core.model.values import Frame, Route
 from avelt.core.running.rules import Rules
 from avelt.core.running.world import LogEntry, OnTrack, What, World
+from avelt.core.words import tr
 
 MOST_STEPS = 1_000  # at one moment; a chain that goes on beyond is cut
 Step = tuple[World, tuple[LogEntry, ...]]
@@ -105,7 +106,9 @@ class StageWork:
         self.steps_at = self.now
         if self.steps > MOST_STEPS:
             self.halted = True
-            self.note("stopped", f"{what} came {MOST_STEPS:,} times at this moment")
+            self.note(
+                "stopped", tr("{what} came {most_steps:,} times at this moment", what=what, most_steps=MOST_STEPS)
+            )
         return not self.halted
 
     def name_of(self, layer_id: str) -> str:

@@ -16,6 +16,7 @@ from avelt.core.running.stage_work import MOST_STEPS, Step
 from avelt.core.running.touch import Taken, drags, key, move, out, press, release, scroll
 from avelt.core.running.work import Work, begin, send, set_input, within
 from avelt.core.running.world import World
+from avelt.core.words import tr
 
 __all__ = [
     "MOST_STEPS",
@@ -47,7 +48,7 @@ def step(rules: Rules, world: World, found: Due) -> Step:
         phasing.fell_due(work, found.track)
     elif found.inner is not None:
         work.in_child(found.child, lambda rules, world: step(rules, world, found.inner))  # type: ignore[arg-type]
-    elif not work.counts(f"{work.frame.name}: what goes on by itself"):
+    elif not work.counts(tr("{frame}: what goes on by itself", frame=work.frame.name)):
         pass
     elif found.kind == "motion" and work.motion is not None:
         work.over()
@@ -62,7 +63,7 @@ def step(rules: Rules, world: World, found: Due) -> Step:
         work.loaded()
     elif found.route is not None and isinstance(found.route.trigger, Timer):
         work.fired = work.fired | {found.route.id}
-        work.note("timer", f"after {found.route.trigger.after:g} ms")
+        work.note("timer", tr("after {after:g} ms", after=found.route.trigger.after))
         work.go(found.route)
     return work.done()
 

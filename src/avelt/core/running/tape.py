@@ -36,24 +36,28 @@ from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Project
 from avelt.core.running.player import Player
 from avelt.core.running.touch import Taken
+from avelt.core.words import tr
 
 
 def read_tape(data: bytes, place: str) -> Tape:
     """A tape from a document; ``FormatError`` with the number of the event (from 1) that is wrong."""
     if len(data) > MOST_BYTES:
-        raise FormatError("The tape is too large.", place)
+        raise FormatError(tr("The tape is too large."), place)
     try:
         plain = msgspec.json.decode(data)
         version = plain.get("format", FORMAT) if isinstance(plain, dict) else FORMAT
         if isinstance(version, int) and version > FORMAT:
-            raise FormatError(f"The tape is of format {version}, this Avelt reads up to {FORMAT}.", place)
+            raise FormatError(
+                tr("The tape is of format {version}, this Avelt reads up to {format}.", version=version, format=FORMAT),
+                place,
+            )
         if isinstance(plain, dict) and isinstance(plain.get("events"), list) and len(plain["events"]) > MOST_EVENTS:
-            raise FormatError(f"A tape has at most {MOST_EVENTS:,} events.", place)
+            raise FormatError(tr("A tape has at most {most_events:,} events.", most_events=MOST_EVENTS), place)
         tape = msgspec.convert(plain, Tape)
     except FormatError:
         raise
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is no tape: {_said(str(error))}.", place) from None
+        raise FormatError(tr("This is no tape: {said}.", said=_said(str(error))), place) from None
     try:
         tape_is_sound(tape)
     except FormatError as error:
@@ -66,7 +70,7 @@ def _said(text: str) -> str:
     head, mark, rest = text.rstrip(".").partition("`$.events[")
     number, close, tail = rest.partition("]")
     if mark and close and number.isdigit():
-        return f"{head}event {int(number) + 1}{tail.rstrip('`')}"
+        return tr("{head}event {number}{rstrip}", head=head, number=int(number) + 1, rstrip=tail.rstrip("`"))
     return text.rstrip(".")
 
 
@@ -77,9 +81,12 @@ def player_of(project: Project, tape: Tape) -> Player:
     told: dict[str, InputValue] = {}
     for name, value in tape.start.inputs.items():
         if name not in known:
-            raise FormatError(f"There is no input {name!r}.", "start")
+            raise FormatError(tr("There is no input {name!r}.", name=name), "start")
         if not fits(known[name], value):
-            raise FormatError(f"The input {name!r} is a {known[name].kind}: {value!r} is none.", "start")
+            raise FormatError(
+                tr("The input {name!r} is a {kind}: {value!r} is none.", name=name, kind=known[name].kind, value=value),
+                "start",
+            )
         told[name] = float(value) if known[name].kind == "number" else value
     return Player(project, tape.start.loading, first, told, tape.start.seed)
 
@@ -88,7 +95,7 @@ def start_that_fits(project: Project, start: Start) -> tuple[Start, list[str]]:
     """What of a tape's start a project knows, and sentences about what it does not."""
     missed: list[str] = []
     if start.frame and all(frame.name != start.frame and frame.id != start.frame for frame in project.frames):
-        missed.append(f"There is no frame {start.frame!r}: it begins with the first.")
+        missed.append(tr("There is no frame {frame!r}: it begins with the first.", frame=start.frame))
         start = replace(start, frame="")
     known = {entry.name: entry for entry in project.inputs if entry.kind != "signal"}
     told: dict[str, InputValue] = {}
@@ -96,7 +103,7 @@ def start_that_fits(project: Project, start: Start) -> tuple[Start, list[str]]:
         if name in known and fits(known[name], value):
             told[name] = value
         else:
-            missed.append(f"The input {name!r} cannot begin as {value!r}.")
+            missed.append(tr("The input {name!r} cannot begin as {value!r}.", name=name, value=value))
     return replace(start, inputs=told), missed
 
 
@@ -148,8 +155,8 @@ def played(
                 done(player, event)
             except AveltError as error:
                 if missed is None:
-                    raise error.at(f"event {number}") from None
-                missed.append(f"event {number}: {error}")
+                    raise error.at(tr("event {number}", number=number)) from None
+                missed.append(tr("event {number}: {error}", number=number, error=error))
             place += 1
         _advance(player, ms, step)
 

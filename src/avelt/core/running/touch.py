@@ -21,6 +21,7 @@ from avelt.core.running.scenes import layers_at, point_in, use_at
 from avelt.core.running.stage_work import Step
 from avelt.core.running.work import Work
 from avelt.core.running.world import LogEntry, What, World
+from avelt.core.words import tr
 
 #: What somebody does is taken by a route, by a rule of a running order, by what it drags or closes, or by nothing.
 Taken = Route | Literal["phase", "drag", "closes"] | None
@@ -142,7 +143,7 @@ def _let_go(rules: Rules, world: World, pressed: tuple[str, ...], shared: tuple[
     work = Work(rules, replace(world, last_tap=None if was_held else (world.now, shared)))
     if not was_held:
         name = work.name_of(shared[0]) if shared else "nothing"
-        work.note("tap", f"{name}, nothing happens")
+        work.note("tap", tr("{name}, nothing happens", name=name))
     return *work.done(), None
 
 

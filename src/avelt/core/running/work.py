@@ -45,6 +45,7 @@ from avelt.core.timing.schedule import duration_of, end_of
 from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
 from avelt.core.timing.scrolling import within as within_limits
 from avelt.core.timing.snapshot import snapshot
+from avelt.core.words import tr
 
 _MOST_HISTORY = 1_000
 
@@ -68,9 +69,11 @@ def set_input(rules: Rules, world: World, name: str, value: InputValue) -> Step:
     """Somebody gives an input a value; what waited for it begins. ``EditError`` for what is none."""
     entry = rules.input_named(name, signal=False)
     if entry is None:
-        raise EditError(f"There is no input {name!r}.")
+        raise EditError(tr("There is no input {name!r}.", name=name))
     if not fits(entry, value):
-        raise EditError(f"The input {name!r} is a {entry.kind}: {value!r} is none.")
+        raise EditError(
+            tr("The input {name!r} is a {kind}: {value!r} is none.", name=name, kind=tr(entry.kind), value=value)
+        )
     work = Work(rules, replace(world, halted=False, steps=0))
     work.become(entry, float(value) if entry.kind == "number" else value)
     return work.done()
@@ -80,7 +83,7 @@ def send(rules: Rules, world: World, name: str) -> Step:
     """Somebody sends a signal. ``EditError`` when there is none of that name."""
     entry = rules.input_named(name, signal=True)
     if entry is None:
-        raise EditError(f"There is no signal {name!r}.")
+        raise EditError(tr("There is no signal {name!r}.", name=name))
     work = Work(rules, replace(world, halted=False, steps=0))
     work.signal(entry)
     return work.done()
@@ -94,7 +97,7 @@ def within(rules: Rules, world: World, path: str, does: Callable[[Rules, World],
     name, _, rest = path.partition("/")
     origin = next((origin for origin, child in world.children.items() if child.name == name), None)
     if origin is None:
-        raise EditError(f"No part {name!r} is at work.")
+        raise EditError(tr("No part {name!r} is at work.", name=name))
     work = Work(rules, replace(world, halted=False, steps=0))
     work.in_child(origin, lambda inner, there: within(inner, there, rest, does))
     return work.done()
@@ -159,8 +162,10 @@ class Work(DragWork):
         else:
             program = self.turned(route, right, self.motion)
             length = max(self.motion.end - self.motion.start, 1e-9)
-            self.note("goes back", f"at {min(1.0, self.motion.moment(self.now) / length):.0%}, keeps its speed")
-        self.note("starts", f"to {target.name}, {program.duration:g} ms")
+            self.note(
+                "goes back", tr("at {min:.0%}, keeps its speed", min=min(1.0, self.motion.moment(self.now) / length))
+            )
+        self.note("starts", tr("to {target}, {duration:g} ms", target=target.name, duration=program.duration))
         self.places[self.frame.id] = self.scroll
         self.history, self.beneath = self.history_after(action), list(beneath)
         self.frame, self.scroll = target, offset
@@ -278,7 +283,7 @@ class Work(DragWork):
         """An input has another value: the routes that wait for it start."""
         old = self.inputs.get(entry.name, entry.start)
         self.inputs[entry.name] = value
-        self.note("input", f"{entry.name} becomes {value_words(value)}")
+        self.note("input", tr("{entry} becomes {value}", entry=entry.name, value=value_words(value)))
         if old != value:
             self.look_at_loops()
             self.look_at_follows()
@@ -313,7 +318,7 @@ class Work(DragWork):
         self.starting = True
         while self.waiting and not self.halted:
             route = self.waiting.pop(0)
-            counts = self.counts(f"{self.frame.name}: what sets and sends")
+            counts = self.counts(tr("{frame}: what sets and sends", frame=self.frame.name))
             if counts and route.leaves == self.frame.id and self.may(route):
                 self.go(route)
         self.waiting, self.starting = [], False
@@ -345,10 +350,10 @@ class Work(DragWork):
         self.begin_parts(shown, self.now, again=starts_over)
         self.feed_parts()
         if entered:
-            self.note("entrance", f"of {frame.name} is over")
+            self.note("entrance", tr("of {frame} is over", frame=frame.name))
             return
         self.arrived = self.now
-        self.note("arrives", frame.name if not first else f"{frame.name}, the first", frame=frame.name)
+        self.note("arrives", frame.name if not first else tr("{frame}, the first", frame=frame.name), frame=frame.name)
         self.wants_entrance = shown is at_arrival(frame) and frame.entrance is not None
         self.ready_at = self.now + self.rules.loading
         self.start_loading_routes("starts")

@@ -13,6 +13,7 @@ from avelt.core.geometry.outlines import outline
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.values import Body, Box, ContentChange, Layer, Oval, Path, Picture, Settled, Text, Use
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 #: Empty: both have one form, and their numbers alone are blended.
 Change = Literal["", "swap", "cross-fade", "roll", "reshape"]
@@ -29,10 +30,10 @@ class Choice(Record, frozen=True):
 
 
 CHOICES = {
-    "swap": Choice("swap", "swaps", "One content until a moment, the other from then on"),
-    "cross-fade": Choice("cross-fade", "cross-fades", "One content fades out as the other fades in"),
-    "roll": Choice("roll", "rolls", "The number counts up or down, digit by digit"),
-    "reshape": Choice("reshape", "reshapes", "The one outline becomes the other"),
+    "swap": Choice("swap", "swaps", tr("One content until a moment, the other from then on")),
+    "cross-fade": Choice("cross-fade", "cross-fades", tr("One content fades out as the other fades in")),
+    "roll": Choice("roll", "rolls", tr("The number counts up or down, digit by digit")),
+    "reshape": Choice("reshape", "reshapes", tr("The one outline becomes the other")),
 }
 
 

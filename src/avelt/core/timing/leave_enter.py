@@ -10,6 +10,7 @@ import msgspec
 
 from avelt.core.model.values import FADED, Away
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _DRIFT = 28.0  # px
@@ -26,27 +27,44 @@ class LeaveEnter(Record, frozen=True):
 
 
 WAYS = (
-    LeaveEnter("fade", "fades", "fades in", FADED),
-    LeaveEnter("edge left", "to the left edge", "from the left edge", Away(edge="left")),
-    LeaveEnter("edge right", "to the right edge", "from the right edge", Away(edge="right")),
-    LeaveEnter("edge top", "to the top edge", "from the top edge", Away(edge="top")),
-    LeaveEnter("edge bottom", "to the bottom edge", "from the bottom edge", Away(edge="bottom")),
-    LeaveEnter("drift up", "drifts up and fades", "drifts down into place", Away(shift_y=-_DRIFT, opacity=0.0)),
-    LeaveEnter("drift down", "drifts down and fades", "rises into place", Away(shift_y=_DRIFT, opacity=0.0)),
-    LeaveEnter("shrink", "shrinks to its pivot", "grows from its pivot", Away(scale_x=0.0, scale_y=0.0)),
-    LeaveEnter("shrink left", "shrinks to its left side", "grows from its left side", Away(scale_x=0.0, side="left")),
+    LeaveEnter("fade", tr("fades"), tr("fades in"), FADED),
+    LeaveEnter("edge left", tr("to the left edge"), tr("from the left edge"), Away(edge="left")),
+    LeaveEnter("edge right", tr("to the right edge"), tr("from the right edge"), Away(edge="right")),
+    LeaveEnter("edge top", tr("to the top edge"), tr("from the top edge"), Away(edge="top")),
+    LeaveEnter("edge bottom", tr("to the bottom edge"), tr("from the bottom edge"), Away(edge="bottom")),
+    LeaveEnter("drift up", tr("drifts up and fades"), tr("drifts down into place"), Away(shift_y=-_DRIFT, opacity=0.0)),
+    LeaveEnter("drift down", tr("drifts down and fades"), tr("rises into place"), Away(shift_y=_DRIFT, opacity=0.0)),
+    LeaveEnter("shrink", tr("shrinks to its pivot"), tr("grows from its pivot"), Away(scale_x=0.0, scale_y=0.0)),
     LeaveEnter(
-        "shrink right", "shrinks to its right side", "grows from its right side", Away(scale_x=0.0, side="right")
+        "shrink left", tr("shrinks to its left side"), tr("grows from its left side"), Away(scale_x=0.0, side="left")
     ),
-    LeaveEnter("shrink top", "shrinks to its top", "grows from its top", Away(scale_y=0.0, side="top")),
-    LeaveEnter("shrink bottom", "shrinks to its bottom", "grows from its bottom", Away(scale_y=0.0, side="bottom")),
-    LeaveEnter("cut left", "is cut off from the left", "is uncovered from the right", Away(cut=(0.0, 0.0, 0.0, 1.0))),
-    LeaveEnter("cut right", "is cut off from the right", "is uncovered from the left", Away(cut=(0.0, 1.0, 0.0, 0.0))),
-    LeaveEnter("cut top", "is cut off from the top", "is uncovered from the bottom", Away(cut=(1.0, 0.0, 0.0, 0.0))),
-    LeaveEnter("cut bottom", "is cut off from the bottom", "is uncovered from the top", Away(cut=(0.0, 0.0, 1.0, 0.0))),
-    LeaveEnter("fall back", "falls back and fades", "comes forward", Away(scale_x=0.86, scale_y=0.86, opacity=0.0)),
-    LeaveEnter("blur", "blurs away", "comes into focus", Away(blur=12.0, opacity=0.0)),
-    LeaveEnter("stay", "stays until the end", "is there at once", _PLAIN),
+    LeaveEnter(
+        "shrink right",
+        tr("shrinks to its right side"),
+        tr("grows from its right side"),
+        Away(scale_x=0.0, side="right"),
+    ),
+    LeaveEnter("shrink top", tr("shrinks to its top"), tr("grows from its top"), Away(scale_y=0.0, side="top")),
+    LeaveEnter(
+        "shrink bottom", tr("shrinks to its bottom"), tr("grows from its bottom"), Away(scale_y=0.0, side="bottom")
+    ),
+    LeaveEnter(
+        "cut left", tr("is cut off from the left"), tr("is uncovered from the right"), Away(cut=(0.0, 0.0, 0.0, 1.0))
+    ),
+    LeaveEnter(
+        "cut right", tr("is cut off from the right"), tr("is uncovered from the left"), Away(cut=(0.0, 1.0, 0.0, 0.0))
+    ),
+    LeaveEnter(
+        "cut top", tr("is cut off from the top"), tr("is uncovered from the bottom"), Away(cut=(1.0, 0.0, 0.0, 0.0))
+    ),
+    LeaveEnter(
+        "cut bottom", tr("is cut off from the bottom"), tr("is uncovered from the top"), Away(cut=(0.0, 0.0, 1.0, 0.0))
+    ),
+    LeaveEnter(
+        "fall back", tr("falls back and fades"), tr("comes forward"), Away(scale_x=0.86, scale_y=0.86, opacity=0.0)
+    ),
+    LeaveEnter("blur", tr("blurs away"), tr("comes into focus"), Away(blur=12.0, opacity=0.0)),
+    LeaveEnter("stay", tr("stays until the end"), tr("is there at once"), _PLAIN),
 )
 BY_KEY = {way.key: way for way in WAYS}
 
@@ -60,19 +78,19 @@ def leave_enter_of(pose: Away) -> LeaveEnter | None:
 def words_of(pose: Away, leaves: bool) -> str:
     """A pose in words."""
     way = leave_enter_of(pose)
-    words = (way.leaves if leaves else way.enters) if way is not None else "own"
-    return f"{words}, behind" if pose.behind else words
+    words = (way.leaves if leaves else way.enters) if way is not None else tr("own")
+    return tr("{words}, behind", words=words) if pose.behind else words
 
 
 _SHORT = {
-    "fade": ("fades", "fades in"),
-    "edge": ("{} edge", "{} edge"),
-    "drift": ("drifts", "drifts in"),
-    "shrink": ("shrinks", "grows"),
-    "cut": ("cut off", "uncovered"),
-    "fall": ("falls back", "comes up"),
-    "blur": ("blurs", "sharpens"),
-    "stay": ("stays", "at once"),
+    "fade": (tr("fades"), tr("fades in")),
+    "edge": (tr("{side} edge"), tr("{side} edge")),
+    "drift": (tr("drifts"), tr("drifts in")),
+    "shrink": (tr("shrinks"), tr("grows")),
+    "cut": (tr("cut off"), tr("uncovered")),
+    "fall": (tr("falls back"), tr("comes up")),
+    "blur": (tr("blurs"), tr("sharpens")),
+    "stay": (tr("stays"), tr("at once")),
 }
 
 
@@ -80,9 +98,9 @@ def short_words(pose: Away, leaves: bool) -> str:
     """A pose in a word or two, for narrow places."""
     way = leave_enter_of(pose)
     if way is None:
-        return "own"
+        return tr("own")
     kind, _, side = way.key.partition(" ")
-    return _SHORT[kind][0 if leaves else 1].format(side)
+    return _SHORT[kind][0 if leaves else 1].format(side=tr(side) if side else "")
 
 
 def mixed(pose: Away, way: LeaveEnter) -> Away:

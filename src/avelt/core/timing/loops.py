@@ -14,6 +14,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.values import Loop, Project, RoundKey
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 def round_duration(loop: Loop) -> float:
@@ -162,6 +163,6 @@ def stage_words(loop: Loop, ms: float) -> str:
     if where.doing == "done":
         return "done"
     if where.doing == "waits":
-        return f"waits {where.left / 1000:.1f} s more"
-    endless = ", endless" if not loop.rounds else f" of {loop.rounds}"
-    return f"round {where.round + 1}{endless}"
+        return tr("waits {left:.1f} s more", left=where.left / 1000)
+    endless = tr(", endless") if not loop.rounds else f" of {loop.rounds}"
+    return tr("round {round}{endless}", round=where.round + 1, endless=endless)

@@ -12,6 +12,7 @@ from avelt.core.curves.named import plain
 from avelt.core.model.values import Layer, Loop, Project
 from avelt.core.record import Record
 from avelt.core.timing.loops import LoopCurve, round_duration
+from avelt.core.words import tr
 
 LONGEST = 60_000  # ms; a longer period is none that anybody sees
 _NEAR = 0.03  # how much shorter or longer a round may be made so that all fit together
@@ -84,23 +85,23 @@ def seam(layer: Layer, loop: Loop, project: Project | None = None) -> tuple[str,
     if loop.path:
         x, y = loop.path[-1]
         if hypot(x, y) > _SEEN:
-            found.append(f"position by {hypot(x, y) * abs(far):.4g} px")
+            found.append(tr("position by {x:.4g} px", x=hypot(x, y) * abs(far)))
     elif hypot(pose.shift_x, pose.shift_y) > _SEEN:
-        found.append(f"position by {hypot(pose.shift_x, pose.shift_y) * abs(far):.4g} px")
+        found.append(tr("position by {shift_x:.4g} px", shift_x=hypot(pose.shift_x, pose.shift_y) * abs(far)))
     turn = (pose.rotation * far) % 360.0
     if min(turn, 360.0 - turn) > _SEEN:
-        found.append(f"rotation by {min(turn, 360.0 - turn):.4g}°")
+        found.append(tr("rotation by {turn:.4g}°", turn=min(turn, 360.0 - turn)))
     if abs(pose.scale_x - 1.0) > _SEEN or abs(pose.scale_y - 1.0) > _SEEN:
-        found.append(f"scale by {max(abs(pose.scale_x - 1.0), abs(pose.scale_y - 1.0)) * abs(far):.0%}")
+        found.append(tr("scale by {max:.0%}", max=max(abs(pose.scale_x - 1.0), abs(pose.scale_y - 1.0)) * abs(far)))
     if abs(pose.opacity - 1.0) > _SEEN:
-        found.append(f"opacity by {abs(pose.opacity - 1.0) * layer.opacity * abs(far):.0%}")
+        found.append(tr("opacity by {abs:.0%}", abs=abs(pose.opacity - 1.0) * layer.opacity * abs(far)))
     words = {
         "w": "width",
         "h": "height",
         "body": "shape",
         "fills": "fill",
         "shadows": "shadow",
-        "back_blur": "blur behind",
+        "back_blur": tr("blur behind"),
     }
     for name in changes.__struct_fields__:
         if getattr(changes, name) is not None and not _turns_whole(loop, name, far):

@@ -13,6 +13,7 @@ from avelt.core.model.motion import Cue, CueKey, Keyframe, Moment, MotionPath, S
 from avelt.core.model.values import Frame, Project
 from avelt.core.record import Record
 from avelt.core.timing import stagger
+from avelt.core.words import tr
 
 DEFAULT_DURATION = 300.0
 _MOVED = 0.5  # ms
@@ -241,5 +242,5 @@ def circle(transition: Transition, new: Tie) -> tuple[CueKey, ...]:
 def refuse_circle(names: tuple[str, ...]) -> EditError:
     """The sentence for a circle, with the names in it."""
     if len(names) == 1:
-        return EditError(f"{names[0]} cannot be tied to itself.")
-    return EditError("That would be a circle: " + " is tied to ".join([*names, names[0]]) + ".")
+        return EditError(tr("{names} cannot be tied to itself.", names=names[0]))
+    return EditError(tr("That would be a circle: ") + " is tied to ".join([*names, names[0]]) + ".")

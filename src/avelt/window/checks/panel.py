@@ -20,11 +20,12 @@ from PySide6.QtWidgets import (
 
 from avelt.core.checks.table import Finding, Severity
 from avelt.core.edits.mending import MENDS
+from avelt.core.words import tr
 from avelt.window.controls.fields import Choice, button, chosen_row, column, label, row
 from avelt.window.theme import Theme
 
 _HIGH, _RIGHT = 216, 300  # px
-_WORDS: dict[Severity, str] = {"error": "wrong", "warning": "most likely not meant", "note": "worth a look"}
+_WORDS: dict[Severity, str] = {"error": tr("wrong"), "warning": tr("most likely not meant"), "note": tr("worth a look")}
 _ALL, _HERE, _MUTED = range(3)
 
 
@@ -44,18 +45,18 @@ class ChecksPanel(QFrame):
         self.station = ""
         self.setProperty("role", "panel")
         self.setFixedHeight(_HIGH)
-        self.title = label("Checks", "heading")
+        self.title = label(tr("Checks"), "heading")
         self.which = Choice(
-            ["All", "This station", "Muted"],
-            ["All that is found", "What belongs to the station in front", "What is meant so, and why"],
+            [tr("All"), tr("This station"), tr("Muted")],
+            [tr("All that is found"), tr("What belongs to the station in front"), tr("What is meant so, and why")],
         )
-        self.close_button = button("Close", "Close the list (Esc)")
+        self.close_button = button(tr("Close"), tr("Close the list (Esc)"))
         self.list = QTreeWidget()
         self.list.setColumnCount(3)
         self.list.setHeaderHidden(True)
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
-        self.list.setAccessibleName("What the checks find")
+        self.list.setAccessibleName(tr("What the checks find"))
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
         header = self.list.header()
@@ -64,12 +65,12 @@ class ChecksPanel(QFrame):
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.ResizeToContents)
         self.says, self.about = label(""), label("", "quiet")
-        self.go = button("Show", "Go to where it is (Return)", "strong")
-        self.mend = button("", "Mend it by itself; undo takes it back (Ctrl+M)")
+        self.go = button(tr("Show"), tr("Go to where it is (Return)"), "strong")
+        self.mend = button("", tr("Mend it by itself; undo takes it back (Ctrl+M)"))
         self.reason = QLineEdit()
-        self.reason.setPlaceholderText("Why it is meant so")
-        self.reason.setAccessibleName("Why it is meant so")
-        self.mute = button("Mute", "It is meant so: kept in the project with the reason, and not counted")
+        self.reason.setPlaceholderText(tr("Why it is meant so"))
+        self.reason.setAccessibleName(tr("Why it is meant so"))
+        self.mute = button(tr("Mute"), tr("It is meant so: kept in the project with the reason, and not counted"))
         self._lay_out()
         self.which.picked.connect(self._fill)
         self.close_button.clicked.connect(self.closed)
@@ -144,7 +145,7 @@ class ChecksPanel(QFrame):
         if self._rows:
             self.list.setCurrentIndex(self.list.model().index(same, 0))
         count = sum(not entry.reason for entry in self.found)
-        self.title.setText(f"Checks: {count}" if count else "Checks: nothing is wrong")
+        self.title.setText(tr("Checks: {count}", count=count) if count else tr("Checks: nothing is wrong"))
         self._show_chosen()
 
     def _show_chosen(self) -> None:
@@ -162,7 +163,7 @@ class ChecksPanel(QFrame):
         self.mend.setVisible(mend is not None)
         self.mend.setText(mend.words if mend is not None else "")
         muted = bool(entry is not None and entry.reason)
-        self.mute.setText("Count it again" if muted else "Mute")
+        self.mute.setText(tr("Count it again") if muted else tr("Mute"))
         self.reason.setReadOnly(muted)
         self.mute.setEnabled(muted or bool(self.reason.text().strip()))
 

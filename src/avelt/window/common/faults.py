@@ -9,6 +9,7 @@ from collections.abc import Callable
 from types import TracebackType
 
 from avelt.core.logs import log_file
+from avelt.core.words import tr
 
 _log = logging.getLogger("avelt")
 
@@ -16,8 +17,8 @@ _log = logging.getLogger("avelt")
 def sentence() -> str:
     """What the person is told."""
     where = log_file()
-    place = f" What happened is written in {where}." if where is not None else ""
-    return f"Something went wrong in Avelt; your work is as it was.{place}"
+    place = tr(" What happened is written in {where}.", where=where) if where is not None else ""
+    return tr("Something went wrong in Avelt; your work is as it was.{place}", place=place)
 
 
 def catch(tell: Callable[[str], None]) -> None:

@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from avelt.core.errors import AveltError
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.collecting import no_collecting
 from avelt.window.common.faults import sentence
 
@@ -64,7 +65,7 @@ class Job(QObject):
         except AveltError as error:
             answer = Answer(self.number, trouble=str(error))
         except MemoryError:
-            answer = Answer(self.number, trouble="There is not enough memory for this.")
+            answer = Answer(self.number, trouble=tr("There is not enough memory for this."))
         except Exception:
             _log.exception("job %s failed", type(self).__name__)
             answer = Answer(self.number, trouble=sentence())

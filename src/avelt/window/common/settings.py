@@ -15,18 +15,21 @@ from PySide6.QtCore import QObject, Signal
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _log = logging.getLogger("avelt")
 _MOST_BYTES = 1_000_000
 
 
 class Settings(msgspec.Struct, frozen=True):
-    """``scale`` is how large everything is, in percent, from the next start on. ``autosave`` is how often work that is
-    not saved is kept aside, in s. ``keys`` are keys of one's own by the command's id (empty: none)."""
+    """``language`` is the code of a translation that is there, ``en`` or ``system``. ``scale`` is how large everything
+    is, in percent; both count from the next start on. ``autosave`` is how often work that is not saved is kept aside,
+    in s. ``keys`` are keys of one's own by the command's id (empty: none)."""
 
     theme: Literal["system", "light", "dark"] = "system"
     numbers: Literal["system", "point", "comma"] = "system"
     motion: Literal["system", "full", "less"] = "system"
+    language: str = "system"
     scale: int = 100
     autosave: int = 15
     keys: dict[str, str] = {}
@@ -42,32 +45,48 @@ class Row(Record, frozen=True):
 
 
 ROWS = (
-    Row("theme", "Colours", "Light or dark", (("system", "as the desktop"), ("light", "light"), ("dark", "dark"))),
+    Row(
+        "theme",
+        tr("Colours"),
+        tr("Light or dark"),
+        (("system", tr("as the desktop")), ("light", tr("light")), ("dark", tr("dark"))),
+    ),
     Row(
         "scale",
-        "Size of everything",
-        "Words, controls and pictures; counts from the next start",
-        ((100, "as the desktop"), (125, "125 %"), (150, "150 %"), (200, "200 %")),
+        tr("Size of everything"),
+        tr("Words, controls and pictures; counts from the next start"),
+        ((100, tr("as the desktop")), (125, "125 %"), (150, "150 %"), (200, "200 %")),
     ),
     Row(
         "numbers",
-        "Decimal sign",
-        "How numbers are shown in fields; both are understood when typed",
-        (("system", "as the desktop"), ("point", "0.5"), ("comma", "0,5")),
+        tr("Decimal sign"),
+        tr("How numbers are shown in fields; both are understood when typed"),
+        (("system", tr("as the desktop")), ("point", "0.5"), ("comma", "0,5")),
     ),
     Row(
         "motion",
-        "Motion of the program",
-        "Less: pictures of presets and loops stand until they are asked to play",
-        (("system", "as the desktop"), ("full", "all of it"), ("less", "less")),
+        tr("Motion of the program"),
+        tr("Less: pictures of presets and loops stand until they are asked to play"),
+        (("system", tr("as the desktop")), ("full", tr("all of it")), ("less", tr("less"))),
     ),
     Row(
         "autosave",
-        "Keep unsaved work aside",
-        "So that a crash takes nothing",
-        ((5, "every 5 s"), (15, "every 15 s"), (60, "every minute")),
+        tr("Keep unsaved work aside"),
+        tr("So that a crash takes nothing"),
+        ((5, tr("every 5 s")), (15, tr("every 15 s")), (60, tr("every minute"))),
     ),
 )
+
+
+def setting_rows() -> tuple[Row, ...]:
+    """``ROWS``, and the language where there is one to choose."""
+    from avelt.window.common.language import SOURCE, SYSTEM, languages, name_of
+
+    there = sorted(languages())
+    if not there:
+        return ROWS
+    choices = ((SYSTEM, tr("as the desktop")), (SOURCE, name_of(SOURCE)), *((code, name_of(code)) for code in there))
+    return *ROWS, Row("language", tr("Language"), tr("Counts from the next start"), choices)
 
 
 class SettingsKeeper(QObject):

@@ -10,12 +10,13 @@ from avelt.core.errors import AveltError
 from avelt.core.model.moves import moves_of
 from avelt.core.model.parts import as_stage
 from avelt.core.model.values import Part, Project
+from avelt.core.words import tr
 
 T = TypeVar("T")
 _KEPT = 4  # looks at parts: the same project gives the same value, by which programs are kept
 
 
-_POSE = "second pose:"
+_POSE = tr("second pose:")
 
 
 def pose_step(frame_id: str, loop_id: str) -> str:
@@ -77,7 +78,7 @@ class Stages:
         for place, step in enumerate(self.path):
             pose = _pose_of(step)
             if pose is not None:
-                found.append(self._at(whole, self.path[: place + 1]).frames[0].name + ", second pose")
+                found.append(self._at(whole, self.path[: place + 1]).frames[0].name + tr(", second pose"))
             elif step in by_id:
                 found.append(by_id[step])
         return tuple(found)

@@ -13,6 +13,7 @@ from avelt.core.edits.typed_code import take_typed
 from avelt.core.errors import AveltError
 from avelt.core.handoff.css_back import typed
 from avelt.core.handoff.nodes import slug
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 
 _MOST = 400_000  # characters that are shown
@@ -64,7 +65,7 @@ class CodeView(QPlainTextEdit):
         letters.setPixelSize(12)
         self.setFont(letters)
         self.setStyleSheet(f"font-family: '{letters.family()}'; font-size: 12px;")
-        self.setAccessibleName("Code")
+        self.setAccessibleName(tr("Code"))
 
     def show_code(self, text: str, layer: str, open_to: bool = False) -> None:
         """Show a text and mark a layer in it; ``open_to``: it may be typed into. What is being typed is left alone."""
@@ -72,7 +73,7 @@ class CodeView(QPlainTextEdit):
         self.setReadOnly(not open_to or cut)
         if text != self.whole:
             self.whole = text
-            self.setPlainText(text[:_MOST] + ("\n… the rest is in the file" if cut else ""))
+            self.setPlainText(text[:_MOST] + (tr("\n… the rest is in the file") if cut else ""))
         self.mark(layer)
 
     def mark(self, layer: str) -> None:
@@ -125,8 +126,8 @@ def take_code(workspace: Workspace, route_id: str, before: str, text: str) -> bo
         return False
     if not changes:
         return True
-    if not workspace.do("type code", lambda project: take_typed(project, route_id, changes)):
+    if not workspace.do(tr("type code"), lambda project: take_typed(project, route_id, changes)):
         return False
     names = ", ".join(dict.fromkeys(change.layer for change in changes))
-    workspace.said.emit(f"Taken into the sheet: {names}.")
+    workspace.said.emit(tr("Taken into the sheet: {names}.", names=names))
     return True

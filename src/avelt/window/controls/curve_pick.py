@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox
 from avelt.core.curves.named import title
 from avelt.core.model.curves import Curve, Named
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 
 
 def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
@@ -21,5 +22,5 @@ def show_named(pick: QComboBox, project: Project, curve: Curve) -> None:
     if isinstance(curve, Named):
         pick.setCurrentIndex(pick.findData(curve.id))
         return
-    pick.addItem(f"Own: {title(project, curve)}", None)
+    pick.addItem(tr("Own: {project}", project=title(project, curve)), None)
     pick.setCurrentIndex(pick.count() - 1)

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QCompleter, QLineEdit
 
 from avelt.core.errors import FormatError
 from avelt.core.model.expressions import parse, parse_value, unknown_in
+from avelt.core.words import tr
 
 _WORD = re.compile(r"[^\W\d][\w-]*$")
-_PLACE = re.compile(r"letter (\d+)")
+_PLACE = re.compile(r"\d+")  # of the letter that an error names, in every language
 
 
 class ExpressionEdit(QLineEdit):
@@ -57,17 +58,19 @@ class ExpressionEdit(QLineEdit):
     def wrong(self, text: str) -> tuple[str, int]:
         """What is wrong with a text and at which letter (from 0); an empty sentence when it can be read."""
         if not text.strip() and not self.is_condition:
-            return "An expression is missing.", 0
+            return tr("An expression is missing."), 0
         try:
             read = parse(text) if self.is_condition else parse_value(text)
         except FormatError as error:
-            found = _PLACE.search(str(error))
-            return str(error), int(found.group(1)) - 1 if found else 0
+            found = _PLACE.search(error.place)
+            return str(error), int(found.group()) - 1 if found else 0
         name = unknown_in(read, self.names)
         if name is None:
             return "", 0
-        minus = " Put spaces around a minus." if "-" in name.name else ""
-        return f"There is no input “{name.name}”: letter {name.at + 1}.{minus}", name.at
+        minus = tr(" Put spaces around a minus.") if "-" in name.name else ""
+        return tr(
+            "There is no input “{name}”: letter {at}.{minus}", name=name.name, at=name.at + 1, minus=minus
+        ), name.at
 
     def _typed(self) -> None:
         if not self.isModified():

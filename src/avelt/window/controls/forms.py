@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QFormLayout, QVBoxLayout, QWidget
 
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, button, label, row
 
 
@@ -20,7 +21,7 @@ class Form(QDialog):
         self.trouble.hide()
         self.ok = button(does, "", "strong")
         self.ok.setDefault(True)
-        self.leave = button("Leave it", "Esc")
+        self.leave = button(tr("Leave it"), "Esc")
         self.ok.clicked.connect(self.accept)
         self.leave.clicked.connect(self.reject)
         whole = QVBoxLayout(self)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QLineEdit, QSlider, QWidget
 
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, row
 from avelt.window.controls.painted import Pick
 
@@ -23,7 +24,7 @@ def input_field(kind: str, put: Callable[[InputValue], None]) -> tuple[QWidget, 
         return number, lambda value: number.show_value(0.0 if isinstance(value, str) else float(value))
     if kind == "yes/no":
         pick = Pick()
-        pick.addItems(["no", "yes"])
+        pick.addItems([tr("no"), tr("yes")])
         pick.activated.connect(lambda k: put(bool(k)))
         return pick, lambda value: pick.setCurrentIndex(int(bool(value)))
     line = QLineEdit()
@@ -42,8 +43,8 @@ def number_slider(entry: Input, put: Callable[[InputValue], None]) -> tuple[QWid
     number.setFixedWidth(58)
     holder.setLayout(row(slide, number))
     holder.layout().setContentsMargins(0, 0, 0, 0)  # type: ignore[union-attr]
-    slide.setAccessibleName(f"{entry.name}, slider")
-    number.setAccessibleName(f"{entry.name}, number")
+    slide.setAccessibleName(tr("{entry}, slider", entry=entry.name))
+    number.setAccessibleName(tr("{entry}, number", entry=entry.name))
     reach = [0.0, max(1.0, float(entry.start) if isinstance(entry.start, int | float) else 1.0)]
 
     def show(value: InputValue) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, button, label
 from avelt.window.controls.input_field import input_field, number_slider
 
@@ -62,18 +63,18 @@ class LiveInputs(QWidget):
     def _row(self, entry: Input) -> QWidget:
         name = entry.name
         if entry.kind == "signal":
-            send = button("Send", f"Send {name} now")
+            send = button(tr("Send"), tr("Send {name} now", name=name))
             send.clicked.connect(lambda: self.sent.emit(name))
             return send
         if self.sliders and entry.kind == "number":
             slide, self._shows[name] = number_slider(entry, lambda value: self._want(name, value))
             return slide
         if self.sliders and entry.kind == "yes/no":
-            switch = button("no", f"Switch {name}", checkable=True)
+            switch = button(tr("no"), tr("Switch {name}", name=name), checkable=True)
 
             def show(value: InputValue) -> None:
                 switch.setChecked(bool(value))
-                switch.setText("yes" if value else "no")
+                switch.setText(tr("yes") if value else tr("no"))
 
             switch.clicked.connect(show)
             switch.clicked.connect(lambda on: self._want(name, bool(on)))

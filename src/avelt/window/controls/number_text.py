@@ -7,6 +7,7 @@ from typing import Literal
 
 from avelt.core.errors import FormatError
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Amount(Record, frozen=True):
@@ -83,7 +84,7 @@ def read_number(text: str, unit: str = "") -> float:
     while at < len(text):
         found = _TOKEN.match(text, at)
         if found is None or found.end() == at:
-            raise FormatError(f"“{text}” is not a number.")
+            raise FormatError(tr("“{words}” is not a number.", words=text))
         if found.group(3):
             tokens.append(found.group(3))
         else:
@@ -92,9 +93,9 @@ def read_number(text: str, unit: str = "") -> float:
     reader = _Reader(tokens, text)
     value = reader.sum()
     if reader.at != len(tokens):
-        raise FormatError(f"“{text}” is not a number.")
+        raise FormatError(tr("“{words}” is not a number.", words=text))
     if not abs(value) < 1e9:
-        raise FormatError(f"“{text}” is too large.")
+        raise FormatError(tr("“{words}” is too large.", words=text))
     return value
 
 
@@ -105,7 +106,7 @@ def _factor(word: str, unit: str, text: str) -> float:
         return 1000.0 if word == "s" else 1.0
     if word == "%":
         return 1.0 if unit == "%" else 0.01
-    raise FormatError(f"“{text}”: {word} is not a unit of this field.")
+    raise FormatError(tr("“{words}”: {word} is not a unit of this field.", words=text, word=word))
 
 
 class _Reader:
@@ -133,7 +134,7 @@ class _Reader:
             self.at += 1
             other = self.one(depth)
             if sign == "/" and other == 0:
-                raise FormatError(f"“{self.text}” divides by zero.")
+                raise FormatError(tr("“{words}” divides by zero.", words=self.text))
             value = value * other if sign == "*" else value / other
         return value
 
@@ -150,4 +151,4 @@ class _Reader:
             if self._next() == ")":
                 self.at += 1
                 return value
-        raise FormatError(f"“{self.text}” is not a number.")
+        raise FormatError(tr("“{words}” is not a number.", words=self.text))

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QSplitter, QWidget
 
+from avelt.core.words import tr
 from avelt.window.common.remembered import Remembered
 
 
@@ -20,8 +21,8 @@ class Split(QSplitter):
         self.setHandleWidth(9)
         for part in (upper, lower):
             self.addWidget(part)
-        self.handle(1).setToolTip("Drag to give one of them more room; double-click for the usual share")
-        self.handle(1).setAccessibleName("Share of the upper part")
+        self.handle(1).setToolTip(tr("Drag to give one of them more room; double-click for the usual share"))
+        self.handle(1).setAccessibleName(tr("Share of the upper part"))
         self.usual = usual
         self.splitterMoved.connect(self._moved)
 

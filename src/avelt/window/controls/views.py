@@ -24,6 +24,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame
 from avelt.core.running.hits import slots_at
 from avelt.core.timing.program import Scene
+from avelt.core.words import tr
 from avelt.paint.painter import ScenePainter
 from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
@@ -59,7 +60,7 @@ class FrameView(QWidget):
         self.layer_id = ""
         self.counts: Callable[[str], bool] | None = None  # which layers a click is about
         self.setMinimumWidth(120)
-        self.setAccessibleName(f"{role} frame")
+        self.setAccessibleName(tr("{role} frame", role=role))
         workspace.pictures.made.connect(self.update)
 
     def show_frame(self, frame: Frame | None, layer_id: str | None) -> None:

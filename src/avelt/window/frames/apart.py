@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from avelt.core.timing.compile import compile_still
+from avelt.core.words import tr
 from avelt.paint.painter import ScenePainter
 from avelt.window.controls.drawing import draw_frame, shortened
 from avelt.window.controls.fields import button, label, row
@@ -58,21 +59,25 @@ class ApartDialog(QDialog):
     def __init__(self, parent: QWidget, theme: Theme, imported: Imported, screens: tuple[Screen, ...]) -> None:
         super().__init__(parent)
         self.screens = screens
-        self.setWindowTitle("Several screens in one drawing")
+        self.setWindowTitle(tr("Several screens in one drawing"))
         self.resize(820, 440)
         self.list = QListWidget()
         self.list.setItemDelegate(TickDelegate(self.list))
-        self.list.setAccessibleName("Screens")
+        self.list.setAccessibleName(tr("Screens"))
         for screen in screens:
             item = QListWidgetItem(screen.name, self.list)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsEditable)
             item.setCheckState(Qt.CheckState.Checked)
         self.preview = _Preview(theme, imported, screens, self.list)
-        self.apart = button("", "Each ticked screen becomes a frame", "strong")
-        self.whole = button("Keep as one frame", "The drawing stays as it is (Esc)")
+        self.apart = button("", tr("Each ticked screen becomes a frame"), "strong")
+        self.whole = button(tr("Keep as one frame"), tr("The drawing stays as it is (Esc)"))
         words = label(
-            f"“{imported.frame.name}” holds {len(screens)} screens beside each other. Shall each be a frame of "
-            "its own? Double-click a name to change it.",
+            tr(
+                "“{frame}” holds {count} screens beside each other. Shall each be a frame of its "
+                "own? Double-click a name to change it.",
+                frame=imported.frame.name,
+                count=len(screens),
+            ),
             "quiet",
         )
         words.setWordWrap(True)
@@ -94,7 +99,7 @@ class ApartDialog(QDialog):
 
     def _show(self) -> None:
         count = len(self.wanted())
-        self.apart.setText(f"Make {count} frame{'s' if count != 1 else ''}")
+        self.apart.setText(tr("Make {n} frames", "Make {n} frame", count))
         self.apart.setEnabled(count > 0)
         self.preview.update()
 

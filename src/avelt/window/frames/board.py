@@ -12,6 +12,7 @@ from avelt.core.edits.structure import fit_groups
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame, Group, Path, Project, Use
 from avelt.core.timing.relatives import relatives
+from avelt.core.words import tr
 from avelt.paint.brushes import colour as qcolour
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import GestureHost
@@ -46,7 +47,7 @@ class Board(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumHeight(160)
-        self.setAccessibleName("Frames")
+        self.setAccessibleName(tr("Frames"))
         self.state.changed.connect(self.update)
         self.state.tool_changed.connect(self._show_tool)
         self.viewport.moved.connect(self._moved)
@@ -59,11 +60,17 @@ class Board(QWidget):
         chosen = {layer for _, layer in workspace.chosen}
         for frame, rect in self.viewport.places():
             here = workspace.frame is not None and workspace.frame.id == frame.id
-            made.append(Spoken(f"frame {frame.name}, {frame.w:g} by {frame.h:g}", rect, here and not chosen))
+            made.append(
+                Spoken(
+                    tr("frame {frame}, {w:g} by {h:g}", frame=frame.name, w=frame.w, h=frame.h),
+                    rect,
+                    here and not chosen,
+                )
+            )
             if here:
                 flat, place = flatten(frame), self.viewport.to_widget(frame, rect)
                 for layer, bounds in zip(flat.layers, flat.bounds.tolist(), strict=True):
-                    words = f"{layer.kind} {layer.name}{', hidden' if layer.hidden else ''}"
+                    words = f"{tr(layer.kind)} {layer.name}" + (tr(", hidden") if layer.hidden else "")
                     made.append(Spoken(words, place.mapRect(QRectF(*bounds)), layer.id in chosen))
         return made
 
@@ -104,7 +111,9 @@ class Board(QWidget):
                 self.frame_painter.draw_more(painter, list(self.viewport.more(entry).values()))
             relative = family.get(entry.id)
             if layer is not None:
-                words = "not here" if relative is None else "holds it" if entry is frame else f"as {relative.name}"
+                words = (
+                    tr("not here") if relative is None else tr("holds it") if entry is frame else f"as {relative.name}"
+                )
                 self.frame_painter.draw_foot(painter, rect, shortened(painter, words, rect.width()))
             if relative is not None and entry is not frame:
                 self.frame_painter.draw_box(painter, entry, relative, self.viewport.to_widget(entry, rect), rect, False)
@@ -242,7 +251,10 @@ class Board(QWidget):
                 project = fit_groups(move_layers_by(project, frame_id, ids, dx, dy), frame_id, ids)
             return project
 
-        self.workspace.do(f"move {layer.name}" if len(spots) == 1 else f"move {len(spots)} layers", change)
+        self.workspace.do(
+            tr("move {layer}", layer=layer.name) if len(spots) == 1 else tr("move {count} layers", count=len(spots)),
+            change,
+        )
 
     def _delete(self) -> None:
         if self.state.node_mode and self.state.node is not None:

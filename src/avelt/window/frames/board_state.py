@@ -8,6 +8,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 
 from avelt.core.model.values import Layer, Path
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.handles import Handle, Shown, handles
 from avelt.window.frames.tools import Pen, put
@@ -100,7 +101,7 @@ class BoardState(QObject):
 
     def put(self, frame_id: str, layer: Layer) -> None:
         """A drawn layer onto a frame, chosen, with the choosing tool at hand."""
-        made = self.workspace.make(f"draw a {layer.name.lower()}", put(frame_id, layer))
+        made = self.workspace.make(tr("draw a {lower}", lower=layer.name.lower()), put(frame_id, layer))
         if made is not None:
             self.use("choose")
             self.workspace.choose(frame_id, made)

@@ -17,6 +17,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Asset, Frame, Project
 from avelt.core.record import Mutable, Record
 from avelt.core.timing.compile import compile_still
+from avelt.core.words import tr
 from avelt.paint.fonts import measure_text
 from avelt.paint.painter import ScenePainter
 from avelt.window.common.jobs import AT_ONCE, Job, Latest
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from avelt.core.formats.svg_in import Imported
 
 _SETTLED = 350  # ms without another change before a file is read
-_WORDS = {"new": "New", "gone": "Gone", "changed": "Changed"}
+_WORDS = {"new": tr("New"), "gone": tr("Gone"), "changed": tr("Changed")}
 
 
 class FoundChanges(Record, frozen=True):
@@ -48,14 +49,16 @@ def look(frame: Frame) -> FoundChanges:
 
     source = frame.source
     if source is None or not source.path:
-        return FoundChanges(frame.id, trouble=f"“{frame.name}” did not come from a file.")
+        return FoundChanges(frame.id, trouble=tr("“{frame}” did not come from a file.", frame=frame.name))
     try:
         imported = read_screen(Path(source.path), measure_text)
         if source.screen:
             parts = apart(imported, screens_in(imported.frame))
             part = next((p for p in parts if p.frame.source and p.frame.source.screen == source.screen), None)
             if part is None:
-                raise FormatError(f"The drawing has no screen “{source.screen}” any more.", source.path)
+                raise FormatError(
+                    tr("The drawing has no screen “{screen}” any more.", screen=source.screen), source.path
+                )
             imported = part
     except AveltError as error:
         return FoundChanges(frame.id, trouble=str(error))
@@ -156,7 +159,7 @@ class _Compare(QWidget):
             rect = QRectF(room.left() + 1, room.top(), frame.w * scale - 2, frame.h * scale - 2)
             painter.setPen(tones[k])
             painter.drawText(
-                QRectF(room.left(), 0, room.width(), 18), Qt.AlignmentFlag.AlignLeft, ("now", "in the file")[k]
+                QRectF(room.left(), 0, room.width(), 18), Qt.AlignmentFlag.AlignLeft, ("now", tr("in the file"))[k]
             )
             draw_frame(painter, self._image(frame, scale * self.devicePixelRatioF()), rect, tones[k], 1.6)
             painter.setClipping(False)
@@ -190,21 +193,28 @@ class ChangesDialog(QDialog):
         if looked.imported is None:
             return
         self.workspace, self.frame, self.looked = workspace, frame, looked
-        self.setWindowTitle(f"What changed in the file of {frame.name}")
+        self.setWindowTitle(tr("What changed in the file of {frame}", frame=frame.name))
         self.resize(940, 560)
         source = frame.source
         count = len(looked.changes)
-        said = f"{count} difference{'s' if count != 1 else ''} to {Path(source.path).name if source else ''}"
+        said = tr(
+            "{n} differences to {also}",
+            "{n} difference to {also}",
+            count,
+            also=Path(source.path).name if source else "",
+        )
         self.list = QListWidget()
         self.list.setItemDelegate(TickDelegate(self.list))
-        self.list.setAccessibleName("Differences")
+        self.list.setAccessibleName(tr("Differences"))
         self.compare = _Compare(workspace, frame, looked.imported.frame, looked.imported.assets)
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
         self.says.setMinimumHeight(54)
         self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.take = button("Update what is ticked", "Cues, decisions and what you changed by hand stay", "strong")
-        self.leave = button("Leave it", "Esc: it is offered again when you look again")
+        self.take = button(
+            tr("Update what is ticked"), tr("Cues, decisions and what you changed by hand stay"), "strong"
+        )
+        self.leave = button(tr("Leave it"), tr("Esc: it is offered again when you look again"))
         left = QVBoxLayout()
         left.addWidget(label(said, "heading"))
         left.addWidget(self.list, 1)
@@ -236,9 +246,9 @@ class ChangesDialog(QDialog):
         change = self.looked.changes[row]
         parts = [", ".join(change.says)] if change.says else []
         if change.by_hand:
-            parts.append(f"Changed by hand and left as it is: {', '.join(change.by_hand)}.")
+            parts.append(tr("Changed by hand and left as it is: {by_hand}.", by_hand=", ".join(change.by_hand)))
         if change.kind == "gone":
-            parts.append("Its loops and cues go with it.")
+            parts.append(tr("Its loops and cues go with it."))
         self.says.setText("\n".join(parts))
         self.compare.change = change
         self.compare.update()

@@ -12,6 +12,7 @@ from avelt.core.edits.layers import edit_layer
 from avelt.core.edits.paints import as_kind, with_stop
 from avelt.core.edits.shapes import add_swatch, remove_swatch, used_colours
 from avelt.core.model.values import Conic, Layer, Linear, Paint, Project, Radial, Solid, Stroke
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.colours import ColourPanel
 
@@ -90,7 +91,13 @@ class ColourController(QObject):
         elif isinstance(paint, Linear | Radial | Conic):
             self.stop = min(self.stop, len(paint.stops) - 1)
             text = paint.stops[self.stop].color
-            heading = f"Colour {self.stop + 1} of {len(paint.stops)}, {self.which} of {layer.name}"
+            heading = tr(
+                "Colour {stop} of {count}, {which} of {layer}",
+                stop=self.stop + 1,
+                count=len(paint.stops),
+                which=self.which,
+                layer=layer.name,
+            )
         project = self.workspace.project
         self.panel.show_colour(heading, kind, text, project.swatches, used_colours(project, 24))
 
@@ -106,7 +113,11 @@ class ColourController(QObject):
                 project = edit_layer(project, frame_id, layer_id, change)
             return project
 
-        words = f"{self.which} of {layer.name}" if len(spots) == 1 else f"{self.which} of {len(spots)} layers"
+        words = (
+            f"{self.which} of {layer.name}"
+            if len(spots) == 1
+            else tr("{which} of {count} layers", which=self.which, count=len(spots))
+        )
         self.workspace.gesture(words, edit)
         if settle:
             self.workspace.end_gesture()
@@ -134,7 +145,7 @@ class ColourController(QObject):
         self.panel.take(text)
 
     def _swatch(self, edit: Callable[[Project, str], Project], text: str, verb: str) -> None:
-        self.workspace.do(f"{verb} a swatch", lambda p: edit(p, text))
+        self.workspace.do(tr("{verb} a swatch", verb=verb), lambda p: edit(p, text))
         self.follow()
 
 

@@ -7,17 +7,21 @@ import math
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.fields import Choice, button, label
+from avelt.window.controls.lines import Lines
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.theme import Theme
 
 MOST_CHROMA = 0.37  # beyond it no screen of today shows anything
 KINDS = ("none", "solid", "linear", "radial", "conic")
+_KIND_WORDS = (tr("None"), tr("Solid"), tr("Linear"), tr("Radial"), tr("Conic"))
 
 
 def to_lch(text: str) -> tuple[float, float, float, float]:
@@ -63,7 +67,7 @@ class Slider(QWidget):
         self.gestures = GestureHost(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
-        self.setToolTip(f"{name} (arrow keys; Shift for more)")
+        self.setToolTip(tr("{name} (arrow keys; Shift for more)", name=name))
 
     def show_value(self, value: float, tones: list[QColor]) -> None:
         """The knob's place 0..1 and the colours along the strip."""
@@ -179,18 +183,18 @@ class ColourPanel(QFrame):
         self.theme = theme
         self.text = "#000000"
         self._lch = to_lch(self.text)
-        self.heading = label("", "heading")
-        self.kinds = Choice([kind.capitalize() for kind in KINDS])
+        self.heading = ShortLabel("heading")
+        self.kinds = Choice(_KIND_WORDS)
         self.hex = QLineEdit()
-        self.hex.setAccessibleName("Colour as text")
-        self.hex.setToolTip("Any CSS colour: #rrggbb, rgb(), oklch(), a name")
+        self.hex.setAccessibleName(tr("Colour as text"))
+        self.hex.setToolTip(tr("Any CSS colour: #rrggbb, rgb(), oklch(), a name"))
         self.trouble = label("", "trouble")
         self.trouble.hide()
-        self.sliders = [Slider(theme, name) for name in ("Lightness", "Chroma", "Hue", "Opacity")]
+        self.sliders = [Slider(theme, name) for name in (tr("Lightness"), tr("Chroma"), tr("Hue"), tr("Opacity"))]
         self.kept, self.used = Swatches(theme, 13), Swatches(theme, 13)
-        self.pick = button("Take from a frame", "The next click on a frame takes its colour there")
-        self.keep = button("Keep", "Add this colour to the project's swatches; right-click a swatch to drop it")
-        self.close_button = button("Done", "Close (Esc)")
+        self.pick = button(tr("Take from a frame"), tr("The next click on a frame takes its colour there"))
+        self.keep = button(tr("Keep"), tr("Add this colour to the project's swatches; right-click a swatch to drop it"))
+        self.close_button = button(tr("Done"), tr("Close (Esc)"))
         self._lay_out()
         self._connect()
         self.setFixedWidth(304)
@@ -214,12 +218,11 @@ class ColourPanel(QFrame):
             grid.addWidget(label(slider.accessibleName(), "caption"), k, 0)
             grid.addWidget(slider, k, 1)
         layout.addLayout(grid)
-        layout.addWidget(label("Swatches of this project", "caption"))
+        layout.addWidget(label(tr("Swatches of this project"), "caption"))
         layout.addWidget(self.kept)
-        layout.addWidget(label("In use", "caption"))
+        layout.addWidget(label(tr("In use"), "caption"))
         layout.addWidget(self.used)
-        buttons = QHBoxLayout()
-        buttons.setSpacing(6)
+        buttons = Lines()
         for made in (self.pick, self.keep, self.close_button):
             buttons.addWidget(made)
         layout.addLayout(buttons)

@@ -11,6 +11,7 @@ from avelt.core.edits.follows import Axes
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Frame
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Pick, Tick
@@ -20,11 +21,11 @@ class CopiesDialog(Form):
     """How many across and down, and the gaps."""
 
     def __init__(self, parent: QWidget, name: str) -> None:
-        super().__init__(parent, f"Repeat {name}", "Repeat")
-        self.across = self.number("Across", 3, "", 1, 400)
-        self.down = self.number("Down", 1, "", 1, 400)
-        self.gap_x = self.number("Gap across", 8, "px", -10_000, 10_000)
-        self.gap_y = self.number("Gap down", 8, "px", -10_000, 10_000)
+        super().__init__(parent, tr("Repeat {name}", name=name), tr("Repeat"))
+        self.across = self.number(tr("Across"), 3, "", 1, 400)
+        self.down = self.number(tr("Down"), 1, "", 1, 400)
+        self.gap_x = self.number(tr("Gap across"), 8, "px", -10_000, 10_000)
+        self.gap_y = self.number(tr("Gap down"), 8, "px", -10_000, 10_000)
 
     def values(self) -> tuple[int, int, float, float]:
         """Across, down, and the gaps in px."""
@@ -35,8 +36,10 @@ class CarryDialog(Form):
     """Which frames a layer is carried to."""
 
     def __init__(self, parent: QWidget, words: str, frames: Sequence[Frame]) -> None:
-        super().__init__(parent, f"Carry {words}", "Carry")
-        self.fields.addRow(label("It keeps its position and is the same thing there: it pairs for certain.", "quiet"))
+        super().__init__(parent, tr("Carry {words}", words=words), tr("Carry"))
+        self.fields.addRow(
+            label(tr("It keeps its position and is the same thing there: it pairs for certain."), "quiet")
+        )
         self.ticks: list[tuple[str, Tick]] = []
         for frame in frames:
             tick = Tick(frame.name)
@@ -68,21 +71,21 @@ class FrameDialog(Form):
     """A frame's size, what it holds and how it scrolls, background, perspective and clipping."""
 
     def __init__(self, parent: QWidget, frame: Frame) -> None:
-        super().__init__(parent, f"Settings of {frame.name}", "Set")
-        self.w = self.number("Width", frame.w, "px", 1, 100_000)
-        self.h = self.number("Height", frame.h, "px", 1, 100_000)
-        self.content_w = self.number("Holds, width", max(frame.w, frame.content[0]), "px", 1, 100_000)
-        self.content_h = self.number("Holds, height", max(frame.h, frame.content[1]), "px", 1, 100_000)
+        super().__init__(parent, tr("Settings of {frame}", frame=frame.name), tr("Set"))
+        self.w = self.number(tr("Width"), frame.w, "px", 1, 100_000)
+        self.h = self.number(tr("Height"), frame.h, "px", 1, 100_000)
+        self.content_w = self.number(tr("Holds, width"), max(frame.w, frame.content[0]), "px", 1, 100_000)
+        self.content_h = self.number(tr("Holds, height"), max(frame.h, frame.content[1]), "px", 1, 100_000)
         self.scrolls = Pick()
-        self.scrolls.addItems(["not", "down", "to the right", "both ways"])
+        self.scrolls.addItems([tr("not"), tr("down"), tr("to the right"), tr("both ways")])
         self.scrolls.setCurrentIndex(_AXES.index(frame.scroll))
-        self.scrolls.setToolTip("Along which way it is scrolled, where it holds more than is seen of it")
-        self.fields.addRow("Scrolls", self.scrolls)
+        self.scrolls.setToolTip(tr("Along which way it is scrolled, where it holds more than is seen of it"))
+        self.fields.addRow(tr("Scrolls"), self.scrolls)
         self.background = QLineEdit(frame.background)
-        self.fields.addRow("Background", self.background)
-        self.perspective = self.number("Perspective", frame.perspective, "px", 0, 1e6)
-        self.perspective.setToolTip("The eye's distance for rotation x and y; 0 is very far away")
-        self.clips = Tick("Cut off what lies outside")
+        self.fields.addRow(tr("Background"), self.background)
+        self.perspective = self.number(tr("Perspective"), frame.perspective, "px", 0, 1e6)
+        self.perspective.setToolTip(tr("The eye's distance for rotation x and y; 0 is very far away"))
+        self.clips = Tick(tr("Cut off what lies outside"))
         self.clips.setChecked(frame.clips)
         self.fields.addRow(self.clips)
 
@@ -112,14 +115,14 @@ class GridDialog(Form):
     """The grid's step and the chosen frame's guides."""
 
     def __init__(self, parent: QWidget, grid: float, frame: Frame | None) -> None:
-        super().__init__(parent, "Grid and guides", "Set")
-        self.grid = self.number("Grid", grid, "px", 0, 10_000)
+        super().__init__(parent, tr("Grid and guides"), tr("Set"))
+        self.grid = self.number(tr("Grid"), grid, "px", 0, 10_000)
         self.guides = {
             "x": QLineEdit(", ".join(f"{v:g}" for v in (frame.guides_x if frame else ()))),
             "y": QLineEdit(", ".join(f"{v:g}" for v in (frame.guides_y if frame else ()))),
         }
-        self.fields.addRow("Guides across (x)", self.guides["x"])
-        self.fields.addRow("Guides down (y)", self.guides["y"])
+        self.fields.addRow(tr("Guides across (x)"), self.guides["x"])
+        self.fields.addRow(tr("Guides down (y)"), self.guides["y"])
 
     def places(self, axis: str) -> list[float]:
         """The guides along an axis; ``ValueError`` when one is no number."""
@@ -130,6 +133,6 @@ class GridDialog(Form):
             for axis in ("x", "y"):
                 self.places(axis)
         except ValueError:
-            self.refuse("Guides are numbers parted by commas.")
+            self.refuse(tr("Guides are numbers parted by commas."))
             return
         super().accept()

@@ -28,6 +28,7 @@ from avelt.core.errors import AveltError
 from avelt.core.geometry.bezier import union
 from avelt.core.model.find import entrance_id, frame_by_id
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.paint.fonts import measure_text
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.forms import ask
@@ -56,7 +57,7 @@ class FrameCommands(QObject):
 
     def ask_text(self, frame_id: str, x: float, y: float) -> None:
         """Words for a new text."""
-        words, ok = QInputDialog.getMultiLineText(self._window, "New text", "Words")
+        words, ok = QInputDialog.getMultiLineText(self._window, tr("New text"), tr("Words"))
         self.state.use("choose")
         if ok and words.strip():
             self.put_text(frame_id, x, y, words.strip())
@@ -65,14 +66,14 @@ class FrameCommands(QObject):
         """A text on a frame."""
         layer = new_text(round(x), round(y), words, 0.0)
         layer = fit_text(layer, measure_text)
-        made = self.workspace.make("put a text", lambda p: add_layer(p, frame_id, layer))
+        made = self.workspace.make(tr("put a text"), lambda p: add_layer(p, frame_id, layer))
         if made is not None:
             self.workspace.choose(frame_id, made)
 
     def ask_picture(self) -> None:
         """A picture file for the chosen frame."""
         path, _ = QFileDialog.getOpenFileName(
-            self._window, "Put a picture", str(Path.home()), "Pictures (*.png *.jpg *.jpeg *.webp *.gif)"
+            self._window, tr("Put a picture"), str(Path.home()), tr("Pictures (*.png *.jpg *.jpeg *.webp *.gif)")
         )
         if path:
             self.put_picture(Path(path))
@@ -91,7 +92,7 @@ class FrameCommands(QObject):
             asset = read_picture(read_bytes(path, MAX_PICTURE_BYTES), str(path))
             return add_picture(project, frame.id, asset, path.stem, 0.0, 0.0)
 
-        made = self.workspace.make(f"put {path.name}", change)
+        made = self.workspace.make(tr("put {path}", path=path.name), change)
         if made is not None:
             self.workspace.choose(frame.id, made)
 
@@ -105,7 +106,7 @@ class FrameCommands(QObject):
             made = next_state(project, frame.id)
             return made, made.frames[made.frames.index(frame) + 1].id
 
-        made = self.workspace.make(f"next state of {frame.name}", edit)
+        made = self.workspace.make(tr("next state of {frame}", frame=frame.name), edit)
         if made is not None:
             self.workspace.choose(made)
 
@@ -113,7 +114,7 @@ class FrameCommands(QObject):
         """An empty frame of the chosen one's size."""
         frame = self.workspace.frame
         w, h = (frame.w, frame.h) if frame is not None else (360.0, 640.0)
-        made = self.workspace.make("add a frame", lambda p: new_frame(p, "Frame", w, h))
+        made = self.workspace.make(tr("add a frame"), lambda p: new_frame(p, "Frame", w, h))
         if made is not None:
             self.workspace.choose(made)
 
@@ -121,14 +122,16 @@ class FrameCommands(QObject):
         """Rehearse begins with the chosen frame."""
         frame = self.workspace.frame
         if frame is not None:
-            self.workspace.do(f"start with {frame.name}", lambda p: set_first(p, frame.id))
+            self.workspace.do(tr("start with {frame}", frame=frame.name), lambda p: set_first(p, frame.id))
 
     def rename(self, frame_id: str) -> None:
         """Ask for another name of a frame."""
         frame = frame_by_id(self.workspace.project, frame_id)
-        name, ok = QInputDialog.getText(self._window, "Rename frame", "Name", QLineEdit.EchoMode.Normal, frame.name)
+        name, ok = QInputDialog.getText(
+            self._window, tr("Rename frame"), tr("Name"), QLineEdit.EchoMode.Normal, frame.name
+        )
         if ok:
-            self.workspace.do(f"rename {frame.name}", lambda p: rename_frame(p, frame_id, name))
+            self.workspace.do(tr("rename {frame}", frame=frame.name), lambda p: rename_frame(p, frame_id, name))
 
     def rename_chosen_frame(self) -> None:
         """Ask for another name of the chosen frame."""
@@ -144,15 +147,20 @@ class FrameCommands(QObject):
             layer_commands.remove(self.workspace)
         else:
             count = sum(frame.id in (r.leaves, r.arrives) for r in self.workspace.project.routes)
-            words = f"{frame.name} has {count} route{'s' if count != 1 else ''}, which would go with it."
-            if not count or ask(self._window, "Remove frame", words, "Remove it"):
-                self.workspace.do(f"remove frame {frame.name}", lambda p: remove_frame(p, frame.id))
+            words = tr(
+                "{frame} has {n} routes, which would go with it.",
+                "{frame} has {n} route, which would go with it.",
+                count,
+                frame=frame.name,
+            )
+            if not count or ask(self._window, tr("Remove frame"), words, tr("Remove it")):
+                self.workspace.do(tr("remove frame {frame}", frame=frame.name), lambda p: remove_frame(p, frame.id))
 
     def flip_frame_clip(self) -> None:
         """Whether the chosen frame cuts off what lies outside."""
         frame = self.workspace.frame
         if frame is not None:
-            words = f"{'do not clip' if frame.clips else 'clip'} {frame.name}"
+            words = tr("do not clip {name}", name=frame.name) if frame.clips else tr("clip {name}", name=frame.name)
             self.workspace.do(words, lambda p: set_frame_clips(p, frame.id, not frame.clips))
 
     def flip_whole(self) -> None:
@@ -173,7 +181,7 @@ class FrameCommands(QObject):
         """The chosen layers come after the frame was arrived at, or is shown first; Timing shows how."""
         frame, chosen = self.workspace.frame, self.workspace.chosen_here
         if frame is None or not chosen:
-            self.workspace.said.emit("Choose the layers that shall come after the frame is arrived at.")
+            self.workspace.said.emit(tr("Choose the layers that shall come after the frame is arrived at."))
             return
         known = frame.entrance.layers if frame.entrance is not None else ()
         if self.workspace.do("entrance", lambda p: set_layers(p, frame.id, (*known, *chosen))):
@@ -191,7 +199,7 @@ class FrameCommands(QObject):
         """Which frames the chosen layers go to."""
         frame, layer = self.workspace.frame, self.workspace.layer
         if frame is None or layer is None:
-            self.workspace.said.emit("Choose a layer first.")
+            self.workspace.said.emit(tr("Choose a layer first."))
             return
         others = [other for other in self.workspace.project.frames if other.id != frame.id]
         dialog = CarryDialog(self._window, layer_commands.words_for(self.workspace, "").strip(), others)
@@ -227,7 +235,7 @@ class FrameCommands(QObject):
             project = set_content(project, frame.id, wanted.content_w, wanted.content_h, wanted.scroll)
             return set_frame_clips(project, frame.id, wanted.clips)
 
-        self.workspace.do(f"settings of {frame.name}", change)
+        self.workspace.do(tr("settings of {frame}", frame=frame.name), change)
 
     def ask_grid(self) -> None:
         """The grid's step, and the chosen frame's guides as numbers."""
@@ -245,13 +253,13 @@ class FrameCommands(QObject):
                     project = set_guides(project, frame.id, axis, dialog.places(axis))
             return project
 
-        self.workspace.do("set grid and guides", change)
+        self.workspace.do(tr("set grid and guides"), change)
 
     def copy(self, cut: bool = False) -> None:
         """The chosen layers to the clipboard."""
         clip = layer_commands.clip_of(self.workspace)
         if clip is None:
-            self.workspace.said.emit("Choose a layer to copy.")
+            self.workspace.said.emit(tr("Choose a layer to copy."))
             return
         clipboard.put(clip)
         if cut:
@@ -265,7 +273,7 @@ class FrameCommands(QObject):
             self.workspace.said.emit(str(error))
             return
         if found is None:
-            self.workspace.said.emit("There is nothing on the clipboard that can be pasted here.")
+            self.workspace.said.emit(tr("There is nothing on the clipboard that can be pasted here."))
         elif found.paths:
             self.dropped.emit(found.paths)
         elif as_frame or self.workspace.frame is None:
@@ -275,7 +283,7 @@ class FrameCommands(QObject):
                 made = clipboard.add(project, frame)
                 return made, made.frames[-1].id
 
-            made = self.workspace.make("paste a frame", edit)
+            made = self.workspace.make(tr("paste a frame"), edit)
             if made is not None:
                 self.workspace.choose(made)
         else:

@@ -9,6 +9,7 @@ from avelt.core.blending import colour
 from avelt.core.cache import Cache
 from avelt.core.model.values import Frame, Layer
 from avelt.core.timing.compile import compile_still
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame, shortened
 from avelt.window.frames import overlay
@@ -125,7 +126,7 @@ class FramePainter:
             painter.setFont(font(11))
             painter.setPen(theme.quiet)
             place = QRectF(rect.left() + used + 7, top, 60, HEAD - 4)
-            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, "starts")
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, tr("starts"))
 
     def draw_marks(self, painter: QPainter, frame: Frame, rect: QRectF, grid: bool) -> None:
         """The grid and the guides."""
@@ -143,7 +144,7 @@ class FramePainter:
         painter.setFont(font(10.5))
         painter.setPen(theme.arrives_text)
         corner = to.map(QPointF(frame.w, frame.h))
-        words = "scrolls" if frame.scroll == "both" else f"scrolls {frame.scroll}"
+        words = tr("scrolls") if frame.scroll == "both" else tr("scrolls {scroll}", scroll=tr(frame.scroll))
         place = QRectF(corner.x() - 124, corner.y() + 2, 120, 15)
         painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
         for layer in frame.layers:

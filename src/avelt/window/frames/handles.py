@@ -14,6 +14,7 @@ from avelt.core.geometry.bezier import fit_radii
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.values import Box, Conic, Frame, Gradient, Layer, Linear, Paint, Path, Radial
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 Kind = Literal["grip", "rotation", "pivot", "corner", "start", "end", "stop", "node", "handle"]
 #: The eight grips: which share of the box each stands at, and so which sides it moves.
@@ -24,19 +25,19 @@ SMALL = 30.0  # widget px of a side below which corner handles would lie on the 
 Point = tuple[float, float]
 
 HINTS: dict[str, str] = {
-    "grip": "Shift keeps the shape, Ctrl from the middle, Alt off the marks; Ctrl+Shift on a side slants",
-    "rotation": "Shift rotates by steps of 15°",
-    "pivot": "What it rotates and grows about; it holds at nine points",
-    "corner": "Rounds all corners; Alt only this one",
-    "start": "Where the gradient begins",
-    "end": "Where the gradient ends",
-    "stop": "Drag along the line; drag off to remove; double-click for its colour",
-    "node": "Drag to move; double-click the line for one more; Delete removes",
-    "handle": "Drag to bend; Alt bends this side alone",
+    "grip": tr("Shift keeps the shape, Ctrl from the middle, Alt off the marks; Ctrl+Shift on a side slants"),
+    "rotation": tr("Shift rotates by steps of 15°"),
+    "pivot": tr("What it rotates and grows about; it holds at nine points"),
+    "corner": tr("Rounds all corners; Alt only this one"),
+    "start": tr("Where the gradient begins"),
+    "end": tr("Where the gradient ends"),
+    "stop": tr("Drag along the line; drag off to remove; double-click for its colour"),
+    "node": tr("Drag to move; double-click the line for one more; Delete removes"),
+    "handle": tr("Drag to bend; Alt bends this side alone"),
 }
 
 
-MORE_HINT = "Drag: the frame holds more than is seen of it, and scrolls there when it is played"
+MORE_HINT = tr("Drag: the frame holds more than is seen of it, and scrolls there when it is played")
 
 
 class Handle(Record, frozen=True):

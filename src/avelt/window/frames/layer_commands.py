@@ -33,6 +33,7 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Group, Layer, Project, Text
 from avelt.core.timing.relatives import relatives
+from avelt.core.words import tr
 from avelt.paint.fonts import set_text
 from avelt.paint.outlines import from_path
 from avelt.window.common.workspace import Workspace
@@ -57,7 +58,11 @@ def text_outline(layer: Layer) -> list[tuple[Floats, bool]]:
 def words_for(workspace: Workspace, verb: str) -> str:
     """The words of an undo entry: the layer's name, or how many there are."""
     layer, spots = workspace.layer, workspace.chosen
-    return f"{verb} {layer.name}" if layer is not None and len(spots) == 1 else f"{verb} {len(spots)} layers"
+    return (
+        f"{verb} {layer.name}"
+        if layer is not None and len(spots) == 1
+        else tr("{verb} {count} layers", verb=verb, count=len(spots))
+    )
 
 
 def by_frame(spots: Sequence[Spot]) -> dict[str, list[str]]:
@@ -72,7 +77,7 @@ def on_each_frame(workspace: Workspace, words: str, edit: Callable[[Project, str
     """An edit of the chosen layers, frame by frame, as one entry."""
     spots = workspace.chosen
     if not spots:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return False
 
     def change(project: Project) -> Project:
@@ -101,24 +106,24 @@ def put_together(
 
 def group(workspace: Workspace) -> None:
     """The chosen layers in a group."""
-    words = f"group {len(workspace.chosen_here)} layers"
-    put_together(workspace, "Choose the layers to group.", words, group_layers)
+    words = tr("group {count} layers", count=len(workspace.chosen_here))
+    put_together(workspace, tr("Choose the layers to group."), words, group_layers)
 
 
 def ungroup_chosen(workspace: Workspace) -> None:
     """The chosen group's layers in its place."""
     frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        workspace.said.emit("Choose a group first.")
+        workspace.said.emit(tr("Choose a group first."))
         return
     inner = [(frame.id, child.id) for child in layer.children]
-    if workspace.do(f"ungroup {layer.name}", lambda p: ungroup(p, frame.id, layer.id)):
+    if workspace.do(tr("ungroup {layer}", layer=layer.name), lambda p: ungroup(p, frame.id, layer.id)):
         workspace.choose_several(inner)
 
 
 def mask(workspace: Workspace) -> None:
     """The topmost chosen layer masks the others."""
-    without = "Choose the layers and, above them, the one that masks them."
+    without = tr("Choose the layers and, above them, the one that masks them.")
     put_together(workspace, without, "mask", use_as_mask)
 
 
@@ -131,14 +136,14 @@ def release_mask(workspace: Workspace) -> None:
     up = int(flat.parent[flat.index[layer.id]])
     holder = layer if isinstance(layer.body, Group) and layer.body.mask else flat.layers[up] if up >= 0 else layer
     if not (isinstance(holder.body, Group) and holder.body.mask):
-        workspace.said.emit("Nothing here is masked.")
+        workspace.said.emit(tr("Nothing here is masked."))
         return
-    workspace.do(f"let the mask of {holder.name} go", lambda p: unmask(p, frame.id, holder.id))
+    workspace.do(tr("let the mask of {holder} go", holder=holder.name), lambda p: unmask(p, frame.id, holder.id))
 
 
 def shift_order(workspace: Workspace, how: str) -> None:
     """Up, down, to the top or the bottom among the siblings."""
-    words = {"up": "raise", "down": "lower", "top": "bring to front", "bottom": "send to back"}[how]
+    words = {"up": tr("raise"), "down": tr("lower"), "top": tr("bring to front"), "bottom": tr("send to back")}[how]
     on_each_frame(workspace, words, lambda p, frame_id, ids: reorder(p, frame_id, ids, how))
 
 
@@ -150,10 +155,15 @@ def flip_flag(workspace: Workspace, name: str, layer_id: str = "") -> None:
     frame = workspace.frame
     layer = layer_index(frame).get(layer_id) if layer_id and frame is not None else workspace.layer
     if layer is None or frame is None:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return
     value = not getattr(layer, name)
-    verb = {("hidden", True): "hide", ("hidden", False): "show", ("locked", True): "lock", ("locked", False): "unlock"}
+    verb = {
+        ("hidden", True): tr("hide"),
+        ("hidden", False): tr("show"),
+        ("locked", True): tr("lock"),
+        ("locked", False): tr("unlock"),
+    }
     if layer.id not in workspace.chosen_here:
         words = f"{verb[name, value]} {layer.name}"
         workspace.do(words, lambda p: edit_layer(p, frame.id, layer.id, lambda x: replace(x, **{name: value})))
@@ -169,7 +179,7 @@ def flip_put(workspace: Workspace) -> None:
     """Whether the chosen layers stay where they are when their frame is scrolled, turned round after one of them."""
     layer = workspace.layer
     if layer is None:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return
     stays = not layer.stays_put
 
@@ -178,17 +188,17 @@ def flip_put(workspace: Workspace) -> None:
             project = set_stays_put(project, frame_id, ident, stays)
         return project
 
-    on_each_frame(workspace, "keep in place" if stays else "let scroll", change)
+    on_each_frame(workspace, tr("keep in place") if stays else tr("let scroll"), change)
 
 
 def flip_clip(workspace: Workspace) -> None:
     """Whether the chosen group cuts off what stands out of it."""
     layer, frame = workspace.layer, workspace.frame
     if frame is None or layer is None or not isinstance(layer.body, Group):
-        workspace.said.emit("Choose a group first.")
+        workspace.said.emit(tr("Choose a group first."))
         return
     clips = not layer.body.clips
-    words = f"{'clip' if clips else 'do not clip'} {layer.name}"
+    words = tr("clip {name}", name=layer.name) if clips else tr("do not clip {name}", name=layer.name)
     workspace.do(
         words, lambda p: edit_layer(p, frame.id, layer.id, lambda g: replace(g, body=replace(g.body, clips=clips)))
     )
@@ -206,7 +216,7 @@ def duplicate_chosen(workspace: Workspace) -> None:
     """Copies beside the chosen layers, chosen instead of them."""
     frame = workspace.frame
     if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return
     ids = workspace.chosen_here
     words = words_for(workspace, "duplicate")
@@ -229,7 +239,7 @@ def paste(workspace: Workspace, clip: Clip) -> None:
     """Copied layers onto the chosen frame, chosen; beside their originals where they were copied from there."""
     frame = workspace.frame
     if frame is None:
-        workspace.said.emit("Choose the frame to paste into.")
+        workspace.said.emit(tr("Choose the frame to paste into."))
         return
     flat = flatten(frame)
     over = any(
@@ -239,7 +249,7 @@ def paste(workspace: Workspace, clip: Clip) -> None:
     )
     shift = (_SHIFT, _SHIFT) if over else (0.0, 0.0)
     count = len(clip.layers)
-    words = f"paste {clip.layers[0].name if count == 1 else f'{count} layers'}"
+    words = tr("paste {also}", also=clip.layers[0].name if count == 1 else tr("{count} layers", count=count))
     made = workspace.make(words, lambda p: pasted(p, frame.id, clip, *shift))
     if made is not None:
         workspace.choose_several([(frame.id, ident) for ident in made])
@@ -249,7 +259,7 @@ def carry_to(workspace: Workspace, frame_ids: Sequence[str]) -> None:
     """The chosen layers into other frames, where they are and as what they are."""
     frame = workspace.frame
     if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return
     ids = workspace.chosen_here
     workspace.do(words_for(workspace, "carry"), lambda p: carry(p, frame.id, ids, frame_ids))
@@ -259,19 +269,29 @@ def copies_of_chosen(workspace: Workspace, across: int, down: int, gap_x: float,
     """The chosen layer in rows and columns."""
     frame, layer = workspace.frame, workspace.layer
     if frame is not None and layer is not None:
-        workspace.do(f"repeat {layer.name}", lambda p: repeat(p, frame.id, layer.id, across, down, gap_x, gap_y)[0])
+        workspace.do(
+            tr("repeat {layer}", layer=layer.name),
+            lambda p: repeat(p, frame.id, layer.id, across, down, gap_x, gap_y)[0],
+        )
 
 
 def choose_relatives(workspace: Workspace) -> None:
     """The same layer in all frames."""
     frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        workspace.said.emit("Choose a layer first.")
+        workspace.said.emit(tr("Choose a layer first."))
         return
     found = relatives(workspace.project, frame, layer)
     spots = [(frame_id, other.id) for frame_id, other in found.items() if frame_id != frame.id]
     workspace.choose_several([*spots, (frame.id, layer.id)])
-    workspace.said.emit(f"{len(spots) + 1} of {len(workspace.project.frames)} frames have {layer.name}.")
+    workspace.said.emit(
+        tr(
+            "{count} of {count2} frames have {layer}.",
+            count=len(spots) + 1,
+            count2=len(workspace.project.frames),
+            layer=layer.name,
+        )
+    )
 
 
 # Places
@@ -279,7 +299,11 @@ def choose_relatives(workspace: Workspace) -> None:
 
 def align_chosen(workspace: Workspace, how: str) -> None:
     """Edges or middles in one line."""
-    on_each_frame(workspace, f"align {ALIGNMENTS[how][0]} of", lambda p, frame_id, ids: align(p, frame_id, ids, how))
+    on_each_frame(
+        workspace,
+        tr("align {alignments} of", alignments=ALIGNMENTS[how][0]),
+        lambda p, frame_id, ids: align(p, frame_id, ids, how),
+    )
 
 
 def spread(workspace: Workspace, axis: int) -> None:
@@ -294,7 +318,7 @@ def combine_chosen(workspace: Workspace, how: How) -> None:
     """Several outlines as one."""
     frame = workspace.frame
     if frame is None or not workspace.chosen_here:
-        workspace.said.emit("Choose two layers or more to combine their outlines.")
+        workspace.said.emit(tr("Choose two layers or more to combine their outlines."))
         return
     ids = workspace.chosen_here
     if workspace.do(COMBINATIONS[how].lower(), lambda p: combine(p, frame.id, ids, how, text_outline)):
@@ -304,16 +328,16 @@ def combine_chosen(workspace: Workspace, how: How) -> None:
 
 def make_paths(workspace: Workspace) -> None:
     """Boxes, ovals and texts as paths."""
-    on_each_frame(workspace, "make a path of", lambda p, frame_id, ids: to_path(p, frame_id, ids, text_outline))
+    on_each_frame(workspace, tr("make a path of"), lambda p, frame_id, ids: to_path(p, frame_id, ids, text_outline))
 
 
 def flatten_chosen(workspace: Workspace) -> None:
     """A group as one path."""
     frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None:
-        workspace.said.emit("Choose a group first.")
+        workspace.said.emit(tr("Choose a group first."))
         return
-    workspace.do(f"flatten {layer.name}", lambda p: flattened(p, frame.id, layer.id, text_outline))
+    workspace.do(tr("flatten {layer}", layer=layer.name), lambda p: flattened(p, frame.id, layer.id, text_outline))
 
 
 # Nodes and gradients
@@ -324,7 +348,7 @@ def _on_path(workspace: Workspace, words: str, change: Callable[[Layer], Layer])
     if frame is None or layer is None:
         return False
     return workspace.do(
-        f"{words} of {layer.name}",
+        tr("{words} of {layer}", words=words, layer=layer.name),
         lambda p: fit_groups(edit_layer(p, frame.id, layer.id, change), frame.id, [layer.id]),
     )
 
@@ -336,28 +360,28 @@ def add_node_at(workspace: Workspace, own: tuple[float, float], reach: float) ->
         return
     sub, segment, t, away = nodes.nearest(nodes.outline_of(layer), *own)
     if away <= reach:
-        _on_path(workspace, "add a node", lambda x: nodes.add_node(x, sub, segment, t))
+        _on_path(workspace, tr("add a node"), lambda x: nodes.add_node(x, sub, segment, t))
 
 
 def remove_node_at(workspace: Workspace, node: tuple[int, int]) -> None:
     """Without a node."""
-    _on_path(workspace, "remove a node", lambda layer: nodes.remove_node(layer, *node))
+    _on_path(workspace, tr("remove a node"), lambda layer: nodes.remove_node(layer, *node))
 
 
 NODE_COMMANDS: dict[str, tuple[str, Callable[[Layer, int, int], Layer]]] = {
-    "smooth": ("smooth a node", nodes.smooth_node),
-    "corner": ("make a corner", nodes.corner_node),
-    "break": ("break a node", nodes.break_node),
-    "start": ("start at a node", nodes.set_start),
-    "close": ("close a part", lambda layer, sub, _: nodes.close_part(layer, sub)),
-    "remove": ("remove a node", nodes.remove_node),
+    "smooth": (tr("smooth a node"), nodes.smooth_node),
+    "corner": (tr("make a corner"), nodes.corner_node),
+    "break": (tr("break a node"), nodes.break_node),
+    "start": (tr("start at a node"), nodes.set_start),
+    "close": (tr("close a part"), lambda layer, sub, _: nodes.close_part(layer, sub)),
+    "remove": (tr("remove a node"), nodes.remove_node),
 }
 
 
 def on_node(workspace: Workspace, command: str, node: tuple[int, int] | None) -> bool:
     """One of the table's commands on the chosen node."""
     if node is None:
-        workspace.said.emit("Choose a node first.")
+        workspace.said.emit(tr("Choose a node first."))
         return False
     words, change = NODE_COMMANDS[command]
     return _on_path(workspace, words, lambda layer: change(layer, *node))
@@ -372,7 +396,7 @@ def nudge_node(workspace: Workspace, node: tuple[int, int], dx: float, dy: float
     back = affine.invert(np.array([*world[:4], 0.0, 0.0]))
     if back is not None:
         mx, my = (float(v) for v in affine.apply(back, (dx, dy)))
-        _on_path(workspace, "move a node", lambda x: nodes.move_node(x, *node, mx, my))
+        _on_path(workspace, tr("move a node"), lambda x: nodes.move_node(x, *node, mx, my))
 
 
 def add_stop_at(workspace: Workspace, which: str, own: tuple[float, float]) -> None:
@@ -385,4 +409,4 @@ def add_stop_at(workspace: Workspace, which: str, own: tuple[float, float]) -> N
     along = np.array([(x1 - x0) * layer.w, (y1 - y0) * layer.h])
     here = np.array([own[0] - x0 * layer.w, own[1] - y0 * layer.h])
     at = float(np.clip(here @ along / max(float(along @ along), 1e-9), 0.0, 1.0))
-    _on_path(workspace, "add a colour", lambda x: put_paint(x, which, add_stop(paint, at)))
+    _on_path(workspace, tr("add a colour"), lambda x: put_paint(x, which, add_stop(paint, at)))

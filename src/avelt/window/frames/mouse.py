@@ -12,6 +12,7 @@ from avelt.core.edits.values import Spot
 from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten, layers_at
 from avelt.core.model.values import Frame, Path, Project, Use
+from avelt.core.words import tr
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit as hit_of
 from avelt.window.frames import gestures, layer_commands, part_commands, picking
@@ -91,7 +92,7 @@ class Mouse:
         axis = "y" if point.y() < RULER else "x"
         start = spot.y() if axis == "y" else spot.x()
         self._gesture = gestures.GuideMove(
-            "add a guide", frame, axis, None, start, marks_of(frame, ()), _SNAP / self.viewport.scale()
+            tr("add a guide"), frame, axis, None, start, marks_of(frame, ()), _SNAP / self.viewport.scale()
         )
         return True
 
@@ -105,7 +106,9 @@ class Mouse:
         frame, way = self.workspace.frame, self._more_at(point)
         if frame is None or not way:
             return False
-        self._gesture = gestures.ContentMove(f"length of {frame.name}", frame, way, 8.0 / self.viewport.scale())
+        self._gesture = gestures.ContentMove(
+            tr("length of {frame}", frame=frame.name), frame, way, 8.0 / self.viewport.scale()
+        )
         return True
 
     def _press_handle(self, point: QPointF) -> bool:
@@ -123,17 +126,17 @@ class Mouse:
         )
         name = layer.name
         if found.kind == "grip":
-            self._gesture = gestures.Resize(f"resize {name}", frame, layer, found.data, marks, near)
+            self._gesture = gestures.Resize(tr("resize {name}", name=name), frame, layer, found.data, marks, near)
         elif found.kind == "rotation":
-            self._gesture = gestures.Turn(f"turn {name}", frame, layer, found.at)
+            self._gesture = gestures.Turn(tr("turn {name}", name=name), frame, layer, found.at)
         elif found.kind == "pivot":
-            self._gesture = gestures.Pivot(f"move the pivot of {name}", frame, layer)
+            self._gesture = gestures.Pivot(tr("move the pivot of {name}", name=name), frame, layer)
         elif found.kind == "corner":
-            self._gesture = gestures.Corner(f"round {name}", frame, layer, found.data)
+            self._gesture = gestures.Corner(tr("round {name}", name=name), frame, layer, found.data)
         elif found.kind in ("start", "end", "stop"):
             stop = found.data if found.kind == "stop" else -1
             self._gesture = gestures.GradientEnd(
-                f"gradient of {name}",
+                tr("gradient of {name}", name=name),
                 frame,
                 layer,
                 self.state.paint_row,
@@ -145,12 +148,12 @@ class Mouse:
         elif found.kind == "node":
             self.state.node = found.data
             self._gesture = gestures.NodeMove(
-                f"move a node of {name}", frame, layer, found.data[0], found.data[1], False, found.at
+                tr("move a node of {name}", name=name), frame, layer, found.data[0], found.data[1], False, found.at
             )
             self.state.changed.emit()
         else:
             self._gesture = gestures.NodeMove(
-                f"bend {name}", frame, layer, found.data[0], found.data[1], True, found.at
+                tr("bend {name}", name=name), frame, layer, found.data[0], found.data[1], True, found.at
             )
         return True
 
@@ -160,7 +163,7 @@ class Mouse:
         if guide is not None:
             axis, at = guide
             self._gesture = gestures.GuideMove(
-                "move a guide", frame, axis, at, at, marks_of(frame, ()), _SNAP / self.viewport.scale()
+                tr("move a guide"), frame, axis, at, at, marks_of(frame, ()), _SNAP / self.viewport.scale()
             )
             return
         if self.state.node_mode:
@@ -192,7 +195,7 @@ class Mouse:
             return
         ids = self.workspace.chosen_here or [hit.id]
         marks = marks_of(frame, ids, self.workspace.project.grid if self.state.grid else 0.0)
-        label = f"move {hit.name}" if len(ids) == 1 else f"move {len(ids)} layers"
+        label = tr("move {hit}", hit=hit.name) if len(ids) == 1 else tr("move {count} layers", count=len(ids))
         self._gesture = gestures.Move(label, frame, ids, marks, _SNAP / max(self.viewport.scale(), 1e-6))
 
     def choose_for_menu(self, point: QPointF) -> None:
@@ -273,7 +276,7 @@ class Mouse:
             def edit(project: Project) -> Project:
                 return put(base.id, layer)(put_frame(project, base))[0]
 
-            self.workspace.gesture(f"draw a {self.state.tool}", edit, self)
+            self.workspace.gesture(tr("draw a {tool}", tool=self.state.tool), edit, self)
 
     def _hover(self, point: QPointF) -> None:
         frame = self.workspace.frame

@@ -11,6 +11,7 @@ from avelt.core.model.find import layer_index, walk
 from avelt.core.model.kinds import part_of
 from avelt.core.model.parts import part_by_id
 from avelt.core.model.values import Part, Project, Use
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.layer_commands import put_together
 from avelt.window.frames.part_dialogs import PartDialog, PartSettings, UseDialog
@@ -25,18 +26,18 @@ def make(workspace: Workspace) -> None:
         project, _, use = parts.make_part(project, frame_id, ids)
         return project, use
 
-    put_together(workspace, "Choose the layers that shall become a part.", "make a part", edit)
+    put_together(workspace, tr("Choose the layers that shall become a part."), tr("make a part"), edit)
 
 
 def chosen(workspace: Workspace) -> Part | None:
     """The part that the chosen layer uses."""
     layer = workspace.layer
     if layer is None or not isinstance(layer.body, Use):
-        workspace.said.emit("Choose the use of a part first.")
+        workspace.said.emit(tr("Choose the use of a part first."))
         return None
     part = next((part for part in workspace.project.parts if part.id == part_of(layer)), None)
     if part is None:
-        workspace.said.emit(f"The part of {layer.name} is not there any more.")
+        workspace.said.emit(tr("The part of {layer} is not there any more.", layer=layer.name))
     return part
 
 
@@ -52,7 +53,7 @@ def dissolve(workspace: Workspace) -> None:
     frame, layer = workspace.frame, workspace.layer
     if chosen(workspace) is None or frame is None or layer is None:
         return
-    if not workspace.do(f"dissolve {layer.name}", lambda p: parts.dissolve(p, frame.id, layer.id)):
+    if not workspace.do(tr("dissolve {layer}", layer=layer.name), lambda p: parts.dissolve(p, frame.id, layer.id)):
         return
     known, now = layer_index(frame), workspace.frame
     if now is not None:
@@ -67,14 +68,14 @@ def ask_use(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     if frame is None:
         return
     if not known:
-        workspace.said.emit("There is no part yet: choose layers and make one.")
+        workspace.said.emit(tr("There is no part yet: choose layers and make one."))
         return
     dialog = UseDialog(window, known)
     if not ask(dialog):
         return
     part = dialog.wanted()
     x, y = round((frame.w - part.w) / 2), round((frame.h - part.h) / 2)
-    made = workspace.make(f"use {part.name}", lambda p: parts.add_use(p, frame.id, part.id, x, y))
+    made = workspace.make(tr("use {part}", part=part.name), lambda p: parts.add_use(p, frame.id, part.id, x, y))
     if made is not None:
         workspace.choose(frame.id, made)
 
@@ -83,16 +84,19 @@ def ask_other(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     """Another part in the place of the chosen use; its feeds stay where inputs have the same names."""
     frame, layer = workspace.frame, workspace.layer
     if frame is None or layer is None or not isinstance(layer.body, Use):
-        workspace.said.emit("Choose the use of a part first.")
+        workspace.said.emit(tr("Choose the use of a part first."))
         return
     others = [part for part in workspace.project.parts if part.id != layer.body.part]
     if not others:
-        workspace.said.emit("There is no other part yet.")
+        workspace.said.emit(tr("There is no other part yet."))
         return
     dialog = UseDialog(window, others)
     if ask(dialog):
         part = dialog.wanted()
-        workspace.do(f"{layer.name} uses {part.name}", lambda p: parts.use_other(p, frame.id, layer.id, part.id))
+        workspace.do(
+            tr("{layer} uses {part}", layer=layer.name, part=part.name),
+            lambda p: parts.use_other(p, frame.id, layer.id, part.id),
+        )
 
 
 def ask_settings(workspace: Workspace, window: QWidget, ask: Ask) -> None:
@@ -103,7 +107,9 @@ def ask_settings(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     dialog = PartDialog(window, workspace.project, part, layer.body)
     if ask(dialog):
         wanted = dialog.wanted()
-        workspace.do(f"settings of {layer.name}", lambda p: with_settings(p, frame.id, layer.id, wanted))
+        workspace.do(
+            tr("settings of {layer}", layer=layer.name), lambda p: with_settings(p, frame.id, layer.id, wanted)
+        )
 
 
 def with_settings(project: Project, frame_id: str, layer_id: str, wanted: PartSettings) -> Project:

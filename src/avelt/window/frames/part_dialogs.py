@@ -12,6 +12,7 @@ from avelt.core.model.parts import as_stage
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input, Layer, Part, PartChange, Project, Text, Use
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Pick
@@ -21,11 +22,11 @@ class UseDialog(Form):
     """Which part is put on the frame."""
 
     def __init__(self, parent: QWidget, parts: Sequence[Part]) -> None:
-        super().__init__(parent, "Use a part", "Use it")
+        super().__init__(parent, tr("Use a part"), tr("Use it"))
         self.parts = parts
         self.pick = Pick()
         self.pick.addItems([part.name for part in parts])
-        self.fields.addRow("Part", self.pick)
+        self.fields.addRow(tr("Part"), self.pick)
 
     def wanted(self) -> Part:
         """The chosen part."""
@@ -41,7 +42,7 @@ class PartSettings(Record, frozen=True):
 
 
 _FITS = ("scale", "stretch", "keep")
-_FIT_WORDS = ("scales to its box", "stretches to its box", "keeps its size")
+_FIT_WORDS = (tr("scales to its box"), tr("stretches to its box"), tr("keeps its size"))
 _MOST_WORDS = 8  # texts of a part that can be said otherwise here
 
 
@@ -49,32 +50,34 @@ class PartDialog(Form):
     """A part's name, and what one use says of it: the pose, its size, its clock, what its inputs get, other words."""
 
     def __init__(self, parent: QWidget, project: Project, part: Part, use: Use) -> None:
-        super().__init__(parent, f"Part {part.name}", "Set")
+        super().__init__(parent, tr("Part {part}", part=part.name), tr("Set"))
         self.project, self.part, self.use = project, part, use
         self.name = QLineEdit(part.name)
-        self.fields.addRow("Name", self.name)
+        self.fields.addRow(tr("Name"), self.name)
         poses = as_stage(project, part).frames
         self.poses = [pose.id for pose in poses]
         self.pose = Pick()
         self.pose.addItems([pose.name for pose in poses])
         first = use.pose if use.pose in self.poses else part.first
         self.pose.setCurrentIndex(self.poses.index(first) if first in self.poses else 0)
-        self.fields.addRow("Begins with", self.pose)
+        self.fields.addRow(tr("Begins with"), self.pose)
         self.fit = Pick()
         self.fit.addItems(_FIT_WORDS)
         self.fit.setCurrentIndex(_FITS.index(use.fit))
-        self.fields.addRow("Its size", self.fit)
-        self.speed = self.number("Speed of its clock", use.speed, "x", 0, 1000)
-        self.offset = self.number("Its clock begins at", use.offset, "ms", -600_000, 600_000)
+        self.fields.addRow(tr("Its size"), self.fit)
+        self.speed = self.number(tr("Speed of its clock"), use.speed, "x", 0, 1000)
+        self.offset = self.number(tr("Its clock begins at"), use.offset, "ms", -600_000, 600_000)
         self.inputs: list[tuple[Input, QLineEdit]] = []
         if part.inputs:
             self.fields.addRow(
-                label("Its inputs get an input of here, an expression or a value. Empty: as it is.", "quiet")
+                label(tr("Its inputs get an input of here, an expression or a value. Empty: as it is."), "quiet")
             )
         fed = {feed.input: feed.name or feed.expression or _text(feed.value) for feed in use.feeds}
         for entry in part.inputs:
             field = QLineEdit(fed.get(entry.id, ""))
-            field.setPlaceholderText(entry.kind if entry.kind == "signal" else f"{entry.kind}, {_text(entry.start)}")
+            field.setPlaceholderText(
+                tr(entry.kind) if entry.kind == "signal" else f"{tr(entry.kind)}, {_text(entry.start)}"
+            )
             field.setAccessibleName(entry.name)
             self.inputs.append((entry, field))
             self.fields.addRow(entry.name, field)
@@ -82,11 +85,11 @@ class PartDialog(Form):
         texts = {layer.origin: layer for layer in walk(poses[0].layers) if isinstance(layer.body, Text)}
         told = {change.origin: change.text for change in use.changes if change.text is not None}
         if texts:
-            self.fields.addRow(label("Other words here. Empty: as the part says.", "quiet"))
+            self.fields.addRow(label(tr("Other words here. Empty: as the part says."), "quiet"))
         for origin, layer in list(texts.items())[:_MOST_WORDS]:
             line = QLineEdit(told.get(origin, ""))
             line.setPlaceholderText(_words(layer))
-            line.setAccessibleName(f"Words of {layer.name}")
+            line.setAccessibleName(tr("Words of {layer}", layer=layer.name))
             self.words.append((layer, line))
             self.fields.addRow(layer.name, line)
 

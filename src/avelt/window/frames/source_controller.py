@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QWidget
 
 from avelt.core.edits.sources import update_from_file
+from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.changes import ChangesDialog, CompareJob, FoundChanges, Offers, Watcher, is_large, look
@@ -34,7 +35,7 @@ class SourceController(QObject):
         if frame is None:
             return
         if is_large(frame):
-            self.workspace.said.emit(f"Reading the file of {frame.name}…")
+            self.workspace.said.emit(tr("Reading the file of {frame}…", frame=frame.name))
             self.jobs.start(CompareJob((frame,)))
         else:
             self._looked(look(frame))
@@ -50,7 +51,7 @@ class SourceController(QObject):
         if looked.trouble:
             self.workspace.said.emit(looked.trouble)
         elif not looked.changes:
-            self.workspace.said.emit(f"The file of {frame.name} says nothing new.")
+            self.workspace.said.emit(tr("The file of {frame} says nothing new.", frame=frame.name))
         else:
             self._found_changes(looked)
             self.offer(looked)
@@ -77,7 +78,8 @@ class SourceController(QObject):
         if self.ask(dialog):
             keys = dialog.keys()
             self.workspace.do(
-                f"update {frame.name}", lambda p: update_from_file(p, frame.id, imported.frame, imported.assets, keys)
+                tr("update {frame}", frame=frame.name),
+                lambda p: update_from_file(p, frame.id, imported.frame, imported.assets, keys),
             )
             self.offers.put(FoundChanges(frame.id))
             self.offered.emit(len(self.offers.by_frame))

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from avelt.core.edits.session import Change
 from avelt.core.formats.disk import SCREEN_ENDINGS
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -74,8 +75,8 @@ class FramesStation(QWidget):
         below.setContentsMargins(1, 0, 1, 0)
         below.addWidget(self.values)
         self.empty = EmptyPlace(
-            "There is no screen yet. Import SVG files or pictures, or drop them here.",
-            "Import screens…",
+            tr("There is no screen yet. Import SVG files or pictures, or drop them here."),
+            tr("Import screens…"),
             self.import_wanted.emit,
         )
         self.body = QWidget()

@@ -10,7 +10,10 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton, QWidget
 
 from avelt.core.model.values import Frame
+from avelt.core.words import tr
 from avelt.window.controls.fields import Choice, add_all, button, label
+from avelt.window.controls.lines import Lines
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.frames.actions import ACTIONS, MENUS
 from avelt.window.frames.tools import TOOLS
 
@@ -22,16 +25,16 @@ class Strip(QFrame):
         super().__init__()
         self.setProperty("role", "bar")
         self.setFixedHeight(44)
-        self.bring = button("Import screens…", "SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)")
+        self.bring = button(tr("Import screens…"), tr("SVG, PNG, JPEG, WebP or GIF files as frames (Ctrl+I)"))
         self.next = button(
-            "Next state of this frame", "A copy right behind it whose layers pair for certain (Ctrl+Shift+N)"
+            tr("Next state of this frame"), tr("A copy right behind it whose layers pair for certain (Ctrl+Shift+N)")
         )
         self.summary = label("", "quiet")
-        self.changes = button("", "Files that frames came from say something new", "strong")
-        self.first = button("Starts here", "Rehearse begins with this frame", checkable=True)
-        self.smaller, self.larger = button("−", "Smaller (Ctrl and the wheel)"), button("+", "Larger")
-        self.actual = button("100 %", "One px of a frame as one of the screen (Ctrl+9)")
-        self.fits = button("Fit", "Fit the height (Ctrl+0)")
+        self.changes = button("", tr("Files that frames came from say something new"), "strong")
+        self.first = button(tr("Starts here"), tr("Rehearse begins with this frame"), checkable=True)
+        self.smaller, self.larger = button("−", tr("Smaller (Ctrl and the wheel)")), button("+", tr("Larger"))
+        self.actual = button("100 %", tr("One px of a frame as one of the screen (Ctrl+9)"))
+        self.fits = button(tr("Fit"), tr("Fit the height (Ctrl+0)"))
         self.actual.setMinimumWidth(58)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 0, 16, 0)
@@ -45,7 +48,7 @@ class Strip(QFrame):
         count = len(frames)
         sizes = {(frame.w, frame.h) for frame in frames}
         size = f", {frames[0].w:g} × {frames[0].h:g}" if len(sizes) == 1 else ""
-        self.summary.setText(f"{count} frame{'s' if count != 1 else ''}{size}" if count else "")
+        self.summary.setText(tr("{n} frames{size}", "{n} frame{size}", count, size=size) if count else "")
         self.next.setEnabled(bool(frames))
 
     def show_first(self, able: bool, on: bool) -> None:
@@ -60,7 +63,7 @@ class Strip(QFrame):
     def show_offers(self, count: int) -> None:
         """How many files changed."""
         self.changes.setVisible(count > 0)
-        self.changes.setText(f"{count} file{'s' if count != 1 else ''} changed…")
+        self.changes.setText(tr("{n} files changed…", "{n} file changed…", count))
 
 
 class ToolStrip(QWidget):
@@ -75,26 +78,28 @@ class ToolStrip(QWidget):
         self.menus = {name: self._menu_button(name) for name in MENUS}
         self.toggles = {
             "snap": button(
-                "Snap", "Edges hold at layers, frame, guides and grid (Alt for a moment without)", checkable=True
+                tr("Snap"),
+                tr("Edges hold at layers, frame, guides and grid (Alt for a moment without)"),
+                checkable=True,
             ),
-            "grid": button("Grid", "Show the grid and hold at it", checkable=True),
-            "rulers": button("Rulers", "Rulers; drag guides out of them", checkable=True),
-            "pivot": button("Pivot", "Show the pivot of the chosen layer, to move it (Y)", checkable=True),
-            "outside": button("Outside", "Show what lies outside of the frames", checkable=True),
+            "grid": button(tr("Grid"), tr("Show the grid and hold at it"), checkable=True),
+            "rulers": button(tr("Rulers"), tr("Rulers; drag guides out of them"), checkable=True),
+            "pivot": button(tr("Pivot"), tr("Show the pivot of the chosen layer, to move it (Y)"), checkable=True),
+            "outside": button(tr("Outside"), tr("Show what lies outside of the frames"), checkable=True),
         }
         self.toggles["snap"].setChecked(True)
         for made in self.toggles.values():
             made.setStyleSheet("padding: 4px 8px;")
-        self.words = label("", "caption")
+        self.words = ShortLabel("caption")
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        layout = QHBoxLayout(self)
+        layout = Lines(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(6)
         layout.addWidget(self.choice)
-        layout.addSpacing(6)
+        layout.add_space(6)
         for menu in self.menus.values():
             layout.addWidget(menu)
-        layout.addWidget(self.words, 1)
+        layout.addWidget(self.words)
+        layout.add_gap()
         for made in self.toggles.values():
             layout.addWidget(made)
 
@@ -136,26 +141,24 @@ class NodeStrip(QWidget):
 
     wanted = Signal(str)
     COMMANDS = (
-        ("smooth", "Smooth", "Handles in one line"),
-        ("corner", "Corner", "Straight in and out"),
-        ("remove", "Remove", "Without this node (Delete)"),
-        ("break", "Break here", "Open the outline at this node"),
-        ("close", "Close", "Join the ends of this part"),
-        ("start", "Start here", "A closed outline begins at this node: it matters when outlines are mixed"),
-        ("done", "Done", "Back to the layer (Esc or Return)"),
+        ("smooth", tr("Smooth"), tr("Handles in one line")),
+        ("corner", tr("Corner"), tr("Straight in and out")),
+        ("remove", tr("Remove"), tr("Without this node (Delete)")),
+        ("break", tr("Break here"), tr("Open the outline at this node")),
+        ("close", tr("Close"), tr("Join the ends of this part")),
+        ("start", tr("Start here"), tr("A closed outline begins at this node: it matters when outlines are mixed")),
+        ("done", tr("Done"), tr("Back to the layer (Esc or Return)")),
     )
 
     def __init__(self) -> None:
         super().__init__()
-        layout = QHBoxLayout(self)
+        layout = Lines(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(6)
-        layout.addWidget(label("Nodes: double-click the line for one more.", "quiet"))
+        layout.addWidget(label(tr("Nodes: double-click the line for one more."), "quiet"))
         self.buttons = {}
         for ident, word, tip in self.COMMANDS:
             made = button(word, tip, "strong" if ident == "done" else "")
             made.clicked.connect(partial(self.wanted.emit, ident))
             self.buttons[ident] = made
             layout.addWidget(made)
-        layout.addStretch(1)
         self.hide()

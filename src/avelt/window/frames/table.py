@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from avelt.core.blending import colour
 from avelt.core.edits.values import Spot, copy_value
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import Choice, label
 from avelt.window.controls.painted import TintDelegate
@@ -77,10 +78,14 @@ class ValueTable(QWidget):
         self.workspace = workspace
         self.rows: tuple[ValueRow, ...] = ()
         self.title = label("", "heading")
-        self.note = label("tinted: differs from the frame to its left", "quiet")
+        self.note = label(tr("tinted: differs from the frame to its left"), "quiet")
         self.show_which = Choice(
-            ("In use", "All", "Differs"),
-            ("Values that something was done to", "Every value it can have", "What is not the same in all frames"),
+            (tr("In use"), tr("All"), tr("Differs")),
+            (
+                tr("Values that something was done to"),
+                tr("Every value it can have"),
+                tr("What is not the same in all frames"),
+            ),
         )
         self.table = QTableWidget()
         self.table.verticalHeader().hide()
@@ -88,7 +93,7 @@ class ValueTable(QWidget):
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.table.setShowGrid(False)
         self.table.setItemDelegate(_Delegate(self.table))
-        self.table.setAccessibleName("Values frame by frame")
+        self.table.setAccessibleName(tr("Values frame by frame"))
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.setEditTriggers(
             QAbstractItemView.EditTrigger.DoubleClicked
@@ -127,12 +132,14 @@ class ValueTable(QWidget):
         self.table.clear()
         self.show_which.setVisible(frame is not None and layer is not None)
         if frame is None or layer is None:
-            self.title.setText("Frames side by side. Choose a layer to see its values in every frame.")
+            self.title.setText(tr("Frames side by side. Choose a layer to see its values in every frame."))
             self.rows = frame_rows(self.workspace.project)
         else:
             count = len(self.workspace.chosen)
-            more, goes = (f" and {count - 1} more", ": what is typed goes to all") if count > 1 else ("", "")
-            self.title.setText(f"{layer.name}{more}, frame by frame{goes}")
+            more, goes = (
+                (tr(" and {count} more", count=count - 1), tr(": what is typed goes to all")) if count > 1 else ("", "")
+            )
+            self.title.setText(tr("{layer}{more}, frame by frame{goes}", layer=layer.name, more=more, goes=goes))
             self.rows = value_rows(self.workspace.project, frame, layer, SHOWN[self._which])
         self.table.setRowCount(len(self.rows))
         self.table.setColumnCount(1 + len(self.workspace.project.frames))
@@ -203,7 +210,9 @@ class ValueTable(QWidget):
     def set_text(self, item: QTableWidgetItem, text: str) -> None:
         """A value for the cell, and for those that are meant with it."""
         name, spots = item.data(_DATA)[0], self.spots_for(item)
-        words = f"set {name.replace('_', ' ')}" + (f" of {len(spots)} layers" if len(spots) > 1 else "")
+        words = tr("set {replace}", replace=name.replace("_", " ")) + (
+            tr(" of {count} layers", count=len(spots)) if len(spots) > 1 else ""
+        )
         if not self.workspace.do(words, lambda p: set_many(p, spots, name, text)):
             self.fill()
 
@@ -256,12 +265,20 @@ class ValueTable(QWidget):
             return None
         menu = QMenu(self.table)
         if data[0] in PAINTS:
-            menu.addAction(self._action(menu, "Colours…", lambda: self.open_colours(item)))
+            menu.addAction(self._action(menu, tr("Colours…"), lambda: self.open_colours(item)))
             menu.addSeparator()
         right = self.row_spots(item, after=True)
         entries = (
-            ("Same in all frames", lambda: self.take_over(item, self.row_spots(item), "same in all frames"), True),
-            ("Copy along the row to the right", lambda: self.take_over(item, right, "to the right"), bool(right)),
+            (
+                tr("Same in all frames"),
+                lambda: self.take_over(item, self.row_spots(item), tr("same in all frames")),
+                True,
+            ),
+            (
+                tr("Copy along the row to the right"),
+                lambda: self.take_over(item, right, tr("to the right")),
+                bool(right),
+            ),
         )
         for words, do, able in entries:
             action = self._action(menu, words, do)
@@ -282,7 +299,7 @@ class ValueTable(QWidget):
                 self.open_colours(item)
                 return
             if event.key() == Qt.Key.Key_Right:
-                self.take_over(item, self.row_spots(item, after=True), "to the right")
+                self.take_over(item, self.row_spots(item, after=True), tr("to the right"))
                 return
         super().keyPressEvent(event)
 

@@ -10,6 +10,7 @@ from avelt.core.edits.shapes import add_layer, new_box, new_line, new_oval, new_
 from avelt.core.geometry.bezier import line_to
 from avelt.core.model.values import Layer, Project
 from avelt.core.record import Mutable
+from avelt.core.words import tr
 from avelt.window.frames.gestures import Keys
 
 Point = tuple[float, float]
@@ -18,13 +19,18 @@ _CLOSE = 8.0  # widget px from the first point that close a pen's path
 
 #: The tools: id, word, key, what it does.
 TOOLS = (
-    ("choose", "Choose", "1", "Choose, move and shape layers (1)"),
-    ("box", "Box", "2", "Draw a box; Shift for a square (2)"),
-    ("oval", "Oval", "3", "Draw an oval; Shift for a circle (3)"),
-    ("line", "Line", "4", "Draw a line; Shift by steps of 45° (4)"),
-    ("pen", "Pen", "5", "Draw a path: click for corners, drag for bends, click the start or press Return to end (5)"),
-    ("text", "Text", "6", "Click where words shall stand (6)"),
-    ("picture", "Picture…", "7", "Put a picture file on the frame (7)"),
+    ("choose", tr("Choose"), "1", tr("Choose, move and shape layers (1)")),
+    ("box", tr("Box"), "2", tr("Draw a box; Shift for a square (2)")),
+    ("oval", tr("Oval"), "3", tr("Draw an oval; Shift for a circle (3)")),
+    ("line", tr("Line"), "4", tr("Draw a line; Shift by steps of 45° (4)")),
+    (
+        "pen",
+        tr("Pen"),
+        "5",
+        tr("Draw a path: click for corners, drag for bends, click the start or press Return to end (5)"),
+    ),
+    ("text", tr("Text"), "6", tr("Click where words shall stand (6)")),
+    ("picture", tr("Picture…"), "7", tr("Put a picture file on the frame (7)")),
 )
 
 

@@ -15,6 +15,7 @@ from avelt.core.edits.structure import move_layers
 from avelt.core.model.find import by_identity, walk
 from avelt.core.model.kinds import mask_of
 from avelt.core.model.values import Frame, Group, Layer, Use
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree, children_of
 from avelt.window.frames import layer_commands
@@ -22,7 +23,7 @@ from avelt.window.theme import font
 
 _ID = Qt.ItemDataRole.UserRole
 _SIGNS = 40  # px at the right of a row, for the two signs
-_MASKED = "masks"
+_MASKED = tr("masks")
 
 
 class LayerTree(Tree):
@@ -41,7 +42,7 @@ class LayerTree(Tree):
         self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed | QAbstractItemView.EditTrigger.DoubleClicked)
         self.header().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.setMouseTracking(True)
-        self.setAccessibleName("Layers")
+        self.setAccessibleName(tr("Layers"))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         item = self.itemAt(event.position().toPoint())
@@ -61,7 +62,7 @@ class LayerTree(Tree):
         if event.type() == QEvent.Type.ToolTip:
             point = event.pos()  # type: ignore[attr-defined]
             sign = self._sign_at(point)
-            tips = {"hidden": "Hide or show (Ctrl+H)", "locked": "Lock or unlock (Ctrl+L)"}
+            tips = {"hidden": tr("Hide or show (Ctrl+H)"), "locked": tr("Lock or unlock (Ctrl+L)")}
             self.viewport().setToolTip(tips.get(sign, ""))
         return super().viewportEvent(event)
 
@@ -165,7 +166,7 @@ class TreePanel(QWidget):
         self._shown = ""
         self._listing: tuple[object, ...] = ()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Search layers")
+        self.search.setPlaceholderText(tr("Search layers"))
         self.search.setClearButtonEnabled(True)
         self.tree = LayerTree(workspace)
         self.tree.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -213,17 +214,17 @@ class TreePanel(QWidget):
         self._rows[layer.id] = item
         item.setData(0, _ID, layer.id)
         item.setData(0, _ID + 1, layer)
-        signs = [word for word, on in (("hidden", layer.hidden), ("locked", layer.locked)) if on]
+        signs = [word for word, on in ((tr("hidden"), layer.hidden), (tr("locked"), layer.locked)) if on]
         signs += [_MASKED] if layer.id == mask else []
         if self._names[layer.name] > 1:
             self._nth[layer.name] += 1
-            item.setData(0, _ID + 2, f"{self._nth[layer.name]} of {self._names[layer.name]}")
-            signs.append(f"{self._names[layer.name]} layers have this name")
-        kind = layer.kind
+            item.setData(0, _ID + 2, tr("{nth} of {count}", nth=self._nth[layer.name], count=self._names[layer.name]))
+            signs.append(tr("{n} layers have this name", "{n} layer has this name", self._names[layer.name]))
+        kind = tr(layer.kind)
         if isinstance(layer.body, Use):
             part = self._parts.get(layer.body.part, "")
-            kind = f"part {part}" if part else "a part that is not there any more"
-            item.setData(0, _ID + 2, item.data(0, _ID + 2) or "part")
+            kind = tr("part {part}", part=part) if part else tr("a part that is not there any more")
+            item.setData(0, _ID + 2, item.data(0, _ID + 2) or tr("part"))
         item.setToolTip(0, ", ".join([layer.name, kind, *signs]))
         flags = item.flags() | Qt.ItemFlag.ItemIsEditable
         if not isinstance(layer.body, Group):
@@ -314,12 +315,14 @@ class TreePanel(QWidget):
         if not name:
             self.fill()
             return
-        self.workspace.do(f"rename {layer.name}", lambda p: set_value(p, frame.id, ident, "name", name))
+        self.workspace.do(tr("rename {layer}", layer=layer.name), lambda p: set_value(p, frame.id, ident, "name", name))
 
     def _move(self, ids: list[str], parent: str, place: int) -> None:
         frame = self.workspace.frame
         if frame is not None:
-            self.workspace.do(f"move {len(ids)} in the tree", lambda p: move_layers(p, frame.id, ids, parent, place))
+            self.workspace.do(
+                tr("move {count} in the tree", count=len(ids)), lambda p: move_layers(p, frame.id, ids, parent, place)
+            )
             self.fill()
 
 

@@ -27,6 +27,7 @@ from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.values import Blend, Box, Frame, Group, Layer, Picture, Project, Stroke, Text, Use
 from avelt.core.record import Record
 from avelt.core.timing.relatives import relatives
+from avelt.core.words import tr
 from avelt.paint.fonts import measure_text
 from avelt.window.controls.number_text import is_relative, read_amount, read_number
 
@@ -129,38 +130,38 @@ _NINE = tuple(f"{x}, {y} %" for y in (0, 50, 100) for x in (0, 50, 100))
 #: Rows whose choices are offers: something else can be typed too.
 OPEN_CHOICES = ("pivot",)
 ROWS: tuple[_Kind, ...] = (
-    _Kind("name", "name", lambda f, layer: layer.name),
-    _Kind("position", "position", _place),
-    _Kind("size", "size", lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
-    _Kind("rotation", "rotation", lambda f, layer: f"{_n(layer.rotation)}°"),
-    _Kind("rotation_x", "rotation x", lambda f, layer: f"{_n(layer.rotation_x)}°", "0°"),
-    _Kind("rotation_y", "rotation y", lambda f, layer: f"{_n(layer.rotation_y)}°", "0°"),
-    _Kind("scale", "scale", _scale),
-    _Kind("skew", "skew", lambda f, layer: f"{_n(layer.skew)}°", "0°"),
-    _Kind("pivot", "pivot", lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %", _NINE),
-    _Kind("corner", "corner", _corner),
-    _Kind("opacity", "opacity", lambda f, layer: f"{_n(layer.opacity * 100)} %"),
-    _Kind("hidden", "hidden", lambda f, layer: _yes(layer.hidden), "no", _YES_NO),
-    _Kind("stays_put", "stays put", lambda f, layer: _yes(layer.stays_put), "no", _YES_NO),
-    _Kind("fill", "fill", _fill),
-    _Kind("stroke", "stroke", _stroke_paint, "none"),
-    _Kind("stroke_width", "stroke width", _stroke(lambda s: _n(s.width))),
-    _Kind("line", "stroke ends, dashes", _stroke(_line), "butt, miter"),
-    _Kind("trim", "stroke trim", _stroke(_trim), "0 to 100 %"),
-    _Kind("shadow", "shadow", lambda f, layer: ", ".join(shadow_text(s) for s in layer.shadows) or "none", "none"),
-    _Kind("blur", "blur", lambda f, layer: _n(layer.blur), "0"),
-    _Kind("back_blur", "blur beneath", lambda f, layer: _n(layer.back_blur), "0"),
-    _Kind("blend", "blend", lambda f, layer: layer.blend, "normal", get_args(Blend)),
-    _Kind("words", "words", _of(Text, lambda x: x.body.words.replace("\n", "\\n"))),  # type: ignore[union-attr]
-    _Kind("type", "type size", _of(Text, lambda x: _n(x.body.size))),  # type: ignore[union-attr]
-    _Kind("weight", "type weight", _of(Text, lambda x: str(x.body.weight)), "400"),  # type: ignore[union-attr]
-    _Kind("line_height", "line height", _of(Text, lambda x: _n(x.body.line_height)), "1.2"),  # type: ignore[union-attr]
-    _Kind("letter_spacing", "letter spacing", _of(Text, lambda x: _n(x.body.letter_spacing)), "0"),  # type: ignore[union-attr]
-    _Kind("align", "aligned", _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
-    _Kind("clip", "clips", _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
-    _Kind("fit", "picture fits by", _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
-    _Kind("part_fit", "part fits by", _of(Use, lambda x: x.body.fit), "scale", ("scale", "stretch", "keep")),  # type: ignore[union-attr]
-    _Kind("only_if", "seen only if", lambda f, layer: layer.only_if or ALWAYS_SEEN, ALWAYS_SEEN),
+    _Kind("name", tr("name"), lambda f, layer: layer.name),
+    _Kind("position", tr("position"), _place),
+    _Kind("size", tr("size"), lambda f, layer: f"{_n(layer.w)} × {_n(layer.h)}"),
+    _Kind("rotation", tr("rotation"), lambda f, layer: f"{_n(layer.rotation)}°"),
+    _Kind("rotation_x", tr("rotation x"), lambda f, layer: f"{_n(layer.rotation_x)}°", "0°"),
+    _Kind("rotation_y", tr("rotation y"), lambda f, layer: f"{_n(layer.rotation_y)}°", "0°"),
+    _Kind("scale", tr("scale"), _scale),
+    _Kind("skew", tr("skew"), lambda f, layer: f"{_n(layer.skew)}°", "0°"),
+    _Kind("pivot", tr("pivot"), lambda f, x: f"{_n(x.pivot[0] * 100)}, {_n(x.pivot[1] * 100)} %", "50, 50 %", _NINE),
+    _Kind("corner", tr("corner"), _corner),
+    _Kind("opacity", tr("opacity"), lambda f, layer: f"{_n(layer.opacity * 100)} %"),
+    _Kind("hidden", tr("hidden"), lambda f, layer: _yes(layer.hidden), "no", _YES_NO),
+    _Kind("stays_put", tr("stays put"), lambda f, layer: _yes(layer.stays_put), "no", _YES_NO),
+    _Kind("fill", tr("fill"), _fill),
+    _Kind("stroke", tr("stroke"), _stroke_paint, "none"),
+    _Kind("stroke_width", tr("stroke width"), _stroke(lambda s: _n(s.width))),
+    _Kind("line", tr("stroke ends, dashes"), _stroke(_line), "butt, miter"),
+    _Kind("trim", tr("stroke trim"), _stroke(_trim), "0 to 100 %"),
+    _Kind("shadow", tr("shadow"), lambda f, layer: ", ".join(shadow_text(s) for s in layer.shadows) or "none", "none"),
+    _Kind("blur", tr("blur"), lambda f, layer: _n(layer.blur), "0"),
+    _Kind("back_blur", tr("blur beneath"), lambda f, layer: _n(layer.back_blur), "0"),
+    _Kind("blend", tr("blend"), lambda f, layer: layer.blend, "normal", get_args(Blend)),
+    _Kind("words", tr("words"), _of(Text, lambda x: x.body.words.replace("\n", "\\n"))),  # type: ignore[union-attr]
+    _Kind("type", tr("type size"), _of(Text, lambda x: _n(x.body.size))),  # type: ignore[union-attr]
+    _Kind("weight", tr("type weight"), _of(Text, lambda x: str(x.body.weight)), "400"),  # type: ignore[union-attr]
+    _Kind("line_height", tr("line height"), _of(Text, lambda x: _n(x.body.line_height)), "1.2"),  # type: ignore[union-attr]
+    _Kind("letter_spacing", tr("letter spacing"), _of(Text, lambda x: _n(x.body.letter_spacing)), "0"),  # type: ignore[union-attr]
+    _Kind("align", tr("aligned"), _of(Text, lambda x: x.body.align), "left", ("left", "center", "right")),  # type: ignore[union-attr]
+    _Kind("clip", tr("clips"), _of(Group, lambda x: _yes(x.body.clips)), "no", _YES_NO),  # type: ignore[union-attr]
+    _Kind("fit", tr("picture fits by"), _of(Picture, lambda x: x.body.fit), "stretch", ("stretch", "inside", "cover")),  # type: ignore[union-attr]
+    _Kind("part_fit", tr("part fits by"), _of(Use, lambda x: x.body.fit), "scale", ("scale", "stretch", "keep")),  # type: ignore[union-attr]
+    _Kind("only_if", tr("seen only if"), lambda f, layer: layer.only_if or ALWAYS_SEEN, ALWAYS_SEEN),
 )
 #: Rows whose values are colours or gradients.
 PAINTS = ("fill", "stroke")
@@ -197,19 +198,27 @@ def value_rows(project: Project, frame: Frame, layer: Layer, show: str = "used")
 
 def _holds(frame: Frame) -> str:
     w, h = max(frame.w, frame.content[0]), max(frame.h, frame.content[1])
-    return f"{_n(w)} × {_n(h)}, {frame.scroll}" if frame.scroll else "what is seen"
+    return f"{_n(w)} × {_n(h)}, {tr(frame.scroll)}" if frame.scroll else tr("what is seen")
 
 
 def frame_rows(project: Project) -> tuple[ValueRow, ...]:
     """What the frames themselves are, side by side."""
     reads: tuple[tuple[str, str, Callable[[Frame], str]], ...] = (
-        ("size", "size", lambda frame: f"{_n(frame.w)} × {_n(frame.h)}"),
-        ("holds", "holds, scrolls", _holds),
-        ("background", "background", lambda frame: frame.background),
-        ("perspective", "perspective", lambda frame: f"{_n(frame.perspective)} px" if frame.perspective else "flat"),
-        ("layers", "layers", lambda frame: str(len(flatten(frame).layers))),
-        ("loops", "loops", lambda frame: ", ".join(loop.name for loop in frame.loops) or "none"),
-        ("entrance", "entrance", lambda frame: frame.entrance.when if frame.entrance is not None else "none"),
+        ("size", tr("size"), lambda frame: f"{_n(frame.w)} × {_n(frame.h)}"),
+        ("holds", tr("holds, scrolls"), _holds),
+        ("background", tr("background"), lambda frame: frame.background),
+        (
+            "perspective",
+            tr("perspective"),
+            lambda frame: f"{_n(frame.perspective)} px" if frame.perspective else tr("flat"),
+        ),
+        ("layers", tr("layers"), lambda frame: str(len(flatten(frame).layers))),
+        ("loops", tr("loops"), lambda frame: ", ".join(loop.name for loop in frame.loops) or tr("none")),
+        (
+            "entrance",
+            tr("entrance"),
+            lambda frame: tr(frame.entrance.when) if frame.entrance is not None else tr("none"),
+        ),
     )
     made = []
     for name, title, read in reads:
@@ -225,7 +234,7 @@ def frame_rows(project: Project) -> tuple[ValueRow, ...]:
 def _two(text: str) -> tuple[float, float]:
     parts = [part for part in text.replace("×", ",").replace("x", ",").replace(";", ",").split(",") if part.strip()]
     if len(parts) != 2:
-        raise FormatError(f"“{text}” is not two numbers.")
+        raise FormatError(tr("“{words}” is not two numbers.", words=text))
     return read_number(parts[0]), read_number(parts[1])
 
 
@@ -278,7 +287,7 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
         return edit_layer(project, frame_id, layer_id, lambda layer: resized(layer, w, h))
     if name == "stays_put":
         if text not in _YES_NO:
-            raise FormatError(f"“{text}” is neither yes nor no.")
+            raise FormatError(tr("“{words}” is neither yes nor no.", words=text))
         return set_stays_put(project, frame_id, layer_id, text == "yes")
     if name == "opacity":
         return set_value(project, frame_id, layer_id, "opacity", _share(text))
@@ -286,7 +295,7 @@ def set_from_text(project: Project, frame_id: str, layer_id: str, name: str, tex
         parts = [part for part in text.replace(";", ",").split(",") if part.strip()]
         shares = [_share(f"{part}%" if "%" in text and "%" not in part else part) for part in parts]
         if len(shares) not in (1, 2):
-            raise FormatError(f"“{text}” is not a scale.")
+            raise FormatError(tr("“{words}” is not a scale.", words=text))
         return edit_layer(
             project,
             frame_id,

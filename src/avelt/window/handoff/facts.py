@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from avelt.core.curves.text import number
 from avelt.core.handoff.delivery import Report
 from avelt.core.model.curves import Line
+from avelt.core.words import tr
 from avelt.verify.compare import Verdict
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
@@ -27,7 +28,7 @@ class Facts(QWidget):
         super().__init__()
         self.workspace = workspace
         self.rows: tuple[tuple[str, str], ...] = ()
-        self.setAccessibleName("Facts")
+        self.setAccessibleName(tr("Facts"))
 
     def show_rows(self, rows: Sequence[tuple[str, str]], tip: str) -> None:
         """Show other facts; the tip says them in full."""
@@ -64,22 +65,32 @@ def rows_of(report: Report | None, verdict: Verdict | None, looking: bool) -> li
     if verdict is not None:
         worst = verdict.worst
         made += [
-            ("Compared at", f"{len(verdict.moments)} moments"),
-            ("Mean difference", f"{verdict.mean:.2f} of 255"),
-            ("Pixels that are off", f"{verdict.off * 100:.2f} %"),
-            ("Worst moment", f"{worst.at:.0f} ms, {worst.mean:.2f}"),
+            (tr("Compared at"), tr("{count} moments", count=len(verdict.moments))),
+            (tr("Mean difference"), tr("{mean:.2f} of 255", mean=verdict.mean)),
+            (tr("Pixels that are off"), f"{verdict.off * 100:.2f} %"),
+            (tr("Worst moment"), f"{worst.at:.0f} ms, {worst.mean:.2f}"),
         ]
     elif looking:
-        made.append(("Compared at", "being compared"))
+        made.append((tr("Compared at"), tr("being compared")))
     if report is not None:
         curves = [entry for entry in report.fitted if not entry.layer]
         others = [entry for entry in report.fitted if entry.layer]
         if curves:
-            made.append(("Curves fitted", f"{len(curves)}, error {number(max(e.error for e in curves), 4)}"))
+            made.append(
+                (
+                    tr("Curves fitted"),
+                    tr("{count}, error {number}", count=len(curves), number=number(max(e.error for e in curves), 4)),
+                )
+            )
         if others:
-            made.append(("Motions fitted", f"{len(others)}, error {number(max(e.error for e in others), 3)}"))
+            made.append(
+                (
+                    tr("Motions fitted"),
+                    tr("{count}, error {number}", count=len(others), number=number(max(e.error for e in others), 3)),
+                )
+            )
         out = report.left_out
-        made.append(("Left out", f"{out[0].layer}: {out[0].what}" if out else "nothing"))
+        made.append((tr("Left out"), f"{out[0].layer}: {out[0].what}" if out else tr("nothing")))
     return made
 
 
@@ -87,6 +98,15 @@ def tip_of(report: Report | None) -> str:
     """The whole report, line by line."""
     if report is None:
         return ""
-    lines = [f"{e.layer or 'Curve'}: {e.what} is fitted, {e.error:.4f} {e.unit} off at most" for e in report.fitted]
+    lines = [
+        tr(
+            "{layer}: {what} is fitted, {error:.4f} {unit} off at most",
+            layer=e.layer or tr("Curve"),
+            what=e.what,
+            error=e.error,
+            unit=e.unit,
+        )
+        for e in report.fitted
+    ]
     lines += [f"{e.layer}: {e.what}: {e.why}" for e in report.left_out]
     return "\n".join([*lines, *report.notes])

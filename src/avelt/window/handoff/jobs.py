@@ -12,6 +12,7 @@ from avelt.browser.headless import Browser
 from avelt.core.errors import AveltError, FormatError, Stopped
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.deliver.films import Shot, rgba
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
 from avelt.deliver.shows import cut_of
@@ -62,7 +63,7 @@ class WriteJob(Job):
         try:
             return write_all(self.order, QtLetters(), self.go_on)
         except Stopped:
-            raise Stopped("Stopped. Nothing was written.") from None
+            raise Stopped(tr("Stopped. Nothing was written.")) from None
 
 
 class Look(Record, frozen=True):
@@ -116,7 +117,7 @@ class Eye:
             return _of_pictures(look)
         program = look.asked.subject.program
         if program is None:
-            raise FormatError(f"A {look.asked.subject.what} is not played by a browser.")
+            raise FormatError(tr("A {what} is not played by a browser.", what=look.asked.subject.what))
         painter = ScenePainter(look.asked.project.assets)
         player = self._playing(look, show.w, show.h)
         verdict = None
@@ -173,7 +174,7 @@ def _picture(look: Look, place: int) -> np.ndarray:
     for k, picture in enumerate(decoded(look.kind, look.delivery)):
         if k == place:
             return picture
-    raise FormatError("There is no such picture.")
+    raise FormatError(tr("There is no such picture."))
 
 
 class CloseJob(Job):

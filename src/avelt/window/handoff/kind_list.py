@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.words import tr
 from avelt.deliver.kinds import BY_KEY, KINDS
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
@@ -43,8 +44,10 @@ class KindList(QWidget):
         self._height = y
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setProperty("ownSpace", True)  # it ticks, and does not play
-        self.setAccessibleName("Kinds of delivery")
-        self.setToolTip("A click on a tick writes it or not; a click on a row looks at it. Space ticks, arrows choose")
+        self.setAccessibleName(tr("Kinds of delivery"))
+        self.setToolTip(
+            tr("A click on a tick writes it or not; a click on a row looks at it. Space ticks, arrows choose")
+        )
         self.setMinimumHeight(int(y))
 
     def sizeHint(self) -> QSize:
@@ -65,7 +68,7 @@ class KindList(QWidget):
         return [
             Spoken(
                 f"{BY_KEY[key].title}, {BY_KEY[key].says}, {self.size_of(key)}"
-                f"{', will be written' if key in self.marked else ''}",
+                + (tr(", will be written") if key in self.marked else ""),
                 self.row_rect(key),
                 key == self.kind,
             )

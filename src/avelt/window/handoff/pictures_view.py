@@ -7,12 +7,13 @@ from PySide6.QtCore import QRectF, QSizeF, Qt
 from PySide6.QtGui import QFont, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import RADIUS, draw_frame
 from avelt.window.controls.views import fit
 from avelt.window.theme import font
 
-TITLES = ("As designed", "As delivered", "Difference")
+TITLES = (tr("As designed"), tr("As delivered"), tr("Difference"))
 _HEAD = 26.0
 _GAP = 20.0
 
@@ -27,7 +28,7 @@ class PicturesView(QWidget):
         self.whys = ["", "", ""]
         self.shape = QSizeF(360, 640)
         self.setMinimumSize(300, 160)
-        self.setAccessibleName("Designed, delivered and difference")
+        self.setAccessibleName(tr("Designed, delivered and difference"))
 
     def show_picture(self, place: int, picture: np.ndarray | None, why: str = "") -> None:
         """One of the three (h, w, 3), or why it is not there."""

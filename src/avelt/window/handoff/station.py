@@ -13,6 +13,7 @@ from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
 from avelt.core.handoff.delivery import Delivery, Report
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked
 from avelt.deliver.subjects import ALL, Subject, as_wanted, offers, subject_of
 from avelt.deliver.writing import Order, Written
@@ -69,19 +70,21 @@ class HandoffStation(QWidget):
         self.subjects = Pick()
         self.subjects.setMinimumWidth(230)
         self.subjects.setMaximumWidth(330)
-        self.subjects.setToolTip("What is handed off")
+        self.subjects.setToolTip(tr("What is handed off"))
         self.everything = label("", "quiet")
         self.folder = QLineEdit("~")
         self.folder.setMinimumWidth(150)
-        self.choose_folder = button("Choose…", "Choose the folder to write into")
-        self.write = button("Write", "Write what is ticked (Ctrl+Return)", "strong")
+        self.choose_folder = button(tr("Choose…"), tr("Choose the folder to write into"))
+        self.write = button(tr("Write"), tr("Write what is ticked (Ctrl+Return)"), "strong")
         self.write.setShortcut("Ctrl+Return")
-        self.stop = button("Stop", "Stop; nothing is written")
+        self.stop = button(tr("Stop"), tr("Stop; nothing is written"))
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(90)
-        add_all(layout, label("Hand off", "quiet"), self.subjects, self.everything, None)
-        add_all(layout, label("Into", "quiet"), self.folder, self.choose_folder, self.progress, self.stop, self.write)
+        add_all(layout, label(tr("Hand off"), "quiet"), self.subjects, self.everything, None)
+        add_all(
+            layout, label(tr("Into"), "quiet"), self.folder, self.choose_folder, self.progress, self.stop, self.write
+        )
         self.body = QWidget()
         inner = QHBoxLayout(self.body)
         inner.setContentsMargins(12, 12, 12, 12)
@@ -89,8 +92,8 @@ class HandoffStation(QWidget):
         inner.addWidget(self._make_kinds())
         inner.addLayout(self._make_right(), 1)
         self.empty = EmptyPlace(
-            "There is nothing that moves to hand off yet. Make a route in Routes.",
-            "Go to Routes",
+            tr("There is nothing that moves to hand off yet. Make a route in Routes."),
+            tr("Go to Routes"),
             lambda: self.workspace.station_wanted.emit("routes"),
         )
         lay_out(self, strip, self.body, self.empty)
@@ -109,11 +112,11 @@ class HandoffStation(QWidget):
         self.pictures = PicturesView(self.workspace)
         self.moment = QSlider(Qt.Orientation.Horizontal)
         self.moment.setRange(0, _STEPS)
-        self.moment.setAccessibleName("Moment")
-        self.moment.setToolTip("The moment that is looked at")
-        self.play = button("Play", "Play or stop (Space); comma and full stop go a frame back and on")
+        self.moment.setAccessibleName(tr("Moment"))
+        self.moment.setToolTip(tr("The moment that is looked at"))
+        self.play = button(tr("Play"), tr("Play or stop (Space); comma and full stop go a frame back and on"))
         self.play.setFixedWidth(64)
-        self.at = label("0 ms", "quiet")
+        self.at = label(tr("0 ms"), "quiet")
         self.at.setFixedWidth(64)
         self.facts, self.settings = Facts(self.workspace), Settings()
         side = QWidget()
@@ -136,7 +139,7 @@ class HandoffStation(QWidget):
         self.code_name = label("", "heading")
         self.answer = label("")
         self.answer.setWordWrap(True)
-        self.copy = button("Copy", "Copy all of the text")
+        self.copy = button(tr("Copy"), tr("Copy all of the text"))
         self.code = CodeView(self.workspace)
         self.sheet = panel()
         inside = QVBoxLayout(self.sheet)
@@ -222,9 +225,9 @@ class HandoffStation(QWidget):
         self.subjects.clear()
         for key, words in known:
             self.subjects.addItem(words, key)
-        self.subjects.addItem("Everything", ALL)
+        self.subjects.addItem(tr("Everything"), ALL)
         routes, others = sum(key.startswith("route:") for key, _ in known), len(known)
-        self.everything.setText(f"of {others} motions, {routes} of them transitions")
+        self.everything.setText(tr("of {others} motions, {routes} of them transitions", others=others, routes=routes))
         if not known:
             return
         place = self.subjects.findData(self.choices.subject)
@@ -378,7 +381,7 @@ class HandoffStation(QWidget):
         self.moment.blockSignals(False)
 
     def _played(self, playing: bool) -> None:
-        self.play.setText("Stop" if playing else "Play")
+        self.play.setText(tr("Stop") if playing else tr("Play"))
 
     def _look_soon(self) -> None:
         """Show the design at once, and the delivery as soon as it is seen. Playing shows both of one moment only."""
@@ -402,7 +405,7 @@ class HandoffStation(QWidget):
             self._seen_of = (kind.key, id(delivery))
             self.looker.stop()
             for k in (1, 2):
-                self.pictures.show_picture(k, None, "It is being looked at.")
+                self.pictures.show_picture(k, None, tr("It is being looked at."))
         if self.looker.job is not None:
             self._again = True
             return
@@ -416,10 +419,10 @@ class HandoffStation(QWidget):
     def _why_unseen(self) -> str:
         kind = BY_KEY[self.choices.kind]
         if not kind.plays and not kind.looks:
-            return "These are numbers and words; there is nothing to compare."
+            return tr("These are numbers and words; there is nothing to compare.")
         if kind.plays and not has_browser():
-            return "There is no Chromium on this machine to look at it in. It can be written all the same."
-        return "" if self.delivery is not None else "It is being made."
+            return tr("There is no Chromium on this machine to look at it in. It can be written all the same.")
+        return "" if self.delivery is not None else tr("It is being made.")
 
     def _seen(self, looked: object) -> None:
         if not isinstance(looked, Looked):
@@ -453,19 +456,19 @@ class HandoffStation(QWidget):
 
     def _copy(self) -> None:
         self.code.copy_all()
-        self.workspace.said.emit(f"{self.code_name.text()} is copied.")
+        self.workspace.said.emit(tr("{words} is copied.", words=self.code_name.text()))
 
     # Writing
 
     def _show_busy(self) -> None:
         busy, count = self.writer.job is not None, len(self.choices.ticked)
-        self.write.setText(f"Write {count} {'kind' if count == 1 else 'kinds'}")
+        self.write.setText(tr("Write {n} kinds", "Write {n} kind", count))
         self.write.setEnabled(not busy and count > 0)
         self.stop.setVisible(busy)
         self.progress.setVisible(busy)
 
     def _choose_folder(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Write into", str(Path(self.folder.text()).expanduser()))
+        folder = QFileDialog.getExistingDirectory(self, tr("Write into"), str(Path(self.folder.text()).expanduser()))
         if folder:
             self.folder.setText(folder)
             self._chosen(folder=folder)
@@ -488,8 +491,15 @@ class HandoffStation(QWidget):
     def _written(self, written: object) -> None:
         if isinstance(written, Written):
             count, folder = len(written.names), self.folder.text()
-            files = "1 file is" if count == 1 else f"{count} files are"
-            self._say(f"{files} written into {folder}, {written.size / 1000:.0f} kB.")
+            files = tr("1 file is") if count == 1 else tr("{count} files are", count=count)
+            self._say(
+                tr(
+                    "{files} written into {folder}, {size:.0f} kB.",
+                    files=files,
+                    folder=folder,
+                    size=written.size / 1000,
+                )
+            )
 
     def _failed(self, words: str) -> None:
         self._say(words)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Loop
 from avelt.core.timing.loops import round_duration
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import GestureHost
 from avelt.window.common.workspace import Workspace
@@ -40,7 +41,7 @@ class Dial(QWidget):
         self.gestures = GestureHost(self)
         self.setMouseTracking(True)
         self.setMinimumHeight(150)
-        self.setAccessibleName("One round as a dial")
+        self.setAccessibleName(tr("One round as a dial"))
 
     def spoken(self) -> list[Spoken]:
         """The rings for assistive technology."""
@@ -49,7 +50,13 @@ class Dial(QWidget):
         for place, loop in enumerate(self.loops):
             r, _ = self._ring(place)
             rect = QRectF(middle.x() - r, middle.y() - r, 2 * r, 2 * r)
-            made.append(Spoken(f"{loop.name}, {round_duration(loop):g} ms a round", rect, loop.id == self.chosen))
+            made.append(
+                Spoken(
+                    tr("{loop}, {loop2:g} ms a round", loop=loop.name, loop2=round_duration(loop)),
+                    rect,
+                    loop.id == self.chosen,
+                )
+            )
         return made
 
     def show_loops(self, loops: tuple[Loop, ...], chosen: str) -> None:

@@ -14,6 +14,7 @@ from avelt.core.model.find import layer_index, walk
 from avelt.core.model.follows import ByDrag, ByInput, ByPointer, ByScroll, Source
 from avelt.core.model.triggers import MOST_LAG
 from avelt.core.model.values import Follow, Frame, Layer, Path
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, panel, row
@@ -22,10 +23,10 @@ from avelt.window.controls.painted import Pick, Tick
 from avelt.window.loops.move_list import ID, fill_layers, fill_list, hear_numbers, pose_fields, pose_values, with_pose
 
 _SOURCES: tuple[tuple[str, type], ...] = (
-    ("the scrolling", ByScroll),
-    ("a drag", ByDrag),
-    ("the pointer", ByPointer),
-    ("an input", ByInput),
+    (tr("the scrolling"), ByScroll),
+    (tr("a drag"), ByDrag),
+    (tr("the pointer"), ByPointer),
+    (tr("an input"), ByInput),
 )
 _WAYS: dict[type, tuple[str, ...]] = {
     ByScroll: ("down", "right"),
@@ -34,22 +35,31 @@ _WAYS: dict[type, tuple[str, ...]] = {
 }
 _LET_GO = ("nearer", "speed", "back", "stay")
 _UNITS = {ByScroll: "px", ByDrag: "px", ByPointer: "", ByInput: ""}
-_POSE = (("shift_x", "Shift right"), ("shift_y", "Shift down"), ("rotation", "Rotation"), ("scale", "Scale"))
+_POSE = (
+    ("shift_x", tr("Shift right")),
+    ("shift_y", tr("Shift down")),
+    ("rotation", tr("Rotation")),
+    ("scale", tr("Scale")),
+)
 
 
 def says(follow: Follow, frame: Frame) -> str:
     """What follows, in one line."""
     by, names = follow.by, layer_index(frame)
     if isinstance(by, ByScroll):
-        word = f"scrolling {by.axis}"
+        word = tr("scrolling {axis}", axis=tr(by.axis))
     elif isinstance(by, ByDrag):
-        word = f"drag of {names[by.layer].name if by.layer in names else 'anywhere'}, {by.along}"
+        word = tr(
+            "drag of {also}, {along}",
+            also=names[by.layer].name if by.layer in names else tr("anywhere"),
+            along=tr(by.along),
+        )
     elif isinstance(by, ByPointer):
-        word = f"pointer over {names[by.layer].name if by.layer in names else 'the frame'}"
+        word = tr("pointer over {also}", also=names[by.layer].name if by.layer in names else tr("the frame"))
     else:
-        word = "an input"
-    lag = f", lag {follow.lag:g} ms" if follow.lag else ""
-    return f"{word}, {follow.start:g} to {follow.end:g}{lag}"
+        word = tr("an input")
+    lag = tr(", lag {lag:g} ms", lag=follow.lag) if follow.lag else ""
+    return tr("{word}, {start:g} to {end:g}{lag}", word=word, start=follow.start, end=follow.end, lag=lag)
 
 
 class FollowPanel(QWidget):
@@ -74,44 +84,47 @@ class FollowPanel(QWidget):
         self.list = QListWidget()
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("What follows a value in this frame")
+        self.list.setAccessibleName(tr("What follows a value in this frame"))
         self.layers = Pick()
         self.layers.setMinimumContentsLength(14)
-        self.layers.setToolTip("The layer that shall follow a value")
-        self.add = button("New follow", "Let the chosen layer go with a value")
-        self.remove = button("Remove", "Remove the chosen one")
+        self.layers.setToolTip(tr("The layer that shall follow a value"))
+        self.add = button(tr("New follow"), tr("Let the chosen layer go with a value"))
+        self.remove = button(tr("Remove"), tr("Remove the chosen one"))
         layout = QVBoxLayout(holder)
         layout.setContentsMargins(14, 12, 14, 12)
-        layout.addWidget(label("What follows a value", "heading"))
+        layout.addWidget(label(tr("What follows a value"), "heading"))
         layout.addWidget(self.list, 1)
-        layout.addLayout(row(label("on", "quiet"), self.layers))
+        layout.addLayout(row(label(tr("on"), "quiet"), self.layers))
         layout.addLayout(row(self.add, self.remove, None))
         return holder
 
     def _make_settings(self) -> QWidget:
         self.settings = panel()
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name")
+        self.name.setAccessibleName(tr("Name"))
         self.name.setFixedWidth(220)
-        self.name.setAccessibleName("Name")
+        self.name.setAccessibleName(tr("Name"))
         self.on_layer = label("", "quiet")
-        self.muted = Tick("muted")
-        self.muted.setToolTip("It stays where it is")
+        self.muted = Tick(tr("muted"))
+        self.muted.setToolTip(tr("It stays where it is"))
         self.source = Pick()
         for words, _ in _SOURCES:
             self.source.addItem(words)
         self.way, self.layer, self.path, self.let_go, self.input = Pick(), Pick(), Pick(), Pick(), Pick()
-        self.let_go.addItems(list(_LET_GO))
-        self.let_go.setToolTip("Where it goes when it is let go: to the nearer end, by its speed, back, or it may stay")
+        for value in _LET_GO:
+            self.let_go.addItem(tr(value), value)
+        self.let_go.setToolTip(
+            tr("Where it goes when it is let go: to the nearer end, by its speed, back, or it may stay")
+        )
         self.start, self.end = NumberField("", 10.0), NumberField("", 10.0)
         self.lag = NumberField("ms", 10.0, 0.0, MOST_LAG, 0)
-        self.lag.setToolTip("It comes after the value by so much; the curve stays as it is")
+        self.lag.setToolTip(tr("It comes after the value by so much; the curve stays as it is"))
         self.curve = Pick()
         self.curve.setMinimumWidth(170)
         self.pose = pose_fields()
         self.also = label("", "quiet")
         self.also.setWordWrap(True)
-        self.pose_button = button("Edit on the frame", "Its second pose in Frames, like any layer")
+        self.pose_button = button(tr("Edit on the frame"), tr("Its second pose in Frames, like any layer"))
         layout = QVBoxLayout(self.settings)
         layout.setContentsMargins(16, 12, 16, 12)
         layout.setSpacing(10)
@@ -131,16 +144,16 @@ class FollowPanel(QWidget):
         grid.setColumnStretch(1, 1)
         self.names: dict[str, QWidget] = {}
         fields: tuple[tuple[str, str, QWidget], ...] = (
-            ("source", "Follows", self.source),
-            ("way", "Along", self.way),
-            ("path", "Path", self.path),
-            ("layer", "Of", self.layer),
-            ("input", "Input", self.input),
-            ("let_go", "Let go, it goes", self.let_go),
-            ("start", "From", self.start),
-            ("end", "To", self.end),
-            ("lag", "Lag", self.lag),
-            ("curve", "Curve", self.curve),
+            ("source", tr("Follows"), self.source),
+            ("way", tr("Along"), self.way),
+            ("path", tr("Path"), self.path),
+            ("layer", tr("Of"), self.layer),
+            ("input", tr("Input"), self.input),
+            ("let_go", tr("Let go, it goes"), self.let_go),
+            ("start", tr("From"), self.start),
+            ("end", tr("To"), self.end),
+            ("lag", tr("Lag"), self.lag),
+            ("curve", tr("Curve"), self.curve),
         )
         for k, (key, words, field) in enumerate(fields):
             self.names[key] = label(words, "quiet")
@@ -150,7 +163,7 @@ class FollowPanel(QWidget):
         made = QVBoxLayout()
         made.setSpacing(10)
         made.setAlignment(Qt.AlignmentFlag.AlignTop)
-        made.addWidget(label("Value", "heading"))
+        made.addWidget(label(tr("Value"), "heading"))
         made.addLayout(grid)
         return made
 
@@ -159,13 +172,13 @@ class FollowPanel(QWidget):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(8)
         grid.setColumnStretch(2, 1)
-        for k, (key, words) in enumerate((*_POSE, ("opacity", "Opacity"))):
+        for k, (key, words) in enumerate((*_POSE, ("opacity", tr("Opacity")))):
             grid.addWidget(label(words, "quiet"), k, 0)
             grid.addWidget(self.pose[key], k, 1)
             self.pose[key].setAccessibleName(words)
         made = QVBoxLayout()
         made.setSpacing(10)
-        made.addWidget(label("Second pose", "heading", "Where the layer is at the end"))
+        made.addWidget(label(tr("Second pose"), "heading", tr("Where the layer is at the end")))
         made.addLayout(grid)
         made.addWidget(self.also)
         made.addWidget(self.pose_button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -179,11 +192,11 @@ class FollowPanel(QWidget):
         self.name.editingFinished.connect(self._rename)
         self.muted.clicked.connect(lambda on: self._edit("mute", lambda o: replace(o, muted=bool(on))))
         self.source.activated.connect(self._set_source)
-        self.way.activated.connect(lambda _: self._set_by("axis", self.way.currentText()))
+        self.way.activated.connect(lambda _: self._set_by("axis", self.way.currentData()))
         self.path.activated.connect(lambda _: self._set_by("path", self.path.currentData()))
         self.layer.activated.connect(lambda _: self._set_by("layer", self.layer.currentData()))
         self.input.activated.connect(lambda _: self._set_by("input", self.input.currentData()))
-        self.let_go.activated.connect(lambda _: self._set_by("let_go", self.let_go.currentText()))
+        self.let_go.activated.connect(lambda _: self._set_by("let_go", self.let_go.currentData()))
         self.curve.activated.connect(self._set_curve)
         numbers = {"start": self.start, "end": self.end, "lag": self.lag, **self.pose}
         hear_numbers(numbers, self.workspace, self._number)
@@ -216,7 +229,7 @@ class FollowPanel(QWidget):
         by = follow.by
         self.name.setText(follow.name)
         self.name.setCursorPosition(0)
-        self.on_layer.setText(f"on {layer_index(frame)[follow.layer].name}")
+        self.on_layer.setText(tr("on {frame}", frame=layer_index(frame)[follow.layer].name))
         self.muted.setChecked(follow.muted)
         self.source.setCurrentIndex(next(k for k, (_, kind) in enumerate(_SOURCES) if isinstance(by, kind)))
         self._show_source(frame, by)
@@ -227,13 +240,14 @@ class FollowPanel(QWidget):
             field.show_value(values[key])
         show_named(self.curve, self.workspace.project, follow.curve)
         more = [name for name in follow.changes.__struct_fields__ if getattr(follow.changes, name) is not None]
-        self.also.setText("Also: " + ", ".join(name.replace("_", " ") for name in more) if more else "")
+        self.also.setText(tr("Also: ") + ", ".join(name.replace("_", " ") for name in more) if more else "")
         self.also.setVisible(bool(more))
 
     def _show_source(self, frame: Frame, by: Source) -> None:
         ways = _WAYS.get(type(by), ())
         self.way.clear()
-        self.way.addItems(list(ways))
+        for value in ways:
+            self.way.addItem(tr(value), value)
         along = getattr(by, "along", getattr(by, "axis", ""))
         self.way.setCurrentIndex(ways.index(along) if along in ways else -1)
         self.path.clear()
@@ -242,7 +256,7 @@ class FollowPanel(QWidget):
                 self.path.addItem(layer.name, layer.id)
         self.path.setCurrentIndex(self.path.findData(getattr(by, "path", "")))
         self.layer.clear()
-        self.layer.addItem("anywhere", "")
+        self.layer.addItem(tr("anywhere"), "")
         add_layers(self.layer, frame.layers)
         self.layer.setCurrentIndex(max(0, self.layer.findData(getattr(by, "layer", ""))))
         self.input.clear()
@@ -275,21 +289,24 @@ class FollowPanel(QWidget):
         frame, layer_id = self.workspace.frame, self.layers.currentData()
         if frame is None or layer_id is None:
             return
-        made = self.workspace.make("new follow", lambda p: add_follow(p, frame.id, layer_id))
+        made = self.workspace.make(tr("new follow"), lambda p: add_follow(p, frame.id, layer_id))
         if made is not None:
             self.choose(made)
 
     def _remove(self) -> None:
         frame, follow_id = self.workspace.frame, self.follow_id
         if frame is not None and follow_id:
-            self.workspace.do("remove follow", lambda p: remove_follow(p, frame.id, follow_id))
+            self.workspace.do(tr("remove follow"), lambda p: remove_follow(p, frame.id, follow_id))
 
     def _edit(self, what: str, change: Callable[[Follow], Follow], gesture: bool = False) -> None:
         frame, follow = self.workspace.frame, self.follow()
         if frame is None or follow is None:
             return
         do = self.workspace.gesture if gesture else self.workspace.do
-        if not do(f"{what} of {follow.name}", lambda p: edit_follow(p, frame.id, follow.id, change)):
+        if not do(
+            tr("{what} of {follow}", what=what, follow=follow.name),
+            lambda p: edit_follow(p, frame.id, follow.id, change),
+        ):
             self.refresh(frame)
 
     def _rename(self) -> None:

@@ -23,10 +23,12 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame, Layer, Loop, Path
 from avelt.core.timing.loops import round_duration
 from avelt.core.timing.rounds import seam
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.expression_edit import ExpressionEdit
 from avelt.window.controls.fields import Choice, NumberField, button, label, panel, row, scrolled
+from avelt.window.controls.lines import Lines
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.loops.move_list import ID, fill_layers, fill_list, hear_numbers, pose_fields, pose_values, with_pose
 from avelt.window.loops.round_keys import RoundKeys
@@ -35,16 +37,16 @@ replace = msgspec.structs.replace
 _TIMES = ("duration", "wait", "rounds", "jitter", "later")
 _POSE = ("shift_x", "shift_y", "rotation", "scale", "opacity")
 _WORDS = {
-    "duration": "Duration",
-    "wait": "Waits",
-    "rounds": "Rounds",
-    "later": "Begins later",
-    "jitter": "Jitter of waits",
-    "shift_x": "Shift right",
-    "shift_y": "Shift down",
-    "rotation": "Rotation",
-    "scale": "Scale",
-    "opacity": "Opacity",
+    "duration": tr("Duration"),
+    "wait": tr("Waits"),
+    "rounds": tr("Rounds"),
+    "later": tr("Begins later"),
+    "jitter": tr("Jitter of waits"),
+    "shift_x": tr("Shift right"),
+    "shift_y": tr("Shift down"),
+    "rotation": tr("Rotation"),
+    "scale": tr("Scale"),
+    "opacity": tr("Opacity"),
 }
 
 
@@ -71,31 +73,32 @@ class LoopPanel(QWidget):
         self.list = QListWidget()
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("Loops of this frame")
+        self.list.setAccessibleName(tr("Loops of this frame"))
         self.layers = Pick()
-        self.layers.setToolTip("The layer that shall move by itself")
-        self.copy = button("Copy", "The same loop on the other chosen layers, each so much later")
+        self.layers.setToolTip(tr("The layer that shall move by itself"))
+        self.copy = button(tr("Copy"), tr("The same loop on the other chosen layers, each so much later"))
         self.step = NumberField("ms", 10.0, 0.0, 60_000.0, 0)
         self.step.show_value(120.0)
-        self.step.setToolTip("How much later each copy begins")
-        self.add = button("New loop", "Let the chosen layer move by itself")
-        self.remove = button("Remove", "Remove the chosen loop")
+        self.step.setToolTip(tr("How much later each copy begins"))
+        self.add = button(tr("New loop"), tr("Let the chosen layer move by itself"))
+        self.remove = button(tr("Remove"), tr("Remove the chosen loop"))
         layout = QVBoxLayout(holder)
         layout.setContentsMargins(14, 12, 14, 12)
-        layout.addWidget(label("Loops of this frame", "heading"))
+        layout.addWidget(label(tr("Loops of this frame"), "heading"))
         layout.addWidget(self.list, 1)
-        layout.addLayout(row(label("on", "quiet"), self.layers))
+        layout.addLayout(row(label(tr("on"), "quiet"), self.layers))
         self.layers.setMinimumContentsLength(14)
         layout.addLayout(row(self.add, self.remove, None))
-        layout.addLayout(
-            row(self.copy, label("to the chosen, each", "quiet"), self.step, label("later", "quiet"), None)
-        )
+        copies = Lines()
+        for part in (self.copy, label(tr("to the chosen, each"), "quiet"), self.step, label(tr("later"), "quiet")):
+            copies.addWidget(part)
+        layout.addLayout(copies)
         holder.setMinimumHeight(250)
         return holder
 
     def _make_fields(self) -> None:
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name")
+        self.name.setAccessibleName(tr("Name"))
         self.name.setMaximumWidth(220)
         self.on_layer = label("", "quiet")
         self.fields = {
@@ -106,28 +109,30 @@ class LoopPanel(QWidget):
             "jitter": NumberField("%", 5.0, 0.0, 100.0, 0),
             **pose_fields(),
         }
-        self.fields["rounds"].setToolTip("0 is endless")
-        self.fields["later"].setToolTip("Its phase: so much later than the frame it begins, inside its round")
-        self.fields["jitter"].setToolTip("By how much of itself a wait may be shorter, by chance; rounds stay in step")
-        self.muted = Tick("muted")
-        self.muted.setToolTip("It does not run")
-        self.alone = Tick("alone")
-        self.alone.setToolTip("Watch only this loop here")
+        self.fields["rounds"].setToolTip(tr("0 is endless"))
+        self.fields["later"].setToolTip(tr("Its phase: so much later than the frame it begins, inside its round"))
+        self.fields["jitter"].setToolTip(
+            tr("By how much of itself a wait may be shorter, by chance; rounds stay in step")
+        )
+        self.muted = Tick(tr("muted"))
+        self.muted.setToolTip(tr("It does not run"))
+        self.alone = Tick(tr("alone"))
+        self.alone.setToolTip(tr("Watch only this loop here"))
         self.keys = RoundKeys()
         self.along = Pick()
-        self.along.setToolTip("Straight to its second pose, or along a path layer of this frame")
-        self.rotates = Tick("turned along it")
+        self.along.setToolTip(tr("Straight to its second pose, or along a path layer of this frame"))
+        self.rotates = Tick(tr("turned along it"))
         self.until = ExpressionEdit()
-        self.until.setPlaceholderText("for ever")
-        self.until.setToolTip("Played, it finishes its round and rests once this holds")
-        self.until.setAccessibleName("Until")
+        self.until.setPlaceholderText(tr("for ever"))
+        self.until.setToolTip(tr("Played, it finishes its round and rests once this holds"))
+        self.until.setAccessibleName(tr("Until"))
         self.seam = label("", "quiet")
         self.seam.setWordWrap(True)
-        self.close_seam = button("Close the seam", "The end of a round becomes its start")
-        self.pose_button = button("Edit on the frame", "Its second pose in Frames, like any layer")
-        self.way = Choice(["there and back", "one way"])
-        self.wait_when = Choice(["once", "before each round"])
-        self.at_rest = Choice(["jump back", "stay there"])
+        self.close_seam = button(tr("Close the seam"), tr("The end of a round becomes its start"))
+        self.pose_button = button(tr("Edit on the frame"), tr("Its second pose in Frames, like any layer"))
+        self.way = Choice([tr("there and back"), tr("one way")])
+        self.wait_when = Choice([tr("once"), tr("before each round")])
+        self.at_rest = Choice([tr("jump back"), tr("stay there")])
         self.curve = Pick()
         self.curve.setMinimumWidth(170)
 
@@ -143,14 +148,14 @@ class LoopPanel(QWidget):
         self.rounds_note = label("", "quiet")
         grid.addWidget(self.rounds_note, 2, 2)
         after = len(_TIMES)
-        grid.addWidget(label("Curve", "quiet"), after, 0)
+        grid.addWidget(label(tr("Curve"), "quiet"), after, 0)
         grid.addWidget(self.curve, after, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
-        self.rest_label = label("Between rounds", "quiet")
+        self.rest_label = label(tr("Between rounds"), "quiet")
         grid.addWidget(self.rest_label, after + 1, 0)
         grid.addWidget(self.at_rest, after + 1, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
-        grid.addWidget(label("Keyframes", "quiet"), after + 2, 0)
+        grid.addWidget(label(tr("Keyframes"), "quiet"), after + 2, 0)
         grid.addWidget(self.keys, after + 2, 1, 1, 2)
-        grid.addWidget(label("Until", "quiet"), after + 3, 0)
+        grid.addWidget(label(tr("Until"), "quiet"), after + 3, 0)
         grid.addWidget(self.until, after + 3, 1, 1, 2)
         grid.setColumnStretch(3, 1)
         return grid
@@ -180,13 +185,13 @@ class LoopPanel(QWidget):
         for part in (left, right):
             part.setAlignment(Qt.AlignmentFlag.AlignTop)
             part.setSpacing(10)
-        left.addWidget(label("Time", "heading"))
+        left.addWidget(label(tr("Time"), "heading"))
         left.addLayout(self._time_grid())
-        right.addWidget(label("Second pose", "heading", "How far the layer goes from its state"))
+        right.addWidget(label(tr("Second pose"), "heading", tr("How far the layer goes from its state")))
         right.addLayout(self._pose_grid())
         self.also = label("", "quiet")
         self.also.setWordWrap(True)
-        along = row(label("Along", "quiet"), self.along, self.rotates, None)
+        along = row(label(tr("Along"), "quiet"), self.along, self.rotates, None)
         right.addLayout(along)
         right.addWidget(self.also)
         right.addWidget(self.pose_button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -251,7 +256,7 @@ class LoopPanel(QWidget):
             return
         self.name.setText(loop.name)
         layer = names[loop.layer]
-        self.on_layer.setText(f"on {layer.name}")
+        self.on_layer.setText(tr("on {layer}", layer=layer.name))
         values = {
             "duration": loop.duration,
             "wait": loop.wait,
@@ -267,7 +272,7 @@ class LoopPanel(QWidget):
         self.at_rest.show_picked(0 if loop.at_rest == "jump" else 1)
         self.rest_label.setVisible(loop.direction == "one way")
         self.at_rest.setVisible(loop.direction == "one way")
-        self.rounds_note.setText("endless" if not loop.rounds else "then it rests")
+        self.rounds_note.setText(tr("endless") if not loop.rounds else tr("then it rests"))
         show_named(self.curve, self.workspace.project, loop.curve)
         self.keys.show_keys(loop.keyframes)
         self._show_along(loop, names)
@@ -275,18 +280,18 @@ class LoopPanel(QWidget):
         self.until.show_text(loop.until, [entry.name for entry in inputs if entry.kind != "signal"])
         self.muted.setChecked(loop.muted)
         jumps = seam(layer, loop, self.workspace.project)
-        self.seam.setText(f"The seam jumps: {', '.join(jumps)}." if jumps else "Seam closed.")
+        self.seam.setText(tr("The seam jumps: {jumps}.", jumps=", ".join(jumps)) if jumps else tr("Seam closed."))
         self.close_seam.setVisible(bool(jumps))
         more = [name for name in loop.changes.__struct_fields__ if getattr(loop.changes, name) is not None]
-        more += ["a path"] if loop.path else []
-        self.also.setText("Also: " + ", ".join(name.replace("_", " ") for name in more) if more else "")
+        more += [tr("a path")] if loop.path else []
+        self.also.setText(tr("Also: ") + ", ".join(name.replace("_", " ") for name in more) if more else "")
         self.also.setVisible(bool(more))
 
     def _show_along(self, loop: Loop, layers: dict[str, Layer]) -> None:
         self.along.clear()
-        self.along.addItem("a straight line", "")
+        self.along.addItem(tr("a straight line"), "")
         if loop.path:
-            self.along.addItem("its path", None)
+            self.along.addItem(tr("its path"), None)
         for layer in layers.values():
             if isinstance(layer.body, Path) and layer.id != loop.layer:
                 self.along.addItem(layer.name, layer.id)
@@ -301,23 +306,25 @@ class LoopPanel(QWidget):
         loop, frame = self.loop(), self.workspace.frame
         if loop is not None and frame is not None:
             self.kept = loop, layer_index(frame)[loop.layer]
-            self.workspace.said.emit(f"{loop.name} is copied: choose layers and paste it.")
+            self.workspace.said.emit(tr("{loop} is copied: choose layers and paste it.", loop=loop.name))
 
     def paste(self) -> None:
         """The kept loop on the chosen layers, each a little later."""
         frame, kept, step = self.workspace.frame, self.kept, self.step.value
         if frame is None or kept is None:
-            self.workspace.said.emit("Copy a loop first (Ctrl+C).")
+            self.workspace.said.emit(tr("Copy a loop first (Ctrl+C)."))
             return
         ids = self.workspace.chosen_here
-        made = self.workspace.make(f"paste {kept[0].name}", lambda p: paste_loop(p, frame.id, *kept, ids, step))
+        made = self.workspace.make(
+            tr("paste {kept}", kept=kept[0].name), lambda p: paste_loop(p, frame.id, *kept, ids, step)
+        )
         if made:
             self.choose(made[-1])
 
     def _set_along(self, place: int) -> None:
         frame, loop, path = self.workspace.frame, self.loop(), self.along.itemData(place)
         if frame is not None and loop is not None and path is not None:
-            self.workspace.do(f"path of {loop.name}", lambda p: along_layer(p, frame.id, loop.id, path))
+            self.workspace.do(tr("path of {loop}", loop=loop.name), lambda p: along_layer(p, frame.id, loop.id, path))
 
     def choose(self, loop_id: str) -> None:
         """Choose a loop."""
@@ -330,7 +337,7 @@ class LoopPanel(QWidget):
         frame, layer_id = self.workspace.frame, self.layers.currentData()
         if frame is None or layer_id is None:
             return
-        made = self.workspace.make("new loop", lambda p: add_loop(p, frame.id, layer_id))
+        made = self.workspace.make(tr("new loop"), lambda p: add_loop(p, frame.id, layer_id))
         if made is not None:
             self.choose(made)
 
@@ -341,21 +348,23 @@ class LoopPanel(QWidget):
             return
         layers, step = [ident for ident in self.workspace.chosen_here if ident != loop.layer], self.step.value
         if not layers:
-            self.workspace.said.emit("Choose the other layers in the picture first: hold Ctrl and click.")
+            self.workspace.said.emit(tr("Choose the other layers in the picture first: hold Ctrl and click."))
             return
-        self.workspace.make(f"copies of {loop.name}", lambda p: copy_loop(p, frame.id, loop.id, layers, step))
+        self.workspace.make(
+            tr("copies of {loop}", loop=loop.name), lambda p: copy_loop(p, frame.id, loop.id, layers, step)
+        )
 
     def _remove(self) -> None:
         frame, loop_id = self.workspace.frame, self.loop_id
         if frame is not None and loop_id:
-            self.workspace.do("remove loop", lambda p: remove_loop(p, frame.id, loop_id))
+            self.workspace.do(tr("remove loop"), lambda p: remove_loop(p, frame.id, loop_id))
 
     def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
         frame, loop = self.workspace.frame, self.loop()
         if frame is None or loop is None:
             return
         do = self.workspace.gesture if gesture else self.workspace.do
-        do(f"{what} of {loop.name}", lambda p: edit_loop(p, frame.id, loop.id, change))
+        do(tr("{what} of {loop}", what=what, loop=loop.name), lambda p: edit_loop(p, frame.id, loop.id, change))
 
     def _rename(self) -> None:
         name, loop = self.name.text().strip(), self.loop()
@@ -390,6 +399,6 @@ def later(loop: Loop) -> float:
 
 def says(loop: Loop) -> str:
     """A loop in one line."""
-    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
-    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
-    return f"{loop.duration:g} ms {loop.direction}{wait}{rounds}"
+    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=loop.wait_when) if loop.wait else ""
+    rounds = tr(", {rounds} rounds", rounds=loop.rounds) if loop.rounds else ""
+    return f"{loop.duration:g} ms {tr(loop.direction)}{wait}{rounds}"

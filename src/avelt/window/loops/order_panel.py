@@ -13,6 +13,7 @@ from avelt.core.edits import phases
 from avelt.core.model.find import phase_motion_id
 from avelt.core.model.phases import MAIN, Phase, Track
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at, open_under
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label, row, scrolled
@@ -28,7 +29,7 @@ class Heads(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(34)
-        self.labels = [label(text, "heading") for text in ("Phase", "Shows", "Lasts", "Then")]
+        self.labels = [label(text, "heading") for text in (tr("Phase"), tr("Shows"), tr("Lasts"), tr("Then"))]
         for made in self.labels:
             made.setParent(self)
 
@@ -59,8 +60,10 @@ class OrderPanel(QWidget):
         self.says.setProperty("role", "quiet")
         self.says.setContentsMargins(16, 8, 16, 10)
         self.empty = QLabel(
-            "No running order yet: this stage is driven by its routes. "
-            "Press New phase, and say what is shown, how long, and what comes then."
+            tr(
+                "No running order yet: this stage is driven by its routes. Press New phase, and say "
+                "what is shown, how long, and what comes then."
+            )
         )
         self.empty.setWordWrap(True)
         self.empty.setProperty("role", "quiet")
@@ -150,12 +153,12 @@ class OrderPanel(QWidget):
 
     def _head_of(self, track: Track) -> QWidget:
         head = QWidget()
-        add = button("New phase", f"A phase of {track.name}")
+        add = button(tr("New phase"), tr("A phase of {track}", track=track.name))
         add.clicked.connect(lambda: self.new_phase(track.id))
-        more = button("…", f"Layers and name of {track.name}")
+        more = button("…", tr("Layers and name of {track}", track=track.name))
         more.setFixedWidth(32)
         more.clicked.connect(lambda: self._track_menu(track.id, more))
-        made = row(label(f"Side track: {track.name}", "heading"), None, add, more)
+        made = row(label(tr("Side track: {track}", track=track.name), "heading"), None, add, more)
         made.setContentsMargins(16, 10, 12, 6)
         head.setLayout(made)
         return head
@@ -195,7 +198,7 @@ class OrderPanel(QWidget):
                 project, ident = phases.add_track(project)
             return phases.add_phase(project, ident)
 
-        made = self.workspace.make("new phase", edit)
+        made = self.workspace.make(tr("new phase"), edit)
         if made is not None:
             self.choose(made)
             self.editor.name.setFocus()
@@ -204,13 +207,13 @@ class OrderPanel(QWidget):
     def new_track(self, name: str = "") -> None:
         """A side track with a phase, opened."""
         taken = [track.name for track in self.project.tracks]
-        wanted = name or next(f"side track {k}" for k in range(1, 99) if f"side track {k}" not in taken)
+        wanted = name or next(tr("side track {k}", k=k) for k in range(1, 99) if f"side track {k}" not in taken)
 
         def edit(project: Project) -> tuple[Project, str]:
             project, ident = phases.add_track(project, wanted)
             return phases.add_phase(project, ident)
 
-        made = self.workspace.make("new side track", edit)
+        made = self.workspace.make(tr("new side track"), edit)
         if made is not None:
             self.choose(made)
 
@@ -223,19 +226,19 @@ class OrderPanel(QWidget):
         place = [phase.id for phase in track.phases].index(phase_id)
         there = min(max(0, place + by), len(track.phases) - 1)
         if there != place:
-            self.workspace.do("move a phase", lambda p: phases.move_phase(p, phase_id, there))
+            self.workspace.do(tr("move a phase"), lambda p: phases.move_phase(p, phase_id, there))
             self.lines[phase_id].setFocus()
 
     def _remove(self, phase_id: str) -> None:
-        self.workspace.do("remove a phase", lambda p: phases.remove_phase(p, phase_id))
+        self.workspace.do(tr("remove a phase"), lambda p: phases.remove_phase(p, phase_id))
 
     def _menu(self, phase_id: str, where: QPoint) -> None:
         menu = QMenu(self)
         for words, does in (
-            ("Begin with it now\tCtrl+Return", lambda: self._begin(phase_id)),
-            ("Move up\tAlt+Up", lambda: self._move(phase_id, -1)),
-            ("Move down\tAlt+Down", lambda: self._move(phase_id, 1)),
-            ("Remove\tDel", lambda: self._remove(phase_id)),
+            (tr("Begin with it now\tCtrl+Return"), lambda: self._begin(phase_id)),
+            (tr("Move up\tAlt+Up"), lambda: self._move(phase_id, -1)),
+            (tr("Move down\tAlt+Down"), lambda: self._move(phase_id, 1)),
+            (tr("Remove\tDel"), lambda: self._remove(phase_id)),
         ):
             menu.addAction(words).triggered.connect(lambda _=False, d=does: d())
         open_at(menu, where)
@@ -243,26 +246,26 @@ class OrderPanel(QWidget):
     def _track_menu(self, track_id: str, under: QWidget) -> None:
         track = phases.track_by_id(self.project, track_id)
         menu = QMenu(self)
-        menu.addAction("Rename…").triggered.connect(lambda _=False: self._rename_track(track))
+        menu.addAction(tr("Rename…")).triggered.connect(lambda _=False: self._rename_track(track))
         chosen = self.workspace.chosen_here
         layers = {layer.id: layer.origin for frame in self.project.frames for layer in frame.layers}
         origins = tuple(layers[ident] for ident in chosen if ident in layers)
-        take = menu.addAction("Move the chosen layers")
+        take = menu.addAction(tr("Move the chosen layers"))
         take.setEnabled(bool(origins))
         take.triggered.connect(lambda _=False: self._edit_track(track, layers=origins))
-        decide = menu.addAction("Move what differs among its poses")
+        decide = menu.addAction(tr("Move what differs among its poses"))
         decide.setEnabled(bool(track.layers))
         decide.triggered.connect(lambda _=False: self._edit_track(track, layers=()))
         menu.addSeparator()
-        menu.addAction("Remove the side track").triggered.connect(
-            lambda _=False: self.workspace.do("remove a side track", lambda p: phases.remove_track(p, track_id))
+        menu.addAction(tr("Remove the side track")).triggered.connect(
+            lambda _=False: self.workspace.do(tr("remove a side track"), lambda p: phases.remove_track(p, track_id))
         )
         open_under(menu, under)
 
     def _rename_track(self, track: Track) -> None:
-        name, meant = QInputDialog.getText(self, "Side track", "Name", text=track.name)
+        name, meant = QInputDialog.getText(self, tr("Side track"), tr("Name"), text=track.name)
         if meant and name.strip():
             self._edit_track(track, name=name.strip())
 
     def _edit_track(self, track: Track, **own: object) -> None:
-        self.workspace.do("side track", lambda p: phases.edit_track(p, track.id, lambda old: replace(old, **own)))
+        self.workspace.do(tr("side track"), lambda p: phases.edit_track(p, track.id, lambda old: replace(old, **own)))

@@ -31,6 +31,7 @@ from avelt.core.model.phases import (
 )
 from avelt.core.model.triggers import InputValue, SendSignal, SetInput
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.common.menus import open_under
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.expression_edit import ExpressionEdit
@@ -40,9 +41,9 @@ from avelt.window.controls.painted import Pick
 from avelt.window.loops.rule_line import RuleLine
 
 KINDS = ("pose", "loops", "motion", "blend")
-_KIND_WORDS = ("a pose", "loops of", "a motion", "a blend")
+_KIND_WORDS = (tr("a pose"), tr("loops of"), tr("a motion"), tr("a blend"))
 _LASTS: tuple[type[Lasts], ...] = (Until, Once, ForMs, Rounds)
-_LASTS_WORDS = ("until a rule holds", "once", "some time", "some rounds")
+_LASTS_WORDS = (tr("until a rule holds"), tr("once"), tr("some time"), tr("some rounds"))
 
 
 class PhaseEditor(QWidget):
@@ -60,7 +61,7 @@ class PhaseEditor(QWidget):
 
     def _make(self) -> None:
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name")
+        self.name.setAccessibleName(tr("Name"))
         self.name.setFixedWidth(130)
         self.kind, self.first, self.last = Pick(), Pick(), Pick()
         self.kind.addItems(_KIND_WORDS)
@@ -68,23 +69,23 @@ class PhaseEditor(QWidget):
         self.duration = NumberField("ms", 20.0, 0.0, 3_600_000.0, 0)
         self.curve = Pick()
         self.by = ExpressionEdit(is_condition=False)
-        self.by.setToolTip("How far: 0 is the first pose, 1 the other, such as: pull / 120")
-        self.by_label, self.lag_label = label("by", "quiet"), label("lag", "quiet")
+        self.by.setToolTip(tr("How far: 0 is the first pose, 1 the other, such as: pull / 120"))
+        self.by_label, self.lag_label = label(tr("by"), "quiet"), label(tr("lag"), "quiet")
         self.lag = NumberField("ms", 10.0, 0.0, 60_000.0, 0)
         self.lasts = Pick()
         self.lasts.addItems(_LASTS_WORDS)
         self.amount = NumberField("ms", 50.0, 0.0, 3_600_000.0, 0)
-        self.sheet = button("Open in Timing", "What moves in this phase, as a cue sheet")
-        self.add_rule = button("Add a rule", "What may come then")
-        self.add_deed = button("Set or send…", "What is set or sent when the phase begins or ends")
+        self.sheet = button(tr("Open in Timing"), tr("What moves in this phase, as a cue sheet"))
+        self.add_rule = button(tr("Add a rule"), tr("What may come then"))
+        self.add_deed = button(tr("Set or send…"), tr("What is set or sent when the phase begins or ends"))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(44, 2, 14, 12)
         layout.setSpacing(8)
         layout.addLayout(
             row(
-                label("Name", "quiet"),
+                label(tr("Name"), "quiet"),
                 self.name,
-                label("Shows", "quiet"),
+                label(tr("Shows"), "quiet"),
                 self.kind,
                 self.first,
                 self.arrow,
@@ -99,19 +100,19 @@ class PhaseEditor(QWidget):
             )
         )
         layout.addLayout(
-            row(label("Lasts", "quiet"), self.lasts, self.amount, None, self.sheet, self.add_deed, self.add_rule)
+            row(label(tr("Lasts"), "quiet"), self.lasts, self.amount, None, self.sheet, self.add_deed, self.add_rule)
         )
         self.rule_place, self.deed_place = QVBoxLayout(), QVBoxLayout()
         for place in (self.rule_place, self.deed_place):
             place.setSpacing(6)
             layout.addLayout(place)
         named = (
-            (self.name, "Name of the phase"),
-            (self.kind, "What it shows"),
-            (self.first, "First pose"),
-            (self.last, "Last pose"),
-            (self.by, "How far"),
-            (self.lasts, "How long it lasts"),
+            (self.name, tr("Name of the phase")),
+            (self.kind, tr("What it shows")),
+            (self.first, tr("First pose")),
+            (self.last, tr("Last pose")),
+            (self.by, tr("How far")),
+            (self.lasts, tr("How long it lasts")),
         )
         for widget, words in named:
             widget.setAccessibleName(words)
@@ -202,11 +203,11 @@ class PhaseEditor(QWidget):
 
     def _deed_line(self, when: str, number: int, deed: Deed) -> QWidget:
         line = QWidget()
-        gone = button("×", "Take this away")
+        gone = button("×", tr("Take this away"))
         gone.setFixedWidth(28)
         gone.clicked.connect(lambda: self._set_deed(when, number, None))
         entry = next((e for e in self.project.inputs if e.id == deed.input), None)
-        words = label(f"on {when}: ", "quiet")
+        words = label(tr("on {when}: ", when=when), "quiet")
         if isinstance(deed, SetInput) and entry is not None:
             ident = deed.input
 
@@ -215,8 +216,8 @@ class PhaseEditor(QWidget):
 
             field, show = input_field(entry.kind, put)
             show(deed.value)
-            field.setAccessibleName(f"Value of {entry.name}")
-            made = row(words, label(f"{entry.name} becomes"), field, gone, None)
+            field.setAccessibleName(tr("Value of {entry}", entry=entry.name))
+            made = row(words, label(tr("{entry} becomes", entry=entry.name)), field, gone, None)
         else:
             made = row(words, label(deed_words(self.project, deed)), gone, None)
         made.setContentsMargins(0, 0, 0, 0)
@@ -232,7 +233,7 @@ class PhaseEditor(QWidget):
         name = self.name.text().strip()
         self.name.setModified(False)
         if name and name != self.phase.name:
-            self._ask("name of a phase", lambda old: replace(old, name=name))
+            self._ask(tr("name of a phase"), lambda old: replace(old, name=name))
 
     def _shows(self) -> None:
         old, kind = self.phase.shows, KINDS[self.kind.currentIndex()]
@@ -258,7 +259,7 @@ class PhaseEditor(QWidget):
                 numbers = [entry.name for entry in self.project.inputs if entry.kind == "number"]
                 made = ShowBlend(first, last, numbers[0] if numbers else "0", 0.0, Transition(1000.0, Line()))
         lasts = Once() if kind == "motion" and kind_of(old) != "motion" else self.phase.lasts
-        self._ask("what a phase shows", lambda phase: replace(phase, shows=made, lasts=lasts))
+        self._ask(tr("what a phase shows"), lambda phase: replace(phase, shows=made, lasts=lasts))
 
     def _set_lasts(self) -> None:
         kind = _LASTS[self.lasts.currentIndex()]
@@ -269,7 +270,7 @@ class PhaseEditor(QWidget):
             made = Rounds(max(1, round(self.amount.value)) if same else 2)
         else:
             made = kind()  # type: ignore[call-arg]
-        self._ask("how long a phase lasts", lambda old: replace(old, lasts=made))
+        self._ask(tr("how long a phase lasts"), lambda old: replace(old, lasts=made))
 
     def _new_rule(self) -> None:
         others = [entry.id for entry in self.track.phases if entry.id != self.phase.id]
@@ -277,42 +278,44 @@ class PhaseEditor(QWidget):
         place = [entry.id for entry in self.track.phases].index(self.phase.id)
         if place + 1 < len(self.track.phases):
             to = self.track.phases[place + 1].id
-        self._ask("new rule", lambda old: replace(old, then=(*old.then, Rule(to))))
+        self._ask(tr("new rule"), lambda old: replace(old, then=(*old.then, Rule(to))))
 
     def _change_rule(self, number: int, change: Callable[[Rule], Rule]) -> None:
         self._ask(
-            "rule of a phase",
+            tr("rule of a phase"),
             lambda old: replace(old, then=tuple(change(r) if k == number else r for k, r in enumerate(old.then))),
         )
 
     def _remove_rule(self, number: int) -> None:
         self._ask(
-            "remove a rule", lambda old: replace(old, then=tuple(r for k, r in enumerate(old.then) if k != number))
+            tr("remove a rule"), lambda old: replace(old, then=tuple(r for k, r in enumerate(old.then) if k != number))
         )
 
     def _deed_menu(self) -> None:
         menu = QMenu(self)
         for when in ("entering", "leaving"):
-            inner = menu.addMenu(f"On {when}")
+            inner = menu.addMenu(tr("On {when}", when=when))
             for entry in self.project.inputs:
                 if entry.kind == "signal":
                     deed: Deed = SendSignal(entry.id)
                 else:
                     deed = SetInput(entry.id, True if entry.kind == "yes/no" else entry.start)
-                words = deed_words(self.project, deed) if entry.kind == "signal" else f"set {entry.name}"
+                words = (
+                    deed_words(self.project, deed) if entry.kind == "signal" else tr("set {entry}", entry=entry.name)
+                )
                 action = inner.addAction(words)
                 action.triggered.connect(lambda _=False, w=when, d=deed: self._add_deed(w, d))
             inner.setEnabled(bool(self.project.inputs))
         if not self.project.inputs:
-            menu.addAction("There is no input yet.").setEnabled(False)
+            menu.addAction(tr("There is no input yet.")).setEnabled(False)
         open_under(menu, self.add_deed)
 
     def _add_deed(self, when: str, deed: Deed) -> None:
-        self._ask("set or send", lambda old: replace(old, **{when: (*getattr(old, when), deed)}))
+        self._ask(tr("set or send"), lambda old: replace(old, **{when: (*getattr(old, when), deed)}))
 
     def _set_deed(self, when: str, number: int, deed: Deed | None) -> None:
         def change(old: Phase) -> Phase:
             deeds = [deed if k == number else entry for k, entry in enumerate(getattr(old, when))]
             return replace(old, **{when: tuple(entry for entry in deeds if entry is not None)})
 
-        self._ask("set or send", change)
+        self._ask(tr("set or send"), change)

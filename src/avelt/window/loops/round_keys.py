@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLineEdit
 
 from avelt.core.model.values import RoundKey
+from avelt.core.words import tr
 
 _KEY = re.compile(r"\s*(\d+(?:\.\d+)?)\s*%\s*:?\s*(-?\d+(?:\.\d+)?)\s*$")
 
@@ -24,10 +25,12 @@ def read_keys(text: str, old: tuple[RoundKey, ...] = ()) -> tuple[RoundKey, ...]
     for part in text.split(",") if text.strip() else ():
         match = _KEY.match(part)
         if match is None:
-            raise ValueError(f"“{part.strip()}” cannot be read. A keyframe is a share and how far, such as 20% 1.")
+            raise ValueError(
+                tr("“{strip}” cannot be read. A keyframe is a share and how far, such as 20% 1.", strip=part.strip())
+            )
         at = float(match.group(1)) / 100
         if at > 1.0:
-            raise ValueError(f"A round ends at 100%: {match.group(1)}% is beyond it.")
+            raise ValueError(tr("A round ends at 100%: {group}% is beyond it.", group=match.group(1)))
         found.append(RoundKey(at, float(match.group(2)), curves.get(round(at, 4))))
     return tuple(sorted(found, key=lambda key: key.at))
 
@@ -41,9 +44,9 @@ class RoundKeys(QLineEdit):
     def __init__(self) -> None:
         super().__init__()
         self._keys: tuple[RoundKey, ...] = ()
-        self.setPlaceholderText("by its way: 20% 1, 60% 1, 100% 0")
-        self.setToolTip("Shares of the round (without its wait) and how far: 0 is the layer, 1 its second pose")
-        self.setAccessibleName("Keyframes of the round")
+        self.setPlaceholderText(tr("by its way: 20% 1, 60% 1, 100% 0"))
+        self.setToolTip(tr("Shares of the round (without its wait) and how far: 0 is the layer, 1 its second pose"))
+        self.setAccessibleName(tr("Keyframes of the round"))
         self.editingFinished.connect(self._typed)
 
     def show_keys(self, keys: tuple[RoundKey, ...]) -> None:

@@ -13,6 +13,7 @@ from avelt.core.model.phases import Phase, Rule, Track, poses_of
 from avelt.core.model.triggers import Signal as SignalSent
 from avelt.core.model.triggers import Tap, Timer, Trigger
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.controls.expression_edit import ExpressionEdit
 from avelt.window.controls.fields import NumberField, button, label
 from avelt.window.controls.painted import Pick, Tick
@@ -27,32 +28,32 @@ class RuleLine(QWidget):
         super().__init__()
         self.change = change
         self.event_pick = Pick()
-        self.event_pick.setToolTip("What it waits for; nothing: it is read whenever an input changes")
+        self.event_pick.setToolTip(tr("What it waits for; nothing: it is read whenever an input changes"))
         self.event_pick.setFixedWidth(150)
         self.after = NumberField("ms", 50.0, 0.0, 3_600_000.0, 0)
         self.condition = ExpressionEdit()
-        self.condition.setPlaceholderText("always")
-        self.condition.setToolTip("Only while this holds, such as: pull >= 0.7 and held")
+        self.condition.setPlaceholderText(tr("always"))
+        self.condition.setToolTip(tr("Only while this holds, such as: pull >= 0.7 and held"))
         self.to = Pick()
         self.to.setFixedWidth(120)
-        self.to.setToolTip("The phase that follows")
-        self.finish = Tick("finish the round")
+        self.to.setToolTip(tr("The phase that follows"))
+        self.finish = Tick(tr("finish the round"))
         self.over = NumberField("ms", 20.0, 0.0, 3_600_000.0, 0)
-        self.over.setToolTip("How long a transition leads into the phase that follows; 0 is at once")
-        self.gone = button("×", "Remove this rule")
+        self.over.setToolTip(tr("How long a transition leads into the phase that follows; 0 is at once"))
+        self.gone = button("×", tr("Remove this rule"))
         self.gone.setFixedWidth(28)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(7)
-        parts = (label("when", "quiet"), self.event_pick, self.after, self.condition, label("→", "quiet"), self.to)
-        for widget in (*parts, self.finish, label("in", "quiet"), self.over, self.gone):
+        parts = (label(tr("when"), "quiet"), self.event_pick, self.after, self.condition, label("→", "quiet"), self.to)
+        for widget in (*parts, self.finish, label(tr("in"), "quiet"), self.over, self.gone):
             layout.addWidget(widget)
         layout.setStretchFactor(self.condition, 1)
         for widget, name in (
-            (self.event_pick, "Event"),
-            (self.condition, "Condition"),
-            (self.to, "Phase that follows"),
-            (self.over, "Transition into it"),
+            (self.event_pick, tr("Event")),
+            (self.condition, tr("Condition")),
+            (self.to, tr("Phase that follows")),
+            (self.over, tr("Transition into it")),
         ):
             widget.setAccessibleName(name)
         self.event_pick.activated.connect(self._set_event)
@@ -68,10 +69,13 @@ class RuleLine(QWidget):
     def show_rule(self, project: Project, track: Track, phase: Phase, rule: Rule) -> None:
         """Take over a rule as it is now."""
         events: list[tuple[str, Trigger | None]] = [("—", None)]
-        events += [(f"{e.name} is sent", SignalSent(e.id)) for e in project.inputs if e.kind == "signal"]
+        events += [(tr("{e} is sent", e=e.name), SignalSent(e.id)) for e in project.inputs if e.kind == "signal"]
         pose = find_frame(project, poses_of(phase.shows)[-1])
-        events += [(f"tap on {layer.name}", Tap(layer.id)) for layer in walk(pose.layers)]
-        events += [("tap anywhere", Tap()), ("after …", rule.on if isinstance(rule.on, Timer) else Timer(1000.0))]
+        events += [(tr("tap on {layer}", layer=layer.name), Tap(layer.id)) for layer in walk(pose.layers)]
+        events += [
+            (tr("tap anywhere"), Tap()),
+            (tr("after …"), rule.on if isinstance(rule.on, Timer) else Timer(1000.0)),
+        ]
         if rule.on is not None and rule.on not in [on for _, on in events]:
             events.append((event_words(project, rule), rule.on))
         self._events = [on for _, on in events]

@@ -15,7 +15,8 @@ from avelt.core.model.phases import MAIN, poses_of
 from avelt.core.model.values import Frame, Loop, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
-from avelt.core.timing.rounds import Period, common_period, in_step, seam
+from avelt.core.timing.rounds import common_period, in_step, seam
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
 from avelt.window.common.station_keys import press
@@ -26,6 +27,7 @@ from avelt.window.controls.fields import Choice, add_all, bar, button, label, pa
 from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Pick
 from avelt.window.loops.by_hand import ByHand
+from avelt.window.loops.counted import counted, period_words
 from avelt.window.loops.dial import Dial
 from avelt.window.loops.follow_panel import FollowPanel
 from avelt.window.loops.keys import KEYS
@@ -72,17 +74,17 @@ class LoopsStation(QWidget):
     def _make(self) -> None:
         strip_bar, layout = bar()
         self.views = Choice(
-            ["Loops", "Running order", "Follows"],
-            ["The loops of a frame or pose", "Phases, and what comes then", "Layers that go with a value"],
+            [tr("Loops"), tr("Running order"), tr("Follows")],
+            [tr("The loops of a frame or pose"), tr("Phases, and what comes then"), tr("Layers that go with a value")],
         )
         self.frames = Pick()
         self.frames.setMinimumWidth(170)
-        self.frames.setToolTip("The frame or pose whose loops are shown")
+        self.frames.setToolTip(tr("The frame or pose whose loops are shown"))
         self.summary = label("", "quiet")
-        self.new_phase = button("New phase", "A phase at the end (P)")
-        self.new_track = button("New side track", "Phases that run beside, on layers of their own (Shift+P)")
-        self.again = button("Try again", "From the start, with the same inputs at the same times (T)")
-        self.play = button("Run it", "Play or stop (Space)", "strong")
+        self.new_phase = button(tr("New phase"), tr("A phase at the end (P)"))
+        self.new_track = button(tr("New side track"), tr("Phases that run beside, on layers of their own (Shift+P)"))
+        self.again = button(tr("Try again"), tr("From the start, with the same inputs at the same times (T)"))
+        self.play = button(tr("Run it"), tr("Play or stop (Space)"), "strong")
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
         add_all(layout, self.views, self.frames, self.summary, None)
         add_all(layout, self.new_phase, self.new_track, self.speeds, self.again, self.play)
@@ -108,8 +110,8 @@ class LoopsStation(QWidget):
         inner.addLayout(self._make_left())
         inner.addLayout(right, 1)
         self.empty = EmptyPlace(
-            "There is no frame yet. Import screens first.",
-            "Go to Frames",
+            tr("There is no frame yet. Import screens first."),
+            tr("Go to Frames"),
             lambda: self.workspace.station_wanted.emit("frames"),
         )
         lay_out(self, strip_bar, self.body, self.empty)
@@ -126,9 +128,9 @@ class LoopsStation(QWidget):
         below = QVBoxLayout(self.inputs_panel)
         below.setContentsMargins(14, 10, 14, 10)
         self.inputs = LiveInputs(sliders=True)
-        self.no_inputs = label("This stage has no inputs yet: Inputs… in Routes.", "quiet")
+        self.no_inputs = label(tr("This stage has no inputs yet: Inputs… in Routes."), "quiet")
         self.no_inputs.setWordWrap(True)
-        below.addWidget(label("Inputs", "heading"))
+        below.addWidget(label(tr("Inputs"), "heading"))
         below.addWidget(self.inputs)
         below.addWidget(self.no_inputs)
         dial_panel = panel()
@@ -138,7 +140,7 @@ class LoopsStation(QWidget):
         self.dial_title = label("", "heading")
         self.period = label("", "quiet")
         self.period.setWordWrap(True)
-        self.fit = button("Bring in step", "Change the rounds a little, so that all begin together")
+        self.fit = button(tr("Bring in step"), tr("Change the rounds a little, so that all begin together"))
         round_.addWidget(self.dial_title)
         round_.addWidget(self.dial, 1)
         round_.addWidget(self.period)
@@ -172,7 +174,7 @@ class LoopsStation(QWidget):
         workspace.staged.connect(self._restage)
         workspace.theme.changed.connect(lambda: self.refresh() if self.isVisible() else None)
         self.clock.ticked.connect(self._ticked)
-        self.clock.played.connect(lambda on: self.play.setText("Stop" if on else "Run it"))
+        self.clock.played.connect(lambda on: self.play.setText(tr("Stop") if on else tr("Run it")))
         self.play.clicked.connect(self.clock.toggle)
         self.again.clicked.connect(self.try_again)
         self.speeds.picked.connect(lambda k: setattr(self.clock, "speed", SPEEDS[k]))
@@ -253,19 +255,13 @@ class LoopsStation(QWidget):
             widget.setVisible(self.ordered)
         if self.ordered:
             self.orders.refresh()
-            count = sum(len(track.phases) for track in project.tracks)
-            self.summary.setText(f"{len(project.frames)} poses, {count} phase{'s' if count != 1 else ''}")
             if self.play_of.player is None or self.play_of.player.project is not project:
                 self._restart()
         elif self.driven:
             self.follows.refresh(frame)
-            count = len(frame.follows)
-            words = f"{count} follow{'s' if count == 1 else ''} a value"
-            self.summary.setText(words if count else "nothing follows yet")
         else:
             self.loops.refresh(frame)
-            count = len(frame.loops)
-            self.summary.setText(f"{count} loop{'s' if count != 1 else ''}" if count else "no loop yet")
+        self.summary.setText(counted(project, frame, self.ordered, self.driven))
         self._show_rounds()
         self._ticked(self.clock.ms)
         self._show_layer()
@@ -297,9 +293,9 @@ class LoopsStation(QWidget):
         if self.driven:
             follow = self.follows.follow()
             self.travel.show_follows(self.by_hand.of_one_value(frame, follow), self.follows.follow_id)
-            nothing = "Choose a layer and press New follow."
-            self.strip_title.setText("Drive the value by hand" if follow is not None else nothing)
-            self.strip_note.setText("drag beside a bar; drag its ends" if follow is not None else "")
+            nothing = tr("Choose a layer and press New follow.")
+            self.strip_title.setText(tr("Drive the value by hand") if follow is not None else nothing)
+            self.strip_note.setText(tr("drag beside a bar; drag its ends") if follow is not None else "")
             self._drive(self.travel.value)
             return
         layers, project = layer_index(frame), self.workspace.project
@@ -308,10 +304,12 @@ class LoopsStation(QWidget):
         self.dial.show_loops(frame.loops, self.loop_id)
         loop = next((entry for entry in frame.loops if entry.id == self.loop_id), None)
         title = loop.name if loop is not None else frame.name
-        self.strip_title.setText(f"“{title}” unrolled" if frame.loops else "Choose a layer and press New loop.")
-        self.strip_note.setText(f"one round is {round_duration(loop):g} ms" if loop is not None else "")
+        self.strip_title.setText(
+            tr("“{title}” unrolled", title=title) if frame.loops else tr("Choose a layer and press New loop.")
+        )
+        self.strip_note.setText(tr("one round is {loop:g} ms", loop=round_duration(loop)) if loop is not None else "")
         whole = self.dial.whole() / 1000
-        self.dial_title.setText(f"One round, {whole:g} s" if frame.loops else "No loops here")
+        self.dial_title.setText(tr("One round, {whole:g} s", whole=whole) if frame.loops else tr("No loops here"))
         period = common_period(frame.loops)
         self.period.setText(period_words(period) if len(frame.loops) > 1 else "")
         self.period.setVisible(len(frame.loops) > 1)
@@ -411,7 +409,7 @@ class LoopsStation(QWidget):
         if frame is not None:
             change = {name: value}
             self.workspace.gesture(
-                "travel", lambda p: edit_follow(p, frame.id, follow_id, lambda old: replace(old, **change))
+                tr("travel"), lambda p: edit_follow(p, frame.id, follow_id, lambda old: replace(old, **change))
             )
 
     def _menu(self, x: float, y: float, where: QPoint) -> None:
@@ -424,12 +422,16 @@ class LoopsStation(QWidget):
         if frame is None or layer is None:
             return
         menu = QMenu(self)
-        menu.addAction(f"New loop on {layer.name}").triggered.connect(lambda _=False: self.loops.make())
+        menu.addAction(tr("New loop on {layer}", layer=layer.name)).triggered.connect(lambda _=False: self.loops.make())
         for entry in frame.loops:
             if entry.layer == layer.id:
-                menu.addAction(f"Show {entry.name}").triggered.connect(lambda _=False, e=entry: self.choose(e.id))
+                menu.addAction(tr("Show {entry}", entry=entry.name)).triggered.connect(
+                    lambda _=False, e=entry: self.choose(e.id)
+                )
         menu.addSeparator()
-        menu.addAction("Show in Frames").triggered.connect(lambda _=False: self.workspace.station_wanted.emit("frames"))
+        menu.addAction(tr("Show in Frames")).triggered.connect(
+            lambda _=False: self.workspace.station_wanted.emit("frames")
+        )
         open_at(menu, where)
 
     # Doing
@@ -485,7 +487,7 @@ class LoopsStation(QWidget):
         if frame is not None:
             names = ("duration", "wait", "start_offset")
             self.workspace.gesture(
-                f"time of {wanted.name}",
+                tr("time of {wanted}", wanted=wanted.name),
                 lambda p: edit_loop(
                     p, frame.id, loop_id, lambda old: replace(old, **{name: getattr(wanted, name) for name in names})
                 ),
@@ -504,7 +506,7 @@ class LoopsStation(QWidget):
                 project = edit_loop(project, frame.id, ident, lambda old, r=one: in_step(old, r))  # type: ignore[misc]
             return project
 
-        self.workspace.do("loops in step", edit)
+        self.workspace.do(tr("loops in step"), edit)
 
     def _edit_pose(self) -> None:
         """The second pose of what is chosen, opened on the board of Frames."""
@@ -520,10 +522,3 @@ class LoopsStation(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not press(KEYS, self, event):
             super().keyPressEvent(event)
-
-
-def period_words(period: Period) -> str:
-    """When all loops begin a round together, in a sentence."""
-    if period.ms:
-        return f"One round of all: {period.ms / 1000:g} s."
-    return f"No common round below a minute; {period.nearest / 1000:g} s would nearly do."

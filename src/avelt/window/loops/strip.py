@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Loop
 from avelt.core.timing.loops import round_duration, total_length
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
@@ -69,9 +70,10 @@ def shown_time(loops: tuple[Loop, ...], chosen: Loop | None) -> float:
 
 def loop_words(loop: Loop) -> str:
     """A loop as it is said."""
-    wait = f", waits {loop.wait:g} ms {loop.wait_when}" if loop.wait else ""
-    rounds = f", {loop.rounds} rounds" if loop.rounds else ""
-    return f"{loop.name}, {loop.duration:g} ms {loop.direction}{wait}{rounds}{', muted' if loop.muted else ''}"
+    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=loop.wait_when) if loop.wait else ""
+    rounds = tr(", {rounds} rounds", rounds=loop.rounds) if loop.rounds else ""
+    muted = tr(", muted") if loop.muted else ""
+    return f"{loop.name}, {loop.duration:g} ms {tr(loop.direction)}{wait}{rounds}{muted}"
 
 
 class Strip(QWidget):
@@ -95,7 +97,7 @@ class Strip(QWidget):
         self.jumps: dict[str, str] = {}  # what jumps at the end of a loop's round, in words
         self.gestures = GestureHost(self)
         self.setMouseTracking(True)
-        self.setAccessibleName("Rounds")
+        self.setAccessibleName(tr("Rounds"))
 
     def show_loops(self, loops: tuple[Loop, ...], chosen: str, jumps: Mapping[str, str] | None = None) -> None:
         """Show a frame's loops, and where their seams are open."""
@@ -170,7 +172,9 @@ class Strip(QWidget):
             painter.drawLine(QPointF(x, 2), QPointF(x, _HEAD + len(self.loops) * _ROW))
             painter.setFont(font(11))
             painter.setPen(theme.quiet)
-            painter.drawText(QRectF(x + 6, 0, 90, _HEAD - 2), Qt.AlignmentFlag.AlignVCenter, f"round {number + 1}")
+            painter.drawText(
+                QRectF(x + 6, 0, 90, _HEAD - 2), Qt.AlignmentFlag.AlignVCenter, tr("round {number}", number=number + 1)
+            )
             number += 1
 
     def _paint_seams(self, painter: QPainter, loop: Loop, top: float, span: float) -> None:
@@ -234,5 +238,5 @@ class Strip(QWidget):
             place = int((event.pos().y() - _HEAD) // _ROW)  # type: ignore[attr-defined]
             loop = self.loops[place] if 0 <= place < len(self.loops) else None
             says = self.jumps.get(loop.id, "") if loop is not None else ""
-            self.setToolTip(f"Its seam jumps: {says}" if says else "")
+            self.setToolTip(tr("Its seam jumps: {says}", says=says) if says else "")
         return super().event(event)

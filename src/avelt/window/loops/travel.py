@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.values import Follow
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
@@ -41,7 +42,7 @@ class Travel(QWidget):
         self.gestures = GestureHost(self)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("The value, driven by hand")
+        self.setAccessibleName(tr("The value, driven by hand"))
 
     def show_follows(self, follows: tuple[Follow, ...], chosen: str) -> None:
         """Those of one value."""
@@ -59,7 +60,7 @@ class Travel(QWidget):
         """The follows for assistive technology."""
         return [
             Spoken(
-                f"{follow.name}, from {follow.start:g} to {follow.end:g}",
+                tr("{follow}, from {start:g} to {end:g}", follow=follow.name, start=follow.start, end=follow.end),
                 QRectF(0, _TOP + k * _ROW, self.width(), _ROW),
                 follow.id == self.chosen,
             )

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from avelt.core.model.properties import COLUMN
+from avelt.core.words import tr
 from avelt.window.common.picking import is_deeper
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.views import SceneView, box_polygon
@@ -20,7 +21,7 @@ class LoopView(SceneView):
         super().__init__(workspace)
         self.slot = -1
         self.adds = False  # whether the click that is told now adds to what is chosen
-        self.setAccessibleName("Running frame")
+        self.setAccessibleName(tr("Running frame"))
 
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
         if self.scene is None or not 0 <= self.slot < len(self.scene.program.contents):

@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avelt.core.model.values import Away, Frame
 from avelt.core.timing.leave_enter import WAYS, leave_enter_of, mixed, taken
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
 
 _SIDES = ("pivot", "top", "right", "bottom", "left")
-_OWN = "own"
+_OWN = tr("own")
 
 
 class WaySheet(QWidget):
@@ -31,15 +32,15 @@ class WaySheet(QWidget):
         self.workspace = workspace
         self.pose = Away()
         self.way = Pick()
-        self.way.setAccessibleName("Way")
+        self.way.setAccessibleName(tr("Way"))
         self.way.setMinimumWidth(190)
-        self.mix = Tick("mix with what is set")
-        self.mix.setToolTip("Add the next one to what is set already, instead of replacing it")
+        self.mix = Tick(tr("mix with what is set"))
+        self.mix.setToolTip(tr("Add the next one to what is set already, instead of replacing it"))
         self.side = Pick()
-        self.side.addItems([f"from the {s}" if s != "pivot" else "from its pivot" for s in _SIDES])
-        self.side.setToolTip("What stays where it is while it grows or shrinks")
+        self.side.addItems([tr("from the {s}", s=s) if s != "pivot" else tr("from its pivot") for s in _SIDES])
+        self.side.setToolTip(tr("What stays where it is while it grows or shrinks"))
         self.behind = Pick()
-        self.behind.setToolTip("The layer under which it is painted while it comes or goes")
+        self.behind.setToolTip(tr("The layer under which it is painted while it comes or goes"))
         self.fields = {
             "shift_x": NumberField("px", 1.0),
             "shift_y": NumberField("px", 1.0),
@@ -51,17 +52,17 @@ class WaySheet(QWidget):
             "cut": NumberField("%", 1.0, 0.0, 100.0),
         }
         words = {
-            "shift_x": "Shift right",
-            "shift_y": "Shift down",
-            "rotation": "Rotation",
-            "scale_x": "Width",
-            "scale_y": "Height",
-            "opacity": "Opacity",
-            "blur": "Blur",
-            "cut": "Cut off",
+            "shift_x": tr("Shift right"),
+            "shift_y": tr("Shift down"),
+            "rotation": tr("Rotation"),
+            "scale_x": tr("Width"),
+            "scale_y": tr("Height"),
+            "opacity": tr("Opacity"),
+            "blur": tr("Blur"),
+            "cut": tr("Cut off"),
         }
-        self.all = button("Use for all", "All on this side that have none of their own go like this")
-        self.back = button("Use the shared one", "Forget its own")
+        self.all = button(tr("Use for all"), tr("All on this side that have none of their own go like this"))
+        self.back = button(tr("Use the shared one"), tr("Forget its own"))
         self.note = label("", "quiet")
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
@@ -76,8 +77,8 @@ class WaySheet(QWidget):
         left.setSpacing(6)
         left.addLayout(row(self.way))
         left.addWidget(self.mix)
-        left.addLayout(row(label("Size", "quiet"), self.side, None))
-        left.addLayout(row(label("Behind", "quiet"), self.behind, None))
+        left.addLayout(row(label(tr("Size"), "quiet"), self.side, None))
+        left.addLayout(row(label(tr("Behind"), "quiet"), self.behind, None))
         left.addStretch(1)
         left.addWidget(self.note)
         right = QVBoxLayout()
@@ -110,17 +111,21 @@ class WaySheet(QWidget):
         self.way.setCurrentIndex(WAYS.index(found) if found is not None else self.way.count() - 1)
         self.side.setCurrentIndex(_SIDES.index(pose.side or "pivot"))
         self.behind.clear()
-        self.behind.addItem("nothing", "")
+        self.behind.addItem(tr("nothing"), "")
         add_layers(self.behind, frame.layers, layer_id)
         at = self.behind.findData(pose.behind)
         if at < 0:
-            self.behind.addItem("a layer that is gone", pose.behind)
+            self.behind.addItem(tr("a layer that is gone"), pose.behind)
             at = self.behind.count() - 1
         self.behind.setCurrentIndex(at)
         for key, field in self.fields.items():
             field.show_value(self._value(key))
         self.note.setText(
-            "own" if own else "the shared one of all that leave" if leaves else "the shared one of all that enter"
+            tr("own")
+            if own
+            else tr("the shared one of all that leave")
+            if leaves
+            else tr("the shared one of all that enter")
         )
         self.back.setEnabled(own)
 

@@ -15,6 +15,7 @@ from avelt.core.model.find import frame_by_id, layer_index, route_by_id
 from avelt.core.model.values import Away, Project
 from avelt.core.timing.compile import pairing_of
 from avelt.core.timing.over import ends
+from avelt.core.words import tr
 from avelt.window.common.station_keys import press
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -44,35 +45,44 @@ class PairsStation(QWidget):
         strip, layout = bar()
         self.leaves_name, self.arrives_name = label("", "leaves"), label("", "arrives")
         self.summary = label("", "quiet")
-        self.show_ghosts = Tick("ghosts")
+        self.show_ghosts = Tick(tr("ghosts"))
         self.show_ghosts.setChecked(True)
-        self.show_ghosts.setToolTip("Where layers stand on the frame that does not have them (G)")
+        self.show_ghosts.setToolTip(tr("Where layers stand on the frame that does not have them (G)"))
         self.trust = NumberField("", 0.05, 0.0, 1.0)
         self.trust.setFixedWidth(56)
-        self.trust.setToolTip("Pairs below this want to be looked at")
+        self.trust.setToolTip(tr("Pairs below this want to be looked at"))
         self.trust.show_value(self.workspace.trust)
-        self.next = button("Next unsure", "Go to the next pair that wants to be looked at (N)")
-        self.again = button("Pair again", "Forget all that was decided by hand on this route")
-        self.accept = button("Accept all sure", "Keep all sure pairs as they are, whatever changes later", "strong")
+        self.next = button(tr("Next unsure"), tr("Go to the next pair that wants to be looked at (N)"))
+        self.again = button(tr("Pair again"), tr("Forget all that was decided by hand on this route"))
+        self.accept = button(
+            tr("Accept all sure"), tr("Keep all sure pairs as they are, whatever changes later"), "strong"
+        )
         for widget in (self.leaves_name, label("→", "quiet"), self.arrives_name, self.summary):
             layout.addWidget(widget)
         layout.addStretch(1)
-        for made in (self.show_ghosts, label("Trust above", "quiet"), self.trust, self.next, self.again, self.accept):
+        for made in (
+            self.show_ghosts,
+            label(tr("Trust above"), "quiet"),
+            self.trust,
+            self.next,
+            self.again,
+            self.accept,
+        ):
             layout.addWidget(made)
         self.left_tree, self.right_tree = (
-            PairTree(self.workspace, "from", "Leaves from"),
-            PairTree(self.workspace, "to", "Arrives as"),
+            PairTree(self.workspace, "from", tr("Leaves from")),
+            PairTree(self.workspace, "to", tr("Arrives as")),
         )
         self.threads = Threads(self.workspace, self.context)
         self.threads.row_y = self._row_y
         upper = QHBoxLayout()
         upper.setSpacing(0)
-        upper.addWidget(_titled(self.left_tree, "Leaves from", "leaves"))
+        upper.addWidget(_titled(self.left_tree, tr("Leaves from"), "leaves"))
         upper.addWidget(self.threads, 1)
-        upper.addWidget(_titled(self.right_tree, "Arrives as", "arrives"))
+        upper.addWidget(_titled(self.right_tree, tr("Arrives as"), "arrives"))
         self.empty = EmptyPlace(
-            "Pairs belong to a transition. Make one in Routes first.",
-            "Go to Routes",
+            tr("Pairs belong to a transition. Make one in Routes first."),
+            tr("Go to Routes"),
             lambda: self.workspace.station_wanted.emit("routes"),
         )
         self.sheet = WhySheet(self.workspace)
@@ -111,9 +121,9 @@ class PairsStation(QWidget):
         sheet.pair_these.clicked.connect(lambda: self.pair(self.context.chosen.left, self.context.chosen.right))
         sheet.apart.clicked.connect(self.keep_apart)
         sheet.leave_to.clicked.connect(self._leave_to)
-        sheet.content_wanted.connect(lambda key: self._settle("how contents change", content=key))
-        sheet.swap_wanted.connect(lambda share: self._settle("when contents swap", swap_at=share))
-        sheet.order_wanted.connect(lambda share: self._settle("when order flips", order_at=share))
+        sheet.content_wanted.connect(lambda key: self._settle(tr("how contents change"), content=key))
+        sheet.swap_wanted.connect(lambda share: self._settle(tr("when contents swap"), swap_at=share))
+        sheet.order_wanted.connect(lambda share: self._settle(tr("when order flips"), order_at=share))
         sheet.ways.changed.connect(self._set_pose)
         sheet.ways.for_all.connect(self._way_for_all)
         sheet.ways.reset.connect(self._as_all)
@@ -152,9 +162,15 @@ class PairsStation(QWidget):
         unsure = sum(pair.confidence < self.workspace.trust for pair in pairing.pairs)
         self.leaves_name.setText(frame_by_id(project, route.leaves).name)
         self.arrives_name.setText(frame_by_id(project, route.arrives).name)
-        look = f", {unsure} to look at" if unsure else ""
+        look = tr(", {unsure} to look at", unsure=unsure) if unsure else ""
         self.summary.setText(
-            f"{len(pairing.pairs)} pairs{look}, {len(pairing.leaves)} leave, {len(pairing.enters)} enter"
+            tr(
+                "{count} pairs{look}, {count2} leave, {count3} enter",
+                count=len(pairing.pairs),
+                look=look,
+                count2=len(pairing.leaves),
+                count3=len(pairing.enters),
+            )
         )
         self.next.setEnabled(bool(unsure))
         self.again.setEnabled(bool(route.transition.decisions))
@@ -275,7 +291,7 @@ class PairsStation(QWidget):
             return
         before = self.context.every
         self.context.choose(Chosen(left, right))
-        if not self.workspace.do("pair by hand", lambda p: decide(p, route.id, left, right, True)):
+        if not self.workspace.do(tr("pair by hand"), lambda p: decide(p, route.id, left, right, True)):
             self.context.choose(before[-1], before[:-1])
         self.refresh()
 
@@ -284,14 +300,14 @@ class PairsStation(QWidget):
         route, pairs = self.workspace.route, self.context.pairs
         if route is None or not pairs:
             return
-        self._each("keep apart", pairs, lambda p, entry: decide(p, route.id, entry.left, entry.right, False))
+        self._each(tr("keep apart"), pairs, lambda p, entry: decide(p, route.id, entry.left, entry.right, False))
         self.choose_several("from", [entry.left for entry in pairs], pairs[-1].left)
 
     def _leave_to(self) -> None:
         route = self.workspace.route
         if route is not None:
             self._each(
-                "decide automatically",
+                tr("decide automatically"),
                 self.context.every,
                 lambda p, entry: undecide(p, route.id, entry.left or None, entry.right or None),
             )
@@ -313,7 +329,7 @@ class PairsStation(QWidget):
         """Forget everything that was decided by hand on this route."""
         route = self.workspace.route
         if route is not None:
-            self.workspace.do("pair again", lambda p: undecide(p, route.id, None, None))
+            self.workspace.do(tr("pair again"), lambda p: undecide(p, route.id, None, None))
 
     def accept_sure(self) -> None:
         """Keep all sure pairs as they are."""
@@ -322,12 +338,12 @@ class PairsStation(QWidget):
             return
         sure = [p for p in self.context.pairing.pairs if p.by == "evidence" and p.confidence >= self.workspace.trust]
         if not sure:
-            self.workspace.said.emit("All sure pairs are kept already.")
+            self.workspace.said.emit(tr("All sure pairs are kept already."))
             return
         self.workspace.do(
-            "accept all sure pairs", lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure])
+            tr("accept all sure pairs"), lambda p: accept_all(p, route.id, [(e.from_id, e.to_id) for e in sure])
         )
-        self.workspace.said.emit(f"{len(sure)} pairs are kept, whatever changes later.")
+        self.workspace.said.emit(tr("{count} pairs are kept, whatever changes later.", count=len(sure)))
 
     def _changed(self, change: Change) -> None:
         if self.isVisible() and change.concerns(self.workspace.route):
@@ -354,7 +370,7 @@ class PairsStation(QWidget):
             return set_absent(project, route.id, entry.alone, new)
 
         entries = tuple(Chosen(ident, "") if leaves else Chosen("", ident) for ident in self.context.singles)
-        self._each("drag ghost" if dragged else "how it comes and goes", entries, change, dragged)
+        self._each(tr("drag ghost") if dragged else tr("how it comes and goes"), entries, change, dragged)
 
     def _pose_ghost(self, pose: Away, over: bool) -> None:
         """While a ghost is dragged the pose is shown; the whole drag is one entry."""
@@ -378,14 +394,14 @@ class PairsStation(QWidget):
             return set_absent(project, route.id, alone, None)
 
         words = "leave" if side == "leave" else "enter"
-        if self.workspace.do(f"the same for all that {words}", edit):
-            self.workspace.said.emit(f"All that {words} without one of their own now go like this.")
+        if self.workspace.do(tr("the same for all that {words}", words=words), edit):
+            self.workspace.said.emit(tr("All that {words} without one of their own now go like this.", words=words))
 
     def _as_all(self) -> None:
         route, singles = self.workspace.route, self.context.singles
         if route is not None and singles:
             entries = tuple(Chosen(ident, "") for ident in singles)
-            self._each("use the shared one", entries, lambda p, entry: set_absent(p, route.id, entry.alone, None))
+            self._each(tr("use the shared one"), entries, lambda p, entry: set_absent(p, route.id, entry.alone, None))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not press(KEYS, self, event):

@@ -25,6 +25,7 @@ from avelt.core.model.find import layer_index
 from avelt.core.model.values import Away, Frame, Layer
 from avelt.core.pairing.engine import Pair
 from avelt.core.timing.compile import compile_still
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit, is_deeper
@@ -65,7 +66,7 @@ class Threads(QWidget):
         self._pictures: Cache[QImage] = Cache(40)
         workspace.pictures.made.connect(self.update)
         self.setMouseTracking(True)
-        self.setAccessibleName("Both frames")
+        self.setAccessibleName(tr("Both frames"))
 
     # Where
 
@@ -105,7 +106,12 @@ class Threads(QWidget):
             start, end = self._middle(0, pair.from_id), self._middle(1, pair.to_id)
             if one is None or other is None or start is None or end is None:
                 continue
-            words = f"{one.name} is {other.name}, sure by {pair.confidence:.0%}"
+            words = tr(
+                "{value} is {other}, sure by {confidence:.0%}",
+                value=one.name,
+                other=other.name,
+                confidence=pair.confidence,
+            )
             is_chosen = chosen is not None and (chosen.left, chosen.right) == (pair.from_id, pair.to_id)
             made.append(Spoken(words, QRectF(start, end).normalized(), is_chosen))
         return made
@@ -265,7 +271,7 @@ class Threads(QWidget):
         painter.drawText(
             QRectF(bar.left(), bar.bottom() + 3, max(bar.width(), 90.0), 16),
             Qt.AlignmentFlag.AlignLeft,
-            f"{ghost.pose.opacity * 100:.0f} % opacity",
+            tr("{opacity:.0f} % opacity", opacity=ghost.pose.opacity * 100),
         )
 
     def _paint_picture(self, painter: QPainter, ghost: Ghost) -> None:
@@ -421,7 +427,7 @@ class Bars(QWidget):
         super().__init__()
         self.workspace = workspace
         self.entries: list[tuple[str, float, str]] = []
-        self.setAccessibleName("Evidence")
+        self.setAccessibleName(tr("Evidence"))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

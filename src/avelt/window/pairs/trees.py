@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 from avelt.core.model.values import Frame, Layer, Transition
 from avelt.core.pairing.engine import Pairing
 from avelt.core.timing.leave_enter import short_words, words_of
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.painted import Tree
 from avelt.window.pairs.ghosts import pose_of
@@ -115,12 +116,12 @@ class PairTree(Tree):
             item = QTreeWidgetItem(parent, [layer.name or layer.kind])
             item.setData(0, _ID, layer.id)
             item.setData(0, _WORDS, words)
-            says = (
-                f"pairs with {names[partner]}"
-                if partner
-                else f"{'leaves' if self.side == 'from' else 'enters'}{': ' + tip if tip else ' with its group'}"
-            )
-            item.setToolTip(0, f"{layer.name} ({layer.kind}), {says}")
+            if partner:
+                says = tr("pairs with {names}", names=names[partner])
+            else:
+                says = tr("leaves") if self.side == "from" else tr("enters")
+                says += ": " + tip if tip else tr(" with its group")
+            item.setToolTip(0, f"{layer.name} ({tr(layer.kind)}), {says}")
             if partner is None:
                 item.setForeground(0, theme.quiet)
                 item.setData(0, _TINT, theme.leaves_text if self.side == "from" else theme.arrives_text)

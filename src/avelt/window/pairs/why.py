@@ -10,6 +10,7 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.changes import what_changes
 from avelt.core.timing.content import change_of, choices
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick
@@ -19,6 +20,7 @@ from avelt.window.pairs.leaving import WaySheet
 from avelt.window.pairs.threads import Bars
 
 _CANDIDATES = 4
+_SETTLING, _WAYS = 270, 524  # px for what is settled about a pair, and for the way of a layer alone
 
 
 class WhySheet(QWidget):
@@ -39,21 +41,23 @@ class WhySheet(QWidget):
         self.why.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         self.bars = Bars(workspace)
         self.bars.setFixedHeight(158)
-        self.other_title = label("Other candidates", "heading")
-        self.candidates = [button("", "Look at this couple") for _ in range(_CANDIDATES)]
-        self.changes_title = label("What changes", "heading")
+        self.other_title = label(tr("Other candidates"), "heading")
+        self.candidates = [button("", tr("Look at this couple")) for _ in range(_CANDIDATES)]
+        self.changes_title = label(tr("What changes"), "heading")
         self.changes = label("", "quiet")
         self.changes.setWordWrap(True)
         self.content = Pick()
-        self.content.setToolTip("How the one content becomes the other")
+        self.content.setToolTip(tr("How the one content becomes the other"))
         self.swap_at = NumberField("%", 5.0, 0.0, 100.0, 0)
-        self.swap_at.setToolTip("When the content swaps, in shares of the transition")
+        self.swap_at.setToolTip(tr("When the content swaps, in shares of the transition"))
         self.order_at = NumberField("%", 5.0, 0.0, 100.0, 0)
-        self.order_at.setToolTip("When it changes in the paint order, in shares of the transition")
-        self.content_words, self.order_words = label("Content", "quiet"), label("Order flips at", "quiet")
-        self.pair_these = button("Pair these", "Take them as one layer, whatever the evidence says (P)", "strong")
-        self.apart = button("Keep apart", "Never take them as one layer (A)")
-        self.leave_to = button("Decide automatically", "Forget what was decided by hand about them")
+        self.order_at.setToolTip(tr("When it changes in the paint order, in shares of the transition"))
+        self.content_words, self.order_words = label(tr("Content"), "quiet"), label(tr("Order flips at"), "quiet")
+        self.pair_these = button(
+            tr("Pair these"), tr("Take them as one layer, whatever the evidence says (P)"), "strong"
+        )
+        self.apart = button(tr("Keep apart"), tr("Never take them as one layer (A)"))
+        self.leave_to = button(tr("Decide automatically"), tr("Forget what was decided by hand about them"))
         self.ways = WaySheet(workspace)
         self._lay_out()
         for place, made in enumerate(self.candidates):
@@ -101,6 +105,7 @@ class WhySheet(QWidget):
         self.settle_side = _column(right, 264)
         self.middle = _column(middle, 226)
         self.right = QStackedWidget()
+        self.right.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.right.addWidget(self.settle_side)
         self.right.addWidget(self.ways)
         layout = QHBoxLayout(sheet)
@@ -127,12 +132,13 @@ class WhySheet(QWidget):
         self._show_candidates(pairing, chosen)
         if context.also:
             pairs, singles = len(context.pairs), len(context.every) - len(context.pairs)
-            words = [f"{pairs} pair{'s' if pairs > 1 else ''}"] if pairs else []
-            words += [f"{singles} alone"] if singles else []
-            self.why.setText(f"{' and '.join(words)} chosen: what is settled here goes for all of them")
+            words = [tr("{n} pairs", "{n} pair", pairs)] if pairs else []
+            words += [tr("{singles} alone", singles=singles)] if singles else []
+            self.why.setText(tr("{words} chosen: what is settled here goes for all of them", words=" and ".join(words)))
         alone = chosen.alone
         self.right.setCurrentWidget(self.ways if alone else self.settle_side)
-        self.right.setFixedWidth(524 if alone else 270)
+        self.right.setMinimumWidth(_WAYS if alone else _SETTLING)
+        self.right.setMaximumWidth(self.width() if alone else _SETTLING)
         self.bars.setVisible(both)
         for widget in (self.pair_these, self.apart, self.leave_to, self.changes_title, self.changes):
             widget.setVisible(both)
@@ -155,24 +161,36 @@ class WhySheet(QWidget):
     def _show_reasons(self, pairing: Pairing, chosen: Chosen, is_pair: bool) -> None:
         p = self.workspace.theme.palette
         left, right = chosen.left, chosen.right
-        first = f"<span style='color:{p.leaves_text}'>{_name(pairing, left, 'from')}</span>"
-        second = f"<span style='color:{p.arrives_text}'>{_name(pairing, right, 'to')}</span>"
+        first = tr(
+            "<span style='color:{leaves_text}'>{pairing}</span>",
+            leaves_text=p.leaves_text,
+            pairing=_name(pairing, left, "from"),
+        )
+        second = tr(
+            "<span style='color:{arrives_text}'>{pairing}</span>",
+            arrives_text=p.arrives_text,
+            pairing=_name(pairing, right, "to"),
+        )
         self.bars.entries = []
         if left and right:
-            verb = "are one layer" if is_pair else "might be one layer"
-            self.title.setText(f"Why {first} and {second} {verb}")
+            verb = tr("are one layer") if is_pair else tr("might be one layer")
+            self.title.setText(tr("Why {first} and {second} {verb}", first=first, second=second, verb=verb))
             pair = pair_of(pairing, left)
-            how = {"hand": "paired by hand", "origin": "copied from each other"}.get(
+            how = {"hand": tr("paired by hand"), "origin": tr("copied from each other")}.get(
                 pair.by if pair and is_pair else "", ""
             )
-            sure = f"by evidence, {pair.confidence:.0%} sure" if pair is not None and is_pair else "not a pair now"
+            sure = (
+                tr("by evidence, {confidence:.0%} sure", confidence=pair.confidence)
+                if pair is not None and is_pair
+                else tr("not a pair now")
+            )
             self.why.setText(how or sure)
             self.bars.entries = [(r.what, r.score, r.says) for r in reasons(pairing, left, right)]
         elif left or right:
-            self.title.setText(f"{first} leaves" if left else f"{second} enters")
+            self.title.setText(tr("{first} leaves", first=first) if left else tr("{second} enters", second=second))
             self.why.setText(why_alone(pairing, left or right, "from" if left else "to"))
         else:
-            self.title.setText("Choose a layer on either side.")
+            self.title.setText(tr("Choose a layer on either side."))
             self.why.setText("")
         self.bars.update()
 
@@ -190,7 +208,7 @@ class WhySheet(QWidget):
                 self._couples.append(Chosen(entry.layer, right))
                 words.append(f"{_name(pairing, entry.layer, 'from')}   {entry.score:.2f}")
         self.middle.setVisible(bool(left or right))
-        self.other_title.setText("Other candidates" if words else "No other candidates")
+        self.other_title.setText(tr("Other candidates") if words else tr("No other candidates"))
         for place, made in enumerate(self.candidates):
             made.setVisible(place < len(words))
             if place < len(words):
@@ -199,8 +217,10 @@ class WhySheet(QWidget):
     def _show_changes(self, pairing: Pairing, transition: Transition, chosen: Chosen, is_pair: bool) -> None:
         left, right = chosen.left, chosen.right
         found = what_changes(pairing, left, right)
-        self.changes_title.setText("What changes" if is_pair else "If paired, it changes")
-        self.changes.setText(", ".join(found) if found else "nothing: it stays as it is")
+        self.changes_title.setText(tr("What changes") if is_pair else tr("If paired, it changes"))
+        self.changes.setText(
+            ", ".join(tr(word.replace("_", " ")) for word in found) if found else tr("nothing: it stays as it is")
+        )
         a, b = pairing.left.flat, pairing.right.flat
         first, second = a.layers[a.index[left]], b.layers[b.index[right]]
         settled = next((s for s in transition.settled if (s.from_id, s.to_id) == (left, right)), Settled(left, right))

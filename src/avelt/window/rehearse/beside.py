@@ -9,6 +9,7 @@ from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Project
 from avelt.core.running.comparing import Parting
 from avelt.core.running.rehearsal import Rehearsal
+from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label, row
@@ -27,13 +28,13 @@ class Beside(QWidget):
         self.parting: Parting | None = None
         self.jobs = Latest(self)
         self.stage = Preview(workspace)
-        self.stage.setAccessibleName("The other tape")
+        self.stage.setAccessibleName(tr("The other tape"))
         self.stage.setEnabled(False)
         self.title = label("", "quiet")
         self.title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.says = label("", "")
         self.says.setWordWrap(True)
-        self.there = button("Go there", "Go to the first moment where both part")
+        self.there = button(tr("Go there"), tr("Go to the first moment where both part"))
         self.there.hide()
         inside = QVBoxLayout(self)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -50,7 +51,7 @@ class Beside(QWidget):
         self.rehearsal = Rehearsal(*other)
         self.parting = None
         self.title.setText(title)
-        self.says.setText("Looking for where they part…")
+        self.says.setText(tr("Looking for where they part…"))
         self.there.hide()
         self.show()
         self.jobs.start(CompareJob(Two(one, other)))
@@ -64,9 +65,9 @@ class Beside(QWidget):
     def _found(self, parting: object) -> None:
         self.parting = parting if isinstance(parting, Parting) else None
         if self.parting is None:
-            self.says.setText("They show the same from start to end.")
+            self.says.setText(tr("They show the same from start to end."))
         else:
-            self.says.setText(f"They part at {self.parting.at / 1000:.2f} s. {self.parting.says}")
+            self.says.setText(tr("They part at {at:.2f} s. {says}", at=self.parting.at / 1000, says=self.parting.says))
         self.there.setVisible(self.parting is not None)
 
     def show_moment(self, ms: float) -> None:

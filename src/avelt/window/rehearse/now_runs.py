@@ -7,6 +7,7 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
@@ -40,7 +41,7 @@ class NowRuns(QWidget):
         self._hover = -1
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("What runs now")
+        self.setAccessibleName(tr("What runs now"))
 
     def show_lines(self, lines: list[Line]) -> None:
         """Show what runs."""
@@ -54,7 +55,7 @@ class NowRuns(QWidget):
         """The lines for assistive technology."""
         each = self.height() / max(1, len(self.lines))
         return [
-            Spoken(f"{line.kind} {line.name}: {line.words}", QRectF(0, k * each, self.width(), each), k == self.at)
+            Spoken(f"{tr(line.kind)} {line.name}: {line.words}", QRectF(0, k * each, self.width(), each), k == self.at)
             for k, line in enumerate(self.lines)
         ]
 
@@ -65,7 +66,7 @@ class NowRuns(QWidget):
         if not self.lines:
             painter.setFont(font(12.5))
             painter.setPen(theme.quiet)
-            painter.drawText(QRectF(0, 0, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, "Nothing moves.")
+            painter.drawText(QRectF(0, 0, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, tr("Nothing moves."))
         for k, line in enumerate(self.lines):
             self._paint(painter, k, line)
 
@@ -152,7 +153,7 @@ class NowRuns(QWidget):
             k = self.line_at(event.pos().y())
             words = f"{self.lines[k].name}: {self.lines[k].words}" if k >= 0 else ""
             QToolTip.showText(
-                event.globalPos(), words + (". Click to go there" if k >= 0 and self.lines[k].leads else "")
+                event.globalPos(), words + (tr(". Click to go there") if k >= 0 and self.lines[k].leads else "")
             )
             return True
         return super().event(event)

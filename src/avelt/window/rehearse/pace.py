@@ -7,6 +7,7 @@ from time import perf_counter
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
+from avelt.core.words import tr
 from avelt.window.controls.fields import label
 from avelt.window.rehearse.preview import Preview
 
@@ -30,9 +31,9 @@ class Pace(QWidget):
         self.painted, self.lates = label(""), label("")
         for words in (self.painted, self.lates):
             words.setAlignment(Qt.AlignmentFlag.AlignRight)
-        grid.addWidget(label("Painted in", "quiet"), 0, 0)
+        grid.addWidget(label(tr("Painted in"), "quiet"), 0, 0)
         grid.addWidget(self.painted, 0, 1)
-        grid.addWidget(label("Late pictures", "quiet"), 1, 0)
+        grid.addWidget(label(tr("Late pictures"), "quiet"), 1, 0)
         grid.addWidget(self.lates, 1, 1)
 
     def begin(self) -> None:
@@ -57,6 +58,6 @@ class Pace(QWidget):
     def show_words(self) -> None:
         """Say it."""
         self.painted.setText(f"{self.stage.painted_in:.1f} ms")
-        self.lates.setText(f"{self.late} of {self.count}")
+        self.lates.setText(tr("{late} of {count}", late=self.late, count=self.count))
         gap, what = self.slowest
-        self.setToolTip(f"The slowest came after {gap:.0f} ms: {what}" if self.late else "")
+        self.setToolTip(tr("The slowest came after {gap:.0f} ms: {what}", gap=gap, what=what) if self.late else "")

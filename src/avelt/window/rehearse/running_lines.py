@@ -9,6 +9,7 @@ from avelt.core.running.player import Player
 from avelt.core.running.world import Actor, UnderWay, World
 from avelt.core.timing.followers import clock_of
 from avelt.core.timing.loops import stage_words
+from avelt.core.words import tr
 from avelt.window.rehearse.now_runs import Line
 
 _THERE = 2e-3  # of the way
@@ -46,19 +47,21 @@ def _motion(player: Player) -> list[Line]:
 
 def _of_motion(world: World, motion: UnderWay, inside: str) -> Line:
     entrance = bool(frame_of_entrance(motion.route.id))
-    name = f"{motion.to.name} (entrance)" if entrance else f"to {motion.to.name}"
+    name = tr("{to} (entrance)", to=motion.to.name) if entrance else tr("to {to}", to=motion.to.name)
     leads: tuple[str, ...] = ()
     if motion.route.id:
         leads = ("motion", inside, motion.route.id) if inside else ("route", motion.route.id)
     name = f"{inside}: {name}" if inside else name
     if motion.start > world.now:
-        return Line(name, f"waits {(motion.start - world.now) / 1000:.1f} s more", 0.0, "route", leads=leads)
+        return Line(
+            name, tr("waits {start:.1f} s more", start=(motion.start - world.now) / 1000), 0.0, "route", leads=leads
+        )
     share = min(1.0, max(0.0, motion.moment(world.now) / max(motion.end - motion.start, 1e-9)))
     following = motion.following
     if following is None or following.settling is not None:
         return Line(name, f"{share * 100:.0f} %", share, "route", leads=leads)
-    word = trigger_row(motion.route.trigger).word
-    lag = f", lag {following.lag:.0f} ms" if following.lag else ""
+    word = tr(trigger_row(motion.route.trigger).word)
+    lag = tr(", lag {lag:.0f} ms", lag=following.lag) if following.lag else ""
     return Line(name, f"{word} {share:.2f}{lag}", share, "follow", following.wanted, leads)
 
 
@@ -66,13 +69,21 @@ def _waits(player: Player) -> list[Line]:
     found = []
     loads = player.still_loads()
     if loads is not None:
-        words = f"{loads / 1000:.1f} s more"
-        found.append(Line("loading", words, 1.0 - loads / max(player.loading, 1e-9), "timer"))
+        words = tr("{loads:.1f} s more", loads=loads / 1000)
+        found.append(Line(tr("loading"), words, 1.0 - loads / max(player.loading, 1e-9), "timer"))
     timer = player.next_timer()
     if timer is not None and isinstance(timer[0].trigger, Timer):
         left = timer[1] - player.now
         share = 1.0 - left / max(timer[0].trigger.after, 1e-9)
-        found.append(Line("timer", f"waits {left / 1000:.1f} s more", share, "timer", leads=("trigger", timer[0].id)))
+        found.append(
+            Line(
+                tr("timer"),
+                tr("waits {left:.1f} s more", left=left / 1000),
+                share,
+                "timer",
+                leads=("trigger", timer[0].id),
+            )
+        )
     return found
 
 
@@ -93,7 +104,7 @@ def _follows(player: Player) -> list[Line]:
                 there += bool(share > _THERE)
                 continue
             name = f"{inside}: {follow.name}" if inside else follow.name
-            lag = f", lag {follow.lag:.0f} ms" if follow.lag else ""
+            lag = tr(", lag {lag:.0f} ms", lag=follow.lag) if follow.lag else ""
             leads = ("layer", actor.frame.id, follow.layer) if not inside else ()
             found.append(Line(name, f"{share:.2f}{lag}", share, "follow", state.wanted, leads))
         for child in world.children.values():
@@ -101,7 +112,9 @@ def _follows(player: Player) -> list[Line]:
 
     look(player.world, "")
     if there:
-        more = "more " if found else ""
-        words = f"{there} {more}layer{'s follow' if there != 1 else ' follows'}"
-        found.append(Line(words, "where the value is", 1.0, "phase"))
+        if found:
+            words = tr("{n} more layers follow", "{n} more layer follows", there)
+        else:
+            words = tr("{n} layers follow", "{n} layer follows", there)
+        found.append(Line(words, tr("where the value is"), 1.0, "phase"))
     return found

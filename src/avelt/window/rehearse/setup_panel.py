@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 from avelt.core.model.tapes import MOST_SEED
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Input
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.live_inputs import LiveInputs
 from avelt.window.controls.painted import Tick
@@ -27,13 +28,13 @@ class SetupPanel(QFrame):
         self.setProperty("role", "panel")
         self.inputs = LiveInputs(sliders=True)
         self.loading = NumberField("ms", 50.0, 0.0, 60_000.0, 0)
-        self.loading.setToolTip("How long every page loads: what waits for that starts then")
-        self.now = button("Now", "The page is ready now (L)")
+        self.loading.setToolTip(tr("How long every page loads: what waits for that starts then"))
+        self.now = button(tr("Now"), tr("The page is ready now (L)"))
         self.seed = NumberField("", 1.0, 0.0, float(MOST_SEED), 0)
         self.seed.show_value(1.0)
-        self.seed.setToolTip("Another seed gives other waits by chance; the same gives the same again")
+        self.seed.setToolTip(tr("Another seed gives other waits by chance; the same gives the same again"))
         self.quieter = Tick("")
-        self.quieter.setToolTip("What people see who asked for less motion: what moved fades, what repeated stands")
+        self.quieter.setToolTip(tr("What people see who asked for less motion: what moved fades, what repeated stands"))
         own = QWidget()
         grid = QGridLayout(own)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -45,15 +46,15 @@ class SetupPanel(QFrame):
         loading.setLayout(row(self.loading, self.now))
         loading.layout().setContentsMargins(0, 0, 0, 0)  # type: ignore[union-attr]
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("Page is ready after", loading),
-            ("Seed of chance", self.seed),
-            ("Quieter motion", self.quieter),
+            (tr("Page is ready after"), loading),
+            (tr("Seed of chance"), self.seed),
+            (tr("Quieter motion"), self.quieter),
         )
         for k, (words, widget) in enumerate(rows):
             widget.setAccessibleName(words)
             grid.addWidget(label(words), k, 0)
             grid.addWidget(widget, k, 1, Qt.AlignmentFlag.AlignRight)
-        self.loading.setAccessibleName("Page is ready after")
+        self.loading.setAccessibleName(tr("Page is ready after"))
         inner = QWidget()
         below = QVBoxLayout(inner)
         below.setContentsMargins(0, 0, 8, 0)
@@ -63,7 +64,7 @@ class SetupPanel(QFrame):
         below.addStretch(1)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(16, 12, 8, 12)
-        inside.addWidget(label("Inputs", "heading"))
+        inside.addWidget(label(tr("Inputs"), "heading"))
         inside.addWidget(scrolled(inner), 1)
         self.loading.committed.connect(lambda _: self.changed.emit())
         self.seed.committed.connect(lambda _: self.changed.emit())

@@ -19,6 +19,7 @@ from avelt.core.running.player import Player
 from avelt.core.running.rehearsal import Rehearsal
 from avelt.core.running.touch import Taken
 from avelt.core.timing.quieter import quieter
+from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEEDS, Clock
@@ -65,7 +66,7 @@ class RehearseStation(QWidget):
 
     def _build(self, workspace: Workspace) -> None:
         self.stage = Preview(workspace)
-        self.stage.setAccessibleName("The prototype")
+        self.stage.setAccessibleName(tr("The prototype"))
         self.beside = Beside(workspace)
         self.strip = TimeStrip(workspace, self.clock)
         self.tape = TapePanel(workspace)
@@ -82,7 +83,7 @@ class RehearseStation(QWidget):
         runs = panel()
         below = QVBoxLayout(runs)
         below.setContentsMargins(16, 12, 16, 12)
-        below.addWidget(label("What runs now", "heading"))
+        below.addWidget(label(tr("What runs now"), "heading"))
         below.addWidget(self.runs, 1)
         below.addWidget(self.pace)
         column.addWidget(self.setup, 6)
@@ -103,8 +104,8 @@ class RehearseStation(QWidget):
         inner.addLayout(middle, 1)
         inner.addWidget(self.right)
         self.empty = EmptyPlace(
-            "There is nothing to rehearse yet. Import screens first.",
-            "Go to Frames",
+            tr("There is nothing to rehearse yet. Import screens first."),
+            tr("Go to Frames"),
             lambda: workspace.station_wanted.emit("frames"),
         )
 
@@ -279,7 +280,7 @@ class RehearseStation(QWidget):
         if self.rehearsal is None:
             return None
         if self.rehearsal.full:
-            self.workspace.said.emit("The tape is full: keep it, and start over.")
+            self.workspace.said.emit(tr("The tape is full: keep it, and start over."))
         try:
             taken = self.rehearsal.do(make(self.clock.ms))
         except AveltError as error:
@@ -364,13 +365,13 @@ class RehearseStation(QWidget):
         if self.rehearsal is None:
             return
         if self.workspace.stages.path:
-            self.workspace.said.emit("Tapes are kept by the project: go out of the part first.")
+            self.workspace.said.emit(tr("Tapes are kept by the project: go out of the part first."))
             return
         tape, name = self.rehearsal.tape(), self.tape.tape_name
         if name:
-            self.workspace.do("change tape", lambda p: put_tape(p, name, tape))
+            self.workspace.do(tr("change tape"), lambda p: put_tape(p, name, tape))
             return
-        made = self.workspace.make("keep tape", lambda p: keep_tape(p, tape))
+        made = self.workspace.make(tr("keep tape"), lambda p: keep_tape(p, tape))
         if made is not None:
             self.clock.stop()
             self.tape.show_project(self.workspace.project, made)
@@ -378,12 +379,12 @@ class RehearseStation(QWidget):
 
     def _rename(self, new: str) -> None:
         old = self.tape.tape_name
-        if self.workspace.do("rename tape", lambda p: rename_tape(p, old, new)):
+        if self.workspace.do(tr("rename tape"), lambda p: rename_tape(p, old, new)):
             self.tape.show_project(self.workspace.project, new)
 
     def _remove(self) -> None:
         name = self.tape.tape_name
-        if self.workspace.do("remove tape", lambda p: remove_tape(p, name)):
+        if self.workspace.do(tr("remove tape"), lambda p: remove_tape(p, name)):
             self.tape.show_project(self.workspace.project, "")
 
     def _retime(self, deed: Deed, by: float) -> None:
@@ -398,7 +399,7 @@ class RehearseStation(QWidget):
         name = self.tape.tape_name
         if name and self.rehearsal is not None:
             tape = self.rehearsal.tape()
-            self.workspace.do("move on tape", lambda p: put_tape(p, name, tape))
+            self.workspace.do(tr("move on tape"), lambda p: put_tape(p, name, tape))
 
     def compare(self, what: str) -> None:
         """Show another tape beside, or the same before the last edit; nothing ends it."""
@@ -463,7 +464,9 @@ class RehearseStation(QWidget):
         self.log.show_now(self.clock.ms)
         self.strip.mark = self.beside.parting.at if self.beside.parting is not None else None
         self.strip.show_time(log, rehearsal.ends, self._deeds[2])
-        self.count.setText(f"{rehearsal.ends / 1000:.2f} s, {len(log)} event{'s' if len(log) != 1 else ''}")
+        self.count.setText(
+            tr("{ends:.2f} s, {n} events", "{ends:.2f} s, {n} event", len(log), ends=rehearsal.ends / 1000)
+        )
         self.setup.show_values(self.workspace.project.inputs, seen.inputs, seen.still_loads() is not None)
         lines = lines_of(seen)
         self.runs.show_lines(lines)

@@ -14,6 +14,7 @@ from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.tapes import MOST_BYTES, Tape
 from avelt.core.model.values import Project
 from avelt.core.running.tape import read_tape
+from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.rehearse.tape_job import TapeGif, TapeGifJob
@@ -46,10 +47,18 @@ class TapeFiles:
         """Ask where to, and write."""
         if kind == "gif":
             self._ask(
-                "Moving picture", "GIF (*.gif)", lambda path: self.write_gif(path, project, tape), f"{tape.name}.gif"
+                tr("Moving picture"),
+                tr("GIF (*.gif)"),
+                lambda path: self.write_gif(path, project, tape),
+                f"{tape.name}.gif",
             )
         else:
-            self._ask("Tape", f"Tapes (*{_SUFFIX})", lambda path: self.write(path, tape), tape.name + _SUFFIX)
+            self._ask(
+                tr("Tape"),
+                tr("Tapes (*{suffix})", suffix=_SUFFIX),
+                lambda path: self.write(path, tape),
+                tape.name + _SUFFIX,
+            )
 
     def write(self, path: Path, tape: Tape) -> None:
         """Write a tape as a document."""
@@ -58,7 +67,7 @@ class TapeFiles:
         except AveltError as error:
             self.workspace.said.emit(str(error))
         else:
-            self.workspace.said.emit(f"{path.name} is written.")
+            self.workspace.said.emit(tr("{path} is written.", path=path.name))
 
     def write_gif(self, path: Path, project: Project, tape: Tape) -> None:
         """Write a tape as a moving picture, in the background."""
@@ -67,7 +76,7 @@ class TapeFiles:
 
     def open(self, then: Callable[[Tape], None]) -> None:
         """Ask which, and read it."""
-        self._ask("Open a tape", f"Tapes (*{_SUFFIX} *.json)", lambda path: self.read(path, then))
+        self._ask(tr("Open a tape"), tr("Tapes (*{suffix} *.json)", suffix=_SUFFIX), lambda path: self.read(path, then))
 
     def read(self, path: Path, then: Callable[[Tape], None]) -> None:
         """Read a tape; what is wrong with it is said, and what is rehearsed stays."""

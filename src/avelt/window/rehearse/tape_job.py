@@ -11,6 +11,7 @@ from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.running.comparing import Parting, first_parting
 from avelt.core.running.rehearsal import Rehearsal
+from avelt.core.words import tr
 from avelt.deliver.films import picture_loop
 from avelt.deliver.sinks import DiskSink
 from avelt.deliver.subjects import of_tape
@@ -38,14 +39,16 @@ class TapeGifJob(Job):
     def work(self) -> str:
         asked = self.asked
         if asked.tape.until > LONGEST:
-            raise FormatError(f"A moving picture of a tape is at most {LONGEST / 1000:.0f} s long.")
+            raise FormatError(tr("A moving picture of a tape is at most {longest:.0f} s long.", longest=LONGEST / 1000))
         show = of_tape(asked.project, asked.tape).show
         try:
             with DiskSink(asked.path, single=True) as sink, sink.open(asked.path.name) as stream:
                 picture_loop("gif", show, asked.project, asked.wanted, stream, self.go_on)
         except Stopped:
-            raise Stopped("Stopped. Nothing was written.") from None
-        return f"{asked.path.name} is written, {asked.path.stat().st_size / 1000:.0f} kB."
+            raise Stopped(tr("Stopped. Nothing was written.")) from None
+        return tr(
+            "{path} is written, {st_size:.0f} kB.", path=asked.path.name, st_size=asked.path.stat().st_size / 1000
+        )
 
 
 class Two(Record, frozen=True):

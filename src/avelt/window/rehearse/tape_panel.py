@@ -6,14 +6,15 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QLineEdit, QMenu, QProgressBar, QSizePolicy, QVBoxLayout
 
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.common.menus import open_under
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.rehearse.log_view import LogView
 
-RUNNING = "This rehearsal"
-BEFORE = "before the last edit"
+RUNNING = tr("This rehearsal")
+BEFORE = tr("before the last edit")
 
 
 class TapePanel(QFrame):
@@ -37,33 +38,33 @@ class TapePanel(QFrame):
         self.may_compare_before = False
         self._names: list[str] = []
         self.tapes = Pick()
-        self.tapes.setAccessibleName("Tape")
-        self.tapes.setToolTip("What is rehearsed now, or a tape that the project keeps")
+        self.tapes.setAccessibleName(tr("Tape"))
+        self.tapes.setToolTip(tr("What is rehearsed now, or a tape that the project keeps"))
         self.name = QLineEdit()
-        self.name.setAccessibleName("Name of the tape")
+        self.name.setAccessibleName(tr("Name of the tape"))
         self.name.hide()
         for field in (self.tapes, self.name):
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.more = button("More", "Rename, remove, export, open a tape")
+        self.more = button(tr("More"), tr("Rename, remove, export, open a tape"))
         self.more.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.count = label("", "quiet")
         self.log = LogView(workspace)
         self.scroller = scrolled(self.log)
-        self.keep = button("Keep", "Keep this tape in the project (K)")
-        self.replay = button("Replay", "Play it again from its start (R)")
-        self.compare = button("Compare…", "Beside another tape, or the same before the last edit, in step")
+        self.keep = button(tr("Keep"), tr("Keep this tape in the project (K)"))
+        self.replay = button(tr("Replay"), tr("Play it again from its start (R)"))
+        self.compare = button(tr("Compare…"), tr("Beside another tape, or the same before the last edit, in step"))
         self.missed = label("", "quiet")
         self.missed.setWordWrap(True)
         self.missed.hide()
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedHeight(6)
-        self.stop = button("Stop")
+        self.stop = button(tr("Stop"))
         self._busy(False)
         inside = QVBoxLayout(self)
         inside.setContentsMargins(14, 10, 8, 12)
         inside.addLayout(row(self.tapes, self.name, self.more))
-        inside.addLayout(row(label("What happened", "heading"), None, self.count))
+        inside.addLayout(row(label(tr("What happened"), "heading"), None, self.count))
         inside.addWidget(self.scroller, 1)
         inside.addWidget(self.missed)
         inside.addLayout(row(self.progress, self.stop))
@@ -97,7 +98,7 @@ class TapePanel(QFrame):
 
     def show_missed(self, missed: list[str]) -> None:
         """What of the tape means nothing in the project."""
-        more = f" And {len(missed) - 2} more." if len(missed) > 2 else ""
+        more = tr(" And {count} more.", count=len(missed) - 2) if len(missed) > 2 else ""
         self.missed.setText(" ".join(missed[:2]) + more)
         self.missed.setVisible(bool(missed))
 
@@ -131,8 +132,8 @@ class TapePanel(QFrame):
         """What this tape can be compared with."""
         menu = QMenu(self)
         if self.comparing:
-            menu.addAction("End comparing").triggered.connect(lambda: self.compared.emit(""))
-        before = menu.addAction("This tape before the last edit")
+            menu.addAction(tr("End comparing")).triggered.connect(lambda: self.compared.emit(""))
+        before = menu.addAction(tr("This tape before the last edit"))
         before.setEnabled(self.may_compare_before)
         before.triggered.connect(lambda: self.compared.emit(BEFORE))
         for name in self._names:
@@ -147,11 +148,11 @@ class TapePanel(QFrame):
         """What else can be done."""
         menu = QMenu(self)
         for words, does, always in (
-            ("Rename", self.ask_name, False),
-            ("Remove", self.removed.emit, False),
-            ("Save as a file…", lambda: self.exported.emit("file"), True),
-            ("Save as a moving picture (GIF)…", lambda: self.exported.emit("gif"), True),
-            ("Open a tape file…", self.opened.emit, True),
+            (tr("Rename"), self.ask_name, False),
+            (tr("Remove"), self.removed.emit, False),
+            (tr("Save as a file…"), lambda: self.exported.emit("file"), True),
+            (tr("Save as a moving picture (GIF)…"), lambda: self.exported.emit("gif"), True),
+            (tr("Open a tape file…"), self.opened.emit, True),
         ):
             action = menu.addAction(words)
             action.setEnabled(always or bool(self.tape_name))

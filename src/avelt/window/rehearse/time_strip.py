@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from avelt.core.running.deeds import Deed
 from avelt.core.running.player import LogEntry
 from avelt.core.running.world import What
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
@@ -62,9 +63,9 @@ class TimeStrip(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("Time of the rehearsal")
+        self.setAccessibleName(tr("Time of the rehearsal"))
         self.setToolTip(
-            "Drag to look back; ← and → go from event to event, with Shift they move what was done at this moment"
+            tr("Drag to look back; ← and → go from event to event, with Shift they move what was done at this moment")
         )
 
     def show_time(self, entries: list[LogEntry], last: float, deeds: list[Deed] | None = None) -> None:
@@ -75,7 +76,10 @@ class TimeStrip(QWidget):
     def spoken(self) -> list[Spoken]:
         """What was done and what happened, for assistive technology."""
         made = [
-            Spoken(f"{deed.word} at {deed.start:.0f} ms", QRectF(self.x_of(deed.start) - 5, _DEED - 5, 10, 10))
+            Spoken(
+                tr("{deed} at {start:.0f} ms", deed=tr(deed.word), start=deed.start),
+                QRectF(self.x_of(deed.start) - 5, _DEED - 5, 10, 10),
+            )
             for deed in self.deeds
         ]
         return made + [
@@ -121,7 +125,7 @@ class TimeStrip(QWidget):
         left = min(max(0.0, now - wide / 2), self.width() - wide)
         words = f"{self.clock.ms / 1000:.2f} s"
         if self.clock.ms < self.last:
-            words += f" of {self.last / 1000:.2f} s"
+            words += tr(" of {last:.2f} s", last=self.last / 1000)
         painter.drawText(QRectF(left, 43, wide, 16), Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_deed(self, painter: QPainter, deed: Deed) -> None:
@@ -197,7 +201,11 @@ class TimeStrip(QWidget):
         self.gestures.move(event)
         deed = self.deed_at(event.position().x(), event.position().y())
         if deed is not None and not event.buttons():
-            QToolTip.showText(event.globalPosition().toPoint(), f"{deed.word} {deed.says}: drag to another time", self)
+            QToolTip.showText(
+                event.globalPosition().toPoint(),
+                tr("{deed} {says}: drag to another time", deed=tr(deed.word), says=deed.says),
+                self,
+            )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.gestures.end(event)

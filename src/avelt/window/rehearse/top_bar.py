@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS
 from avelt.window.controls.fields import Choice, add_all, bar, button, label
 from avelt.window.controls.painted import Pick, Tick
@@ -22,24 +23,26 @@ class TopBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         strip, layout = bar()
-        self.again = button("Start over", "Begin again with the first frame (Home)", "strong")
-        self.hold = button("Hold", "Stop time, or let it go on (Space)", checkable=True)
-        self.back = button("‹", "One picture back (,)")
-        self.on = button("›", "One picture on (.)")
+        self.again = button(tr("Start over"), tr("Begin again with the first frame (Home)"), "strong")
+        self.hold = button(tr("Hold"), tr("Stop time, or let it go on (Space)"), checkable=True)
+        self.back = button("‹", tr("One picture back (,)"))
+        self.on = button("›", tr("One picture on (.)"))
         for one in (self.back, self.on):
             one.setFixedWidth(30)
         self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS])
-        self.hot = Tick("hot layers")
-        self.hot.setToolTip("Outline what can be touched all the time, not only after a touch that meets nothing (H)")
-        self.finger = Tick("fingertip")
-        self.finger.setToolTip("Show where the pointer is, and when it is down (F)")
-        self.hands = Choice(["Mouse", "Touch"], ["Hovering counts", "No hovering; a drag scrolls"])
+        self.hot = Tick(tr("hot layers"))
+        self.hot.setToolTip(
+            tr("Outline what can be touched all the time, not only after a touch that meets nothing (H)")
+        )
+        self.finger = Tick(tr("fingertip"))
+        self.finger.setToolTip(tr("Show where the pointer is, and when it is down (F)"))
+        self.hands = Choice([tr("Mouse"), tr("Touch")], [tr("Hovering counts"), tr("No hovering; a drag scrolls")])
         self.sizes = Pick()
-        self.sizes.setAccessibleName("Size of the screen")
-        self.sizes.setToolTip("The screen as the frame was designed, in its own px, or of another frame's size")
+        self.sizes.setAccessibleName(tr("Size of the screen"))
+        self.sizes.setToolTip(tr("The screen as the frame was designed, in its own px, or of another frame's size"))
         self.sizes.setFixedWidth(126)
-        self.whole = button("Whole window", "Nothing but the screen (W)", checkable=True)
-        add_all(layout, self.again, self.hold, self.back, self.on, label("Speed", "quiet"), self.speeds, None)
+        self.whole = button(tr("Whole window"), tr("Nothing but the screen (W)"), checkable=True)
+        add_all(layout, self.again, self.hold, self.back, self.on, label(tr("Speed"), "quiet"), self.speeds, None)
         add_all(layout, self.hot, self.finger, self.hands, self.sizes, self.whole)
         holder = QVBoxLayout(self)
         holder.setContentsMargins(0, 0, 0, 0)
@@ -54,4 +57,4 @@ class TopBar(QWidget):
         if sizes != self._sizes:
             self._sizes = sizes
             self.sizes.clear()
-            self.sizes.addItems(["As designed", "1:1", *(f"{w:g} × {h:g}" for w, h in found)])
+            self.sizes.addItems([tr("As designed"), "1:1", *(f"{w:g} × {h:g}" for w, h in found)])

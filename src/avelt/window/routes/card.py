@@ -22,9 +22,11 @@ from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import ACTIONS, STAYS, TRIGGERS, action_row, as_kind, trigger_row
 from avelt.core.model.values import Route
 from avelt.core.timing.schedule import duration_of
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
+from avelt.window.controls.lines import Lines
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.form import TableForm
 
@@ -51,30 +53,30 @@ class RouteCard(QWidget):
         self.trouble.setWordWrap(True)
         self.trigger, self.action, self.curve, self.parts, self.scrolls = Pick(), Pick(), Pick(), Pick(), Pick()
         for entry in TRIGGERS:
-            self.trigger.addItem(entry.word)
+            self.trigger.addItem(tr(entry.word))
             self.trigger.setItemData(self.trigger.count() - 1, entry.says, Qt.ItemDataRole.ToolTipRole)
-        self.parts.addItems(_PARTS)
-        self.parts.setToolTip("Whether loops and parts of the frame arrived at continue or restart")
-        self.scrolls.addItems(["stays where it is", "begins at the top"])
-        self.scrolls.setToolTip("Whether the frame arrived at stays scrolled, where it can be")
+        self.parts.addItems([tr(words) for words in _PARTS])
+        self.parts.setToolTip(tr("Whether loops and parts of the frame arrived at continue or restart"))
+        self.scrolls.addItems([tr("stays where it is"), tr("begins at the top")])
+        self.scrolls.setToolTip(tr("Whether the frame arrived at stays scrolled, where it can be"))
         self.trigger_form, self.action_form = TableForm(), TableForm()
         self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
-        self.wait.setToolTip("What passes between the trigger and the motion, apart from its duration")
+        self.wait.setToolTip(tr("What passes between the trigger and the motion, apart from its duration"))
         self.length = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
         self.only_if = QLineEdit()
-        self.only_if.setPlaceholderText("always")
-        self.only_if.setToolTip("A condition on inputs, such as: boarded and minutes-late >= 15")
+        self.only_if.setPlaceholderText(tr("always"))
+        self.only_if.setToolTip(tr("A condition on inputs, such as: boarded and minutes-late >= 15"))
         self.names = {
             key: label(words, "quiet")
             for key, words in (
-                ("trigger", "When"),
-                ("action", "Then"),
-                ("wait", "Delay"),
-                ("length", "Duration"),
-                ("curve", "Base curve"),
-                ("only_if", "Only if"),
-                ("parts", "Parts there"),
-                ("scroll", "Scrolled there"),
+                ("trigger", tr("When")),
+                ("action", tr("Then")),
+                ("wait", tr("Delay")),
+                ("length", tr("Duration")),
+                ("curve", tr("Base curve")),
+                ("only_if", tr("Only if")),
+                ("parts", tr("Parts there")),
+                ("scroll", tr("Scrolled there")),
             )
         }
         fields: dict[str, QWidget] = {
@@ -111,43 +113,48 @@ class RouteCard(QWidget):
         holder.addWidget(self.trouble)
         holder.addLayout(grid)
         holder.addStretch(1)
-        self.time = button("Open in Timing", "Tune this transition (double-click its cell)", "strong")
-        self.pair = button("Pairs", "What moves into what here")
+        self.time = button(tr("Open in Timing"), tr("Tune this transition (double-click its cell)"), "strong")
+        self.pair = button(tr("Pairs"), tr("What moves into what here"))
         self.back = Pick()
-        self.back.addItems(["Return trip…", "with the same curves", "with mirrored curves", "quicker, as one leaves"])
-        self.back.setToolTip("Make the way back with mirrored cues (R: mirrored curves)")
-        self.remove = button("Remove", "Remove this route (Delete)")
+        self.back.addItems(
+            [tr("Return trip…"), tr("with the same curves"), tr("with mirrored curves"), tr("quicker, as one leaves")]
+        )
+        self.back.setToolTip(tr("Make the way back with mirrored cues (R: mirrored curves)"))
+        self.remove = button(tr("Remove"), tr("Remove this route (Delete)"))
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(8)
         whole.addWidget(scrolled(inside), 1)
-        whole.addLayout(row(self.time, self.pair, None, self.remove))
+        doing = Lines()
+        for made in (self.time, self.pair, self.remove):
+            doing.addWidget(made)
+        whole.addLayout(doing)
         whole.addLayout(row(self.back))
 
     def _connect(self) -> None:
         self.trigger.activated.connect(self._set_kind)
         self.action.activated.connect(self._set_action_kind)
         self.trigger_form.changed.connect(
-            lambda v: self._do("change trigger", lambda p: set_trigger(p, self.route_id, v))
+            lambda v: self._do(tr("change trigger"), lambda p: set_trigger(p, self.route_id, v))
         )
         self.action_form.changed.connect(
-            lambda v: self._do("change what happens", lambda p: set_action(p, self.route_id, v))
+            lambda v: self._do(tr("change what happens"), lambda p: set_action(p, self.route_id, v))
         )
         for form in (self.trigger_form, self.action_form):
             form.refused.connect(self.workspace.said)
             form.input_wanted.connect(self.input_wanted)
-        self.wait.committed.connect(lambda v: self._do("change delay", lambda p: set_delay(p, self.route_id, v)))
+        self.wait.committed.connect(lambda v: self._do(tr("change delay"), lambda p: set_delay(p, self.route_id, v)))
         self.length.committed.connect(
-            lambda v: self._do("change duration", lambda p: set_duration(p, self.route_id, v))
+            lambda v: self._do(tr("change duration"), lambda p: set_duration(p, self.route_id, v))
         )
         for field in (self.wait, self.length):
             field.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)
         self.parts.activated.connect(
-            lambda k: self._do("change parts", lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
+            lambda k: self._do(tr("change parts"), lambda p: set_on_arrival(p, self.route_id, _PARTS[k]))  # type: ignore[arg-type]
         )
         self.scrolls.activated.connect(
-            lambda k: self._do("change scrolling", lambda p: set_scroll_on_arrival(p, self.route_id, _SCROLLS[k]))  # type: ignore[arg-type]
+            lambda k: self._do(tr("change scrolling"), lambda p: set_scroll_on_arrival(p, self.route_id, _SCROLLS[k]))  # type: ignore[arg-type]
         )
         self.only_if.editingFinished.connect(self._set_condition)
         self.time.clicked.connect(lambda: self.workspace.motion_wanted.emit(self.route_id))
@@ -164,7 +171,7 @@ class RouteCard(QWidget):
         stays = route.leaves == route.arrives
         found = of_route(project, route.id)
         says = list(dict.fromkeys(t.says + (" Choose another below." if t.mend else "") for t in found))
-        more = [f"And {len(says) - 3} more."] if len(says) > 3 else []
+        more = [tr("And {count} more.", count=len(says) - 3)] if len(says) > 3 else []
         self.trouble.setText("\n".join(says[:3] + more))
         self.trouble.setVisible(bool(found))
         kind = trigger_row(route.trigger)
@@ -175,8 +182,8 @@ class RouteCard(QWidget):
         self.action.clear()
         for entry in ACTIONS:
             if not stays or entry.make in STAYS:
-                self.action.addItem(entry.word, entry)
-        self.action.setCurrentIndex(self.action.findText(does.word))
+                self.action.addItem(tr(entry.word), entry)
+        self.action.setCurrentIndex(self.action.findData(does))
         self.action.setToolTip(does.says)
         self.action_form.show_value(project, route, does, route.action)
         self.wait.show_value(route.delay)
@@ -200,23 +207,23 @@ class RouteCard(QWidget):
 
     def _set_kind(self, place: int) -> None:
         trigger = as_kind(self._route().trigger, TRIGGERS[place])
-        self._do("change trigger", lambda p: set_trigger(p, self.route_id, trigger))
+        self._do(tr("change trigger"), lambda p: set_trigger(p, self.route_id, trigger))
 
     def _set_action_kind(self, place: int) -> None:
         made = self.action.itemData(place).make()
-        self._do("change what happens", lambda p: set_action(p, self.route_id, made))
+        self._do(tr("change what happens"), lambda p: set_action(p, self.route_id, made))
 
     def _set_curve(self, place: int) -> None:
         ident = self.curve.itemData(place)
         if ident is not None:
-            self._do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
+            self._do(tr("change base curve"), lambda p: set_base_curve(p, self.route_id, Named(ident)))
 
     def _set_condition(self) -> None:
         if not self.only_if.isModified():
             return
         text = self.only_if.text()
         self.only_if.setModified(False)
-        if not self._do("change condition", lambda p: set_condition(p, self.route_id, text)):
+        if not self._do(tr("change condition"), lambda p: set_condition(p, self.route_id, text)):
             self.only_if.setText(self._route().only_if)
 
     def _go_back(self, place: int) -> None:

@@ -14,6 +14,7 @@ from avelt.core.model.values import Frame, Project, Route
 from avelt.core.model.wording import short_action, trigger_words
 from avelt.core.record import Record
 from avelt.core.timing.schedule import duration_of
+from avelt.core.words import tr
 
 _NEAR_NAME = 75  # of 100: how much of what is searched must be in a name
 Couple = tuple[str, str]
@@ -112,7 +113,7 @@ def table_of(project: Project, wanted: Filter = ALL) -> Table:
 
 def notes_of(project: Project) -> dict[str, str]:
     """What is wrong with frames, in two words each."""
-    words = {"unreachable": "no way here", "dead end": "no way out"}
+    words = {"unreachable": tr("no way here"), "dead end": tr("no way out")}
     return {
         frame: words[trouble.code] for trouble in troubles(project) if trouble.code in words for frame in trouble.frames
     }

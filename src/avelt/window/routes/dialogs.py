@@ -14,6 +14,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import layer_index
 from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Group, Layer, Project, Text
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label, row, scrolled
 from avelt.window.controls.forms import Form
@@ -57,11 +58,11 @@ class EveryDialog(Form):
     """Which frames go to each other, and what is tapped for each of them."""
 
     def __init__(self, parent: QWidget, project: Project, chosen: Sequence[str]) -> None:
-        super().__init__(parent, "Every one to every one", "Make the routes")
+        super().__init__(parent, tr("Every one to every one"), tr("Make the routes"))
         self.project = project
         self.setMinimumSize(520, 380)
         self.table = QTableWidget(len(project.frames), 2)
-        self.table.setHorizontalHeaderLabels(["Frame", "Is gone to by a tap on"])
+        self.table.setHorizontalHeaderLabels([tr("Frame"), tr("Is gone to by a tap on")])
         self.table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.table.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
@@ -83,7 +84,7 @@ class EveryDialog(Form):
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
         words = label(
-            "In each of these frames the same layer is tapped: what is chosen once is found in the others.", "quiet"
+            tr("In each of these frames the same layer is tapped: what is chosen once is found in the others."), "quiet"
         )
         words.setWordWrap(True)
         for widget in (words, self.table, self.says):
@@ -104,7 +105,7 @@ class EveryDialog(Form):
             others = [other for other in frames if other is not frame]
             meant = guess.get(frame.id, "")
             home = next((other for other in others if meant in layer_index(other)), others[0] if others else None)
-            pick.addItem("anywhere", "")
+            pick.addItem(tr("anywhere"), "")
             if home is not None and frame in frames:
                 add_layers(pick, home.layers)
             wanted = kept if kept and pick.findData(kept) >= 0 else meant
@@ -113,8 +114,8 @@ class EveryDialog(Form):
         there = {(route.leaves, route.arrives) for route in self.project.routes}
         new = sum((a.id, b.id) not in there for a in frames for b in frames if a is not b)
         old = n * (n - 1) - new
-        words = f"{new} route{'s' if new != 1 else ''} will be made"
-        self.says.setText(words + (f"; {old} are there already and stay as they are." if old else "."))
+        words = tr("{n} routes will be made", "{n} route will be made", new)
+        self.says.setText(words + (tr("; {old} are there already and stay as they are.", old=old) if old else "."))
         self.ok.setEnabled(new > 0)
 
     def edit(self, project: Project) -> tuple[Project, list[str]]:
@@ -143,7 +144,7 @@ class InputsDialog(QDialog):
 
     def __init__(self, parent: QWidget, workspace: Workspace) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Inputs")
+        self.setWindowTitle(tr("Inputs"))
         self.setMinimumSize(560, 340)
         self.workspace = workspace
         self.trouble = label("", "trouble")
@@ -151,14 +152,14 @@ class InputsDialog(QDialog):
         self.holder = QWidget()
         self.rows = QVBoxLayout(self.holder)
         self.rows.setContentsMargins(0, 0, 8, 0)
-        self.add = button("New input", "An input that triggers and conditions can read", "strong")
-        self.ready = button("Done", "Esc")
+        self.add = button(tr("New input"), tr("An input that triggers and conditions can read"), "strong")
+        self.ready = button(tr("Done"), "Esc")
         self.ready.clicked.connect(self.accept)
-        self.add.clicked.connect(lambda: self._do("new input", lambda p: inputs.add_input(p)[0]))
+        self.add.clicked.connect(lambda: self._do(tr("new input"), lambda p: inputs.add_input(p)[0]))
         whole = QVBoxLayout(self)
         whole.setContentsMargins(18, 16, 18, 14)
         whole.setSpacing(10)
-        says = label("Conditions name inputs by their names; a signal has no value, it is only sent.", "quiet")
+        says = label(tr("Conditions name inputs by their names; a signal has no value, it is only sent."), "quiet")
         whole.addWidget(says)
         whole.addWidget(scrolled(self.holder), 1)
         whole.addWidget(self.trouble)
@@ -190,33 +191,36 @@ class InputsDialog(QDialog):
         for entry in project.inputs:
             ident = entry.id
             name = QLineEdit(entry.name)
-            name.setAccessibleName("Name")
+            name.setAccessibleName(tr("Name"))
             name.editingFinished.connect(
                 lambda ident=ident, name=name: (
-                    self._do("rename input", lambda p: inputs.rename_input(p, ident, name.text()))
+                    self._do(tr("rename input"), lambda p: inputs.rename_input(p, ident, name.text()))
                     if name.isModified()
                     else None
                 )
             )
             kind = Pick()
-            kind.addItems(self.KINDS)
-            kind.setCurrentText(entry.kind)
+            kind.addItems([tr(words) for words in self.KINDS])
+            kind.setCurrentIndex(self.KINDS.index(entry.kind))
             kind.activated.connect(
                 lambda k, ident=ident: self._do(
-                    "kind of input",
+                    tr("kind of input"),
                     lambda p: inputs.set_input_kind(p, ident, self.KINDS[k]),  # type: ignore[arg-type]
                 )
             )
             users, fed = len(inputs.used_by(project, ident)), len(inputs.fed_in(project, ident))
-            says = f"{users} route{'s' if users != 1 else ''}"
-            used = label(f"{says}, feeds in {fed} frame{'s' if fed != 1 else ''}" if fed else says, "quiet")
-            remove = button("Remove", "What reads it will be shown as trouble")
+            says = tr("{n} routes", "{n} route", users)
+            used = label(
+                tr("{says}, feeds in {n} frames", "{says}, feeds in {n} frame", fed, says=says) if fed else says,
+                "quiet",
+            )
+            remove = button(tr("Remove"), tr("What reads it will be shown as trouble"))
             remove.clicked.connect(
-                lambda _=False, ident=ident: self._do("remove input", lambda p: inputs.remove_input(p, ident))
+                lambda _=False, ident=ident: self._do(tr("remove input"), lambda p: inputs.remove_input(p, ident))
             )
             line = QWidget()
             inside = row(
-                name, kind, label("starts as", "quiet"), self._start(ident, entry.kind, entry.start), used, remove
+                name, kind, label(tr("starts as"), "quiet"), self._start(ident, entry.kind, entry.start), used, remove
             )
             inside.setContentsMargins(0, 2, 0, 2)
             line.setLayout(inside)
@@ -224,15 +228,15 @@ class InputsDialog(QDialog):
             self.names.append(name)
             self.kinds.append(kind)
         if not project.inputs:
-            self.rows.addWidget(label("There are no inputs yet.", "quiet"))
+            self.rows.addWidget(label(tr("There are no inputs yet."), "quiet"))
         self.rows.addStretch(1)
 
     def _start(self, ident: str, kind: str, start: InputValue) -> QWidget:
         def put(value: InputValue) -> None:
-            self._do("start of input", lambda p: inputs.set_start(p, ident, value))
+            self._do(tr("start of input"), lambda p: inputs.set_start(p, ident, value))
 
         if kind == "signal":
-            return label("nothing", "quiet")
+            return label(tr("nothing"), "quiet")
         field, show = input_field(kind, put)
         show(start)
         return field

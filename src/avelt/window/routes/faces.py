@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from avelt.core.model.values import Frame
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, draw_frame, draw_wait, shortened
 from avelt.window.routes.cells import RouteCell
@@ -34,9 +35,9 @@ class Faces:
         theme = self.workspace.theme
         painter.setFont(font(11))
         painter.setPen(theme.arrives_text)
-        painter.drawText(QRectF(16, rect.bottom() - 46, rect.width() - 30, 16), _RIGHT, "columns arrive →")
+        painter.drawText(QRectF(16, rect.bottom() - 46, rect.width() - 30, 16), _RIGHT, tr("columns arrive →"))
         painter.setPen(theme.leaves_text)
-        painter.drawText(QRectF(16, rect.bottom() - 28, rect.width() - 30, 16), _RIGHT, "rows leave ↓")
+        painter.drawText(QRectF(16, rect.bottom() - 28, rect.width() - 30, 16), _RIGHT, tr("rows leave ↓"))
 
     def marker(self, painter: QPainter, rect: QRectF) -> None:
         """Where a dragged frame would go."""
@@ -71,7 +72,7 @@ class Faces:
         )
         painter.setFont(font(11, 600 if first else 400))
         painter.setPen(theme.trouble if note else theme.ink if first else theme.quiet)
-        words = note or ("starts here" if first else "leaves")
+        words = note or (tr("starts here") if first else tr("leaves"))
         if rect.height() > 40:
             painter.drawText(QRectF(12, rect.center().y(), right - 12, 16), _RIGHT, words)
         if not place.isEmpty():
@@ -92,7 +93,7 @@ class Faces:
         self._name(painter, QRectF(rect.left(), 10, rect.width(), 18), frame.name, theme.arrives_text, lit, middle)
         painter.setFont(font(11))
         painter.setPen(theme.quiet)
-        painter.drawText(QRectF(rect.left(), 27, rect.width(), 16), middle, "arrives")
+        painter.drawText(QRectF(rect.left(), 27, rect.width(), 16), middle, tr("arrives"))
         h = rect.bottom() - 48
         w = min(rect.width(), h * frame.w / frame.h)
         w, h = (w, w * frame.h / frame.w) if w < h * frame.w / frame.h else (w, h)
@@ -118,7 +119,7 @@ class Faces:
         if hot and rect.width() > 60:
             painter.setFont(font(12.5))
             painter.setPen(theme.now)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "drop here" if dragging else "make a route")
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, tr("drop here") if dragging else tr("make a route"))
 
     def diagonal(
         self,
@@ -147,7 +148,7 @@ class Faces:
         if tall:
             painter.setFont(font(11))
             painter.setPen(theme.loop_text if count else theme.quiet)
-            words = f"{count} loop{'s' if count != 1 else ''}" if count else "" if routes else "rests"
+            words = tr("{n} loops", "{n} loop", count) if count else "" if routes else tr("rests")
             box = QRectF(rect.left(), low, rect.width(), 16) if count else rect
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         if routes:
@@ -210,11 +211,11 @@ class Faces:
         painter.setPen(theme.trouble if cell.trouble else theme.ink)
         room = rect.width() - 30
         painter.drawText(
-            QRectF(rect.left() + 25, rect.top() + 5, room, 18), _LEFT, shortened(painter, cell.trigger, room)
+            QRectF(rect.left() + 25, rect.top() + 5, room, 18), _LEFT, shortened(painter, tr(cell.trigger), room)
         )
         painter.setFont(font(11))
         painter.setPen(theme.quiet)
-        words = "follows" if cell.follows else f"{cell.length:g} ms"
+        words = tr("follows") if cell.follows else f"{cell.length:g} ms"
         painter.drawText(QRectF(rect.left() + 8, rect.bottom() - 22, rect.width() - 14, 18), _LEFT, words)
 
     def _full(
@@ -232,7 +233,7 @@ class Faces:
         painter.setPen(theme.ink)
         room = rect.width() - 40 - badge
         painter.drawText(
-            QRectF(rect.left() + 32, rect.top() + 4, room, 18), _LEFT, shortened(painter, cell.trigger, room)
+            QRectF(rect.left() + 32, rect.top() + 4, room, 18), _LEFT, shortened(painter, tr(cell.trigger), room)
         )
         painter.setFont(font(11))
         painter.setPen(theme.quiet)
@@ -243,12 +244,12 @@ class Faces:
         low = QRectF(rect.left() + 9, rect.bottom() - 24, rect.width() - 18, 20)
         painter.setFont(font(12, 600))
         painter.setPen(theme.ink)
-        length = "follows" if cell.follows else f"{cell.length:g} ms"
+        length = tr("follows") if cell.follows else f"{cell.length:g} ms"
         painter.drawText(low, _LEFT, length)
         used = painter.fontMetrics().horizontalAdvance(length) + 8
         painter.setFont(font(11))
         painter.setPen(theme.quiet)
-        count = f"{pairs[0]} pair{'s' if pairs[0] != 1 else ''}" if pairs is not None else "…"
+        count = tr("{n} pairs", "{n} pair", pairs[0]) if pairs is not None else "…"
         words = cell.does or count
         painter.drawText(low.adjusted(used, 0, 0, 0), _RIGHT, shortened(painter, words, low.width() - used))
 
@@ -287,9 +288,9 @@ class Faces:
         elif len(routes) > 1:
             words, colour = f"{routes.index(cell) + 1} of {len(routes)}", theme.quiet
         elif pairs is not None and pairs[1]:
-            words, colour = f"{pairs[1]} unsure", theme.leaves_text
+            words, colour = tr("{pairs} unsure", pairs=pairs[1]), theme.leaves_text
         elif cell.condition:
-            words, colour = "if …", theme.quiet
+            words, colour = tr("if …"), theme.quiet
         else:
             return 0.0
         painter.setFont(font(11, 600 if cell.trouble else 400))
@@ -301,9 +302,9 @@ class Faces:
     def tip(self, cell: RouteCell) -> str:
         """All about a route in a few lines."""
         lines = [
-            f"{cell.trigger}: {cell.on}",
-            f"{cell.length:g} ms" + (f", waits {cell.wait:g} ms" if cell.wait else ""),
+            f"{tr(cell.trigger)}: {cell.on}",
+            f"{cell.length:g} ms" + (tr(", waits {wait:g} ms", wait=cell.wait) if cell.wait else ""),
         ]
         lines += [cell.does] if cell.does else []
-        lines += [f"only if {cell.condition}"] if cell.condition else []
+        lines += [tr("only if {condition}", condition=cell.condition)] if cell.condition else []
         return "\n".join([*lines, *cell.trouble])

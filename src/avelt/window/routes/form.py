@@ -14,16 +14,17 @@ from avelt.core.model.find import frame_by_id, route_title, walk
 from avelt.core.model.limits import MAX_MS
 from avelt.core.model.triggers import Drag, Field, InputValue, Row, ShowOver
 from avelt.core.model.values import Layer, Path, Project, Route
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, label
 from avelt.window.controls.key_names import key_name
 from avelt.window.controls.layer_pick import add_layers
 from avelt.window.controls.painted import Pick, Tick
 
 SCRIMS = (
-    ("none", ""),
-    ("dark", "rgb(10 24 28 / 0.45)"),
-    ("deep", "rgb(10 24 28 / 0.7)"),
-    ("light", "rgb(255 255 255 / 0.6)"),
+    (tr("none"), ""),
+    (tr("dark"), "rgb(10 24 28 / 0.45)"),
+    (tr("deep"), "rgb(10 24 28 / 0.7)"),
+    (tr("light"), "rgb(255 255 255 / 0.6)"),
 )
 
 
@@ -35,7 +36,7 @@ class KeyField(QLineEdit):
     def __init__(self) -> None:
         super().__init__()
         self.setReadOnly(True)
-        self.setToolTip("Press the key that shall start it")
+        self.setToolTip(tr("Press the key that shall start it"))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         name = key_name(event)
@@ -98,7 +99,7 @@ class TableForm(QWidget):
         if field.kind in ("ms", "px", "share"):
             return self._number(field, float(value))
         if field.kind == "yes":
-            tick = Tick(" ".join(field.choices))
+            tick = Tick(" ".join(tr(words) for words in field.choices))
             tick.setChecked(bool(value))
             tick.toggled.connect(lambda on: self._tell(field.name, on))
             return tick
@@ -150,29 +151,31 @@ class TableForm(QWidget):
     def _entries(self, project: Project, route: Route, field: Field) -> list[tuple[str, Any]]:
         frame = frame_by_id(project, route.leaves)
         if field.kind == "layer":
-            return [("anywhere", "")]  # the layers themselves are put in with their depth
+            return [(tr("anywhere"), "")]  # the layers themselves are put in with their depth
         if field.kind == "path":
             paths = [layer for layer in walk(frame.layers) if isinstance(layer.body, Path)]
             return [(layer.name, layer.id) for layer in paths]
         if field.kind in ("input", "signal"):
             wanted = [e for e in project.inputs if (e.kind == "signal") == (field.kind == "signal")]
-            return [*((entry.name, entry.id) for entry in wanted), (f"New {field.kind}…", "+")]
+            return [*((entry.name, entry.id) for entry in wanted), (tr("New {kind}…", kind=tr(field.kind)), "+")]
         if field.kind == "motion":
             arriving = [r for r in project.routes if r.arrives == route.leaves and r.id != route.id]
             return [
                 *((route_title(project, r).replace(" > ", " → "), r.id) for r in arriving),
-                *((f"loop {loop.name}", loop.id) for loop in frame.loops),
+                *((tr("loop {loop}", loop=loop.name), loop.id) for loop in frame.loops),
             ]
         if field.name == "scrim":
             return list(SCRIMS)
-        return [(choice, choice) for choice in field.choices]
+        return [(tr(choice), choice) for choice in field.choices]
 
     def _any_value(self, project: Project, field: Field, value: InputValue) -> QWidget:
         """The editor that fits the kind of the input which is compared or set."""
         entry = input_by_id(project, getattr(self._value, "input", ""))
         kind = entry.kind if entry is not None else "yes/no" if isinstance(value, bool) else "number"
         if kind == "yes/no":
-            return self._pick(field, [("yes", True), ("no", False)], value if isinstance(value, bool) else bool(value))
+            return self._pick(
+                field, [(tr("yes"), True), (tr("no"), False)], value if isinstance(value, bool) else bool(value)
+            )
         if kind == "number":
             number = NumberField("", 1.0, -1e12, 1e12)
             number.setMaximumWidth(16_777_215)
@@ -198,6 +201,6 @@ def _applies(field: Field, value: object) -> bool:
 
 
 def _gone(field: Field) -> str:
-    return {"layer": "gone: choose another", "input": "choose an input", "signal": "choose a signal"}.get(
-        field.kind, "choose one"
+    return {"layer": tr("gone: choose another"), "input": tr("choose an input"), "signal": tr("choose a signal")}.get(
+        field.kind, tr("choose one")
     )

@@ -16,12 +16,13 @@ from avelt.core.model.motion import CueKey
 from avelt.core.model.triggers import TRIGGERS, trigger_row
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import duration_of
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, row, scrolled
 from avelt.window.controls.painted import Pick
 from avelt.window.routes.cells import read_change, shared
 
-_DIFFER = "they differ"
+_DIFFER = tr("they differ")
 
 
 class ManyCard(QWidget):
@@ -37,31 +38,33 @@ class ManyCard(QWidget):
         self.list.setWordWrap(True)
         self.list.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.length = QLineEdit()
-        self.length.setToolTip("All the same: 50 ms. Or each changed: 1.2x, 80%, +40, -40")
+        self.length.setToolTip(tr("All the same: 50 ms. Or each changed: 1.2x, 80%, +40, -40"))
         self.wait = NumberField("ms", 10.0, 0.0, MAX_MS, 0)
         self.curve, self.trigger = Pick(), Pick()
         self.only_if = QLineEdit()
-        self.only_if.setToolTip("One condition for all of them; empty for always")
+        self.only_if.setToolTip(tr("One condition for all of them; empty for always"))
         self.back = Pick()
-        self.back.addItems(["Return trips…", "with the same curves", "with mirrored curves", "quicker, as one leaves"])
+        self.back.addItems(
+            [tr("Return trips…"), tr("with the same curves"), tr("with mirrored curves"), tr("quicker, as one leaves")]
+        )
         self.source, self.what = Pick(), Pick()
-        self.source.setAccessibleName("Source of the motion")
-        self.source.setToolTip("The route whose motion is put on the chosen ones")
-        self.what.setAccessibleName("What is put on them")
-        self.copy = button("Put on all", "Put it on the chosen routes; the rest of each stays", "strong")
+        self.source.setAccessibleName(tr("Source of the motion"))
+        self.source.setToolTip(tr("The route whose motion is put on the chosen ones"))
+        self.what.setAccessibleName(tr("What is put on them"))
+        self.copy = button(tr("Put on all"), tr("Put it on the chosen routes; the rest of each stays"), "strong")
         self.source_id = ""
-        self.remove = button("Remove all", "Remove these routes (Delete)")
+        self.remove = button(tr("Remove all"), tr("Remove these routes (Delete)"))
         grid = QGridLayout()
         grid.setVerticalSpacing(8)
         grid.setColumnStretch(1, 1)
         grid.setColumnMinimumWidth(0, 92)
         for place, (words, field) in enumerate(
             (
-                ("When", self.trigger),
-                ("Delay", self.wait),
-                ("Duration", self.length),
-                ("Base curve", self.curve),
-                ("Only if", self.only_if),
+                (tr("When"), self.trigger),
+                (tr("Delay"), self.wait),
+                (tr("Duration"), self.length),
+                (tr("Base curve"), self.curve),
+                (tr("Only if"), self.only_if),
             )
         ):
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -73,14 +76,14 @@ class ManyCard(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(10)
         whole.addWidget(scrolled(self.list), 1)
-        whole.addWidget(label("Change them together", "heading"))
+        whole.addWidget(label(tr("Change them together"), "heading"))
         whole.addLayout(grid)
-        whole.addWidget(label("Put motion on them", "heading"))
+        whole.addWidget(label(tr("Put motion on them"), "heading"))
         origin = QGridLayout()
         origin.setVerticalSpacing(8)
         origin.setColumnStretch(1, 1)
         origin.setColumnMinimumWidth(0, 92)
-        for place, (words, field) in enumerate((("From", self.source), ("What", self.what))):
+        for place, (words, field) in enumerate(((tr("From"), self.source), (tr("What"), self.what))):
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             field.setMinimumContentsLength(12)
             origin.addWidget(label(words, "quiet"), place, 0)
@@ -94,7 +97,7 @@ class ManyCard(QWidget):
         self.length.returnPressed.connect(self._set_length)
         self.length.editingFinished.connect(lambda: self._set_length() if self.length.isModified() else None)
         self.wait.committed.connect(
-            lambda ms: self._do("change delays", lambda p: wiring.change_delays(p, self.ids, ms))
+            lambda ms: self._do(tr("change delays"), lambda p: wiring.change_delays(p, self.ids, ms))
         )
         self.wait.refused.connect(self.workspace.said)
         self.curve.activated.connect(self._set_curve)
@@ -105,7 +108,7 @@ class ManyCard(QWidget):
         self.copy.clicked.connect(self._copy)
 
     def _do(self, words: str, edit: Callable[[Project], Project]) -> bool:
-        return self.workspace.do(f"{words} of {len(self.ids)} routes", edit)
+        return self.workspace.do(tr("{words} of {count} routes", words=words, count=len(self.ids)), edit)
 
     def _routes(self) -> list[Route]:
         return [route_by_id(self.workspace.project, ident) for ident in self.ids]
@@ -123,13 +126,15 @@ class ManyCard(QWidget):
         wait = shared(route.delay for route in routes)
         self.wait.show_value(wait if isinstance(wait, float) else 0.0)
         self._fill(
-            self.trigger, [(entry.word, entry) for entry in TRIGGERS], shared(trigger_row(r.trigger) for r in routes)
+            self.trigger,
+            [(tr(entry.word), entry) for entry in TRIGGERS],
+            shared(trigger_row(r.trigger) for r in routes),
         )
         curves = [(entry.name, Named(entry.id)) for entry in project.curves]
         self._fill(self.curve, curves, shared(route.transition.curve for route in routes))
         only_if = shared(route.only_if for route in routes)
         self.only_if.setText(only_if if isinstance(only_if, str) else "")
-        self.only_if.setPlaceholderText("always" if only_if == "" else _DIFFER)
+        self.only_if.setPlaceholderText(tr("always") if only_if == "" else _DIFFER)
         self.only_if.setModified(False)
         self._show_source()
 
@@ -140,7 +145,7 @@ class ManyCard(QWidget):
         self.source_id = self.source_id if self.source_id in known else ""
         what = self.what.currentData()
         self.source.clear()
-        self.source.addItem("choose a route…", "")
+        self.source.addItem(tr("choose a route…"), "")
         for route in project.routes:
             self.source.addItem(route_title(project, route).replace(" > ", " → "), route.id)
         self.source.setCurrentIndex(max(0, self.source.findData(self.source_id)))
@@ -149,10 +154,10 @@ class ManyCard(QWidget):
             self.what.addItem(words, key)
         source = next((route for route in project.routes if route.id == self.source_id), None)
         for cue in source.transition.cues if source is not None else ():
-            self.what.addItem(f"only {cue_name(project, self.source_id, cue.key)}", cue.key)
+            self.what.addItem(tr("only {project}", project=cue_name(project, self.source_id, cue.key)), cue.key)
         self.what.setCurrentIndex(max(0, self.what.findData(what)))
         count = sum(ident != self.source_id for ident in self.ids)
-        self.copy.setText(f"Put on {count} route{'s' if count != 1 else ''}")
+        self.copy.setText(tr("Put on {n} routes", "Put on {n} route", count))
         self.copy.setEnabled(bool(self.source_id) and count > 0)
 
     def _pick_source(self, place: int) -> None:
@@ -163,7 +168,7 @@ class ManyCard(QWidget):
         pick.clear()
         places = [entry for _, entry in entries]
         if value not in places:
-            pick.addItem(_DIFFER if value is None else "own", None)
+            pick.addItem(_DIFFER if value is None else tr("own"), None)
         for words, entry in entries:
             pick.addItem(words, entry)
         pick.setCurrentIndex(places.index(value) if value in places else 0)
@@ -176,7 +181,7 @@ class ManyCard(QWidget):
         try:
             change = read_change(text)
         except ValueError:
-            self.workspace.said.emit(f"“{text}” is no duration: try 50 ms, 1.2x, 80% or +40.")
+            self.workspace.said.emit(tr("“{words}” is no duration: try 50 ms, 1.2x, 80% or +40.", words=text))
             self.show_routes(self.ids)
             return
 
@@ -185,25 +190,25 @@ class ManyCard(QWidget):
                 project = wiring.change_durations(project, [route.id], to=change(duration_of(route.transition)))
             return project
 
-        if self._do("change durations", edit):
+        if self._do(tr("change durations"), edit):
             self.show_routes(self.ids)
 
     def _set_curve(self, place: int) -> None:
         curve = self.curve.itemData(place)
         if curve is not None:
-            self._do("change curves", lambda p: wiring.change_curves(p, self.ids, curve))
+            self._do(tr("change curves"), lambda p: wiring.change_curves(p, self.ids, curve))
 
     def _set_trigger(self, place: int) -> None:
         entry = self.trigger.itemData(place)
         if entry is not None:
-            self._do("change triggers", lambda p: wiring.change_triggers(p, self.ids, entry.make()))
+            self._do(tr("change triggers"), lambda p: wiring.change_triggers(p, self.ids, entry.make()))
 
     def _set_condition(self) -> None:
         if not self.only_if.isModified():
             return
         text = self.only_if.text()
         self.only_if.setModified(False)
-        if not self._do("change conditions", lambda p: wiring.change_conditions(p, self.ids, text)):
+        if not self._do(tr("change conditions"), lambda p: wiring.change_conditions(p, self.ids, text)):
             self.show_routes(self.ids)
 
     def _copy(self) -> None:
@@ -217,7 +222,7 @@ class ManyCard(QWidget):
             return made, (placed, missed)
 
         count = sum(ident != source for ident in ids)
-        found = self.workspace.make(f"put motion on {count} routes", edit)
+        found = self.workspace.make(tr("put motion on {count} routes", count=count), edit)
         if found is not None:
             self.workspace.said.emit(copied_words(*found, what))
 
@@ -227,9 +232,13 @@ class ManyCard(QWidget):
             self.back_wanted.emit(("same", "mirrored", "quicker")[place - 1])
 
 
-_WHAT = (("the whole motion", "motion"), ("pair decisions", "decisions"), ("ways to leave and enter", "ways"))
+_WHAT = (
+    (tr("the whole motion"), "motion"),
+    (tr("pair decisions"), "decisions"),
+    (tr("ways to leave and enter"), "ways"),
+)
 _PUTS = {"motion": put_routes.copy_motion, "decisions": put_routes.copy_decisions, "ways": put_routes.copy_ways}
-_OF = {"motion": "cues and ways", "decisions": "decisions", "ways": "single ways"}
+_OF = {"motion": tr("cues and ways"), "decisions": tr("decisions"), "ways": tr("single ways")}
 
 
 def copied_words(placed: int, missed: int, what: object = "motion") -> str:
@@ -237,8 +246,14 @@ def copied_words(placed: int, missed: int, what: object = "motion") -> str:
     words = _OF.get(what, "cues") if isinstance(what, str) else "cues"
     if not placed and not missed:
         return {
-            "motion": "Duration and curve were copied; there were no cues.",
-            "ways": "How all leave and enter was copied; no layer has a way of its own.",
-        }.get(str(what), f"The source has no {words}.")
-    tail = f" {missed} found no layers for it." if missed else ""
-    return f"{placed} of {placed + missed} {words} found their place.{tail}"
+            "motion": tr("Duration and curve were copied; there were no cues."),
+            "ways": tr("How all leave and enter was copied; no layer has a way of its own."),
+        }.get(str(what), tr("The source has no {words}.", words=words))
+    tail = tr(" {missed} found no layers for it.", missed=missed) if missed else ""
+    return tr(
+        "{placed} of {placed2} {words} found their place.{tail}",
+        placed=placed,
+        placed2=placed + missed,
+        words=words,
+        tail=tail,
+    )

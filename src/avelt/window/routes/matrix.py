@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
 from avelt.core.geometry.flatten import flatten, layer_at
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.workspace import Workspace
@@ -69,7 +70,7 @@ class Matrix(QAbstractScrollArea):
         self.viewport().setMouseTracking(True)
         self.viewport().setAutoFillBackground(False)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Routes")
+        self.setAccessibleName(tr("Routes"))
 
     # Taking over
 
@@ -133,7 +134,14 @@ class Matrix(QAbstractScrollArea):
         for row, left in enumerate(self.table.frames):
             for column, right in enumerate(self.table.frames):
                 for cell in self.table.at(row, column):
-                    words = f"{left.name} to {right.name}, {cell.trigger} {cell.on}, {cell.length:g} ms"
+                    words = tr(
+                        "{left} to {right}, {trigger} {on}, {length:g} ms",
+                        left=left.name,
+                        right=right.name,
+                        trigger=tr(cell.trigger),
+                        on=cell.on,
+                        length=cell.length,
+                    )
                     made.append(Spoken(words, self.cell_rect(row, column), cell.route_id in self.chosen))
         return made
 
@@ -427,16 +435,20 @@ class Matrix(QAbstractScrollArea):
         under = self.layer_under(point)
         if under is not None:
             name = layer_index(under[0])[under[1]].name
-            return f"Drag {name} to a column to make a route on it"
+            return tr("Drag {name} to a column to make a route on it", name=name)
         place = self.place_at(point)
         if place is None:
             return ""
         frames = self.table.frames
         if place[1] == -1:
             note = self.table.notes.get(frames[place[0]].id, "")
-            return f"{frames[place[0]].name}{': ' + note if note else ''}. Click for its routes, drag to reorder"
+            return tr(
+                "{frames}{also}. Click for its routes, drag to reorder",
+                frames=frames[place[0]].name,
+                also=": " + note if note else "",
+            )
         if place[0] == -1:
-            return f"{frames[place[1]].name}. Click for the routes that arrive, drag to reorder"
+            return tr("{frames}. Click for the routes that arrive, drag to reorder", frames=frames[place[1]].name)
         return "\n".join(self.faces.tip(cell) for cell in self.table.at(*place))
 
     # The keyboard

@@ -15,6 +15,7 @@ from avelt.core.model.find import frame_by_id, layer_index, route_by_id, route_t
 from avelt.core.model.triggers import STAYS, TRIGGERS, SetInput, Tap
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.schedule import end_of
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.station_keys import press
 from avelt.window.common.workspace import Workspace
@@ -30,7 +31,7 @@ from avelt.window.routes.keys import KEYS
 from avelt.window.routes.many import ManyCard, copied_words
 from avelt.window.routes.matrix import Matrix
 
-_RETURN = {"same": "the same curves", "mirrored": "mirrored curves", "quicker": "quicker"}
+_RETURN = {"same": tr("the same curves"), "mirrored": tr("mirrored curves"), "quicker": tr("quicker")}
 _PICTURE, _SMALL = 232, 120  # px high, for one route and for many
 
 
@@ -46,8 +47,8 @@ class RoutesStation(QWidget):
         self.strip = self._make_strip()
         self.card = self._make_card()
         self.empty = EmptyPlace(
-            "There are no frames to go between yet. Import screens first.",
-            "Go to Frames",
+            tr("There are no frames to go between yet. Import screens first."),
+            tr("Go to Frames"),
             lambda: workspace.station_wanted.emit("frames"),
         )
         self.body = QWidget()
@@ -64,21 +65,23 @@ class RoutesStation(QWidget):
     def _make_strip(self) -> QWidget:
         strip, layout = bar()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find frames")
+        self.search.setPlaceholderText(tr("Find frames"))
         self.search.setClearButtonEnabled(True)
         self.search.setFixedWidth(150)
         self.only = Pick()
-        self.only.addItem("all triggers", "")
+        self.only.addItem(tr("all triggers"), "")
         for entry in TRIGGERS:
-            self.only.addItem(entry.word, entry.word)
-        self.only.setToolTip("Show the routes on one kind of trigger only")
-        self.only_trouble = Tick("with trouble")
+            self.only.addItem(tr(entry.word), entry.word)
+        self.only.setToolTip(tr("Show the routes on one kind of trigger only"))
+        self.only_trouble = Tick(tr("with trouble"))
         self.summary = label("", "quiet")
-        self.every = button("Every one to every one…", "Routes from each of some frames to each other, in one step (E)")
-        self.inputs = button("Inputs…", "What triggers and conditions read (I)")
-        self.smaller = button("−", "Smaller cells (-)")
-        self.fit = button("Fit", "Fit the cells to the window (0)")
-        self.larger = button("+", "Larger cells (+)")
+        self.every = button(
+            tr("Every one to every one…"), tr("Routes from each of some frames to each other, in one step (E)")
+        )
+        self.inputs = button(tr("Inputs…"), tr("What triggers and conditions read (I)"))
+        self.smaller = button("−", tr("Smaller cells (-)"))
+        self.fit = button(tr("Fit"), tr("Fit the cells to the window (0)"))
+        self.larger = button("+", tr("Larger cells (+)"))
         for widget in (self.search, self.only, self.only_trouble, self.summary):
             layout.addWidget(widget)
         layout.addStretch(1)
@@ -97,7 +100,9 @@ class RoutesStation(QWidget):
         self.one, self.many = RouteCard(self.workspace), ManyCard(self.workspace)
         self.stack = QStackedWidget()
         self.hint = label(
-            "Choose a route, or make one: click an empty cell, or drag from a layer in a row's picture to a column.",
+            tr(
+                "Choose a route, or make one: click an empty cell, or drag from a layer in a row's picture to a column."
+            ),
             "quiet",
         )
         self.hint.setWordWrap(True)
@@ -127,7 +132,9 @@ class RoutesStation(QWidget):
         matrix.opened.connect(self._open)
         matrix.removed.connect(self.remove)
         matrix.copied.connect(self.copy)
-        matrix.moved.connect(lambda ids, before: workspace.do("reorder frames", lambda p: move_frames(p, ids, before)))
+        matrix.moved.connect(
+            lambda ids, before: workspace.do(tr("reorder frames"), lambda p: move_frames(p, ids, before))
+        )
         matrix.menu_wanted.connect(self._menu)
         self.clock.ticked.connect(self._ticked)
         for page in (self.one, self.many):
@@ -167,8 +174,8 @@ class RoutesStation(QWidget):
     def _show_summary(self) -> None:
         project = self.workspace.project
         count, found = len(project.routes), troubles(project)
-        words = f"{count} route{'s' if count != 1 else ''}"
-        self.summary.setText(f"{words}, {len(found)} to look at" if found else words)
+        words = tr("{n} routes", "{n} route", count)
+        self.summary.setText(tr("{words}, {count} to look at", words=words, count=len(found)) if found else words)
         self.summary.setToolTip("\n".join(in_words(project, trouble) for trouble in found[:12]))
 
     def _shown(self) -> Route | None:
@@ -186,8 +193,8 @@ class RoutesStation(QWidget):
         if shown is not None:
             several = len(chosen) > 1 and not self._looked
             left, right = frame_by_id(project, shown.leaves).name, frame_by_id(project, shown.arrives).name
-            self.leaves_name.setText(f"{len(chosen)} routes" if several else left)
-            self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else "stays")
+            self.leaves_name.setText(tr("{count} routes", count=len(chosen)) if several else left)
+            self.arrow.setText("" if several else "→" if shown.leaves != shown.arrives else tr("stays"))
             self.arrives_name.setText("" if several or shown.leaves == shown.arrives else right)
             self.clock.set_duration(shown.delay + end_of(shown.transition, self.workspace.project))
             self._ticked(self.clock.ms)
@@ -246,18 +253,26 @@ class RoutesStation(QWidget):
         left, right = frame_by_id(project, leaves), frame_by_id(project, arrives)
         action = SetInput() if leaves == arrives else None
         made = workspace.make(
-            f"route {left.name} to {right.name}", lambda p: add_route(p, leaves, arrives, Tap(layer_id), action=action)
+            tr("route {left} to {right}", left=left.name, right=right.name),
+            lambda p: add_route(p, leaves, arrives, Tap(layer_id), action=action),
         )
         if made is not None:
             self._choose([made])
-            on = layer_index(left)[layer_id].name if layer_id else "anywhere"
-            workspace.said.emit(f"Tap {'on ' + on if layer_id else on} goes from {left.name} to {right.name}.")
+            on = layer_index(left)[layer_id].name if layer_id else tr("anywhere")
+            workspace.said.emit(
+                tr(
+                    "Tap {also} goes from {left} to {right}.",
+                    also="on " + on if layer_id else on,
+                    left=left.name,
+                    right=right.name,
+                )
+            )
 
     def remove(self) -> None:
         """Remove the chosen routes."""
         chosen = [ident for ident in self.matrix.chosen if ident]
         if chosen:
-            words = "remove route" if len(chosen) == 1 else f"remove {len(chosen)} routes"
+            words = tr("remove route") if len(chosen) == 1 else tr("remove {count} routes", count=len(chosen))
             self.workspace.do(words, lambda p: remove_routes(p, chosen))
 
     def copy(self, route_id: str, leaves: str, arrives: str) -> None:
@@ -274,7 +289,7 @@ class RoutesStation(QWidget):
             p, placed, missed = copy_motion(p, route_id, ids)
             return p, (placed, missed, ids[-1])
 
-        made = self.workspace.make(f"copy motion of {route_title(project, source)}", edit)
+        made = self.workspace.make(tr("copy motion of {project}", project=route_title(project, source)), edit)
         if made is not None:
             placed, missed, ident = made
             self._choose([ident])
@@ -291,7 +306,7 @@ class RoutesStation(QWidget):
                 made.append(back)
             return p, list(dict.fromkeys(made))
 
-        made = self.workspace.make(f"return trip, {_RETURN[how]}", edit) if chosen else None
+        made = self.workspace.make(tr("return trip, {value}", value=_RETURN[how]), edit) if chosen else None
         if made:
             self._choose(made)
 
@@ -301,7 +316,9 @@ class RoutesStation(QWidget):
         chosen = {route.leaves for route in project.routes if route.id in self.matrix.chosen}
         dialog = EveryDialog(self, project, list(chosen) if len(chosen) > 1 else [frame.id for frame in project.frames])
         if dialog.exec() and dialog.frames():
-            made = self.workspace.make(f"every one of {len(dialog.frames())} frames to every other", dialog.edit)
+            made = self.workspace.make(
+                tr("every one of {count} frames to every other", count=len(dialog.frames())), dialog.edit
+            )
             if made:
                 self._choose(list(made))
 
@@ -326,36 +343,38 @@ class RoutesStation(QWidget):
         if min(place) < 0:
             frame = table.frames[max(place)]
             ids = of_row(table, place[0]) if place[1] < 0 else of_column(table, place[1])
-            first = menu.addAction("Start with this frame")
+            first = menu.addAction(tr("Start with this frame"))
             first.setEnabled(self.workspace.project.first != frame.id)
             first.triggered.connect(
-                lambda: self.workspace.do(f"start with {frame.name}", lambda p: set_first(p, frame.id))
+                lambda: self.workspace.do(tr("start with {frame}", frame=frame.name), lambda p: set_first(p, frame.id))
             )
-            pick = menu.addAction("Choose its routes")
+            pick = menu.addAction(tr("Choose its routes"))
             pick.setEnabled(bool(ids))
             pick.triggered.connect(lambda: self._choose(ids))
-            menu.addAction("A route that stays here").triggered.connect(lambda: self.make(frame.id, frame.id))
+            menu.addAction(tr("A route that stays here")).triggered.connect(lambda: self.make(frame.id, frame.id))
             return menu
         left, right = table.frames[place[0]], table.frames[place[1]]
         routes = table.at(*place)
-        menu.addAction("One more route here" if routes else "Make a route").triggered.connect(
+        menu.addAction(tr("One more route here") if routes else tr("Make a route")).triggered.connect(
             lambda: self.make(left.id, right.id)
         )
         if routes:
             for cell in routes if len(routes) > 1 else ():
-                menu.addAction(f"Show {cell.trigger}: {cell.on}").triggered.connect(
+                menu.addAction(tr("Show {trigger}: {on}", trigger=cell.trigger, on=cell.on)).triggered.connect(
                     lambda _=False, ident=cell.route_id: self._choose([ident])
                 )
             same = of_trigger(table, routes[0].trigger)
-            menu.addAction(f"Choose all on {routes[0].trigger}").triggered.connect(lambda: self._choose(same))
+            menu.addAction(tr("Choose all on {trigger}", trigger=routes[0].trigger)).triggered.connect(
+                lambda: self._choose(same)
+            )
             menu.addSeparator()
             if place[0] != place[1]:
                 for how, words in _RETURN.items():
-                    menu.addAction(f"Return trip, {words}").triggered.connect(
+                    menu.addAction(tr("Return trip, {words}", words=words)).triggered.connect(
                         lambda _=False, how=how: self.go_back(how)
                     )
                 menu.addSeparator()
-            menu.addAction("Remove").triggered.connect(matrix.removed)
+            menu.addAction(tr("Remove")).triggered.connect(matrix.removed)
         return menu
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from avelt.core.presets.tokens import curve_of
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, shortened
@@ -44,7 +45,7 @@ class Shown(Record, frozen=True):
 
 MIME = "application/x-avelt-shelf-name"
 _DRAGGED = 84  # px
-_TIP = "Drag one onto a layer, a ribbon or a cell. Arrows choose, Return puts on, F makes a favourite, A moves all"
+_TIP = tr("Drag one onto a layer, a ribbon or a cell. Arrows choose, Return puts on, F makes a favourite, A moves all")
 
 
 def dragged(name: str) -> QMimeData:
@@ -93,7 +94,7 @@ class Cards(QWidget):
         self.pictures.made.connect(self.update)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Presets")
+        self.setAccessibleName(tr("Presets"))
         self.setToolTip(_TIP)
 
     @property
@@ -127,7 +128,7 @@ class Cards(QWidget):
     def spoken(self) -> list[Spoken]:
         """The cards for assistive technology."""
         return [
-            Spoken(f"{e.name}, {e.preset.kind}, {e.place}".rstrip(", "), self.card_rect(k), e.name == self.chosen)
+            Spoken(f"{e.name}, {tr(e.preset.kind)}, {e.place}".rstrip(", "), self.card_rect(k), e.name == self.chosen)
             for k, e in enumerate(self.entries)
         ]
 

@@ -11,6 +11,7 @@ from avelt.core.errors import AveltError
 from avelt.core.presets.differs import differences
 from avelt.core.presets.team_state import Version
 from avelt.core.presets.values import Preset
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import button, chosen_row, label, row
@@ -31,17 +32,17 @@ class HistoryForm(QDialog):
         super().__init__(parent)
         self.now, self.known, self._read = now, known, read
         self._presets: dict[str, Preset | None] = {}
-        self.setWindowTitle(f"Versions of {now.name}")
+        self.setWindowTitle(tr("Versions of {now}", now=now.name))
         self.resize(560, 360)
         self.list = QListWidget()
-        self.list.setAccessibleName("Versions, the newest first")
+        self.list.setAccessibleName(tr("Versions, the newest first"))
         self.list.addItems([_line(version) for version in known])
         self.cards = Cards(workspace)
         self.cards.setFixedSize(int(CARD_WIDE) + 4, int(CARD_HIGH) + 4)
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
-        self.back = button("Put it back", "As a new version: nothing of the history is lost", "strong")
-        close = button("Close")
+        self.back = button(tr("Put it back"), tr("As a new version: nothing of the history is lost"), "strong")
+        close = button(tr("Close"))
         right = QVBoxLayout()
         right.addWidget(self.cards)
         right.addWidget(self.says)
@@ -73,10 +74,10 @@ class HistoryForm(QDialog):
         preset = self._preset(version) if version is not None else None
         self.cards.show_entries([Shown(preset, "")] if preset is not None else [], preset.name if preset else "")
         if preset is None:
-            self.says.setText("It was taken back, or cannot be read." if version is not None else "")
+            self.says.setText(tr("It was taken back, or cannot be read.") if version is not None else "")
         else:
             found = differences(self.now, preset)
-            self.says.setText("Compared with now: " + " ".join(found) if found else "It is the same as now.")
+            self.says.setText(tr("Compared with now: ") + " ".join(found) if found else tr("It is the same as now."))
         self.back.setEnabled(preset is not None and bool(differences(self.now, preset)))
 
     def _preset(self, version: Version) -> Preset | None:
@@ -91,4 +92,4 @@ class HistoryForm(QDialog):
 
 def _line(version: Version) -> str:
     when = datetime.fromisoformat(version.when).astimezone()
-    return f"{when:%d %B %Y, %H:%M}  {version.who}" + ("" if version.name else ", taken back")
+    return f"{when:%d %B %Y, %H:%M}  {version.who}" + ("" if version.name else tr(", taken back"))

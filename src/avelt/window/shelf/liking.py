@@ -9,6 +9,7 @@ from avelt.core.presets import where_used
 from avelt.core.presets.moves import WORDS, moves
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.remembered import Remembered
 
 _MOST = 200
@@ -87,13 +88,15 @@ def _moves(word: str) -> Callable[[Preset], bool]:
 
 
 ONLY: tuple[Only, ...] = (
-    Only("all of them", lambda presets, liking: list(presets)),
-    Only("favourites", _favourites),
-    Only("used lately", _used),
-    Only("linked in this file", _here),
-    Only("linked in any file", _anywhere),
-    Only(f"up to {SHORT:g} ms", _where(lambda preset: 0.0 < preset.duration <= SHORT)),
-    Only(f"{SHORT:g} to {LONG:g} ms", _where(lambda preset: SHORT < preset.duration <= LONG)),
-    Only(f"above {LONG:g} ms", _where(lambda preset: preset.duration > LONG)),
-    *(Only(f"moves {word}", _where(_moves(word))) for word in WORDS),
+    Only(tr("all of them"), lambda presets, liking: list(presets)),
+    Only(tr("favourites"), _favourites),
+    Only(tr("used lately"), _used),
+    Only(tr("linked in this file"), _here),
+    Only(tr("linked in any file"), _anywhere),
+    Only(tr("up to {short:g} ms", short=SHORT), _where(lambda preset: 0.0 < preset.duration <= SHORT)),
+    Only(
+        tr("{short:g} to {long:g} ms", short=SHORT, long=LONG), _where(lambda preset: SHORT < preset.duration <= LONG)
+    ),
+    Only(tr("above {long:g} ms", long=LONG), _where(lambda preset: preset.duration > LONG)),
+    *(Only(tr("moves {word}", word=word), _where(_moves(word))) for word in WORDS),
 )

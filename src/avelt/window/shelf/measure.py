@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from avelt.core.presets.adjusted import DIRECTIONS, How
 from avelt.core.presets.pieces import pieces
 from avelt.core.presets.values import Preset
+from avelt.core.words import tr
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.controls.tick_menu import TickMenu
@@ -28,19 +29,19 @@ class Measure(QWidget):
         self._held: Preset | None = None  # the one whose pieces the ticks are about
         self._several = False
         self.how = Choice(
-            ["follow layers", "as recorded"],
-            ["Times as shares of this transition, shifts as shares of the layer", "The recorded ms and px"],
+            [tr("follow layers"), tr("as recorded")],
+            [tr("Times as shares of this transition, shifts as shares of the layer"), tr("The recorded ms and px")],
         )
         self.stretch, self.strength = (NumberField("×", 0.1, low, high, 2) for low, high in ((0.01, 100), (0, 10)))
         self.start, self.step = StartField(), NumberField("ms", 10.0, 0.0, 60_000.0)
-        self.step.setToolTip("How much later each of several begins")
-        self.step_words = label("Step", "quiet")
+        self.step.setToolTip(tr("How much later each of several begins"))
+        self.step_words = label(tr("Step"), "quiet")
         self.direction = Pick()
-        self.direction.addItems(["own way", *DIRECTIONS])
-        self.direction.setToolTip("Where the layer moves to")
-        self.linked = Tick("linked")
-        self.linked.setToolTip("What is put on changes with the preset; what you change on it stays its own")
-        self.holds = button("All of it", "What of the preset is put on; the rest stays as it is there")
+        self.direction.addItems([tr("own way"), *(tr(words) for words in DIRECTIONS)])
+        self.direction.setToolTip(tr("Where the layer moves to"))
+        self.linked = Tick(tr("linked"))
+        self.linked.setToolTip(tr("What is put on changes with the preset; what you change on it stays its own"))
+        self.holds = button(tr("All of it"), tr("What of the preset is put on; the rest stays as it is there"))
         self.holds_menu = TickMenu(self)
         self._lay_out(also)
         self._connect()
@@ -50,7 +51,7 @@ class Measure(QWidget):
             field.show_value(1.0)
         for field in (self.stretch, self.strength, self.start, self.step):
             field.setFixedWidth(_WIDE)
-        times = (("Time", self.stretch), ("Strength", self.strength), ("Start", self.start))
+        times = ((tr("Time"), self.stretch), (tr("Strength"), self.strength), (tr("Start"), self.start))
         named = [entry for words, field in times for entry in (label(words, "quiet"), field, None)]
         rows = column(spacing=7)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -81,7 +82,9 @@ class Measure(QWidget):
             self._held = preset
             self.holds_menu.show_entries(found)
         gone = len(self.holds_menu.unticked)
-        self.holds.setText(f"{len(found) - gone} of {len(found)}" if gone else "All of it")
+        self.holds.setText(
+            tr("{count} of {count2}", count=len(found) - gone, count2=len(found)) if gone else tr("All of it")
+        )
         self.holds.setEnabled(len(found) > 1)
 
     def said(self) -> How:

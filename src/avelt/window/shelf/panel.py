@@ -24,6 +24,7 @@ from avelt.core.presets.roles import role_words
 from avelt.core.presets.shelf import built_in, file_name
 from avelt.core.presets.team import watched
 from avelt.core.presets.values import KINDS, Preset
+from avelt.core.words import tr
 from avelt.window.common.naming import name_fields
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
@@ -44,7 +45,7 @@ _AT_ONCE = 0.008  # seconds that files are read for before they are shown; the r
 _BETWEEN = 16  # ms until it goes on reading
 _AFTER = 150  # ms after an edit until the preview is made anew
 _ROLES = 3  # that are shown
-_EMPTY = "Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”."
+_EMPTY = tr("Nothing of yours is kept yet. Choose a row in Timing and press “Save as preset”.")
 
 
 class ShelfPanel(Taking):
@@ -61,32 +62,32 @@ class ShelfPanel(Taking):
         self.setProperty("role", "panel")
         self.setFixedHeight(_HIGH)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find presets")
-        self.search.setAccessibleName("Find a preset")
+        self.search.setPlaceholderText(tr("Find presets"))
+        self.search.setAccessibleName(tr("Find a preset"))
         self.where = Choice(
-            ["All", "Built in", "Mine", "Team"],
-            ["", "What comes with Avelt", "What you kept or took in", "What your team shares"],
+            [tr("All"), tr("Built in"), tr("Mine"), tr("Team")],
+            ["", tr("What comes with Avelt"), tr("What you kept or took in"), tr("What your team shares")],
         )
         self.team = TeamControl(workspace, self)
-        self.team_button = button("Team…", "Join, send and take, settle, leave")
+        self.team_button = button(tr("Team…"), tr("Join, send and take, settle, leave"))
         self.kind = Pick()
-        self.kind.addItems(["every kind", *KINDS])
-        self.kind.setToolTip("Only presets of one kind")
+        self.kind.addItems([tr("every kind"), *(tr(words) for words in KINDS)])
+        self.kind.setToolTip(tr("Only presets of one kind"))
         self.only = Pick()
         self.only.addItems([entry.words for entry in ONLY])
-        self.only.setToolTip("Favourites, used lately, where they are linked, by length or by what it moves")
+        self.only.setToolTip(tr("Favourites, used lately, where they are linked, by length or by what it moves"))
         self.liking = Liking(lambda: workspace.remembered, lambda: linked_names(workspace.whole))
-        tip = "Take presets, packs, tokens or code from files; code can be pasted too (Ctrl+V), or dropped"
-        self.bring = button("Import…", tip)
-        self.close_button = button("Close", "Close the shelf (Esc)")
+        tip = tr("Take presets, packs, tokens or code from files; code can be pasted too (Ctrl+V), or dropped")
+        self.bring = button(tr("Import…"), tip)
+        self.close_button = button(tr("Close"), tr("Close the shelf (Esc)"))
         self.target = label("", "quiet")
         self.note = label("", "quiet")
         self.cards = Cards(workspace)
         self.scroller = scrolled(self.cards)
         self.name = label("", "heading")
         self.about = label("", "quiet")
-        self.use = button("Put on", "Give what is chosen this motion (Return)", "strong")
-        self.more = button("More…", "Save to a file, rename, duplicate, remove")
+        self.use = button(tr("Put on"), tr("Give what is chosen this motion (Return)"), "strong")
+        self.more = button(tr("More…"), tr("Save to a file, rename, duplicate, remove"))
         self.fields = Measure((self.more, self.use))
         self.preview = Preview(workspace)
         self._lay_out()
@@ -110,7 +111,7 @@ class ShelfPanel(Taking):
         for words in (self.target, self.note, self.about):
             words.setWordWrap(True)
         left = column(spacing=7)
-        left.addLayout(row(label("Shelf", "heading"), None, self.bring, self.close_button, spacing=6))
+        left.addLayout(row(label(tr("Shelf"), "heading"), None, self.bring, self.close_button, spacing=6))
         self.only.setFixedWidth(104)
         left.addLayout(row(self.search, self.only, spacing=6))
         left.addLayout(row(self.where, None))
@@ -176,7 +177,9 @@ class ShelfPanel(Taking):
     def like(self, name: str) -> None:
         """Make a preset a favourite, or none any more."""
         on = self.liking.toggle(name)
-        self.workspace.said.emit(f"{name} is {'a favourite now' if on else 'no favourite any more'}.")
+        self.workspace.said.emit(
+            tr("{name} is {also}.", name=name, also=tr("a favourite now") if on else tr("no favourite any more"))
+        )
         self.refresh()
 
     def show_mine(self, name: str) -> None:
@@ -226,7 +229,7 @@ class ShelfPanel(Taking):
         chosen = self.cards.chosen if self.cards.chosen in names else (names[0] if names else "")
         self.cards.show_entries(entries, chosen)
         trouble = " ".join(found.says for found in (*listing.troubles, *shared.troubles)[:2])
-        empty = _EMPTY if place == _MINE and not listing.presets else "No preset fits these words."
+        empty = _EMPTY if place == _MINE and not listing.presets else tr("No preset fits these words.")
         words = self.team.words() if place == _TEAM else "" if entries else empty
         self.note.setText(trouble or words)
         self.note.setVisible(bool(trouble or words))
@@ -277,7 +280,7 @@ class ShelfPanel(Taking):
         if preset is not None:
             fits = self._roles(preset) or (escape(self.preview.says) if self.preview.program is not None else "")
             words = "<br>".join(part for part in (escape(preset.when or preset.note), fits) if part)
-            self.about.setToolTip(f"Not for: {preset.not_when}" if preset.not_when else "")
+            self.about.setToolTip(tr("Not for: {not_when}", not_when=preset.not_when) if preset.not_when else "")
         self.about.setText(words)
         self.use.setEnabled(self.preview.program is not None)
         self.more.setEnabled(preset is not None)
@@ -287,7 +290,10 @@ class ShelfPanel(Taking):
         if preset.kind != "shared" or not self.aim.where.routes:
             return ""
         rows = role_words(self.workspace.project, preset, self.aim.where)[:_ROLES]
-        return ", ".join(f"{escape(role)} is <b>{escape(player) or 'nobody'}</b>" for role, player in rows)
+        return ", ".join(
+            tr("{role} is <b>{player}</b>", role=escape(role), player=escape(player) or tr("nobody"))
+            for role, player in rows
+        )
 
     def _ticked(self, ms: float) -> None:
         self.cards.go_on(ms)
@@ -299,7 +305,7 @@ class ShelfPanel(Taking):
         if found is None or found.name != name:
             return
         if not self.aim.any:
-            self.workspace.said.emit("Choose a layer's row in Timing first, then put the preset on it.")
+            self.workspace.said.emit(tr("Choose a layer's row in Timing first, then put the preset on it."))
             return
         preset, how, linked = found.preset, self.fields.said(), self.fields.linked.isChecked()
 
@@ -314,7 +320,7 @@ class ShelfPanel(Taking):
             # All uses, inside parts and outside, follow the same version.
             return self.workspace.stages.made(take_preset(whole, preset)[0] if linked else whole, put)
 
-        says = self.workspace.make_of_all(f"put {name} on", put_everywhere)
+        says = self.workspace.make_of_all(tr("put {name} on", name=name), put_everywhere)
         if says is not None:
             self.liking.use(name)
         if says:
@@ -333,22 +339,30 @@ class ShelfPanel(Taking):
         joined = self.team.status() is not None
         liked = self.cards.chosen in self.liking.favourites()
         for words, act, there in (
-            (f"{'No favourite any more' if liked else 'Favourite'}\tF", lambda: self.like(self.cards.chosen), True),
-            ("Edit on a stand-in…", self._edit, True),
-            ("Save to file…", self._give, True),
-            ("Rename…", self._rename, mine),
-            ("Tags…", self._tag, mine),
-            ("Note…", self._note, mine),
-            ("Duplicate", self.duplicate, True),
-            ("Remove from the shelf", self._remove, mine),
-            ("Send to the team", self._publish, mine and joined),
-            ("Take back from the team", self._take_back, found is not None and found.place == "team"),
-            (f"Put back {self._removed.name if self._removed else 'what was removed'}", self.put_back, self._removed),
+            (
+                (tr("No favourite any more") if liked else tr("Favourite")) + "\tF",
+                lambda: self.like(self.cards.chosen),
+                True,
+            ),
+            (tr("Edit on a stand-in…"), self._edit, True),
+            (tr("Save to file…"), self._give, True),
+            (tr("Rename…"), self._rename, mine),
+            (tr("Tags…"), self._tag, mine),
+            (tr("Note…"), self._note, mine),
+            (tr("Duplicate"), self.duplicate, True),
+            (tr("Remove from the shelf"), self._remove, mine),
+            (tr("Send to the team"), self._publish, mine and joined),
+            (tr("Take back from the team"), self._take_back, found is not None and found.place == "team"),
+            (
+                tr("Put back {also}", also=self._removed.name if self._removed else tr("what was removed")),
+                self.put_back,
+                self._removed,
+            ),
         ):
             menu.addAction(words, act).setEnabled(bool(there))
         if found is not None and found.place == "team":
             menu.addMenu(self.team.versions(found.name))
-            menu.addAction("Versions, moving…", lambda: self.team.show_history(found.preset, self.ask))
+            menu.addAction(tr("Versions, moving…"), lambda: self.team.show_history(found.preset, self.ask))
         if found is not None:
             add_uses(menu, self.workspace, found.name)
         return menu
@@ -369,7 +383,9 @@ class ShelfPanel(Taking):
         found = self.chosen
         if found is None:
             return
-        path, _ = QFileDialog.getSaveFileName(self, "Save the preset", str(Path.home() / file_name(found.name)), FILES)
+        path, _ = QFileDialog.getSaveFileName(
+            self, tr("Save the preset"), str(Path.home() / file_name(found.name)), FILES
+        )
         if path:
             self.save_to(found.preset, Path(path))
 
@@ -381,7 +397,7 @@ class ShelfPanel(Taking):
             self.workspace.said.emit(str(error))
 
     def _rename(self) -> None:
-        name, ok = QInputDialog.getText(self, "Rename the preset", "Name", text=self.cards.chosen)
+        name, ok = QInputDialog.getText(self, tr("Rename the preset"), tr("Name"), text=self.cards.chosen)
         if ok:
             self.rename(name)
 
@@ -392,7 +408,7 @@ class ShelfPanel(Taking):
     def _tag(self) -> None:
         found = self.chosen
         text, ok = QInputDialog.getText(
-            self, "Tags", "Words with commas between", text=", ".join(found.preset.tags if found else ())
+            self, tr("Tags"), tr("Words with commas between"), text=", ".join(found.preset.tags if found else ())
         )
         if ok:
             tags = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
@@ -401,7 +417,7 @@ class ShelfPanel(Taking):
     def _note(self) -> None:
         found = self.chosen
         before = found.preset.note if found is not None else ""
-        text, ok = QInputDialog.getMultiLineText(self, "Note", "What to know about it", before)
+        text, ok = QInputDialog.getMultiLineText(self, tr("Note"), tr("What to know about it"), before)
         if ok:
             self._change(lambda preset: replace(preset, note=text.strip()))
 
@@ -422,7 +438,7 @@ class ShelfPanel(Taking):
             return
         taken = {p.name.casefold() for p in self.workspace.shelf.read().presets} - {found.name.casefold()}
         if made.name.casefold() in taken:
-            self.workspace.said.emit(f"There is a preset {made.name!r} already.")
+            self.workspace.said.emit(tr("There is a preset {made!r} already.", made=made.name))
             return
         if self._kept(made) and file_name(made.name) != file_name(found.name):
             self._remove_named(found.name)
@@ -454,7 +470,7 @@ class ShelfPanel(Taking):
         found = self.chosen
         if found is not None and found.mine and self._remove_named(found.name):
             self._removed = found.preset
-            self.workspace.said.emit(f"{found.name} is off the shelf. More… puts it back.")
+            self.workspace.said.emit(tr("{found} is off the shelf. More… puts it back.", found=found.name))
 
     def put_back(self) -> None:
         """What was removed last is on the shelf again."""

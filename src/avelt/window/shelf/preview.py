@@ -14,6 +14,7 @@ from avelt.core.presets.values import Preset
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.shelf.target import Target
 from avelt.window.theme import font
@@ -35,7 +36,7 @@ class Preview(QWidget):
         self._duration = 0.0
         self._ms = 0.0
         self.setFixedWidth(_WIDE)
-        self.setAccessibleName("The preset on your layers")
+        self.setAccessibleName(tr("The preset on your layers"))
 
     def show_preset(self, preset: Preset | None, target: Target, how: How) -> None:
         """Show a preset on something else; nothing where it cannot be put."""
@@ -71,7 +72,7 @@ class Preview(QWidget):
         if self.program is None:
             painter.setPen(theme.quiet)
             painter.setFont(font(11.5))
-            words = self.says or "Here it moves on your own layers before you put it on."
+            words = self.says or tr("Here it moves on your own layers before you put it on.")
             painter.drawText(room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
             return
         ms = min(self._duration, self._ms % (self._duration + _REST_MS))

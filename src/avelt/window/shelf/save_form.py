@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLineEdit, QWidget
 
 from avelt.core.presets.pieces import Piece
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.controls.fields import label
 from avelt.window.controls.forms import Form
 from avelt.window.controls.painted import Pick, Tick
@@ -35,12 +36,12 @@ class SaveForm(Form):
         missing: Sequence[str],
         holds: Callable[[int], Sequence[Piece]] = lambda place: (),
     ) -> None:
-        super().__init__(parent, "Save as preset", "Save")
+        super().__init__(parent, tr("Save as preset"), tr("Save"))
         self.missing, self._holds = missing, holds
         self.what = Pick()
         self.what.addItems(list(words))
         self.name, self.tags = QLineEdit(), QLineEdit()
-        self.tags.setPlaceholderText("words with commas between")
+        self.tags.setPlaceholderText(tr("words with commas between"))
         self.ticks: list[tuple[str, Tick]] = []
         self.pieces = QWidget()
         self._grid = QGridLayout(self.pieces)
@@ -50,10 +51,10 @@ class SaveForm(Form):
         self.note = label("", "quiet")
         self.note.setWordWrap(True)
         for words_of, field in (
-            ("What", self.what),
-            ("Name", self.name),
-            ("Tags", self.tags),
-            ("Carries", self.pieces),
+            (tr("What"), self.what),
+            (tr("Name"), self.name),
+            (tr("Tags"), self.tags),
+            (tr("Carries"), self.pieces),
         ):
             self.fields.addRow(words_of, field)
         self.fields.addRow(self.note)
@@ -88,7 +89,7 @@ class SaveForm(Form):
         return tuple(key for key, tick in self.ticks if not tick.isChecked())
 
     def _show(self) -> None:
-        own = "What is left out stays as it is where the preset is put on." if self.left_out else ""
+        own = tr("What is left out stays as it is where the preset is put on.") if self.left_out else ""
         self.note.setText(" ".join(words for words in (self.missing[self._place], own) if words))
         some = not self.ticks or len(self.left_out) < len(self.ticks)
         self.ok.setEnabled(bool(self.name.text().strip()) and some)

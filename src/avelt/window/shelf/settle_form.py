@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QVBoxLayout, QWidget
 from avelt.core.presets.differs import differences
 from avelt.core.presets.team_state import Conflict, Keep
 from avelt.core.presets.values import Preset
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import button, column, label, row
@@ -19,23 +20,24 @@ class SettleForm(QDialog):
 
     def __init__(self, workspace: Workspace, parent: QWidget, clash: Conflict) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Settle {clash.name}")
+        self.setWindowTitle(tr("Settle {clash}", clash=clash.name))
         self.keep: Keep = "both"
         self.clock = Clock(self)
         self.clock.endless = True
         sides = [
-            self._side(workspace, words, preset) for words, preset in (("Mine", clash.mine), ("Theirs", clash.theirs))
+            self._side(workspace, words, preset)
+            for words, preset in ((tr("Mine"), clash.mine), (tr("Theirs"), clash.theirs))
         ]
         self.words = label(_told(clash))
         self.words.setWordWrap(True)
         self.buttons = {
-            "mine": button("Keep mine"),
-            "theirs": button("Keep theirs"),
-            "both": button("Keep both", "Theirs stays, mine gets a number behind its name", "strong"),
+            "mine": button(tr("Keep mine")),
+            "theirs": button(tr("Keep theirs")),
+            "both": button(tr("Keep both"), tr("Theirs stays, mine gets a number behind its name"), "strong"),
         }
         for keep, made in self.buttons.items():
             made.clicked.connect(lambda _=False, keep=keep: self._chosen(keep))
-        leave = button("Later", "Esc")
+        leave = button(tr("Later"), "Esc")
         leave.clicked.connect(self.reject)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(18, 16, 18, 14)
@@ -52,7 +54,7 @@ class SettleForm(QDialog):
         holder.setLayout(layout)
         layout.addWidget(label(words, "heading"))
         if preset is None:
-            layout.addWidget(label("It was taken back.", "quiet"))
+            layout.addWidget(label(tr("It was taken back."), "quiet"))
             layout.addStretch(1)
             return holder
         cards = Cards(workspace)
@@ -69,6 +71,6 @@ class SettleForm(QDialog):
 
 def _told(clash: Conflict) -> str:
     if clash.mine is None or clash.theirs is None:
-        return "One of you changed it, the other took it back."
+        return tr("One of you changed it, the other took it back.")
     found = differences(clash.mine, replace(clash.theirs, format=clash.mine.format))
-    return "Theirs: " + " ".join(found) if found else "Both look the same."
+    return tr("Theirs: ") + " ".join(found) if found else tr("Both look the same.")

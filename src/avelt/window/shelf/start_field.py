@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField
 
 _OWN, _SHOWN = -10.0, "\u2013"  # one step below 0 is as recorded
@@ -12,7 +13,7 @@ class StartField(NumberField):
 
     def __init__(self) -> None:
         super().__init__("ms", -_OWN, _OWN, 60_000.0)
-        self.setToolTip(f"When it begins, ms; empty ({_SHOWN}): as the preset has it")
+        self.setToolTip(tr("When it begins, ms; empty ({shown}): as the preset has it", shown=_SHOWN))
         self.show_value(_OWN)
 
     @property

@@ -17,6 +17,7 @@ from avelt.core.presets.files import read_file
 from avelt.core.presets.moves import moves
 from avelt.core.presets.values import Preset, to_json
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.controls.fields import Choice, button, label, row
 
 Same = Literal["keep", "replace", "skip"]
@@ -55,7 +56,16 @@ def read_all(paths: Sequence[Path]) -> tuple[list[Preset], str, list[str]]:
                 by = f" by {manifest.author}" if manifest.author else ""
                 licence = f", {manifest.licence}" if manifest.licence else ""
                 said = f". {manifest.notes}" if manifest.notes else ""
-                notes.append(f"{path.name}: {len(inside)} presets{by}{licence}{said}")
+                notes.append(
+                    tr(
+                        "{path}: {count} presets{by}{licence}{said}",
+                        path=path.name,
+                        count=len(inside),
+                        by=by,
+                        licence=licence,
+                        said=said,
+                    )
+                )
             else:
                 inside, wrong = read_file(path)
         except AveltError as error:
@@ -72,7 +82,7 @@ class TakeForm(QDialog):
     def __init__(self, parent: QWidget, found: list[Offered], notes: str, troubles: list[str]) -> None:
         super().__init__(parent)
         self.found = found
-        self.setWindowTitle("Take presets onto the shelf")
+        self.setWindowTitle(tr("Take presets onto the shelf"))
         self.resize(620, 440)
         layout = QVBoxLayout(self)
         layout.setSpacing(9)
@@ -82,9 +92,9 @@ class TakeForm(QDialog):
                 said.setWordWrap(True)
                 layout.addWidget(said)
         self.list = QTreeWidget()
-        self.list.setHeaderLabels(["Preset", "Kind", "Length", "Moves", "On the shelf"])
+        self.list.setHeaderLabels([tr("Preset"), tr("Kind"), tr("Length"), tr("Moves"), tr("On the shelf")])
         self.list.setRootIsDecorated(False)
-        self.list.setAccessibleName("Presets in the file")
+        self.list.setAccessibleName(tr("Presets in the file"))
         for entry in found:
             preset = entry.preset
             length = f"{preset.duration:g} ms" if preset.duration else ""
@@ -99,14 +109,14 @@ class TakeForm(QDialog):
             self.list.resizeColumnToContents(column)
         layout.addWidget(self.list, 1)
         self.same = Choice(
-            ["Keep both", "Replace mine", "Skip"],
-            ["The one that comes gets another name", "Mine is gone then", "What is mine stays as it is"],
+            [tr("Keep both"), tr("Replace mine"), tr("Skip")],
+            [tr("The one that comes gets another name"), tr("Mine is gone then"), tr("What is mine stays as it is")],
         )
         clash = any(entry.on_shelf == "same name" for entry in found)
-        asked = label("Where a name is there already:", "quiet")
+        asked = label(tr("Where a name is there already:"), "quiet")
         asked.setVisible(clash)
         self.same.setVisible(clash)
-        cancel, self.take = button("Cancel"), button("Take them", "", "strong")
+        cancel, self.take = button(tr("Cancel")), button(tr("Take them"), "", "strong")
         layout.addLayout(row(asked, self.same, None, spacing=8))
         layout.addLayout(row(None, cancel, self.take, spacing=8))
         cancel.clicked.connect(self.reject)

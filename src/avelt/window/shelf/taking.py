@@ -12,11 +12,17 @@ from avelt.core.presets import packs, tokens
 from avelt.core.presets.files import from_text, read_file
 from avelt.core.presets.shelf import Trouble
 from avelt.core.presets.values import ENDING, Preset
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.shelf.cards import Cards
 from avelt.window.shelf.take_form import Same, TakeForm, offered, read_all
 
-FILES = f"Presets, packs, tokens, code (*{ENDING} *{packs.PACK_ENDING} *{tokens.TOKENS_ENDING} *.json *.css)"
+FILES = tr(
+    "Presets, packs, tokens, code (*{ending} *{pack_ending} *{tokens_ending} *.json *.css)",
+    ending=ENDING,
+    pack_ending=packs.PACK_ENDING,
+    tokens_ending=tokens.TOKENS_ENDING,
+)
 
 
 class Taking(QFrame):
@@ -30,7 +36,7 @@ class Taking(QFrame):
         raise NotImplementedError
 
     def _bring(self) -> None:
-        paths, _ = QFileDialog.getOpenFileNames(self, "Import presets", str(Path.home()), FILES)
+        paths, _ = QFileDialog.getOpenFileNames(self, tr("Import presets"), str(Path.home()), FILES)
         self.inspect([Path(path) for path in paths])
 
     def inspect(self, paths: list[Path]) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from avelt.core.presets.places import Where
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Target(Record, frozen=True):
@@ -11,7 +12,7 @@ class Target(Record, frozen=True):
     layers of further frames."""
 
     where: Where = Where()
-    words: str = "Choose a layer's row in Timing, a route or a layer: a preset is put on that."
+    words: str = tr("Choose a layer's row in Timing, a route or a layer: a preset is put on that.")
 
     also: tuple[Where, ...] = ()
 

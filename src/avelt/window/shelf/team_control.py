@@ -15,6 +15,7 @@ from avelt.core.presets import team
 from avelt.core.presets.shelf import Listing, Shelf
 from avelt.core.presets.team_state import Conflict, Keep, Status, TeamShelf
 from avelt.core.presets.values import Preset
+from avelt.core.words import tr
 from avelt.window.common.jobs import Job, Latest
 from avelt.window.common.workspace import Workspace
 from avelt.window.shelf.settle_form import SettleForm
@@ -80,28 +81,31 @@ class TeamControl(QObject):
     def words(self) -> str:
         """How it stands, in words."""
         if self.jobs.job is not None:
-            return "Asking the team's shelf …"
+            return tr("Asking the team's shelf …")
         status = self.status()
-        return "No team's shelf was joined yet." if status is None else f"{status.words.capitalize()}."
+        return tr("No team's shelf was joined yet.") if status is None else f"{status.words.capitalize()}."
 
     def menu(self) -> QMenu:
         """What can be done with the shelf as a whole."""
         menu, status = QMenu(self.holder), self.status()
         if self.jobs.job is not None:
-            menu.addAction("Stop", self.jobs.stop)
+            menu.addAction(tr("Stop"), self.jobs.stop)
             return menu
         if status is None:
-            menu.addAction("Join a shelf…", self._ask)
+            menu.addAction(tr("Join a shelf…"), self._ask)
             return menu
-        menu.addAction("Send and take", self.sync)
+        menu.addAction(tr("Send and take"), self.sync)
         for clash in status.conflicts:
-            menu.addAction(f"Settle {clash.name}…", partial(self._settle, clash))
+            menu.addAction(tr("Settle {clash}…", clash=clash.name), partial(self._settle, clash))
         if status.rewritten:
-            words = {"theirs": "Take the history there, with what was not sent on top", "mine": "Put my history there"}
+            words = {
+                "theirs": tr("Take the history there, with what was not sent on top"),
+                "mine": tr("Put my history there"),
+            }
             for keep, text in words.items():
                 menu.addAction(text, partial(self.do, partial(_settle_history, keep=cast("Keep", keep))))
         menu.addSeparator()
-        menu.addAction("Leave it", self.leave)
+        menu.addAction(tr("Leave it"), self.leave)
         return menu
 
     def do(self, change: Callable[[TeamShelf], None]) -> bool:
@@ -118,7 +122,7 @@ class TeamControl(QObject):
     def publish(self, preset: Preset) -> None:
         """Put a preset on it: it waits to be sent."""
         if self.do(lambda found: found.publish([preset])):
-            self.workspace.said.emit(f"{preset.name} waits to be sent to the team.")
+            self.workspace.said.emit(tr("{preset} waits to be sent to the team.", preset=preset.name))
 
     def take_back(self, name: str) -> None:
         """Take a preset off it, for all."""
@@ -126,11 +130,12 @@ class TeamControl(QObject):
 
     def versions(self, name: str) -> QMenu:
         """The versions of a preset; choosing one puts it back as a new one."""
-        menu = QMenu("Versions", self.holder)
+        menu = QMenu(tr("Versions"), self.holder)
         try:
             with closing(team.joined(self.shelf)) as found:
                 for version in found.history(name)[:_VERSIONS]:
-                    text = f"{version.when[:16].replace('T', ' ')}  {version.who}: {version.name or 'taken back'}"
+                    name = version.name or tr("taken back")
+                    text = f"{version.when[:16].replace('T', ' ')}  {version.who}: {name}"
                     back = partial(self.restore, name, version.version)
                     menu.addAction(text, back).setEnabled(bool(version.name))
         except AveltError as error:
@@ -163,7 +168,7 @@ class TeamControl(QObject):
 
     def _ask(self) -> None:
         where, ok = QInputDialog.getText(
-            self.holder, "Join a team's shelf", "Address of a git repository, or a folder that others can reach"
+            self.holder, tr("Join a team's shelf"), tr("Address of a git repository, or a folder that others can reach")
         )
         if ok and where.strip():
             self.join(where.strip())
@@ -182,7 +187,7 @@ class TeamControl(QObject):
         self.changed.emit()
 
     def _synced(self, status: Status) -> None:
-        self.workspace.said.emit(f"The team's shelf: {status.words}.")
+        self.workspace.said.emit(tr("The team's shelf: {status}.", status=status.words))
 
     def _settle(self, clash: Conflict) -> None:
         form = SettleForm(self.workspace, self.holder, clash)

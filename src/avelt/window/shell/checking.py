@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.model.find import frame_of_layer
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button
 from avelt.window.shell.commands import STATIONS
@@ -49,7 +50,7 @@ class Checking(QObject):
         self.front, self.workspace = front, front.workspace
         self.found: tuple[Finding, ...] = ()
         self.known = self._on = False
-        self.button = button("Checks", "What is wrong with the project (Ctrl+Shift+C)", "status")
+        self.button = button(tr("Checks"), tr("What is wrong with the project (Ctrl+Shift+C)"), "status")
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(AFTER)
@@ -96,7 +97,7 @@ class Checking(QObject):
         self.found = cast("tuple[Finding, ...]", found)
         self.known = True
         count = len(self.open)
-        self.button.setText(f"Checks  {count}" if count else "Nothing to mend")
+        self.button.setText(tr("Checks  {count}", count=count) if count else tr("Nothing to mend"))
         if self.is_open:
             self.panel.show_found(self.found, self.front.current)
         self.told.emit()
@@ -185,13 +186,13 @@ class Checking(QObject):
 
         words = MENDS[entry.check.code].words
         if self._edit(words, lambda project: mended(project, entry.part, entry.trouble)):
-            self.workspace.said.emit(f"{words}: done. Undo takes it back.")
+            self.workspace.said.emit(tr("{words}: done. Undo takes it back.", words=words))
 
     def mute(self, entry: Finding, reason: str) -> None:
         """It is meant so, and why; without a reason it counts again."""
         from avelt.core.checks.table import mute
 
-        self._edit("mute a finding" if reason else "count a finding again", lambda p: mute(p, entry, reason))
+        self._edit(tr("mute a finding") if reason else tr("count a finding again"), lambda p: mute(p, entry, reason))
 
     def _edit(self, words: str, edit: Callable[[Project], Project]) -> bool:
         """An edit of the project, whatever part is open."""

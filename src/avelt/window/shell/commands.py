@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 
 class Command(Record, frozen=True):
@@ -19,39 +20,39 @@ class Command(Record, frozen=True):
 CAUGHT = ("play", "step_back", "step_on")
 
 STATIONS = (
-    ("frames", "Frames"),
-    ("routes", "Routes"),
-    ("pairs", "Pairs"),
-    ("timing", "Timing"),
-    ("loops", "Loops"),
-    ("rehearse", "Rehearse"),
-    ("handoff", "Hand-off"),
+    ("frames", tr("Frames")),
+    ("routes", tr("Routes")),
+    ("pairs", tr("Pairs")),
+    ("timing", tr("Timing")),
+    ("loops", tr("Loops")),
+    ("rehearse", tr("Rehearse")),
+    ("handoff", tr("Hand-off")),
 )
 
 COMMANDS = (
-    Command("new", "New project", "Ctrl+N", "File"),
-    Command("open", "Open…", "Ctrl+O", "File"),
-    Command("save", "Save", "Ctrl+S", "File", True),
-    Command("save_as", "Save as…", "Ctrl+Shift+S", "File"),
-    Command("versions", "Versions…", "", "File"),
-    Command("import", "Import screens…", "Ctrl+I", "File", True),
-    Command("open_demo", "Open the demo", "", "File", True),
-    Command("quit", "Quit", "Ctrl+Q", "File", True),
-    Command("undo", "Undo", "Ctrl+Z", "Edit"),
-    Command("redo", "Redo", "Ctrl+Shift+Z", "Edit"),
-    Command("next_state", "Next state of this frame", "Ctrl+Shift+N", "Edit", True),
-    Command("remove", "Remove what is chosen", "", "Edit"),
-    Command("save_preset", "Save the chosen motion as preset…", "Ctrl+Shift+P", "Edit", True),
-    Command("play", "Play or stop", "Space", "View"),
-    Command("step_back", "One frame back", ",", "View"),
-    Command("step_on", "One frame on", ".", "View"),
-    Command("shelf", "Shelf", "Ctrl+Shift+F", "View", True),
-    Command("checks", "Checks", "Ctrl+Shift+C", "View"),
-    Command("find", "Find…", "Ctrl+K", "View"),
-    Command("close_part", "Out of the open part", "Ctrl+Shift+Return", "View", True),
-    Command("dark", "Dark or light", "Ctrl+Shift+D", "View", True),
-    Command("settings", "Settings…", "Ctrl+Alt+S", "View"),
-    Command("guide", "Guide: a first transition", "", "Help"),
-    Command("keys", "Keys here", "?", "Help"),
-    Command("words", "Words…", "F1", "Help"),
+    Command("new", tr("New project"), "Ctrl+N", tr("File")),
+    Command("open", tr("Open…"), "Ctrl+O", tr("File")),
+    Command("save", tr("Save"), "Ctrl+S", tr("File"), True),
+    Command("save_as", tr("Save as…"), "Ctrl+Shift+S", tr("File")),
+    Command("versions", tr("Versions…"), "", tr("File")),
+    Command("import", tr("Import screens…"), "Ctrl+I", tr("File"), True),
+    Command("open_demo", tr("Open the demo"), "", tr("File"), True),
+    Command("quit", tr("Quit"), "Ctrl+Q", tr("File"), True),
+    Command("undo", tr("Undo"), "Ctrl+Z", tr("Edit")),
+    Command("redo", tr("Redo"), "Ctrl+Shift+Z", tr("Edit")),
+    Command("next_state", tr("Next state of this frame"), "Ctrl+Shift+N", tr("Edit"), True),
+    Command("remove", tr("Remove what is chosen"), "", tr("Edit")),
+    Command("save_preset", tr("Save the chosen motion as preset…"), "Ctrl+Shift+P", tr("Edit"), True),
+    Command("play", tr("Play or stop"), "Space", tr("View")),
+    Command("step_back", tr("One frame back"), ",", tr("View")),
+    Command("step_on", tr("One frame on"), ".", tr("View")),
+    Command("shelf", tr("Shelf"), "Ctrl+Shift+F", tr("View"), True),
+    Command("checks", tr("Checks"), "Ctrl+Shift+C", tr("View")),
+    Command("find", tr("Find…"), "Ctrl+K", tr("View")),
+    Command("close_part", tr("Out of the open part"), "Ctrl+Shift+Return", tr("View"), True),
+    Command("dark", tr("Dark or light"), "Ctrl+Shift+D", tr("View"), True),
+    Command("settings", tr("Settings…"), "Ctrl+Alt+S", tr("View")),
+    Command("guide", tr("Guide: a first transition"), "", tr("Help")),
+    Command("keys", tr("Keys here"), "?", tr("Help")),
+    Command("words", tr("Words…"), "F1", tr("Help")),
 )

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QMainWindow
 
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.common import session
 
 if TYPE_CHECKING:
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from avelt.window.shell.recovery import Keeper, Kept
 
 
-_COPY_OR_REPLACE = {"copy": "Save a copy beside it", "replace": "Replace it", "": "Do not save"}
+_COPY_OR_REPLACE = {"copy": tr("Save a copy beside it"), "replace": tr("Replace it"), "": tr("Do not save")}
 _PREVIEW = 640.0  # px of a preview's longer side at most
 
 
@@ -74,8 +75,8 @@ class FileCommands(QMainWindow):
         answer = QtWidgets.QMessageBox.StandardButton
         wanted = QtWidgets.QMessageBox.question(
             self,
-            "Save changes?",
-            f"“{self.workspace.whole.name}” has changes that are not saved.",
+            tr("Save changes?"),
+            tr("“{whole}” has changes that are not saved.", whole=self.workspace.whole.name),
             QtWidgets.QMessageBox.StandardButton.Save
             | QtWidgets.QMessageBox.StandardButton.Discard
             | QtWidgets.QMessageBox.StandardButton.Cancel,
@@ -99,7 +100,9 @@ class FileCommands(QMainWindow):
         self.workspace.path = path
         self._stamp = stamp_of(path) if path is not None else None
         if path is not None and self.keeper.recovery.is_open_elsewhere(path):
-            self.say(f"{path.name} is open in another window too: what is saved last there or here stays.")
+            self.say(
+                tr("{path} is open in another window too: what is saved last there or here stays.", path=path.name)
+            )
         self.keeper.recovery.says_open(path)
         if path is not None:
             session.was_open(self.workspace.remembered, path)
@@ -110,14 +113,25 @@ class FileCommands(QMainWindow):
         recovery = self.keeper.recovery
         kept = recovery.kept()
         if recovery.unreadable:
-            self.say(f"Work that was kept aside cannot be read: {', '.join(recovery.unreadable)} in {recovery.folder}.")
+            self.say(
+                tr(
+                    "Work that was kept aside cannot be read: {unreadable} in {folder}.",
+                    unreadable=", ".join(recovery.unreadable),
+                    folder=recovery.folder,
+                )
+            )
         opened: list[Project] = []
         for entry in kept:
             where = f" ({entry.path.name})" if entry.path is not None else ""
             wanted = self.choose(
-                "Work that was not saved",
-                f"Avelt stopped before “{entry.project.name}”{where} was saved. {self._what_was(entry)}",
-                {"open": "Open what was there", "discard": "Discard it", "": "Ask again later"},
+                tr("Work that was not saved"),
+                tr(
+                    "Avelt stopped before “{project}”{where} was saved. {entry}",
+                    project=entry.project.name,
+                    where=where,
+                    entry=self._what_was(entry),
+                ),
+                {"open": tr("Open what was there"), "discard": tr("Discard it"), "": tr("Ask again later")},
             )
             if wanted == "discard":
                 recovery.discard(entry)
@@ -133,15 +147,17 @@ class FileCommands(QMainWindow):
         from avelt.core.formats.project_file import open_project
         from avelt.window.shell.versions_form import when
 
-        says = f"What was there is of {when(entry.at, time.time())}"
+        says = tr("What was there is of {at}", at=when(entry.at, time.time()))
         if entry.path is None:
             count = len(entry.project.frames)
-            return f"{says}: {count} frame{'s' if count != 1 else ''}."
+            return tr("{says}: {n} frames.", "{says}: {n} frame.", count, says=says)
         try:
             found = differences(open_project(entry.path), entry.project)
         except AveltError:
-            return f"{says}; the file itself cannot be read."
-        return f"{says}. Compared with the file: {'; '.join(found)}." if found else f"{says}."
+            return tr("{says}; the file itself cannot be read.", says=says)
+        return (
+            tr("{says}. Compared with the file: {found}.", says=says, found="; ".join(found)) if found else f"{says}."
+        )
 
     def open_recovered(self, entry: Kept) -> None:
         """Open what a stopped window left, as work that is not saved."""
@@ -225,7 +241,7 @@ class FileCommands(QMainWindow):
         self.workspace.session.saved()
         self._remember_uses(path)
         self._show_state()
-        self.say(f"Saved as {path.name}.")
+        self.say(tr("Saved as {path}.", path=path.name))
         return True
 
     def _remember_uses(self, path: Path) -> None:
@@ -236,8 +252,8 @@ class FileCommands(QMainWindow):
 
     def _elsewhere(self, error: AveltError) -> bool:
         """It could not be saved: what was on the disk stays, and another place is offered."""
-        self.say(f"{error} What was saved before is as it was.")
-        self.offer("Save somewhere else…", self.do_save_as)
+        self.say(tr("{error} What was saved before is as it was.", error=error))
+        self.offer(tr("Save somewhere else…"), self.do_save_as)
         return False
 
     @property
@@ -260,7 +276,7 @@ class FileCommands(QMainWindow):
         path = self.workspace.path
         known = versions(self.versions_folder, path) if path is not None else ()
         if not known:
-            self.say("There is no earlier version: one is kept each time that a project is saved.")
+            self.say(tr("There is no earlier version: one is kept each time that a project is saved."))
             return
         form = VersionsForm(self, self.workspace.whole, known, time.time())
         if self.ask(form) and form.chosen is not None:
@@ -300,16 +316,18 @@ class FileCommands(QMainWindow):
             return
         self._told = now
         if now is None:
-            self.say(f"{path.name} is not there any more. What is open here is whole: save it to have it back.")
+            self.say(
+                tr("{path} is not there any more. What is open here is whole: save it to have it back.", path=path.name)
+            )
             self.workspace.session.unsaved()
             self._show_state()
             return
-        read = {"read": "Read it again"} if not self.workspace.session.changed else {}
+        read = {"read": tr("Read it again")} if not self.workspace.session.changed else {}
         self._asking = True
         wanted = self.choose(
-            "The file was changed",
+            tr("The file was changed"),
             self._what_differs(path),
-            {**read, "beside": "Open it beside", "": "Go on with what is open"},
+            {**read, "beside": tr("Open it beside"), "": tr("Go on with what is open")},
         )
         self._asking = False
         if wanted == "read":
@@ -323,13 +341,13 @@ class FileCommands(QMainWindow):
 
         now = stamp_of(path)
         if path == self.workspace.path and now is not None and self._stamp is not None and now != self._stamp:
-            wanted = self.choose("The file was changed", self._what_differs(path), _COPY_OR_REPLACE)
+            wanted = self.choose(tr("The file was changed"), self._what_differs(path), _COPY_OR_REPLACE)
             if wanted == "copy":
                 return _free_path(path)
             if wanted != "replace":
                 return None
         if is_read_only(path):
-            wanted = self.choose("A read-only file", f"{path.name} is read-only.", _COPY_OR_REPLACE)
+            wanted = self.choose(tr("A read-only file"), tr("{path} is read-only.", path=path.name), _COPY_OR_REPLACE)
             return _free_path(path) if wanted == "copy" else path if wanted == "replace" else None
         return path
 
@@ -337,15 +355,15 @@ class FileCommands(QMainWindow):
         from avelt.core.formats.differences import differences
         from avelt.core.formats.project_file import open_project
 
-        written = f"{path.name} was written by something else since it was opened here."
+        written = tr("{path} was written by something else since it was opened here.", path=path.name)
         try:
             found = differences(self.workspace.whole, open_project(path))
         except AveltError as error:
-            return f"{written} It cannot be read now: {error.sentence}"
+            return tr("{written} It cannot be read now: {sentence}", written=written, sentence=error.sentence)
         return (
-            f"{written} There, compared with here: {'; '.join(found)}."
+            tr("{written} There, compared with here: {found}.", written=written, found="; ".join(found))
             if found
-            else f"{written} It holds the same project."
+            else tr("{written} It holds the same project.", written=written)
         )
 
     def ask(self, dialog: QtWidgets.QDialog) -> bool:
@@ -368,7 +386,9 @@ class FileCommands(QMainWindow):
     def do_open(self) -> None:
         """Open a file that is chosen."""
         if self.may_lose():
-            path, _ = QtWidgets.QFileDialog.getOpenFileName(self, "Open", str(Path.home()), "Avelt projects (*.avelt)")
+            path, _ = QtWidgets.QFileDialog.getOpenFileName(
+                self, tr("Open"), str(Path.home()), tr("Avelt projects (*.avelt)")
+            )
             if path:
                 self.open_file(Path(path))
 
@@ -382,7 +402,9 @@ class FileCommands(QMainWindow):
         window.preset = preset
         window.go(station_of(preset))
         window._show_state()
-        window.say(f"This is {preset.name} on stand-ins. Save (Ctrl+S) keeps what you change on your shelf.")
+        window.say(
+            tr("This is {preset} on stand-ins. Save (Ctrl+S) keeps what you change on your shelf.", preset=preset.name)
+        )
 
     def _save_preset(self, preset: Preset) -> bool:
         """What became of the stand-in is the preset again, on this person's shelf."""
@@ -397,7 +419,7 @@ class FileCommands(QMainWindow):
         self.keeper.saved()
         self.workspace.session.saved()
         self._show_state()
-        self.say(f"{made.name} is on your shelf as it is now. What is linked to it changes with it.")
+        self.say(tr("{made} is on your shelf as it is now. What is linked to it changes with it.", made=made.name))
         return True
 
     def do_save(self) -> bool:
@@ -409,7 +431,7 @@ class FileCommands(QMainWindow):
     def do_save_as(self) -> bool:
         """Save into a file that is chosen."""
         start = self.workspace.path or Path.home() / f"{self.workspace.whole.name}.avelt"
-        path, _ = QtWidgets.QFileDialog.getSaveFileName(self, "Save as", str(start), "Avelt projects (*.avelt)")
+        path, _ = QtWidgets.QFileDialog.getSaveFileName(self, tr("Save as"), str(start), tr("Avelt projects (*.avelt)"))
         if not path:
             return False
         wanted = Path(path)

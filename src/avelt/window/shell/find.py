@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, Q
 from avelt.core.model.find import frame_by_id, walk
 from avelt.core.model.values import Project
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _MOST = 12
 
@@ -52,7 +53,9 @@ def project_hits(
         hits.append(Hit(f"{left.name} → {right.name}", "route", partial(show_route, route.id)))
     for frame in project.frames:
         for layer in walk(frame.layers):
-            hits.append(Hit(layer.name, f"layer of {frame.name}", partial(show_layer, frame.id, layer.id)))
+            hits.append(
+                Hit(layer.name, tr("layer of {frame}", frame=frame.name), partial(show_layer, frame.id, layer.id))
+            )
     return hits
 
 
@@ -65,7 +68,7 @@ class FindPanel(QFrame):
         self.gather = gather
         self.hits: list[Hit] = []
         self.field = QLineEdit()
-        self.field.setPlaceholderText("Find a command, frame, layer, route or preset")
+        self.field.setPlaceholderText(tr("Find a command, frame, layer, route or preset"))
         self.list = QListWidget()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 12, 12, 12)

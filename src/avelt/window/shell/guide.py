@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label
 
@@ -39,37 +40,40 @@ class Step(Record, frozen=True):
 
 STEPS: tuple[Step, ...] = (
     Step(
-        "Two screens are needed. Import your own (Ctrl+I), or take two of the ferry company's.",
+        tr("Two screens are needed. Import your own (Ctrl+I), or take two of the ferry company's."),
         lambda front, before: len(front.workspace.project.frames) >= 2,
-        "Take two screens",
+        tr("Take two screens"),
         lambda front: front.bring_two(),
     ),
     Step(
-        "A route leads from one to the other. In Routes, click the cell from the first to the second and press Return.",
+        tr(
+            "A route leads from one to the other. In Routes, click the cell from the first to "
+            "the second and press Return."
+        ),
         lambda front, before: bool(front.workspace.project.routes),
-        "Go to Routes",
+        tr("Go to Routes"),
         lambda front: front.go("routes"),
     ),
     Step(
-        "What is one thing on both screens? Pairs shows what Avelt found and why. Look through it.",
+        tr("What is one thing on both screens? Pairs shows what Avelt found and why. Look through it."),
         lambda front, before: front.current == "pairs",
-        "Go to Pairs",
+        tr("Go to Pairs"),
         lambda front: front.go("pairs"),
     ),
     Step(
-        "In Timing, press Space to play. Then drag the end of a ribbon, or give it another curve.",
+        tr("In Timing, press Space to play. Then drag the end of a ribbon, or give it another curve."),
         lambda front, before: front.current == "timing" and front.workspace.project is not before,
-        "Go to Timing",
+        tr("Go to Timing"),
         lambda front: front.go("timing"),
     ),
     Step(
-        "Rehearse it: touch what you chose as trigger, as somebody would who uses it.",
+        tr("Rehearse it: touch what you chose as trigger, as somebody would who uses it."),
         lambda front, before: front.current == "rehearse" and front.touched(),
-        "Go to Rehearse",
+        tr("Go to Rehearse"),
         lambda front: front.go("rehearse"),
     ),
 )
-_DONE = "That was a transition. Shelf keeps it for others, Hand-off delivers it. The guide is over."
+_DONE = tr("That was a transition. Shelf keeps it for others, Hand-off delivers it. The guide is over.")
 
 
 class GuideBar(QFrame):
@@ -86,9 +90,9 @@ class GuideBar(QFrame):
         self.number = label("", "heading")
         self.words = label("")
         self.words.setWordWrap(True)
-        self.help = button("", "Do this for me", "strong")
-        self.skip = button("Skip", "The next step")
-        self.leave = button("Leave the guide", "Everything stays as it is")
+        self.help = button("", tr("Do this for me"), "strong")
+        self.skip = button(tr("Skip"), tr("The next step"))
+        self.leave = button(tr("Leave the guide"), tr("Everything stays as it is"))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 7, 14, 7)
         layout.setSpacing(10)
@@ -131,12 +135,12 @@ class GuideBar(QFrame):
         self._before = self.front.workspace.project
         over = self.place >= len(STEPS)
         step = None if over else STEPS[self.place]
-        self.number.setText("Done" if over else f"{self.place + 1} of {len(STEPS)}")
+        self.number.setText(tr("Done") if over else tr("{place} of {count}", place=self.place + 1, count=len(STEPS)))
         self.words.setText(_DONE if step is None else step.words)
         self.help.setVisible(step is not None and step.help is not None)
         self.help.setText(step.button if step is not None else "")
         self.skip.setVisible(not over)
-        self.leave.setText("Close" if over else "Leave the guide")
+        self.leave.setText(tr("Close") if over else tr("Leave the guide"))
         if over:
             self._timer.stop()
 

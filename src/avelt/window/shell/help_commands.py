@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
+from avelt.core.words import tr
 from avelt.window.common import session
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.shell.commands import CAUGHT, COMMANDS, STATIONS
@@ -114,7 +115,7 @@ class HelpCommands(TakeCommands):
         from avelt.window.shell.find import Hit
         from avelt.window.shell.glossary import WORDS
 
-        return [Hit(f"What is {word}?", says, partial(self.explain, word)) for word, says in WORDS]
+        return [Hit(tr("What is {word}?", word=word), says, partial(self.explain, word)) for word, says in WORDS]
 
     # The guide
 
@@ -158,7 +159,7 @@ class HelpCommands(TakeCommands):
         """A frame to draw on."""
         from avelt.core.edits.shapes import new_frame
 
-        made = self.workspace.make("new frame", lambda project: new_frame(project, "Frame", 360.0, 640.0))
+        made = self.workspace.make(tr("new frame"), lambda project: new_frame(project, "Frame", 360.0, 640.0))
         if made is not None:
             self.workspace.choose(made)
 

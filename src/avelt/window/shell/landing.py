@@ -13,11 +13,12 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QP
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.formats.disk import SCREEN_ENDINGS
+from avelt.core.words import tr
 from avelt.window.controls.empty import EmptyPlace
 from avelt.window.controls.fields import button, label, row
 
-SENTENCE = "There is no screen yet. Import SVG files or pictures, or drop them here."
-BUTTON = "Import screens…"
+SENTENCE = tr("There is no screen yet. Import SVG files or pictures, or drop them here.")
+BUTTON = tr("Import screens…")
 
 
 _RECENT = 5  # files that are offered
@@ -44,11 +45,11 @@ class Landing(QWidget):
         super().__init__()
         self.setAcceptDrops(True)
         self.empty = EmptyPlace(SENTENCE, BUTTON, self.import_wanted.emit)
-        self.blank = button("Empty frame", "A frame to draw on, 360 × 640")
+        self.blank = button(tr("Empty frame"), tr("A frame to draw on, 360 × 640"))
         self.blank.clicked.connect(self.blank_wanted)
-        self.open = button("Open…", "A project file (Ctrl+O)")
-        self.demo = button("Try the demo", "A ferry company's screens with everything that Avelt can do")
-        self.guide = button("Guide me", "A first transition in five short steps; it can be left at any time")
+        self.open = button(tr("Open…"), tr("A project file (Ctrl+O)"))
+        self.demo = button(tr("Try the demo"), tr("A ferry company's screens with everything that Avelt can do"))
+        self.guide = button(tr("Guide me"), tr("A first transition in five short steps; it can be left at any time"))
         self.open.clicked.connect(self.open_wanted)
         self.demo.clicked.connect(self.demo_wanted)
         self.guide.clicked.connect(self.guide_wanted)
@@ -75,7 +76,7 @@ class Landing(QWidget):
             if widget is not None:
                 widget.deleteLater()
         if paths:
-            self.files.addWidget(label("Open last", "caption"), 0, Qt.AlignmentFlag.AlignHCenter)
+            self.files.addWidget(label(tr("Open last"), "caption"), 0, Qt.AlignmentFlag.AlignHCenter)
         for path in paths[:_RECENT]:
             made = button(f"{path.stem}   {_short(path.parent)}", str(path), "quiet")
             made.clicked.connect(lambda _=False, path=path: self.recent_wanted.emit(path))

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from avelt.core.errors import AveltError
+from avelt.core.words import tr
 from avelt.window.common import session
 from avelt.window.common.tidy import Tidy
 from avelt.window.controls.fields import button
@@ -93,7 +94,7 @@ class MainWindow(HelpCommands):
         self.drawer = layout  # where the shelf stands under the station when it is open
         self.said = QLabel()
         self.said.setFixedHeight(_LINE)
-        self.said.setAccessibleName("Message")
+        self.said.setAccessibleName(tr("Message"))
         self.checking = Checking(self, self)
         foot = QHBoxLayout()
         foot.setSpacing(0)
@@ -329,18 +330,20 @@ class MainWindow(HelpCommands):
 
     def _show_state(self) -> None:
         session = self.workspace.session
-        state = "not saved yet" if self.workspace.path is None else "saved"
+        state = tr("not saved yet") if self.workspace.path is None else tr("saved")
         if session.changed:
-            state = "changes not saved"
+            state = tr("changes not saved")
         if self.preset is not None:
-            state = "preset, changed" if session.changed else "preset"
+            state = tr("preset, changed") if session.changed else tr("preset")
         self.top.show_project(session.project.name, state)
         undo, redo = self.actions_by_id["undo"], self.actions_by_id["redo"]
         undo.setEnabled(bool(session.undo_label))
         redo.setEnabled(bool(session.redo_label))
-        undo.setText(f"Undo {session.undo_label}".strip())
-        redo.setText(f"Redo {session.redo_label}".strip())
-        self.setWindowTitle(f"{session.project.name}{'*' if session.changed else ''} – Avelt")
+        undo.setText(tr("Undo {label}", label=session.undo_label).strip())
+        redo.setText(tr("Redo {label}", label=session.redo_label).strip())
+        self.setWindowTitle(
+            tr("{project}{also} – Avelt", project=session.project.name, also="*" if session.changed else "")
+        )
 
     def _show_unsure(self) -> None:
         counts = self.checking.counts()
@@ -399,7 +402,7 @@ class MainWindow(HelpCommands):
 
         found = offers(self)
         if not found:
-            self.say("Choose a row in Timing, a route or a loop first: its motion is what is kept.")
+            self.say(tr("Choose a row in Timing, a route or a loop first: its motion is what is kept."))
             return
         words, missing = [offer.words for offer in found], [offer.missing for offer in found]
         form = SaveForm(self, words, missing, lambda place: found[place].pieces())

@@ -11,6 +11,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.geometry.flatten import layer_at
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.shelf.cards import name_in
 
@@ -68,7 +69,7 @@ class PresetDrops(QObject):
             if self._choosers[id(watched)](drop.position()):
                 self.front.put_from_shelf(name)
             else:
-                self.front.workspace.said.emit("Drop a preset on a layer, a ribbon, or a cell that has a route.")
+                self.front.workspace.said.emit(tr("Drop a preset on a layer, a ribbon, or a cell that has a route."))
         drop.acceptProposedAction()
         return True
 

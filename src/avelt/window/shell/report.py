@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QDialog, QPlainTextEdit, QVBoxLayout, QWidget
 
 from avelt.core.formats.report import report_of
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 
 
 def report_lines(project: Project) -> list[str]:
@@ -17,9 +18,9 @@ def report_lines(project: Project) -> list[str]:
 def show_report(parent: QWidget, project: Project) -> QDialog:
     """Open a window with the reports' lines; gives it."""
     dialog = QDialog(parent)
-    dialog.setWindowTitle("Import report")
+    dialog.setWindowTitle(tr("Import report"))
     dialog.resize(640, 420)
-    text = QPlainTextEdit("\n".join(report_lines(project)) or "No frame here came from a file.")
+    text = QPlainTextEdit("\n".join(report_lines(project)) or tr("No frame here came from a file."))
     text.setReadOnly(True)
     QVBoxLayout(dialog).addWidget(text)
     dialog.open()

@@ -16,7 +16,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from avelt.window.common.settings import ROWS, SettingsKeeper
+from avelt.core.words import tr
+from avelt.window.common.settings import SettingsKeeper, setting_rows
 from avelt.window.controls.fields import button, chosen_row, label, row
 from avelt.window.controls.painted import Pick
 from avelt.window.shell.key_table import KeyRow, conflicts, rows, written
@@ -29,14 +30,14 @@ class SettingsForm(QDialog):
     def __init__(self, parent: QWidget, settings: SettingsKeeper, theme: Theme) -> None:
         super().__init__(parent)
         self.settings, self.theme = settings, theme
-        self.setWindowTitle("Settings")
+        self.setWindowTitle(tr("Settings"))
         self.resize(620, 560)
         self.picks: dict[str, Pick] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(8)
         grid.setColumnStretch(2, 1)
-        for k, entry in enumerate(ROWS):
+        for k, entry in enumerate(setting_rows()):
             pick = Pick()
             for value, words in entry.choices:
                 pick.addItem(words, value)
@@ -51,28 +52,28 @@ class SettingsForm(QDialog):
             says.setWordWrap(True)
             grid.addWidget(says, k, 2)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find a command or keys")
-        self.search.setAccessibleName("Find a command or keys")
+        self.search.setPlaceholderText(tr("Find a command or keys"))
+        self.search.setAccessibleName(tr("Find a command or keys"))
         self.search.setMinimumWidth(240)
         self.list = QTreeWidget()
-        self.list.setHeaderLabels(["Command", "Where", "Keys", "Also"])
+        self.list.setHeaderLabels([tr("Command"), tr("Where"), tr("Keys"), tr("Also")])
         self.list.setRootIsDecorated(False)
-        self.list.setAccessibleName("Commands and their keys")
-        for column, mode in enumerate(("Stretch", "ResizeToContents", "ResizeToContents", "ResizeToContents")):
+        self.list.setAccessibleName(tr("Commands and their keys"))
+        for column, mode in enumerate((tr("Stretch"), "ResizeToContents", "ResizeToContents", "ResizeToContents")):
             self.list.header().setSectionResizeMode(column, QHeaderView.ResizeMode[mode])
         self.keys = QKeySequenceEdit()
         self.keys.setMaximumSequenceLength(1)
-        self.keys.setAccessibleName("New keys")
-        self.usual = button("The usual keys", "What Avelt has for this command")
-        self.none = button("No keys", "The command has none")
+        self.keys.setAccessibleName(tr("New keys"))
+        self.usual = button(tr("The usual keys"), tr("What Avelt has for this command"))
+        self.none = button(tr("No keys"), tr("The command has none"))
         self.says = label("", "trouble")
-        close = button("Close", "", "strong")
+        close = button(tr("Close"), "", "strong")
         layout = QVBoxLayout(self)
         layout.setSpacing(10)
         layout.addLayout(grid)
-        layout.addLayout(row(label("Keys", "heading"), None, self.search, spacing=10))
+        layout.addLayout(row(label(tr("Keys"), "heading"), None, self.search, spacing=10))
         layout.addWidget(self.list, 1)
-        layout.addLayout(row(label("Press new ones:", "quiet"), self.keys, self.usual, self.none, None, spacing=8))
+        layout.addLayout(row(label(tr("Press new ones:"), "quiet"), self.keys, self.usual, self.none, None, spacing=8))
         layout.addWidget(self.says)
         layout.addLayout(row(None, close))
         close.clicked.connect(self.accept)
@@ -102,7 +103,7 @@ class SettingsForm(QDialog):
             self._rows.append(entry)
             shown = QKeySequence(keys).toString(QKeySequence.SequenceFormat.NativeText) or keys
             own = " (own)" if entry.ident in self.settings.value.keys else ""
-            also = f"also: {', '.join(clash[entry.ident])}" if entry.ident in clash else ""
+            also = tr("also: {join}", join=", ".join(clash[entry.ident])) if entry.ident in clash else ""
             item = QTreeWidgetItem(self.list, [entry.words, entry.scope, shown + own, also])
             item.setForeground(3, QColor(self.theme.palette.trouble))
             item.setForeground(1, QColor(self.theme.palette.quiet))
@@ -118,7 +119,9 @@ class SettingsForm(QDialog):
         self.usual.setEnabled(entry is not None and entry.ident in self.settings.value.keys)
         clash = conflicts(rows(), self.settings.keys_of).get(entry.ident, ()) if entry is not None else ()
         keys = self.settings.keys_of(entry.ident, entry.usual) if entry is not None else ""
-        self.says.setText(f"{written(keys)} is also for: {', '.join(clash)}." if clash else "")
+        self.says.setText(
+            tr("{keys} is also for: {clash}.", keys=written(keys), clash=", ".join(clash)) if clash else ""
+        )
         self.keys.clear()
 
     def _pressed(self) -> None:

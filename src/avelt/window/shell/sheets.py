@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QTreeWidget, QVBoxLayout, QWidget
 from PySide6.QtWidgets import QTreeWidgetItem as Item
 
+from avelt.core.words import tr
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.controls.fields import label, scrolled
 from avelt.window.shell.glossary import WORDS
@@ -18,13 +19,13 @@ class KeysSheet(QDialog):
 
     def __init__(self, parent: QWidget, settings: SettingsKeeper, station: str, title: str) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(tr("Keys"))
         self.resize(980, 640)
         body = QWidget()
         columns = QHBoxLayout(body)
         columns.setSpacing(36)
         self.shown: list[KeyRow] = []
-        for heading, scope in ((f"In {title}", station), ("Everywhere", EVERYWHERE)):
+        for heading, scope in ((tr("In {title}", title=title), station), (tr("Everywhere"), EVERYWHERE)):
             table = QGridLayout()
             table.setVerticalSpacing(5)
             table.setHorizontalSpacing(16)
@@ -56,18 +57,18 @@ class WordsSheet(QDialog):
 
     def __init__(self, parent: QWidget, word: str = "") -> None:
         super().__init__(parent)
-        self.setWindowTitle("Words")
+        self.setWindowTitle(tr("Words"))
         self.resize(640, 460)
         self.search = QLineEdit(word)
-        self.search.setPlaceholderText("What is …?")
-        self.search.setAccessibleName("Find a word")
+        self.search.setPlaceholderText(tr("What is …?"))
+        self.search.setAccessibleName(tr("Find a word"))
         self.list = QTreeWidget()
         self.list.setHeaderHidden(True)
         self.list.setColumnCount(2)
         self.list.setColumnWidth(0, 130)
         self.list.setRootIsDecorated(False)
         self.list.setWordWrap(True)
-        self.list.setAccessibleName("Words and what they mean")
+        self.list.setAccessibleName(tr("Words and what they mean"))
         layout = QVBoxLayout(self)
         layout.addWidget(self.search)
         layout.addWidget(self.list, 1)

@@ -17,6 +17,7 @@ from avelt.core.presets.places import Where
 from avelt.core.presets.values import Preset
 from avelt.core.record import Record
 from avelt.core.timing.schedule import timed
+from avelt.core.words import tr
 from avelt.window.shelf.target import Target
 
 if TYPE_CHECKING:
@@ -56,7 +57,7 @@ def target_of(window: Front) -> Target:
     if window.current == "routes":
         routes = [i for i in cast("RoutesStation", window.stations["routes"]).matrix.chosen if i]
         if len(routes) > 1:
-            return Target(Where(routes=tuple(routes)), f"For <b>{len(routes)} routes</b>")
+            return Target(Where(routes=tuple(routes)), tr("For <b>{count} routes</b>", count=len(routes)))
     route = workspace.route
     if window.current in ("frames", "loops") and workspace.frame is not None:
         layers, frame = tuple(workspace.chosen_here), workspace.frame
@@ -66,14 +67,18 @@ def target_of(window: Front) -> Target:
                 others.setdefault(frame_id, []).append(layer_id)
         also = tuple(Where((), (), ident, tuple(found)) for ident, found in others.items())
         named = _named(project, (*layers, *(ident for found in others.values() for ident in found)), ())
-        place = f"{1 + len(also)} frames" if also else frame.name
-        return Target(Where((), (), frame.id, layers), f"For {named} in {place}", also)
+        place = tr("{count} frames", count=1 + len(also)) if also else frame.name
+        return Target(Where((), (), frame.id, layers), tr("For {named} in {place}", named=named, place=place), also)
     if route is None:
         return Target()
     pairs = _pairs(window)
     layers = tuple(pair.to_id for pair in pairs if pair.to_id is not None)
     title = route_title(project, route).replace(" > ", " → ")
-    words = f"For {_named(project, layers, pairs)} in {title}" if pairs else f"For <b>{title}</b>"
+    words = (
+        tr("For {project} in {title}", project=_named(project, layers, pairs), title=title)
+        if pairs
+        else tr("For <b>{title}</b>", title=title)
+    )
     return Target(Where((route.id,), pairs, route.arrives, layers), words)
 
 
@@ -91,13 +96,13 @@ def _named(project: Project, layers: tuple[str, ...], pairs: tuple[PairKey, ...]
     """The one layer that is meant by its name, several by their number."""
     count = max(len(layers), len(pairs))
     if count != 1:
-        return f"<b>{count} layers</b>" if count else "<b>what you choose</b>"
+        return tr("<b>{count} layers</b>", count=count) if count else tr("<b>what you choose</b>")
     wanted = {*layers, *(ident for pair in pairs for ident in pair if ident)}
     for frame in project.frames:
         for ident, layer in layer_index(frame).items():
             if ident in wanted:
                 return f"<b>{layer.name}</b>"
-    return "<b>1 layer</b>"
+    return tr("<b>1 layer</b>")
 
 
 def offers(window: Front) -> list[Offer]:
@@ -112,19 +117,19 @@ def offers(window: Front) -> list[Offer]:
     pairs = _pairs(window)
     if len(pairs) == 1:
         missing = left_out(project, route.id, pairs[0])
-        found.append(Offer("the motion of this layer", partial(capture, project, route.id, pairs[0]), missing))
+        found.append(Offer(tr("the motion of this layer"), partial(capture, project, route.id, pairs[0]), missing))
         if timed(project, route.transition, *pairs[0], "position").motion_path is not None:
-            found.append(Offer("its motion path", partial(record.capture_path, project, route.id, pairs[0])))
+            found.append(Offer(tr("its motion path"), partial(record.capture_path, project, route.id, pairs[0])))
         curve = timed(project, route.transition, *pairs[0], "").plain
-        found.append(Offer("its curve", partial(record.capture_curve, project, curve)))
+        found.append(Offer(tr("its curve"), partial(record.capture_curve, project, curve)))
     elif pairs:
-        words = f"these {len(pairs)} layers with their ties and staggers"
+        words = tr("these {count} layers with their ties and staggers", count=len(pairs))
         found.append(Offer(words, partial(record.capture_shared, project, route.id, pairs)))
     for rule in route.transition.staggers:
         if pairs and set(pairs) <= {key.pair for key in rule.cues}:
-            found.append(Offer("their stagger", partial(record.capture_stagger, project, route.id, rule.id)))
+            found.append(Offer(tr("their stagger"), partial(record.capture_stagger, project, route.id, rule.id)))
     title = route_title(project, route_by_id(project, route.id)).replace(" > ", " → ")
-    found.append(Offer(f"all of {title}", partial(record.capture_transition, project, route.id)))
+    found.append(Offer(tr("all of {title}", title=title), partial(record.capture_transition, project, route.id)))
     return found
 
 
@@ -133,9 +138,11 @@ def _loops(window: Front, project: Project) -> list[Offer]:
     found = []
     loop = next((entry for entry in frame.loops if entry.id == station.loop_id), None) if frame is not None else None
     if frame is not None and loop is not None:
-        found.append(Offer(f"the loop {loop.name}", partial(record.capture_loop, project, frame.id, loop.id)))
+        found.append(
+            Offer(tr("the loop {loop}", loop=loop.name), partial(record.capture_loop, project, frame.id, loop.id))
+        )
     whole = window.workspace.whole
     part = window.workspace.stages.part(whole)
     if part is not None:
-        found.append(Offer(f"the part {part.name}", partial(record.capture_part, whole, part.id)))
+        found.append(Offer(tr("the part {part}", part=part.name), partial(record.capture_part, whole, part.id)))
     return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label
 
@@ -25,7 +26,7 @@ class StageBar(QFrame):
         self.inside.setContentsMargins(14, 0, 14, 0)
         self.inside.setSpacing(6)
         self.inside.addStretch(1)
-        self.back = button("Out of the part", "Back to what uses it (Ctrl+Shift+Return, in Frames Esc)")
+        self.back = button(tr("Out of the part"), tr("Back to what uses it (Ctrl+Shift+Return, in Frames Esc)"))
         self.back.setStyleSheet(_SMALL)
         self.back.clicked.connect(lambda: workspace.close_part())
         self.inside.addWidget(self.back)
@@ -46,10 +47,10 @@ class StageBar(QFrame):
             gone.deleteLater()
         self.names = []
         for depth, name in enumerate(names[:-1]):
-            step = button(name, f"Back to {name}")
+            step = button(name, tr("Back to {name}", name=name))
             step.setStyleSheet(_SMALL)
             step.clicked.connect(lambda _=False, depth=depth: self.workspace.close_part(depth))
             self.names += [step, label("/", "quiet")]
-        self.names += [label(names[-1]), label("part: its poses stand here as frames", "caption")]
+        self.names += [label(names[-1]), label(tr("part: its poses stand here as frames"), "caption")]
         for place, widget in enumerate(self.names):
             self.inside.insertWidget(place, widget)

@@ -13,6 +13,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.shell.file_commands import FileCommands
 
 if TYPE_CHECKING:
@@ -50,7 +51,7 @@ class TakeCommands(FileCommands):
             if path.suffix != ".avelt-tape":
                 continue
             if not self.workspace.whole.frames:
-                self.say(f"{path.name} plays on a project: open that first, then bring the tape.")
+                self.say(tr("{path} plays on a project: open that first, then bring the tape.", path=path.name))
                 continue
             try:
                 tape = read_tape(read_bytes(path, MOST_BYTES), str(path))
@@ -58,7 +59,8 @@ class TakeCommands(FileCommands):
                 self.say(str(error))
                 continue
             tape = replace(tape, name=tape.name or path.stem)
-            if self.workspace.make(f"keep tape {tape.name}", lambda project, kept=tape: keep_tape(project, kept)):  # type: ignore[misc]
+            words = tr("keep tape {tape}", tape=tape.name)
+            if self.workspace.make(words, lambda project, kept=tape: keep_tape(project, kept)):  # type: ignore[misc]
                 self.go("rehearse")
         moving = [path for path in paths if path.suffix == ".json" and _is_lottie(path)]
         if moving:
@@ -92,8 +94,8 @@ class TakeCommands(FileCommands):
             self.add_read(read_screens(paths))
             return
         job = ImportJob(paths)
-        dialog = QtWidgets.QProgressDialog("Reading screens", "Stop", 0, len(paths), self)
-        dialog.setWindowTitle("Import screens")
+        dialog = QtWidgets.QProgressDialog(tr("Reading screens"), tr("Stop"), 0, len(paths), self)
+        dialog.setWindowTitle(tr("Import screens"))
         dialog.setMinimumDuration(300)
         job.progressed.connect(lambda done, whole: dialog.setValue(done))
         dialog.canceled.connect(job.stop)
@@ -111,7 +113,7 @@ class TakeCommands(FileCommands):
         """The background has read the files."""
         self._import_ended()
         if found.stopped:
-            self.say("Stopped. Nothing was imported.")
+            self.say(tr("Stopped. Nothing was imported."))
         else:
             self.add_read(found)
 
@@ -122,7 +124,11 @@ class TakeCommands(FileCommands):
         screens = [part for imported in found.screens for part in self._taken_apart(imported)]
         if screens:
             count = len(screens)
-            words = f"import {screens[0].frame.name}" if count == 1 else f"import {count} screens"
+            words = (
+                tr("import {frame}", frame=screens[0].frame.name)
+                if count == 1
+                else tr("import {count} screens", count=count)
+            )
             assets = [asset for imported in screens for asset in imported.assets]
 
             def edit(project: Project) -> tuple[Project, str]:
@@ -135,8 +141,13 @@ class TakeCommands(FileCommands):
         notes = sum(len(imported.report.notes) for imported in screens)
         told = [*found.troubles]
         if notes:
-            were = "s were" if notes != 1 else " was"
-            told.append(f"{notes} thing{were} left out or approximated: see the import report.")
+            told.append(
+                tr(
+                    "{n} things were left out or approximated: see the import report.",
+                    "{n} thing was left out or approximated: see the import report.",
+                    notes,
+                )
+            )
         if told:
             self.say(" ".join(told))
 
@@ -157,6 +168,6 @@ class TakeCommands(FileCommands):
 
         kinds = " ".join(f"*{ending}" for ending in SCREEN_ENDINGS)
         paths, _ = QtWidgets.QFileDialog.getOpenFileNames(
-            self, "Import screens", str(Path.home()), f"Screens ({kinds})"
+            self, tr("Import screens"), str(Path.home()), tr("Screens ({kinds})", kinds=kinds)
         )
         self.import_files([Path(path) for path in paths])

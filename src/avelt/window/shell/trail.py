@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
-from avelt.window.controls.fields import button, label
+from avelt.core.words import tr
+from avelt.window.controls.fields import button
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.shell.commands import STATIONS
 from avelt.window.theme import Theme
 
@@ -53,12 +55,14 @@ class TopBar(QFrame):
         super().__init__()
         self.setProperty("role", "topbar")
         self.setFixedHeight(48)
-        self.name, self.state = label(""), label("", "caption")
-        self.name.setMaximumWidth(130)
+        self.name, self.state = ShortLabel(), ShortLabel("caption")
+        for short in (self.name, self.state):
+            short.setMaximumWidth(130)
         self.menus: dict[str, QMenu] = {}
+        self.dashes: list[Dash] = []
         self.stations: dict[str, QToolButton] = {}
-        self.shelf = button("Shelf", "Presets: what is kept, and putting it on (Ctrl+Shift+F)", checkable=True)
-        self.finder = button("Find   Ctrl K", "Find a command, frame, layer, route or preset (Ctrl+K)")
+        self.shelf = button(tr("Shelf"), tr("Presets: what is kept, and putting it on (Ctrl+Shift+F)"), checkable=True)
+        self.finder = button(tr("Find   Ctrl K"), tr("Find a command, frame, layer, route or preset (Ctrl+K)"))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 0, 14, 0)
         layout.setSpacing(8)
@@ -70,7 +74,7 @@ class TopBar(QFrame):
         words.addWidget(self.state)
         words.addStretch(1)
         layout.addLayout(words)
-        for name in ("File", "Edit", "View", "Help"):
+        for name in (tr("File"), tr("Edit"), tr("View"), tr("Help")):
             tool = QToolButton()
             tool.setText(name)
             tool.setProperty("role", "flat")
@@ -83,12 +87,13 @@ class TopBar(QFrame):
         group = QButtonGroup(self)
         for place, (ident, word) in enumerate(STATIONS):
             if place:
-                layout.addWidget(Dash(theme))
+                self.dashes.append(Dash(theme))
+                layout.addWidget(self.dashes[-1])
             tool = QToolButton()
             tool.setText(word)
             tool.setCheckable(True)
             tool.setProperty("role", "station")
-            tool.setToolTip(f"{word} (Ctrl+{place + 1})")
+            tool.setToolTip(tr("{word} (Ctrl+{place})", word=word, place=place + 1))
             tool.setCursor(Qt.CursorShape.PointingHandCursor)
             tool.clicked.connect(lambda _=False, ident=ident: self.wanted.emit(ident))
             group.addButton(tool)
@@ -111,6 +116,21 @@ class TopBar(QFrame):
             )
             tool.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Dashes between the stations are the first to go where words are long."""
+        layout = self.layout()
+        if layout is None:
+            return
+        wide = layout.sizeHint().width()
+        if self.dashes[0].isHidden():
+            wide += len(self.dashes) * (self.dashes[0].width() + layout.spacing())
+        for dash in self.dashes:
+            dash.setVisible(wide <= self.width())
+
     def show_station(self, ident: str) -> None:
         """Mark where we are."""
         self.stations[ident].setChecked(True)
@@ -124,6 +144,7 @@ class TopBar(QFrame):
         """How many things want to be looked at in a station."""
         word = dict(STATIONS)[ident]
         self.stations[ident].setText(f"{word}  {count}" if count else word)
+        self._make_room()
 
     def sizeHint(self) -> QSize:
         return QSize(1280, 48)

@@ -14,12 +14,13 @@ from avelt.core.formats.differences import differences
 from avelt.core.formats.project_file import open_project, read_preview
 from avelt.core.formats.versions import Version
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.controls.fields import button, chosen_row, label, row
 
 _PICTURE = 220, 300  # px
-_KEPT = (
-    "Kept at each save: of the last hour one each five minutes, of the last day one an hour, "
-    "of the last week one a day."
+_KEPT = tr(
+    "Kept at each save: of the last hour one each five minutes, of the last day one an "
+    "hour, of the last week one a day."
 )
 
 
@@ -29,18 +30,18 @@ class VersionsForm(QDialog):
     def __init__(self, parent: QWidget, project: Project, known: tuple[Version, ...], now: float) -> None:
         super().__init__(parent)
         self.project, self.known = project, known
-        self.setWindowTitle("Versions")
+        self.setWindowTitle(tr("Versions"))
         self.resize(620, 420)
         self.list = QListWidget()
-        self.list.setAccessibleName("Versions, the newest first")
+        self.list.setAccessibleName(tr("Versions, the newest first"))
         self.list.addItems([when(version.at, now) for version in known])
         self.picture = label("")
         self.picture.setFixedSize(*_PICTURE)
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.says = label("", "quiet")
         self.says.setWordWrap(True)
-        self.beside = button("Open beside", "In a window of its own; the file stays as it is", "strong")
-        close = button("Close")
+        self.beside = button(tr("Open beside"), tr("In a window of its own; the file stays as it is"), "strong")
+        close = button(tr("Close"))
         right = QVBoxLayout()
         right.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignHCenter)
         right.addWidget(self.says)
@@ -83,8 +84,10 @@ def _differs(project: Project, path: Path) -> str:
     try:
         found = differences(project, open_project(path))
     except AveltError as error:
-        return f"It cannot be read: {error.sentence}"
-    return f"There, compared with now: {'; '.join(found)}." if found else "It holds the same as now."
+        return tr("It cannot be read: {sentence}", sentence=error.sentence)
+    return (
+        tr("There, compared with now: {found}.", found="; ".join(found)) if found else tr("It holds the same as now.")
+    )
 
 
 def when(at: float, now: float) -> str:
@@ -92,9 +95,9 @@ def when(at: float, now: float) -> str:
     age = max(0.0, now - at)
     clock, today = datetime.fromtimestamp(at), datetime.fromtimestamp(now)
     if age < 90.0:
-        return f"just now, {clock:%H:%M}"
+        return tr("just now, {clock:%H:%M}", clock=clock)
     if age < 3_600.0:
-        return f"{round(age / 60.0)} minutes ago, {clock:%H:%M}"
+        return tr("{round} minutes ago, {clock:%H:%M}", round=round(age / 60.0), clock=clock)
     if clock.date() == today.date():
-        return f"today, {clock:%H:%M}"
+        return tr("today, {clock:%H:%M}", clock=clock)
     return f"{clock:%A %d %B, %H:%M}"

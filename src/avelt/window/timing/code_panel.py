@@ -10,6 +10,7 @@ from avelt.core.handoff.web import styles
 from avelt.core.model.find import entrance_route, frame_of_entrance, route_by_id
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route
+from avelt.core.words import tr
 from avelt.paint.letters import QtLetters
 from avelt.window.common.jobs import Job, Latest
 from avelt.window.controls.code_view import CodeView, take_code
@@ -43,13 +44,13 @@ class CodePanel(QFrame):
         self.setProperty("role", "panel")
         self.setFixedWidth(_WIDE)
         self.code = CodeView(self.workspace)
-        copy = button("Copy", "All of it into the clipboard")
-        close = button("Close", "Close the code")
-        says = label("Type lengths, delays and curves; Ctrl+Return takes them", "caption")
+        copy = button(tr("Copy"), tr("All of it into the clipboard"))
+        close = button(tr("Close"), tr("Close the code"))
+        says = label(tr("Type lengths, delays and curves; Ctrl+Return takes them"), "caption")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 8, 8)
         layout.setSpacing(6)
-        layout.addLayout(row(label("Styles", "heading"), None, copy, close, spacing=6))
+        layout.addLayout(row(label(tr("Styles"), "heading"), None, copy, close, spacing=6))
         layout.addWidget(says)
         layout.addWidget(self.code, 1)
         self.work = Latest(self)

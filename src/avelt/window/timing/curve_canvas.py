@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.curves import drawn, easing
 from avelt.core.model.curves import Drawn, Handles, Hold, Line, PlainCurve, Points
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.controls.drawing import curve_path
@@ -42,10 +43,12 @@ class CurveCanvas(QWidget):
         self.setMinimumSize(200, 220)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Curve")
+        self.setAccessibleName(tr("Curve"))
         self.setToolTip(
-            "Drag the handles; Tab chooses one, the arrow keys move it. Points and drawn curves: double-click for one"
-            " more, Delete takes it away"
+            tr(
+                "Drag the handles; Tab chooses one, the arrow keys move it. Points and drawn curves: "
+                "double-click for one more, Delete takes it away"
+            )
         )
 
     def spoken(self) -> list[Spoken]:
@@ -53,7 +56,7 @@ class CurveCanvas(QWidget):
         area = self.area()
         return [
             Spoken(
-                f"handle {k + 1} at {x:.0%}, {y:.0%}",
+                tr("handle {k} at {x:.0%}, {y:.0%}", k=k + 1, x=x, y=y),
                 QRectF(area.left() + x * area.width() - 5, area.bottom() - y * area.height() - 5, 10, 10),
                 k == self._focus,
             )
@@ -170,7 +173,7 @@ class CurveCanvas(QWidget):
             painter.drawRect(QRectF(area.left() + k * width + 0.5, bottom - tall, width - 1.5, tall))
         painter.setFont(font(11))
         painter.setPen(self.theme.quiet)
-        painter.drawText(QRectF(area.left(), bottom, 200, 14), Qt.AlignmentFlag.AlignLeft, "speed")
+        painter.drawText(QRectF(area.left(), bottom, 200, 14), Qt.AlignmentFlag.AlignLeft, tr("speed"))
 
     def _move(self, k: int, x: float, y: float) -> None:
         x, y = min(1.0, max(0.0, x)), min(4.0, max(-3.0, y))

@@ -26,29 +26,31 @@ from avelt.core.model.curves import (
 )
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import Timed
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.theme import Theme
 from avelt.window.timing.curve_canvas import CurveCanvas
 
 SPACE_WORDS = (
-    ("blends in OKLab", "oklab"),
-    ("blends in OKLCH", "oklch"),
-    ("blends in Lab", "lab"),
-    ("blends in sRGB", "srgb"),
-    ("blends in linear light", "srgb-linear"),
+    (tr("blends in OKLab"), "oklab"),
+    (tr("blends in OKLCH"), "oklch"),
+    (tr("blends in Lab"), "lab"),
+    (tr("blends in sRGB"), "srgb"),
+    (tr("blends in linear light"), "srgb-linear"),
 )
 #: The kinds a person can choose, and the curve each begins with.
 KINDS: tuple[tuple[str, PlainCurve], ...] = (
-    ("Line", Line()),
-    ("Two handles", Handles(0.3, 0.0, 0.2, 1.0)),
-    ("Points", Points(((0.0, 0.0), (0.35, 0.8), (0.6, 0.9), (1.0, 1.0)))),
-    ("Steps", Steps(4, "end")),
-    ("Drawn", Drawn()),
-    ("Spring", Spring(0.22)),
-    ("Drops", Drops()),
-    ("Ring", Ring()),
-    ("Hold", Hold()),
+    (tr("Line"), Line()),
+    (tr("Two handles"), Handles(0.3, 0.0, 0.2, 1.0)),
+    (tr("Points"), Points(((0.0, 0.0), (0.35, 0.8), (0.6, 0.9), (1.0, 1.0)))),
+    (tr("Steps"), Steps(4, "end")),
+    (tr("Drawn"), Drawn()),
+    (tr("Spring"), Spring(0.22)),
+    (tr("Drops"), Drops()),
+    (tr("Ring"), Ring()),
+    (tr("Hold"), Hold()),
 )
 
 
@@ -79,34 +81,36 @@ class CurveEditor(QWidget):
         self.origin = label("", "caption")
         self.canvas = CurveCanvas(theme)
         self.kind = Pick()
-        self.kind.setToolTip("The kind of curve, or one of the project's named curves")
+        self.kind.setToolTip(tr("The kind of curve, or one of the project's named curves"))
         self.kind.setMinimumWidth(110)
         self.numbers = [NumberField(step=0.01, digits=3) for _ in range(2)]
         self.number_labels = [label("", "quiet"), label("", "quiet")]
         self.words = QLineEdit()
         self.words.setToolTip(
-            "The curve as text: cubic-bezier(), linear(), steps(), spring(), drops(), ring(), hold(), drawn()."
-            " Type or paste one."
+            tr(
+                "The curve as text: cubic-bezier(), linear(), steps(), spring(), drops(), ring(), "
+                "hold(), drawn(). Type or paste one."
+            )
         )
         self.start, self.ends, self.lasts = (NumberField("ms", 5.0, 0.0, digits=0) for _ in range(3))
-        self.drawer = button("All…", "The named curves with their pictures (C)")
-        self.for_all = Tick("for all that use it")
-        self.for_all.setToolTip("What is changed here changes the named curve, and all that use it follow")
-        self.shortest = Tick("the shortest way")
-        self.shortest.setToolTip("Off: as typed, so that 360 is one whole turn")
-        self.lean = Tick("rotates along the path")
-        self.lean.setToolTip("The layer rotates along its path; at both ends it is as its frames have it")
+        self.drawer = button(tr("All…"), tr("The named curves with their pictures (C)"))
+        self.for_all = Tick(tr("for all that use it"))
+        self.for_all.setToolTip(tr("What is changed here changes the named curve, and all that use it follow"))
+        self.shortest = Tick(tr("the shortest way"))
+        self.shortest.setToolTip(tr("Off: as typed, so that 360 is one whole turn"))
+        self.lean = Tick(tr("rotates along the path"))
+        self.lean.setToolTip(tr("The layer rotates along its path; at both ends it is as its frames have it"))
         self.space = Pick()
         for words, key in SPACE_WORDS:
             self.space.addItem(words, key)
-        self.space.setToolTip("The space in which the colours blend")
-        self.shift = NumberField("% on", 1.0, -100.0, 100.0, 1)
-        self.shift.setToolTip("Where the outline arrived at begins, from where Avelt would begin it")
-        self.make_own = button("Make own", "Keep the curve as it is now, whatever becomes of the name")
+        self.space.setToolTip(tr("The space in which the colours blend"))
+        self.shift = NumberField(tr("% on"), 1.0, -100.0, 100.0, 1)
+        self.shift.setToolTip(tr("Where the outline arrived at begins, from where Avelt would begin it"))
+        self.make_own = button(tr("Make own"), tr("Keep the curve as it is now, whatever becomes of the name"))
         self.back = button(
-            "Inherit", "Back to what it inherits: give up this cue's own time and curve (Delete in the sheet)"
+            tr("Inherit"), tr("Back to what it inherits: give up this cue's own time and curve (Delete in the sheet)")
         )
-        self.readout = [label("", "quiet"), label("", "quiet"), label("", "quiet")]
+        self.readout = [ShortLabel("quiet") for _ in range(3)]
         self._lay_out()
         self._connect()
 
@@ -114,7 +118,9 @@ class CurveEditor(QWidget):
         form = QGridLayout()
         form.setHorizontalSpacing(8)
         form.setVerticalSpacing(3)
-        for place, (name, field) in enumerate((("Starts", self.start), ("Ends", self.ends), ("Duration", self.lasts))):
+        for place, (name, field) in enumerate(
+            ((tr("Starts"), self.start), (tr("Ends"), self.ends), (tr("Duration"), self.lasts))
+        ):
             form.addWidget(label(name, "quiet"), place, 0)
             form.addWidget(field, place, 1)
         for k in range(2):
@@ -190,7 +196,9 @@ class CurveEditor(QWidget):
         named = isinstance(curve, Named)
         count = used_by(project, curve.id) if isinstance(curve, Named) else 0
         self.for_all.setVisible(named)
-        self.for_all.setText(f"for all {count} that use it" if count != 1 else "for the one that uses it")
+        self.for_all.setText(
+            tr("for all {count} that use it", count=count) if count != 1 else tr("for the one that uses it")
+        )
         self.make_own.setEnabled(named)
         self._fill_kinds(project, curve)
         self._show_numbers(plain)
@@ -242,11 +250,17 @@ class CurveEditor(QWidget):
 
     def _show_readout(self, plain: PlainCurve, start: float, end: float) -> None:
         found = measure(plain)
-        over = f"Overshoots {found.overshoot * 100:.0f} %" if found.overshoot > 0.0005 else "No overshoot"
+        over = (
+            tr("Overshoots {overshoot:.0f} %", overshoot=found.overshoot * 100)
+            if found.overshoot > 0.0005
+            else tr("No overshoot")
+        )
         self.readout[0].setText(over)
-        self.readout[1].setText(f"Settles at {start + found.settles * (end - start):.0f} ms")
+        self.readout[1].setText(tr("Settles at {start:.0f} ms", start=start + found.settles * (end - start)))
         half = start + found.half * (end - start)
-        self.readout[2].setText(f"Half at {half:.0f} ms, peak {found.peak_speed:.1f}×")
+        self.readout[2].setText(
+            tr("Half at {half:.0f} ms, peak {peak_speed:.1f}×", half=half, peak_speed=found.peak_speed)
+        )
 
     def set_share(self, share: float | None) -> None:
         """Where the playhead is in the cue, 0..1."""

@@ -10,6 +10,7 @@ from avelt.core.curves.named import used_by
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.values import Project
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import curve_path, curve_points, shortened
 from avelt.window.controls.fields import button, label, row, scrolled
@@ -17,12 +18,12 @@ from avelt.window.theme import font
 
 _ACROSS, _W, _H, _GAP, _HEAD = 6, 104.0, 84.0, 8.0, 24.0
 _FEELS = (
-    ("arrives", "Arrives"),
-    ("leaves", "Leaves"),
-    ("stays", "Stays and moves"),
-    ("playful", "Playful"),
-    ("mechanical", "Mechanical"),
-    ("", "Of this project"),
+    ("arrives", tr("Arrives")),
+    ("leaves", tr("Leaves")),
+    ("stays", tr("Stays and moves")),
+    ("playful", tr("Playful")),
+    ("mechanical", tr("Mechanical")),
+    ("", tr("Of this project")),
 )
 
 
@@ -83,7 +84,7 @@ class Cards(QWidget):
         self.card_layout = CardLayout((), (), 0.0)
         self.chosen = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Named curves")
+        self.setAccessibleName(tr("Named curves"))
 
     def show_curves(self, project: Project, chosen: str) -> None:
         """Take over the project's curves; ``chosen`` is the id of the one in use."""
@@ -135,7 +136,7 @@ class Cards(QWidget):
     def event(self, event: object) -> bool:
         if isinstance(event, QHelpEvent):
             card = self._at(QPointF(event.pos()))
-            words = f"{card.note}\nUsed {card.used} times" if card is not None else ""
+            words = tr("{note}\nUsed {used} times", note=card.note, used=card.used) if card is not None else ""
             QToolTip.showText(event.globalPos(), words.strip(), self)
             return True
         return bool(super().event(event))  # type: ignore[arg-type]
@@ -167,14 +168,16 @@ class CurveDrawer(QFrame):
         super().__init__(parent)
         self.setProperty("role", "panel")
         self.cards = Cards(workspace)
-        self.keep = button("Keep this cue's curve…", "Give the curve a name, so that others can use it")
-        self.rename = button("Rename…", "Another name for the chosen curve")
-        self.remove = button("Remove", "Delete the chosen curve, when nothing uses it")
-        self.shut = button("Close", "Esc", "strong")
+        self.keep = button(tr("Keep this cue's curve…"), tr("Give the curve a name, so that others can use it"))
+        self.rename = button(tr("Rename…"), tr("Another name for the chosen curve"))
+        self.remove = button(tr("Remove"), tr("Delete the chosen curve, when nothing uses it"))
+        self.shut = button(tr("Close"), "Esc", "strong")
         inside = QVBoxLayout(self)
         inside.setContentsMargins(16, 12, 12, 12)
         inside.setSpacing(8)
-        inside.addLayout(row(label("Named curves", "heading"), None, label("a number says how many use it", "quiet")))
+        inside.addLayout(
+            row(label(tr("Named curves"), "heading"), None, label(tr("a number says how many use it"), "quiet"))
+        )
         inside.addWidget(scrolled(self.cards), 1)
         inside.addLayout(row(self.keep, self.rename, self.remove, None, self.shut))
         self.cards.taken.connect(self.taken)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.words import tr
 from avelt.window.controls.clock import RATES, SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.fields import Choice, NumberField, button, column, label, row
 from avelt.window.controls.painted import Pick, Tick
@@ -21,29 +22,29 @@ class NowPanel(QWidget):
         self.now, self.clock = now, clock
         self.big, self.of_length = NumberField("", 1.0, 0.0, 3_600_000.0, 3), label("", "quiet")
         self.big.setProperty("role", "big")
-        self.big.setAccessibleName("Playhead")
-        self.big.setToolTip("The moment: type it or drag it")
+        self.big.setAccessibleName(tr("Playhead"))
+        self.big.setToolTip(tr("The moment: type it or drag it"))
         self.rate = Pick()
-        self.rate.addItem("in ms", None)
+        self.rate.addItem(tr("in ms"), None)
         for rate in RATES:
-            self.rate.addItem(f"at {rate}/s", rate)
-        self.rate.setToolTip("Time in ms, or in frames at so many a second")
-        self.play = button("Play", "Play or stop (Space)", "strong")
+            self.rate.addItem(tr("at {rate}/s", rate=rate), rate)
+        self.rate.setToolTip(tr("Time in ms, or in frames at so many a second"))
+        self.play = button(tr("Play"), tr("Play or stop (Space)"), "strong")
         self.rounds = Pick()
-        for words, key in (("loop", "round"), ("there and back", "back"), ("once", "once")):
+        for words, key in ((tr("loop"), "round"), (tr("there and back"), "back"), (tr("once"), "once")):
             self.rounds.addItem(words, key)
-        self.rounds.setToolTip("How it plays")
-        self.full = button("Full", "Only the Now view (F)")
-        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [f"Play at {s:g} of the speed" for s in SPEEDS])
-        self.paths, self.clips = Tick("Path and beats"), Tick("Clip to frame")
-        self.skins, self.ghosts = Tick("Onion skin"), Tick("Ghosts")
-        self.paths.setToolTip("The motion path of the chosen layer, with dots at equal times")
-        self.clips.setToolTip("Off shows what lies outside the frame")
-        self.skins.setToolTip("The chosen layer at moments before and after")
-        self.ghosts.setToolTip("Where layers come from and go to")
+        self.rounds.setToolTip(tr("How it plays"))
+        self.full = button(tr("Full"), tr("Only the Now view (F)"))
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [tr("Play at {s:g} of the speed", s=s) for s in SPEEDS])
+        self.paths, self.clips = Tick(tr("Path and beats")), Tick(tr("Clip to frame"))
+        self.skins, self.ghosts = Tick(tr("Onion skin")), Tick(tr("Ghosts"))
+        self.paths.setToolTip(tr("The motion path of the chosen layer, with dots at equal times"))
+        self.clips.setToolTip(tr("Off shows what lies outside the frame"))
+        self.skins.setToolTip(tr("The chosen layer at moments before and after"))
+        self.ghosts.setToolTip(tr("Where layers come from and go to"))
         self.count, self.every = NumberField("", 1.0, 1.0, 12.0, 0), NumberField("ms", 5.0, 5.0, 10_000.0, 0)
-        self.count.setToolTip("How many moments before and after")
-        self.every.setToolTip("How far they are apart")
+        self.count.setToolTip(tr("How many moments before and after"))
+        self.every.setToolTip(tr("How far they are apart"))
         self.count.show_value(3)
         self.every.show_value(60)
         self.count.setFixedWidth(30)
@@ -57,7 +58,7 @@ class NowPanel(QWidget):
 
     def _lay_out(self) -> None:
         side = column(spacing=6)
-        side.addLayout(row(label("Now", "heading"), self.rate, None, self.full))
+        side.addLayout(row(label(tr("Now"), "heading"), self.rate, None, self.full))
         side.addLayout(row(self.big, self.of_length, None, spacing=5))
         self.travel = label("", "quiet")
         self.travel.hide()
@@ -77,7 +78,7 @@ class NowPanel(QWidget):
 
     def _connect(self) -> None:
         clock = self.clock
-        clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
+        clock.played.connect(lambda on: self.play.setText(tr("Stop") if on else tr("Play")))
         self.play.clicked.connect(clock.toggle)
         self.rate.activated.connect(lambda _: self._set_rate())
         self.big.scrubbed.connect(lambda told: self._go(round(told)))
@@ -121,6 +122,6 @@ class NowPanel(QWidget):
         self.big.show_value(float(round(told)) if self.clock.playing or rate is not None else told)
         widest = max(self.big.text(), f"{whole:.0f}", "000", key=len)
         self.big.setFixedWidth(self.big.fontMetrics().horizontalAdvance(widest) + 12)
-        self.of_length.setText(f"/ {whole:.0f} ms" if rate is None else f"/ {whole:.1f} frames")
+        self.of_length.setText(f"/ {whole:.0f} ms" if rate is None else tr("/ {whole:.1f} frames", whole=whole))
         self.travel.setText(travel)
         self.travel.setVisible(bool(travel))

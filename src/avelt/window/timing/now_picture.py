@@ -12,6 +12,7 @@ from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
+from avelt.core.words import tr
 from avelt.window.controls.views import SceneView, box_polygon
 from avelt.window.timing.context import TimingContext
 
@@ -44,7 +45,7 @@ class NowPicture(SceneView):
         self._skins: Cache[QImage] = Cache(_SKINS)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("Now view")
+        self.setAccessibleName(tr("Now view"))
         # Its own ground, so that nothing beneath is painted for every picture of playing.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 

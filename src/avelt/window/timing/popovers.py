@@ -11,6 +11,7 @@ from avelt.core.model.curves import Curve, Named
 from avelt.core.model.motion import Keyframe, Stagger, Tie
 from avelt.core.model.properties import KEYED
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.controls.fields import NumberField, button, label, row
 from avelt.window.controls.painted import Pick, Tick
 from avelt.window.timing.threads import ORDER_WORDS
@@ -72,17 +73,25 @@ class TieForm(Popover):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, "")
-        self.offset = self.number("Offset", "ms", 5.0, -3_600_000.0, 3_600_000.0, 0)
-        self.offset.setToolTip("How long after; below zero they overlap")
-        self.untie = button("Untie", "It stays where it is and follows no more")
+        self.offset = self.number(tr("Offset"), "ms", 5.0, -3_600_000.0, 3_600_000.0, 0)
+        self.offset.setToolTip(tr("How long after; below zero they overlap"))
+        self.untie = button(tr("Untie"), tr("It stays where it is and follows no more"))
         self.foot.addWidget(self.untie)
         self.offset.committed.connect(self.changed)
         self.untie.clicked.connect(self.undone)
 
     def show_tie(self, tie: Tie, own: str, other: str) -> None:
         """What is tied to what."""
-        verbs = {"start": "starts", "end": "ends"}
-        self.heading.setText(f"{own} {verbs[tie.at]} after {other} {verbs[tie.to_at]}")
+        verbs = {"start": tr("starts"), "end": tr("ends")}
+        self.heading.setText(
+            tr(
+                "{own} {verbs} after {other} {verbs2}",
+                own=own,
+                verbs=verbs[tie.at],
+                other=other,
+                verbs2=verbs[tie.to_at],
+            )
+        )
         self.offset.show_value(tie.by)
 
 
@@ -95,19 +104,23 @@ class StaggerForm(Popover):
     point_wanted = Signal()
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, "Stagger")
+        super().__init__(parent, tr("Stagger"))
         self.rule: Stagger | None = None
-        self.order = self.choice("Order", [(words.capitalize(), key) for key, words in ORDER_WORDS.items()])
-        self.backwards = Tick("reversed")
+        self.order = self.choice(tr("Order"), [(words.capitalize(), key) for key, words in ORDER_WORDS.items()])
+        self.backwards = Tick(tr("reversed"))
         self.fields.addRow("", self.backwards)
-        self.ms = self.number("Time", "ms", 5.0, 0.0, 3_600_000.0, 0)
-        self.spread = self.choice("Counted", [("for each step", "step"), ("in all", "total")])
-        self.curve = self.choice("Spread by", [])
-        self.point = button("From a point…", "Click the point in the Now view from which distances are measured")
-        self.seed = button("New seed", "Draw another order")
+        self.ms = self.number(tr("Time"), "ms", 5.0, 0.0, 3_600_000.0, 0)
+        self.spread = self.choice(tr("Counted"), [(tr("for each step"), "step"), (tr("in all"), "total")])
+        self.curve = self.choice(tr("Spread by"), [])
+        self.point = button(
+            tr("From a point…"), tr("Click the point in the Now view from which distances are measured")
+        )
+        self.seed = button(tr("New seed"), tr("Draw another order"))
         self.fields.addRow("", row(self.point, self.seed))
-        self.undo = button("Remove stagger", "Every cue stays where it is, without the rule")
-        self.line_up = button("Line up", "Those that were moved by themselves start where the rule puts them again")
+        self.undo = button(tr("Remove stagger"), tr("Every cue stays where it is, without the rule"))
+        self.line_up = button(
+            tr("Line up"), tr("Those that were moved by themselves start where the rule puts them again")
+        )
         self.foot.addWidget(self.line_up)
         self.foot.addWidget(self.undo)
         self.line_up.clicked.connect(self.lined_up)
@@ -122,7 +135,9 @@ class StaggerForm(Popover):
     def show_rule(self, project: Project, rule: Stagger, moved: int = 0) -> None:
         """The rule as it is, and how many of its cues were moved by themselves."""
         self.rule = rule
-        self.heading.setText(f"Stagger of {len(rule.cues)} cues" + (f", {moved} moved" if moved else ""))
+        self.heading.setText(
+            tr("Stagger of {count} cues", count=len(rule.cues)) + (tr(", {moved} moved", moved=moved) if moved else "")
+        )
         self.line_up.setVisible(moved > 0)
         if self.curve.count() != len(project.curves):
             self.curve.clear()
@@ -166,11 +181,11 @@ class KeyframeForm(Popover):
     removed = Signal()
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, "Keyframe")
-        self.moment = self.number("At", "ms", 5.0, 0.0, 3_600_000.0, 0)
+        super().__init__(parent, tr("Keyframe"))
+        self.moment = self.number(tr("At"), "ms", 5.0, 0.0, 3_600_000.0, 0)
         self.numbers = [self.number("", "", 1.0, -1e6, 1e6) for _ in range(4)]
-        self.curve = self.choice("Reached by", [])
-        self.remove = button("Remove", "Delete this keyframe (Delete)")
+        self.curve = self.choice(tr("Reached by"), [])
+        self.remove = button(tr("Remove"), tr("Delete this keyframe (Delete)"))
         self.foot.addWidget(self.remove)
         self.key: Keyframe | None = None
         self._factors: list[float] = []
@@ -184,7 +199,7 @@ class KeyframeForm(Popover):
         """The key as it is. Shares are shown in per cent."""
         self.key = key
         self.moment.show_value(ms)
-        names = ("along the path",) if on_way else tuple(name.replace("_", " ") for name in KEYED[prop])
+        names = (tr("along the path"),) if on_way else tuple(name.replace("_", " ") for name in KEYED[prop])
         per_cent = on_way or prop in ("opacity", "scale", "trim", "cut", "fill")
         self._factors = [100.0 if per_cent else 1.0] * len(names)
         for k, field in enumerate(self.numbers):
@@ -197,15 +212,15 @@ class KeyframeForm(Popover):
                 field.unit = "%" if per_cent else ""
                 field.show_value(key.value[k] * self._factors[k])
         self.curve.clear()
-        self.curve.addItem("the cue's own curve", None)
-        self.curve.addItem("a jump: it holds until then", HOLDS)
+        self.curve.addItem(tr("the cue's own curve"), None)
+        self.curve.addItem(tr("a jump: it holds until then"), HOLDS)
         for entry in project.curves:
             self.curve.addItem(entry.name, Named(entry.id))
         places = [self.curve.itemData(k) for k in range(self.curve.count())]
         if key.curve in places:
             self.curve.setCurrentIndex(places.index(key.curve))
         else:
-            self.curve.addItem("a curve of its own", key.curve)
+            self.curve.addItem(tr("a curve of its own"), key.curve)
             self.curve.setCurrentIndex(self.curve.count() - 1)
 
     def _emit(self) -> None:
@@ -220,9 +235,9 @@ class BaseCurves(Popover):
     chosen = Signal(object, str)  # curve or None, role
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, "Curves of what has none of its own")
+        super().__init__(parent, tr("Curves of what has none of its own"))
         self.picks: dict[str, Pick] = {}
-        for role, words in (("both", "What stays"), ("enters", "What enters"), ("leaves", "What leaves")):
+        for role, words in (("both", tr("What stays")), ("enters", tr("What enters")), ("leaves", tr("What leaves"))):
             chooser = self.choice(words, [])
             chooser.activated.connect(lambda place, role=role: self._chosen(role, place))
             self.picks[role] = chooser
@@ -235,7 +250,7 @@ class BaseCurves(Popover):
         for role, chooser in self.picks.items():
             chooser.clear()
             if role != "both":
-                chooser.addItem("as what stays", None)
+                chooser.addItem(tr("as what stays"), None)
             for entry in project.curves:
                 chooser.addItem(entry.name, Named(entry.id))
             data = [chooser.itemData(k) for k in range(chooser.count())]
@@ -243,5 +258,5 @@ class BaseCurves(Popover):
             if wanted in data:
                 chooser.setCurrentIndex(data.index(wanted))
             else:
-                chooser.addItem("a curve of its own", wanted)
+                chooser.addItem(tr("a curve of its own"), wanted)
                 chooser.setCurrentIndex(chooser.count() - 1)

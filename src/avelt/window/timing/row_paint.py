@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from avelt.core.timing.schedule import Timed
+from avelt.core.words import tr
 from avelt.window.controls.drawing import draw_rest, draw_ribbon, draw_wait, shortened
 from avelt.window.theme import Theme, font
 from avelt.window.timing.rows import Row
@@ -81,7 +82,7 @@ def _paint_muted(painter: QPainter, theme: Theme, rect: QRectF, chosen: bool) ->
     painter.drawRoundedRect(rect.adjusted(0.5, 4.5, -0.5, -4.5), 4, 4)
     painter.setPen(theme.quiet)
     painter.setFont(font(11))
-    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, "muted")
+    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, tr("muted"))
 
 
 def _paint_words(painter: QPainter, theme: Theme, row: Row, top: float, width: int) -> None:

@@ -20,6 +20,7 @@ from avelt.core.timing.content import CHOICES
 from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, plan_of, timed
+from avelt.core.words import tr
 
 
 class Row(Record, frozen=True):
@@ -122,14 +123,14 @@ class Wanted(Record, frozen=True):
 
 #: What can be shown and sorted by, with the words for it.
 SHOWN = (
-    ("all", "all that changes"),
-    ("own", "own cues"),
-    ("both", "pairs"),
-    ("leaves", "what leaves"),
-    ("enters", "what enters"),
-    ("everything", "everything"),
+    ("all", tr("all that changes")),
+    ("own", tr("own cues")),
+    ("both", tr("pairs")),
+    ("leaves", tr("what leaves")),
+    ("enters", tr("what enters")),
+    ("everything", tr("everything")),
 )
-SORTED = (("order", "by layers"), ("start", "by start"), ("position", "top to bottom"))
+SORTED = (("order", tr("by layers")), ("start", tr("by start")), ("position", tr("top to bottom")))
 
 
 def arranged(rows: tuple[Row, ...], wanted: Wanted, by_hand: tuple[PairKey, ...] = ()) -> tuple[Row, ...]:
@@ -204,7 +205,7 @@ def sheet_rows(
         ends = ends_of[s]
         role = "enters" if left is None else "leaves" if right is None else "both"
         when = timed(project, route.transition, *ends, "")
-        names = (left.name if left else "enters", right.name if right else "leaves")
+        names = (left.name if left else tr("enters"), right.name if right else tr("leaves"))
         top = float(a.bounds[slot.left][1] if left is not None else b.bounds[slot.right][1])
         own = ends in own_cue
         rows.append(Row(ends, "", role, *names, "", "", when, depth[s], True, is_open, own, top, bool(props)))
@@ -298,9 +299,13 @@ def value_text(program: Program, s: int, prop: str, side: int) -> str:
     if prop == "rotation_xy":
         return f"{_short(n('rotation_x'))}°, {_short(n('rotation_y'))}°"
     if prop == "trim":
-        return f"{_short(n('trim_start') * 100)} to {_short(n('trim_end') * 100)} %"
+        return tr("{short} to {short2} %", short=_short(n("trim_start") * 100), short2=_short(n("trim_end") * 100))
     if prop == "blur":
-        return _short(n("blur")) if n("blur") or not n("back_blur") else f"beneath {_short(n('back_blur'))}"
+        return (
+            _short(n("blur"))
+            if n("blur") or not n("back_blur")
+            else tr("beneath {short}", short=_short(n("back_blur")))
+        )
     if prop == "corner":
         radii = [_short(n(f"radius_{k}")) for k in range(1, 5)]
         return radii[0] if len(set(radii)) == 1 else ", ".join(radii)
@@ -314,7 +319,7 @@ def value_text(program: Program, s: int, prop: str, side: int) -> str:
         return colour.to_text(colour.parse(fill.color)) if isinstance(fill, Solid) else "gradient" if fill else "none"
     if prop == "shadow":
         count = len(layer.shadows) if layer is not None else 0
-        return f"{count} shadow{'s' if count != 1 else ''}" if count else "none"
+        return tr("{n} shadows", "{n} shadow", count) if count else "none"
     if prop == "stroke":
         stroke = layer.stroke if layer is not None else None
         lines = " ".join(_short(dash) for dash in stroke.dashes) if stroke is not None else ""
@@ -335,4 +340,8 @@ def says(project: Project, route: Route, key: CueKey) -> str:
     share = float(easing.at(when.plain, np.array(0.4)))
     frame = ends(project, route)[0 if key.from_id else 1]
     layer = layer_index(frame).get(key.from_id or key.to_id or "")
-    return f"{layer.name if layer else 'It'} is {share * 100:.0f} % there after 40 % of its time"
+    return tr(
+        "{also} is {share:.0f} % there after 40 % of its time",
+        also=layer.name if layer else tr("It"),
+        share=share * 100,
+    )

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avelt.core.model.motion import CueKey
+from avelt.core.words import tr
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.pinch import Pinch
 from avelt.window.theme import Theme, font
@@ -46,8 +47,10 @@ class SheetHead(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setToolTip(
-            "Drag to scrub; it snaps to cues and keyframes (not with Alt). Drag the line at the end to stretch all "
-            "(Alt: only the end). I and O mark the part played"
+            tr(
+                "Drag to scrub; it snaps to cues and keyframes (not with Alt). Drag the line at the "
+                "end to stretch all (Alt: only the end). I and O mark the part played"
+            )
         )
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -56,12 +59,12 @@ class SheetHead(QWidget):
         painter.fillRect(self.rect(), self.theme.bar)
         painter.setFont(font(12.5, 600))
         painter.setPen(self.theme.leaves_text)
-        painter.drawText(QRectF(14, 0, 200, HEAD), Qt.AlignmentFlag.AlignVCenter, "leaves from")
+        painter.drawText(QRectF(14, 0, 200, HEAD), Qt.AlignmentFlag.AlignVCenter, tr("leaves from"))
         painter.setPen(self.theme.arrives_text)
         painter.drawText(
             QRectF(self.width() - 214, 0, 200, HEAD),
             Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            "arrives as",
+            tr("arrives as"),
         )
         painter.setClipRect(QRectF(LEFT - 22, 0, self.width() - LEFT - RIGHT + 44, HEAD))
         if self.play_range is not None:

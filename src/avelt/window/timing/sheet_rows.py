@@ -7,6 +7,7 @@ from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QKeySequence, QMouseEven
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.theme import Theme
@@ -31,8 +32,12 @@ def words_of(row: Row) -> str:
     if row.role != "both":
         name = f"{row.left_name or row.right_name} {row.role}"
     what = f"{name}, {row.prop}" if row.prop else name
-    when = f"{row.timed.start:.0f} to {row.timed.end:.0f} ms" if row.changes else "does not change"
-    return f"{what}, {when}{', muted' if row.timed.muted else ''}"
+    when = (
+        tr("{start:.0f} to {end:.0f} ms", start=row.timed.start, end=row.timed.end)
+        if row.changes
+        else tr("does not change")
+    )
+    return f"{what}, {when}" + (tr(", muted") if row.timed.muted else "")
 
 
 class SheetRows(QWidget):
@@ -72,7 +77,7 @@ class SheetRows(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Cue sheet")
+        self.setAccessibleName(tr("Cue sheet"))
 
     def show_rows(
         self, rows: tuple[Row, ...], ties: tuple[Tie, ...] = (), staggers: tuple[tuple[Stagger, int], ...] = ()

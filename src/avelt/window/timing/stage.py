@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from avelt.core.words import tr
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import Clock
-from avelt.window.controls.fields import button, column, label, panel, row
+from avelt.window.controls.fields import button, column, panel, row
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.controls.views import FrameView
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.curve_editor import CurveEditor
@@ -26,11 +28,11 @@ class Side(QWidget):
     def __init__(self, view: FrameView, remembered: Remembered) -> None:
         super().__init__()
         self.view, self.remembered = view, remembered
-        self.title: QLabel = label("")
-        self.fold = button("‹", "Fold or unfold this frame (Shift+F)")
+        self.title = ShortLabel()
+        self.fold = button("‹", tr("Fold or unfold this frame (Shift+F)"))
         self.fold.setFixedSize(20, 20)
         self.fold.setStyleSheet("padding: 0;")
-        head = row(self.title, None, self.fold, spacing=2)
+        head = row(self.title, self.fold, spacing=2)
         inner = column(spacing=4)
         inner.addLayout(head)
         inner.addWidget(view, 1)
@@ -54,7 +56,9 @@ class Side(QWidget):
         self.title.setVisible(not on)
         inwards = self.view.role == "from"
         self.fold.setText("›" if on == inwards else "‹")
-        self.fold.setAccessibleName(f"{'Unfold' if on else 'Fold'} the {self.view.role} frame")
+        self.fold.setAccessibleName(
+            tr("{also} the {role} frame", also=tr("Unfold") if on else tr("Fold"), role=self.view.role)
+        )
         self.set_wide(self.wide)
 
     def set_wide(self, px: int) -> None:

@@ -13,6 +13,7 @@ from avelt.core.model.motion import CueKey, PairKey
 from avelt.core.model.values import Route
 from avelt.core.timing.over import ends
 from avelt.core.timing.schedule import duration_of, end_of, plan_of, timed
+from avelt.core.words import tr
 from avelt.window.common import station_keys
 from avelt.window.common.menus import open_at
 from avelt.window.common.workspace import Workspace
@@ -68,8 +69,8 @@ class TimingStation(QWidget):
         self.quiet, self.play, self.speeds = self.panel.quiet, self.panel.play, self.panel.speeds
         self.sheet = Sheet(workspace.theme, self.context)
         self.empty = EmptyPlace(
-            "There is no transition yet. Make one in Routes by clicking the cell between two frames.",
-            "Go to Routes",
+            tr("There is no transition yet. Make one in Routes by clicking the cell between two frames."),
+            tr("Go to Routes"),
             lambda: workspace.station_wanted.emit("routes"),
         )
         self.rows_area = QWidget()
@@ -216,10 +217,24 @@ class TimingStation(QWidget):
     def _show_names(self, route: Route) -> None:
         project, palette = self.workspace.project, self.workspace.theme.palette
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
-        words = ("Before", "After") if frame_of_entrance(route.id) else ("From", "To")
+        words = (tr("Before"), tr("After")) if frame_of_entrance(route.id) else (tr("From"), tr("To"))
         self.bar.show_route(project, route, self.tryouts.open)
-        self.stage.left.title.setText(f"<b style='color:{palette.leaves_text}'>{words[0]}</b> {left.name}")
-        self.stage.right.title.setText(f"<b style='color:{palette.arrives_text}'>{words[1]}</b> {right.name}")
+        self.stage.left.title.setText(
+            tr(
+                "<b style='color:{leaves_text}'>{words}</b> {left}",
+                leaves_text=palette.leaves_text,
+                words=words[0],
+                left=left.name,
+            )
+        )
+        self.stage.right.title.setText(
+            tr(
+                "<b style='color:{arrives_text}'>{words}</b> {right}",
+                arrives_text=palette.arrives_text,
+                words=words[1],
+                right=right.name,
+            )
+        )
         self.strip.side_by_side.setEnabled(not frame_of_entrance(route.id))
 
     def _keep_choice(self, rows: tuple[Row, ...]) -> None:
@@ -250,7 +265,7 @@ class TimingStation(QWidget):
             self.from_view.show_frame(left_frame, "")
             self.to_view.show_frame(right_frame, "")
             self.now.choose(-1)
-            self.quiet.setText("Nothing moves here.")
+            self.quiet.setText(tr("Nothing moves here."))
             return
         left, right, prop = key
         self.from_view.show_frame(left_frame, left)
@@ -261,6 +276,7 @@ class TimingStation(QWidget):
         self.curve_editor.show_own(prop, when, shift if left and right else None)
         self._show_curve(route, key)
         self.quiet.setText(says(project, route, key))
+        self.quiet.setToolTip(self.quiet.text())  # for narrow places
         self.motion_paths.show()
         self._show_share()
 
@@ -284,8 +300,8 @@ class TimingStation(QWidget):
             curve = keyframe.curve if keyframe.curve is not None else when.curve
             self.curve_editor.show_cue(
                 project,
-                f"Into keyframe {place + 1} of {name}",
-                "its own curve" if keyframe.curve is not None else "the cue's curve",
+                tr("Into keyframe {place} of {name}", place=place + 1, name=name),
+                tr("its own curve") if keyframe.curve is not None else tr("the cue's curve"),
                 curve,
                 plain(project, curve),
                 when.plain if keyframe.curve is not None else None,
@@ -298,8 +314,8 @@ class TimingStation(QWidget):
         count = len(self.context.keys)
         self.curve_editor.show_cue(
             project,
-            f"Curve of {count} cues" if count > 1 else f"Curve of {name}",
-            "own curve" if when.own_curve else f"inherits {title(project, when.curve)}",
+            tr("Curve of {count} cues", count=count) if count > 1 else tr("Curve of {name}", name=name),
+            tr("own curve") if when.own_curve else tr("inherits {project}", project=title(project, when.curve)),
             when.curve,
             when.plain,
             ghost if when.own_curve else None,
@@ -416,7 +432,9 @@ class TimingStation(QWidget):
         """What is dragged in the sheet snaps to a grid, or not."""
         body = self.sheet.body
         body.grid = 0.0 if body.grid else _GRID
-        self.workspace.said.emit(f"Ends snap to every {_GRID:.0f} ms." if body.grid else "Ends snap to no grid.")
+        self.workspace.said.emit(
+            tr("Ends snap to every {grid:.0f} ms.", grid=_GRID) if body.grid else tr("Ends snap to no grid.")
+        )
 
     def show_full(self, on: bool) -> None:
         """Only the Now view, or everything."""
@@ -424,7 +442,7 @@ class TimingStation(QWidget):
         self.stage.show_only_now(on)
         self.rows_area.setVisible(not on)
         self.body.apply()
-        self.panel.full.setText("Back" if on else "Full")
+        self.panel.full.setText(tr("Back") if on else tr("Full"))
         self.refresh()
 
     def try_out(self) -> None:

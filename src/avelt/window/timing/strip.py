@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
+from avelt.core.words import tr
 from avelt.window.controls.fields import button, label
+from avelt.window.controls.lines import Lines
 from avelt.window.controls.painted import Pick
 from avelt.window.timing.rows import SHOWN, SORTED
 
@@ -14,42 +16,45 @@ class Strip(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        layout = QHBoxLayout(self)
+        layout = Lines(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(6)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("Find rows")
+        self.search.setPlaceholderText(tr("Find rows"))
         self.search.setClearButtonEnabled(True)
         self.search.setFixedWidth(104)
         self.shows, self.sorts = Pick(), Pick()
         for chooser, entries, tip in (
-            (self.shows, SHOWN, "Which rows are shown"),
-            (self.sorts, SORTED, "What the rows are sorted by"),
+            (self.shows, SHOWN, tr("Which rows are shown")),
+            (self.sorts, SORTED, tr("What the rows are sorted by")),
         ):
             for key, words in entries:
                 chooser.addItem(words, key)
             chooser.setToolTip(tip)
             chooser.setFixedWidth(128)
-        self.fit = button("Fit", "All of the time (0); Ctrl+wheel, + and - zoom")
-        self.follow = button("Tie…", "The chosen cues one after, with or before the other; or not tied any more")
-        self.stagger = button("Stagger…", "Spread the starts of the chosen cues by a rule (G)")
-        self.key = button("Keyframe", "Keep the chosen property's value at the playhead (K)")
-        self.keep = button("Record", "On: what is changed in the Now view becomes a keyframe (Shift+K)", checkable=True)
-        self.way = button("Path…", "The motion path: straight, rotating along it, or along a path layer")
-        self.from_here = button(
-            "Arrive from here", "Drag layers to where they shall come from, or go to (H)", checkable=True
+        self.fit = button(tr("Fit"), tr("All of the time (0); Ctrl+wheel, + and - zoom"))
+        self.follow = button(
+            tr("Tie…"), tr("The chosen cues one after, with or before the other; or not tied any more")
         )
-        self.side_by_side = button("Side by side", "Two to four versions playing in step (T)")
-        self.code = button("Code", "The styles of this transition beside the sheet (Shift+C)", checkable=True)
+        self.stagger = button(tr("Stagger…"), tr("Spread the starts of the chosen cues by a rule (G)"))
+        self.key = button(tr("Keyframe"), tr("Keep the chosen property's value at the playhead (K)"))
+        self.keep = button(
+            tr("Record"), tr("On: what is changed in the Now view becomes a keyframe (Shift+K)"), checkable=True
+        )
+        self.way = button(tr("Path…"), tr("The motion path: straight, rotating along it, or along a path layer"))
+        self.from_here = button(
+            tr("Arrive from here"), tr("Drag layers to where they shall come from, or go to (H)"), checkable=True
+        )
+        self.side_by_side = button(tr("Side by side"), tr("Two to four versions playing in step (T)"))
+        self.code = button(tr("Code"), tr("The styles of this transition beside the sheet (Shift+C)"), checkable=True)
         for widget in (self.search, self.shows, self.sorts, self.fit):
             layout.addWidget(widget)
-        layout.addStretch(1)
+        layout.add_gap()
         for words, parts in (
-            ("Order", (self.follow, self.stagger)),
-            ("On the way", (self.key, self.keep, self.way)),
-            ("Look", (self.from_here, self.side_by_side, self.code)),
+            (tr("Order"), (self.follow, self.stagger)),
+            (tr("On the way"), (self.key, self.keep, self.way)),
+            (tr("Look"), (self.from_here, self.side_by_side, self.code)),
         ):
-            layout.addSpacing(10)
+            layout.add_space(4)
             layout.addWidget(label(words, "quiet"))
             for widget in parts:
                 layout.addWidget(widget)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.record import Record
+from avelt.core.words import tr
 from avelt.window.theme import Theme, font
 
 RectOf = Callable[[CueKey], QRectF | None]
@@ -61,8 +62,9 @@ def marks(staggers: tuple[tuple[Stagger, int], ...], rect_of: RectOf) -> list[Ma
         points = [end_point(rect, "start") for rect in found]
         if len(points) < 2:
             continue
-        words = f"{rule.ms:g} ms {'each' if rule.spread == 'step' else 'in all'}, {ORDER_WORDS[rule.order]}"
-        words += f", and {moved} moved" if moved else ""
+        each = tr("each") if rule.spread == "step" else tr("in all")
+        words = f"{rule.ms:g} ms {each}, {ORDER_WORDS[rule.order]}"
+        words += tr(", and {moved} moved", moved=moved) if moved else ""
         # Beside the first ribbon, over nothing: behind its end.
         place = end_point(found[0], "end")
         made.append(Marks(rule, tuple(points), QRectF(place.x() + 12, place.y() - 8, 14 + 6.2 * len(words), 16), words))
@@ -70,12 +72,12 @@ def marks(staggers: tuple[tuple[Stagger, int], ...], rect_of: RectOf) -> list[Ma
 
 
 ORDER_WORDS = {
-    "sheet": "as listed",
-    "paint": "as painted",
-    "left to right": "left to right",
-    "top to bottom": "top to bottom",
-    "distance": "by distance",
-    "random": "random",
+    "sheet": tr("as listed"),
+    "paint": tr("as painted"),
+    "left to right": tr("left to right"),
+    "top to bottom": tr("top to bottom"),
+    "distance": tr("by distance"),
+    "random": tr("random"),
 }
 
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 from avelt.core.model.triggers import Drag, Pointer, Scroll
 from avelt.core.model.values import Route
 from avelt.core.running.following import Following
+from avelt.core.words import tr
 
 _THERE = 1e-3  # of the way
 
@@ -21,13 +22,13 @@ def travel_words(route: Route | None, share: float) -> str:
     """How far the value is that a route follows, such as ``96 of 240 px``; empty for a motion by the clock."""
     on = route.trigger if route is not None else None
     if isinstance(on, Drag) and on.along != "path":
-        return f"{on.travel * share:.0f} of {on.travel:.0f} px"
+        return tr("{travel:.0f} of {travel2:.0f} px", travel=on.travel * share, travel2=on.travel)
     if isinstance(on, Drag):
-        return f"{share * 100:.0f} % of the path"
+        return tr("{share:.0f} % of the path", share=share * 100)
     if isinstance(on, Scroll):
-        return f"scrolled {on.start + (on.end - on.start) * share:.0f} px"
+        return tr("scrolled {start:.0f} px", start=on.start + (on.end - on.start) * share)
     if isinstance(on, Pointer):
-        return f"pointer at {on.start + (on.end - on.start) * share:.2f}"
+        return tr("pointer at {start:.2f}", start=on.start + (on.end - on.start) * share)
     return ""
 
 

@@ -12,6 +12,7 @@ from avelt.core.edits.tryouts import Feel
 from avelt.core.model.curves import Named
 from avelt.core.record import Record
 from avelt.core.timing.program import Program
+from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEED_WORDS, SPEEDS, Clock
 from avelt.window.controls.curve_pick import show_named
@@ -56,19 +57,19 @@ class VersionColumn(QWidget):
         self.workspace, self.wishes = workspace, wishes
         self.view: VersionView | None = None
         self.name = QLineEdit()
-        self.name.setToolTip("The version's name")
+        self.name.setToolTip(tr("The version's name"))
         self.ends = label("", "quiet")
         self.scene = SceneView(workspace)
         self.length = NumberField("ms", 10.0, 0.0, 3_600_000.0, 0)
         self.curve = Pick()
         self.step = NumberField("ms", 5.0, 0.0, 3_600_000.0, 0)
-        self.step.setToolTip("The time of the stagger")
-        self.keep = button("Keep this one", "It becomes the transition; the others are deleted", "strong")
-        self.drop = button("Delete", "Without this version")
+        self.step.setToolTip(tr("The time of the stagger"))
+        self.keep = button(tr("Keep this one"), tr("It becomes the transition; the others are deleted"), "strong")
+        self.drop = button(tr("Delete"), tr("Without this version"))
         form = QFormLayout()
         form.setHorizontalSpacing(10)
         form.setVerticalSpacing(5)
-        self.words = [label("Duration", "quiet"), label("Curve", "quiet"), label("Stagger", "quiet")]
+        self.words = [label(tr("Duration"), "quiet"), label(tr("Curve"), "quiet"), label(tr("Stagger"), "quiet")]
         for words, field in zip(self.words, (self.length, self.curve, self.step), strict=True):
             form.addRow(words, field)
         paper = panel()
@@ -213,15 +214,17 @@ class TryoutPanel(QWidget):
         self.frame_rows: list[FrameRow] = []
         self.heading = label("", "heading")
         self.big, self.of_length = label("0", "heading"), label("", "quiet")
-        self.play = button("Play", "Play or stop (Space)", "strong")
-        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [f"Play at {s:g} of the speed" for s in SPEEDS])
-        self.scope = Choice(["The whole", "The chosen cues"])
-        self.shown = Choice(["Playing", "As frames"], ["In step, beside each other", "At equal times, to look at"])
-        self.more = button("One version more", "Like the last one to begin with")
-        self.back = button("Keep all, back to the sheet", "The versions stay with the project (T)")
+        self.play = button(tr("Play"), tr("Play or stop (Space)"), "strong")
+        self.speeds = Choice([SPEED_WORDS[s] for s in SPEEDS], [tr("Play at {s:g} of the speed", s=s) for s in SPEEDS])
+        self.scope = Choice([tr("The whole"), tr("The chosen cues")])
+        self.shown = Choice(
+            [tr("Playing"), tr("As frames")], [tr("In step, beside each other"), tr("At equal times, to look at")]
+        )
+        self.more = button(tr("One version more"), tr("Like the last one to begin with"))
+        self.back = button(tr("Keep all, back to the sheet"), tr("The versions stay with the project (T)"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._lay_out()
-        clock.played.connect(lambda on: self.play.setText("Stop" if on else "Play"))
+        clock.played.connect(lambda on: self.play.setText(tr("Stop") if on else tr("Play")))
         self.play.clicked.connect(clock.toggle)
         self.speeds.picked.connect(lambda k: setattr(clock, "speed", SPEEDS[k]))
         self.shown.picked.connect(self.stack.setCurrentIndex)
@@ -251,7 +254,7 @@ class TryoutPanel(QWidget):
                 self.big,
                 self.of_length,
                 None,
-                label("Compare", "quiet"),
+                label(tr("Compare"), "quiet"),
                 self.scope,
                 self.shown,
             )
@@ -266,7 +269,9 @@ class TryoutPanel(QWidget):
         """What is compared."""
         self.heading.setText(heading)
         cues = self.scope.button(1)
-        cues.setText(f"{len(names)} cues" if len(names) > 1 else names[0] if names else "The chosen cue")
+        cues.setText(
+            tr("{count} cues", count=len(names)) if len(names) > 1 else names[0] if names else tr("The chosen cue")
+        )
         cues.setToolTip(", ".join(names))
         cues.setEnabled(bool(names))
 

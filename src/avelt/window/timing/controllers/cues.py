@@ -9,6 +9,7 @@ from avelt.core.edits.cues import TimeOf, curve_cues, inherit_cues, retime_cues,
 from avelt.core.edits.routes import edit_named_curve, move_end, set_base_curve, set_duration
 from avelt.core.model.curves import Curve, Named, PlainCurve
 from avelt.core.model.motion import CueKey
+from avelt.core.words import tr
 from avelt.window.controls.number_text import Amount
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -58,7 +59,7 @@ class CueController(Controller):
 
     def _words(self, key: CueKey | None) -> str:
         keys = self.context.keys
-        return self.context.name(key) if len(keys) < 2 or key not in keys else f"{len(keys)} cues"
+        return self.context.name(key) if len(keys) < 2 or key not in keys else tr("{count} cues", count=len(keys))
 
     def _targets(self, key: CueKey) -> tuple[CueKey, ...]:
         chosen = self.context.keys
@@ -73,7 +74,7 @@ class CueController(Controller):
         base = self._times
         by_start, by_end = start - base[key][0], end - base[key][1]
         self.workspace.gesture(
-            f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by_start, by_end)
+            tr("time {key}", key=self._words(key)), lambda p: shift_cues(p, self.route_id, base, by_start, by_end)
         )
 
     def _dropped(self) -> None:
@@ -89,7 +90,9 @@ class CueController(Controller):
     def _nudge(self, key: CueKey, by: float) -> None:
         if self.route_id:
             base = times_of(self.workspace.project, self.route_id, self._targets(key))
-            self.workspace.do(f"time {self._words(key)}", lambda p: shift_cues(p, self.route_id, base, by, by))
+            self.workspace.do(
+                tr("time {key}", key=self._words(key)), lambda p: shift_cues(p, self.route_id, base, by, by)
+            )
 
     def _set_times(self, which: TimeOf, amount: Amount) -> None:
         """What was typed for a time, put on each chosen cue by itself: each keeps what was not typed."""
@@ -102,12 +105,13 @@ class CueController(Controller):
                 self.keyframes.type_moment(moment)
         elif keys:
             self.workspace.do(
-                f"time {self._words(keys[-1])}", lambda p: retime_cues(p, self.route_id, keys, which, amount.of)
+                tr("time {words}", words=self._words(keys[-1])),
+                lambda p: retime_cues(p, self.route_id, keys, which, amount.of),
             )
 
     def _stretch(self, length: float, only_end: bool) -> None:
         does = move_end if only_end else set_duration
-        self.workspace.gesture("change duration", lambda p: does(p, self.route_id, length))
+        self.workspace.gesture(tr("change duration"), lambda p: does(p, self.route_id, length))
 
     def _shape(self, curve: PlainCurve) -> None:
         if self.context.route is None or self.context.key is None:
@@ -118,11 +122,13 @@ class CueController(Controller):
         named = self.context.cue_curve()
         if isinstance(named, Named) and self.bench.for_all.isChecked():
             name = title(self.workspace.project, named)
-            self.workspace.gesture(f"curve {name}, for all", lambda p: edit_named_curve(p, named.id, curve))
+            self.workspace.gesture(
+                tr("curve {name}, for all", name=name), lambda p: edit_named_curve(p, named.id, curve)
+            )
             return
         keys = self.context.keys
         self.workspace.gesture(
-            f"curve of {self._words(self.context.key)}", lambda p: curve_cues(p, self.route_id, keys, curve)
+            tr("curve of {key}", key=self._words(self.context.key)), lambda p: curve_cues(p, self.route_id, keys, curve)
         )
 
     def choose_curve(self, curve: Curve) -> None:
@@ -131,7 +137,9 @@ class CueController(Controller):
         if self.keyframes.keyframe() is not None:
             self.keyframes.curve_into(curve, gesture=False)
         elif self.context.route is not None and keys:
-            self.workspace.do(f"curve of {self._words(keys[-1])}", lambda p: curve_cues(p, self.route_id, keys, curve))
+            self.workspace.do(
+                tr("curve of {words}", words=self._words(keys[-1])), lambda p: curve_cues(p, self.route_id, keys, curve)
+            )
 
     def choose_named(self, ident: str) -> None:
         """A named curve for the chosen cues."""
@@ -141,16 +149,18 @@ class CueController(Controller):
         """A cue, with all that are chosen beside it, inherits its time and curve again."""
         if self.route_id and key is not None:
             targets = self._targets(key)
-            self.workspace.do(f"inherit {self._words(key)}", lambda p: inherit_cues(p, self.route_id, targets))
+            self.workspace.do(
+                tr("inherit {key}", key=self._words(key)), lambda p: inherit_cues(p, self.route_id, targets)
+            )
 
     def _set_length(self, value: float) -> None:
         if self.route_id:
-            self.workspace.do("change duration", lambda p: set_duration(p, self.route_id, value))
+            self.workspace.do(tr("change duration"), lambda p: set_duration(p, self.route_id, value))
 
     def _set_base(self, place: int) -> None:
         ident = self.bar.base.itemData(place)
         if self.route_id and ident is not None:
-            self.workspace.do("change base curve", lambda p: set_base_curve(p, self.route_id, Named(ident)))
+            self.workspace.do(tr("change base curve"), lambda p: set_base_curve(p, self.route_id, Named(ident)))
 
     def _open_bases(self) -> None:
         route = self.context.route
@@ -166,4 +176,4 @@ class CueController(Controller):
     def _set_role(self, curve: Curve | None, role: str) -> None:
         if role == "both" and curve is None:
             return
-        self.workspace.do("change base curve", lambda p: set_base_curve(p, self.route_id, curve, role))  # type: ignore[arg-type]
+        self.workspace.do(tr("change base curve"), lambda p: set_base_curve(p, self.route_id, curve, role))  # type: ignore[arg-type]

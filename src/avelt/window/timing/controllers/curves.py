@@ -14,6 +14,7 @@ from avelt.core.errors import FormatError
 from avelt.core.model.curves import Named
 from avelt.core.model.motion import Space
 from avelt.core.model.values import Project
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -44,15 +45,15 @@ class CurveController(Controller):
         """What can be done with the curve that is shown."""
         menu = QMenu(self.window)
         for words, does in (
-            ("Named curves…\tC", self.open_drawer),
-            ("Keep under a name…", self.keep),
-            ("Make its own", self.make_own),
+            (tr("Named curves…\tC"), self.open_drawer),
+            (tr("Keep under a name…"), self.keep),
+            (tr("Make its own"), self.make_own),
             ("", None),
-            ("Copy as text", self.copy),
-            ("Paste", self.paste),
-            ("Run backwards", self.turn_round),
+            (tr("Copy as text"), self.copy),
+            (tr("Paste"), self.paste),
+            (tr("Run backwards"), self.turn_round),
             ("", None),
-            ("Back to inherited time and curve\tShift+Del", lambda: self.cues.inherit(self.context.key)),
+            (tr("Back to inherited time and curve\tShift+Del"), lambda: self.cues.inherit(self.context.key)),
         ):
             if does is None:
                 menu.addSeparator()
@@ -63,7 +64,7 @@ class CurveController(Controller):
     def copy(self) -> None:
         """The curve as text, for other programs too."""
         QGuiApplication.clipboard().setText(text.own(self.editor.canvas.curve))
-        self.workspace.said.emit("Curve copied as text.")
+        self.workspace.said.emit(tr("Curve copied as text."))
 
     def paste(self) -> None:
         """A curve from the clipboard's text."""
@@ -86,20 +87,20 @@ class CurveController(Controller):
             return project
 
         if route is not None and keys:
-            self.workspace.do("how angles go", edit)
+            self.workspace.do(tr("how angles go"), edit)
 
     def set_space(self, space: Space) -> None:
         """The space in which the colours of the chosen cues blend."""
         route, keys = self.context.route, self.context.keys
         if route is not None and keys:
-            self.workspace.do("colour space", lambda p: space_of_cues(p, route.id, keys, space))
+            self.workspace.do(tr("colour space"), lambda p: space_of_cues(p, route.id, keys, space))
 
     def set_shift(self, share: float) -> None:
         """Where the outline of the chosen pair begins."""
         route, key = self.context.route, self.context.key
         if route is not None and key is not None and key.from_id is not None and key.to_id is not None:
             ends = (key.from_id, key.to_id)
-            self.workspace.do("where an outline begins", lambda p: settle(p, route.id, ends, shift=share))
+            self.workspace.do(tr("where an outline begins"), lambda p: settle(p, route.id, ends, shift=share))
 
     def open_drawer(self) -> None:
         """The named curves with their pictures."""
@@ -121,26 +122,28 @@ class CurveController(Controller):
         route, key, curve = self.context.route, self.context.key, self.context.cue_curve()
         if route is None or key is None or curve is None:
             return
-        name, ok = QInputDialog.getText(self.window, "Keep curve", "Name", QLineEdit.EchoMode.Normal, "")
+        name, ok = QInputDialog.getText(self.window, tr("Keep curve"), tr("Name"), QLineEdit.EchoMode.Normal, "")
         if ok and name.strip():
-            self.workspace.do(f"keep curve {name.strip()}", lambda p: keep_curve(p, route.id, key, curve, name)[0])
+            self.workspace.do(
+                tr("keep curve {strip}", strip=name.strip()), lambda p: keep_curve(p, route.id, key, curve, name)[0]
+            )
 
     def rename(self, curve_id: str) -> None:
         """Another name for a curve."""
         if curve_id:
             old = title(self.workspace.project, Named(curve_id))
-            name, ok = QInputDialog.getText(self.window, "Rename curve", "Name", QLineEdit.EchoMode.Normal, old)
+            name, ok = QInputDialog.getText(self.window, tr("Rename curve"), tr("Name"), QLineEdit.EchoMode.Normal, old)
             if ok:
-                self.workspace.do(f"rename curve {old}", lambda p: rename_curve(p, curve_id, name))
+                self.workspace.do(tr("rename curve {old}", old=old), lambda p: rename_curve(p, curve_id, name))
 
     def remove(self, curve_id: str) -> None:
         """Give up a curve that nothing uses."""
         if curve_id:
             name = title(self.workspace.project, Named(curve_id))
-            self.workspace.do(f"remove curve {name}", lambda p: remove_curve(p, curve_id))
+            self.workspace.do(tr("remove curve {name}", name=name), lambda p: remove_curve(p, curve_id))
 
     def make_own(self) -> None:
         """The named curve becomes the cue's own."""
         route, key, curve = self.context.route, self.context.key, self.context.cue_curve()
         if route is not None and key is not None and curve is not None:
-            self.workspace.do("make a curve its own", lambda p: make_own(p, route.id, key, curve))
+            self.workspace.do(tr("make a curve its own"), lambda p: make_own(p, route.id, key, curve))

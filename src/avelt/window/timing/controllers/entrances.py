@@ -8,6 +8,7 @@ from avelt.core.edits.entrances import remove_entrance, set_layers, set_when
 from avelt.core.model.find import frame_by_id, frame_of_entrance
 from avelt.core.model.triggers import Go
 from avelt.core.model.values import Frame
+from avelt.core.words import tr
 from avelt.window.common.menus import open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -46,7 +47,7 @@ class EntranceController(Controller):
         if living:
             menu.addSeparator()
         for frame in living:
-            action = menu.addAction(f"{frame.name} (entrance)")
+            action = menu.addAction(tr("{frame} (entrance)", frame=frame.name))
             action.triggered.connect(lambda _=False, ident=frame.id: self.show(ident))
         return menu
 
@@ -62,10 +63,10 @@ class EntranceController(Controller):
         chosen = [key.to_id for key in keys if key.to_id is not None]
         if frame_of_entrance(route.id):
             menu.addSeparator()
-            menu.addAction("Not part of the entrance").triggered.connect(lambda _=False: self.leave_out(chosen))
+            menu.addAction(tr("Not part of the entrance")).triggered.connect(lambda _=False: self.leave_out(chosen))
         elif chosen and isinstance(route.action, Go):
             menu.addSeparator()
-            words = "Entrance after the arrival"
+            words = tr("Entrance after the arrival")
             menu.addAction(words).triggered.connect(lambda _=False: self.bring(chosen))
 
     def bring(self, layers: list[str]) -> None:
@@ -75,9 +76,11 @@ class EntranceController(Controller):
         if frame is None:
             return
         known = frame.entrance.layers if frame.entrance is not None else ()
-        if self.workspace.do("entrance", lambda p: set_layers(p, frame.id, (*known, *layers))):
+        if self.workspace.do(tr("entrance"), lambda p: set_layers(p, frame.id, (*known, *layers))):
             self.show(frame.id)
-            self.workspace.said.emit(f"{frame.name} is arrived at without them; then they come as this sheet says.")
+            self.workspace.said.emit(
+                tr("{frame} is arrived at without them; then they come as this sheet says.", frame=frame.name)
+            )
 
     def leave_out(self, layers: list[str]) -> None:
         """Layers are there at once again; with none left the frame has no entrance."""
@@ -86,10 +89,10 @@ class EntranceController(Controller):
             return
         rest = [ident for ident in frame.entrance.layers if ident not in layers]
         if rest:
-            self.workspace.do("there at once", lambda p: set_layers(p, frame.id, rest))
-        elif self.workspace.do("there at once", lambda p: remove_entrance(p, frame.id)):
+            self.workspace.do(tr("there at once"), lambda p: set_layers(p, frame.id, rest))
+        elif self.workspace.do(tr("there at once"), lambda p: remove_entrance(p, frame.id)):
             self.show("")
 
     def _set_when(self, place: int) -> None:
         when = WHENS[place]
-        self.workspace.do(f"entrance {when}", lambda p: set_when(p, self.context.entrance_id, when))  # type: ignore[arg-type]
+        self.workspace.do(tr("entrance {when}", when=when), lambda p: set_when(p, self.context.entrance_id, when))  # type: ignore[arg-type]

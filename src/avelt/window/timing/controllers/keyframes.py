@@ -22,6 +22,7 @@ from avelt.core.model.motion import CueKey, Keyframe
 from avelt.core.model.values import Project
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import Timed, timed
+from avelt.core.words import tr
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.now_view import NowView
@@ -47,8 +48,8 @@ class KeyframeController(Controller):
         rows.keyframe_dragged.connect(self._move_keyframe)
         rows.keyframe_opened.connect(self._open_keyframe)
         self.form.moved.connect(self.type_moment)
-        self.form.valued.connect(lambda value: self._change_key("change keyframe", value=value))
-        self.form.curved.connect(lambda curve: self._change_key("curve into keyframe", curve=curve))
+        self.form.valued.connect(lambda value: self._change_key(tr("change keyframe"), value=value))
+        self.form.curved.connect(lambda curve: self._change_key(tr("curve into keyframe"), curve=curve))
         self.form.removed.connect(self.remove_keyframes)
 
     # By what is changed in the Now view
@@ -96,7 +97,7 @@ class KeyframeController(Controller):
             return
         cue = key if key.prop else key.of("position")
         ms = self.context.clock.ms
-        if self.workspace.do("keyframe", lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
+        if self.workspace.do(tr("keyframe"), lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
             self.context.row_wanted.emit(cue)
             moments = [entry.at for entry in self.context.timed(cue).keyframes]
             when = self.context.timed(cue)
@@ -111,7 +112,7 @@ class KeyframeController(Controller):
             place = self.context.selection.keyframe
             self._pick_keyframe(key, (place + step) % count if place >= 0 else (0 if step > 0 else count - 1))
         else:
-            self.workspace.said.emit("This cue has no keyframes: K makes one at the playhead.")
+            self.workspace.said.emit(tr("This cue has no keyframes: K makes one at the playhead."))
 
     def copy_keyframe(self) -> bool:
         """Remember the chosen key; whether one is chosen."""
@@ -119,7 +120,7 @@ class KeyframeController(Controller):
         if key is None or cue is None:
             return False
         self.copied = (cue.prop, self.context.timed(cue).motion_path is not None, key)
-        self.workspace.said.emit("Keyframe copied: Ctrl+V pastes it at the playhead.")
+        self.workspace.said.emit(tr("Keyframe copied: Ctrl+V pastes it at the playhead."))
         return True
 
     def paste_keyframe(self) -> bool:
@@ -131,12 +132,12 @@ class KeyframeController(Controller):
         target = cue if cue.prop else cue.of(prop)
         when = self.context.timed(target)
         if target.prop != prop or (when.motion_path is not None) != on_way:
-            self.workspace.said.emit("The copied keyframe is of another kind: choose the row of the same property.")
+            self.workspace.said.emit(tr("The copied keyframe is of another kind: choose the row of the same property."))
             return True
         at = (self.context.clock.ms - when.start) / max(when.duration, 1e-9)
         self._said(
             self.workspace.make(
-                "paste keyframe", lambda p: key_or_end(p, self.route_id, target, at, key.value, key.curve)
+                tr("paste keyframe"), lambda p: key_or_end(p, self.route_id, target, at, key.value, key.curve)
             )
         )
         return True
@@ -158,7 +159,9 @@ class KeyframeController(Controller):
         if when.duration <= 0 or place >= len(when.keyframes):
             return
         at = (ms - when.start) / when.duration
-        new = self.workspace.make_while("move keyframe", lambda p: change_keyframe(p, self.route_id, cue, place, at=at))
+        new = self.workspace.make_while(
+            tr("move keyframe"), lambda p: change_keyframe(p, self.route_id, cue, place, at=at)
+        )
         if new is not None:
             self._keep(new)
 
@@ -184,10 +187,12 @@ class KeyframeController(Controller):
         when = self.context.timed(key)
         at = (ms - when.start) / max(when.duration, 1e-9)
         if 0.0 < at < 1.0:
-            self._change_key("move keyframe", at=at)
+            self._change_key(tr("move keyframe"), at=at)
         else:
             side = 0 if at <= 0.0 else 1
-            self._said(self.workspace.make("keyframe to end", lambda p: key_to_end(p, self.route_id, key, place, side)))
+            self._said(
+                self.workspace.make(tr("keyframe to end"), lambda p: key_to_end(p, self.route_id, key, place, side))
+            )
 
     def _change_key(self, words: str, **own: object) -> None:
         cue, place = self.context.key, self.context.selection.keyframe
@@ -205,7 +210,7 @@ class KeyframeController(Controller):
         cue, place = self.context.key, self.context.selection.keyframe
         if cue is not None and self.keyframe() is not None:
             does = self.workspace.gesture if gesture else self.workspace.do
-            does("curve into keyframe", lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
+            does(tr("curve into keyframe"), lambda p: change_keyframe(p, self.route_id, cue, place, curve=curve)[0])
 
     def remove_keyframes(self) -> None:
         """Without the chosen keyframes; with none chosen, it says so."""
@@ -213,10 +218,12 @@ class KeyframeController(Controller):
         chosen = self.context.selection
         cue = chosen.keyframes_of
         if cue is None or self.context.route is None or not chosen.keyframes:
-            self.workspace.said.emit("Choose a keyframe to delete it. Shift+Del gives a cue its inherited time back.")
+            self.workspace.said.emit(
+                tr("Choose a keyframe to delete it. Shift+Del gives a cue its inherited time back.")
+            )
             return
         self.context.select(chosen.with_keyframes(None, ()))
-        words = "delete keyframes" if len(chosen.keyframes) > 1 else "delete keyframe"
+        words = tr("delete keyframes") if len(chosen.keyframes) > 1 else tr("delete keyframe")
         self.workspace.do(words, lambda p: remove_keyframes(p, self.route_id, cue, chosen.keyframes))
 
     def _drag_keyframes(self, which: int, dx: float, dy: float) -> None:
@@ -243,7 +250,7 @@ class KeyframeController(Controller):
                 made = change_keyframe(made, self.route_id, cue, k, value=value)[0]
             return made
 
-        self.workspace.gesture("move keyframes", edit)
+        self.workspace.gesture(tr("move keyframes"), edit)
 
     def _rotate_keyframes(self, degrees: float, factor: float) -> None:
         cue = self.context.position_cue
@@ -252,5 +259,5 @@ class KeyframeController(Controller):
         if cue is not None and len(chosen) > 1 and base is not None:
             project = base[0]
             self.workspace.gesture(
-                "rotate keyframes", lambda _: rotate_keyframes(project, self.route_id, cue, chosen, degrees, factor)
+                tr("rotate keyframes"), lambda _: rotate_keyframes(project, self.route_id, cue, chosen, degrees, factor)
             )

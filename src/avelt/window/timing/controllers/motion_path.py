@@ -20,6 +20,7 @@ from avelt.core.timing.alone import standing
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.schedule import Timed, timed
 from avelt.core.timing.tracks import motion_path_of
+from avelt.core.words import tr
 from avelt.window.common.menus import open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -42,7 +43,9 @@ class MotionPathController(Controller):
         now.layer_dragged.connect(self._drag_layer)
         now.point_dragged.connect(self._drag_point)
         now.node_wanted.connect(self._add_node)
-        now.node_removed.connect(lambda k: self._shape("remove point", lambda points: paths.without_node(points, k)))
+        now.node_removed.connect(
+            lambda k: self._shape(tr("remove point"), lambda points: paths.without_node(points, k))
+        )
         now.node_smoothed.connect(self._smooth)
         button = strip.way
         button.clicked.connect(lambda: open_under(self.menu(), button))
@@ -85,7 +88,9 @@ class MotionPathController(Controller):
             said += [says] if says else []
         if words:
             made = project
-            self.workspace.gesture(words if len(cues) == 1 else f"move {len(cues)} layers", lambda _: made)
+            self.workspace.gesture(
+                words if len(cues) == 1 else tr("move {count} layers", count=len(cues)), lambda _: made
+            )
         if said:
             self.workspace.said.emit(said[-1])
 
@@ -113,21 +118,21 @@ class MotionPathController(Controller):
         if ms >= when.end and cue.to_id is not None:
             return self._in_frame(project, program, cue, 1, by)
         if not when.start < ms < when.end:
-            raise EditError(f"{name} is absent here: drag it where it is, or turn on “Arrive from here”.")
+            raise EditError(tr("{name} is absent here: drag it where it is, or turn on “Arrive from here”.", name=name))
         slot = program.slot_of(cue.from_id, cue.to_id)
         if self.strip.keep.isChecked():
             return self.keyframes.dragged(project, program, cue, when, slot, ms, *by), "keyframe", ""
-        return bend_motion_path(project, self.route_id, cue, program, slot, ms, by), "bend the motion path", ""
+        return bend_motion_path(project, self.route_id, cue, program, slot, ms, by), tr("bend the motion path"), ""
 
     def _in_frame(
         self, project: Project, program: Program, cue: CueKey, side: int, by: tuple[float, float]
     ) -> tuple[Project, str, str]:
         home = frame_of_layer(project, cue[side] or "")
         if home is None:
-            raise EditError("This layer is made by the route and has no position of its own.")
+            raise EditError(tr("This layer is made by the route and has no position of its own."))
         name = layer_index(home)[cue[side] or ""].name
         made = move_end(project, self.route_id, cue, side, program, *by)
-        return made, f"move {name}", f"{name} is moved in {home.name} itself."
+        return made, tr("move {name}", name=name), tr("{name} is moved in {home} itself.", name=name, home=home.name)
 
     # From here
 
@@ -135,7 +140,7 @@ class MotionPathController(Controller):
         """What is changed in the Now view becomes a keyframe, or not; lit while it does."""
         if on:
             self.strip.from_here.setChecked(False)
-        self.now.lit = "what you drag becomes a keyframe" if on else ""
+        self.now.lit = tr("what you drag becomes a keyframe") if on else ""
         self.now.grips = on
         self.now.update()
 
@@ -143,7 +148,7 @@ class MotionPathController(Controller):
         """Layers can be dragged to where they come from or go to; the Now view shows the frame that has them."""
         if on:
             self.strip.keep.setChecked(False)
-        self.now.lit = "drag layers to where they come from or go to" if on else ""
+        self.now.lit = tr("drag layers to where they come from or go to") if on else ""
         self.context.moment.emit()
 
     def standing(self) -> Scene | None:
@@ -157,7 +162,9 @@ class MotionPathController(Controller):
         """A layer without a partner comes from, or goes to, so many px from where it did."""
         route = self.context.route
         if route is None or (cue.from_id is not None and cue.to_id is not None):
-            raise EditError(f"{self.context.name(cue.of(''))} is in both frames: it comes from where it was.")
+            raise EditError(
+                tr("{name} is in both frames: it comes from where it was.", name=self.context.name(cue.of("")))
+            )
         route_id, whole = self.route_id, cue.of("")
         pose = away_now(project, route_id, cue)
         when = timed(project, route_by_id(project, route_id).transition, *whole)
@@ -166,7 +173,7 @@ class MotionPathController(Controller):
         made = set_shift(project, route_id, cue, round(pose.shift_x + dx, 1), round(pose.shift_y + dy, 1))
         start, end = (max(0.0, moment - lasts), moment) if cue.from_id is None else (moment, moment + lasts)
         made = place_cue(made, route_id, whole, start, end)
-        return made, "comes from here" if cue.from_id is None else "goes there", ""
+        return made, tr("comes from here") if cue.from_id is None else tr("goes there"), ""
 
     # Ways
 
@@ -179,7 +186,7 @@ class MotionPathController(Controller):
         does(words, lambda p: shape_motion_path(p, self.route_id, cue, program, slot, change))  # type: ignore[arg-type]
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
-        self._shape("bend the motion path", lambda points: paths.moved(points, which, (x, y)), gesture=True)
+        self._shape(tr("bend the motion path"), lambda points: paths.moved(points, which, (x, y)), gesture=True)
 
     def _add_node(self, x: float, y: float) -> None:
         back = affine.invert(self.now.parent_world())
@@ -193,7 +200,7 @@ class MotionPathController(Controller):
             made.append(k)
             return new
 
-        self._shape("add a point", change)
+        self._shape(tr("add a point"), change)
         if made:
             self.context.select(self.context.selection.with_point(made[-1]))
 
@@ -204,7 +211,7 @@ class MotionPathController(Controller):
             round_ = paths.smoothed(points, which)
             return paths.straightened(points, which) if np.allclose(round_, points, atol=1e-3) else round_
 
-        self._shape("round or straight", change)
+        self._shape(tr("round or straight"), change)
 
     def path_points(self, ident: str) -> Floats | None:
         """The first outline of a path layer of either frame (1 + 3 n, 2), in the frame."""
@@ -232,28 +239,32 @@ class MotionPathController(Controller):
         cue = self.context.position_cue
         menu = QMenu(self.window)
         when = self.context.timed(cue) if cue is not None and self.context.route is not None else None
-        straight = menu.addAction("Straight")
+        straight = menu.addAction(tr("Straight"))
         straight.setEnabled(when is not None and when.motion_path is not None)
         straight.triggered.connect(lambda _=False: self.straight())
-        leans = menu.addAction("Rotates along the path")
+        leans = menu.addAction(tr("Rotates along the path"))
         leans.setCheckable(True)
         leans.setChecked(when is not None and when.motion_path is not None and when.motion_path.rotates)
         leans.triggered.connect(lambda on: self.lean(on))
         menu.addSeparator()
         found = self.path_layers()
         for ident, name in found:
-            menu.addAction(f"Along {name}").triggered.connect(lambda _=False, ident=ident: self.take_path(ident))
+            menu.addAction(tr("Along {name}", name=name)).triggered.connect(
+                lambda _=False, ident=ident: self.take_path(ident)
+            )
         if not found:
-            menu.addAction("No path layer in either frame").setEnabled(False)
+            menu.addAction(tr("No path layer in either frame")).setEnabled(False)
         return menu
 
     def straight(self) -> None:
         """The chosen layer goes straight again."""
         cue, program, slot = self.context.position_cue, self.context.program, self.context.slot
         if cue is None or program is None or slot < 0 or self.context.timed(cue).motion_path is None:
-            self.workspace.said.emit("The chosen layer has no motion path: it goes straight.")
+            self.workspace.said.emit(tr("The chosen layer has no motion path: it goes straight."))
         else:
-            self.workspace.do("straight path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, None))
+            self.workspace.do(
+                tr("straight path"), lambda p: set_motion_path(p, self.route_id, cue, program, slot, None)
+            )
 
     def lean(self, on: bool) -> None:
         """Whether the layer rotates along the path."""
@@ -262,7 +273,9 @@ class MotionPathController(Controller):
             when = self.context.timed(cue)
             way = when.motion_path if when.motion_path is not None else MotionPath()
             made = MotionPath(way.points, on, way.pace)
-            self.workspace.do("rotate along the path", lambda p: change_cues(p, self.route_id, [cue], motion_path=made))
+            self.workspace.do(
+                tr("rotate along the path"), lambda p: change_cues(p, self.route_id, [cue], motion_path=made)
+            )
 
     def take_path(self, ident: str) -> None:
         """A path layer of one of the frames as the way of the chosen layer."""
@@ -275,4 +288,4 @@ class MotionPathController(Controller):
         way = motion_path_of(
             affine.apply(back, points), when.motion_path.rotates if when.motion_path is not None else False
         )
-        self.workspace.do("take a path", lambda p: set_motion_path(p, self.route_id, cue, program, slot, way))
+        self.workspace.do(tr("take a path"), lambda p: set_motion_path(p, self.route_id, cue, program, slot, way))

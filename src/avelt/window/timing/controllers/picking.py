@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.model.motion import PairKey
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
 from avelt.window.timing.context import TimingContext
@@ -80,7 +81,7 @@ class PickController(Controller):
             self._open_around(slot)
         found = self._row_of(slot)
         if found is None:
-            self.workspace.said.emit("The rows that are shown leave this layer out: show all that changes.")
+            self.workspace.said.emit(tr("The rows that are shown leave this layer out: show all that changes."))
         elif also:
             self.context.select(self.context.selection.toggled(found.key))
             self.tell()

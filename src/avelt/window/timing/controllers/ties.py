@@ -28,6 +28,7 @@ from avelt.core.model.find import route_by_id
 from avelt.core.model.motion import CueKey, Moment, Stagger, Tie
 from avelt.core.model.values import Project
 from avelt.core.timing.schedule import plan_of, timed
+from avelt.core.words import tr
 from avelt.window.common.menus import open_at, open_under
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
@@ -83,7 +84,7 @@ class TieController(Controller):
     def tie(self, cue: CueKey, to: CueKey, at: str, to_at: str) -> None:
         """Hang an end of a cue on an end of another; it stays where it is."""
         ends: tuple[Moment, Moment] = ("start" if at == "start" else "end", "start" if to_at == "start" else "end")
-        if self._do(f"tie {self.context.name(cue)}", lambda p: tie(p, self.route_id, cue, to, *ends)):
+        if self._do(tr("tie {cue}", cue=self.context.name(cue)), lambda p: tie(p, self.route_id, cue, to, *ends)):
             self.context.select(Selection((cue,)))
 
     def _do(self, text: str, edit: Callable[[Project], Project]) -> bool:
@@ -103,13 +104,13 @@ class TieController(Controller):
     def _set_offset(self, by: float) -> None:
         found = self._tie
         if found is not None:
-            self.workspace.do("change offset", lambda p: set_offset(p, self.route_id, found.cue, found.at, by))
+            self.workspace.do(tr("change offset"), lambda p: set_offset(p, self.route_id, found.cue, found.at, by))
 
     def _untie(self) -> None:
         found = self._tie
         self.tie_form.hide()
         if found is not None:
-            self.workspace.do("untie", lambda p: untie(p, self.route_id, [found.cue]))
+            self.workspace.do(tr("untie"), lambda p: untie(p, self.route_id, [found.cue]))
 
     def chain(self, how: Literal["after", "with", "before"]) -> None:
         """The chosen cues after, with or before each other as listed; one alone: and the one above it."""
@@ -119,14 +120,14 @@ class TieController(Controller):
             place = rows.index(keys[0]) if keys[0] in rows else 0
             keys = [rows[place - 1], keys[0]] if place > 0 else keys
         if len(keys) < 2:
-            self.workspace.said.emit("Choose at least two cues: hold Ctrl and click their names.")
+            self.workspace.said.emit(tr("Choose at least two cues: hold Ctrl and click their names."))
             return
-        self._do(f"{how} each other", lambda p: chain(p, self.route_id, keys, how))
+        self._do(tr("{how} each other", how=how), lambda p: chain(p, self.route_id, keys, how))
 
     def loosen(self) -> None:
         """The chosen cues are tied to nothing any more."""
         keys = self.context.keys
-        self.workspace.do("untie", lambda p: untie(p, self.route_id, keys))
+        self.workspace.do(tr("untie"), lambda p: untie(p, self.route_id, keys))
 
     def _in_order(self) -> list[CueKey]:
         chosen = set(self.context.keys)
@@ -142,7 +143,7 @@ class TieController(Controller):
         known = stagger_of(self.workspace.project, self.route_id, self.context.key)
         if known is None or (len(keys) > 1 and set(keys) != set(known.cues)):
             if len(keys) < 2:
-                self.workspace.said.emit("Choose at least two cues for a stagger: hold Ctrl and click their names.")
+                self.workspace.said.emit(tr("Choose at least two cues for a stagger: hold Ctrl and click their names."))
                 return
             if not self._do("stagger", lambda p: make_stagger(p, self.route_id, keys, Stagger("", ()))[0]):
                 return
@@ -162,24 +163,24 @@ class TieController(Controller):
         self.stagger_form.show_rule(self.workspace.project, rule, len(plan.moved(rule)))
 
     def _set_stagger(self, rule: Stagger) -> None:
-        if self.workspace.do("change stagger", lambda p: set_stagger(p, self.route_id, rule)):
+        if self.workspace.do(tr("change stagger"), lambda p: set_stagger(p, self.route_id, rule)):
             self._show_stagger(rule)
 
     def _line_up(self) -> None:
         rule = self.stagger_form.rule
-        if rule is not None and self.workspace.do("line up stagger", lambda p: line_up(p, self.route_id, rule.id)):
+        if rule is not None and self.workspace.do(tr("line up stagger"), lambda p: line_up(p, self.route_id, rule.id)):
             self._show_stagger(rule)
 
     def _dissolve(self) -> None:
         rule = self.stagger_form.rule
         self.stagger_form.hide()
         if rule is not None:
-            self.workspace.do("remove stagger", lambda p: dissolve(p, self.route_id, rule.id))
+            self.workspace.do(tr("remove stagger"), lambda p: dissolve(p, self.route_id, rule.id))
 
     def _pick_point(self) -> None:
         self.stagger_form.hide()
         self.picking_point = True
-        self.now.lit = "click where distances begin"
+        self.now.lit = tr("click where distances begin")
         self.now.update()
 
     def take_point(self, x: float, y: float) -> bool:
@@ -203,7 +204,10 @@ class TieController(Controller):
         self.copied = self.context.key
         if self.copied is not None:
             self.workspace.said.emit(
-                f"Timing of {self.context.name(self.copied)} copied: choose other cues and put it on them."
+                tr(
+                    "Timing of {copied} copied: choose other cues and put it on them.",
+                    copied=self.context.name(self.copied),
+                )
             )
 
     def put(self) -> None:
@@ -212,14 +216,14 @@ class TieController(Controller):
             return
         source, keys = self.copied, self.context.keys
         if source is None:
-            self.workspace.said.emit("Copy the timing of a cue first (Ctrl+C).")
+            self.workspace.said.emit(tr("Copy the timing of a cue first (Ctrl+C)."))
             return
-        self.workspace.do("paste timing", lambda p: put_timing(p, self.route_id, source, keys))
+        self.workspace.do(tr("paste timing"), lambda p: put_timing(p, self.route_id, source, keys))
 
     def mirror(self) -> None:
         """The chosen cues mirrored in the transition."""
         keys = self.context.keys
-        self.workspace.do("mirror timing", lambda p: mirror_cues(p, self.route_id, keys))
+        self.workspace.do(tr("mirror timing"), lambda p: mirror_cues(p, self.route_id, keys))
 
     def mute(self) -> None:
         """The chosen cues do not move, or move again."""
@@ -227,16 +231,16 @@ class TieController(Controller):
         if route is None or not keys:
             return
         muted = all(timed(self.workspace.project, route.transition, *key).muted for key in keys)
-        self.workspace.do("move again" if muted else "mute", lambda p: mute_cues(p, route.id, keys, not muted))
+        self.workspace.do(tr("move again") if muted else tr("mute"), lambda p: mute_cues(p, route.id, keys, not muted))
 
     def watch(self) -> None:
         """The chosen layer alone, or all again."""
         self.now.watched = not self.now.watched
         key = self.context.key
         self.workspace.said.emit(
-            f"{self.context.name(key.of(''))} alone; W shows all again."
+            tr("{name} alone; W shows all again.", name=self.context.name(key.of("")))
             if self.now.watched and key
-            else "All layers are shown."
+            else tr("All layers are shown.")
         )
         self.context.moment.emit()
 
@@ -247,16 +251,16 @@ class TieController(Controller):
         menu = QMenu(self.window)
         several = len(self.context.keys) > 1
         for words, does in (
-            ("Copy timing\tCtrl+C", self.copy),
-            ("Paste timing\tCtrl+V", self.put),
-            ("Mirror timing\tX", self.mirror),
+            (tr("Copy timing\tCtrl+C"), self.copy),
+            (tr("Paste timing\tCtrl+V"), self.put),
+            (tr("Mirror timing\tX"), self.mirror),
             ("", None),
-            ("Mute, or move again\tM", self.mute),
-            ("Watch alone, or all\tW", self.watch),
+            (tr("Mute, or move again\tM"), self.mute),
+            (tr("Watch alone, or all\tW"), self.watch),
             ("", None),
-            ("Delete keyframes\tDel", self.keyframes.remove_keyframes),
-            ("Straight: delete the motion path\tCtrl+Del", self.straight_wanted.emit),
-            ("Back to inherited time and curve\tShift+Del", lambda: self.cues.inherit(self.context.key)),
+            (tr("Delete keyframes\tDel"), self.keyframes.remove_keyframes),
+            (tr("Straight: delete the motion path\tCtrl+Del"), self.straight_wanted.emit),
+            (tr("Back to inherited time and curve\tShift+Del"), lambda: self.cues.inherit(self.context.key)),
         ):
             if does is None:
                 menu.addSeparator()
@@ -264,23 +268,23 @@ class TieController(Controller):
                 menu.addAction(words).triggered.connect(lambda _=False, does=does: does())
         if several:
             menu.addSeparator()
-            menu.addAction("Stagger…\tG").triggered.connect(self.stagger)
+            menu.addAction(tr("Stagger…\tG")).triggered.connect(self.stagger)
         menu.addMenu(self.follow_menu(menu))
         self.entrances.add_to(menu)
         return menu
 
     def follow_menu(self, parent: QMenu | None = None) -> QMenu:
         """How cues can be tied to each other."""
-        menu = QMenu("Tie", parent or self.window)
+        menu = QMenu(tr("Tie"), parent or self.window)
         ways: tuple[tuple[str, Literal["after", "with", "before"]], ...] = (
-            ("One after the other\tA", "after"),
-            ("All with the first", "with"),
-            ("Each before the one above", "before"),
+            (tr("One after the other\tA"), "after"),
+            (tr("All with the first"), "with"),
+            (tr("Each before the one above"), "before"),
         )
         for words, how in ways:
             menu.addAction(words).triggered.connect(partial(self._chained, how))
         menu.addSeparator()
-        menu.addAction("Untie").triggered.connect(lambda _=False: self.loosen())
+        menu.addAction(tr("Untie")).triggered.connect(lambda _=False: self.loosen())
         return menu
 
     def _chained(self, how: Literal["after", "with", "before"], _: bool = False) -> None:

@@ -15,6 +15,7 @@ from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
+from avelt.core.words import tr
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.strip import Strip
@@ -55,9 +56,9 @@ class TryoutController(Controller):
             return
         route = self.workspace.route
         if route is None or self.context.route is not route:
-            self.workspace.said.emit("Versions are for transitions: an entrance or a phase has none.")
+            self.workspace.said.emit(tr("Versions are for transitions: an entrance or a phase has none."))
             return
-        if not route.tryouts and not self.workspace.do("try a version", lambda p: edits.add_tryout(p, route.id)[0]):
+        if not route.tryouts and not self.workspace.do(tr("try a version"), lambda p: edits.add_tryout(p, route.id)[0]):
             return
         self.cues = self.context.keys
         self.open = True
@@ -83,7 +84,7 @@ class TryoutController(Controller):
     def _versions(self) -> list[tuple[str, str]]:
         """Ids and names, the transition itself first."""
         route = self.workspace.route
-        return [("", "As it is"), *((entry.id, entry.name) for entry in route.tryouts)] if route is not None else []
+        return [("", tr("As it is")), *((entry.id, entry.name) for entry in route.tryouts)] if route is not None else []
 
     def _scope(self) -> tuple[CueKey, ...]:
         return self.cues if self.panel.whole_or_cues() else ()
@@ -112,7 +113,7 @@ class TryoutController(Controller):
             return
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         names = [self.context.name(key) for key in self.cues]
-        self.panel.show_scope(f"Versions of {left.name} → {right.name}", names)
+        self.panel.show_scope(tr("Versions of {left} → {right}", left=left.name, right=right.name), names)
         scope = self._scope()
         views = [
             VersionView(
@@ -140,21 +141,23 @@ class TryoutController(Controller):
     def add(self) -> None:
         """One version more, like the last one."""
         last = self._versions()[-1][0]
-        self.workspace.do("try a version", lambda p: edits.add_tryout(p, self._route_id, last)[0])
+        self.workspace.do(tr("try a version"), lambda p: edits.add_tryout(p, self._route_id, last)[0])
 
     def _name(self, ident: str, name: str) -> None:
-        self.workspace.do("name version", lambda p: edits.name_tryout(p, self._route_id, ident, name))
+        self.workspace.do(tr("name version"), lambda p: edits.name_tryout(p, self._route_id, ident, name))
 
     def _drop(self, ident: str) -> None:
-        if self.workspace.do("delete version", lambda p: edits.drop_tryout(p, self._route_id, ident)):
+        if self.workspace.do(tr("delete version"), lambda p: edits.drop_tryout(p, self._route_id, ident)):
             route = self.workspace.route
             if route is not None and not route.tryouts:
                 self.toggle()
 
     def _keep(self, ident: str) -> None:
         name = dict(self._versions()).get(ident, "")
-        if self.workspace.do("keep version", lambda p: edits.keep_one(p, self._route_id, ident)):
-            self.workspace.said.emit(f"“{name}” is the transition now; the others are deleted. Undo brings them back.")
+        if self.workspace.do(tr("keep version"), lambda p: edits.keep_one(p, self._route_id, ident)):
+            self.workspace.said.emit(
+                tr("“{name}” is the transition now; the others are deleted. Undo brings them back.", name=name)
+            )
         self._back()
 
     def _change(self, words: str, edit: object, final: bool) -> None:
@@ -164,15 +167,15 @@ class TryoutController(Controller):
 
     def _last(self, ident: str, ms: float, final: bool) -> None:
         scope = self._scope()
-        self._change("duration of version", lambda p: edits.lasting(p, self._route_id, ident, scope, ms), final)
+        self._change(tr("duration of version"), lambda p: edits.lasting(p, self._route_id, ident, scope, ms), final)
 
     def _curve(self, ident: str, curve: Curve) -> None:
         scope = self._scope()
-        self._change("curve of version", lambda p: edits.curved(p, self._route_id, ident, scope, curve), True)
+        self._change(tr("curve of version"), lambda p: edits.curved(p, self._route_id, ident, scope, curve), True)
 
     def _step(self, ident: str, ms: float, final: bool) -> None:
         scope = self._scope()
-        self._change("stagger of version", lambda p: edits.stepped(p, self._route_id, ident, scope, ms), final)
+        self._change(tr("stagger of version"), lambda p: edits.stepped(p, self._route_id, ident, scope, ms), final)
 
 
 def _with(route: Route, motion: object) -> Route:

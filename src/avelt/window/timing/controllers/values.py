@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avelt.core.edits.ends import set_end
 from avelt.core.model.motion import CueKey
+from avelt.core.words import tr
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.controllers.base import Controller
 from avelt.window.timing.row_paint import value_rect
@@ -27,7 +28,7 @@ class ValueController(Controller):
         body, key = self.rows, self.context.key
         place = next((k for k, row in enumerate(body.rows) if row.key == key), -1)
         if key is None or not key.prop or place < 0:
-            self.workspace.said.emit("Choose the row of a property: Return opens a layer.")
+            self.workspace.said.emit(tr("Choose the row of a property: Return opens a layer."))
         else:
             self._edit_value(key, side, value_rect(side, place, body.width()).toRect())
 
@@ -57,7 +58,7 @@ class ValueController(Controller):
     def set_end(self, cue: CueKey, side: int, text: str) -> None:
         """A value where it leaves or arrives, as typed."""
         says = self.workspace.make(
-            f"value of {self.context.name(cue)}", lambda p: set_end(p, self.route_id, cue, side, text)
+            tr("value of {cue}", cue=self.context.name(cue)), lambda p: set_end(p, self.route_id, cue, side, text)
         )
         if says is not None:
             self.workspace.said.emit(says)
