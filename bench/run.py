@@ -393,7 +393,7 @@ def playing() -> list[Row]:
 
 def many() -> list[Row]:
     """Projects of 300 and 2,000 layers in the window, and keeping 60 frames of them aside."""
-    return [*large.rows(), large.autosave()]
+    return [*large.rows(), *large.autosave()]
 
 
 ROWS = (

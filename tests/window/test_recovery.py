@@ -86,6 +86,51 @@ class Recovering(Case):
         self.assertFalse(self.window.keeper.recovery.file.exists())
         self.assertEqual(open_project(self.file).name, "Half done")
 
+    def test_what_changed_since_stands_in_the_journal_and_comes_back_too(self) -> None:
+        self.change("First")
+        self.look()
+        self.killed("Second")
+        (kept,) = self.window.keeper.recovery.kept()
+        self.assertEqual((open_project(kept.record).name, kept.project.name), ("First", "Second"))
+        self.assertEqual(len(self.offered("open")), 1)
+        self.assertEqual(self.project.name, "Second")
+        # Taken over it stands as this window's own, both parts of it, until it is saved.
+        own = self.window.keeper.recovery
+        self.assertTrue(own.file.exists() and own.journal.exists())
+        self.assertFalse(kept.record.exists())
+        self.window.save_to(self.file)
+        self.assertEqual([own.file.exists(), own.journal.exists()], [False, False])
+
+    def test_a_long_journal_becomes_a_new_record(self) -> None:
+        own = self.window.keeper.recovery
+        with mock.patch.object(recovery, "_LONGEST", 0), mock.patch.object(recovery, "_SHORTEST", 500):
+            sizes = []
+            for number in range(6):
+                self.change(f"Change {number}")
+                self.look()
+                sizes.append(own.journal.stat().st_size if own.journal.exists() else 0)
+        self.assertLess(max(sizes), 500)
+        self.assertGreater(sizes.count(0), 1)
+        self.window.keeper.abandon()
+        self.assertEqual([entry.project.name for entry in Recovery(own.folder).kept()], ["Change 5"])
+
+    def test_where_nothing_can_be_added_all_is_written(self) -> None:
+        own = self.window.keeper.recovery
+        self.change("First")
+        self.look()
+        own.journal.mkdir()
+        self.change("Second")
+        self.look()
+        self.assertEqual(open_project(own.file).name, "Second")
+
+    def test_two_links_of_one_record_are_offered_once(self) -> None:
+        self.killed("Linked")
+        own = self.window.keeper.recovery
+        (kept,) = own.kept()
+        os.link(kept.record, kept.record.with_name("1-2-3.avelt"))
+        self.assertEqual([entry.project.name for entry in own.kept()], ["Linked"])
+        self.assertEqual(len([p for p in own.folder.iterdir() if p.suffix == ".avelt"]), 1)
+
     def test_asked_later_it_stays_and_refused_it_goes(self) -> None:
         self.killed("Perhaps")
         before = self.project

@@ -18,6 +18,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from avelt.core.errors import AveltError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import open_project, pack, save_project, unpack
@@ -44,17 +46,23 @@ while True:
 """
 _KEEPER = """
 import sys
+from itertools import count
 from pathlib import Path
+from msgspec.structs import replace
 from avelt.core.formats.project_file import open_project
 from avelt.tools.torture import other_than
-from avelt.window.shell.recovery import Recovery, _LIVE
-path = Path(sys.argv[1])
+from avelt.window.shell import recovery
+path, log = Path(sys.argv[1]), Path(sys.argv[2]) / "log"
 project = other_than(open_project(path))
-recovery = Recovery(Path(sys.argv[2]))
-recovery.keep(project, path)
-print("ready", flush=True)
-while True:
-    recovery.keep(project, path)
+recovery._LONGEST, recovery._SHORTEST = 0, 2_000  # a record is written anew every few lines
+kept = recovery.Recovery(Path(sys.argv[2]))
+for number in count(1):
+    frames = (replace(project.frames[0], name=str(number)), *project.frames[1:])
+    kept.keep(replace(project, frames=frames), path)
+    with log.open("a") as stream:
+        stream.write(f"{number}\\n")
+    if number == 1:
+        print("ready", flush=True)
 """
 
 
@@ -87,8 +95,6 @@ class Broken(Exception):
 
 def other_than(project: Project) -> Project:
     """A project that differs from another in something that is seen."""
-    from msgspec.structs import replace
-
     return replace(project, name=f"{project.name} again", frames=project.frames[::-1])
 
 
@@ -124,14 +130,18 @@ def killed_while_keeping(folder: Path, chance: random.Random) -> None:
     save_project(one, path)
     _killed(_KEEPER, [str(path), str(aside)], chance.uniform(0.0, 0.2))
     kept = Recovery(aside).kept()
-    if [entry.project for entry in kept] != [other_than(one)] or kept[0].path != path:
-        raise Broken("What was kept aside is not there after a kill.")
+    said = (aside / "log").read_text().rpartition("\n")[0].rpartition("\n")[2]
+    names = [entry.project.frames[0].name for entry in kept]
+    if names not in ([said], [str(int(said) + 1)]):
+        raise Broken(f"After a kill {said} was kept aside, and {names} is there.")
+    (found,), wanted = kept, other_than(one)
+    first = replace(found.project.frames[0], name=wanted.frames[0].name)
+    if replace(found.project, frames=(first, *found.project.frames[1:])) != wanted or found.path != path:
+        raise Broken("What was kept aside is not what was there before a kill.")
 
 
 def shared_preset(number: int) -> Preset:
     """A preset that two people change all the time; its length is its number."""
-    from msgspec.structs import replace
-
     return replace(built_in()[0], name="Tide", duration=float(number))
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from avelt.core.errors import FileError
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 #: Endings of the files that can be brought in as frames.
 SCREEN_ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".json")
@@ -23,13 +24,15 @@ def read_bytes(path: Path, most: int) -> bytes:
     """A file's bytes; ``FileError`` in one sentence when it cannot be read or is too large."""
     try:
         if not path.is_file():
-            raise FileError("There is no such file.", str(path))
+            raise FileError(tr("There is no such file."), str(path))
         size = path.stat().st_size
         if size > most:
-            raise FileError(f"The file is larger than {most // 2**20} MB.", str(path))
+            raise FileError(tr("The file is larger than {most} MB.", most=most // 2**20), str(path))
         return path.read_bytes()
     except OSError as error:
-        raise FileError(f"The file cannot be read: {error.strerror or error}.", str(path)) from None
+        raise FileError(
+            tr("The file cannot be read: {strerror}.", strerror=error.strerror or error), str(path)
+        ) from None
 
 
 def write_atomically(
@@ -41,7 +44,7 @@ def write_atomically(
     ``check`` is given what was read back, and raises when it is not good: then the old file stays.
     """
     if is_read_only(path) and not over_read_only:
-        raise FileError("The file is read-only.", str(path))
+        raise FileError(tr("The file is read-only."), str(path))
     temporary: Path | None = None
     try:
         target = Path(os.path.realpath(path))
@@ -54,7 +57,7 @@ def write_atomically(
             stream.seek(0)
             back = stream.read()
         if back != data:
-            raise FileError("The disk did not keep what was written.", str(path))
+            raise FileError(tr("The disk did not keep what was written."), str(path))
         if check is not None:
             check(back)
         with contextlib.suppress(FileNotFoundError):
@@ -63,11 +66,32 @@ def write_atomically(
         temporary = None
         _flush_folder(target.parent)
     except OSError as error:
-        raise FileError(f"The file cannot be written: {error.strerror or error}.", str(path)) from None
+        raise FileError(
+            tr("The file cannot be written: {strerror}.", strerror=error.strerror or error), str(path)
+        ) from None
     finally:
         if temporary is not None:
             with contextlib.suppress(OSError):
                 temporary.unlink()
+
+
+def append(path: Path, data: bytes) -> None:
+    """Put bytes at the end of a file, which is made where it is not there, and flush them to the disk.
+
+    A stop half way leaves the beginning of them; raises ``FileError`` when it cannot be done.
+    """
+    try:
+        is_new = not path.exists()
+        with open(path, "ab") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        if is_new:
+            _flush_folder(path.parent)
+    except OSError as error:
+        raise FileError(
+            tr("The file cannot be written: {strerror}.", strerror=error.strerror or error), str(path)
+        ) from None
 
 
 def is_read_only(path: Path) -> bool:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +27,7 @@ from avelt.core.model.limits import (
     MAX_ZIP_RATIO,
 )
 from avelt.core.model.values import FORMAT, Asset, Project
+from avelt.core.words import tr
 
 MIMETYPE = b"application/x-avelt"
 _EPOCH = (2026, 1, 1, 0, 0, 0)  # one date for all entries, so that the same project gives the same bytes
@@ -49,17 +50,22 @@ def to_json(project: Project) -> bytes:
 def from_json(data: bytes, place: str) -> Project:
     """A project from its document, not yet checked as a whole."""
     if len(data) > MAX_PROJECT_JSON_BYTES:
-        raise FormatError("The project is too large.", place)
+        raise FormatError(tr("The project is too large."), place)
     try:
         version = msgspec.json.decode(data, type=_Version)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"This is not an Avelt project: {_plain(error)}.", place) from None
+        raise FormatError(tr("This is not an Avelt project: {error}.", error=_plain(error)), place) from None
     if version.format > FORMAT:
         raise FormatError(
-            f"The file was written by a newer Avelt (format {version.format}, this one reads up to {FORMAT}).", place
+            tr(
+                "The file was written by a newer Avelt (format {format}, this one reads up to {format2}).",
+                format=version.format,
+                format2=FORMAT,
+            ),
+            place,
         )
     if version.format < 1:
-        raise FormatError(f"There is no project format {version.format}.", place)
+        raise FormatError(tr("There is no project format {format}.", format=version.format), place)
     try:
         if version.format < FORMAT:
             return msgspec.convert(migrated(msgspec.json.decode(data), version.format), Project)
@@ -67,7 +73,7 @@ def from_json(data: bytes, place: str) -> Project:
     except FormatError as error:
         raise error.at(place) from None
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
-        raise FormatError(f"The project cannot be read: {_plain(error)}.", place) from None
+        raise FormatError(tr("The project cannot be read: {error}.", error=_plain(error)), place) from None
 
 
 class _Version(msgspec.Struct):
@@ -80,12 +86,27 @@ def _plain(error: BaseException) -> str:
 
 def pack(project: Project, preview: bytes = b"", more: Mapping[str, bytes] | None = None) -> bytes:
     """The file's bytes; ``preview`` is a PNG, ``more`` entries that are no part of the project."""
+    return _packed(
+        to_json(project), [(f"{asset.id}.{asset.ext}", asset.data) for asset in project.assets], preview, more
+    )
+
+
+def pack_document(document: dict[str, Any], data: Mapping[str, bytes]) -> bytes:
+    """The file's bytes of a document as it stands; ``data`` are the assets' bytes by id. Nothing is checked."""
+    known = document.get("assets", ())
+    assets = [(f"{asset.get('id')}.{asset.get('ext')}", data.get(str(asset.get("id")), b"")) for asset in known]
+    return _packed(msgspec.json.encode(document), assets)
+
+
+def _packed(
+    document: bytes, assets: Iterable[tuple[str, bytes]], preview: bytes = b"", more: Mapping[str, bytes] | None = None
+) -> bytes:
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:
         _put(archive, "mimetype", MIMETYPE, zipfile.ZIP_STORED)
-        _put(archive, "project.json", to_json(project), zipfile.ZIP_DEFLATED)
-        for asset in project.assets:
-            _put(archive, f"assets/{asset.id}.{asset.ext}", asset.data, zipfile.ZIP_STORED)
+        _put(archive, "project.json", document, zipfile.ZIP_DEFLATED)
+        for name, asset in assets:
+            _put(archive, f"assets/{name}", asset, zipfile.ZIP_STORED)
         if preview:
             _put(archive, "preview.png", preview, zipfile.ZIP_STORED)
         for name, data in (more or {}).items():
@@ -106,28 +127,28 @@ def unpack(data: bytes, place: str) -> Project:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             return _read(archive, place)
     except zipfile.BadZipFile:
-        raise FormatError("This is not an Avelt project, or it is cut off.", place) from None
+        raise FormatError(tr("This is not an Avelt project, or it is cut off."), place) from None
     except (OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
-        raise FormatError(f"The file cannot be unpacked: {_plain(error)}.", place) from None
+        raise FormatError(tr("The file cannot be unpacked: {error}.", error=_plain(error)), place) from None
 
 
 def _read(archive: zipfile.ZipFile, place: str) -> Project:
     entries = {info.filename: info for info in archive.infolist()}
     if len(entries) > MAX_ZIP_ENTRIES:
-        raise FormatError("There are too many entries in the file.", place)
+        raise FormatError(tr("There are too many entries in the file."), place)
     if "mimetype" not in entries or _entry(archive, entries["mimetype"], 200, place) != MIMETYPE:
-        raise FormatError("This is not an Avelt project.", place)
+        raise FormatError(tr("This is not an Avelt project."), place)
     if "project.json" not in entries:
-        raise FormatError("The file has no project in it.", place)
+        raise FormatError(tr("The file has no project in it."), place)
     project = from_json(_entry(archive, entries["project.json"], MAX_PROJECT_JSON_BYTES, place), place)
     assets: list[Asset] = []
     for asset in project.assets:
         info = entries.get(f"assets/{asset.id}.{asset.ext}")
         if info is None:
-            raise FormatError(f"The picture {asset.id[:12]} is missing from the file.", place)
+            raise FormatError(tr("The picture {id} is missing from the file.", id=asset.id[:12]), place)
         found = read_picture(_entry(archive, info, MAX_PICTURE_BYTES, place), f"{place}, {info.filename}")
         if found.id != asset.id:
-            raise FormatError(f"The picture {asset.id[:12]} is damaged.", place)
+            raise FormatError(tr("The picture {id} is damaged.", id=asset.id[:12]), place)
         assets.append(msgspec.structs.replace(asset, data=found.data, w=found.w, h=found.h))
     project = msgspec.structs.replace(project, assets=tuple(assets))
     try:
@@ -141,14 +162,14 @@ def _entry(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most: int, place: st
     """An entry's bytes, never more than it says nor than is allowed."""
     packed = max(1, info.compress_size)
     if info.file_size > most or (info.file_size > 2**20 and info.file_size / packed > MAX_ZIP_RATIO):
-        raise FormatError(f"The entry {info.filename[:60]!r} unpacks to too much.", place)
+        raise FormatError(tr("The entry {filename!r} unpacks to too much.", filename=info.filename[:60]), place)
     try:
         with archive.open(info) as stream:
             data = stream.read(info.file_size + 1)
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, NotImplementedError, RuntimeError) as error:
-        raise FormatError(f"The file is damaged: {_plain(error)}.", place) from None
+        raise FormatError(tr("The file is damaged: {error}.", error=_plain(error)), place) from None
     if len(data) != info.file_size:
-        raise FormatError("The file is damaged: an entry is not as long as it says.", place)
+        raise FormatError(tr("The file is damaged: an entry is not as long as it says."), place)
     return data
 
 
@@ -173,9 +194,11 @@ def save_project(project: Project, path: Path, preview: bytes = b"", over_read_o
         try:
             back = unpack(data, path.name)
         except FormatError as error:
-            raise FileError(f"What would be saved does not open again: {error.sentence}", str(path)) from None
+            raise FileError(
+                tr("What would be saved does not open again: {sentence}", sentence=error.sentence), str(path)
+            ) from None
         if back != project:
-            raise FileError("What would be saved is not the project that is open.", str(path))
+            raise FileError(tr("What would be saved is not the project that is open."), str(path))
 
     write_atomically(path, pack(project, preview), opens, over_read_only)
 

@@ -1,14 +1,16 @@
 """What is not saved yet is kept aside, so that a stop takes nothing: written in the background, offered again at the
 next start, and put away when it was saved or given up by hand.
 
-Every window has one record of its own: a project file in which also stands where it belongs and whose it is, written
-whole. Nothing is deleted before it is saved elsewhere or refused.
+Every window has one record of its own: a project file in which also stands where it belongs and whose it is, and beside
+it a journal of what changed since (``core/formats/journal.py``), so that keeping an edit costs what the edit touched.
+Nothing is deleted before it is saved elsewhere or refused.
 """
 
 from __future__ import annotations
 
 import contextlib
 import os
+import threading
 from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -25,7 +27,9 @@ if TYPE_CHECKING:
     from avelt.window.common.workspace import Workspace
 
 EVERY = 15_000  # ms between two looks whether there is something to keep
-_ENDING, _ASIDE, _OPEN = ".avelt", ".unreadable", ".open"
+_ENDING, _ASIDE, _OPEN, _CHANGES = ".avelt", ".unreadable", ".open", ".changes"
+_LONGEST = 2.0  # times as long as the record a journal becomes before the record is written anew
+_SHORTEST = 1_000_000  # bytes that a journal may always have
 _number = count(1)
 
 
@@ -43,6 +47,7 @@ class Kept(Record, frozen=True):
     path: Path | None
     record: Path
     at: float = 0.0  # s since 1970 when it was kept
+    name: str = ""  # of the record
 
 
 class Recovery:
@@ -53,6 +58,10 @@ class Recovery:
         self.own = f"{os.getpid()}-{_began(os.getpid())}-{next(_number)}"
         #: Records that could not be read at the last look, now put aside.
         self.unreadable: list[str] = []
+        self._last: Project | None = None  # what the record and its journal hold
+        self._name = ""  # of the record, for its journal
+        self._room = 0  # bytes that the journal may still grow
+        self._lock = threading.Lock()
 
     @property
     def folder(self) -> Path:
@@ -66,23 +75,56 @@ class Recovery:
         """This window's record."""
         return self.folder / f"{self.own}{_ENDING}"
 
-    def keep(self, project: Project, path: Path | None) -> None:
-        """Write the project aside with where it belongs, as one file; raises ``FileError`` when that cannot be done."""
-        import json
+    @property
+    def journal(self) -> Path:
+        """What changed since this window's record was written."""
+        return self.file.with_suffix(_CHANGES)
 
+    def keep(self, project: Project, path: Path | None) -> None:
+        """Write aside what changed, or the whole project where there is no record yet or its journal is long, with
+        where it belongs. Raises ``FileError`` when that cannot be done; the next time all of it is written."""
+        with self._lock:
+            before, self._last = self._last, None  # what fails half way is no base for the next change
+            if before is None or not self._append(before, project, path):
+                self._write(project, path)
+            self._last = project
+
+    def _append(self, before: Project, project: Project, path: Path | None) -> bool:
+        from avelt.core.errors import FileError
+        from avelt.core.formats.disk import append
+        from avelt.core.formats.journal import line_of
+
+        line = line_of(before, project, self._name, str(path) if path else None)
+        if len(line) > self._room or not self.file.exists():
+            return False
+        try:
+            append(self.journal, line)
+        except FileError:
+            return False
+        self._room -= len(line)
+        return True
+
+    def _write(self, project: Project, path: Path | None) -> None:
         from avelt.core.formats.disk import write_atomically
-        from avelt.core.formats.project_file import pack
+        from avelt.core.formats.journal import record_of
 
         with contextlib.suppress(OSError):
             self.folder.mkdir(parents=True, exist_ok=True)
-        note = json.dumps({"path": str(path) if path else None}).encode()
-        write_atomically(self.file, pack(project, more={_NOTE: note}))
+        record, self._name = record_of(project, str(path) if path else None)
+        write_atomically(self.file, record)
+        self._room = max(_SHORTEST, round(_LONGEST * len(record)))
+        with contextlib.suppress(OSError):
+            self.journal.unlink(missing_ok=True)  # its lines are of another record and count for nothing
 
     def kept(self) -> tuple[Kept, ...]:
         """What stopped windows left and nobody decided on, the oldest first. What was saved since is put away; what
         cannot be read is put aside, and named in ``unreadable``."""
         self.unreadable = []
-        found = []
+        found: list[Kept] = []
+        for file in self._files(_CHANGES):
+            if not file.with_suffix(_ENDING).exists() and not _is_alive(file.stem):
+                with contextlib.suppress(OSError):
+                    file.unlink()  # of a record that was put away
         for file in self._records():
             if _is_alive(file.stem):
                 continue
@@ -90,30 +132,44 @@ class Recovery:
                 made = _read(file)
             except (AveltError, ValueError, OSError):
                 aside = file.with_name(file.name + _ASIDE)
-                with contextlib.suppress(OSError):
-                    file.rename(aside)
+                for part in (file.with_suffix(_CHANGES), file):
+                    with contextlib.suppress(OSError):
+                        part.rename(part.with_name(part.name + _ASIDE))
                 self.unreadable.append(aside.name)
                 continue
-            if _is_saved(made):
-                self.discard(made)
+            if _is_saved(made) or any(made.name and made.name == other.name for other in found):
+                self.discard(made)  # the second of two links: a stop while a window took it over
             else:
                 found.append(made)
         return tuple(found)
 
     def take_over(self, kept: Kept) -> None:
         """A record becomes this window's: it stands until the window writes its own or has saved."""
+        self._last = None
+        changes = kept.record.with_suffix(_CHANGES)
         with contextlib.suppress(OSError):
-            kept.record.rename(self.file)
+            # Linked, not renamed one after the other: at any moment one of both is whole.
+            if changes.exists():
+                os.link(changes, self.journal)
+            os.link(kept.record, self.file)
+            self.discard(kept)
+            return
+        with contextlib.suppress(AveltError):  # a disk without links
+            self.keep(kept.project, kept.path)
+            self.discard(kept)
 
     def discard(self, kept: Kept) -> None:
         """A record that was saved since, or that somebody does not want."""
-        with contextlib.suppress(OSError):
-            kept.record.unlink()
+        for part in (kept.record, kept.record.with_suffix(_CHANGES)):
+            with contextlib.suppress(OSError):
+                part.unlink()
 
     def clear(self) -> None:
         """This window's own: all is saved, or given up on purpose."""
-        with contextlib.suppress(OSError):
-            self.file.unlink()
+        self._last = None
+        for part in (self.file, self.journal):
+            with contextlib.suppress(OSError):
+                part.unlink()
 
     # Which files are open in windows
 
@@ -152,20 +208,17 @@ class Recovery:
         return []
 
 
-_NOTE = "recovery.json"
-
-
 def _read(file: Path) -> Kept:
-    import json
-    import zipfile
+    from avelt.core.formats.disk import read_bytes
+    from avelt.core.formats.journal import replayed
+    from avelt.core.model.limits import MAX_FILE_BYTES
 
-    from avelt.core.formats.project_file import open_project
-
-    project = open_project(file)
-    with zipfile.ZipFile(file) as archive:
-        note = json.loads(archive.read(_NOTE)) if _NOTE in archive.namelist() else {}
-    named = note.get("path") if isinstance(note, dict) else None
-    return Kept(project, Path(named) if isinstance(named, str) else None, file, file.stat().st_mtime)
+    changes, at = file.with_suffix(_CHANGES), file.stat().st_mtime
+    lines = b""
+    if changes.exists():
+        lines, at = read_bytes(changes, MAX_FILE_BYTES), max(at, changes.stat().st_mtime)
+    project, note = replayed(read_bytes(file, MAX_FILE_BYTES), lines, str(file))
+    return Kept(project, Path(note.path) if note.path else None, file, at, note.of)
 
 
 def _is_saved(kept: Kept) -> bool:
