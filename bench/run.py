@@ -246,7 +246,7 @@ def _as_code() -> list[Row]:
 
     rows = []
     for name, make in (("CSS", css_folder), ("SVG", moving_svg), ("JSON", web_animations)):
-        a, b = pair(partial(make, program, made, letters, Wanted()), compiled, 2)
+        a, b = pair(partial(make, program, made, letters, Wanted()), compiled, 5)
         rows.append(Row(f"{name} of a route of 1,000 layers", a, b, 5.0, note="reading and compiling it"))
     return rows
 

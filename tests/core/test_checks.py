@@ -230,6 +230,14 @@ CASES: dict[str, tuple[Steps, Steps]] = {
         ],
     ),
     "seam open": ([*BOTH_WAYS, loop(both_ways=False)], [*BOTH_WAYS, loop()]),
+    "rounds apart": (
+        [*BOTH_WAYS, loop(length=2201, both_ways=True), loop(name="nod", length=2503)],
+        [*BOTH_WAYS, loop(length=2200), loop(name="nod", length=2500), loop(name="by chance", length=2503, jitter=0.3)],
+    ),
+    "hover only": (
+        [*BOTH_WAYS[:-2], route("a", "b", trigger={"hover in": "Card"}), route("b", "a")],
+        [*BOTH_WAYS, route("a", "b", trigger={"hover in": "Card"})],
+    ),
     "loop idle": ([*BOTH_WAYS, loop(pose={"position": [0, 0]})], [*BOTH_WAYS, loop()]),
     "goes nowhere": (
         [*SCROLLS, {"do": "follow", "in": "a", "layer": "Card", "value": {"scroll": "down"}, "from": 0, "to": 200}],

@@ -17,6 +17,14 @@ rgba = st.tuples(channel, channel, channel, channel)
 
 
 class Reading(unittest.TestCase):
+    def test_one_colour_is_the_same_as_in_a_batch(self) -> None:
+        chance = np.random.default_rng(2)
+        some = chance.uniform([-0.1, -0.4, -0.4, 0.0], [1.1, 0.4, 0.4, 1.1], (400, 4))
+        some = np.concatenate([some, [[0, 0, 0, 0], [0.3, 0.1, 0, -0.2], [0, 0, 0, 1], [1, 0, 0, 1]]])
+        batch = colour.from_premultiplied_oklab(some)
+        one = np.array([colour.one_from_premultiplied_oklab(row) for row in some.tolist()])
+        np.testing.assert_allclose(one, batch, atol=2e-12)
+
     def test_css_text_in_many_spaces(self) -> None:
         cases = {
             "#f80": (1, 0.5333, 0, 1),

@@ -1,6 +1,7 @@
 """Loops: keyframes of a round, paths, jitter, copies in step, seams, common periods, second poses edited like layers."""
 
 import math
+import random
 import unittest
 from typing import Any
 
@@ -250,6 +251,18 @@ class Together(unittest.TestCase):
         for loop, old in zip(mended, (2201, 2503), strict=True):
             self.assertLess(abs(round_duration(loop) / old - 1), 0.03)
             self.assertAlmostEqual(none.nearest / round_duration(loop), round(none.nearest / round_duration(loop)), 9)
+
+    def test_brought_in_step_they_come_round_together(self) -> None:
+        chance = random.Random(5)
+        for _ in range(200):
+            loops = self.loops(*(chance.randrange(200, 9000) for _ in range(chance.randrange(2, 5))))
+            before = common_period(loops)
+            if not before.ms and before.nearest <= 60_000:
+                made = [in_step(loop, one) for loop, one in zip(loops, before.rounds, strict=True)]
+                after = common_period(made)
+                self.assertTrue(after.ms and before.nearest % after.ms == 0, (before, after))
+                for loop in made:
+                    self.assertAlmostEqual(round_duration(loop), round(round_duration(loop)), 9)
 
     def test_in_step_keeps_the_shares_of_a_round(self) -> None:
         loop = replace(PLAIN, duration=300.0, wait=700.0, wait_when="before each round")

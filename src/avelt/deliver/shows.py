@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable
 
 from avelt.core.errors import FormatError
-from avelt.core.handoff.courses import common_period
 from avelt.core.handoff.delivery import Wanted
+from avelt.core.handoff.loop_rounds import common_period
 from avelt.core.model.limits import MAX_PICTURE_PIXELS
 from avelt.core.record import Record
 from avelt.core.timing.program import Program, Scene

@@ -63,7 +63,7 @@ def _loops(project: Project) -> Project:
         detail.id,
         sway,
         lambda loop: replace(
-            loop, name="swell", duration=2600.0, wait=350.0, wait_when="before each round", curve=Named("swell")
+            loop, name="swell", duration=2600.0, wait=325.0, wait_when="before each round", curve=Named("swell")
         ),
     )
     dot = find_layer(detail, "Seat dot")
@@ -72,7 +72,7 @@ def _loops(project: Project) -> Project:
         project,
         detail.id,
         blink,
-        lambda loop: replace(loop, name="seat blink", duration=420.0, wait=1500.0, wait_when="before each round"),
+        lambda loop: replace(loop, name="seat blink", duration=420.0, wait=1530.0, wait_when="before each round"),
     )
     boarding = find_frame(project, "Boarding pass")
     ring = find_layer(boarding, "Gate ring")

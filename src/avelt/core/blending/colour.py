@@ -8,7 +8,7 @@ Ottosson's as given there.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -58,6 +58,7 @@ _D65_TO_D50 = np.linalg.inv(_D50_TO_D65)
 _LMS_TO_LINEAR = np.linalg.inv(_LINEAR_TO_LMS)
 _LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
 _XYZ_TO_RGB = np.linalg.inv(_RGB_TO_XYZ)
+_LMS_TO_LINEAR_ROWS, _LAB_TO_LMS_ROWS = _LMS_TO_LINEAR.tolist(), _LAB_TO_LMS.tolist()
 GREY = 4e-6  # chroma below this has no hue (CSS Color 4, powerless hue, OKLCH)
 
 
@@ -97,6 +98,22 @@ def from_premultiplied_oklab(lab: Floats) -> Floats:
     rgb = np.where(alpha > 0, from_oklab(lab[..., :3] / safe), 0.0)
     # Rounded far below what 16 bits can tell, so that the same colour is the same number in any batch.
     return np.asarray(np.clip(np.round(np.concatenate([rgb, alpha], -1), 12), 0.0, 1.0))
+
+
+def one_from_premultiplied_oklab(lab: Sequence[float]) -> list[float]:
+    """The same for one colour (4,), in plain numbers: an array of one takes ten times as long."""
+    alpha = lab[3]
+    if alpha <= 0.0:
+        return [0.0, 0.0, 0.0, min(1.0, max(0.0, round(alpha, 12)))]
+    light, a, b = (value / alpha for value in lab[:3])
+    lms = [(row[0] * light + row[1] * a + row[2] * b) ** 3 for row in _LAB_TO_LMS_ROWS]
+    made = []
+    for row in _LMS_TO_LINEAR_ROWS:
+        value = row[0] * lms[0] + row[1] * lms[1] + row[2] * lms[2]
+        size = abs(value)
+        said = value * 12.92 if size <= 0.0031308 else math.copysign(1.055 * size ** (1 / 2.4) - 0.055, value)
+        made.append(min(1.0, max(0.0, round(said, 12))))
+    return [*made, min(1.0, max(0.0, round(alpha, 12)))]
 
 
 _WHITE = np.array([0.3457 / 0.3585, 1.0, (1.0 - 0.3457 - 0.3585) / 0.3585])  # D50

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Literal
 
-from avelt.core.checks import keeping, loops, motion, pairs, parts, phases, routes, seen
+from avelt.core.checks import delivering, keeping, loops, motion, pairs, parts, phases, routes, seen
 from avelt.core.checks.trouble import Trouble
 from avelt.core.model.find import by_identity
 from avelt.core.model.parts import as_stage
@@ -77,6 +77,8 @@ CHECKS: tuple[Check, ...] = (
     Check("link gone", "timing", "warning", tr("a link to a preset that the project does not carry")),
     Check("no quieter", "timing", "note", tr("a linked preset that names no quieter variant")),
     Check("tape", "rehearse", "warning", tr("a tape that begins with what is gone")),
+    Check("rounds apart", "handoff", "note", tr("loops of one frame that never begin a round together")),
+    Check("hover only", "handoff", "note", tr("a frame that only a hovering pointer leads to")),
     Check("picture heavy", "handoff", "note", tr("a picture with far more pixels than are shown")),
 )
 BY_CODE = {check.code: check for check in CHECKS}
@@ -89,9 +91,14 @@ OF_STAGES: tuple[Callable[[Project], Iterator[Trouble]], ...] = (
     *pairs.RULES,
     *motion.RULES,
     *seen.RULES,
+    *delivering.OF_STAGES,
     keeping.links,
 )
-OF_PROJECT: tuple[Callable[[Project], Iterator[Trouble]], ...] = (parts.unused_parts, *keeping.RULES)
+OF_PROJECT: tuple[Callable[[Project], Iterator[Trouble]], ...] = (
+    parts.unused_parts,
+    *delivering.OF_PROJECT,
+    *keeping.RULES,
+)
 GoOn = Callable[[int, int], bool]
 
 

@@ -6,6 +6,7 @@ import itertools
 import math
 import re
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 
@@ -189,12 +190,18 @@ _READERS: dict[str, Callable[[list[str]], PlainCurve]] = {
 }
 
 
+_FORMATS = [f"%.{digits}f" for digits in range(16)]  # half as long as a format with another in it
+
+
 def number(value: float, digits: int = 4) -> str:
     """A number as CSS writes it: no needless zeros, no minus zero."""
-    text = f"{value:.{digits}f}".rstrip("0").rstrip(".") if digits else f"{value:.0f}"
-    return "0" if text in ("-0", "") else text
+    text = _FORMATS[digits] % value
+    if digits:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
 
 
+@lru_cache(maxsize=512)
 def css(curve: PlainCurve, tolerance: float = 0.002) -> str:
     """The curve as a CSS easing function; what CSS cannot say becomes a fitted ``linear()``."""
     if isinstance(curve, Line):

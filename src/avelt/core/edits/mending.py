@@ -21,11 +21,12 @@ from avelt.core.edits.routes import (
     settle,
 )
 from avelt.core.errors import EditError
-from avelt.core.model.find import frame_of_layer, layer_index, route_by_id
+from avelt.core.model.find import frame_by_id, frame_of_layer, layer_index, route_by_id
 from avelt.core.model.motion import CueKey, Transition
 from avelt.core.model.triggers import Timer
 from avelt.core.model.values import Project
 from avelt.core.record import Record
+from avelt.core.timing.rounds import common_period, in_step
 from avelt.core.words import tr
 
 COMFORTABLE = 600.0  # ms of a transition that was too long
@@ -67,6 +68,15 @@ def _seam(project: Project, found: Found) -> Project:
     return edit_loop(project, found.frames[0], found.loops[0], close_seam)
 
 
+def _in_step(project: Project, found: Found) -> Project:
+    """The rounds of some loops made so that they begin together."""
+    frame = frame_by_id(project, found.frames[0])
+    loops = [loop for loop in frame.loops if loop.id in found.loops]
+    for loop, one in zip(loops, common_period(loops).rounds, strict=True):
+        project = edit_loop(project, frame.id, loop.id, lambda old, one=one: in_step(old, one))  # type: ignore[misc]
+    return project
+
+
 def _wait(project: Project, found: Found) -> Project:
     """All cues begin as much earlier as nothing moves."""
     by = found.value
@@ -105,6 +115,7 @@ def _fade(project: Project, found: Found) -> Project:
 MENDS: dict[str, Mend] = {
     "timer early": Mend(tr("Wait until it ends"), _timer),
     "seam open": Mend(tr("Close the seam"), _seam),
+    "rounds apart": Mend(tr("Bring the loops in step"), _in_step),
     "loop idle": Mend(tr("Delete the loop"), lambda p, f: remove_loop(p, f.frames[0], f.loops[0])),
     "goes nowhere": Mend(tr("Delete the follow"), lambda p, f: remove_follow(p, f.frames[0], f.loops[0])),
     "same trigger": Mend(tr("Delete this route"), lambda p, f: remove_route(p, f.routes[0])),

@@ -10,33 +10,32 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from functools import cached_property, partial
-from typing import Literal
 
 import numpy as np
 
 from avelt.core.curves import easing
 from avelt.core.geometry.affine import Floats
+from avelt.core.handoff.loop_rounds import MOST_PERIOD, beyond, common_period, round_of, telling
 from avelt.core.handoff.nodes import LINE, Key, Moved, Run
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Loop
 from avelt.core.record import Record
 from avelt.core.timing.followers import is_follow
 from avelt.core.timing.lines import fewest, refined
-from avelt.core.timing.loops import LoopCurve, round_duration, total_length
+from avelt.core.timing.loops import round_duration, total_length
 from avelt.core.timing.program import Program
 from avelt.core.timing.tracks import BlendTrack, KeyframeTrack, LoopTrack, MotionPathTrack
 
 TOLERANCE = 0.05  # px, degrees; a signal says how much finer its own values are
+EVEN = 1e-6  # px: corners that are nearer to each other are alike
 STRAIGHT = 1e-3  # px: what may be away from a straight line and still be called one
 FINE = 100.0  # how much smaller than a px the tolerance of shares and colours is
-MOST_PERIOD = 60_000.0  # ms that loops that seldom meet are followed for
-CHANCE_ROUNDS = 12  # rounds of a loop with chance waits before it begins again
 _STEP = 1000.0 / 120.0  # ms
 _MOST_MOMENTS = 4000
 _MOST_TELLING = 800  # moments of loops that are looked at
 _JUST = 1e-6
 _WIDTH = len(SCALARS)
+_GRID, _FINE_CURVE = 129, 1e-6  # of a curve's table: its first places, and how far it may be off
 _PROBES = np.array([0.0, 0.25, 0.5, 0.8, 1.0])
 Texts = Callable[[Floats], list[str]]
 Of = Callable[[Floats, Floats], Floats]
@@ -47,7 +46,9 @@ class Signal(Record, frozen=True):
 
     ``columns`` are those of the row that it reads, ``more`` the places of the others. ``of`` gives values (k, m), and
     ``texts`` CSS for each row of them. ``fine``: how much smaller the tolerance of its values is than a px.
-    ``even``: ``of`` is affine wherever all values are above 0, or ("always") everywhere, so nothing bends between.
+    ``even``: ``of`` is affine, so nothing bends between two moments. ``shared``: signals of the same name have the same
+    ``of`` whatever their slot, read nothing but rows, and say numbers alike wherever these stand: they are worked out
+    for all slots at once.
     """
 
     prop: str
@@ -57,7 +58,8 @@ class Signal(Record, frozen=True):
     of: Of
     texts: Texts
     fine: float = 1.0
-    even: Literal["", "above 0", "always"] = ""
+    even: bool = False
+    shared: str = ""
 
 
 class Stage:
@@ -88,6 +90,10 @@ class Stage:
         # The same as lists: a signal asks for a few of them, and there are many signals.
         self._cue_list = self._cue_of.tolist()
         self._odd = (self._written | self._looped).tolist()
+        self._said: tuple[Signal, str] | None = None  # what the signal that was asked for last says at first
+        self._tables: dict[str, tuple[Floats, list[bool]]] = {}
+        self._grids: dict[tuple[float, float, bool], Floats] = {}
+        self._eased: dict[PlainCurve, tuple[Floats, Floats]] = {}
 
     # What moves at all
 
@@ -114,7 +120,7 @@ class Stage:
     def looks(self) -> Floats:
         """Numbers at a few telling moments (moments, numbers): to see whether something is ever so."""
         times = np.unique(np.concatenate([np.linspace(0.0, self.last, 17), self.moments]))
-        rest = [self.begins(track) + ms for track in self.loops for ms in _telling(track.loop)]
+        rest = [self.begins(track) + ms for track in self.loops for ms in telling(track.loop)]
         if len(times) > 200:
             times = times[np.linspace(0, len(times) - 1, 200).astype(int)]
         every = np.unique(np.concatenate([times, np.array(rest[:_MOST_TELLING])]))
@@ -129,6 +135,21 @@ class Stage:
         low, high = self._reach
         at = slot * _WIDTH + COLUMN[name]
         return low[at] < away_from - 1e-9 or high[at] > away_from + 1e-9
+
+    @cached_property
+    def corners(self) -> tuple[list[bool], list[bool]]:
+        """Of every slot whether its four corners are always alike, and whether none must give way to another."""
+        slots = self.program.dense // _WIDTH
+        rows = self.looks[:, : slots * _WIDTH].reshape(-1, slots, _WIDTH)
+        radii = rows[..., COLUMN["radius_1"] : COLUMN["radius_4"] + 1]
+        alike = np.asarray((np.abs(radii - radii[..., :1]) < EVEN).all((0, 2)))
+        size = rows[..., [COLUMN["w"], COLUMN["h"]]].min(-1)
+        fits = np.asarray(((radii[..., 0] <= size / 2 + EVEN) | (size <= 0.0)).all(0))
+        return alike.tolist(), fits.tolist()
+
+    def most(self, slot: int, name: str) -> float:
+        """The most that a number of a slot is at the telling moments."""
+        return self._reach[1][slot * _WIDTH + COLUMN[name]]
 
     @cached_property
     def _reach(self) -> tuple[list[float], list[float]]:
@@ -173,7 +194,7 @@ class Stage:
 
     def first(self, signal: Signal) -> str:
         """What it says before anything moves."""
-        return self.at_rest(signal, 1)
+        return self._said[1] if self._said is not None and self._said[0] is signal else self.at_rest(signal, 1)
 
     def at_rest(self, signal: Signal, times: int) -> str:
         """The same as it is written among several (where it is one of ``times``)."""
@@ -222,11 +243,17 @@ class Stage:
         return self._whole(signal, runs)
 
     def _whole(self, signal: Signal, runs: list[Run]) -> Moved | None:
-        return Moved(signal.prop, tuple(self._outer(run) for run in runs)) if runs else None
+        if not runs:
+            return None
+        return Moved(signal.prop, tuple(runs if self._same_time else [self._outer(run) for run in runs]))
+
+    @property
+    def _same_time(self) -> bool:
+        return self.speed == 1.0 and self.offset == 0.0
 
     def _outer(self, run: Run) -> Run:
         """A run of the local clock on the drawing's."""
-        if self.speed == 1.0 and self.offset == 0.0:
+        if self._same_time:
             return run
         return Run(
             (run.delay - self.offset) / self.speed, run.duration / self.speed, run.keys, run.iterations, run.error
@@ -247,20 +274,27 @@ class Stage:
         """What one cue alone moves: its own curve where what is said goes evenly with it, else fitted lines."""
         begins, ends = float(blend.begins[cue]), float(blend.ends[cue])
         row = slice(signal.slot * _WIDTH, (signal.slot + 1) * _WIDTH) if signal.slot >= 0 else slice(0, 0)
-        ends_of, more = self._ends[:, row], self._ends[:, list(signal.more)]
-        said = np.asarray(signal.of(ends_of, more), float)
-        if signal.even == "always" or (signal.even and said.min(initial=1.0) > 0.0):
-            made: list[str] | None = signal.texts(said)
+        made: list[str] | None = None
+        if signal.shared:
+            said, straight = self._table(signal)
+            if straight[signal.slot]:
+                made = signal.texts(said[:, signal.slot])
+                self._said = (signal, made[0])
         else:
-            made = self._straight(signal, row.stop - row.start, np.concatenate([ends_of, more], -1))
+            rows = np.concatenate([self._ends[:, row], self._ends[:, list(signal.more)]], -1)
+            wide = row.stop - row.start
+            if signal.even:
+                made = signal.texts(np.asarray(signal.of(rows[:, :wide], rows[:, wide:]), float))
+            else:
+                made = self._straight(signal, wide, rows)
         curve = blend.curves.curves[cue]
         if made is None:
-            first, last = np.concatenate([ends_of, more], -1)
+            first, last = np.concatenate([self._ends[:, row], self._ends[:, list(signal.more)]], -1)
             width, step = row.stop - row.start, last - first
 
             def values(local: Floats) -> Floats:
-                share = np.clip((local - begins) / max(ends - begins, 1e-9), 0.0, 1.0)
-                rows = first + easing.at(curve, share)[:, None] * step
+                share = ((local - begins) / max(ends - begins, 1e-9)).clip(0.0, 1.0)
+                rows = first + self._share(curve, share)[:, None] * step
                 return np.asarray(signal.of(rows[:, :width], rows[:, width:]), float).reshape(len(local), -1)
 
             run = self._lines(signal, values, 0.0, self.last, closes=False) if self.last > 0.0 else None
@@ -268,6 +302,29 @@ class Stage:
         if made[0] == made[1]:
             return []
         return [Run(begins, ends - begins, (Key(0.0, made[0], curve), Key(1.0, made[1])))]
+
+    def _table(self, signal: Signal) -> tuple[Floats, list[bool]]:
+        """What a shared signal says of every slot at both ends (2, slots, m), and where nothing bends between."""
+        found = self._tables.get(signal.shared)
+        if found is None:
+            slots = self.program.dense // _WIDTH
+            rows = self._ends[:, : slots * _WIDTH].reshape(2, slots, _WIDTH)
+            share = _PROBES[:, None, None]
+            every = (rows[0] * (1.0 - share) + rows[1] * share).reshape(-1, _WIDTH)
+            said = np.asarray(signal.of(every, every[:, :0]), float).reshape(len(_PROBES), slots, -1)
+            line = said[0] * (1.0 - share) + said[-1] * share
+            straight = np.abs(said - line).max((0, 2), initial=0.0) * signal.fine <= STRAIGHT
+            found = self._tables[signal.shared] = (said[[0, -1]], (straight | signal.even).tolist())
+        return found
+
+    def _share(self, curve: PlainCurve, share: Floats) -> Floats:
+        """How far a curve is, read off a table that is fine enough: it is asked for many moments of many signals."""
+        found = self._eased.get(curve)
+        if found is None:
+            grid = np.linspace(0.0, 1.0, _GRID)
+            shares, far = refined(grid, lambda at: np.asarray(easing.at(curve, at))[:, None], _FINE_CURVE)
+            found = self._eased[curve] = (shares, far[:, 0])
+        return np.interp(share, *found)
 
     def _straight(self, signal: Signal, width: int, rows: Floats) -> list[str] | None:
         """What a signal says at rows (k, n) of numbers; ``None`` where it bends between two of them."""
@@ -305,7 +362,7 @@ class Stage:
             return None
         if lead < 0.0 and begins > 0.0:
             return None  # it would be seen on its way before it begins
-        shares, far, curves = _round_of(track.curve)
+        shares, far, curves = round_of(track.curve)
         row = signal.slot * _WIDTH + np.arange(_WIDTH) if signal.slot >= 0 else np.zeros(0, np.intp)
         places = np.concatenate([row, np.array(signal.more, np.intp)])
         base = self.program.start[places]
@@ -318,7 +375,7 @@ class Stage:
         for place, ratio in zip(track.scaled.tolist(), track.ratios.tolist(), strict=True):
             if place in where:
                 rows[:, where[place]] *= 1.0 + (ratio - 1.0) * ways
-        if _beyond(track, rows, where, places):
+        if beyond(track, rows, where, places):
             return None
         made = self._straight(signal, len(row), rows)
         if made is None:
@@ -377,15 +434,11 @@ class Stage:
     ) -> Run | None:
         """Straight lines between as few moments as hold the tolerance. ``closes``: at its end it begins again."""
         span = end - start
-        count = int(min(_MOST_MOMENTS, max(48, math.ceil(span / _STEP))))
-        marks = np.concatenate([self.moments, *(self._turns(t, start, end) for t in self.loops)])
-        marks = marks[(marks > start) & (marks < end)]
-        near = np.concatenate([marks - _JUST, marks, marks + _JUST])
-        # The last moment of a round is the one before the next begins.
-        grid = np.concatenate([np.linspace(start, end, count + 1)[:-1], [end - _JUST, end], near])
-        times = np.unique(np.clip(grid, start, max(start, end - _JUST) if closes else end))
+        grid = self._grids.get((start, end, closes))
+        if grid is None:
+            grid = self._grids[start, end, closes] = self._grid(start, end, closes)
         fine = signal.fine
-        times, values = refined(times, lambda at: values_at(at) * fine, TOLERANCE / 4)
+        times, values = refined(grid, lambda at: values_at(at) * fine, TOLERANCE / 4)
         if np.abs(values - values[0]).max(initial=0.0) < STRAIGHT:
             return None
         kept = fewest(times, values, TOLERANCE)
@@ -399,6 +452,16 @@ class Stage:
         keys = tuple(Key(at, text) for at, text in zip(shares.tolist(), texts, strict=True))
         return Run(start, span, keys, error=max(error, float(np.finfo(float).eps)))
 
+    def _grid(self, start: float, end: float, closes: bool) -> Floats:
+        """Moments of a stretch of time at which everything is looked at first."""
+        count = int(min(_MOST_MOMENTS, max(48, math.ceil((end - start) / _STEP))))
+        marks = np.concatenate([self.moments, *(self._turns(t, start, end) for t in self.loops)])
+        marks = marks[(marks > start) & (marks < end)]
+        near = np.concatenate([marks - _JUST, marks, marks + _JUST])
+        # The last moment of a round is the one before the next begins.
+        every = np.concatenate([np.linspace(start, end, count + 1)[:-1], [end - _JUST, end], near])
+        return np.unique(np.clip(every, start, max(start, end - _JUST) if closes else end))
+
     def _turns(self, track: LoopTrack, start: float, end: float) -> Floats:
         """When a loop begins rounds, turns and waits within a stretch of time."""
         whole = round_duration(track.loop)
@@ -408,77 +471,5 @@ class Stage:
         lead = begins + (track.loop.wait if track.loop.wait_when == "once" else 0.0) - track.loop.start_offset
         first = max(0, math.floor((start - lead) / whole) - 1)
         rounds = np.arange(first, first + min(400, math.ceil((end - start) / whole) + 3))
-        shares, _, _ = _round_of(track.curve)
+        shares, _, _ = round_of(track.curve)
         return np.asarray((lead + (rounds[:, None] + np.array(shares)[None]) * whole).ravel())
-
-
-def _telling(loop: Loop) -> list[float]:
-    """Times since a loop began at which it is most likely away from its rest: on its way, not while it waits."""
-    whole = round_duration(loop)
-    if whole <= 0.0:
-        return []
-    lead = (loop.wait if loop.wait_when == "once" else 0.0) - loop.start_offset
-    ways = [whole - loop.duration + share * loop.duration for share in (0.2, 0.4, 0.6, 0.8, 0.95)]
-    if loop.jitter:
-        ways += [share * whole for share in np.linspace(0.0, 1.0, 24, endpoint=False).tolist()]
-    first = [max(0.0, lead) + way for way in ways]
-    return first + [(lead + way) % whole for way in ways] if lead < 0.0 else first
-
-
-def _round_of(curve: LoopCurve) -> tuple[list[float], list[float], list[PlainCurve]]:
-    """One round of a loop: shares of it, how far it is there, and the curves between."""
-    loop, whole = curve.loop, round_duration(curve.loop)
-    wait = (whole - loop.duration) / whole if whole > 0.0 else 0.0
-    shares, far = [0.0], [0.0]
-    curves: list[PlainCurve] = []
-    if wait > 0.0:
-        shares, far, curves = [0.0, wait], [curve.held, curve.held], [LINE]
-        if curve.held:
-            shares, far, curves = [*shares, wait], [*far, 0.0], [LINE, LINE]
-    if loop.keyframes:
-        for key, own in curve.keys:
-            if key.at <= 0.0:
-                if wait > 0.0 and not curve.held:  # it jumps there when its wait is over
-                    shares, far, curves = [*shares, wait], [*far, 0.0], [*curves, LINE]
-                far[-1] = key.far
-                continue
-            shares.append(wait + key.at * (1.0 - wait))
-            far.append(key.far)
-            curves.append(own)
-        if shares[-1] < 1.0:
-            shares.append(1.0)
-            far.append(far[-1])
-            curves.append(LINE)
-    elif loop.direction == "one way":
-        shares, far, curves = [*shares, 1.0], [*far, 1.0], [*curves, curve.curve]
-    else:
-        shares = [*shares, (1.0 + wait) / 2.0, 1.0]
-        far, curves = [*far, 1.0, 0.0], [*curves, curve.curve, curve.curve]
-    return shares, far, curves
-
-
-def _beyond(track: LoopTrack, rows: Floats, where: dict[int, int], places: np.ndarray) -> bool:
-    """Whether a loop drives a size below nothing or an opacity beyond 0..1, where it is held back."""
-    curves = _round_of(track.curve)[2]
-    over = any(easing.at(curve, np.linspace(0, 1, 33)).max() > 1.0 + 1e-9 for curve in curves)
-    column = np.where(places < track.dense, places % _WIDTH, -1)
-    bounded = np.isin(column, [COLUMN["w"], COLUMN["h"], COLUMN["opacity"]])
-    touched = np.zeros(len(places), bool)
-    touched[[where[p] for p in track.written.tolist() if p in where]] = True
-    inside = rows[:, bounded & touched]
-    limits = np.where(column[bounded & touched] == COLUMN["opacity"], 1.0, np.inf)
-    return bool(inside.size and (over or (inside < 0.0).any() or (inside > limits).any()))
-
-
-def common_period(loops: Sequence[Loop]) -> tuple[float, bool]:
-    """After how many ms loops come round together, and whether they do within ``MOST_PERIOD``."""
-    lengths = []
-    for loop in loops:
-        lengths.append(round_duration(loop) * (CHANCE_ROUNDS if loop.jitter else 1))
-    chance = any(loop.jitter for loop in loops)
-    micro = [max(1, round(length * 1000)) for length in lengths]
-    period = math.lcm(*micro) / 1000.0
-    if period > MOST_PERIOD:
-        longest = max(lengths)
-        return longest * max(1, math.floor(MOST_PERIOD / longest)), False
-    return period, not chance

@@ -66,7 +66,7 @@ def rgb_text(rgba: Sequence[float]) -> str:
 def oklab_texts(values: Floats) -> list[str]:
     """Colours (k, 4) in premultiplied OKLab. One that always stands is said in sRGB, where nothing blends it."""
     if len(values) == 1:
-        return [rgb_text(colour.from_premultiplied_oklab(values)[0].tolist())]
+        return [rgb_text(colour.one_from_premultiplied_oklab(values[0].tolist()))]
     made = []
     for light, a, b, alpha in values.tolist():
         share = alpha if alpha > 0.0 else 1.0
@@ -87,13 +87,18 @@ def srgb_texts(values: Floats) -> list[str]:
     ]
 
 
+def as_they_are(rows: Floats) -> Floats:
+    """Numbers that are said as they stand."""
+    return rows
+
+
 def colour_signal(space: int) -> tuple[Callable[[Floats], Floats], Callable[[Floats], list[str]]]:
     """How colour vectors (k, 4) of a space (its place in ``SPACES``) become values and texts."""
     name = spaces.SPACES[space]
     if name == "oklab":
-        return (lambda rows: rows), oklab_texts
+        return as_they_are, oklab_texts
     if name == "srgb":
-        return (lambda rows: rows), srgb_texts
+        return as_they_are, srgb_texts
     return (lambda rows: spaces.vectors(spaces.colours(rows, name), "oklab")), oklab_texts
 
 

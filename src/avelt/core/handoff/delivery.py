@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from typing import Any, Literal
+
+import msgspec
 
 from avelt.core.handoff.nodes import Fitted, LeftOut
 from avelt.core.record import Record
@@ -91,4 +92,4 @@ def report_json(kind: str, delivery: Delivery) -> dict[str, Any]:
 
 def as_json(document: object) -> bytes:
     """A document as the bytes of a JSON file, the same every time."""
-    return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode()
+    return msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n"

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
 
 import numpy as np
 
 from avelt.core.curves.text import number
 from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
-from avelt.core.handoff.css_text import colour_signal, plain, px, stop_signal
+from avelt.core.handoff.css_text import as_they_are, colour_signal, plain, px, stop_signal
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
 from avelt.core.model.properties import COLUMN
@@ -70,25 +69,36 @@ class Here:
     def lengths(self, prop: str, s: int, *columns: str, digits: int = 3) -> Signal:
         """Columns as they are, in px."""
         at = [COLUMN[name] for name in columns]
-        return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits), even="always")
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], px(digits), 1.0, True, f"{columns}")
 
     def size(self, prop: str, s: int, column: str, more: float = 0.0) -> Signal:
         """A length that is never below nothing, and so much more, px."""
         at = COLUMN[column]
-        even: Literal["", "above 0"] = "above 0" if more == 0.0 else ""
-        return Signal(prop, s, (column,), (), lambda row, _: np.maximum(row[:, [at]], 0.0) + more, px(), even=even)
+        return Signal(
+            prop,
+            s,
+            (column,),
+            (),
+            lambda row, _: np.maximum(row[:, [at]], 0.0) + more,
+            px(),
+            1.0,
+            False,
+            f"size {column} {more}",
+        )
 
     def numbers(self, prop: str, s: int, *columns: str, fine: float = FINE) -> Signal:
         """Columns as they are, without a unit."""
         at = [COLUMN[name] for name in columns]
-        return Signal(prop, s, columns, (), lambda row, _: row[:, at], plain, fine, "always")
+        return Signal(prop, s, columns, (), lambda row, _: row[:, at], plain, fine, True, f"{columns}")
 
     def colour(self, prop: str, place: int) -> Signal:
         """A colour by its number among the program's."""
         signal = stop_signal if prop == "stop-color" else colour_signal
         of, texts = signal(int(self.program._in_space[place]))
         first = self.program.dense + 4 * place
-        return Signal(prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, FINE * 2)
+        return Signal(
+            prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, FINE * 2, of is as_they_are
+        )
 
     def texts(self, signal: Signal, texts: Texts) -> Signal:
         """The same signal written otherwise."""

@@ -13,10 +13,11 @@ from avelt.core.blending import colour
 from avelt.core.geometry.affine import Floats
 from avelt.core.handoff import effects, order
 from avelt.core.handoff.contents import leaf
-from avelt.core.handoff.courses import FINE, Signal, Stage, common_period
+from avelt.core.handoff.courses import FINE, Signal, Stage
 from avelt.core.handoff.css_text import plain, px, rgb_text
 from avelt.core.handoff.draft import Draft, Here
 from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.loop_rounds import common_period
 from avelt.core.handoff.nodes import Drawn, Moved, Node
 from avelt.core.handoff.pieces import form_of
 from avelt.core.handoff.placing import is_tilted, place, tilt
@@ -110,7 +111,7 @@ class Maker:
         return made
 
     def _ever_seen(self, s: int) -> bool:
-        return bool((self.here.stage.looked(s, "opacity") > _CLEAR).any())
+        return self.here.stage.most(s, "opacity") > _CLEAR
 
     def node(self, s: int) -> Node:
         """The node of a slot, all of it."""

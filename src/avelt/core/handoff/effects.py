@@ -22,7 +22,10 @@ _WIDE = "10000"
 def opacity(here: Here, s: int, node: Node) -> None:
     """A layer's own opacity."""
     at = COLUMN["opacity"]
-    here.put(node, Signal("opacity", s, ("opacity",), (), lambda row, _: row[:, [at]].clip(0, 1), _numbers, FINE), "1")
+    signal = Signal(
+        "opacity", s, ("opacity",), (), lambda row, _: row[:, [at]].clip(0, 1), _numbers, FINE, shared="opacity"
+    )
+    here.put(node, signal, "1")
 
 
 def _numbers(values: Floats) -> list[str]:

@@ -12,10 +12,11 @@ from avelt.core.blending import colour
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline
 from avelt.core.handoff import order
-from avelt.core.handoff.courses import Stage, common_period
+from avelt.core.handoff.courses import Stage
 from avelt.core.handoff.delivery import Delivery, Report, Wanted, as_json
 from avelt.core.handoff.draft import Draft, Here
 from avelt.core.handoff.letters import Letters
+from avelt.core.handoff.loop_rounds import common_period
 from avelt.core.handoff.lottie_keys import RATE, Json, fixed, frames_of, still, still_group
 from avelt.core.handoff.lottie_paints import Properties
 from avelt.core.handoff.markup import Pictures

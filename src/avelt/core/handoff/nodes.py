@@ -112,6 +112,7 @@ class Drawn(Record, frozen=True):
             yield from node.walk()
 
 
+_FIT = re.compile(r"[a-z](?:[a-z0-9]|-(?=[a-z0-9])){0,47}")
 _UNFIT = re.compile(r"[^a-z0-9]+")
 
 
@@ -122,6 +123,8 @@ def slug(name: str, default: str = "layer") -> str:
     >>> slug("Grey Stack card"), slug("Überfahrt"), slug("!"), slug("9 o'clock")
     ('grey-stack-card', 'uberfahrt', 'layer', 'n9-o-clock')
     """
+    if _FIT.fullmatch(name):
+        return name
     spelled = name.lower()
     if not name.isascii():
         plain = unicodedata.normalize("NFKD", name).lower()

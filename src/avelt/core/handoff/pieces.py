@@ -9,7 +9,7 @@ import numpy as np
 
 from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outlines, oval_outline
-from avelt.core.handoff.courses import Of, Signal
+from avelt.core.handoff.courses import EVEN, Of, Signal
 from avelt.core.handoff.css_text import path_texts, px
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.letters import Outline
@@ -22,7 +22,6 @@ from avelt.core.timing.slots import SlotContents
 _W, _H = COLUMN["w"], COLUMN["h"]
 _RADII = slice(COLUMN["radius_1"], COLUMN["radius_4"] + 1)
 _RADIUS_NAMES = ("radius_1", "radius_2", "radius_3", "radius_4")
-_EVEN = 1e-6
 
 
 class Piece(Mutable):
@@ -72,11 +71,14 @@ def _radii(part: SlotContents, body: Box) -> tuple[str, ...]:
 
 def _alike(here: Here, s: int, part: SlotContents, body: Box) -> Literal["", "fits", "gives way"]:
     """Whether all four corners are always alike; and whether none must give way to another."""
-    radii = np.array([body.radii]) if part.change else here.stage.looked(s, *_RADIUS_NAMES)
-    if (np.abs(radii - radii[:, :1]) >= _EVEN).any():
+    if not part.change:
+        alike, fits = here.stage.corners
+        return "" if not alike[s] else "fits" if fits[s] else "gives way"
+    radii = np.array([body.radii])
+    if (np.abs(radii - radii[:, :1]) >= EVEN).any():
         return ""
     size = here.stage.looked(s, "w", "h").min(1)
-    return "fits" if ((radii[:, 0] <= size / 2 + _EVEN) | (size <= 0.0)).all() else "gives way"
+    return "fits" if ((radii[:, 0] <= size / 2 + EVEN) | (size <= 0.0)).all() else "gives way"
 
 
 def _rect(here: Here, s: int, part: SlotContents, body: Box, fits: bool) -> Piece:
@@ -89,7 +91,7 @@ def _rect(here: Here, s: int, part: SlotContents, body: Box, fits: bool) -> Piec
             return np.asarray(np.maximum(np.minimum(radius, np.minimum(row[:, _W], row[:, _H]) / 2), 0.0)[:, None])
 
         columns = ("w", "h") if part.change else ("w", "h", "radius_1")
-        piece.signals.append(Signal("rx", s, columns, (), corner, px()))
+        piece.signals.append(Signal("rx", s, columns, (), corner, px(), shared="" if part.change else "rx"))
     elif not part.change:
         piece.signals.append(here.size("rx", s, "radius_1"))
     elif body.radii[0]:

@@ -38,12 +38,15 @@ def place(here: Here, s: int, node: Node) -> None:
         return
     if turned:
         at = _AT["rotation"]
-        here.put(node, Signal("rotate", s, ("rotation",), (), lambda row, _: row[:, [at]], degrees, even="always"))
+        here.put(
+            node, Signal("rotate", s, ("rotation",), (), lambda row, _: row[:, [at]], degrees, 1.0, True, "rotate")
+        )
     if scaled:
         columns = ("scale_x", "scale_y")
         scales = [_AT[c] for c in columns]
-        reach = _reach(stage.looked(s, "w", "h"))
-        here.put(node, Signal("scale", s, columns, (), lambda row, _: row[:, scales], plain, reach, "always"))
+        # How many px a scale of 1 is worth at most: its tolerance is that of the edge farthest away.
+        reach = max(1.0, stage.most(s, "w"), stage.most(s, "h"))
+        here.put(node, Signal("scale", s, columns, (), lambda row, _: row[:, scales], plain, reach, True, "scale"))
 
 
 def origin(s: int) -> Signal:
@@ -52,7 +55,7 @@ def origin(s: int) -> Signal:
     def of(row: Floats, _: Floats) -> Floats:
         return np.stack([row[:, _AT["pivot_x"]] * row[:, _AT["w"]], row[:, _AT["pivot_y"]] * row[:, _AT["h"]]], -1)
 
-    return Signal("transform-origin", s, _ORIGIN, (), of, px())
+    return Signal("transform-origin", s, _ORIGIN, (), of, px(), shared="origin")
 
 
 def _listed(s: int) -> Signal:
@@ -97,8 +100,3 @@ def html_room(content: list[Node], style: dict[str, str] | None = None) -> tuple
     inner = Node("div", style=box, children=[drawing] if content else [], html=True)
     outer = Node("foreignObject", attrs={"width": "1", "height": "1"}, style={"overflow": "visible"}, children=[inner])
     return outer, inner
-
-
-def _reach(sizes: Floats) -> float:
-    """How many px a scale of 1 is worth at most: its tolerance is that of the edge farthest away."""
-    return float(max(1.0, sizes.max(initial=1.0)))

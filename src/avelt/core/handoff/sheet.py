@@ -11,6 +11,7 @@ from avelt.core.handoff.nodes import Drawn, Key, Moved, Names, Node, Run
 from avelt.core.model.curves import PlainCurve
 
 _PERCENT = 4  # digits after the point: a thousandth of a ms in a second
+_ENDS = [0.0, 1.0]
 _STEP = 10.0**-_PERCENT
 #: What an animation is called after, by the property that it moves.
 _WORDS = {
@@ -96,6 +97,8 @@ class Sheet:
     def _body(self, prop: str, keys: tuple[Key, ...]) -> tuple[PlainCurve, str]:
         """The curve that holds for the whole run, and its keyframes as text."""
         main = keys[0].curve
+        if len(keys) == 2 and keys[0].at == 0.0 and keys[1].at == 1.0:  # as nearly all are
+            return main, f"  from {{ {prop}: {keys[0].text} }}\n  to {{ {prop}: {keys[1].text} }}"
         shares = percents([key.at for key in keys], [key.text for key in keys])
         lines = []
         for k, (share, key) in enumerate(zip(shares, keys, strict=True)):
@@ -153,6 +156,8 @@ class Sheet:
 
 def percents(shares: list[float], texts: list[str]) -> list[float | None]:
     """Places of keyframes in percent; of several at one place two are left, a hair apart; ``None`` is left out."""
+    if shares == _ENDS:
+        return [0.0, 100.0]
     made: list[float | None] = []
     for k, share in enumerate(shares):
         place = round(share * 100.0, _PERCENT)

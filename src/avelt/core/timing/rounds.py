@@ -43,14 +43,18 @@ def common_period(loops: Sequence[Loop]) -> Period:
 
 
 def _nearest(rounds: Sequence[int]) -> Period:
-    """A period that some rounds nearly have: the first of which none is far away, or else the best."""
+    """A period that some rounds nearly have: the first of which none is far away, or else the best. It is a multiple
+    of how often each goes round in it, so that all rounds are whole ms and meet when they are taken."""
     longest = max(rounds)
     found: list[tuple[float, int, tuple[float, ...]]] = []
     for times in range(1, max(1, LONGEST // longest) + 1):
-        period = longest * times
-        made = tuple(period / max(1, round(period / one)) for one in rounds)
+        often = [max(1, round(longest * times / one)) for one in rounds]
+        step = lcm(*often)
+        period = max(1, round(longest * times / step)) * step
+        made = tuple(float(period // count) for count in often)
         found.append((max(abs(b / a - 1.0) for a, b in zip(rounds, made, strict=True)), period, made))
-    _, period, made = next((entry for entry in found if entry[0] <= _NEAR), min(found))
+    short = [entry for entry in found if entry[1] <= LONGEST] or found
+    _, period, made = next((entry for entry in short if entry[0] <= _NEAR), min(short))
     return Period(0.0, float(period), made)
 
 
