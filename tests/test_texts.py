@@ -14,10 +14,12 @@ import unittest
 import xml.etree.ElementTree as ET
 from collections.abc import Iterator
 from pathlib import Path
+from typing import get_args
 
 from avelt.core.model.triggers import ACTIONS, TRIGGERS
 from avelt.core.presets.adjusted import DIRECTIONS
 from avelt.core.presets.values import KINDS
+from avelt.core.running.world import What
 from avelt.core.words import SHOWN, tr, translate_with
 from avelt.tools.texts import gather, main, pseudo, release
 from avelt.window.common.language import fitting, languages, speak
@@ -102,6 +104,7 @@ class Texts(unittest.TestCase):
     def test_words_of_files_that_are_shown_are_marked(self) -> None:
         shown = {row.word for row in (*TRIGGERS, *ACTIONS)} | set(KINDS) | set(DIRECTIONS)
         shown |= {choice for row in (*TRIGGERS, *ACTIONS) for field in row.fields for choice in field.choices}
+        shown |= {word for kind in get_args(What) for word in (get_args(kind) or (kind,))}
         self.assertEqual(shown - set(SHOWN) - {""}, set())
 
     def test_a_language_that_nobody_speaks_keeps_values_marks_and_keys(self) -> None:

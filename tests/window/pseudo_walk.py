@@ -52,7 +52,7 @@ _WORD = re.compile(r"[^\W\d_]{2,}")
 _NAMED = ("name", "text", "words", "only_if", "value", "condition")
 #: Not words of a language: units, keys, formats and what code is written in.
 _SAME = re.compile(
-    r"\b(none|ms|px|kB|MB|Ctrl|Shift|Alt|Esc|Del|Return|Space|Home|PgUp|PgDown|css|GIF|APNG|WebP|MP4|"
+    r"\b(none|ms|px|kB|MB|Ctrl|Shift|Alt|Esc|Del|Return|Space|Home|PgUp|PgDown|css|html|pdf|svg|json|png|gif|apng|webp|mp4|webm|GIF|APNG|WebP|MP4|"
     r"WebM|PNG|SVG|Up|Down|CSS|HTML|PDF|JSON|Avelt|FPS|URL)\b"
 )
 
@@ -71,6 +71,9 @@ def words_of(widget: QWidget) -> Iterator[tuple[str, str]]:
             yield "action", action.text()
     if isinstance(widget, QAbstractItemView) and not isinstance(widget, QHeaderView):
         yield from _items(widget)
+    if widget.isVisible() and (spoken := getattr(widget, "spoken", None)) is not None:
+        for entry in spoken():
+            yield "spoken", entry.words
     yield "tip", "" if isinstance(widget, ShortLabel) else widget.toolTip()
     yield "name", widget.accessibleName()
 
@@ -111,11 +114,10 @@ def names_in(project: Any) -> set[str]:
 
 def plain(text: str, names: list[str]) -> str:
     """What of a text is neither in the other language nor data."""
-    text = _CODE.sub(" ", text)
-    text = _SAME.sub(" ", _SPOKEN.sub(" ", _MARK.sub(" ", text)))
+    text = _SPOKEN.sub(" ", _MARK.sub(" ", _CODE.sub(" ", text)))
     for name in names:
         text = text.replace(name, " ")
-    return text
+    return _SAME.sub(" ", text)
 
 
 def cut(widget: QWidget) -> bool:

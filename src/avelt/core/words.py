@@ -69,5 +69,11 @@ SHOWN = (
     *(mark("shadow"), mark("blur"), mark("order"), mark("type size"), mark("weight"), mark("letter spacing")),
     *(mark("words"), mark("corners"), mark("shape"), mark("content")),
     *(mark("on a press outside"),),
+    *(mark("name"), mark("name path"), mark("kind"), mark("look"), mark("inside"), mark("made of")),
+    *(mark("place in the tree"), mark("shape and spot")),
+    *(mark("mine"), mark("team"), mark("built in"), mark("enters"), mark("leaves"), mark("arrives")),
+    *(mark("{px:.0f} px down"), mark("{px:.0f} px up"), mark("{px:.0f} px right"), mark("{px:.0f} px left")),
+    *(mark("goes back"), mark("entrance"), mark("hover"), mark("let go"), mark("closes"), mark("stopped")),
+    *(mark("not played"),),
     *(mark("stagger"), mark("curve"), mark("motion path"), mark("part")),
 )

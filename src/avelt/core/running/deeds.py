@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from avelt.core.model.tapes import Event, KeyDown, Loaded, Move, Press, Release, Scrolled, Sent, Told
 from avelt.core.record import Record
+from avelt.core.words import tr
 
 _TOGETHER = 250.0  # ms between two turns of the wheel that are one
 
@@ -60,9 +61,9 @@ def _scrolled(events: Sequence[Event]) -> str:
     """How far some turns of the wheel went."""
     turns = [event for event in events if isinstance(event, Scrolled)]
     down, right = sum(event.dy for event in turns), sum(event.dx for event in turns)
-    words = [f"{abs(down):.0f} px {'down' if down > 0 else 'up'}"] if down else []
-    words += [f"{abs(right):.0f} px {'right' if right > 0 else 'left'}"] if right else []
-    return ", ".join(words) or "nowhere"
+    words = [tr("{px:.0f} px down" if down > 0 else "{px:.0f} px up", px=abs(down))] if down else []
+    words += [tr("{px:.0f} px right" if right > 0 else "{px:.0f} px left", px=abs(right))] if right else []
+    return ", ".join(words) or tr("nowhere")
 
 
 def moved(events: Sequence[Event], deed: Deed, by: float) -> tuple[Event, ...]:

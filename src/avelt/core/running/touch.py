@@ -21,7 +21,7 @@ from avelt.core.running.scenes import layers_at, point_in, use_at
 from avelt.core.running.stage_work import Step
 from avelt.core.running.work import Work
 from avelt.core.running.world import LogEntry, What, World
-from avelt.core.words import tr
+from avelt.core.words import mark, tr
 
 #: What somebody does is taken by a route, by a rule of a running order, by what it drags or closes, or by nothing.
 Taken = Route | Literal["phase", "drag", "closes"] | None
@@ -225,14 +225,14 @@ def _hovered(rules: Rules, world: World, here: tuple[str, ...]) -> Step:
     left = tuple(ident for ident in before if rules.origin(ident) not in now)
     came = tuple(ident for ident in here if rules.origin(ident) not in known)
     sides: tuple[tuple[tuple[str, ...], type[Trigger], str, bool], ...] = (
-        (left, HoverOut, "off", bool(before and not here)),
-        (came, HoverIn, "over", bool(here and not before)),
+        (left, HoverOut, mark("off {name}"), bool(before and not here)),
+        (came, HoverIn, mark("over {name}"), bool(here and not before)),
     )
     for layers, kind, word, anywhere in sides:
         place = len(work.log)
         taken, name = _taken(work, (*layers, "") if anywhere else layers, lambda on, k=kind: isinstance(on, k))  # type: ignore[misc]
         if taken is not None:
-            work.log.insert(place, LogEntry(work.now, "hover", f"{word} {name}"))
+            work.log.insert(place, LogEntry(work.now, "hover", tr(word, name=name)))
     return work.done()
 
 

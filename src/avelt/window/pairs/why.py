@@ -185,7 +185,7 @@ class WhySheet(QWidget):
                 else tr("not a pair now")
             )
             self.why.setText(how or sure)
-            self.bars.entries = [(r.what, r.score, r.says) for r in reasons(pairing, left, right)]
+            self.bars.entries = [(tr(r.what), r.score, r.says) for r in reasons(pairing, left, right)]
         elif left or right:
             self.title.setText(tr("{first} leaves", first=first) if left else tr("{second} enters", second=second))
             self.why.setText(why_alone(pairing, left or right, "from" if left else "to"))

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from avelt.core.running.deeds import Deed
 from avelt.core.running.player import LogEntry
+from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
@@ -74,7 +75,7 @@ class LogView(QWidget):
             painter.drawEllipse(QPointF(58, y), 5, 5)
             painter.setFont(font(12.5, 600))
             painter.setPen(theme.ink)
-            painter.drawText(QRectF(74, y - 16, 200, 18), Qt.AlignmentFlag.AlignVCenter, entry.what)
+            painter.drawText(QRectF(74, y - 16, 200, 18), Qt.AlignmentFlag.AlignVCenter, tr(entry.what))
             painter.setFont(font(12))
             painter.setPen(theme.quiet)
             room = self.width() - 82

@@ -128,7 +128,9 @@ class Cards(QWidget):
     def spoken(self) -> list[Spoken]:
         """The cards for assistive technology."""
         return [
-            Spoken(f"{e.name}, {tr(e.preset.kind)}, {e.place}".rstrip(", "), self.card_rect(k), e.name == self.chosen)
+            Spoken(
+                f"{e.name}, {tr(e.preset.kind)}, {tr(e.place)}".rstrip(", "), self.card_rect(k), e.name == self.chosen
+            )
             for k, e in enumerate(self.entries)
         ]
 
