@@ -465,4 +465,4 @@ class Loops(WindowCase, unittest.TestCase):
     def test_the_strip_chooses(self) -> None:
         click(self.station.strip, QPointF(400, 22 + 46 + 20))
         self.assertEqual(self.station.loop().name, "swell")
-        self.assertIn("2950 ms", self.station.strip_note.text())
+        self.assertIn("2925 ms", self.station.strip_note.text())
