@@ -3,6 +3,7 @@
 import unittest
 from pathlib import Path
 from typing import Any, cast
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -19,6 +20,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.steps.read import applied
+from avelt.window.rehearse.ahead import Ahead
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -175,6 +177,18 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.setFocus()
         QTest.keyClick(self.station, Qt.Key.Key_Right)
         self.assertEqual(self.station.player.frame.name, "Sailing detail")
+
+    def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
+        with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
+            ahead, project = Ahead(self.station), self.project
+            leaving = [r for r in project.routes if r.leaves == project.first]
+            for _ in range(2):
+                ahead.look(project, project.first)
+                QThreadPool.globalInstance().waitForDone(30_000)
+            self.assertEqual([call.args for call in compiled.call_args_list], [(project, r) for r in leaving])
+            ahead.look(replace(project, name="Edited"), project.first)
+            QThreadPool.globalInstance().waitForDone(30_000)
+            self.assertEqual(compiled.call_count, 2 * len(leaving))
 
     def test_after_an_edit_it_goes_on_at_the_same_moment(self) -> None:
         strip = self.rehearsed()

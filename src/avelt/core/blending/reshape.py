@@ -13,6 +13,7 @@ import numpy as np
 from avelt.core.blending.nesting import as_nonzero, containers, holes, signed_area
 from avelt.core.geometry import arc
 from avelt.core.geometry.affine import Floats
+from avelt.core.geometry.assignment import assigned
 
 Outline = list[tuple[Floats, bool]]
 _SAMPLES = 128
@@ -118,16 +119,13 @@ def _couples(
     first: Outline, second: Outline, hollow_a: list[bool], hollow_b: list[bool]
 ) -> tuple[list[tuple[int, int]], list[int], list[int]]:
     """Which subpath becomes which, by the distance of their middles and the difference of their sizes: holes holes."""
-    from scipy.optimize import linear_sum_assignment  # loaded late: see pairing.engine
-
     if not first or not second:
         return [], list(range(len(first))), list(range(len(second)))
     a = np.array([_middle_and_size(points) for points, _ in first])
     b = np.array([_middle_and_size(points) for points, _ in second])
     cost = np.linalg.norm(a[:, None, :2] - b[None, :, :2], axis=-1) + np.abs(a[:, None, 2] - b[None, :, 2])
     other = np.array(hollow_a)[:, None] != np.array(hollow_b)[None, :]
-    rows, columns = linear_sum_assignment(np.where(other, _NEVER, cost))
-    found = [(i, j) for i, j in zip(rows.tolist(), columns.tolist(), strict=True) if not other[i, j]]
+    found = [(i, j) for i, j in assigned(np.where(other, _NEVER, cost)) if not other[i, j]]
     used_a, used_b = {i for i, _ in found}, {j for _, j in found}
     return (
         found,

@@ -26,6 +26,7 @@ from avelt.window.controls.clock import SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import label, panel
 from avelt.window.controls.key_names import key_name
+from avelt.window.rehearse.ahead import Ahead
 from avelt.window.rehearse.beside import Beside
 from avelt.window.rehearse.leading import lead_to
 from avelt.window.rehearse.log_view import with_scrolls
@@ -55,6 +56,7 @@ class RehearseStation(QWidget):
         self.clock = Clock(self)
         self.clock.endless = True
         self.jobs = Latest(self)
+        self.ahead = Ahead(self)
         self._held: tuple[float, float, bool] | None = None  # a finger that is down, and whether it scrolls
         self._deeds: tuple[Rehearsal | None, int, list[Deed]] = (None, -1, [])  # of a tape with so many events
         self._stale = False
@@ -453,6 +455,7 @@ class RehearseStation(QWidget):
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
         self.stage.show_scene(seen.scene())
+        self.ahead.look(rehearsal.player.project, seen.frame.id)
         self.beside.show_moment(self.clock.ms)
         if self._deeds[:2] != (rehearsal, len(rehearsal.events)):
             self._deeds = rehearsal, len(rehearsal.events), deeds_of(rehearsal.events)
