@@ -16,6 +16,7 @@ import msgspec
 from avelt.core.edits.layers import set_value
 from avelt.core.model.curves import Handles
 from avelt.core.model.values import Project
+from avelt.core.pairing.engine import load
 from avelt.window.shell.recovery import Recovery
 from bench.measure import Row, best
 from bench.scenes import large
@@ -87,6 +88,7 @@ def _window(layers: int) -> MainWindow:
     window.workspace.session.replace(large(layers))
     window.show()
     application().processEvents()
+    load()  # as the program does by itself soon after its start
     return window
 
 

@@ -15,6 +15,9 @@ import xml.etree.ElementTree as ET
 from collections.abc import Iterator
 from pathlib import Path
 from typing import get_args
+from unittest import mock
+
+from PySide6.QtCore import QCoreApplication, QTranslator
 
 from avelt.core.model.triggers import ACTIONS, TRIGGERS
 from avelt.core.presets.adjusted import DIRECTIONS
@@ -22,7 +25,9 @@ from avelt.core.presets.values import KINDS
 from avelt.core.running.world import What
 from avelt.core.words import SHOWN, tr, translate_with
 from avelt.tools.texts import gather, main, pseudo, release
-from avelt.window.common.language import fitting, languages, speak
+from avelt.window.common.language import fitting, languages, speak, speak_qt, spoken
+from avelt.window.common.settings import setting_rows
+from avelt.window.start import application
 
 ROOT = Path(__file__).resolve().parent.parent
 SOURCES = ROOT / "src" / "avelt"
@@ -160,6 +165,7 @@ class Tools(unittest.TestCase):
         self.assertEqual(tr("Undo {label}", label="x"), "Cofnij x")
         self.assertEqual([tr("{n} routes", "{n} route", n) for n in (1, 2, 5)], ["1 droga", "2 drogi", "5 dróg"])
         self.assertEqual(tr("Not in it"), "Not in it")
+        self.assertEqual(spoken(), "pl")
 
     def test_which_language_is_spoken(self) -> None:
         there = {"de": Path("a"), "pt_BR": Path("b")}
@@ -180,6 +186,24 @@ class Tools(unittest.TestCase):
         settings.write_text("{")
         self.assertEqual(languages((self.folder,)), {"de": self.folder / "avelt_de.qm"})
         self.assertIn(speak(settings, (self.folder / "none",)), ("",))
+
+    def test_qts_own_words_are_in_it_too(self) -> None:
+        app = application()
+        before = QCoreApplication.translate("QPlatformTheme", "Cancel")
+        self.assertTrue(speak_qt(app, "de"))
+        translator = app.findChildren(QTranslator)[-1]
+        self.assertEqual(QCoreApplication.translate("QPlatformTheme", "Cancel"), "Abbrechen")
+        app.removeTranslator(translator)
+        self.assertEqual(QCoreApplication.translate("QPlatformTheme", "Cancel"), before)
+        self.assertFalse(speak_qt(app, "xx"))
+
+    def test_a_language_can_be_chosen_where_one_is_there(self) -> None:
+        with mock.patch("avelt.window.common.language.languages", return_value={}):
+            self.assertNotIn("language", [row.name for row in setting_rows()])
+        with mock.patch("avelt.window.common.language.languages", return_value={"de": self.folder, "pl": self.folder}):
+            (row,) = (row for row in setting_rows() if row.name == "language")
+        self.assertEqual([value for value, _ in row.choices], ["system", "en", "de", "pl"])
+        self.assertEqual(dict(row.choices)["de"], "Deutsch")
 
     def test_the_tool_says_what_is_wrong(self) -> None:
         self.assertEqual(main(["de", "--out", str(self.folder), "--release"]), 2)

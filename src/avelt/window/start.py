@@ -25,7 +25,7 @@ from avelt.core.edits.session import Session
 from avelt.core.errors import AveltError
 from avelt.core.words import tr
 from avelt.window.common.collecting import allow, watch
-from avelt.window.common.language import own_folder, settings_file
+from avelt.window.common.language import own_folder, settings_file, speak_qt, spoken
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.workspace import Workspace
@@ -40,6 +40,7 @@ if TYPE_CHECKING:
 
 
 _PATIENCE = 5000  # ms that the program waits at its end for work in the background
+_AHEAD = 1200  # ms after the start that what pairs layers is loaded, in the background
 _LISTENED = 400  # ms after the start that assistive technology is told of painted views: a window opens faster without
 
 
@@ -47,6 +48,12 @@ def _tell_of_views() -> None:
     from avelt.window.common.accessible_tree import install
 
     install()
+
+
+def _load_ahead() -> None:
+    from avelt.core.pairing.engine import load
+
+    load()
 
 
 def application() -> QApplication:
@@ -57,6 +64,8 @@ def application() -> QApplication:
     # Asked for here, the style is not handed back: its many enumerations are not made.
     app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("Avelt")
+    if spoken():
+        speak_qt(app, spoken())
     app.setDesktopFileName("org.avelt.Avelt")
     watch()
     QTimer.singleShot(_LISTENED, _tell_of_views)
@@ -173,6 +182,7 @@ def start(files: Sequence[Path], demo: bool) -> int:
 
     faults.catch(window.say)
     window.tidy.start()
+    QTimer.singleShot(_AHEAD, lambda: QThreadPool.globalInstance().start(_load_ahead))
     window.checking.begin()
     window.watches = True
     for path in projects[1:]:

@@ -222,12 +222,18 @@ def _floor(marks: Floats) -> Floats:
     return np.where(other_kind, 2.0, floor)
 
 
+def load() -> None:
+    """Load what large frames are paired with: a third of a second that nobody needs to wait for."""
+    import scipy.sparse.csgraph
+    import scipy.spatial  # noqa: F401
+
+
 def _match(i: np.ndarray, j: np.ndarray, score: Floats) -> np.ndarray:
     """The edges of the assignment with the greatest total score; a layer may stay alone.
 
     Jonker-Volgenant on the sparse graph (SciPy), with a private stand-in partner for each row.
     """
-    # Loaded here: SciPy takes longer to load than a window to open, and the first window pairs nothing.
+    # Loaded here: SciPy takes longer to load than a window to open, and the first window pairs nothing (see ``load``).
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import min_weight_full_bipartite_matching
 

@@ -9,13 +9,18 @@ from __future__ import annotations
 
 import logging
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from avelt.core.words import translate_with
 
+if TYPE_CHECKING:
+    from PySide6.QtCore import QCoreApplication
+
 _log = logging.getLogger("avelt")
 _OWN = Path(__file__).parents[2] / "languages"
+_spoken: list[str] = []
 SOURCE = "en"
 SYSTEM = "system"
 
@@ -89,7 +94,22 @@ def speak(settings: Path, folders: tuple[Path, ...] | None = None) -> str:
         _log.warning("the translation %s could not be read", there[code])
         return ""
     translate_with(lambda text, one, n: translator.translate("", text, one, n) or text)
+    _spoken.append(code)
     return code
+
+
+def spoken() -> str:
+    """What the window speaks; empty for the texts as they stand in the code."""
+    return _spoken[-1] if _spoken else ""
+
+
+def speak_qt(app: QCoreApplication, code: str) -> bool:
+    """Qt's own words (buttons of dialogs, files) in a language too; gives whether Qt has it."""
+    from PySide6.QtCore import QLibraryInfo, QTranslator
+
+    translator = QTranslator(app)
+    folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    return translator.load(f"qtbase_{code}", folder) and app.installTranslator(translator)
 
 
 def _chosen(settings: Path) -> str:
