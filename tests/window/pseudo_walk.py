@@ -40,10 +40,12 @@ from PySide6.QtWidgets import (
 
 from avelt.core.presets.shelf import Shelf, built_in
 from avelt.tools import shots
+from avelt.window.controls.painted import Pick
 from avelt.window.controls.short_label import ShortLabel
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
 
+_ARROW = 30  # px of a choice beside its words
 _MARK = re.compile(r"<[^>]*>")
 _SPOKEN = re.compile(f"{OPENS}.*{CLOSES}", re.DOTALL)
 _CODE = re.compile(r"#[0-9a-f]{3,8}|\S+\.css|[a-z-]+\([^()]*(\([^()]*\))?[^()]*\)")  # of style sheets
@@ -120,8 +122,16 @@ def plain(text: str, names: list[str]) -> str:
     return _SAME.sub(" ", text)
 
 
+def _words(widget: QWidget) -> str:
+    return widget.currentText() if isinstance(widget, QComboBox) else str(getattr(widget, "text", str)())
+
+
 def cut(widget: QWidget) -> bool:
     """Whether a label or button is narrower than its words, or a folded label lower than its lines."""
+    if isinstance(widget, QComboBox):  # ours end in dots, and their tips say the whole
+        words = widget.currentText()
+        room = widget.width() - _ARROW
+        return not isinstance(widget, Pick) and OPENS in words and widget.fontMetrics().horizontalAdvance(words) > room
     if not isinstance(widget, QLabel | QAbstractButton) or OPENS not in widget.text():
         return False
     if isinstance(widget, ShortLabel):  # its tip says the whole
@@ -155,7 +165,7 @@ def walk(window: MainWindow, folder: Path | None) -> dict[str, dict[str, list[st
                 if words and _WORD.search(plain(words, names)):
                     same.setdefault(f"{kind} of {where}: {words}", []).append(shot.__name__)
             if widget.isVisible() and cut(widget):
-                short.setdefault(f"{where}: {widget.text()}", []).append(shot.__name__)  # type: ignore[attr-defined]
+                short.setdefault(f"{where}: {_words(widget)}", []).append(shot.__name__)
     return {"same": same, "cut": short}
 
 

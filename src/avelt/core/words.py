@@ -75,5 +75,6 @@ SHOWN = (
     *(mark("{px:.0f} px down"), mark("{px:.0f} px up"), mark("{px:.0f} px right"), mark("{px:.0f} px left")),
     *(mark("goes back"), mark("entrance"), mark("hover"), mark("let go"), mark("closes"), mark("stopped")),
     *(mark("not played"),),
+    *(mark("once"), mark("before each round")),
     *(mark("stagger"), mark("curve"), mark("motion path"), mark("part")),
 )

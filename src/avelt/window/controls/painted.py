@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from PySide6 import QtWidgets
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QBrush, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QBrush, QHelpEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
 from PySide6.QtWidgets import QCheckBox, QComboBox, QStyledItemDelegate, QTreeWidget, QTreeWidgetItem
 
 
@@ -25,8 +25,29 @@ class Tick(QCheckBox):
         painter.drawPolyline(QPolygonF([c + QPointF(-3.2, 0.2), c + QPointF(-0.9, 2.6), c + QPointF(3.4, -2.6)]))
 
 
+_BESIDE = 30  # px of a choice beside its words
+
+
 class Pick(QComboBox):
-    """A choice of one, with a small arrow."""
+    """A choice of one, with a small arrow. Words that have no room end in dots, and the tip says them whole."""
+
+    def is_short(self) -> bool:
+        """Whether the chosen words have no room."""
+        return self.fontMetrics().horizontalAdvance(self.currentText()) > self.width() - _BESIDE
+
+    def initStyleOption(self, option: QtWidgets.QStyleOptionComboBox) -> None:
+        super().initStyleOption(option)
+        if self.is_short():
+            room = max(0, self.width() - _BESIDE)
+            elided = self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, room)
+            option.currentText = elided  # type: ignore[attr-defined]
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and self.is_short() and isinstance(event, QHelpEvent):
+            tip = "\n".join(words for words in (self.currentText(), self.toolTip()) if words)
+            QtWidgets.QToolTip.showText(event.globalPos(), tip, self)
+            return True
+        return super().event(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

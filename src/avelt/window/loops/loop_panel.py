@@ -90,7 +90,8 @@ class LoopPanel(QWidget):
         self.layers.setMinimumContentsLength(14)
         layout.addLayout(row(self.add, self.remove, None))
         copies = Lines()
-        for part in (self.copy, label(tr("to the chosen, each"), "quiet"), self.step, label(tr("later"), "quiet")):
+        self.step.setFixedWidth(66)
+        for part in (self.copy, label(tr("to the chosen, later by"), "quiet"), self.step):
             copies.addWidget(part)
         layout.addLayout(copies)
         holder.setMinimumHeight(250)
@@ -120,6 +121,7 @@ class LoopPanel(QWidget):
         self.alone.setToolTip(tr("Watch only this loop here"))
         self.keys = RoundKeys()
         self.along = Pick()
+        self.along.setSizeAdjustPolicy(Pick.SizeAdjustPolicy.AdjustToContents)
         self.along.setToolTip(tr("Straight to its second pose, or along a path layer of this frame"))
         self.rotates = Tick(tr("turned along it"))
         self.until = ExpressionEdit()
@@ -399,6 +401,6 @@ def later(loop: Loop) -> float:
 
 def says(loop: Loop) -> str:
     """A loop in one line."""
-    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=loop.wait_when) if loop.wait else ""
+    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=tr(loop.wait_when)) if loop.wait else ""
     rounds = tr(", {rounds} rounds", rounds=loop.rounds) if loop.rounds else ""
     return f"{loop.duration:g} ms {tr(loop.direction)}{wait}{rounds}"

@@ -70,7 +70,7 @@ def shown_time(loops: tuple[Loop, ...], chosen: Loop | None) -> float:
 
 def loop_words(loop: Loop) -> str:
     """A loop as it is said."""
-    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=loop.wait_when) if loop.wait else ""
+    wait = tr(", waits {wait:g} ms {wait_when}", wait=loop.wait, wait_when=tr(loop.wait_when)) if loop.wait else ""
     rounds = tr(", {rounds} rounds", rounds=loop.rounds) if loop.rounds else ""
     muted = tr(", muted") if loop.muted else ""
     return f"{loop.name}, {loop.duration:g} ms {tr(loop.direction)}{wait}{rounds}{muted}"

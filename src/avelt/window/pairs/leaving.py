@@ -40,6 +40,7 @@ class WaySheet(QWidget):
         self.side.addItems([tr("from the {s}", s=s) if s != "pivot" else tr("from its pivot") for s in _SIDES])
         self.side.setToolTip(tr("What stays where it is while it grows or shrinks"))
         self.behind = Pick()
+        self.behind.setSizeAdjustPolicy(Pick.SizeAdjustPolicy.AdjustToContents)
         self.behind.setToolTip(tr("The layer under which it is painted while it comes or goes"))
         self.fields = {
             "shift_x": NumberField("px", 1.0),

@@ -56,9 +56,12 @@ class Side(QWidget):
         self.title.setVisible(not on)
         inwards = self.view.role == "from"
         self.fold.setText("›" if on == inwards else "‹")
-        self.fold.setAccessibleName(
-            tr("{also} the {role} frame", also=tr("Unfold") if on else tr("Fold"), role=self.view.role)
+        words = (
+            (tr("Unfold the frame left"), tr("Unfold the frame arrived at"))
+            if on
+            else (tr("Fold the frame left"), tr("Fold the frame arrived at"))
         )
+        self.fold.setAccessibleName(words[0 if inwards else 1])
         self.set_wide(self.wide)
 
     def set_wide(self, px: int) -> None:

@@ -30,7 +30,7 @@ class Strip(QWidget):
             for key, words in entries:
                 chooser.addItem(words, key)
             chooser.setToolTip(tip)
-            chooser.setFixedWidth(128)
+            chooser.setMinimumWidth(128)
         self.fit = button(tr("Fit"), tr("All of the time (0); Ctrl+wheel, + and - zoom"))
         self.follow = button(
             tr("Tie…"), tr("The chosen cues one after, with or before the other; or not tied any more")
