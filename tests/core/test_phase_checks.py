@@ -3,8 +3,10 @@
 import unittest
 from typing import Any
 
-from avelt.core.checks.phase_words import phase_words, rule_words, shows_words
+from avelt.core.checks.phase_words import event_words, phase_words, rule_words, shows_words
 from avelt.core.checks.table import findings
+from avelt.core.model.phases import Rule
+from avelt.core.model.triggers import Tap
 from avelt.core.steps.read import applied
 from tests.core.test_phases import GULLS, project_of, single
 from tests.core.test_steps import SITE
@@ -109,6 +111,14 @@ class Checked(unittest.TestCase):
 
 
 class InWords(unittest.TestCase):
+    def test_what_a_rule_waits_for(self) -> None:
+        project = single()
+        layer = project.frames[0].layers[0]
+        self.assertEqual(event_words(project, Rule("x", on=Tap(layer.id))), "tap on Card")
+        self.assertEqual(event_words(project, Rule("x", on=Tap())), "tap")
+        self.assertEqual(event_words(project, Rule("x", on=Tap("gone"))), "tap on ?")
+        self.assertEqual(event_words(project, Rule("x")), "")
+
     def test_a_row_reads_as_a_sentence(self) -> None:
         from avelt.core.model.parts import as_stage
 
