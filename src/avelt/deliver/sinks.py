@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import io
 import os
-import secrets
 import shutil
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -70,7 +69,7 @@ class DiskSink:
                 self._target.mkdir(parents=True, exist_ok=True)
             elif self._target.is_dir():
                 raise FileError(tr("This is a folder, and a file is to be written."), str(self._target))
-            self._folder = parent / f".{secrets.token_hex(6)}{_PART}"
+            self._folder = parent / f".{os.urandom(6).hex()}{_PART}"
             self._folder.mkdir()
         except OSError as error:
             self._folder = None

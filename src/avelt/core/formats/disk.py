@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import secrets
 import stat
 import time
 from collections.abc import Callable
@@ -49,7 +48,7 @@ def write_atomically(
     try:
         target = Path(os.path.realpath(path))
         _clean(target.parent)
-        temporary = target.parent / f".{secrets.token_hex(6)}{_PART}"
+        temporary = target.parent / f".{os.urandom(6).hex()}{_PART}"
         with os.fdopen(os.open(temporary, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o666), "w+b") as stream:
             stream.write(data)
             stream.flush()

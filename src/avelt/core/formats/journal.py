@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import base64
 import io
-import secrets
+import os
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -45,7 +45,7 @@ class _Line(msgspec.Struct):
 
 def record_of(project: Project, path: str | None) -> tuple[bytes, str]:
     """A whole record, and its name for the lines that come after it."""
-    name = secrets.token_hex(8)
+    name = os.urandom(8).hex()
     return pack(project, more={NOTE: msgspec.json.encode(Note(name, path))}), name
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from pathlib import Path
+
+import msgspec
 
 from avelt.core.errors import AveltError
 from avelt.core.formats.disk import write_atomically
@@ -21,9 +22,9 @@ class Remembered:
         self._values: dict[str, object] = {}
         try:
             if path is not None and path.is_file() and path.stat().st_size < _MOST_BYTES:
-                read = json.loads(path.read_text(encoding="utf-8"))
+                read = msgspec.json.decode(path.read_bytes())
                 self._values = read if isinstance(read, dict) else {}
-        except (OSError, ValueError) as error:
+        except (OSError, ValueError, msgspec.DecodeError) as error:
             _log.warning("what the window remembers could not be read: %s", error)
 
     def number(self, name: str, usual: float) -> float:
@@ -49,6 +50,8 @@ class Remembered:
             return
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
-            write_atomically(self.path, json.dumps(self._values, indent=1, sort_keys=True).encode())
+            write_atomically(
+                self.path, msgspec.json.format(msgspec.json.encode(self._values, order="sorted"), indent=1)
+            )
         except (OSError, AveltError) as error:
             _log.warning("what the window remembers could not be kept: %s", error)

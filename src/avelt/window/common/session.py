@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from avelt.window.common.remembered import Remembered
 
@@ -21,7 +22,7 @@ def was_open(memory: Remembered, path: Path) -> None:
     """A file was opened or saved."""
     now = str(path.resolve())
     kept = [now, *(other for other in _read(memory, "recent", list) if other != now)][:MOST_RECENT]
-    memory.keep("recent", json.dumps(kept))
+    memory.keep("recent", msgspec.json.encode(kept).decode())
 
 
 def left(memory: Remembered, path: Path) -> dict[str, Any]:
@@ -35,13 +36,13 @@ def leave(memory: Remembered, path: Path, how: dict[str, Any]) -> None:
     known = _read(memory, "left", dict)
     known.pop(str(path.resolve()), None)
     known[str(path.resolve())] = how
-    memory.keep("left", json.dumps(dict(list(known.items())[-_MOST_LEFT:])))
+    memory.keep("left", msgspec.json.encode(dict(list(known.items())[-_MOST_LEFT:])).decode())
 
 
 def _read(memory: Remembered, name: str, kind: type) -> Any:
     try:
-        found = json.loads(memory.text(name, json.dumps(kind())))
-    except ValueError:
+        found = msgspec.json.decode(memory.text(name, "[]" if kind is list else "{}"))
+    except (ValueError, msgspec.DecodeError):
         return kind()
     if isinstance(found, list) and kind is list:
         return [entry for entry in found if isinstance(entry, str)]
