@@ -179,6 +179,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(self.station.player.frame.name, "Sailing detail")
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
+        QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
         with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
             ahead, project = Ahead(self.station), self.project
             leaving = [r for r in project.routes if r.leaves == project.first]
