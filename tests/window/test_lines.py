@@ -82,6 +82,13 @@ class ShortLabelTest(unittest.TestCase):
         self.label.resize(wide, 20)
         self.assertEqual((self.label.text(), self.label.toolTip()), (self.label.whole, ""))
 
+    def test_a_name_with_angles_is_no_mark(self) -> None:
+        self.label.setText("Fares 3 < 5 and 7 > 6, all of them")
+        self.label.resize(self.label.sizeHint().width() - 30, 20)
+        self.label.show()
+        self.assertTrue(self.label.text().startswith("Fares 3 < 5 and 7 > 6"))
+        self.assertEqual(self.label.toolTip(), self.label.whole)
+
     def test_marks_stay_around_what_is_kept(self) -> None:
         self.label.setText("<b style='color:#A84F0C'>From</b> Sailings and more")
         self.label.resize(self.label.sizeHint().width() - 40, 20)

@@ -138,7 +138,7 @@ def _of_recorded(preset: Preset, recorded: Recorded) -> Iterable[Piece]:
     motion = recorded.transition
     whole = preset.kind == "transition"
     if whole and LENGTH not in preset.left_out:
-        wait = tr(", after {delay:g} ms", delay=recorded.delay) if recorded.delay else ""
+        wait = tr(", after {ms:g} ms", ms=recorded.delay) if recorded.delay else ""
         yield Piece(LENGTH, tr("length, {duration:g} ms{wait}", duration=preset.duration, wait=wait))
     if any(cue.start is not None or cue.end is not None for cue in motion.cues):
         yield Piece(TIMES, tr("times of its layers"))

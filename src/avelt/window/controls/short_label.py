@@ -32,9 +32,13 @@ class ShortLabel(QLabel):
     def minimumSizeHint(self) -> QSize:
         return QSize(min(_LEAST, self.sizeHint().width()), super().minimumSizeHint().height())
 
+    @property
+    def plain(self) -> str:
+        """The words without the marks of a text that has some."""
+        return _MARK.sub("", self.whole) if self.whole.startswith("<") else self.whole
+
     def sizeHint(self) -> QSize:
-        plain = _MARK.sub("", self.whole)
-        return QSize(self.fontMetrics().horizontalAdvance(plain) + 2, super().sizeHint().height())
+        return QSize(self.fontMetrics().horizontalAdvance(self.plain) + 2, super().sizeHint().height())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -42,13 +46,12 @@ class ShortLabel(QLabel):
 
     def _shorten(self) -> None:
         """Take away at the end what has no room."""
-        plain = _MARK.sub("", self.whole)
-        metrics = self.fontMetrics()
+        plain, metrics = self.plain, self.fontMetrics()
         if metrics.horizontalAdvance(plain) <= self.width():
             shown, tip = self.whole, ""
         else:
             kept = metrics.elidedText(plain, Qt.TextElideMode.ElideRight, self.width())
-            shown, tip = _with_marks(self.whole, kept), plain
+            shown, tip = kept if plain == self.whole else _with_marks(self.whole, kept), plain
         if super().text() != shown:
             super().setText(shown)
         if tip or self.toolTip():

@@ -161,15 +161,9 @@ class WhySheet(QWidget):
     def _show_reasons(self, pairing: Pairing, chosen: Chosen, is_pair: bool) -> None:
         p = self.workspace.theme.palette
         left, right = chosen.left, chosen.right
-        first = tr(
-            "<span style='color:{leaves_text}'>{pairing}</span>",
-            leaves_text=p.leaves_text,
-            pairing=_name(pairing, left, "from"),
-        )
-        second = tr(
-            "<span style='color:{arrives_text}'>{pairing}</span>",
-            arrives_text=p.arrives_text,
-            pairing=_name(pairing, right, "to"),
+        first, second = (
+            f"<span style='color:{colour}'>{_name(pairing, ident, side)}</span>"
+            for colour, ident, side in ((p.leaves_text, left, "from"), (p.arrives_text, right, "to"))
         )
         self.bars.entries = []
         if left and right:

@@ -219,22 +219,10 @@ class TimingStation(QWidget):
         left, right = frame_by_id(project, route.leaves), frame_by_id(project, route.arrives)
         words = (tr("Before"), tr("After")) if frame_of_entrance(route.id) else (tr("From"), tr("To"))
         self.bar.show_route(project, route, self.tryouts.open)
-        self.stage.left.title.setText(
-            tr(
-                "<b style='color:{leaves_text}'>{words}</b> {left}",
-                leaves_text=palette.leaves_text,
-                words=words[0],
-                left=left.name,
-            )
-        )
-        self.stage.right.title.setText(
-            tr(
-                "<b style='color:{arrives_text}'>{words}</b> {right}",
-                arrives_text=palette.arrives_text,
-                words=words[1],
-                right=right.name,
-            )
-        )
+        colours = (palette.leaves_text, palette.arrives_text)
+        sides = (self.stage.left, self.stage.right)
+        for side, colour, word, frame in zip(sides, colours, words, (left, right), strict=True):
+            side.title.setText(f"<b style='color:{colour}'>{word}</b> {frame.name}")
         self.strip.side_by_side.setEnabled(not frame_of_entrance(route.id))
 
     def _keep_choice(self, rows: tuple[Row, ...]) -> None:
