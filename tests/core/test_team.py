@@ -5,6 +5,7 @@ import gc
 import os
 import subprocess
 import tempfile
+import time
 import unittest
 import warnings
 from pathlib import Path
@@ -22,7 +23,7 @@ from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, EditError, FileError, FormatError, NotFound
 from avelt.core.presets.git_login import talk
-from avelt.core.presets.git_shelf import REPOSITORY
+from avelt.core.presets.git_shelf import FORGOTTEN, REPOSITORY
 from avelt.core.presets.shelf import Shelf, built_in, file_name
 from avelt.core.presets.team import join, joined, leave, published, team_folder, team_of
 from avelt.core.presets.team_state import STATE, Offline, TeamShelf, read_state
@@ -407,12 +408,22 @@ class InGit(Team):
         self.assertEqual(str(caught.exception).count("\n"), 0)
         self.assertEqual(self.of(self.ann).status().waiting, ("Swell", "Tide"))
 
-    def test_a_lock_that_was_left_there_is_said(self) -> None:
-        (self.where / "refs" / "heads" / "main.lock").touch()
+    def test_a_lock_that_is_held_there_is_said_and_one_that_was_left_is_gone(self) -> None:
+        lock = self.where / "refs" / "heads" / "main.lock"
+        lock.touch()
         self.of(self.ann).publish([preset("Tide")])
         with self.assertRaises(Offline) as caught:
             self.of(self.ann).sync(silent)
         self.assertIn("main.lock", str(caught.exception))
+        self.assertTrue(lock.exists())
+        before = time.time() - FORGOTTEN
+        os.utime(lock, (before + 20.0, before + 20.0))
+        with self.assertRaises(Offline):
+            self.of(self.ann).sync(silent)
+        os.utime(lock, (before - 1.0, before - 1.0))
+        self.assertEqual(self.of(self.ann).sync(silent).waiting, ())
+        self.of(self.ben).sync(silent)
+        self.assertEqual(self.names(self.ben), ["Tide"])
 
     def test_what_a_killed_program_left_is_no_hindrance(self) -> None:
         folder = team_folder(self.ann)

@@ -48,6 +48,7 @@ REPOSITORY = "repository.git"
 _TRIES = 3  # to send, when others send at the same time
 _SHOWN = 12  # letters of a version's id
 _DEEP = 40  # folders in folders of a tree that is looked through
+FORGOTTEN = 60.0  # s: who holds a lock for so long in a team's folder has left it there
 _NETWORK = (OSError, GitProtocolError, NotGitRepository, HTTPError, ValueError, FileLocked)
 Files = dict[bytes, Sha]
 
@@ -324,9 +325,18 @@ class GitShelf:
             met.append(there == expected)
             return {ref: head} if met[-1] and there != head else {}
 
+        pack: Any = self.repo.generate_pack_data
+
+        def send() -> Any:
+            return talk(self.state.where, lambda client, path: client.send_pack(path.encode(), update, pack))
+
         try:
-            pack: Any = self.repo.generate_pack_data
-            result = talk(self.state.where, lambda client, path: client.send_pack(path.encode(), update, pack))
+            try:
+                result = send()
+            except FileLocked as error:
+                if not _forgotten(error):
+                    raise
+                result = send()
         except _NETWORK as error:
             raise Offline(
                 tr("The team's shelf cannot be sent to: {error}.", error=_plain(error)), self.state.where
@@ -470,6 +480,19 @@ def _numbered(name: str, number: int) -> bytes:
 
 def _text(sha: Sha | None) -> str:
     return sha.decode() if sha is not None else ""
+
+
+def _forgotten(error: FileLocked) -> bool:
+    """Whether a lock in a team's folder was left by a program that was stopped; then it is gone. One that writes holds
+    it for a moment only."""
+    lock = Path(os.fsdecode(error.lockfilename))
+    try:
+        if time.time() - lock.stat().st_mtime < FORGOTTEN:
+            return False
+        lock.unlink()
+    except OSError:
+        return False
+    return True
 
 
 def _plain(error: Exception) -> str:
