@@ -11,6 +11,7 @@ WINDOW_PACKAGES = {"PySide6", "PySide2", "PyQt5", "PyQt6", "shiboken6", "tkinter
 #: Every room and the rooms that it may know, beside itself. A new room is a row; ``tests/`` and ``bench/`` know all.
 ROOMS: dict[str, str] = {
     "core.errors": "",
+    "core.arrays": "",
     "core.cache": "",
     "core.record": "",
     "core.words": "",
@@ -127,13 +128,24 @@ class ImportRules(unittest.TestCase):
             if MODULES[module].name == "__init__.py" and room not in ROOMS:
                 continue
             self.assertIn(room, ROOMS, module)
-            allowed = [*ROOMS[room].split(), "core.record", "core.words"]
+            allowed = [*ROOMS[room].split(), "core.arrays", "core.record", "core.words"]
             for other in own_imports(module):
                 known = room_of(other)
                 may = known == room or any(
                     known == entry or (entry.endswith("*") and known.startswith(entry[:-1])) for entry in allowed
                 )
                 self.assertTrue(may, f"{module} imports {other}")
+
+    def test_numpy_is_loaded_by_one_module_only(self) -> None:
+        """As a module is imported; its rarer pieces are imported by the functions that need them."""
+        for module, path in MODULES.items():
+            top = [
+                node
+                for node in ast.parse(path.read_text(encoding="utf-8")).body
+                if isinstance(node, ast.ImportFrom | ast.Import)
+            ]
+            names = {alias.name for node in top for alias in node.names} | {getattr(node, "module", "") for node in top}
+            self.assertFalse({str(name).split(".")[0] for name in names} & {"numpy"}, module)
 
     def test_there_is_no_circle(self) -> None:
         self.assertEqual(circles({module: own_imports(module) - {module} for module in MODULES}), [])

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avelt.core.blending import colour, spaces
+from avelt.core.blending import colour, conversions, spaces
 from avelt.core.blending.paints import couple, form, mean_colour
 from avelt.core.errors import FormatError
 from avelt.core.model.values import Linear, Radial, Solid, Stop
@@ -21,8 +21,8 @@ class Reading(unittest.TestCase):
         chance = np.random.default_rng(2)
         some = chance.uniform([-0.1, -0.4, -0.4, 0.0], [1.1, 0.4, 0.4, 1.1], (400, 4))
         some = np.concatenate([some, [[0, 0, 0, 0], [0.3, 0.1, 0, -0.2], [0, 0, 0, 1], [1, 0, 0, 1]]])
-        batch = colour.from_premultiplied_oklab(some)
-        one = np.array([colour.one_from_premultiplied_oklab(row) for row in some.tolist()])
+        batch = conversions.from_premultiplied_oklab(some)
+        one = np.array([conversions.one_from_premultiplied_oklab(row) for row in some.tolist()])
         np.testing.assert_allclose(one, batch, atol=2e-12)
 
     def test_css_text_in_many_spaces(self) -> None:
@@ -43,6 +43,13 @@ class Reading(unittest.TestCase):
         for text, wanted in cases.items():
             with self.subTest(text):
                 np.testing.assert_allclose(colour.parse(text), wanted, atol=2e-3)
+
+    def test_the_way_it_is_written_here_reads_as_any_css_does(self) -> None:
+        for text in ("rgb(0 0 0 / 0)", "rgb(255 128 7 / 0.5)", "rgb(1 22 255 / .125)", "rgb(9 9 9 / 1)"):
+            slow = text.replace("rgb(", "RGB( ")  # the same to CSS, and not the way it is written here
+            self.assertEqual(colour.parse(text), colour.parse(slow))
+        for text in ("rgb(256 0 0 / 0.5)", "rgb(999 0 0 / 0.5)"):
+            self.assertEqual(colour.parse(text), colour.parse(text.replace("rgb(", "RGB( ")))
 
     def test_no_colour_is_refused(self) -> None:
         for bad in ("", "none", "url(#a)", "#12345", "currentColor", "rgb(1)", "blurple"):
@@ -66,7 +73,9 @@ class Blending(unittest.TestCase):
 
     @given(rgba)
     def test_oklab_there_and_back(self, value: Any) -> None:
-        np.testing.assert_allclose(colour.from_oklab(colour.to_oklab(np.array(value[:3]))), value[:3], atol=1e-9)
+        np.testing.assert_allclose(
+            conversions.from_oklab(conversions.to_oklab(np.array(value[:3]))), value[:3], atol=1e-9
+        )
 
     def test_known_middles(self) -> None:
         red, blue = colour.parse("red"), colour.parse("blue")
@@ -80,13 +89,13 @@ class Blending(unittest.TestCase):
         np.testing.assert_allclose(middle, (0, 0, 1, 0.5), atol=1e-6)
 
     def test_a_grey_takes_over_the_others_hue(self) -> None:
-        middle = colour.to_oklab(
+        middle = conversions.to_oklab(
             spaces.blend(colour.parse("white"), colour.parse("oklch(0.6 0.1 150)"), 0.5, "oklch")[:3]
         )
         self.assertAlmostEqual(float(np.degrees(np.arctan2(middle[2], middle[1]))), 150, delta=0.5)
 
     def test_hue_goes_the_short_way(self) -> None:
-        middle = colour.to_oklab(
+        middle = conversions.to_oklab(
             spaces.blend(colour.parse("oklch(0.7 0.1 350)"), colour.parse("oklch(0.7 0.1 20)"), 0.5, "oklch")[:3]
         )
         self.assertAlmostEqual(float(np.degrees(np.arctan2(middle[2], middle[1]))), 5, delta=0.5)

@@ -28,7 +28,7 @@ class Affine(unittest.TestCase):
     @given(matrices)
     def test_inverse_undoes(self, m: Any) -> None:
         assume(abs(m[0] * m[3] - m[1] * m[2]) > 0.1)
-        np.testing.assert_allclose(affine.multiply(affine.invert(m), m), affine.IDENTITY, atol=1e-6)
+        np.testing.assert_allclose(affine.multiply(affine.invert(m), m), affine.identity(), atol=1e-6)
 
     def test_a_flat_transform_has_no_inverse(self) -> None:
         self.assertIsNone(affine.invert([1, 2, 2, 4, 0, 0]))

@@ -92,7 +92,7 @@ class Transforms(unittest.TestCase):
     @given(st.lists(st.tuples(number, number), min_size=1, max_size=4))
     def test_a_list_is_the_product_from_left_to_right(self, moves: Any) -> None:
         text = " ".join(f"translate({x} {y}) scale(1.5)" for x, y in moves)
-        product = affine.IDENTITY
+        product = affine.identity()
         for x, y in moves:
             product = affine.multiply(affine.multiply(product, [1, 0, 0, 1, x, y]), [1.5, 0, 0, 1.5, 0, 0])
         np.testing.assert_allclose(transform(text), product, rtol=1e-9, atol=1e-9)
@@ -100,7 +100,7 @@ class Transforms(unittest.TestCase):
     def test_units_and_forms_of_style_sheets(self) -> None:
         np.testing.assert_allclose(transform("rotate(0.25turn)"), transform("rotate(90)"), atol=1e-12)
         np.testing.assert_allclose(transform("translate(5px, 6px) translateX(2px)"), (1, 0, 0, 1, 7, 6))
-        np.testing.assert_allclose(transform("none"), affine.IDENTITY)
+        np.testing.assert_allclose(transform("none"), affine.identity())
         for bad in ("rotate()", "wobble(1)", "matrix(1 2 3)", "scale(1e300)", "rotate(1) x"):
             with self.subTest(bad), self.assertRaises(FormatError):
                 transform(bad)

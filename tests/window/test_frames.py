@@ -19,7 +19,7 @@ from avelt.core.model.values import Group, Linear, Oval, Solid
 from avelt.core.model.values import Path as Outline
 from avelt.core.timing.compile import compile_still
 from avelt.window.frames.actions import ACTIONS, CONTEXT
-from avelt.window.frames.changes import look
+from avelt.window.frames.file_watch import look
 from tests.support import WindowCase, click, drag, pixel, send
 
 KEY = Qt.Key

@@ -21,9 +21,9 @@ from avelt.core.model.values import Linear, Radial, Shadow, Solid, Stop, Stroke
 from avelt.paint.fonts import measure_text
 from avelt.window.frames import clipboard, overlay
 from avelt.window.frames.apart import ApartDialog
-from avelt.window.frames.changes import FoundChanges, Offers, is_large, look
 from avelt.window.frames.colours import MOST_CHROMA, ColourPanel, Slider, from_lch, to_lch
 from avelt.window.frames.dialogs import CarryDialog, CopiesDialog, FrameDialog, GridDialog
+from avelt.window.frames.file_watch import FoundChanges, Offers, is_large, look
 from avelt.window.frames.strips import NodeStrip, Strip, ToolStrip
 from avelt.window.frames.values import ROWS, set_from_text, set_many, value_rows
 from avelt.window.start import application

@@ -16,10 +16,12 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QColor, QDragEnterEvent, QDropEvent, QPixmap
 
 from avelt.core.errors import AveltError
+from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import save_project, to_json
 from avelt.demo.build import build_demo
 from avelt.demo.shipped import shipped_demo
 from avelt.paint.fonts import measure_text
+from avelt.window.common.opening_cache import folder
 from avelt.window.shell import last_picture
 from avelt.window.start import application, make_window, open_window
 
@@ -108,9 +110,9 @@ class LastPicture(unittest.TestCase):
         self.assertIsNone(last_picture.load(file, False, 30, 20))
 
     def test_only_the_newest_are_kept(self) -> None:
-        for k in range(last_picture._MOST + 5):
+        for k in range(last_picture.MOST + 5):
             last_picture.keep(self.folder / f"{k}.avelt", False, self.picture("#00ff00"))
-        self.assertEqual(len(list(last_picture.folder().glob("*.png"))), last_picture._MOST)
+        self.assertEqual(len(list(folder().glob("*.look"))), last_picture.MOST)
 
     def test_a_folder_that_cannot_be_written_is_no_trouble(self) -> None:
         (self.folder / "cache").write_text("a file")
@@ -146,6 +148,7 @@ class Shipped(unittest.TestCase):
     def test_it_is_what_the_screens_and_their_wiring_make(self) -> None:
         application()
         made, shipped = (json.loads(to_json(project)) for project in (build_demo(measure_text), shipped_demo()))
+        check(shipped_demo())  # opened, it is taken as sound
         self.assertTrue(near(made, shipped), "Write it anew: python -m avelt.tools.demo_file")
 
 

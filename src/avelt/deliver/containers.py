@@ -13,8 +13,9 @@ import zlib
 from collections.abc import Iterator
 from typing import BinaryIO, Protocol
 
-import numpy as np
 from PIL import Image
+
+from avelt.core.arrays import np
 
 Pixels = np.ndarray  # (h, w, 4) bytes: red, green, blue, alpha
 _TICK = 10.0  # ms: a GIF counts in hundredths of a second

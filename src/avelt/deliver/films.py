@@ -9,9 +9,9 @@ from collections.abc import Callable, Iterator
 from fractions import Fraction
 from typing import Any, BinaryIO
 
-import numpy as np
 from PySide6.QtGui import QColor, QImage, QPainter
 
+from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError, Stopped
 from avelt.core.handoff.delivery import Report, Wanted

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
+from pathlib import Path
 
 from avelt.core.formats.project_file import unpack
 from avelt.core.model.values import Project
@@ -10,6 +10,11 @@ from avelt.core.model.values import Project
 NAME = "Skerry Line.avelt"
 
 
+def where() -> Path:
+    """The file that the demo is shipped in."""
+    return Path(__file__).parent / NAME
+
+
 def shipped_demo() -> Project:
     """The demo."""
-    return unpack(files("avelt.demo").joinpath(NAME).read_bytes(), NAME)
+    return unpack(where().read_bytes(), NAME, ours=True)

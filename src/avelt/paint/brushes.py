@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from functools import lru_cache
 
-import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
     QBrush,
@@ -19,8 +18,8 @@ from PySide6.QtGui import (
     QTransform,
 )
 
+from avelt.core.arrays import Floats, np
 from avelt.core.blending.paints import form
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Paint
 from avelt.core.timing.painted import Brush, Pen
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtGui import QImage, QPainter
 
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 
 FORMAT = QImage.Format.Format_ARGB32_Premultiplied
 _SEEN = 0.1  # px; a blur below this standard deviation cannot be seen

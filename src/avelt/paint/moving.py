@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtGui import QImage
+
+from avelt.core.arrays import np
 
 if TYPE_CHECKING:
     from PIL import Image

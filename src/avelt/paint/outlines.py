@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPainterPathStroker, QTransform
 
+from avelt.core.arrays import Floats, np
 from avelt.core.cache import Cache
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
 from avelt.core.timing.painted import Item
 from avelt.paint.brushes import qpen

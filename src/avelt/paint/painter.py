@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
+from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern, Project
 from avelt.core.record import Mutable

@@ -19,11 +19,11 @@ from avelt.core.record import Record
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-import numpy as np
 from PIL import Image, ImageDraw
 from PySide6.QtCore import QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
+from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.errors import AveltError
 from avelt.core.formats.screen_file import read_screen

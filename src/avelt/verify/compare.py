@@ -6,10 +6,10 @@ import io
 from collections.abc import Mapping
 from pathlib import Path
 
-import numpy as np
 from PIL import Image
 from PySide6.QtGui import QImage
 
+from avelt.core.arrays import np
 from avelt.core.record import Record
 from avelt.core.timing.program import Program
 from avelt.core.timing.tracks import BlendTrack

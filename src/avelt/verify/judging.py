@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
-import numpy as np
 from PIL import Image, ImageSequence
 
 from avelt.browser.headless import Browser
+from avelt.core.arrays import np
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import write_atomically
 from avelt.core.handoff.delivery import Delivery, Report, Wanted

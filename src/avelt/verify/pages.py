@@ -7,9 +7,8 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from avelt.browser.headless import Browser, opened
+from avelt.core.arrays import np
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.model.tapes import KeyDown, Loaded, Move, Out, Press, Release, Scrolled, Sent, Start, Tape, Told
 from avelt.core.model.values import Project

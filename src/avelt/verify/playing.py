@@ -8,9 +8,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import numpy as np
-
 from avelt.browser.headless import Browser, opened
+from avelt.core.arrays import np
 from avelt.core.errors import FormatError
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.timing.program import Program

@@ -9,6 +9,7 @@ import gc
 
 gc.disable()
 
+import builtins
 import os
 import sys
 from collections.abc import Sequence
@@ -19,6 +20,10 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt, QThreadPool, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
+
+# PySide6 reads the source of every module that is imported, to see whether it asks for one of its spellings of names.
+# None here does, and reading them takes a sixth of the start.
+builtins.__import__ = getattr(builtins, "__orig_import__", builtins.__import__)
 
 from avelt.core.edits.project import new_project
 from avelt.core.edits.session import Session
@@ -80,7 +85,9 @@ def make_window(
     recovery: Recovery | None = None,
 ) -> MainWindow:
     """The window on a project file, the demo, or nothing. Raises ``AveltError`` when the file cannot be read."""
-    return _window(_project(file, demo), file, dark, shelf, recovery)
+    window = _window(_project(file, demo), file, dark, shelf, recovery)
+    allow()
+    return window
 
 
 def _project(file: Path | None, demo: bool) -> Project:
@@ -103,7 +110,8 @@ def _window(
     recovery: Recovery | None = None,
     own: Path | None = None,
 ) -> MainWindow:
-    """``own``: the folder of this person's settings and of what windows remember; none: the usual ones."""
+    """A window while nothing is collected. ``own``: the folder of this person's settings and of what windows remember;
+    none: the usual ones."""
     app = application()
     settings = SettingsKeeper(settings_file(own) if own is not None else None)
     if dark is not None:
@@ -118,7 +126,6 @@ def _window(
     window = MainWindow(workspace, recovery)
     if file is not None:
         window.belongs_to(file)
-    allow()
     return window
 
 
@@ -127,15 +134,16 @@ def open_window(file: Path | None, demo: bool, dark: bool | None = None) -> Main
 
     Raises ``AveltError`` when the file cannot be read; then no window stays.
     """
-    window = _window(new_project("Untitled"), None, dark, own=own_folder())
-    window.restore_geometry()
-    if file is not None or demo:
-        _show_last(window, file)
-    window.show()
-    application().processEvents()
     gc.disable()
     try:
+        window = _window(new_project("Untitled"), None, dark, own=own_folder())
+        window.restore_geometry()
+        if file is not None or demo:
+            _show_last(window, file)
+        window.show()
+        application().processEvents()
         _open(window, file, demo)
+        gc.freeze()  # nothing of it is garbage: no need to look through it, until nothing happens (see ``Tidy``)
     finally:
         allow()
     return window
@@ -148,10 +156,49 @@ def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
         except AveltError:
             window.close()
             raise
+        _take_pictures(window, project, file)
+        _keep_at_end(window, project, file)
         window.show_project(project, file)
         window.landing.show_empty()
         if file is not None:
             window.take_session(file)
+
+
+def _source(file: Path | None) -> Path:
+    """The file that a project comes from: its own, or the one the demo is shipped in."""
+    if file is not None:
+        return file
+    from avelt.demo.shipped import where
+
+    return where()
+
+
+def _take_pictures(window: MainWindow, project: Project, file: Path | None) -> None:
+    """The pictures of the frames as they were painted when the window was closed."""
+    from avelt.window.common import kept_pictures
+
+    frames = {frame.id: frame for frame in project.frames}
+    for frame_id, scale, image in kept_pictures.load(file, _source(file)):
+        if frame_id in frames:
+            window.workspace.pictures.take(frames[frame_id], scale, image)
+
+
+def _keep_at_end(window: MainWindow, project: Project, file: Path | None) -> None:
+    """How the project looks when its window is closed, and its frames' pictures where they are as the file has them."""
+
+    def keep() -> None:
+        from avelt.window.common import kept_pictures
+        from avelt.window.shell import last_picture
+
+        workspace = window.workspace
+        if workspace.path != file or not workspace.project.frames:
+            return
+        last_picture.keep(file, workspace.theme.dark, window.stack.grab())
+        as_in_file = not workspace.session.changed if file is not None else workspace.whole is project
+        if as_in_file:
+            kept_pictures.keep(file, _source(file), workspace.pictures.newest(workspace.whole.frames))
+
+    window.closing.connect(keep)
 
 
 def _show_last(window: MainWindow, file: Path | None) -> None:
@@ -159,12 +206,6 @@ def _show_last(window: MainWindow, file: Path | None) -> None:
 
     dark = window.workspace.theme.dark
     window.landing.show_opening(last_picture.load(file, dark, *window.room()))
-
-    def keep() -> None:
-        if window.workspace.path == file and window.workspace.project.frames:
-            last_picture.keep(file, window.workspace.theme.dark, window.stack.grab())
-
-    window.closing.connect(keep)
 
 
 def start(files: Sequence[Path], demo: bool) -> int:

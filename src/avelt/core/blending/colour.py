@@ -1,167 +1,21 @@
-"""Colours: CSS text to numbers and back, the spaces colours are blended in, and blending.
+"""Colours: CSS text to numbers and back.
 
-Arrays are (..., 4): red, green, blue, alpha, non-premultiplied, sRGB; 0..1 but for colours outside sRGB.
-Matrices and transfer functions are those of CSS Color Level 4, sample code and section 10; OKLab is
-Ottosson's as given there.
+Numbers are red, green, blue, alpha, non-premultiplied, sRGB; 0..1 but for colours outside sRGB.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
-from numpy.typing import ArrayLike
-
 from avelt.core.errors import FormatError
-from avelt.core.geometry.affine import Floats
 from avelt.core.words import tr
 
-_RGB_TO_XYZ = np.array(
-    [
-        [506752 / 1228815, 87881 / 245763, 12673 / 70218],
-        [87098 / 409605, 175762 / 245763, 12673 / 175545],
-        [7918 / 409605, 87881 / 737289, 1001167 / 1053270],
-    ]
-)
-_P3_TO_XYZ = np.array(
-    [
-        [608311 / 1250200, 189793 / 714400, 198249 / 1000160],
-        [35783 / 156275, 247089 / 357200, 198249 / 2500400],
-        [0.0, 32229 / 714400, 5220557 / 5000800],
-    ]
-)
-_D50_TO_D65 = np.array(
-    [
-        [0.955473421488075, -0.02309845494876471, 0.06325924320057072],
-        [-0.0283697093338637, 1.0099953980813041, 0.021041441191917323],
-        [0.012314014864481998, -0.020507649298898964, 1.330365926242124],
-    ]
-)
-_LINEAR_TO_LMS = np.array(
-    [
-        [0.4122214694707629, 0.5363325372617349, 0.0514459932675022],
-        [0.2119034958178252, 0.6806995506452344, 0.1073969535369405],
-        [0.0883024591900564, 0.2817188391361215, 0.6299787016738222],
-    ]
-)
-_LMS_TO_LAB = np.array(
-    [
-        [0.2104542683093140, 0.7936177747023054, -0.0040720430116193],
-        [1.9779985324311684, -2.4285922420485799, 0.4505937096174110],
-        [0.0259040424655478, 0.7827717124575296, -0.8086757549230774],
-    ]
-)
-_D65_TO_D50 = np.linalg.inv(_D50_TO_D65)
-_LMS_TO_LINEAR = np.linalg.inv(_LINEAR_TO_LMS)
-_LAB_TO_LMS = np.linalg.inv(_LMS_TO_LAB)
-_XYZ_TO_RGB = np.linalg.inv(_RGB_TO_XYZ)
-_LMS_TO_LINEAR_ROWS, _LAB_TO_LMS_ROWS = _LMS_TO_LINEAR.tolist(), _LAB_TO_LMS.tolist()
-GREY = 4e-6  # chroma below this has no hue (CSS Color 4, powerless hue, OKLCH)
-
-
-def to_linear(rgb: Floats) -> Floats:
-    """sRGB to linear light, mirrored below zero."""
-    size = np.abs(rgb)
-    return np.asarray(np.where(size <= 0.04045, rgb / 12.92, np.sign(rgb) * ((size + 0.055) / 1.055) ** 2.4))
-
-
-def from_linear(linear: Floats) -> Floats:
-    """Linear light to sRGB, mirrored below zero."""
-    size = np.abs(linear)
-    curved = np.sign(linear) * (1.055 * np.maximum(size, 1e-12) ** (1 / 2.4) - 0.055)
-    return np.asarray(np.where(size <= 0.0031308, linear * 12.92, curved))
-
-
-def to_oklab(rgb: Floats) -> Floats:
-    """sRGB (..., 3) to OKLab (..., 3)."""
-    return np.asarray(np.cbrt(to_linear(rgb) @ _LINEAR_TO_LMS.T) @ _LMS_TO_LAB.T)
-
-
-def from_oklab(lab: Floats) -> Floats:
-    """OKLab (..., 3) to sRGB (..., 3), not clipped."""
-    return from_linear(np.asarray((lab @ _LAB_TO_LMS.T) ** 3 @ _LMS_TO_LINEAR.T))
-
-
-def premultiplied_oklab(rgba: ArrayLike) -> Floats:
-    """(..., 4) sRGB and alpha to OKLab times alpha, and alpha: what is blended linearly."""
-    c = np.asarray(rgba, float)
-    return np.concatenate([to_oklab(c[..., :3]) * c[..., 3:], c[..., 3:]], -1)
-
-
-def from_premultiplied_oklab(lab: Floats) -> Floats:
-    """Back to sRGB and alpha, clipped to sRGB; wholly transparent is transparent black."""
-    alpha = lab[..., 3:]
-    safe = np.where(alpha > 0, alpha, 1.0)
-    rgb = np.where(alpha > 0, from_oklab(lab[..., :3] / safe), 0.0)
-    # Rounded far below what 16 bits can tell, so that the same colour is the same number in any batch.
-    return np.asarray(np.clip(np.round(np.concatenate([rgb, alpha], -1), 12), 0.0, 1.0))
-
-
-def one_from_premultiplied_oklab(lab: Sequence[float]) -> list[float]:
-    """The same for one colour (4,), in plain numbers: an array of one takes ten times as long."""
-    alpha = lab[3]
-    if alpha <= 0.0:
-        return [0.0, 0.0, 0.0, min(1.0, max(0.0, round(alpha, 12)))]
-    light, a, b = (value / alpha for value in lab[:3])
-    lms = [(row[0] * light + row[1] * a + row[2] * b) ** 3 for row in _LAB_TO_LMS_ROWS]
-    made = []
-    for row in _LMS_TO_LINEAR_ROWS:
-        value = row[0] * lms[0] + row[1] * lms[1] + row[2] * lms[2]
-        size = abs(value)
-        said = value * 12.92 if size <= 0.0031308 else math.copysign(1.055 * size ** (1 / 2.4) - 0.055, value)
-        made.append(min(1.0, max(0.0, round(said, 12))))
-    return [*made, min(1.0, max(0.0, round(alpha, 12)))]
-
-
-_WHITE = np.array([0.3457 / 0.3585, 1.0, (1.0 - 0.3457 - 0.3585) / 0.3585])  # D50
-_KAPPA, _EPSILON = 24389 / 27, 216 / 24389
-
-
-def from_lab(lab: Floats) -> Floats:
-    """CIE Lab (D50) (..., 3) to sRGB, not clipped: CSS Color 4, sample code Lab_to_XYZ."""
-    light = lab[..., 0]
-    fy = (light + 16) / 116
-    fx, fz = lab[..., 1] / 500 + fy, fy - lab[..., 2] / 200
-    x = np.where(fx**3 > _EPSILON, fx**3, (116 * fx - 16) / _KAPPA)
-    y = np.where(light > _KAPPA * _EPSILON, fy**3, light / _KAPPA)
-    z = np.where(fz**3 > _EPSILON, fz**3, (116 * fz - 16) / _KAPPA)
-    return from_linear(np.asarray(np.stack([x, y, z], -1) * _WHITE @ _D50_TO_D65.T @ _XYZ_TO_RGB.T))
-
-
-def to_lab(rgb: Floats) -> Floats:
-    """sRGB (..., 3) to CIE Lab (D50): CSS Color 4, sample code XYZ_to_Lab."""
-    xyz = to_linear(rgb) @ _RGB_TO_XYZ.T @ _D65_TO_D50.T / _WHITE
-    f = np.where(xyz > _EPSILON, np.cbrt(xyz), (_KAPPA * xyz + 16) / 116)
-    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)
-
-
-def _of_lab(c: list[float]) -> Floats:
-    return from_lab(np.array(c, float))
-
-
-def _of_xyz(xyz: Floats) -> Floats:
-    return from_linear(_XYZ_TO_RGB @ xyz)
-
-
-def _polar(c: list[float]) -> list[float]:
-    hue = math.radians(c[2])
-    return [c[0], c[1] * math.cos(hue), c[1] * math.sin(hue)]
-
-
-_TO_SRGB: dict[str, Callable[[list[float]], Floats]] = {
-    "srgb-linear": lambda c: from_linear(np.array(c)),
-    "oklab": lambda c: from_oklab(np.array(c)),
-    "oklch": lambda c: from_oklab(np.array(_polar(c))),
-    "lab": _of_lab,
-    "lch": lambda c: _of_lab(_polar(c)),
-    "display-p3": lambda c: _of_xyz(_P3_TO_XYZ @ to_linear(np.array(c))),
-    "xyz": lambda c: _of_xyz(np.array(c)),
-    "xyz-d65": lambda c: _of_xyz(np.array(c)),
-    "xyz-d50": lambda c: _of_xyz(_D50_TO_D65 @ np.array(c)),
-}
+_HEX = frozenset("0123456789abcdefABCDEF")
+_WRITTEN = re.compile(r"rgb\((\d{1,3}) (\d{1,3}) (\d{1,3}) / ([01]|0?\.\d{1,3})\)")  # as ``to_text`` writes it
 
 
 def _hex(text: str) -> tuple[float, float, float, float] | None:
@@ -175,9 +29,6 @@ def _hex(text: str) -> tuple[float, float, float, float] | None:
     return r, g, b, a
 
 
-_HEX = frozenset("0123456789abcdefABCDEF")
-
-
 @lru_cache(maxsize=4096)
 def parse(text: str) -> tuple[float, float, float, float]:
     """CSS Color 4 text to (r, g, b, alpha) in sRGB; ``FormatError`` for what is no colour.
@@ -188,7 +39,13 @@ def parse(text: str) -> tuple[float, float, float, float]:
     short = _hex(text)
     if short is not None:
         return short
+    written = _WRITTEN.fullmatch(text)
+    if written is not None and max(map(int, written.groups()[:3])) <= 255:
+        r, g, b = (int(digits) / 255 for digits in written.groups()[:3])
+        return r, g, b, float(written[4])
     from tinycss2 import color4
+
+    from avelt.core.blending.conversions import TO_SRGB
 
     try:
         colour: Any = color4.parse_color(text)
@@ -198,28 +55,28 @@ def parse(text: str) -> tuple[float, float, float, float]:
         raise FormatError(tr("{words!r} is not a colour.", words=text[:60]))
     parts = [0.0 if value is None else float(value) for value in colour.coordinates]
     if colour.space in ("srgb", "hsl", "hwb"):
-        rgb = np.array([0.0 if v is None else float(v) for v in colour.to("srgb").coordinates])
-    elif colour.space in _TO_SRGB:
-        rgb = _TO_SRGB[colour.space](parts)
+        rgb = [0.0 if v is None else float(v) for v in colour.to("srgb").coordinates]
+    elif colour.space in TO_SRGB:
+        rgb = TO_SRGB[colour.space](parts).tolist()
     else:
         raise FormatError(
             tr("{words!r}: the colour space {space} is not known here.", words=text[:60], space=colour.space)
         )
     alpha = 0.0 if colour.alpha is None else float(colour.alpha)
-    values = (float(rgb[0]), float(rgb[1]), float(rgb[2]), min(1.0, max(0.0, alpha)))
+    values = (rgb[0], rgb[1], rgb[2], min(1.0, max(0.0, alpha)))
     if not all(math.isfinite(v) for v in values):
         raise FormatError(tr("{words!r} is not a colour.", words=text[:60]))
     return values
 
 
-def to_text(rgba: ArrayLike) -> str:
+def to_text(rgba: Iterable[float]) -> str:
     """The shortest usual CSS text: ``#rrggbb``, or ``rgb(r g b / a)`` when it lets light through.
 
     Rounded to 8 bits a channel (alpha to three digits), clipped to sRGB.
     """
-    c = np.clip(np.asarray(rgba, float), 0.0, 1.0)
-    r, g, b = (int(v) for v in np.round(c[:3] * 255))
-    if c[3] >= 1.0:
+    *rgb, a = (min(1.0, max(0.0, float(value))) for value in rgba)
+    r, g, b = (round(value * 255) for value in rgb)
+    if a >= 1.0:
         return f"#{r:02x}{g:02x}{b:02x}"
-    alpha = f"{c[3]:.3f}".rstrip("0").rstrip(".")
+    alpha = f"{a:.3f}".rstrip("0").rstrip(".")
     return f"rgb({r} {g} {b} / {alpha})"

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry import arc
-from avelt.core.geometry.affine import Floats
 
 Outline = list[tuple[Floats, bool]]
-_T = np.linspace(0.0, 1.0, 9)[:-1]
+_PROBES = 8
 
 
 def signed_area(points: Floats) -> float:
@@ -57,7 +55,7 @@ def as_nonzero(outline: Outline, rule: str) -> Outline:
 
 def _polygon(points: Floats) -> Floats:
     """Points along a subpath (n, 2)."""
-    return arc.at(arc.cubics(points), _T).reshape(-1, 2) if len(points) >= 4 else points
+    return arc.at(arc.cubics(points), np.arange(_PROBES) / _PROBES).reshape(-1, 2) if len(points) >= 4 else points
 
 
 def _within(points: Floats, polygon: Floats) -> np.ndarray:

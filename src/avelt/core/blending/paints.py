@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import IDENTITY, Conic, Linear, Matrix, Paint, Pattern, Solid, Spread
 from avelt.core.record import Record
 

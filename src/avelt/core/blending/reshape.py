@@ -8,18 +8,16 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending.nesting import as_nonzero, containers, holes, signed_area
 from avelt.core.geometry import arc
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.assignment import assigned
 
 Outline = list[tuple[Floats, bool]]
 _SAMPLES = 128
 _SAME_PLACE = 1e-4  # of the length: nodes nearer than this are one
 _NO_LENGTH = 1e-9
-_T = np.linspace(0.0, 1.0, 5)
+_QUARTERS = (0.0, 0.25, 0.5, 0.75, 1.0)
 _FURTHER, _HARDLY = 2.0, 0.05  # a factor, and a share of the box
 _HARDLY_FULL = 0.02  # of the box
 _NEVER = 1e6  # the cost of what must not be
@@ -93,7 +91,8 @@ def _travel(first: Outline, second: Outline) -> float:
     for (a, _), (b, _) in zip(first, second, strict=True):
         if len(a) < 4 or len(a) != len(b):
             continue
-        one, two = arc.at(arc.cubics(a), _T), arc.at(arc.cubics(b), _T)
+        quarters = np.array(_QUARTERS)
+        one, two = arc.at(arc.cubics(a), quarters), arc.at(arc.cubics(b), quarters)
         sizes = sum(np.linalg.norm(np.diff(there, axis=1), axis=-1).sum(1) for there in (one, two))
         far += float((np.linalg.norm(one - two, axis=-1).mean(1) * sizes).sum())
         weight += float(np.sum(sizes))
@@ -176,10 +175,12 @@ def _turned(a: Floats, b: Floats, closed_a: bool, closed_b: bool, shift: float) 
 
 def _best_start(a: Floats, b: Floats) -> tuple[float, float]:
     """How well a closed subpath follows another when begun at the best share of its length, and that share."""
+    from numpy.fft import fft, ifft
+
     one, two = _even(a, _SAMPLES), _even(b, _SAMPLES)
     one, two = one - one.mean(0), two - two.mean(0)
     # Sum over k of one[k] . two[k + s] for every s at once: the shift with the least squared travel.
-    together = np.fft.ifft(np.conj(np.fft.fft(one, axis=0)) * np.fft.fft(two, axis=0), axis=0).real.sum(1)
+    together = ifft(np.conj(fft(one, axis=0)) * fft(two, axis=0), axis=0).real.sum(1)
     best = int(np.argmax(np.round(together, 9)))
     return float(np.round(together[best], 9)), best / _SAMPLES
 

@@ -8,25 +8,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from avelt.core.blending import colour
-from avelt.core.blending.colour import GREY
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import ArrayLike, Floats, np
+from avelt.core.blending import conversions
+from avelt.core.blending.conversions import GREY
 from avelt.core.model.motion import Space
 
 SPACES: tuple[Space, ...] = ("oklab", "oklch", "lab", "srgb", "srgb-linear")
 
 
 def _polar(rgb: Floats) -> Floats:
-    lab = colour.to_oklab(rgb)
+    lab = conversions.to_oklab(rgb)
     return np.stack([lab[..., 0], np.hypot(lab[..., 1], lab[..., 2]), np.arctan2(lab[..., 2], lab[..., 1])], -1)
 
 
 def _flat(lch: Floats) -> Floats:
     chroma, hue = lch[..., 1], lch[..., 2]
-    return colour.from_oklab(np.stack([lch[..., 0], chroma * np.cos(hue), chroma * np.sin(hue)], -1))
+    return conversions.from_oklab(np.stack([lch[..., 0], chroma * np.cos(hue), chroma * np.sin(hue)], -1))
 
 
 def _same(values: Floats) -> Floats:
@@ -34,18 +31,18 @@ def _same(values: Floats) -> Floats:
 
 
 INTO: dict[Space, Callable[[Floats], Floats]] = {
-    "oklab": colour.to_oklab,
+    "oklab": conversions.to_oklab,
     "oklch": _polar,
-    "lab": colour.to_lab,
+    "lab": conversions.to_lab,
     "srgb": _same,
-    "srgb-linear": colour.to_linear,
+    "srgb-linear": conversions.to_linear,
 }
 OUT: dict[Space, Callable[[Floats], Floats]] = {
-    "oklab": colour.from_oklab,
+    "oklab": conversions.from_oklab,
     "oklch": _flat,
-    "lab": colour.from_lab,
+    "lab": conversions.from_lab,
     "srgb": _same,
-    "srgb-linear": colour.from_linear,
+    "srgb-linear": conversions.from_linear,
 }
 
 
@@ -62,7 +59,7 @@ def vectors(rgba: ArrayLike, space: Space) -> Floats:
 def colours(vector: Floats, space: Space) -> Floats:
     """Vectors (..., 4) as sRGB and alpha, clipped to sRGB; wholly transparent is transparent black."""
     if space == "oklab":
-        return colour.from_premultiplied_oklab(vector)
+        return conversions.from_premultiplied_oklab(vector)
     alpha = vector[..., 3:]
     inside = vector[..., :3] / np.where(alpha > 0, alpha, 1.0)
     if space == "oklch":

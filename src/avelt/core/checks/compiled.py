@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.model.triggers import SendSignal, SetInput, trigger_row
 from avelt.core.model.values import Project, Route
 from avelt.core.timing.compile import compile_route

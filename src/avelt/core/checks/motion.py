@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.checks.compiled import by_the_clock, span_of_motion, transitions
 from avelt.core.checks.trouble import Trouble
 from avelt.core.model.find import layer_index

@@ -9,8 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.checks.compiled import transitions
 from avelt.core.checks.trouble import Trouble
 from avelt.core.model.curves import Drawn, Drops, Points, Ring

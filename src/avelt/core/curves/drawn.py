@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves.handles import parameter
 from avelt.core.geometry import arc
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Drawn
 from avelt.core.words import tr
 

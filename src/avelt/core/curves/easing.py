@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from avelt.core.arrays import ArrayLike, Floats, np
 from avelt.core.curves import bounces, drawn, handles, spring
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Drawn, Drops, Handles, Hold, Line, PlainCurve, Points, Ring, Steps
 
 _SLOPE_STEP = 1e-5

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import ArrayLike, Floats, np
 
 _FEW = 64  # up to this many curves at once plain floats are faster than arrays
 _CLOSE = 2e-16  # of x: less cannot be told

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves import easing
 from avelt.core.model.curves import Handles, Line, PlainCurve
 

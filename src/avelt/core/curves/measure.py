@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves import easing
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import PlainCurve
 from avelt.core.record import Record
 

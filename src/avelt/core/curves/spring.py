@@ -10,9 +10,7 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 
 SETTLED = 1e-3
 MIN_DAMPING = 0.02  # a spring without damping would never settle

@@ -8,8 +8,7 @@ import re
 from collections.abc import Callable
 from functools import lru_cache
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves.drawn import is_sound as drawn_wrong
 from avelt.core.curves.measure import straight_pieces
 from avelt.core.errors import FormatError

@@ -10,7 +10,6 @@ from avelt.core.edits.frames import put_frame
 from avelt.core.edits.place import inside
 from avelt.core.edits.structure import fresh_copy, topmost_chosen
 from avelt.core.errors import FormatError
-from avelt.core.formats.checked import layers_are_sound
 from avelt.core.formats.pictures_in import read_picture
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
@@ -48,7 +47,7 @@ def copied(project: Project, frame_id: str, ids: Sequence[str]) -> Clip:
     """The chosen layers as a clip."""
     frame = frame_by_id(project, frame_id)
     flat = flatten(frame)
-    layers = tuple(inside(flat, ident, affine.IDENTITY) for ident in topmost_chosen(frame, ids))
+    layers = tuple(inside(flat, ident, affine.identity()) for ident in topmost_chosen(frame, ids))
     used = pictures_in(layers)
     return Clip(layers, tuple(asset for asset in project.assets if asset.id in used))
 
@@ -60,6 +59,8 @@ def to_bytes(clip: Clip) -> bytes:
 
 def from_bytes(data: bytes) -> Clip:
     """A clip from anywhere, checked; ``FormatError`` for anything else."""
+    from avelt.core.formats.checked import layers_are_sound
+
     if len(data) > MAX_PROJECT_JSON_BYTES:
         raise FormatError(tr("What was copied is too large."))
     try:

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.curves.named import plain
 from avelt.core.edits.cues import change_cues
 from avelt.core.edits.ends import put_end
 from avelt.core.errors import EditError
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.motion_path import ArcLengthPath, drawn, polyline
 from avelt.core.model.curves import Curve, Hold
 from avelt.core.model.find import route_by_id

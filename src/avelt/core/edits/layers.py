@@ -6,17 +6,15 @@ from collections.abc import Callable, Mapping
 from typing import Literal, get_args
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.edits.frames import put_frame
 from avelt.core.edits.paints import read_paint
 from avelt.core.edits.place import pivoted
 from avelt.core.errors import EditError, FormatError
-from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import flatten
 from avelt.core.geometry.resize import resized as resized
-from avelt.core.model.expressions import parse
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.limits import MAX_COORDINATE
 from avelt.core.model.tree import change_layers
@@ -153,6 +151,8 @@ def shadow_text(shadow: Shadow) -> str:
 
 def read_shadows(text: str) -> tuple[Shadow, ...]:
     """``0 4 12 #0004`` and the like, several parted by commas; ``none`` for none."""
+    from avelt.core.formats.css_shadow import css_shadow
+
     if text.strip().lower() in ("none", ""):
         return ()
     parts: list[str] = [""]
@@ -300,6 +300,8 @@ def _set_name(layer: Layer, value: object) -> Layer:
 
 def _set_only_if(layer: Layer, value: object) -> Layer:
     """The condition under which it is seen; always when it is empty."""
+    from avelt.core.model.expressions import parse
+
     text = str(value).strip()
     text = "" if text == ALWAYS_SEEN else text
     parse(text)

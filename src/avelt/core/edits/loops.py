@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.edits.frames import free_name, put_frame
 from avelt.core.errors import EditError, FormatError, NotFound
 from avelt.core.geometry import affine

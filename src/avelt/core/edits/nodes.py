@@ -9,12 +9,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.edits.place import reboxed
 from avelt.core.errors import EditError
 from avelt.core.geometry import arc
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.model.values import Layer, Path, Subpath
 from avelt.core.words import tr

@@ -9,14 +9,13 @@ from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.edits.frames import put_frame, without_layers
 from avelt.core.edits.place import inside, reboxed, space_of
 from avelt.core.edits.structure import children_of, edit_layers, parent_of, topmost_chosen, with_children
 from avelt.core.errors import EditError
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.arc import trimmed
 from avelt.core.geometry.bezier import bounds_of, line_to
 from avelt.core.geometry.flatten import flatten
@@ -216,7 +215,7 @@ def combine(project: Project, frame_id: str, ids: Sequence[str], how: How, of_te
         raise EditError(tr("“{base}” has no size.", base=base.name))
     whole: Any = None
     for ident in chosen:
-        layer = inside(flat, ident, affine.IDENTITY)
+        layer = inside(flat, ident, affine.identity())
         outline, rule = own_outline(layer, of_text)
         there = affine.multiply(back, local_of(layer))
         part = to_pathops([(affine.apply(there, points), closed) for points, closed in outline], rule)

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 import msgspec
-import numpy as np
 
-from avelt.core.blending import colour
+from avelt.core.arrays import np
+from avelt.core.blending import colour, conversions
 from avelt.core.blending.paints import form
 from avelt.core.errors import EditError, FormatError
 from avelt.core.geometry import affine
@@ -177,9 +177,9 @@ def as_kind(paint: Paint | None, kind: str, w: float, h: float) -> Paint | None:
     ats = f.at.tolist() if f is not None and len(tones) > 1 else [0.0, 1.0]
     if len(tones) == 1:
         r, g, b, a = colour.parse(tones[0])
-        lab = colour.to_oklab(np.array([r, g, b]))
+        lab = conversions.to_oklab(np.array([r, g, b]))
         lab[0] = max(0.0, lab[0] - 0.25) if lab[0] > 0.5 else min(1.0, lab[0] + 0.25)
-        tones = [tones[0], colour.to_text((*np.clip(colour.from_oklab(lab), 0, 1), a))]
+        tones = [tones[0], colour.to_text((*np.clip(conversions.from_oklab(lab), 0, 1), a))]
     stops = tuple(Stop(float(at), tone) for at, tone in zip(ats, tones, strict=True))
     if kind == "linear":
         return with_ends(Linear(stops), (0.5, 0.0), (0.5, 1.0), w, h)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import EditError
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat
 from avelt.core.geometry.place import local_of, with_matrix
 from avelt.core.model.values import Layer
@@ -18,7 +17,7 @@ replace = msgspec.structs.replace
 
 def space_of(flat: Flat, layer_id: str) -> Floats:
     """The transform to the frame of the space inside a group (empty id: the frame itself)."""
-    return flat.world[flat.index[layer_id]] if layer_id else affine.IDENTITY
+    return flat.world[flat.index[layer_id]] if layer_id else affine.identity()
 
 
 def inside(flat: Flat, layer_id: str, parent: Floats) -> Layer:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 import msgspec
 
+from avelt.core.arrays import Floats
 from avelt.core.edits.frames import free_name, put_frame, remove_layer, without_layers
 from avelt.core.edits.place import inside, pivoted, reboxed, space_of
 from avelt.core.errors import EditError, NotFound
@@ -292,7 +293,7 @@ def duplicate(
     return replace(put_frame(project, frame), next_id=next_id), tuple(made)
 
 
-def shifted(layer: Layer, space: affine.Floats, dx: float, dy: float) -> Layer:
+def shifted(layer: Layer, space: Floats, dx: float, dy: float) -> Layer:
     """The layer moved by px of the frame; ``space`` is its parent's transform to the frame."""
     back = affine.invert([*space[:4], 0.0, 0.0])
     if back is None:
@@ -340,7 +341,7 @@ def _same_group(source: Frame, flat: Flat, ident: str, frame: Frame) -> str:
     return next((layer.id for layer in found), "")
 
 
-def _inverse(matrix: affine.Floats) -> affine.Floats:
+def _inverse(matrix: Floats) -> Floats:
     back = affine.invert(matrix)
     if back is None:
         raise EditError(tr("A group without size cannot take layers in."))

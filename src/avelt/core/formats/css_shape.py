@@ -6,11 +6,9 @@ import math
 import re
 from typing import Literal
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_values import length
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, line_to, oval_outline
 from avelt.core.words import tr
 

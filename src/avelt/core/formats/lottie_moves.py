@@ -10,8 +10,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves.handles import parameter
 from avelt.core.geometry.arc import halves
 from avelt.core.geometry.motion_path import ArcLengthPath

@@ -9,8 +9,8 @@ import math
 from typing import Protocol
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.formats.lottie_moves import (
     Json,
     Keyed,

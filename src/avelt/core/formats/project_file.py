@@ -15,7 +15,6 @@ from typing import Any
 import msgspec
 
 from avelt.core.errors import FileError, FormatError
-from avelt.core.formats.checked import check
 from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.formats.migrate import migrated
 from avelt.core.formats.pictures_in import read_picture
@@ -121,18 +120,21 @@ def _put(archive: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
     archive.writestr(info, data)
 
 
-def unpack(data: bytes, place: str) -> Project:
-    """A project from a file's bytes, checked as a whole; ``FormatError`` for anything else."""
+def unpack(data: bytes, place: str, ours: bool = False) -> Project:
+    """A project from a file's bytes, checked as a whole; ``FormatError`` for anything else.
+
+    ``ours``: the file is shipped with the program, whose tests have checked it.
+    """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            return _read(archive, place)
+            return _read(archive, place, ours)
     except zipfile.BadZipFile:
         raise FormatError(tr("This is not an Avelt project, or it is cut off."), place) from None
     except (OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
         raise FormatError(tr("The file cannot be unpacked: {error}.", error=_plain(error)), place) from None
 
 
-def _read(archive: zipfile.ZipFile, place: str) -> Project:
+def _read(archive: zipfile.ZipFile, place: str, ours: bool) -> Project:
     entries = {info.filename: info for info in archive.infolist()}
     if len(entries) > MAX_ZIP_ENTRIES:
         raise FormatError(tr("There are too many entries in the file."), place)
@@ -151,6 +153,10 @@ def _read(archive: zipfile.ZipFile, place: str) -> Project:
             raise FormatError(tr("The picture {id} is damaged.", id=asset.id[:12]), place)
         assets.append(msgspec.structs.replace(asset, data=found.data, w=found.w, h=found.h))
     project = msgspec.structs.replace(project, assets=tuple(assets))
+    if ours:
+        return project
+    from avelt.core.formats.checked import check
+
     try:
         check(project)
     except FormatError as error:

@@ -12,6 +12,7 @@ from collections import Counter
 import msgspec
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
 from avelt.core.formats.svg_paint import Paints
@@ -21,7 +22,6 @@ from avelt.core.formats.svg_text import TextMeasure, font_size
 from avelt.core.formats.svg_values import length
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import union
 from avelt.core.model.values import Asset, Body, Group, Layer, Text
 from avelt.core.record import Record
@@ -51,7 +51,7 @@ class Here(Record, frozen=True):
     depth: int = 0
     rotation: float = 0.0
     uses: tuple[str, ...] = ()
-    total: Floats = msgspec.field(default_factory=lambda: affine.IDENTITY)
+    total: Floats = msgspec.field(default_factory=affine.identity)
 
     def moved(self, own: Floats, turn: float = 0.0) -> Here:
         """Where something inside stands that has a transform of its own."""

@@ -6,9 +6,9 @@ import contextlib
 from typing import Literal, get_args
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.errors import FormatError
 from avelt.core.formats import css_shape, svg_filter, svg_shapes
 from avelt.core.formats.svg_context import Context, Here
@@ -103,7 +103,7 @@ def _filtered(context: Context, node: Node, layer: Layer, here: Here) -> Layer:
         layer, blur=effects.blur * factor, shadows=shadows, opacity=layer.opacity * effects.opacity
     )
     if window is not None and _cuts(layer, window):
-        return context.wrap(node, [layer], affine.IDENTITY, name=layer.name, window=window)
+        return context.wrap(node, [layer], affine.identity(), name=layer.name, window=window)
     return layer
 
 
@@ -180,10 +180,12 @@ def masked(context: Context, node: Node, layer: Layer, target: Node, here: Here)
         shapes = [as_clip(shape) for shape in shapes if not shape.hidden]
         own = context.sheet.declared(target)
         if own.get("clip-path", "none") != "none":
-            shapes = [finish(context, target, context.wrap(target, shapes, affine.IDENTITY), replace(inner, style=own))]
+            shapes = [
+                finish(context, target, context.wrap(target, shapes, affine.identity()), replace(inner, style=own))
+            ]
     window = None if clip else _mask_region(target, layer, here)
     plain = len(shapes) == 1 and window is None
-    mask = shapes[0] if plain else context.wrap(target, shapes, affine.IDENTITY, name="", window=window)
+    mask = shapes[0] if plain else context.wrap(target, shapes, affine.identity(), name="", window=window)
     mask = msgspec.structs.replace(mask, name=target.attrs.get("id") or "Mask")
     return behind(context, node, layer, mask, "alpha" if clip or base.get("mask-type") == "alpha" else "luminance")
 
@@ -211,7 +213,7 @@ def behind(context: Context, node: Node, layer: Layer, mask: Layer, by: Literal[
     """The layer behind a mask that stands in its parent: a group's own, or a group around it."""
     effects = layer.shadows or layer.blur or layer.opacity < 1
     if not (isinstance(layer.body, Group) and not layer.body.mask and upright(layer)) or effects:
-        layer = context.wrap(node, [layer], affine.IDENTITY, name=layer.name)
+        layer = context.wrap(node, [layer], affine.identity(), name=layer.name)
     if not isinstance(layer.body, Group):
         return layer
     mask = msgspec.structs.replace(mask, x=mask.x - layer.x, y=mask.y - layer.y)

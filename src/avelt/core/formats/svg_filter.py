@@ -12,11 +12,11 @@ import math
 from collections.abc import Callable
 
 import msgspec
-import numpy as np
 import tinycss2
 from msgspec.structs import replace
 
-from avelt.core.blending import colour
+from avelt.core.arrays import np
+from avelt.core.blending import colour, conversions
 from avelt.core.errors import FormatError
 from avelt.core.formats.css_shadow import css_shadow
 from avelt.core.formats.svg_style import Sheet
@@ -272,9 +272,9 @@ def _recoloured(chain: _Chain, node: Node) -> _Picture:
                 raise FormatError(tr("it changes the layer's colours"))
             part = _Shade(alpha=part.alpha, x=part.x, y=part.y, blur=part.blur)
         rgb = np.array(part.rgb)
-        light = colour.to_linear(rgb) if linear else rgb
+        light = conversions.to_linear(rgb) if linear else rgb
         made = np.clip(rows[:, :3] @ light + rows[:, 4] + (rows[:, 3] if factor >= _HARD else 0.0), 0.0, 1.0)
-        made = colour.from_linear(made) if linear else made
+        made = conversions.from_linear(made) if linear else made
         tone = (float(made[0]), float(made[1]), float(made[2]))
         return replace(part, rgb=tone, alpha=1.0 if factor >= _HARD else min(1.0, part.alpha * factor))
 

@@ -6,9 +6,9 @@ import math
 import re
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.formats import svg_marker, svg_shapes
 from avelt.core.formats.pictures_in import data_link, read_picture
@@ -20,7 +20,6 @@ from avelt.core.formats.svg_text import Setting, TextReader, font_size
 from avelt.core.formats.svg_values import length
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import oval_outline
 from avelt.core.model.values import Asset, Layer, Oval, Paint, Path, Picture, Solid, Stroke, Subpath
 from avelt.core.words import tr
@@ -39,7 +38,7 @@ def shape(context: Context, node: Node, here: Here) -> list[Layer]:
     if node.tag in _MARKED and isinstance(found.body, Path):
         marks = _markers(context, node, here, found)
         if marks:
-            return [context.wrap(node, [made, *marks], affine.IDENTITY, name=made.name)]
+            return [context.wrap(node, [made, *marks], affine.identity(), name=made.name)]
     return [made]
 
 
@@ -173,12 +172,12 @@ def text(context: Context, node: Node, here: Here) -> list[Layer]:
     if len(settings) == 1 and not settings[0].turn:
         return [_text_layer(context, node, settings[0], here)]
     plain = plain_scale(here.matrix) is not None and not full_turns(here.rotation)
-    inner = replace(here, matrix=here.matrix if plain else affine.IDENTITY, rotation=here.rotation if plain else 0.0)
+    inner = replace(here, matrix=here.matrix if plain else affine.identity(), rotation=here.rotation if plain else 0.0)
     layers = [
         msgspec.structs.replace(_text_layer(context, node, setting, inner), name=text_name(setting.body.words))
         for setting in settings
     ]
-    outer, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
+    outer, typed = (affine.identity(), 0.0) if plain else (here.matrix, here.rotation)
     words = "".join(setting.body.words for setting in settings)
     named = "" if node.attrs.get("id") or node.attrs.get("data-name") else text_name(words)
     return [context.wrap(node, layers, outer, name=named, typed=typed)]

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_values import fit_view, length, numbers
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.record import Record
 from avelt.core.words import tr
 
@@ -81,7 +79,7 @@ def marker_matrix(marker: Node, stand: Stand, width: float) -> tuple[Floats, tup
         angle = found[0] if found else 0.0
     scale = width if attrs.get("markerUnits", "strokeWidth") == "strokeWidth" else 1.0
     view = numbers(attrs.get("viewBox", ""))
-    inner = fit_view(view, w, h, attrs.get("preserveAspectRatio", "")) if len(view) == 4 else affine.IDENTITY
+    inner = fit_view(view, w, h, attrs.get("preserveAspectRatio", "")) if len(view) == 4 else affine.identity()
     whole = (view[2], view[3]) if len(view) == 4 else (w, h)
     words = {"left": 0.0, "center": 0.5, "right": 1.0, "top": 0.0, "bottom": 1.0}
     ref = []
@@ -94,5 +92,5 @@ def marker_matrix(marker: Node, stand: Stand, width: float) -> tuple[Floats, tup
     there = np.array([cos * scale, sin * scale, -sin * scale, cos * scale, stand.x, stand.y])
     matrix = affine.multiply(there, affine.multiply([1, 0, 0, 1, -rx, -ry], inner))
     back = affine.invert(inner)
-    window = affine.box_bounds(back if back is not None else affine.IDENTITY, w, h)
+    window = affine.box_bounds(back if back is not None else affine.identity(), w, h)
     return matrix, (float(window[0]), float(window[1]), float(window[2]), float(window[3]))

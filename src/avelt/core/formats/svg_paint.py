@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
@@ -13,7 +12,6 @@ from avelt.core.formats.svg_style import Sheet, Style, computed
 from avelt.core.formats.svg_values import fit_view, length, numbers, transform
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Group, Layer, Linear, Paint, Pattern, Radial, Solid, Stop
 from avelt.core.record import Record
 

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.place import local_of
 from avelt.core.model.values import Group, Layer, Paint, Pattern, Solid, Stop, Text
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.formats import svg_effects, svg_leaves, svg_shapes
 from avelt.core.formats.svg_context import Context, Here, Rect
@@ -17,7 +17,6 @@ from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_values import fit_view, length, numbers, transform, typed_turn
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.stretch import without_scale
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
 from avelt.core.model.values import Frame, Group, Layer
@@ -60,13 +59,13 @@ class Reader(Context):
         style = self.style_of(self.root, {})
         view = self._view_box(self.root)
         w, h = self._size(self.root, view)
-        matrix, inner = affine.IDENTITY, (w, h)
+        matrix, inner = affine.identity(), (w, h)
         if view is not None:
             matrix = fit_view(view, w, h, self.root.attrs.get("preserveAspectRatio", ""))
             inner = (view[2], view[3])
         layers = self.children(self.root, Here(matrix, style, inner, total=matrix))
         root = svg_effects.finish(
-            self, self.root, self.wrap(self.root, layers, affine.IDENTITY), Here(matrix, style, inner)
+            self, self.root, self.wrap(self.root, layers, affine.identity()), Here(matrix, style, inner)
         )
         if (
             root.opacity < 1
@@ -151,7 +150,7 @@ class Reader(Context):
             own = self._about_origin(node, style, here, own)
         except FormatError as error:
             self.notes.add("unreadable", f"transform: {error.sentence}", node.says, node.line)
-            own, typed = affine.IDENTITY, 0.0
+            own, typed = affine.identity(), 0.0
         inner = replace(here.moved(own, typed), style=style)
         try:
             made = self._draw(node, inner)
@@ -165,7 +164,7 @@ class Reader(Context):
     def _about_origin(self, node: Node, style: Style, here: Here, own: Floats) -> Floats:
         """The transform about the element's ``transform-origin`` (CSS Transforms 1; of an SVG element 0 0)."""
         text = style.get("transform-origin", "")
-        if not text or own is affine.IDENTITY:
+        if not text or own is affine.identity():
             return own
         x, y, w, h = 0.0, 0.0, *here.view
         if style.get("transform-box") == "fill-box" and node.tag in svg_shapes.READERS:
@@ -202,7 +201,7 @@ class Reader(Context):
         w = length(attrs.get("width", "100%").replace("auto", "100%"), here.view[0])
         h = length(attrs.get("height", "100%").replace("auto", "100%"), here.view[1])
         box = self._view_box(node)
-        fit = fit_view(box, w, h, node.attrs.get("preserveAspectRatio", "")) if box is not None else affine.IDENTITY
+        fit = fit_view(box, w, h, node.attrs.get("preserveAspectRatio", "")) if box is not None else affine.identity()
         inner = here.moved(affine.multiply([1, 0, 0, 1, x, y], fit))
         cuts = self.style_of(node, here.style).get("overflow", "hidden") not in ("visible", "auto")
         back = affine.invert(fit)
@@ -217,13 +216,13 @@ class Reader(Context):
         plain = plain_scale(here.matrix) is not None and not full_turns(here.rotation)
         # Lines that keep their width cannot lie in a group that is scaled: what it does goes into its layers.
         plain = plain or (window is None and _keeps_widths(node))
-        kept = (here.matrix, here.rotation) if plain else (affine.IDENTITY, 0.0)
+        kept = (here.matrix, here.rotation) if plain else (affine.identity(), 0.0)
         inner = replace(here, matrix=kept[0], rotation=kept[1], depth=here.depth + 1)
         children = self.children(node, inner)
         if window is not None and plain:
             x, y = (float(v) for v in affine.apply(here.matrix, window[:2]))
             window = (x, y, float(here.matrix[0]) * window[2], float(here.matrix[3]) * window[3])
-        matrix, typed = (affine.IDENTITY, 0.0) if plain else (here.matrix, here.rotation)
+        matrix, typed = (affine.identity(), 0.0) if plain else (here.matrix, here.rotation)
         return self.wrap(named, children, matrix, typed=typed, window=window)
 
     def use(self, node: Node, here: Here) -> list[Layer]:

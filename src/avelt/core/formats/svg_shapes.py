@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.formats.svg_style import Style
 from avelt.core.formats.svg_values import length, numbers, path_data
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import bounds_of, box_outline, line_to, oval_outline
 from avelt.core.model.values import Box, Oval, Path, Subpath
 from avelt.core.record import Record

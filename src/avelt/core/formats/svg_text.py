@@ -8,8 +8,8 @@ import re
 from collections.abc import Callable
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.errors import FormatError
 from avelt.core.formats.report import Notes
 from avelt.core.formats.svg_style import Style

@@ -6,11 +6,9 @@ import math
 import re
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.errors import FormatError
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import arc_to, line_to
 from avelt.core.model.limits import MAX_COORDINATE, MAX_PATH_NUMBERS
 from avelt.core.words import tr
@@ -56,7 +54,7 @@ _CALL = re.compile(r"\s*,?\s*([a-zA-Z]+)\s*\(([^)]*)\)")
 
 def transform(text: str) -> Floats:
     """A transform list as one affine (6,)."""
-    out, at = affine.IDENTITY, 0
+    out, at = affine.identity(), 0
     text = text.strip()
     if text in ("", "none"):
         return out

@@ -6,11 +6,15 @@ those of ``matrix()`` in CSS Transforms Level 1.
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from functools import cache
 
-Floats = NDArray[np.float64]
-IDENTITY: Floats = np.array([1.0, 0.0, 0.0, 1.0, 0.0, 0.0])
+from avelt.core.arrays import ArrayLike, Floats, np
+
+
+@cache
+def identity() -> Floats:
+    """The transform (6,) that changes nothing; always the same array."""
+    return np.array([1.0, 0.0, 0.0, 1.0, 0.0, 0.0])
 
 
 def multiply(outer: ArrayLike, inner: ArrayLike) -> Floats:

@@ -6,12 +6,16 @@ shapes as people draw them.
 
 from __future__ import annotations
 
-import numpy as np
+from functools import cache
 
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 
 _CHORDS = 32
-_T = np.linspace(0.0, 1.0, _CHORDS + 1)
+
+
+@cache
+def _shares() -> Floats:
+    return np.linspace(0.0, 1.0, _CHORDS + 1)
 
 
 def cubics(points: Floats) -> Floats:
@@ -30,7 +34,7 @@ def at(curves: Floats, t: Floats) -> Floats:
 
 def travelled(points: Floats) -> Floats:
     """Length along a subpath (n, chords + 1) at the parameters 0..1 of each of its cubics; px."""
-    there = at(cubics(points), _T)
+    there = at(cubics(points), _shares())
     steps = np.linalg.norm(np.diff(there, axis=1), axis=-1)
     inside = np.concatenate([np.zeros((len(there), 1)), np.cumsum(steps, 1)], 1)
     before = np.concatenate([[0.0], np.cumsum(inside[:, -1])[:-1]]) if len(there) else np.zeros(0)
@@ -47,7 +51,7 @@ def locate(along: Floats, distance: float) -> tuple[int, float]:
     """The cubic and its parameter at a length along a subpath (``along`` as ``travelled`` gives it)."""
     count = len(along)
     k = min(count - 1, int(np.searchsorted(along[:, -1], distance)))
-    return k, float(np.interp(distance, along[k], _T))
+    return k, float(np.interp(distance, along[k], _shares()))
 
 
 def direction(curve: Floats, t: float) -> tuple[float, float]:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 
 _FEW = 32
 

@@ -8,9 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 
 #: Handle length of a cubic that follows a quarter circle of radius 1 most closely in radius.
 KAPPA = 4.0 / 3.0 * (math.sqrt(2.0) - 1.0)

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry import affine, tilt
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Layer
 from avelt.core.record import Record

@@ -6,18 +6,22 @@ paths as people draw them.
 
 from __future__ import annotations
 
+from functools import cache
 from itertools import pairwise
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry import arc
-from avelt.core.geometry.affine import Floats
 
 _STRETCHES = 128
 _EASED = 6.0
 _LAST = 0.999  # no inner node nearer to the end than this
 _SAME_NODE = 0.06  # of the way: nearer than this a node is moved instead of a new one made
-_T = np.linspace(0.0, 1.0, 2 * _STRETCHES + 1)  # ends and middles of the stretches
+
+
+@cache
+def _shares() -> Floats:
+    """The ends and the middles of the stretches."""
+    return np.linspace(0.0, 1.0, 2 * _STRETCHES + 1)
 
 
 class ArcLengthPath:
@@ -31,15 +35,16 @@ class ArcLengthPath:
         self.points = np.asarray(points, float)
         curves = arc.cubics(self.points)
         hodograph = 3.0 * np.diff(curves, axis=1)
-        s = 1.0 - _T
-        weights = np.stack([s * s, 2 * s * _T, _T * _T], -1)
+        t = _shares()
+        s = 1.0 - t
+        weights = np.stack([s * s, 2 * s * t, t * t], -1)
         speed = np.einsum("kj,njd->nkd", weights, hodograph)
         size = np.linalg.norm(speed, axis=-1)
         steps = (size[:, :-2:2] + 4 * size[:, 1::2] + size[:, 2::2]) / (6 * _STRETCHES)
         inside = np.concatenate([np.zeros((len(curves), 1)), np.cumsum(steps, 1)], 1)
         before = np.concatenate([[0.0], np.cumsum(inside[:, -1])[:-1]])
         self._along = (inside + before[:, None]).ravel()
-        self._where = (np.arange(len(curves))[:, None] + _T[::2]).ravel()
+        self._where = (np.arange(len(curves))[:, None] + _shares()[::2]).ravel()
         self._curves = curves
         self.length = float(self._along[-1])
         self._angles = _headings(self._curves, speed[:, ::2], size[:, ::2])
@@ -90,7 +95,7 @@ class ArcLengthPath:
         """The share of the length whose point is nearest to a place."""
         if self.length <= 0:
             return 0.0
-        there = arc.at(self._curves, _T[::2]).reshape(-1, 2)
+        there = arc.at(self._curves, _shares()[::2]).reshape(-1, 2)
         step = np.diff(there, axis=0)
         size = np.maximum((step**2).sum(-1), 1e-18)
         t = np.clip((((x, y) - there[:-1]) * step).sum(-1) / size, 0.0, 1.0)

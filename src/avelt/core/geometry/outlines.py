@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry.bezier import box_outline, oval_outline
 from avelt.core.model.values import Body, Box, Oval, Path, Picture, Use
 

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import msgspec
-from numpy.typing import ArrayLike
 
+from avelt.core.arrays import ArrayLike, Floats
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import parts_of
 from avelt.core.model.values import Layer
 

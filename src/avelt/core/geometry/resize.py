@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.model.limits import MIN_SIZE
 from avelt.core.model.values import Group, Layer, Path, Subpath
 

@@ -6,8 +6,8 @@ Two drawings of one thing may say its size by a scale or by larger numbers; brou
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.geometry import affine
 from avelt.core.geometry.place import local_of
 from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Stroke, Subpath, Text, Use

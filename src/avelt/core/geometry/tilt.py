@@ -6,11 +6,8 @@ A tilted layer turns about its pivot, seen from straight above the pivot at the 
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from avelt.core.arrays import ArrayLike, Floats, np
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 
 _NEAR = 1e-3  # of the way to the eye: points beyond are kept just before it
 

@@ -5,12 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending.paints import form
 from avelt.core.blending.rolling import Column, columns
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff import inks
 from avelt.core.handoff.courses import FINE, Of, Signal
 from avelt.core.handoff.css_text import matrices, plain, px, rgb_text

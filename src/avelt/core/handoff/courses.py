@@ -11,10 +11,8 @@ import math
 from collections.abc import Callable, Sequence
 from functools import cached_property, partial
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves import easing
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.loop_rounds import MOST_PERIOD, beyond, common_period, round_of, telling
 from avelt.core.handoff.nodes import LINE, Key, Moved, Run
 from avelt.core.model.curves import PlainCurve

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-import numpy as np
-
-from avelt.core.blending import colour, spaces
+from avelt.core.arrays import Floats, np
+from avelt.core.blending import conversions, spaces
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 
 _STRAIGHT = 1e-4  # px that a handle may lie beside the line between its ends
 
@@ -66,7 +64,7 @@ def rgb_text(rgba: Sequence[float]) -> str:
 def oklab_texts(values: Floats) -> list[str]:
     """Colours (k, 4) in premultiplied OKLab. One that always stands is said in sRGB, where nothing blends it."""
     if len(values) == 1:
-        return [rgb_text(colour.one_from_premultiplied_oklab(values[0].tolist()))]
+        return [rgb_text(conversions.one_from_premultiplied_oklab(values[0].tolist()))]
     made = []
     for light, a, b, alpha in values.tolist():
         share = alpha if alpha > 0.0 else 1.0

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves.text import number
 from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
 from avelt.core.handoff.css_text import as_they_are, colour_signal, plain, px, stop_signal

@@ -7,10 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff import effects, order
 from avelt.core.handoff.contents import leaf
 from avelt.core.handoff.courses import FINE, Signal, Stage

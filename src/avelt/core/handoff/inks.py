@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal
 from avelt.core.handoff.css_text import matrices, px, rgb_text
 from avelt.core.handoff.draft import Here

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats
 from avelt.core.model.values import Paint, Text
 from avelt.core.record import Record
 

@@ -5,10 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves import easing
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.nodes import LINE
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.properties import COLUMN, SCALARS

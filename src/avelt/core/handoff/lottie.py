@@ -6,10 +6,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline
 from avelt.core.handoff import order
 from avelt.core.handoff.courses import Stage

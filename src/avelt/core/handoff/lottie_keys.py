@@ -6,8 +6,8 @@ import json
 import math
 from typing import Any
 
+from avelt.core.arrays import Floats
 from avelt.core.curves.measure import straight_pieces
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.nodes import Moved, Run
 from avelt.core.model.curves import Handles, Hold, Line, PlainCurve, Steps
 

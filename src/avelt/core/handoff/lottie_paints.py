@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.handoff.courses import FINE, Signal
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.lottie_keys import Json, Key, as_numbers, fixed, keyed, property_of, shape_of

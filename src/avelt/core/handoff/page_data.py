@@ -11,8 +11,8 @@ from copy import copy
 from typing import Any
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.curves.named import plain as plain_curve
 from avelt.core.curves.text import css
 from avelt.core.errors import FormatError

@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 import msgspec
-import numpy as np
 
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry.bezier import box_outlines, oval_outline
 from avelt.core.handoff.courses import EVEN, Of, Signal
 from avelt.core.handoff.css_text import path_texts, px

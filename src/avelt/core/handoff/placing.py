@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff.courses import FINE, Signal
 from avelt.core.handoff.css_text import called, degrees, plain, px
 from avelt.core.handoff.draft import Here

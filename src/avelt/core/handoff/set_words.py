@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending.paints import form
 from avelt.core.curves.text import number
-from avelt.core.geometry.affine import Floats
 from avelt.core.handoff import inks
 from avelt.core.handoff.courses import Signal
 from avelt.core.handoff.css_text import px, rgb_text

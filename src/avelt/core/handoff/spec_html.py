@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves import easing
 from avelt.core.curves.text import number
 from avelt.core.handoff.markup import escaped

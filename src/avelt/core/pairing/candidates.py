@@ -9,8 +9,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.pairing.facts import GROUP, Facts
 
 ALL_BELOW = 40_000  # couples; up to this many are all looked at

@@ -9,9 +9,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Literal
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.model.values import Decision, Frame
 from avelt.core.pairing import evidence
 from avelt.core.pairing.candidates import couples

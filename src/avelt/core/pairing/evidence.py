@@ -7,9 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.pairing.facts import GROUP, Facts
 
 #: How much each kind of evidence weighs. The one table to tune.

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
 from rapidfuzz.distance import Levenshtein
 
+from avelt.core.arrays import np
 from avelt.core.model.values import Layer, Text
 from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing

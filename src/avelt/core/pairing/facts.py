@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 from collections import Counter
 
-import numpy as np
-
-from avelt.core.blending import colour
+from avelt.core.arrays import Floats, np
+from avelt.core.blending import conversions
 from avelt.core.blending.paints import mean_colour
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import asset_of, words_of
@@ -114,7 +112,7 @@ def _gather(frame: Frame) -> Facts:
                 inner[up].add("'" + words[i])
     order = np.array([flat.path[i][-1] / max(1, siblings[int(flat.parent[i])] - 1) for i in range(n)], float)
     look = np.array([_look(layer) for layer in flat.layers], float).reshape(n, 5)
-    look[:, :4] = colour.premultiplied_oklab(look[:, :4])
+    look[:, :4] = conversions.premultiplied_oklab(look[:, :4])
     box = flat.bounds.reshape(n, 4)
     scale = np.array([max(frame.w, 1e-9), max(frame.h, 1e-9)] * 2)
     spot = np.concatenate([box[:, :2] + box[:, 2:] / 2, box[:, 2:]], 1) / scale

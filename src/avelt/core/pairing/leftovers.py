@@ -8,8 +8,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.model.values import Path
 from avelt.core.pairing.facts import Facts
 

@@ -6,8 +6,7 @@ import math
 from itertools import pairwise
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.edits.keyframes import amounts
 from avelt.core.errors import FormatError

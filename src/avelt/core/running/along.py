@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.values import Path
 from avelt.core.timing.program import Scene

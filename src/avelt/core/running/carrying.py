@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.timing.program import Program
 from avelt.core.timing.slots import SlotContents

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.record import Record
 from avelt.core.running.rehearsal import Rehearsal
 from avelt.core.timing.sampling import records_of

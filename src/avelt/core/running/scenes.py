@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.geometry import tilt
 from avelt.core.model.curves import Curve

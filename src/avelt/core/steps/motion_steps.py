@@ -8,8 +8,8 @@ from __future__ import annotations
 from typing import Any, Literal, get_args
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import np
 from avelt.core.edits import entrances, keyframes, routes
 from avelt.core.edits import ties_and_staggers as order
 from avelt.core.edits.cues import change_cues

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.geometry import affine
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.properties import COLUMN

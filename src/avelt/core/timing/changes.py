@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.values import Box, Layer, Path, Text
 from avelt.core.pairing.engine import Pairing

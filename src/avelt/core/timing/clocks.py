@@ -8,10 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-import numpy as np
-from numpy.typing import ArrayLike
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import ArrayLike, Floats, np
 from avelt.core.record import Record
 
 NEVER = float("inf")

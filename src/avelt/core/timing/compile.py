@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.blending import spaces
 from avelt.core.cache import Cache
 from avelt.core.curves.easing import CurveTable

@@ -5,8 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Literal
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.blending.reshape import Outline, fits_node_by_node
 from avelt.core.blending.rolling import can_roll
 from avelt.core.geometry.outlines import outline

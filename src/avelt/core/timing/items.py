@@ -6,12 +6,10 @@ from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import Floats, np
 from avelt.core.blending.rolling import columns
 from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
 from avelt.core.model.kinds import group_of, words_of
 from avelt.core.model.properties import COLUMN

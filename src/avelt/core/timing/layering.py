@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.values import Transition
 from avelt.core.pairing.engine import Pairing

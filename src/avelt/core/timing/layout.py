@@ -9,13 +9,12 @@ from __future__ import annotations
 from functools import cached_property, lru_cache
 
 import msgspec
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour, dashes, reshape, spaces
 from avelt.core.blending.paints import Form, couple
 from avelt.core.cache import Cache
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import mask_of

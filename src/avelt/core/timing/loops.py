@@ -5,12 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-import numpy as np
-from numpy.typing import ArrayLike
-
+from avelt.core.arrays import ArrayLike, Floats, np
 from avelt.core.curves import easing
 from avelt.core.curves.named import plain
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.values import Loop, Project, RoundKey
 from avelt.core.record import Record

@@ -8,8 +8,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.geometry.flatten import Flat
 from avelt.core.pairing.engine import Pairing
 from avelt.core.record import Record

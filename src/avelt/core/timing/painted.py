@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import msgspec
 
+from avelt.core.arrays import Floats
 from avelt.core.blending.rolling import Column
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.values import Blend, Cap, Join, Layer, Pattern, Picture, Text
 from avelt.core.record import Mutable
 

@@ -5,9 +5,7 @@ What they are painted as needs a few numbers only, so where many play at once th
 
 from __future__ import annotations
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Box, Layer, Oval
 from avelt.core.record import Record

@@ -11,11 +11,9 @@ from collections.abc import Mapping
 from copy import copy
 from functools import cached_property
 
-import numpy as np
-
-from avelt.core.blending import colour, spaces
+from avelt.core.arrays import Floats, np
+from avelt.core.blending import colour, conversions, spaces
 from avelt.core.geometry import affine, tilt
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Use
@@ -412,7 +410,7 @@ class Program:
 
     def _to_colours(self, vectors: Floats, in_space: np.ndarray) -> Floats:
         """Vectors (count, 4), each of its own space, as sRGB and alpha."""
-        out = colour.from_premultiplied_oklab(vectors)
+        out = conversions.from_premultiplied_oklab(vectors)
         for k in np.unique(in_space[in_space > 0]).tolist():
             rows = in_space == k
             out[rows] = spaces.colours(vectors[rows], spaces.SPACES[k])
@@ -441,7 +439,7 @@ class Program:
             return np.asarray(self._background[0])
         if np.array_equal(now, end):
             return np.asarray(self._background[1])
-        return np.asarray(colour.from_premultiplied_oklab(now[None])[0])
+        return np.asarray(conversions.from_premultiplied_oklab(now[None])[0])
 
     @cached_property
     def _ground_stands(self) -> bool:

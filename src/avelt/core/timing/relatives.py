@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame, Layer, Project, Transition
-from avelt.core.timing.compile import paired
 
 _PLAIN = Transition()
 
@@ -25,6 +24,8 @@ def relatives(project: Project, frame: Frame, layer: Layer) -> dict[str, Layer]:
 
 
 def _by_pairing(project: Project, frame: Frame, other: Frame, layer_id: str) -> str | None:
+    from avelt.core.timing.compile import paired
+
     for route in project.routes:
         if (route.leaves, route.arrives) == (frame.id, other.id):
             return paired(frame, other, route.transition).to_of.get(layer_id)

@@ -10,8 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from functools import cached_property, partial
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity
 from avelt.core.model.properties import SCALARS

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import hypot, lcm
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.curves.named import plain
 from avelt.core.model.values import Layer, Loop, Project
 from avelt.core.record import Record

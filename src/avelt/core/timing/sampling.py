@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.geometry import affine
 from avelt.core.model.properties import COLUMN
@@ -25,7 +24,7 @@ def records_of(scene: Scene) -> list[dict[str, Any]]:
     ``x, y, w, h`` is the box in the frame before its turn; ``matrix`` takes the layer's own box
     (0, 0, own w, own h) to the frame; ``opacity`` has that of the groups in it.
     """
-    return _records(scene, affine.IDENTITY, 1.0)
+    return _records(scene, affine.identity(), 1.0)
 
 
 def _records(scene: Scene, outer: np.ndarray, dim: float, path: tuple[str, ...] = ()) -> list[dict[str, Any]]:

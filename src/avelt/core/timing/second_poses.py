@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Layer, Loop

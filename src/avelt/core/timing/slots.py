@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Layer, Pattern, Stroke
 from avelt.core.record import Record

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.curves import easing
 from avelt.core.curves.named import plain
 from avelt.core.geometry.flatten import flatten
@@ -48,7 +47,9 @@ def _shares(entry: Stagger, frames: tuple[Frame, Frame] | None) -> np.ndarray:
         return np.zeros(count)
     turn = np.arange(count) / (count - 1)
     if entry.order == "random":
-        return np.asarray(turn[np.argsort(np.random.default_rng(entry.seed).permutation(count))])
+        from numpy.random import default_rng
+
+        return np.asarray(turn[np.argsort(default_rng(entry.seed).permutation(count))])
     if entry.order == "sheet" or frames is None:
         return turn
     middles, order = _places(entry, frames)

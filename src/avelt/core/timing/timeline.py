@@ -8,9 +8,7 @@ timing are those of Web Animations (delay, duration, iterations, direction).
 
 from __future__ import annotations
 
-import numpy as np
-
-from avelt.core.geometry.affine import Floats
+from avelt.core.arrays import Floats, np
 from avelt.core.model.curves import Line, PlainCurve
 from avelt.core.model.properties import PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.record import Record

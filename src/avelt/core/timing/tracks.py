@@ -10,12 +10,11 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import Protocol
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import Floats, np
 from avelt.core.curves import easing
 from avelt.core.curves.easing import CurveTable
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.motion_path import ArcLengthPath
 from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.motion import Keyframe, MotionPath

@@ -8,7 +8,6 @@ import traceback
 from collections.abc import Callable
 from types import TracebackType
 
-from avelt.core.logs import log_file
 from avelt.core.words import tr
 
 _log = logging.getLogger("avelt")
@@ -16,6 +15,8 @@ _log = logging.getLogger("avelt")
 
 def sentence() -> str:
     """What the person is told."""
+    from avelt.core.logs import log_file
+
     where = log_file()
     place = tr(" What happened is written in {where}.", where=where) if where is not None else ""
     return tr("Something went wrong in Avelt; your work is as it was.{place}", place=place)

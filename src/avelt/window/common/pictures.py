@@ -6,16 +6,15 @@ it is drawn; the rest is made afterwards, one frame at a time, and until then st
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage
 
 from avelt.core.blending import colour
 from avelt.core.cache import Cache
-from avelt.core.geometry.flatten import flatten
+from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame
-from avelt.paint.effects import FORMAT
 
 SMALL = 300  # layers: a frame of no more is painted at once, however many there are
 AT_ONCE = 1500  # layers that are painted while something is drawn
@@ -49,12 +48,22 @@ class Pictures(QObject):
         if self._kept.has((frame,), round(scale, 4)):
             return self.picture(frame, scale)
         known = self._newest.get(frame.id)
-        count = len(flatten(frame).layers)
+        count = len(layer_index(frame))
         if count <= SMALL or self._painted + count <= AT_ONCE or self._smaller(known, frame, scale):
             return self.picture(frame, scale)
         self._queue[frame.id, round(scale, 4)] = frame
         self._turn.start(_BETWEEN)
         return known[2] if known is not None else _ground(frame)
+
+    def take(self, frame: Frame, scale: float, image: QImage) -> None:
+        """A picture that was made before, and need not be made again."""
+        self._kept.get((frame,), round(scale, 4), lambda: image)
+        self._newest[frame.id] = (frame, scale, image)
+
+    def newest(self, frames: Iterable[Frame]) -> list[tuple[str, float, QImage]]:
+        """The last picture made of each of these very frames: its id, scale and picture."""
+        known = ((frame, self._newest.get(frame.id)) for frame in frames)
+        return [(frame.id, entry[1], entry[2]) for frame, entry in known if entry is not None and entry[0] is frame]
 
     def waiting(self) -> int:
         """How many pictures are still to be made."""
@@ -65,7 +74,7 @@ class Pictures(QObject):
 
     def _make(self, frame: Frame, scale: float) -> QImage:
         known = self._newest.get(frame.id)
-        count = len(flatten(frame).layers)
+        count = len(layer_index(frame))
         if known is not None and count > SMALL and self._smaller(known, frame, scale):
             size = max(1, round(frame.w * scale)), max(1, round(frame.h * scale))
             ratio, mode = Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
@@ -89,6 +98,6 @@ class Pictures(QObject):
 
 
 def _ground(frame: Frame) -> QImage:
-    image = QImage(1, 1, FORMAT)
+    image = QImage(1, 1, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(QColor.fromRgbF(*colour.parse(frame.background)))
     return image

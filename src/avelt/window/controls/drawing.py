@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from avelt.core.arrays import np
 from avelt.core.curves import easing
+from avelt.core.geometry import tilt
 from avelt.core.model.curves import PlainCurve
 from avelt.window.theme import Theme
 
@@ -105,3 +106,8 @@ def draw_ribbon(
 def shortened(painter: QPainter, text: str, width: float) -> str:
     """The text, cut with an ellipsis where it would be wider."""
     return painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(max(0.0, width)))
+
+
+def box_polygon(matrix: np.ndarray, w: float, h: float, to: QTransform) -> QPolygonF:
+    """A layer's box under its transform, in the widget."""
+    return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in tilt.corners(matrix, w, h)])

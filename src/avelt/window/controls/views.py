@@ -4,22 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import (
-    QColor,
-    QContextMenuEvent,
-    QMouseEvent,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-    QPolygonF,
-    QTransform,
-)
+from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
-from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame
 from avelt.core.running.hits import slots_at
@@ -28,7 +16,7 @@ from avelt.core.words import tr
 from avelt.paint.painter import ScenePainter
 from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.drawing import RADIUS, draw_frame
+from avelt.window.controls.drawing import RADIUS, box_polygon, draw_frame
 
 
 def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
@@ -39,11 +27,6 @@ def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
     w, h = size.width() * factor, size.height() * factor
     y = into.top() if top else into.top() + (into.height() - h) / 2
     return QRectF(into.left() + (into.width() - w) / 2, y, w, h)
-
-
-def box_polygon(matrix: np.ndarray, w: float, h: float, to: QTransform) -> QPolygonF:
-    """A layer's box under its transform, in the widget."""
-    return QPolygonF([to.map(QPointF(float(x), float(y))) for x, y in tilt.corners(matrix, w, h)])
 
 
 class FrameView(QWidget):

@@ -3,17 +3,25 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSizeF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.blending import colour
 from avelt.core.edits.arrange import move_layers_by
 from avelt.core.edits.structure import fit_groups
 from avelt.core.geometry.flatten import flatten
-from avelt.core.model.values import Frame, Group, Path, Project, Use
+from avelt.core.model.values import Frame, Gradient, Group, Path, Project, Use
 from avelt.core.timing.relatives import relatives
 from avelt.core.words import tr
-from avelt.paint.brushes import colour as qcolour
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import GestureHost
 from avelt.window.common.pinch import Pinch
@@ -141,7 +149,7 @@ class Board(QWidget):
         if layer is not None and self.state.node_mode:
             self.frame_painter.draw_line(painter, frame, layer, to)
         gradient = paint_shown(layer, self.state.paint_row) if layer is not None else None
-        tones = [qcolour(colour.parse(stop.color)) for stop in gradient.stops] if gradient is not None else []
+        tones = _tones(gradient) if gradient is not None else []
         self.frame_painter.draw_handles(painter, self.state.handles(), to, tones, self.state.node)
         if self.mouse.marquee is not None:
             self.frame_painter.draw_marquee(painter, QRectF(self.mouse.marquee[1], self.mouse.marquee[2]).normalized())
@@ -291,3 +299,9 @@ class Board(QWidget):
         else:
             self.workspace.close_part()
         self.update()
+
+
+def _tones(gradient: Gradient) -> list[QColor]:
+    from avelt.paint.brushes import colour as qcolour
+
+    return [qcolour(colour.parse(stop.color)) for stop in gradient.stops]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtCore import QObject, QPoint, Signal
@@ -14,7 +15,9 @@ from avelt.core.edits.shapes import add_swatch, remove_swatch, used_colours
 from avelt.core.model.values import Conic, Layer, Linear, Paint, Project, Radial, Solid, Stroke
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
-from avelt.window.frames.colours import ColourPanel
+
+if TYPE_CHECKING:
+    from avelt.window.frames.colours import ColourPanel
 
 replace = msgspec.structs.replace
 _KIND: dict[type, str] = {Solid: "solid", Linear: "linear", Radial: "radial", Conic: "conic"}
@@ -28,16 +31,26 @@ class ColourController(QObject):
     def __init__(self, workspace: Workspace, parent: QWidget) -> None:
         super().__init__(parent)
         self.workspace = workspace
-        self.panel = ColourPanel(workspace.theme, parent)
+        self._over = parent
+        self._panel: ColourPanel | None = None
         self.which = ""
         self.stop = 0
-        self.panel.changed.connect(self._changed)
-        self.panel.settled.connect(workspace.end_gesture)
-        self.panel.cancelled.connect(workspace.cancel_gesture)
-        self.panel.kind_wanted.connect(self._kind)
-        self.panel.pick_wanted.connect(self.pick_wanted)
-        self.panel.swatch_kept.connect(lambda text: self._swatch(add_swatch, text, "keep"))
-        self.panel.swatch_dropped.connect(lambda text: self._swatch(remove_swatch, text, "drop"))
+
+    @property
+    def panel(self) -> ColourPanel:
+        """The panel, made when it is first wanted."""
+        if self._panel is None:
+            from avelt.window.frames.colours import ColourPanel
+
+            self._panel = panel = ColourPanel(self.workspace.theme, self._over)
+            panel.changed.connect(self._changed)
+            panel.settled.connect(self.workspace.end_gesture)
+            panel.cancelled.connect(self.workspace.cancel_gesture)
+            panel.kind_wanted.connect(self._kind)
+            panel.pick_wanted.connect(self.pick_wanted)
+            panel.swatch_kept.connect(lambda text: self._swatch(add_swatch, text, "keep"))
+            panel.swatch_dropped.connect(lambda text: self._swatch(remove_swatch, text, "drop"))
+        return self._panel
 
     def open(self, which: str, point: QPoint) -> None:
         """The chosen layer's fill or stroke; the panel stands above a point of the screen."""
@@ -66,7 +79,8 @@ class ColourController(QObject):
     def close_panel(self) -> None:
         """Put the panel away."""
         self.workspace.end_gesture()
-        self.panel.hide()
+        if self._panel is not None:
+            self._panel.hide()
 
     @property
     def paint(self) -> Paint | None:
@@ -76,7 +90,7 @@ class ColourController(QObject):
 
     def follow(self, force: bool = False) -> None:
         """Show what is edited now; the panel goes when nothing is chosen."""
-        if not (force or self.panel.isVisible()):
+        if not (force or (self._panel is not None and self._panel.isVisible())):
             return
         layer = self.workspace.layer
         if layer is None or not self.which:

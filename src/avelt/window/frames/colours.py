@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from avelt.core.blending import colour
+from avelt.core.arrays import np
+from avelt.core.blending import colour, conversions
 from avelt.core.errors import FormatError
 from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
@@ -27,7 +27,7 @@ _KIND_WORDS = (tr("None"), tr("Solid"), tr("Linear"), tr("Radial"), tr("Conic"))
 def to_lch(text: str) -> tuple[float, float, float, float]:
     """A colour as lightness 0..1, chroma, hue in degrees, and alpha (OKLCH of CSS Color 4)."""
     r, g, b, alpha = colour.parse(text)
-    light, x, y = (float(v) for v in colour.to_oklab(np.array([r, g, b])))
+    light, x, y = (float(v) for v in conversions.to_oklab(np.array([r, g, b])))
     return light, math.hypot(x, y), math.degrees(math.atan2(y, x)) % 360.0, alpha
 
 
@@ -37,7 +37,7 @@ def from_lch(light: float, chroma: float, hue: float, alpha: float) -> str:
     low, high = 0.0, chroma
 
     def rgb(c: float) -> np.ndarray:
-        return colour.from_oklab(np.array([light, c * math.cos(angle), c * math.sin(angle)]))
+        return conversions.from_oklab(np.array([light, c * math.cos(angle), c * math.sin(angle)]))
 
     if not _fits(rgb(chroma)):
         for _ in range(18):

@@ -9,7 +9,6 @@ from PySide6.QtCore import QObject, QPointF, Signal
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLineEdit, QWidget
 
 from avelt.core.edits.arrange import boxes_in_frame, set_guides
-from avelt.core.edits.entrances import set_layers
 from avelt.core.edits.follows import set_content
 from avelt.core.edits.frames import next_state, remove_frame, rename_frame, set_first
 from avelt.core.edits.layers import fit_text
@@ -34,7 +33,6 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.forms import ask
 from avelt.window.frames import clipboard, layer_commands, part_commands
 from avelt.window.frames.board_state import BoardState
-from avelt.window.frames.dialogs import CarryDialog, CopiesDialog, FrameDialog, GridDialog
 
 
 def accepted(dialog: QDialog) -> bool:
@@ -179,6 +177,8 @@ class FrameCommands(QObject):
 
     def make_entrance(self) -> None:
         """The chosen layers come after the frame was arrived at, or is shown first; Timing shows how."""
+        from avelt.core.edits.entrances import set_layers
+
         frame, chosen = self.workspace.frame, self.workspace.chosen_here
         if frame is None or not chosen:
             self.workspace.said.emit(tr("Choose the layers that shall come after the frame is arrived at."))
@@ -189,6 +189,8 @@ class FrameCommands(QObject):
 
     def ask_copies(self) -> None:
         """Rows and columns of the chosen layer."""
+        from avelt.window.frames.dialogs import CopiesDialog
+
         layer = self.workspace.layer
         if layer is not None:
             dialog = CopiesDialog(self._window, layer.name)
@@ -197,6 +199,8 @@ class FrameCommands(QObject):
 
     def ask_carry(self) -> None:
         """Which frames the chosen layers go to."""
+        from avelt.window.frames.dialogs import CarryDialog
+
         frame, layer = self.workspace.frame, self.workspace.layer
         if frame is None or layer is None:
             self.workspace.said.emit(tr("Choose a layer first."))
@@ -220,6 +224,8 @@ class FrameCommands(QObject):
 
     def ask_frame(self) -> None:
         """The chosen frame's settings."""
+        from avelt.window.frames.dialogs import FrameDialog
+
         frame = self.workspace.frame
         if frame is None:
             return
@@ -240,6 +246,8 @@ class FrameCommands(QObject):
     def ask_grid(self) -> None:
         """The grid's step, and the chosen frame's guides as numbers."""
         import msgspec
+
+        from avelt.window.frames.dialogs import GridDialog
 
         frame = self.workspace.frame
         dialog = GridDialog(self._window, self.workspace.project.grid, frame)

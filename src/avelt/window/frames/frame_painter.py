@@ -8,7 +8,6 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QTransform
 from avelt.core.blending import colour
 from avelt.core.cache import Cache
 from avelt.core.model.values import Frame, Layer
-from avelt.core.timing.compile import compile_still
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import draw_frame, shortened
@@ -64,6 +63,8 @@ class FramePainter:
         painter.drawRect(rect)
 
     def _painted_near(self, frame: Frame, rect: QRectF, seen: QRect, ratio: float) -> QImage:
+        from avelt.core.timing.compile import compile_still
+
         image = QImage(round(seen.width() * ratio), round(seen.height() * ratio), _FORMAT)
         image.setDevicePixelRatio(ratio)
         image.fill(QColor.fromRgbF(*colour.parse(frame.background)))
@@ -102,6 +103,8 @@ class FramePainter:
         return self._open.get((frame,), round(scale, 4), lambda: self._painted_outside(frame, scale, margin))
 
     def _painted_outside(self, frame: Frame, scale: float, margin: float) -> QImage:
+        from avelt.core.timing.compile import compile_still
+
         w, h = round((frame.w + 2 * margin) * scale), round((frame.h + 2 * margin) * scale)
         image = QImage(max(1, w), max(1, h), _FORMAT)
         image.fill(Qt.GlobalColor.transparent)

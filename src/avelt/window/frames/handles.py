@@ -5,8 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any, Literal
 
-import numpy as np
-
+from avelt.core.arrays import np
 from avelt.core.edits import nodes
 from avelt.core.edits.paints import ends
 from avelt.core.geometry import affine, tilt

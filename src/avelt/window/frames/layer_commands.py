@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.edits import nodes
 from avelt.core.edits.arrange import ALIGNMENTS, align, distribute, repeat
 from avelt.core.edits.clip import Clip, copied, pasted
@@ -28,14 +28,11 @@ from avelt.core.edits.structure import (
 )
 from avelt.core.edits.values import Spot
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Group, Layer, Project, Text
 from avelt.core.timing.relatives import relatives
 from avelt.core.words import tr
-from avelt.paint.fonts import set_text
-from avelt.paint.outlines import from_path
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.gestures import put_paint
 from avelt.window.frames.handles import paint_shown
@@ -46,6 +43,9 @@ _SHIFT = 12.0  # px that a duplicate is beside its original
 
 def text_outline(layer: Layer) -> list[tuple[Floats, bool]]:
     """A text's words as outlines, by the fonts that are there (``outlines.TextOutline``)."""
+    from avelt.paint.fonts import set_text
+    from avelt.paint.outlines import from_path
+
     body = layer.body
     if not isinstance(body, Text):
         return []

@@ -9,10 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.values import Frame, Layer
-from avelt.core.timing.compile import compile_still
-from avelt.core.timing.items import items
-from avelt.paint.outlines import outline_path, own_transform
-from avelt.window.controls.views import box_polygon
+from avelt.window.controls.drawing import box_polygon
 from avelt.window.frames.handles import Handle
 from avelt.window.theme import Theme, font
 
@@ -81,6 +78,9 @@ def draw_outline(
 
 def draw_path_line(painter: QPainter, theme: Theme, frame: Frame, layer_id: str, to: QTransform) -> None:
     """A path's own line while its nodes are edited."""
+    from avelt.core.timing.compile import compile_still
+    from avelt.core.timing.items import items
+    from avelt.paint.outlines import outline_path, own_transform
 
     def visit(level: list, matrix: QTransform) -> QPainterPath | None:  # type: ignore[type-arg]
         for item in level:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QDialog, QWidget
 
@@ -14,7 +15,10 @@ from avelt.core.model.values import Part, Project, Use
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.frames.layer_commands import put_together
-from avelt.window.frames.part_dialogs import PartDialog, PartSettings, UseDialog
+
+if TYPE_CHECKING:
+    from avelt.window.frames.part_dialogs import PartSettings
+
 
 Ask = Callable[[QDialog], bool]
 
@@ -70,6 +74,8 @@ def ask_use(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     if not known:
         workspace.said.emit(tr("There is no part yet: choose layers and make one."))
         return
+    from avelt.window.frames.part_dialogs import UseDialog
+
     dialog = UseDialog(window, known)
     if not ask(dialog):
         return
@@ -90,6 +96,8 @@ def ask_other(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     if not others:
         workspace.said.emit(tr("There is no other part yet."))
         return
+    from avelt.window.frames.part_dialogs import UseDialog
+
     dialog = UseDialog(window, others)
     if ask(dialog):
         part = dialog.wanted()
@@ -104,6 +112,8 @@ def ask_settings(workspace: Workspace, window: QWidget, ask: Ask) -> None:
     frame, layer, part = workspace.frame, workspace.layer, chosen(workspace)
     if part is None or frame is None or layer is None or not isinstance(layer.body, Use):
         return
+    from avelt.window.frames.part_dialogs import PartDialog
+
     dialog = PartDialog(window, workspace.project, part, layer.body)
     if ask(dialog):
         wanted = dialog.wanted()

@@ -7,11 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QDialog, QWidget
 
-from avelt.core.edits.sources import update_from_file
 from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
 from avelt.window.common.workspace import Workspace
-from avelt.window.frames.changes import ChangesDialog, CompareJob, FoundChanges, Offers, Watcher, is_large, look
+from avelt.window.frames.file_watch import CompareJob, FoundChanges, Offers, Watcher, is_large, look
 
 
 class SourceController(QObject):
@@ -70,6 +69,9 @@ class SourceController(QObject):
 
     def offer(self, looked: FoundChanges) -> None:
         """Show what a file says that its frame does not, and take in what is ticked."""
+        from avelt.core.edits.sources import update_from_file
+        from avelt.window.frames.changes import ChangesDialog
+
         frame = next((f for f in self.workspace.project.frames if f.id == looked.frame_id), None)
         imported = looked.imported
         if frame is None or imported is None:

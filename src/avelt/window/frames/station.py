@@ -54,7 +54,6 @@ class FramesStation(QWidget):
         self._connect()
         self._make_shortcuts()
         self.setFocusProxy(self.board)
-        self.refresh()
 
     def _lay_out(self) -> None:
         tree_panel = panel()

@@ -212,7 +212,7 @@ def frame_rows(project: Project) -> tuple[ValueRow, ...]:
             tr("perspective"),
             lambda frame: f"{_n(frame.perspective)} px" if frame.perspective else tr("flat"),
         ),
-        ("layers", tr("layers"), lambda frame: str(len(flatten(frame).layers))),
+        ("layers", tr("layers"), lambda frame: str(len(layer_index(frame)))),
         ("loops", tr("loops"), lambda frame: ", ".join(loop.name for loop in frame.loops) or tr("none")),
         (
             "entrance",

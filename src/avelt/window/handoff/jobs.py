@@ -6,9 +6,8 @@ import contextlib
 import threading
 from typing import Any
 
-import numpy as np
-
 from avelt.browser.headless import Browser
+from avelt.core.arrays import np
 from avelt.core.errors import AveltError, FormatError, Stopped
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.record import Record

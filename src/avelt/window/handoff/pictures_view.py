@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QRectF, QSizeF, Qt
 from PySide6.QtGui import QFont, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.arrays import np
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import RADIUS, draw_frame

@@ -9,7 +9,8 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.words import tr
 from avelt.window.common.picking import is_deeper
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.views import SceneView, box_polygon
+from avelt.window.controls.drawing import box_polygon
+from avelt.window.controls.views import SceneView
 
 
 class LoopView(SceneView):

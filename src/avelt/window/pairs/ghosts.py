@@ -6,10 +6,9 @@ import math
 from typing import Literal
 
 import msgspec
-import numpy as np
 
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Away, Layer, Transition
 from avelt.core.pairing.engine import Pairing
@@ -70,7 +69,7 @@ def ghost_of(program: Program, pairing: Pairing, transition: Transition, layer_i
     )
     world = scene.world()
     up = int(program.parent[slot])
-    parent = world[up] if up >= 0 else affine.IDENTITY
+    parent = world[up] if up >= 0 else affine.identity()
     row = scene.scalars[slot]
     pose, own = pose_of(transition, layer_id, leaves)
     return Ghost(

@@ -30,8 +30,8 @@ from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
 from avelt.window.common.picking import hit, is_deeper
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.drawing import draw_frame
-from avelt.window.controls.views import box_polygon, fit
+from avelt.window.controls.drawing import box_polygon, draw_frame
+from avelt.window.controls.views import fit
 from avelt.window.pairs.context import PairsContext
 from avelt.window.pairs.ghosts import Ghost, Grip, dragged
 from avelt.window.theme import font

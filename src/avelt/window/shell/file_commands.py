@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6 import QtWidgets  # its dialogs are made when they are first asked for
-from PySide6.QtWidgets import QMainWindow
+from PySide6.QtWidgets import QMainWindow, QStackedWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
@@ -43,6 +43,7 @@ class FileCommands(QMainWindow):
 
     workspace: Workspace
     keeper: Keeper
+    stack: QStackedWidget
     _stamp: Stamp | None = None  # of the file, as it was when it was read or written here
     _told: object = ""  # the stamp of the file as somebody else wrote it, which was told
     _asking = False
@@ -89,9 +90,11 @@ class FileCommands(QMainWindow):
         """Put a project on the workspace in place of the one that is open."""
         self.preset = None
         self.belongs_to(path)
+        before = self.stack.currentWidget()
         self.workspace.session.replace(project)
         self._show_state()
-        self.go("frames")
+        if self.stack.currentWidget() is before:  # else the first frames took it there
+            self.go("frames")
 
     def belongs_to(self, path: Path | None) -> None:
         """The file that the open project is of, as it is now."""

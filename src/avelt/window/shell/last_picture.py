@@ -2,29 +2,19 @@
 
 from __future__ import annotations
 
-import contextlib
-import os
 from pathlib import Path
 
+import msgspec
 from PySide6.QtGui import QPixmap
 
-_MOST = 12  # pictures that are kept
-_QUICK = 85  # of 100: the less it is packed, the sooner the window is closed
+from avelt.window.common.opening_cache import Packed, opening_file, pack, write
 
-
-def folder() -> Path:
-    """Where they are kept."""
-    base = os.environ.get("XDG_CACHE_HOME") or ""
-    return (Path(base) if base.startswith("/") else Path.home() / ".cache") / "avelt" / "opening"
+MOST = 12  # pictures that are kept
+_ENDING = ".look"
 
 
 def _file(path: Path | None, dark: bool) -> Path:
-    name = str(path.resolve()) if path is not None else "demo"
-    # FNV-1a, 64 bits: a name for a file, which keeps no secret.
-    number = 0xCBF29CE484222325
-    for byte in name.encode("utf-8", "surrogateescape"):
-        number = ((number ^ byte) * 0x100000001B3) & 0xFFFFFFFFFFFFFFFF
-    return folder() / f"{number:016x}{'-dark' if dark else ''}.png"
+    return opening_file(path, f"-dark{_ENDING}" if dark else _ENDING)
 
 
 def load(path: Path | None, dark: bool, width: int, height: int) -> QPixmap | None:
@@ -33,18 +23,13 @@ def load(path: Path | None, dark: bool, width: int, height: int) -> QPixmap | No
     try:
         if path is not None and file.stat().st_mtime < path.stat().st_mtime:
             return None
-    except OSError:
+        packed = msgspec.msgpack.decode(file.read_bytes(), type=Packed)
+    except (OSError, msgspec.MsgspecError, ValueError):
         return None
-    picture = QPixmap(str(file))
-    return picture if not picture.isNull() and (picture.width(), picture.height()) == (width, height) else None
+    image = packed.image() if (packed.w, packed.h) == (width, height) else None
+    return QPixmap.fromImage(image) if image is not None else None
 
 
 def keep(path: Path | None, dark: bool, picture: QPixmap) -> None:
     """Keep a picture; where it cannot be written there is none the next time."""
-    file = _file(path, dark)
-    with contextlib.suppress(OSError):
-        file.parent.mkdir(parents=True, exist_ok=True)
-        picture.save(str(file), "PNG", _QUICK)
-        kept = sorted(file.parent.glob("*.png"), key=lambda entry: entry.stat().st_mtime, reverse=True)
-        for old in kept[_MOST:]:
-            old.unlink()
+    write(_file(path, dark), pack(picture.toImage()), _ENDING, MOST)

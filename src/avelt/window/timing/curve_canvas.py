@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.arrays import np
 from avelt.core.curves import drawn, easing
 from avelt.core.model.curves import Drawn, Handles, Hold, Line, PlainCurve, Points
 from avelt.core.words import tr

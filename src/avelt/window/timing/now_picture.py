@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QImage, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
 
+from avelt.core.arrays import Floats, np
 from avelt.core.cache import Cache
 from avelt.core.geometry import affine
-from avelt.core.geometry.affine import Floats
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.alone import alone
 from avelt.core.timing.program import Program, Scene
 from avelt.core.words import tr
-from avelt.window.controls.views import SceneView, box_polygon
+from avelt.window.controls.drawing import box_polygon
+from avelt.window.controls.views import SceneView
 from avelt.window.timing.context import TimingContext
 
 _BEATS = 12

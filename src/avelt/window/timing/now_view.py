@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
+from avelt.core.arrays import np
 from avelt.core.geometry import affine, tilt
 from avelt.core.model.properties import COLUMN
 from avelt.core.record import Mutable

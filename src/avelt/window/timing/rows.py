@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import numpy as np
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.curves import easing
 from avelt.core.geometry.flatten import flatten

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QRect
 from PySide6.QtWidgets import QWidget
 
+from avelt.core.arrays import np
 from avelt.core.edits.keyframes import (
     change_keyframe,
     key_or_end,

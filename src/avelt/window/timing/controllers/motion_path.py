@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtWidgets import QMenu, QWidget
 
+from avelt.core.arrays import Floats, np
 from avelt.core.edits.cues import change_cues, place_cue
 from avelt.core.edits.ends import away_now, move_end, set_shift
 from avelt.core.edits.keyframes import bend_motion_path, motion_path_points, set_motion_path, shape_motion_path
 from avelt.core.errors import EditError
 from avelt.core.geometry import affine
 from avelt.core.geometry import motion_path as paths
-from avelt.core.geometry.affine import Floats
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import frame_of_layer, layer_index, route_by_id
 from avelt.core.model.motion import CueKey, Keyframe, MotionPath
@@ -99,7 +98,7 @@ class MotionPathController(Controller):
         """Px of the frame as px of the space that a cue's layer lies in at a moment."""
         slot = program.slot_of(cue.from_id, cue.to_id)
         up = int(program.parent[slot]) if slot >= 0 else -1
-        back = affine.invert(program.at(ms).world()[up]) if up >= 0 else affine.IDENTITY
+        back = affine.invert(program.at(ms).world()[up]) if up >= 0 else affine.identity()
         if back is None:
             return 0.0, 0.0
         return float(back[0] * dx + back[2] * dy), float(back[1] * dx + back[3] * dy)

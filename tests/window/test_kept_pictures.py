@@ -1,0 +1,151 @@
+"""The pictures of frames that are kept from one opening to the next: the same ones, and only while they are right."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+from PySide6.QtGui import QColor, QImage
+
+from avelt.core.edits.frames import rename_frame
+from avelt.core.formats.project_file import open_project, save_project
+from avelt.demo.shipped import shipped_demo
+from avelt.window.common import kept_pictures, opening_cache
+from avelt.window.common.pictures import Pictures
+from avelt.window.start import application, open_window
+
+HEAVY = (
+    "numpy",
+    "PIL",
+    "tinycss2",
+    "rapidfuzz",
+    "avelt.paint.painter",
+    "avelt.core.timing.compile",
+    "avelt.core.pairing",
+)
+AGAIN = """
+import sys
+from avelt.window.start import open_window, application
+window = open_window(None, True, False); application().processEvents(); window.grab()
+print([name for name in sys.modules if name.startswith({heavy!r})]); window.close()
+"""
+
+
+def half(color: str, w: int = 40, h: int = 30) -> QImage:
+    made = QImage(w, h, QImage.Format.Format_ARGB32_Premultiplied)
+    made.fill(QColor(color))
+    made.setPixelColor(1, 2, QColor(0, 0, 0, 128))
+    return made
+
+
+class Kept(unittest.TestCase):
+    def setUp(self) -> None:
+        application()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        patched = mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")})
+        patched.start()
+        self.addCleanup(patched.stop)
+        self.file = self.folder / "ferry.avelt"
+        save_project(shipped_demo(), self.file)
+
+    def kept(self) -> Path:
+        return opening_cache.opening_file(self.file, kept_pictures.ENDING)
+
+    def test_they_come_back_to_the_pixel(self) -> None:
+        made = half("#2080c0")
+        kept_pictures.keep(self.file, self.file, [("F1", 0.5, made), ("F2", 2.0, half("#ffffff", 3, 5))])
+        found = kept_pictures.load(self.file, self.file)
+        self.assertEqual([(name, scale) for name, scale, _ in found], [("F1", 0.5), ("F2", 2.0)])
+        self.assertEqual(found[0][2], made)
+        self.assertEqual(found[0][2].pixelColor(1, 2).alpha(), 128)
+
+    def test_they_do_not_count_for_another_file_program_or_fonts(self) -> None:
+        kept_pictures.keep(self.file, self.file, [("F1", 1.0, half("#2080c0"))])
+        self.assertEqual(len(kept_pictures.load(self.file, self.file)), 1)
+        with mock.patch.object(kept_pictures, "__version__", "0.0.9"):
+            self.assertEqual(kept_pictures.load(self.file, self.file), [])
+        with mock.patch.object(kept_pictures, "_fonts", lambda: 1):
+            self.assertEqual(kept_pictures.load(self.file, self.file), [])
+        self.assertEqual(kept_pictures.load(self.folder / "other.avelt", self.file), [])
+        save_project(shipped_demo(), self.file)
+        self.assertEqual(kept_pictures.load(self.file, self.file), [])
+
+    def test_what_is_cut_off_or_damaged_is_none(self) -> None:
+        kept_pictures.keep(self.file, self.file, [("F1", 1.0, half("#2080c0"))])
+        data = self.kept().read_bytes()
+        for length in range(len(data)):
+            self.kept().write_bytes(data[:length])
+            self.assertEqual(kept_pictures.load(self.file, self.file), [], length)
+        for at in range(len(data)):
+            self.kept().write_bytes(data[:at] + bytes([data[at] ^ 0x5A]) + data[at + 1 :])
+            for _, _, image in kept_pictures.load(self.file, self.file):
+                self.assertGreater(image.width() * image.height(), 0)
+
+    def test_sizes_that_do_not_fit_the_bytes_are_refused(self) -> None:
+        good = opening_cache.pack(half("#2080c0"))
+        assert good.image() is not None
+        for w, h in ((41, 30), (40, 29), (0, 30), (-40, -30), (40_000, 1), (30_000, 30_000)):
+            self.assertIsNone(opening_cache.Packed(w, h, good.data).image(), (w, h))
+        self.assertIsNone(opening_cache.Packed(40, 30, good.data[:-3]).image())
+        self.assertIsNone(opening_cache.Packed(40, 30, b"no").image())
+
+    def test_only_so_much_is_kept_of_one_project_and_of_so_many(self) -> None:
+        with mock.patch.object(kept_pictures, "ROOM", 40 * 30 * 4 * 2):
+            kept_pictures.keep(self.file, self.file, [(f"F{k}", 1.0, half("#2080c0")) for k in range(5)])
+        self.assertEqual(len(kept_pictures.load(self.file, self.file)), 2)
+        for k in range(kept_pictures.MOST + 3):
+            kept_pictures.keep(self.folder / f"{k}.avelt", self.file, [])
+        self.assertEqual(len(list(opening_cache.folder().glob(f"*{kept_pictures.ENDING}"))), kept_pictures.MOST)
+
+    def test_opened_again_nothing_is_painted_and_all_looks_the_same(self) -> None:
+        window = open_window(self.file, False, False)
+        application().processEvents()
+        looked = window.stations["frames"].grab().toImage()
+        window.close()
+        with mock.patch.object(Pictures, "_make", side_effect=AssertionError("painted anew")):
+            again = open_window(self.file, False, False)
+            application().processEvents()
+            self.assertEqual(again.stations["frames"].grab().toImage(), looked)
+        again.close()
+
+    def test_what_was_changed_and_not_saved_is_not_kept(self) -> None:
+        window = open_window(self.file, False, False)
+        application().processEvents()
+        frame = window.workspace.project.frames[0]
+        window.workspace.do("rename", lambda project: rename_frame(project, frame.id, "Elsewhere"))
+        self.assertTrue(window.workspace.session.changed)
+        with mock.patch.object(type(window), "may_lose", lambda self: True):
+            window.close()
+        self.assertFalse(self.kept().exists())
+
+    def test_a_demo_that_gave_way_to_another_project_is_not_kept(self) -> None:
+        window = open_window(None, True, False)
+        application().processEvents()
+        other = open_project(self.file)
+        window.show_project(other, None)
+        application().processEvents()
+        window.close()
+        self.assertFalse(opening_cache.opening_file(None, kept_pictures.ENDING).exists())
+
+    def test_the_demo_opened_again_loads_nothing_that_draws(self) -> None:
+        env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        found: list[Any] = [
+            subprocess.run(
+                [sys.executable, "-c", AGAIN.format(heavy=HEAVY)], check=True, capture_output=True, text=True, env=env
+            ).stdout.strip()
+            for _ in range(2)
+        ]
+        self.assertIn("'numpy'", found[0])
+        self.assertEqual(found[1], "[]")
+
+
+if __name__ == "__main__":
+    unittest.main()
