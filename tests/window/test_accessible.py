@@ -7,8 +7,8 @@ import re
 import unittest
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt, QThreadPool
-from PySide6.QtGui import QAccessible, QColor, QNativeGestureEvent, QPointingDevice
+from PySide6.QtCore import QPoint, QPointF, Qt, QThreadPool
+from PySide6.QtGui import QAccessible, QColor, QNativeGestureEvent, QPointingDevice, QWheelEvent
 from PySide6.QtWidgets import QAbstractButton, QAbstractScrollArea, QApplication, QComboBox, QLineEdit, QWidget
 
 from avelt.core.checks.seen import contrast, luminance
@@ -155,6 +155,40 @@ class Told(WindowCase, unittest.TestCase):
         self.pinch(sheet.body, 0.25, spot)
         self.assertLess(sheet.head.scale.shown, shown)
         self.assertAlmostEqual(sheet.head.scale.ms(spot.x(), sheet.body.width()), under, 3)
+        now = self.station("timing").now
+        self.pinch(now, 1.0, QPointF(80, 90))
+        self.assertAlmostEqual(now.zoom, 2.0)
+        matrix = self.station("routes").matrix
+        matrix.set_zoom(0.5)
+        self.pinch(matrix.viewport(), 0.5, QPointF(80, 90))
+        self.assertAlmostEqual(matrix.grid.zoom, 0.75)
+        self.pinch(matrix.viewport(), 3.0, QPointF(80, 90))
+        self.assertAlmostEqual(matrix.grid.zoom, 1.5)
+
+    def turn(self, view: QWidget, across: int, down: int) -> None:
+        at, turned = QPointF(80, 90), QPoint(across, down)
+        held, phase = Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase
+        none = Qt.MouseButton.NoButton
+        QApplication.sendEvent(
+            view, QWheelEvent(at, QPointF(view.mapToGlobal(at)), QPoint(), turned, none, held, phase, False)
+        )
+
+    def test_two_fingers_move_what_is_shown(self) -> None:
+        sheet = self.station("timing").sheet
+        self.pinch(sheet.body, 1.0, QPointF(500, 40))
+        first = sheet.head.scale.first
+        rows = sheet.scroller.viewport()
+        self.turn(rows, 0, -120)
+        self.assertEqual(sheet.head.scale.first, first)
+        self.turn(rows, -120, 10)
+        self.assertGreater(sheet.head.scale.first, first)
+        now = self.station("timing").now
+        self.turn(now, 40, 60)
+        self.assertEqual(now.shift, QPointF())
+        now.set_zoom(2.0)
+        before = QPointF(now.shift)
+        self.turn(now, 40, 60)
+        self.assertEqual(now.shift - before, QPointF(20.0, 30.0))
 
     def test_every_control_has_a_name(self) -> None:
         self.window.do("shelf")

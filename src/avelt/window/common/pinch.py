@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QNativeGestureEvent
 from PySide6.QtWidgets import QWidget
 
+DIRECT = "touched_directly"  # the property of a view that wants a finger's press at once: it is itself what is touched
 _MOST = 4.0  # times that one event makes it larger or smaller at most
 
 

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWhe
 
 from avelt.core.geometry.affine import box_bounds
 from avelt.core.model.properties import COLUMN
+from avelt.window.common.pinch import DIRECT
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.views import SceneView, fit
 
@@ -26,6 +27,7 @@ class Preview(SceneView):
     def __init__(self, workspace: Workspace) -> None:
         super().__init__(workspace)
         self.setMouseTracking(True)
+        self.setProperty(DIRECT, True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.hot: tuple[str, ...] = ()
         self.show_hot = False

@@ -24,6 +24,7 @@ from avelt.core.model.values import Frame
 from avelt.core.words import tr
 from avelt.window.common.accessible import Spoken
 from avelt.window.common.gestures import Drag, GestureHost
+from avelt.window.common.pinch import Pinch
 from avelt.window.common.workspace import Workspace
 from avelt.window.routes import cells as view
 from avelt.window.routes.cells import Filter, RouteCell, Table, table_of
@@ -63,6 +64,7 @@ class Matrix(QAbstractScrollArea):
         self._corner = (0, 0)
         self._hover: tuple[int, int] | None = None
         self.gestures = GestureHost(self)
+        Pinch(self.viewport(), lambda by, _: self.set_zoom(min(_ZOOMS[-1], max(_ZOOMS[0], self.grid.zoom * by))))
         self._press: tuple[QPointF, tuple[int, int] | None] | None = None
         self._drag: tuple[str, str] | None = None  # what is dragged: kind and id
         self._at = QPointF()

@@ -40,6 +40,7 @@ from avelt.window.shell.trail import TopBar
 
 if TYPE_CHECKING:
     from avelt.core.edits.session import Change
+    from avelt.window.common.fingers import Fingers
     from avelt.window.common.jobs import Latest
     from avelt.window.common.workspace import Workspace
     from avelt.window.controls.clock import Clock
@@ -67,6 +68,7 @@ class MainWindow(HelpCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
     closing = Signal()
+    fingers: Fingers | None = None  # heard where there is a touch screen
 
     def __init__(self, workspace: Workspace, recovery: Recovery | None = None) -> None:
         super().__init__()
@@ -353,6 +355,10 @@ class MainWindow(HelpCommands):
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.fingers is None:
+            from avelt.window.common.fingers import touched
+
+            self.fingers = touched(self)
         if self.watches and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
             QTimer.singleShot(0, self.look_at_file)
 

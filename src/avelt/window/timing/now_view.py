@@ -12,6 +12,7 @@ from avelt.core.record import Mutable
 from avelt.core.running.hits import paint_order
 from avelt.window.common.gestures import GestureHost
 from avelt.window.common.picking import is_deeper
+from avelt.window.common.pinch import Pinch
 from avelt.window.timing.context import TimingContext
 from avelt.window.timing.now_picture import NowPicture
 from avelt.window.timing.rows import lineage
@@ -74,6 +75,7 @@ class NowView(NowPicture):
         super().__init__(context)
         self.gestures = GestureHost(self)
         self._pan: QPointF | None = None
+        Pinch(self, lambda by, at: self.set_zoom(self.zoom * by, at))
 
     # The mouse and the keyboard
 
@@ -212,6 +214,10 @@ class NowView(NowPicture):
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.set_zoom(self.zoom * (1.25 if event.angleDelta().y() > 0 else 0.8), event.position())
+            event.accept()
+        elif self.zoom > 1.0:
+            self.shift += QPointF(event.angleDelta()) / 2.0
+            self.update()
             event.accept()
         else:
             super().wheelEvent(event)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import cast
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
@@ -217,6 +218,7 @@ class Sheet(QWidget):
         self.scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.scroller.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.scroller.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.scroller.viewport().installEventFilter(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -264,14 +266,26 @@ class Sheet(QWidget):
         self.head.update()
         self.body.update()
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """What turns sideways, or with Ctrl or Shift, is about time: the rows would scroll by it, or swallow it."""
+        if event.type() != QEvent.Type.Wheel:
+            return False
+        turned = cast(QWheelEvent, event)
+        held = turned.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        if not held and abs(turned.angleDelta().x()) <= abs(turned.angleDelta().y()):
+            return False
+        self.wheelEvent(turned)
+        return True
+
     def wheelEvent(self, event: QWheelEvent) -> None:
-        """Ctrl zooms the time, Shift moves along it."""
-        turned = event.angleDelta().y() or event.angleDelta().x()
+        """Ctrl zooms the time; Shift moves along it, and so does what turns sideways (two fingers, a second wheel)."""
+        across, down = event.angleDelta().x(), event.angleDelta().y()
+        turned = across if abs(across) > abs(down) else down
         scale = self.head.scale
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.magnify(1.25 if turned > 0 else 0.8, scale.ms(event.position().x(), self.body.width()))
             event.accept()
-        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier or abs(across) > abs(down):
             scale.move_to(scale.first - turned / 120 * scale.shown / 8)
             self.head.update()
             self.body.update()
