@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtGui import QColor, QImage
 
 from avelt.core.edits.frames import rename_frame
@@ -93,9 +94,14 @@ class Kept(unittest.TestCase):
         good = opening_cache.pack(half("#2080c0"))
         assert good.image() is not None
         for w, h in ((41, 30), (40, 29), (0, 30), (-40, -30), (40_000, 1), (30_000, 30_000)):
-            self.assertIsNone(opening_cache.Packed(w, h, good.data).image(), (w, h))
-        self.assertIsNone(opening_cache.Packed(40, 30, good.data[:-3]).image())
-        self.assertIsNone(opening_cache.Packed(40, 30, b"no").image())
+            self.assertIsNone(replace(good, w=w, h=h).image(), (w, h))
+        self.assertIsNone(replace(good, data=good.data[:-3]).image())
+        self.assertIsNone(replace(good, data=b"no").image())
+        plain = opening_cache.pack(half("#2080c0"), quickly=True)
+        self.assertEqual((plain.image(), len(plain.data)), (good.image(), 40 * 30 * 4))
+        self.assertIsNone(replace(plain, data=plain.data[:-1]).image())
+        with mock.patch.object(opening_cache, "_PLAIN", 100):
+            self.assertEqual(opening_cache.pack(half("#2080c0"), quickly=True), good)
 
     def test_only_so_much_is_kept_of_one_project_and_of_so_many(self) -> None:
         with mock.patch.object(kept_pictures, "ROOM", 40 * 30 * 4 * 2):

@@ -220,6 +220,18 @@ def _controls(p: Palette) -> str:
         background: transparent; border: 1px solid transparent; padding: 3px 7px; color: {p.quiet}; }}
     QToolButton[role="flat"]:hover {{ color: {p.ink}; border-color: {p.line}; }}
     QToolButton[role="flat"]:focus {{ border-color: {p.now}; }}
+    QToolButton[role="station"] {{
+        background: transparent; border: 1px solid transparent; border-radius: 13px; padding: 3px 10px;
+        color: {p.ink}; }}
+    QToolButton[role="station"]:hover {{ background: {p.faint}; }}
+    QToolButton[role="station"]:focus {{ border-color: {p.now}; }}
+    QToolButton[role="station"]:checked {{ background: {p.ink}; color: {p.sheet}; }}
+    QPushButton[room="narrow"] {{ padding: 4px 8px; }}
+    QPushButton[room="tight"] {{ padding: 4px 5px; }}
+    QPushButton[room="low"] {{ padding: 2px 10px; }}
+    QPushButton[room="none"] {{ padding: 0; }}
+    QPushButton[room="line"] {{ text-align: left; }}
+    QToolButton[room="tight"] {{ padding: 4px 2px; }}
     QToolButton::menu-indicator {{ image: none; width: 0; }}
     QPushButton::menu-indicator {{ image: none; width: 0; }}
     QLineEdit, QComboBox, QSpinBox {{

@@ -7,8 +7,10 @@ from PySide6.QtWidgets import QBoxLayout, QComboBox, QGridLayout, QLabel, QLayou
 
 def name_fields(root: QWidget) -> None:
     """Give every field below a widget that has no name the words of the label before it in its row."""
-    for widget in (root, *root.findChildren(QWidget)):
-        layout = widget.layout()
+    fields = [*root.findChildren(QLineEdit), *root.findChildren(QComboBox)]
+    holders = {field.parentWidget() for field in fields if not field.accessibleName()}
+    for holder in holders:
+        layout = holder.layout() if holder is not None else None
         if layout is not None:
             _name_in(layout)
 

@@ -1,6 +1,6 @@
 """What makes opening quick: pictures of each project in the XDG cache folder, removable at any time.
 
-Pictures are packed by zlib at its quickest: they are read several times as quickly as a PNG.
+Pictures are kept as they are, large ones packed by zlib at its quickest: a PNG takes several times as long to read.
 """
 
 from __future__ import annotations
@@ -15,35 +15,49 @@ from PySide6.QtGui import QImage
 
 from avelt.core.record import Record
 
-_FORMAT = QImage.Format.Format_ARGB32_Premultiplied
+_CLEAR, _FULL = QImage.Format.Format_ARGB32_Premultiplied, QImage.Format.Format_RGB32
+_PLAIN = 8_000_000  # bytes of a picture that is not packed, where time counts more than room
 _MOST_BYTES = 128_000_000  # of one picture: 6000 x 5000 pixels
 
 
 class Packed(Record, frozen=True):
-    """A picture: its size in pixels, and its bytes (four a pixel) packed."""
+    """A picture: its size in pixels, its bytes (four a pixel) as they are or packed, and whether something can be seen
+    through it."""
 
     w: int
     h: int
     data: bytes
+    packed: bool
+    clear: bool
 
     def image(self) -> QImage | None:
         """The picture; ``None`` when it is damaged."""
         size = self.w * self.h * 4
         if not (0 < self.w < 32_768 and 0 < self.h < 32_768 and size <= _MOST_BYTES):
             return None
-        unpacking = zlib.decompressobj()
-        try:
-            data = unpacking.decompress(self.data, size + 1)
-        except zlib.error:
+        data = _unpacked(self.data, size) if self.packed else self.data
+        if len(data) != size:
             return None
-        whole = len(data) == size and unpacking.eof
-        return QImage(data, self.w, self.h, self.w * 4, _FORMAT).copy() if whole else None
+        return QImage(data, self.w, self.h, self.w * 4, _CLEAR if self.clear else _FULL).copy()
 
 
-def pack(image: QImage) -> Packed:
-    """The picture packed."""
-    plain = image.convertToFormat(_FORMAT)
-    return Packed(plain.width(), plain.height(), zlib.compress(plain.constBits(), 1))
+def _unpacked(data: bytes, size: int) -> bytes:
+    """No more than that; nothing when it is damaged."""
+    unpacking = zlib.decompressobj()
+    try:
+        found = unpacking.decompress(data, size + 1)
+    except zlib.error:
+        return b""
+    return found if unpacking.eof else b""
+
+
+def pack(image: QImage, quickly: bool = False) -> Packed:
+    """The picture packed; ``quickly``: not, unless it is large."""
+    clear = image.hasAlphaChannel()
+    plain = image.convertToFormat(_CLEAR if clear else _FULL)
+    packed = not quickly or plain.sizeInBytes() > _PLAIN
+    data = zlib.compress(plain.constBits(), 1) if packed else bytes(plain.constBits())
+    return Packed(plain.width(), plain.height(), data, packed, clear)
 
 
 def folder() -> Path:

@@ -5,10 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from avelt.core.arrays import np
-from avelt.core.curves import easing
 from avelt.core.geometry import tilt
 from avelt.core.model.curves import PlainCurve
 from avelt.window.theme import Theme
@@ -36,6 +35,8 @@ def draw_frame(
 @lru_cache(maxsize=512)
 def curve_points(curve: PlainCurve, count: int = 49) -> tuple[tuple[float, float], ...]:
     """A curve as points to draw: (t, value)."""
+    from avelt.core.curves import easing
+
     t = np.linspace(0.0, 1.0, count)
     return tuple(zip(t.tolist(), easing.at(curve, t).tolist(), strict=True))
 
@@ -78,6 +79,8 @@ def draw_ribbon(
         rect = rect.adjusted(0, 4, 0, -4)
     first = theme.ribbon_to if role == "enters" else theme.ribbon_from
     last = theme.ribbon_from if role == "leaves" else theme.ribbon_to
+    from PySide6.QtGui import QLinearGradient  # Qt names two hundred gradients when it is first asked for one
+
     fill = QLinearGradient(rect.topLeft(), rect.topRight())
     for at, colour in ((0.0, first), (1.0, last)):
         shade = QColor(colour)

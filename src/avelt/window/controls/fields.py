@@ -245,7 +245,7 @@ class Choice(QWidget):
         layout.setSpacing(4)
         for k, word in enumerate(words):
             made = button(word, tips[k] if k < len(tips) else "", checkable=True)
-            made.setStyleSheet("padding: 4px 8px;")
+            made.setProperty("room", "narrow")
             self._group.addButton(made, k)
             self._buttons.append(made)
             layout.addWidget(made)

@@ -4,8 +4,16 @@ from __future__ import annotations
 
 from PySide6 import QtWidgets
 from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QBrush, QHelpEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PySide6.QtWidgets import QCheckBox, QComboBox, QStyledItemDelegate, QTreeWidget, QTreeWidgetItem
+from PySide6.QtGui import QColor, QHelpEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PySide6.QtWidgets import (
+    QAbstractScrollArea,
+    QCheckBox,
+    QComboBox,
+    QStyledItemDelegate,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QWidget,
+)
 
 
 class Tick(QCheckBox):
@@ -58,12 +66,26 @@ class Pick(QComboBox):
         painter.drawPolyline(QPolygonF([QPointF(x - 3.5, y - 1.8), QPointF(x, y + 1.8), QPointF(x + 3.5, y - 1.8)]))
 
 
+def own_viewport(area: QAbstractScrollArea) -> None:
+    """What a scrolled view shows its things on, made here. Asked for one that Qt made, PySide6 looks for its type among
+    all widgets that there are, and makes the types of all of them: that is felt as a window opens."""
+    made = QWidget()
+    made.setBackgroundRole(QPalette.ColorRole.Base)
+    made.setAutoFillBackground(True)
+    area.setViewport(made)
+
+
 class Tree(QTreeWidget):
     """A tree with small triangles before what can be opened."""
 
+    def __init__(self) -> None:
+        super().__init__()
+        own_viewport(self)
+
     def drawBranches(self, painter: QPainter, rect: QRect, index: QModelIndex | QPersistentModelIndex) -> None:
         super().drawBranches(painter, rect, index)
-        if not self.model().hasChildren(index):
+        item = self.itemFromIndex(index)
+        if item is None or not item.childCount():
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -94,7 +116,7 @@ class TintDelegate(QStyledItemDelegate):
         self, painter: QPainter, option: QtWidgets.QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
         tint = index.data(Qt.ItemDataRole.BackgroundRole)
-        if isinstance(tint, QBrush):
+        if isinstance(tint, QColor):
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(Qt.PenStyle.NoPen)

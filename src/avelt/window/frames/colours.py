@@ -199,7 +199,7 @@ class ColourPanel(QFrame):
         self._connect()
         self.setFixedWidth(304)
         for place in range(len(KINDS)):
-            self.kinds.button(place).setStyleSheet("padding: 4px 5px;")
+            self.kinds.button(place).setProperty("room", "tight")
         self.hide()
 
     def _lay_out(self) -> None:

@@ -89,7 +89,7 @@ class ToolStrip(QWidget):
         }
         self.toggles["snap"].setChecked(True)
         for made in self.toggles.values():
-            made.setStyleSheet("padding: 4px 8px;")
+            made.setProperty("room", "narrow")
         self.words = ShortLabel("caption")
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         layout = Lines(self)
@@ -108,7 +108,7 @@ class ToolStrip(QWidget):
         made.setText(f"{name} ▾")
         made.setProperty("role", "flat")
         made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        made.setStyleSheet("padding: 4px 2px;")
+        made.setProperty("room", "tight")
         made.setMenu(QMenu(made))
         return made
 

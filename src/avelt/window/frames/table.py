@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QAction, QBrush, QColor, QIcon, QKeyEvent, QPainter, QPixmap
+from PySide6.QtGui import QAction, QColor, QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -159,7 +159,7 @@ class ValueTable(QWidget):
         theme = self.workspace.theme
         name = QTableWidgetItem(row.label)
         name.setFlags(Qt.ItemFlag.ItemIsEnabled)
-        name.setForeground(QBrush(theme.quiet))
+        name.setData(Qt.ItemDataRole.ForegroundRole, theme.quiet)  # a brush would make Qt name all its gradients
         self.table.setItem(r, 0, name)
         self.table.setRowHeight(r, 25)
         for c, cell in enumerate(row.cells):
@@ -170,9 +170,9 @@ class ValueTable(QWidget):
             if not cell.layer_id:
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled)
                 if cell.text == "—":
-                    item.setForeground(QBrush(theme.quiet))
+                    item.setData(Qt.ItemDataRole.ForegroundRole, theme.quiet)
             if cell.differs:
-                item.setBackground(QBrush(theme.differs))
+                item.setData(Qt.ItemDataRole.BackgroundRole, theme.differs)
             if cell.swatch:
                 item.setIcon(_swatch(cell.swatch, theme.line))
             self.table.setItem(r, c + 1, item)

@@ -82,7 +82,7 @@ class WhySheet(QWidget):
         middle = QVBoxLayout()
         middle.addWidget(self.other_title)
         for made in self.candidates:
-            made.setStyleSheet("text-align: left;")
+            made.setProperty("room", "line")
             middle.addWidget(made)
         middle.addStretch(1)
         right = QVBoxLayout()

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPixmap
 
 from avelt.window.common.opening_cache import Packed, opening_file, pack, write
 
-MOST = 12  # pictures that are kept
+MOST = 6  # pictures that are kept
 _ENDING = ".look"
 
 
@@ -32,4 +32,4 @@ def load(path: Path | None, dark: bool, width: int, height: int) -> QPixmap | No
 
 def keep(path: Path | None, dark: bool, picture: QPixmap) -> None:
     """Keep a picture; where it cannot be written there is none the next time."""
-    write(_file(path, dark), pack(picture.toImage()), _ENDING, MOST)
+    write(_file(path, dark), pack(picture.toImage(), quickly=True), _ENDING, MOST)

@@ -53,6 +53,7 @@ if TYPE_CHECKING:
 
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
 _SAID_FOR = 6000  # ms that a sentence is lit
+_FINGERS = 300  # ms after the window is active that fingers are heard: it opens faster without
 _LINE = 24  # px of the line under everything
 
 
@@ -152,7 +153,6 @@ class MainWindow(HelpCommands):
         workspace.station_wanted.connect(self.go)
         self.checking.told.connect(self._show_unsure)
         workspace.motion_wanted.connect(self._show_route)
-        workspace.theme.changed.connect(lambda: self.top.restyle(workspace.theme))
         self.top.wanted.connect(self.go)
         self.landing.import_wanted.connect(lambda: self.do("import"))
         self.landing.dropped.connect(self.import_files)
@@ -356,11 +356,15 @@ class MainWindow(HelpCommands):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.fingers is None:
-            from avelt.window.common.fingers import touched
-
-            self.fingers = touched(self)
+            QTimer.singleShot(_FINGERS, self, self.hear_fingers)
         if self.watches and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
             QTimer.singleShot(0, self.look_at_file)
+
+    def hear_fingers(self) -> None:
+        """Where there is a touch screen."""
+        from avelt.window.common.fingers import touched
+
+        self.fingers = self.fingers or touched(self)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_lose():

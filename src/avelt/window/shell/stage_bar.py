@@ -9,7 +9,6 @@ from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button, label
 
 _HEIGHT = 36
-_SMALL = "padding: 2px 10px;"
 
 
 class StageBar(QFrame):
@@ -27,7 +26,7 @@ class StageBar(QFrame):
         self.inside.setSpacing(6)
         self.inside.addStretch(1)
         self.back = button(tr("Out of the part"), tr("Back to what uses it (Ctrl+Shift+Return, in Frames Esc)"))
-        self.back.setStyleSheet(_SMALL)
+        self.back.setProperty("room", "low")
         self.back.clicked.connect(lambda: workspace.close_part())
         self.inside.addWidget(self.back)
         workspace.staged.connect(self.show_stage)
@@ -48,7 +47,7 @@ class StageBar(QFrame):
         self.names = []
         for depth, name in enumerate(names[:-1]):
             step = button(name, tr("Back to {name}", name=name))
-            step.setStyleSheet(_SMALL)
+            step.setProperty("room", "low")
             step.clicked.connect(lambda _=False, depth=depth: self.workspace.close_part(depth))
             self.names += [step, label("/", "quiet")]
         self.names += [label(names[-1]), label(tr("part: its poses stand here as frames"), "caption")]

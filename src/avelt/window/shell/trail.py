@@ -95,6 +95,7 @@ class TopBar(QFrame):
             tool.setProperty("role", "station")
             tool.setToolTip(tr("{word} (Ctrl+{place})", word=word, place=place + 1))
             tool.setCursor(Qt.CursorShape.PointingHandCursor)
+            tool.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
             tool.clicked.connect(lambda _=False, ident=ident: self.wanted.emit(ident))
             group.addButton(tool)
             self.stations[ident] = tool
@@ -102,19 +103,6 @@ class TopBar(QFrame):
         layout.addStretch(1)
         layout.addWidget(self.shelf)
         layout.addWidget(self.finder)
-        self.restyle(theme)
-
-    def restyle(self, theme: Theme) -> None:
-        """Take over the theme's colours."""
-        p = theme.palette
-        for tool in self.stations.values():
-            tool.setStyleSheet(
-                f"QToolButton {{ border: 1px solid transparent; border-radius: 13px; padding: 3px 10px;"
-                f" background: transparent; color: {p.ink}; }} QToolButton:hover {{ background: {p.faint}; }}"
-                f" QToolButton:focus {{ border-color: {p.now}; }}"
-                f" QToolButton:checked {{ background: {p.ink}; color: {p.sheet}; }}"
-            )
-            tool.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

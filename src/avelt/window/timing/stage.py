@@ -31,7 +31,7 @@ class Side(QWidget):
         self.title = ShortLabel()
         self.fold = button("‹", tr("Fold or unfold this frame (Shift+F)"))
         self.fold.setFixedSize(20, 20)
-        self.fold.setStyleSheet("padding: 0;")
+        self.fold.setProperty("room", "none")
         head = row(self.title, self.fold, spacing=2)
         inner = column(spacing=4)
         inner.addLayout(head)
