@@ -7,7 +7,7 @@ Names that people give and names that stand in files are data and are never tran
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 #: (the text, what tells it from one that reads the same, how many it speaks of or -1): what is shown instead.
 Translation = Callable[[str, str, int], str]
@@ -38,6 +38,16 @@ def tr(text: str, one: str = "", n: int | None = None, /, **values: object) -> s
     if n is not None:
         return said.format(n=n, **values)
     return said.format(**values) if values else said
+
+
+def listed(words: Sequence[str]) -> str:
+    """Words as one.
+
+    >>> listed(["hue", "size", "place"])
+    'hue, size and place'
+    """
+    *first, last = words or [""]
+    return tr("{first} and {last}", first=", ".join(first), last=last) if first else last
 
 
 def mark(text: str) -> str:

@@ -259,13 +259,14 @@ def two_tracks(project: Project) -> Iterator[Trouble]:
         for other, theirs in moved[:place]:
             shared = [name for origin, name in names.items() if origin in mine and origin in theirs]
             if shared:
-                more = "" if len(shared) == 1 else tr(" and {count} more", count=len(shared) - 1)
+                more = shared[0]
+                if len(shared) > 1:
+                    more = tr("{name} and {count} more", name=shared[0], count=len(shared) - 1)
                 who = track if other.name == MAIN else other
                 says = tr(
-                    "{other} and {track} both move {shared}{more}: {who} does.",
+                    "{other} and {track} both move {more}: {who} does.",
                     other=other.name,
                     track=track.name,
-                    shared=shared[0],
                     more=more,
                     who=who.name,
                 )

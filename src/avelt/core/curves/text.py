@@ -79,7 +79,7 @@ def _read_handles(parts: list[str]) -> PlainCurve:
 def _read_steps(parts: list[str]) -> PlainCurve:
     jump = "jump-end" if len(parts) == 1 else parts[1]
     if len(parts) > 2 or jump not in _JUMPS:
-        raise FormatError(tr("steps() takes a count and one of ") + ", ".join(_JUMPS) + ".")
+        raise FormatError(tr("steps() takes a count and one of {names}.", names=", ".join(_JUMPS)))
     if not re.fullmatch(r"\+?\d+", parts[0]):
         raise FormatError(tr("the count must be a whole number."))
     count = int(parts[0])

@@ -267,13 +267,11 @@ def remove_part(project: Project, part_id: str) -> Project:
     names = used_by(project, part_id)
     part = part_by_id(project, part_id)
     if names:
+        some = ", ".join(names[:3])
         raise EditError(
-            tr(
-                "{part} is used in {join}{also}.",
-                part=part.name,
-                join=", ".join(names[:3]),
-                also=tr(" and more") if len(names) > 3 else "",
-            )
+            tr("{part} is used in {some} and more.", part=part.name, some=some)
+            if len(names) > 3
+            else tr("{part} is used in {some}.", part=part.name, some=some)
         )
     return replace(project, parts=tuple(entry for entry in project.parts if entry.id != part_id))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import reduce
 
 import msgspec
 
@@ -104,8 +105,11 @@ def refuse_circles(project: Project) -> None:
 
     def depth(part: Part, above: tuple[Part, ...]) -> int:
         if part in above:
-            names = [entry.name for entry in above[above.index(part) :]]
-            raise FormatError(tr("A part would be used in itself: ") + " in ".join([*names, names[0]]) + ".", "parts")
+            first, *more = (entry.name for entry in above[above.index(part) :])
+            words = reduce(
+                lambda inner, outer: tr("{inner} in {outer}", inner=inner, outer=outer), (*more, first), first
+            )
+            raise FormatError(tr("A part would be used in itself: {words}.", words=words), "parts")
         if part.id not in depths:
             inner = (by_id[ident] for ident in dict.fromkeys(parts_in(part)) if ident in by_id)
             depths[part.id] = 1 + max((depth(entry, (*above, part)) for entry in inner), default=0)

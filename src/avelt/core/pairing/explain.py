@@ -11,7 +11,7 @@ from avelt.core.model.values import Layer, Text
 from avelt.core.pairing import evidence
 from avelt.core.pairing.engine import Pair, Pairing
 from avelt.core.record import Record
-from avelt.core.words import tr
+from avelt.core.words import listed, tr
 
 LETTERS_APART = 2  # names that differ by so many letters are near misses
 
@@ -175,14 +175,11 @@ def _against(pairing: Pairing, from_id: str, to_id: str, side: str) -> str:
     far = tr("is {moved:.0f} px away", moved=moved) if moved >= 1 else tr("has another size")
     if grown >= 1.5 or grown <= 1 / 1.5:
         factor = grown if side == "from" else 1 / grown
-        far += (
-            tr(" and {factor:.1f}× as large", factor=factor)
-            if factor > 1
-            else tr(" and {factor:.1f}× smaller", factor=1 / factor)
-        )
+        large, small = tr("{factor:.1f}× as large", factor=factor), tr("{factor:.1f}× smaller", factor=1 / factor)
+        far = listed([far, large if factor > 1 else small])
     kind = (b.flat.layers[j] if side == "from" else a.flat.layers[i]).kind
     phrases = [_AGAINST[r.what].format(kind=kind, spot=far) for r in weak[:3]]
-    return " and ".join([", ".join(phrases[:-1]), phrases[-1]] if len(phrases) > 1 else phrases)
+    return listed(phrases)
 
 
 def _moved(pairing: Pairing, i: int, j: int) -> tuple[float, float]:

@@ -121,9 +121,9 @@ class Shelf:
         mine = self.read().presets
         for known in mine:
             if replace(known, name="") == replace(preset, name=""):
-                return None, tr("{preset} is there already", preset=preset.name) + (
-                    "." if known.name == preset.name else tr(", as {known}.", known=known.name)
-                )
+                if known.name == preset.name:
+                    return None, tr("{preset} is there already.", preset=preset.name)
+                return None, tr("{preset} is there already, as {known}.", preset=preset.name, known=known.name)
         taken = {known.name.casefold() for known in mine}
         if preset.name.casefold() in taken and same == "skip":
             return None, tr("{preset} is left as it was.", preset=preset.name)

@@ -161,5 +161,6 @@ def stage_words(loop: Loop, ms: float) -> str:
         return "done"
     if where.doing == "waits":
         return tr("waits {left:.1f} s more", left=where.left / 1000)
-    endless = tr(", endless") if not loop.rounds else f" of {loop.rounds}"
-    return tr("round {round}{endless}", round=where.round + 1, endless=endless)
+    if not loop.rounds:
+        return tr("round {round}, endless", round=where.round + 1)
+    return tr("round {round} of {rounds}", round=where.round + 1, rounds=loop.rounds)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import reduce
+
 from msgspec.structs import replace
 
 from avelt.core.cache import Cache
@@ -243,4 +245,7 @@ def refuse_circle(names: tuple[str, ...]) -> EditError:
     """The sentence for a circle, with the names in it."""
     if len(names) == 1:
         return EditError(tr("{names} cannot be tied to itself.", names=names[0]))
-    return EditError(tr("That would be a circle: ") + " is tied to ".join([*names, names[0]]) + ".")
+    words = reduce(
+        lambda one, other: tr("{one} is tied to {other}", one=one, other=other), (*names[1:], names[0]), names[0]
+    )
+    return EditError(tr("That would be a circle: {words}.", words=words))

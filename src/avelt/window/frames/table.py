@@ -135,11 +135,12 @@ class ValueTable(QWidget):
             self.title.setText(tr("Frames side by side. Choose a layer to see its values in every frame."))
             self.rows = frame_rows(self.workspace.project)
         else:
-            count = len(self.workspace.chosen)
-            more, goes = (
-                (tr(" and {count} more", count=count - 1), tr(": what is typed goes to all")) if count > 1 else ("", "")
+            more = len(self.workspace.chosen) - 1
+            self.title.setText(
+                tr("{layer} and {more} more, frame by frame: what is typed goes to all", layer=layer.name, more=more)
+                if more
+                else tr("{layer}, frame by frame", layer=layer.name)
             )
-            self.title.setText(tr("{layer}{more}, frame by frame{goes}", layer=layer.name, more=more, goes=goes))
             self.rows = value_rows(self.workspace.project, frame, layer, SHOWN[self._which])
         self.table.setRowCount(len(self.rows))
         self.table.setColumnCount(1 + len(self.workspace.project.frames))
@@ -210,9 +211,8 @@ class ValueTable(QWidget):
     def set_text(self, item: QTableWidgetItem, text: str) -> None:
         """A value for the cell, and for those that are meant with it."""
         name, spots = item.data(_DATA)[0], self.spots_for(item)
-        words = tr("set {replace}", replace=name.replace("_", " ")) + (
-            tr(" of {count} layers", count=len(spots)) if len(spots) > 1 else ""
-        )
+        value = name.replace("_", " ")
+        words = tr("set {value} of {n} layers", "set {value}", len(spots), value=value)
         if not self.workspace.do(words, lambda p: set_many(p, spots, name, text)):
             self.fill()
 

@@ -240,7 +240,8 @@ class FollowPanel(QWidget):
             field.show_value(values[key])
         show_named(self.curve, self.workspace.project, follow.curve)
         more = [name for name in follow.changes.__struct_fields__ if getattr(follow.changes, name) is not None]
-        self.also.setText(tr("Also: ") + ", ".join(name.replace("_", " ") for name in more) if more else "")
+        some = ", ".join(name.replace("_", " ") for name in more)
+        self.also.setText(tr("Also: {names}", names=some) if more else "")
         self.also.setVisible(bool(more))
 
     def _show_source(self, frame: Frame, by: Source) -> None:

@@ -286,7 +286,8 @@ class LoopPanel(QWidget):
         self.close_seam.setVisible(bool(jumps))
         more = [name for name in loop.changes.__struct_fields__ if getattr(loop.changes, name) is not None]
         more += [tr("a path")] if loop.path else []
-        self.also.setText(tr("Also: ") + ", ".join(name.replace("_", " ") for name in more) if more else "")
+        some = ", ".join(name.replace("_", " ") for name in more)
+        self.also.setText(tr("Also: {names}", names=some) if more else "")
         self.also.setVisible(bool(more))
 
     def _show_along(self, loop: Loop, layers: dict[str, Layer]) -> None:

@@ -207,7 +207,7 @@ class PhaseEditor(QWidget):
         gone.setFixedWidth(28)
         gone.clicked.connect(lambda: self._set_deed(when, number, None))
         entry = next((e for e in self.project.inputs if e.id == deed.input), None)
-        words = label(tr("on {when}: ", when=when), "quiet")
+        words = label(tr("on {when}:", when=when), "quiet")
         if isinstance(deed, SetInput) and entry is not None:
             ident = deed.input
 

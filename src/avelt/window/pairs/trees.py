@@ -119,8 +119,10 @@ class PairTree(Tree):
             if partner:
                 says = tr("pairs with {names}", names=names[partner])
             else:
-                says = tr("leaves") if self.side == "from" else tr("enters")
-                says += ": " + tip if tip else tr(" with its group")
+                leaves = self.side == "from"
+                says = f"{tr('leaves') if leaves else tr('enters')}: {tip}"
+                if not tip:
+                    says = tr("leaves with its group") if leaves else tr("enters with its group")
             item.setToolTip(0, f"{layer.name} ({tr(layer.kind)}), {says}")
             if partner is None:
                 item.setForeground(0, theme.quiet)

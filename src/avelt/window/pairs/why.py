@@ -10,7 +10,7 @@ from avelt.core.pairing.engine import Pairing
 from avelt.core.pairing.explain import pair_of, reasons, why_alone
 from avelt.core.timing.changes import what_changes
 from avelt.core.timing.content import change_of, choices
-from avelt.core.words import tr
+from avelt.core.words import listed, tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import NumberField, button, label, panel, row
 from avelt.window.controls.painted import Pick
@@ -134,7 +134,7 @@ class WhySheet(QWidget):
             pairs, singles = len(context.pairs), len(context.every) - len(context.pairs)
             words = [tr("{n} pairs", "{n} pair", pairs)] if pairs else []
             words += [tr("{singles} alone", singles=singles)] if singles else []
-            self.why.setText(tr("{words} chosen: what is settled here goes for all of them", words=" and ".join(words)))
+            self.why.setText(tr("{words} chosen: what is settled here goes for all of them", words=listed(words)))
         alone = chosen.alone
         self.right.setCurrentWidget(self.ways if alone else self.settle_side)
         self.right.setMinimumWidth(_WAYS if alone else _SETTLING)

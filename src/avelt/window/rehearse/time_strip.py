@@ -123,9 +123,9 @@ class TimeStrip(QWidget):
         painter.setFont(font(11))
         wide = 120.0
         left = min(max(0.0, now - wide / 2), self.width() - wide)
-        words = f"{self.clock.ms / 1000:.2f} s"
+        words, last = f"{self.clock.ms / 1000:.2f} s", self.last / 1000
         if self.clock.ms < self.last:
-            words += tr(" of {last:.2f} s", last=self.last / 1000)
+            words = tr("{words} of {last:.2f} s", words=words, last=last)
         painter.drawText(QRectF(left, 43, wide, 16), Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_deed(self, painter: QPainter, deed: Deed) -> None:

@@ -77,7 +77,8 @@ class HistoryForm(QDialog):
             self.says.setText(tr("It was taken back, or cannot be read.") if version is not None else "")
         else:
             found = differences(self.now, preset)
-            self.says.setText(tr("Compared with now: ") + " ".join(found) if found else tr("It is the same as now."))
+            told = tr("Compared with now: {found}", found=" ".join(found))
+            self.says.setText(told if found else tr("It is the same as now."))
         self.back.setEnabled(preset is not None and bool(differences(self.now, preset)))
 
     def _preset(self, version: Version) -> Preset | None:

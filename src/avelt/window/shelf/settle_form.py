@@ -73,4 +73,4 @@ def _told(clash: Conflict) -> str:
     if clash.mine is None or clash.theirs is None:
         return tr("One of you changed it, the other took it back.")
     found = differences(clash.mine, replace(clash.theirs, format=clash.mine.format))
-    return tr("Theirs: ") + " ".join(found) if found else tr("Both look the same.")
+    return tr("Theirs: {found}", found=" ".join(found)) if found else tr("Both look the same.")
