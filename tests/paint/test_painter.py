@@ -3,10 +3,13 @@
 import io
 import unittest
 from typing import Any
+from unittest import mock
 
 import msgspec
 import numpy as np
 from PIL import Image
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter
 
 from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.formats.pictures_in import read_picture
@@ -30,6 +33,7 @@ from avelt.core.model.values import (
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.demo.build import build_demo
+from avelt.paint.effects import pixels as to_pixels
 from avelt.paint.fonts import ensure_gui, load_house_font, measure_text, set_text
 from avelt.paint.moving import moments, to_pillow
 from avelt.paint.painter import ScenePainter, fit_rects
@@ -211,6 +215,44 @@ class StillnessAndEnds(unittest.TestCase):
             for ms, frame in zip((0.0, program.duration), ends(project, route), strict=True):
                 still = painter.render(compile_still(frame, project).at(0.0))
                 self.assertEqual(painter.render(program.at(ms)), still, f"{route.id} at {ms}")
+
+    def test_a_motion_begins_with_what_stood_there(self) -> None:
+        """Its first moment is the frame itself, and a hair later nothing has jumped."""
+        project = build_demo(measure_text)
+        painter, near = ScenePainter(), 0
+        for route in project.routes:
+            program = compile_route(project, route)
+            if program.lifts or program.uses or not program.duration:
+                continue
+            first, then = (to_pixels(painter.render(program.at(ms))) for ms in (0.0, 1e-7))
+            if first.shape == then.shape:
+                near += 1
+                self.assertLessEqual(int(np.abs(first.astype(int) - then).max()), 3, route.id)
+        self.assertGreater(near, 5)
+
+    def test_the_last_picture_of_what_stands_is_kept(self) -> None:
+        one, other = (
+            Frame(name, name, 40, 40, "#ffffff", layers=(box("a", 0, 0, 9, 9, tone),))
+            for name, tone in (("A", "#ff0000"), ("B", "#00ff00"))
+        )
+        painter = ScenePainter()
+        scene = compile_still(one).at(0.0)
+        first = painter.render(scene)
+        inner = QPainter(first)
+        inner.fillRect(0, 0, 40, 40, Qt.GlobalColor.black)
+        inner.end()
+        with mock.patch.object(painter, "_rendered", wraps=painter._rendered) as painted:
+            self.assertEqual(pixel(painter.render(scene), 4, 4), (255, 0, 0))
+            self.assertEqual(pixel(painter.render(compile_still(one).at(0.0)), 4, 4), (255, 0, 0))
+            self.assertEqual(painted.call_count, 0)
+            self.assertEqual(painter.render(scene, 2.0).width(), 80)
+            self.assertEqual(pixel(painter.render(compile_still(other).at(0.0)), 4, 4), (0, 255, 0))
+            self.assertEqual(pixel(painter.render(scene, background=False), 30, 30), (0, 0, 0))
+            self.assertEqual(painted.call_count, 3)
+            moving = compile_frames(None, one, other, Transition(100.0, Line()))
+            for _ in range(2):
+                painter.render(moving.at(50.0))
+            self.assertEqual(painted.call_count, 5)
 
     def test_keeping_does_not_change_the_picture(self) -> None:
         project = build_demo(measure_text)

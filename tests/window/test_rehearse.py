@@ -20,6 +20,8 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.steps.read import applied
+from avelt.core.timing.compile import compile_route
+from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
@@ -181,7 +183,7 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
         with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
-            ahead, project = Ahead(self.station), self.project
+            ahead, project = Ahead(self.station, lambda scene: None, lambda: True), self.project
             leaving = [r for r in project.routes if r.leaves == project.first]
             for _ in range(2):
                 ahead.look(project, project.first)
@@ -190,6 +192,34 @@ class Rehearse(WindowCase, unittest.TestCase):
             ahead.look(replace(project, name="Edited"), project.first)
             QThreadPool.globalInstance().waitForDone(30_000)
             self.assertEqual(compiled.call_count, 2 * len(leaving))
+
+    def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
+        painted: list[Scene] = []
+        resting = [False]
+        ahead, project = Ahead(self.station, painted.append, lambda: resting[0]), self.project
+        leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
+        ahead._compiled(tuple(leaving))
+        ahead._next()
+        self.assertEqual((painted, ahead.waiting()), ([], len(leaving)))
+        resting[0] = True
+        for _ in range(len(leaving) + 1):
+            ahead._next()
+        self.assertEqual([scene.program for scene in painted], leaving)
+        self.assertTrue(all(0.0 < scene.at < scene.program.duration for scene in painted if scene.program.duration))
+        ahead._compiled(tuple(leaving))
+        ahead.look(replace(project, name="Edited"), project.first)
+        self.assertEqual(ahead.waiting(), 0)
+
+    def test_what_was_painted_ahead_is_what_is_painted(self) -> None:
+        stage = self.station.stage
+        route = next(r for r in self.project.routes if r.leaves == self.project.first)
+        program = compile_route(self.project, route)
+        self.assertIs(compile_route(self.project, route), program)
+        stage.paint_ahead(program.at(16.0))
+        scale = stage.place().width() / program.at(16.0).size[0]
+        for ms in (0.0, 16.0, program.duration / 2):
+            fresh = self.workspace.painter().render(program.at(ms), scale)
+            self.assertEqual(stage.painter.render(program.at(ms), scale), fresh)
 
     def test_after_an_edit_it_goes_on_at_the_same_moment(self) -> None:
         strip = self.rehearsed()

@@ -9,6 +9,7 @@ from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern, Project
 from avelt.core.record import Mutable
+from avelt.core.timing.compile import at_rest
 from avelt.core.timing.items import Matrix
 from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.program import Scene
@@ -79,15 +80,28 @@ class ScenePainter:
         self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
         self._shades: Cache[_Run] = Cache(_KEPT_SHADES)
         self._tiles: Cache[QImage] = Cache(64)
+        self._standing: Cache[QImage] = Cache(1)
         self._exact = True
 
     def use(self, project: Project) -> None:
         """Paint with this project's pictures."""
         if len(project.assets) != len(self._assets):
             self._assets = {asset.id: asset for asset in project.assets}
+            self._standing.clear()
 
     def render(self, scene: Scene, scale: float = 1.0, background: bool = True, pieces: bool = False) -> QImage:
-        """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces."""
+        """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces.
+
+        The last picture of a frame in which nothing moves is kept: it is asked for again and again.
+        """
+        scene = at_rest(scene)
+        if scene.inside or scene.vector is not scene.program.start:
+            return self._rendered(scene, scale, background, pieces)
+        key = scale, background, pieces
+        kept = self._standing.get((scene.program,), key, lambda: self._rendered(scene, scale, background, pieces))
+        return QImage(kept)  # one's own as soon as somebody paints on it
+
+    def _rendered(self, scene: Scene, scale: float, background: bool, pieces: bool) -> QImage:
         w, h = max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale))
         image = QImage(w, h, FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)

@@ -88,7 +88,7 @@ class DragWork(FollowWork):
         share = motion.following.at(self.now)
         held = replace(motion.following, lag=on.lag).aimed(self.now, share, held=True)
         self.motion = replace(motion, following=held)
-        self.note("drag", f"{self._word(on.layer)} at {share:.2f}")
+        self.note("drag", tr("{layer} at {share:.2f}", layer=self._word(on.layer), share=share))
         return share
 
     def _along(self, path: str, x: float, y: float) -> tuple[float, float] | None:

@@ -25,6 +25,7 @@ from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
 from avelt.core.timing.snapshot import snapshot
+from avelt.core.words import tr
 
 
 def share_between(value: float, start: float, end: float) -> float:
@@ -228,7 +229,7 @@ class FollowWork(PartWork):
         )
         self.look_at_follows()
         if not isinstance(route.trigger, Drag):
-            self.note("scroll" if by_scroll else "starts", f"to {target.name}")
+            self.note("scroll" if by_scroll else "starts", tr("to {target}", target=target.name))
 
     def _near(self, running: UnderWay) -> bool:
         return running.following is not None and running.following.at(self.now) <= CLOSE
@@ -261,7 +262,7 @@ class FollowWork(PartWork):
         self.returns = None
         self.motion = replace(motion, program=program, base=AT_TOP, following=following, home=left.shown)
         self._back_to(left)
-        self.note("goes back", f"to {self.frame.name}")
+        self.note("goes back", tr("to {target}", target=self.frame.name))
 
     def sure(self) -> None:
         """The motion under way will arrive: from now on the frame arrived at is the one that is touched."""
@@ -314,7 +315,7 @@ class FollowWork(PartWork):
 
     def _came_back(self, motion: UnderWay) -> None:
         home = motion.home if motion.home is not None else self.shown
-        self.note("goes back", f"to {self.frame.name}")
+        self.note("goes back", tr("to {target}", target=self.frame.name))
         if motion.program.left is home:
             self.motion = None
             self.look_at_follows(anew=True)

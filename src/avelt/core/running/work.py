@@ -379,7 +379,7 @@ class Work(DragWork):
         frame = self.frame
         route = entrance_route(frame)
         self.wants_entrance = False
-        self.note("entrance", f"of {frame.name}")
+        self.note("entrance", tr("of {frame}", frame=frame.name))
         program = compile_route(self.project, route)
         length = max(program.duration, end_of(route.transition, self.project))
         shown = scrolled(frame, self.scroll)

@@ -32,6 +32,7 @@ from avelt.core.timing.slots import SlotContents
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(128)
 _stills: Cache[Program] = Cache(256)
+_routes: Cache[Program] = Cache(24)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
@@ -46,9 +47,13 @@ def pairing_of(project: Project, route: Route) -> Pairing:
 
 
 def compile_route(project: Project, route: Route) -> Program:
-    """The route's transition as a program."""
-    left, right = ends(project, route)
-    return compile_frames(project, left, right, route.transition)
+    """The route's transition as a program, kept while neither it nor the project changes."""
+
+    def make() -> Program:
+        left, right = ends(project, route)
+        return compile_frames(project, left, right, route.transition)
+
+    return _routes.get((project, route), None, make)
 
 
 def compile_still(frame: Frame, project: Project | None = None) -> Program:
@@ -88,16 +93,16 @@ def _uses(project: Project | None, contents: tuple[SlotContents, ...]) -> tuple[
 
 
 def at_rest(scene: Scene) -> Scene:
-    """A scene; at an end of a transition in which layers change groups, the frame itself.
+    """A scene; while nothing has moved, and at an end at which layers change groups, the frame itself.
 
     On their way such layers move over (or under) their groups, so that only the frame has them at their exact place.
     """
     program = scene.program
-    if scene.looping or scene.inside or not program.lifts or program.left is program.right:
+    if scene.looping or scene.inside or program.left is program.right:
         return scene
-    if scene.at <= 0.0:
+    if scene.at <= 0.0 and (program.lifts or (not program.uses and np.array_equal(scene.vector, program.start))):
         return compile_still(program.left).at(0.0)
-    return compile_still(program.right).at(0.0) if scene.at >= program.duration else scene
+    return compile_still(program.right).at(0.0) if program.lifts and scene.at >= program.duration else scene
 
 
 def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:

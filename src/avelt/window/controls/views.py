@@ -135,6 +135,11 @@ class SceneView(QWidget):
             self.painter = ScenePainter(self._assets)
         self.update()
 
+    def paint_ahead(self, scene: Scene) -> None:
+        """Paint a scene that may come, as large as this one, and show nothing of it: what it needs is kept."""
+        if self.scene is not None:
+            self.painter.render(scene, self.place().width() / self.scene.size[0] * self.devicePixelRatioF())
+
     def place(self) -> QRectF:
         """Where the frame stands in the widget."""
         if self.scene is None:

@@ -56,12 +56,12 @@ class RehearseStation(QWidget):
         self.clock = Clock(self)
         self.clock.endless = True
         self.jobs = Latest(self)
-        self.ahead = Ahead(self)
         self._held: tuple[float, float, bool] | None = None  # a finger that is down, and whether it scrolls
         self._deeds: tuple[Rehearsal | None, int, list[Deed]] = (None, -1, [])  # of a tape with so many events
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
+        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
@@ -270,6 +270,10 @@ class RehearseStation(QWidget):
     def _look_at(self, ms: float) -> None:
         self.clock.stop()
         self.clock.seek(ms)
+
+    def _rests(self) -> bool:
+        """Whether nothing moves just now, and nobody is looking elsewhere."""
+        return self.isVisible() and self.player is not None and self.player.under_way() is None
 
     def _ticked(self, ms: float) -> None:
         if self.rehearsal is not None:
