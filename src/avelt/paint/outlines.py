@@ -81,8 +81,14 @@ def outline_path(item: Item) -> QPainterPath:
     outline = item.outline or []
     if len(outline) == 1 and not outline[0][0].flags.writeable:
         points, closed = outline[0]
-        return _paths().get((points,), (item.rule, closed), lambda: as_path(outline, item.rule))
+        if closed:
+            return kept_path(points, item.rule)
     return as_path(outline, item.rule)
+
+
+def kept_path(points: Floats, rule: str = "nonzero") -> QPainterPath:
+    """One closed subpath that never changes, made once."""
+    return _paths().get((points,), rule, lambda: as_path([(points, True)], rule))
 
 
 @kept_by_thread(1)
@@ -123,6 +129,8 @@ def reach(item: Item, matrix: QTransform) -> QRectF:
             whole = whole.united(reach(child, own_transform(child) * matrix))
         return _spread(whole, item, matrix)
     box = QRectF(0, 0, item.w, item.h)
+    for _, m, w, h, _, _ in item.leaves:
+        box = box.united(QTransform(*m).mapRect(QRectF(0, 0, w, h)))
     if item.text is not None:
         # Fonts differ: words may be wider than the box that was measured for them.
         slack = item.w * 0.3 + item.type_size * 1.5

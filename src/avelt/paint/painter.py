@@ -17,6 +17,7 @@ from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
+from avelt.paint.leaves import LeafPainter
 from avelt.paint.outlines import (
     as_path,
     as_transform,
@@ -81,6 +82,7 @@ class ScenePainter:
         self._shades: Cache[_Run] = Cache(_KEPT_SHADES)
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
+        self._leaves = LeafPainter()
         self._exact = True
 
     def use(self, project: Project) -> None:
@@ -172,6 +174,9 @@ class ScenePainter:
             canvas.painter.setTransform(matrix)
             self._outline(canvas.painter, item)
             return
+        if item.leaves and _upright(matrix):  # nothing is done with all of it together
+            self._leaves.draw_in(canvas.painter, item, matrix)
+            return
         effects = (
             item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal" or bool(item.cut)
         )
@@ -181,7 +186,7 @@ class ScenePainter:
             or item.isolates
             or (item.opacity < 1.0 and (bool(item.children) or (bool(item.fills) and item.pen is not None)))
         )
-        clip = item.clips and bool(item.children)
+        clip = item.clips and bool(item.children or item.leaves)
         if not layered and (not clip or _upright(matrix)):
             painter = canvas.painter
             painter.setOpacity(item.opacity)
@@ -217,7 +222,7 @@ class ScenePainter:
             return None
         sheet = _sheet(area)
         self._content(sheet, item, matrix)
-        if item.clips and item.children:
+        if item.clips and (item.children or item.leaves):
             shape = QPainterPath()
             shape.addRect(QRectF(0, 0, item.w, item.h))
             _keep_inside(sheet, matrix.map(shape))
@@ -333,6 +338,9 @@ class ScenePainter:
 
     def _content(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
         painter = canvas.painter
+        if item.leaves:
+            self._leaves.draw(painter, item.leaves, matrix)
+            return
         if item.children:
             for child in item.children:
                 self.draw(canvas, child, as_transform(child.matrix) * matrix)

@@ -23,6 +23,7 @@ from avelt.core.running.splitting import stand_in
 from avelt.core.running.world import Child, Lead, OnTrack, World, leaving, since_of
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
+from avelt.core.timing.plain_leaves import look_up
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.slots import SlotContents
 from avelt.core.timing.snapshot import snapshot
@@ -67,8 +68,12 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
 
 def _alike(rules: Rules, still: Program, found: list[tuple[int, World]]) -> dict[int, Scene]:
     """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
-    times = [still.clocks.running(0.0, since_of(w)) for _, w in found]
-    scenes = still.scenes_at(np.array(times)) if len(found) > 1 else [still.at_times(times[0])]
+    times = still.clocks.many_running(0.0, [since_of(w) for _, w in found])
+    if len(found) > 1:
+        scenes, vectors, colours = still.scenes_at(times)
+        look_up(still, scenes, vectors, colours)
+    else:
+        scenes = [still.at_times(times[0])]
     if still.conditions:
         hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w in found]
         scenes = [without(scene, slots) for scene, slots in zip(scenes, hidden, strict=True)]
@@ -77,6 +82,10 @@ def _alike(rules: Rules, still: Program, found: list[tuple[int, World]]) -> dict
 
 def _parts_in(world: World, slot: int, content: SlotContents) -> dict[int, Child]:
     """The parts at work in a slot: that of the frame arrived at where both are one, else both."""
+    side = content.left
+    if side is not None and side is content.right:
+        alone = world.children.get(side.origin) if isinstance(side.body, Use) else None
+        return {slot: alone} if alone is not None else {}
     uses = [(side.origin, side.body) for side in (content.left, content.right) if side and isinstance(side.body, Use)]
     if not uses:
         return {}

@@ -98,7 +98,7 @@ def at_rest(scene: Scene) -> Scene:
     On their way such layers move over (or under) their groups, so that only the frame has them at their exact place.
     """
     program = scene.program
-    if scene.looping or scene.inside or program.left is program.right:
+    if program.left is program.right or scene.inside or scene.looping:
         return scene
     if scene.at <= 0.0 and (program.lifts or (not program.uses and np.array_equal(scene.vector, program.start))):
         return compile_still(program.left).at(0.0)

@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from functools import lru_cache
-from typing import Any
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from typing import Any, TypeVar
 
 from avelt.core.arrays import Floats, np
 from avelt.core.blending.rolling import columns
 from avelt.core.cache import Cache
 from avelt.core.geometry import affine, tilt
-from avelt.core.geometry.bezier import box_outline, fit_radii, oval_outline
+from avelt.core.geometry.bezier import box_outline
 from avelt.core.model.kinds import group_of, words_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import Body, Box, Group, Layer, Oval, Path, Picture, Stroke, Text, Use
 from avelt.core.record import Record
 from avelt.core.timing.content import rule_of
 from avelt.core.timing.painted import Brush, Item, Pen, Shade
-from avelt.core.timing.plain_leaves import Plain, numbers_of, plain_leaves
-from avelt.core.timing.program import Scene
+from avelt.core.timing.plain_leaves import CLEAR, OF_PLAIN, Plain, boxes, numbers_of, ovals, plain_leaves
+from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.slots import OutlineSlot, PaintSlot, SlotContents
 
 _OPACITY, _MIX, _W, _H = COLUMN["opacity"], COLUMN["mix"], COLUMN["w"], COLUMN["h"]
@@ -27,13 +26,12 @@ _WIDTH, _OFFSET = COLUMN["stroke_width"], COLUMN["dash_offset"]
 _TRIM = slice(COLUMN["trim_start"], COLUMN["trim_offset"] + 1)
 _BLUR, _BACK_BLUR = COLUMN["blur"], COLUMN["back_blur"]
 _TYPE, _LETTER_SPACING, _LINE = COLUMN["type_size"], COLUMN["letter_spacing"], COLUMN["line_height"]
-_OF_PLAIN = (_OPACITY, _W, _H, *range(COLUMN["radius_1"], COLUMN["radius_4"] + 1))
 _CUT = slice(COLUMN["cut_top"], COLUMN["cut_left"] + 1)
 _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 _NO_STOPS = np.zeros(1)
 _KEPT_ITEMS = 60_000
 Row = list[float]
-_CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
+V = TypeVar("V")
 
 
 Matrix = tuple[float, ...]
@@ -43,7 +41,21 @@ Matrices = Mapping[int, Matrix]
 def items(scene: Scene) -> list[Item]:
     """The scene's top items in paint order; what cannot be seen is left out."""
     known: Matrices | None = scene.__dict__.get("own_matrices")
-    return items_in(scene, -1, matrices_of(scene, np.arange(len(scene.scalars))) if known is None else known)
+    if known is None and scene.vector is scene.program.start:
+        known = _kept_with(scene.program, "start_matrices", scene.perspective, lambda: _all_matrices(scene))
+    return items_in(scene, -1, _all_matrices(scene) if known is None else known)
+
+
+def _all_matrices(scene: Scene) -> Matrices:
+    return matrices_of(scene, np.arange(len(scene.scalars)))
+
+
+def _kept_with(program: Program, name: str, key: Hashable, make: Callable[[], V]) -> V:
+    """Something made once for a program, and kept as long as it."""
+    kept: dict[Hashable, V] = program.__dict__.setdefault(name, {})
+    if key not in kept:
+        kept[key] = make()
+    return kept[key]
 
 
 def matrices_of(scene: Scene, slots: np.ndarray) -> Matrices:
@@ -84,29 +96,43 @@ _standing: Cache[Sequence[Item]] = Cache(_KEPT_ITEMS)
 
 def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]:
     """The item of a layer that is as simple as most: the same that ``_leaf`` makes of it, sooner."""
-    opacity, w, h, *corners = numbers_of(scene.vector, s, _OF_PLAIN)
-    if opacity < _CLEAR:
+    opacity, w, h, *corners = numbers_of(scene.vector, s, OF_PLAIN)
+    if opacity < CLEAR:
         return ()
     colours = scene.colours[plain.colour : plain.colour + 1]
     fills = [Brush("solid", colours, _NO_STOPS, (), (), "pad")] if colours.item(3) > 0.0 else []
     w, h = max(0.0, w), max(0.0, h)
     radii: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
     if plain.box:
-        radii, outline = _boxes(w, h, tuple(corners))
+        radii, outline = boxes(w, h, tuple(corners))
     else:
-        outline = _ovals(w, h)
+        outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
     item.radii, item.still, item.plain = radii, bool(scene.program.still[s]), True
     return (item,)
 
 
 def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
+    inner = scene.inside.get(s)
+    leaves = inner.__dict__.get("leaves") if inner is not None else None
+    if inner is not None and leaves is not None and scene.vector is scene.program.start:
+        kept: dict[tuple[int, Program], Sequence[Item]] = scene.program.__dict__.setdefault("uses_that_stand", {})
+        known = kept.get((s, inner.program))
+        if known is None:
+            known = kept[s, inner.program] = _any(scene, s, matrices)
+        if len(known) == 1 and not known[0].children:
+            one = known[0]
+            return (Item(s, one.layer, one.matrix, one.opacity, one.w, one.h, clips=one.clips, leaves=leaves),)
+    return _any(scene, s, matrices)
+
+
+def _any(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     plain = plain_leaves(scene.program)[s]
     if plain is not None and s not in scene.inside:
         return _plain(scene, s, plain, matrices[s])
     row: Row = scene.scalars[s].tolist()
     opacity = min(1.0, row[_OPACITY])
-    if opacity < _CLEAR or scene.program.is_absent(s, scene.at):
+    if opacity < CLEAR or scene.program.is_absent(s, scene.at):
         return ()
     part = scene.program.contents[s]
     matrix = matrices[s]
@@ -201,6 +227,10 @@ def _use(
     item = Item(s, layer, matrix, opacity, w, h)
     _effects(scene, part, row, item)
     x, y = scale_inside(inner, w, h, layer)
+    leaves = inner.__dict__.get("leaves")
+    if leaves is not None and opacity >= 1.0 and (x, y) == (1.0, 1.0) and _is_bare(item):
+        item.leaves, item.clips = leaves, inner.program.left.clips
+        return item
     item.children = [*_ground(inner, s, layer), *items(inner)]
     item.clips = inner.program.left.clips and inner.program.right.clips
     if (x, y) != (1.0, 1.0):
@@ -209,10 +239,15 @@ def _use(
     return item
 
 
+def _is_bare(item: Item) -> bool:
+    """Whether nothing is done with all of it together."""
+    return not (item.cut or item.shades or item.blur or item.back_blur) and item.blend == "normal"
+
+
 def _ground(inner: Scene, s: int, layer: Layer) -> list[Item]:
     """What lies beneath a scene that stands in a slot: its background, where it has one."""
     ground = inner.background
-    if ground[3] < _CLEAR:
+    if ground[3] < CLEAR:
         return []
     w, h = inner.size
     brush = Brush("solid", ground[None], _NO_STOPS, (), (), "pad")
@@ -276,29 +311,14 @@ class Form(Record, frozen=True):
     h: float
 
 
-@lru_cache(maxsize=4096)
-def _boxes(w: float, h: float, radii: tuple[float, ...]) -> tuple[tuple[float, ...], Floats]:
-    """The radii that fit a box, and its outline; boxes that only move keep theirs."""
-    outline = box_outline(w, h, radii)
-    outline.flags.writeable = False
-    return fit_radii(radii, w, h), outline
-
-
-@lru_cache(maxsize=4096)
-def _ovals(w: float, h: float) -> Floats:
-    outline = oval_outline(w, h)
-    outline.flags.writeable = False
-    return outline
-
-
 def _box(form: Form, body: Box, item: Item) -> None:
     radii = tuple(form.row[_RADII]) if not form.part.change else body.radii
-    item.radii, outline = _boxes(form.w, form.h, radii)
+    item.radii, outline = boxes(form.w, form.h, radii)
     item.outline = [(outline, True)]
 
 
 def _oval(form: Form, body: Oval, item: Item) -> None:
-    item.outline = [(_ovals(form.w, form.h), True)]
+    item.outline = [(ovals(form.w, form.h), True)]
 
 
 def _path(form: Form, body: Path, item: Item) -> None:

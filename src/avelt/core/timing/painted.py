@@ -46,6 +46,11 @@ class Shade(Mutable):
     inner: bool
 
 
+#: A layer that is as simple as most (see ``plain_leaves``): opacity, the six numbers of its transform, width, height,
+#: outline (none: the whole box), and its one colour.
+Leaf = tuple[float, list[float], float, float, Floats | None, list[float]]
+
+
 class Item(Mutable):
     """One thing to paint in its parent's space. ``outline``: subpaths (points (k, 2), closed).
 
@@ -70,6 +75,7 @@ class Item(Mutable):
     line_height: float = 1.2
     picture: Picture | None = None
     children: list[Item] = msgspec.field(default_factory=list)
+    leaves: tuple[Leaf, ...] = ()  # what lies in it instead of children, where many uses of a part play together
     clips: bool = False
     mask: Item | None = None
     mask_by: str = "alpha"

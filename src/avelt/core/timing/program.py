@@ -20,6 +20,7 @@ from avelt.core.model.values import Frame, Use
 from avelt.core.record import Record
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
+from avelt.core.timing.loops_together import LoopsTogether
 from avelt.core.timing.merge import Merged
 from avelt.core.timing.slots import FrameSlot, SlotContents, mixing, owners
 from avelt.core.timing.tracks import BlendTrack, LoopTrack, ScrollTrack, StartVelocityTrack, Track
@@ -92,7 +93,7 @@ class Scene(Record, frozen=True):
         """Whether what flips at half time (groups, contents without a common form) is that of the frame arrived at."""
         return self._frame[3] >= 0.5
 
-    @property
+    @cached_property
     def looping(self) -> bool:
         """Whether some loop is away from its rest, or the frame from its top."""
         own = any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
@@ -295,9 +296,17 @@ class Program:
             return self.start
         out = np.empty((*times.shape[:-1], len(self.start)))
         out[...] = self.start
+        together = self._together if times.ndim == 2 and len(self.loops) > 1 else None
         for track in self.tracks:
-            track.put(out, times)
+            if together is None or id(track) not in together.ids:
+                track.put(out, times)
+            elif track is together.tracks[0]:
+                together.put(out, times)
         return out
+
+    @cached_property
+    def _together(self) -> LoopsTogether:
+        return LoopsTogether(self.tracks)
 
     def _away(self, times: Floats) -> bool:
         """Whether some loop is away from its rest at times (clocks,), or the frame from its top."""
@@ -345,19 +354,15 @@ class Program:
         """The scene at times (clocks,), with others in its slots."""
         return Scene(self, times, self.numbers(times), inside)
 
-    def scenes_at(self, times: Floats) -> list[Scene]:
-        """Scenes at many times (n, clocks) at once: what parts that are used often cost together."""
+    def scenes_at(self, times: Floats) -> tuple[list[Scene], Floats, Floats]:
+        """Scenes at many times (n, clocks) at once, with their numbers (n, numbers) and colours (n, count, 4): of parts
+        that are used often."""
         vectors = self.numbers(times)
-        made = [Scene(self, row, vector) for row, vector in zip(times, vectors, strict=True)]
-        rows = vectors[:, : self.dense].reshape(len(made), -1, len(SCALARS))
-        flat = not rows[..., (_ROTATION_X, _ROTATION_Y)].any()
-        matrices = affine.compose(rows[..., :10]).tolist() if flat else []
         colours = self._colours_of_many(vectors)
-        for k, scene in enumerate(made):
-            scene.__dict__["colours"] = colours[k]
-            if flat:
-                scene.__dict__["own_matrices"] = dict(enumerate(map(tuple, matrices[k])))
-        return made
+        made = [Scene(self, row, vector) for row, vector in zip(times, vectors, strict=True)]
+        for scene, its in zip(made, colours, strict=True):
+            scene.__dict__["colours"] = its
+        return made, vectors, colours
 
     def _colours_of_many(self, vectors: Floats) -> Floats:
         """The colours (n, count, 4) of vectors (n, numbers)."""
@@ -440,6 +445,11 @@ class Program:
         if np.array_equal(now, end):
             return np.asarray(self._background[1])
         return np.asarray(conversions.from_premultiplied_oklab(now[None])[0])
+
+    @property
+    def has_no_ground(self) -> bool:
+        """Whether there is never a background."""
+        return self._ground_stands and not self._background[:, 3].any()
 
     @cached_property
     def _ground_stands(self) -> bool:

@@ -93,7 +93,7 @@ def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
     what is blended anew may then differ by one level in 255.
     """
     scene = at_rest(scene)
-    if not scene.looping and not 0.0 < scene.at < scene.program.duration:
+    if not 0.0 < scene.at < scene.program.duration and not scene.looping:
         top = items(scene)
         if pieces and not scene.program.mixes and len(scene.scalars) > _LARGE:
             return Drawing(scene, False, tuple(_pieces(scene, top)))
