@@ -23,7 +23,8 @@ from avelt.tools.texts import CLOSES, OPENS, pseudo
 translate_with(lambda text, one, n: pseudo(one if n == 1 else text))
 
 from msgspec import to_builtins
-from PySide6.QtCore import QModelIndex, Qt
+from PySide6.QtCore import QModelIndex, QRect, QRectF, Qt
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -45,6 +46,7 @@ from avelt.window.controls.short_label import ShortLabel
 from avelt.window.shell.main_window import MainWindow
 from avelt.window.start import application, make_window
 
+_WRAPS = int(Qt.TextFlag.TextWordWrap)
 _ARROW = 30  # px of a choice beside its words
 _MARK = re.compile(r"<[^>]*>")
 _SPOKEN = re.compile(f"{OPENS}.*{CLOSES}", re.DOTALL)
@@ -54,7 +56,7 @@ _WORD = re.compile(r"[^\W\d_]{2,}")
 _NAMED = ("name", "text", "words", "only_if", "value", "condition")
 #: Not words of a language: units, keys, formats and what code is written in.
 _SAME = re.compile(
-    r"\b(none|ms|px|kB|MB|Ctrl|Shift|Alt|Esc|Del|Return|Space|Home|PgUp|PgDown|css|html|pdf|svg|json|png|gif|apng|webp|mp4|webm|GIF|APNG|WebP|MP4|"
+    r"\b(none|ms|px|kB|MB|Ctrl|Shift|Alt|Esc|Escape|Del|Return|Space|Home|PgUp|PgDown|css|html|pdf|svg|json|png|gif|apng|webp|mp4|webm|GIF|APNG|WebP|MP4|"
     r"WebM|PNG|SVG|Up|Down|CSS|HTML|PDF|JSON|Avelt|FPS|URL)\b"
 )
 
@@ -143,6 +145,49 @@ def cut(widget: QWidget) -> bool:
     return widget.width() < wide
 
 
+class Painted:
+    """What the program's own views write with a painter, and where in the code."""
+
+    def __init__(self) -> None:
+        self.found: dict[str, str] = {}
+        self.cut: dict[str, str] = {}
+        draw: Any = QPainter.drawText
+
+        def heard(painter: QPainter, *args: Any) -> Any:
+            self._note(painter, *args)
+            return draw(painter, *args)
+
+        QPainter.drawText = heard  # type: ignore[method-assign,assignment]
+
+    def _note(self, painter: QPainter, *args: Any) -> None:
+        words = next((arg for arg in args if isinstance(arg, str)), "")
+        caller = sys._getframe(2).f_code
+        where = f"{Path(caller.co_filename).name}, {caller.co_name}"
+        self.found[words] = where
+        room = args[0] if isinstance(args[0], QRect | QRectF) else None
+        wraps = any(isinstance(arg, Qt.TextFlag) or (isinstance(arg, int) and arg & _WRAPS) for arg in args[1:2])
+        if room is not None and OPENS in words and not wraps:
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            if wide > room.width() + 1:
+                self.cut[words] = where
+
+    def take(self) -> tuple[dict[str, str], dict[str, str]]:
+        """What came since it was taken last: words and where, and those that had no room."""
+        found, cut = self.found, self.cut
+        self.found, self.cut = {}, {}
+        return found, cut
+
+
+def painted_plain(text: str, names: list[str]) -> str:
+    """The same of what is painted, which may end in dots: then its beginning counts."""
+    if not text.endswith("…"):
+        return plain(text, names)
+    begun = text[:-1].rstrip()
+    if OPENS in begun and CLOSES not in begun[begun.rindex(OPENS) :]:
+        begun += CLOSES
+    return "" if any(name.startswith(begun) for name in names) else plain(begun, names)
+
+
 def walk(window: MainWindow, folder: Path | None) -> dict[str, dict[str, list[str]]]:
     """Every picture of the documentation, and what is wrong in it."""
     app = QApplication.instance()
@@ -150,6 +195,7 @@ def walk(window: MainWindow, folder: Path | None) -> dict[str, dict[str, list[st
     known = {preset.name for preset in built_in()}
     same: dict[str, list[str]] = {}
     short: dict[str, list[str]] = {}
+    painted = Painted()
     for shot in shots.SHOTS:
         shot(window)
         for _ in range(4):
@@ -166,6 +212,14 @@ def walk(window: MainWindow, folder: Path | None) -> dict[str, dict[str, list[st
                     same.setdefault(f"{kind} of {where}: {words}", []).append(shot.__name__)
             if widget.isVisible() and cut(widget):
                 short.setdefault(f"{where}: {_words(widget)}", []).append(shot.__name__)
+        found, no_room = painted.take()
+        for words, where in found.items():
+            if where.startswith("spec_pdf.py"):  # what is delivered speaks as the command line does
+                continue
+            if _WORD.search(painted_plain(words, names)):
+                same.setdefault(f"painted in {where}: {words}", []).append(shot.__name__)
+        for words, where in no_room.items():
+            short.setdefault(f"painted in {where}: {words}", []).append(shot.__name__)
     return {"same": same, "cut": short}
 
 

@@ -50,17 +50,19 @@ def _about(project: Project, route: Route, trigger: Trigger) -> str:
         return motion_name(project, trigger.motion)
     on = layer_name(frame, trigger.layer)
     if isinstance(trigger, Drag):
-        return f"{on}, {'along ' + layer_name(frame, trigger.path) if trigger.along == 'path' else trigger.along}"
+        path = layer_name(frame, trigger.path) if trigger.along == "path" else ""
+        way = tr("along {path}", path=path) if path else tr(trigger.along)
+        return f"{on}, {way}"
     if isinstance(trigger, Pointer):
-        return f"{on}, {trigger.axis}"
+        return f"{on}, {tr(trigger.axis)}"
     return on
 
 
 def action_words(project: Project, action: Action) -> str:
     """What happens."""
-    word = action_row(action).word
+    word = tr(action_row(action).word)
     if isinstance(action, ShowOver):
-        return f"{word}, {action.at}"
+        return f"{word}, {tr(action.at)}"
     if isinstance(action, SetInput):
         return tr(
             "{project} becomes {value}", project=input_name(project, action.input), value=value_words(action.value)
@@ -72,13 +74,13 @@ def action_words(project: Project, action: Action) -> str:
 
 def short_action(action: Action) -> str:
     """The same in a word or two, and nothing for plainly going there."""
-    return "" if isinstance(action, Go) else action_row(action).word
+    return "" if isinstance(action, Go) else tr(action_row(action).word)
 
 
 def layer_name(frame: Frame | None, layer_id: str) -> str:
     """The layer's name; "anywhere" for none, and a word for one that is gone."""
     if not layer_id:
-        return "anywhere"
+        return tr("anywhere")
     layer: Layer | None = layer_index(frame).get(layer_id) if frame is not None else None
     return layer.name if layer is not None else tr("a layer that is gone")
 

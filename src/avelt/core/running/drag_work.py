@@ -166,7 +166,7 @@ class DragWork(FollowWork):
         return _Pull(route, travel / whole, self._speed(grip, on) / whole, on.lag)
 
     def _word(self, layer: str) -> str:
-        return self.name_of(layer) if layer else "anywhere"
+        return self.name_of(layer) if layer else tr("anywhere")
 
     def let_off(self) -> bool:
         """What is held is let go; gives whether it had been dragged."""

@@ -46,7 +46,7 @@ def scene_of(rules: Rules, world: World) -> Scene:
 def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapping[str, float]) -> Scene:
     """A program's scene with the parts and the side tracks that stand in it, without what a condition hides."""
     inside: dict[int, Scene] = {}
-    alike: dict[Program, list[tuple[int, World]]] = {}
+    alike: dict[Program, list[tuple[int, World, float]]] = {}
     for slot, content in enumerate(program.contents) if program.opens else ():
         there = stand_in(content.layer)
         if there is not None:
@@ -55,29 +55,29 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
                 inside[slot] = track_scene(rules, world, state, there[1])
             continue
         for place, child in _parts_in(world, slot, content).items():
-            inner, now = rules.of(child), child.now(world.now)
-            if inner.orders is None and now.actor.motion is None and not now.actor.still.opens:
-                alike.setdefault(now.actor.still, []).append((place, now))
+            inner, actor = rules.of(child), child.world.actor
+            if inner.orders is None and actor.motion is None and not actor.still.opens:
+                alike.setdefault(actor.still, []).append((place, child.world, child.moment(world.now)))
             else:
-                inside[place] = scene_of(inner, now)
+                inside[place] = scene_of(inner, child.now(world.now))
     for still, found in alike.items():
         inside |= _alike(rules, still, found)
     scene = program.while_running(ms, since, inside) if inside else program.while_running(ms, since)
     return without(scene, [slot for slot, text in program.conditions if not rules.holds(text, world.inputs)])
 
 
-def _alike(rules: Rules, still: Program, found: list[tuple[int, World]]) -> dict[int, Scene]:
+def _alike(rules: Rules, still: Program, found: list[tuple[int, World, float]]) -> dict[int, Scene]:
     """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
-    times = still.clocks.many_running(0.0, [since_of(w) for _, w in found])
+    times = still.clocks.many_running(0.0, [since_of(w, now) for _, w, now in found])
     if len(found) > 1:
         scenes, vectors, colours = still.scenes_at(times)
         look_up(still, scenes, vectors, colours)
     else:
         scenes = [still.at_times(times[0])]
     if still.conditions:
-        hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w in found]
+        hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w, _ in found]
         scenes = [without(scene, slots) for scene, slots in zip(scenes, hidden, strict=True)]
-    return {place: scene for (place, _), scene in zip(found, scenes, strict=True)}
+    return {place: scene for (place, *_), scene in zip(found, scenes, strict=True)}
 
 
 def _parts_in(world: World, slot: int, content: SlotContents) -> dict[int, Child]:

@@ -54,7 +54,9 @@ def step(rules: Rules, world: World, found: Due) -> Step:
         work.over()
     elif found.kind == "hold" and found.route is not None:
         work.holds = work.holds | {found.route.id}
-        work.note("hold", work.name_of(hot_area(found.route.trigger)) if hot_area(found.route.trigger) else "anywhere")
+        work.note(
+            "hold", work.name_of(hot_area(found.route.trigger)) if hot_area(found.route.trigger) else tr("anywhere")
+        )
         work.go(found.route)
     elif found.kind == "loop" and found.route is not None:
         work.fired = work.fired | {found.route.id}

@@ -220,26 +220,28 @@ class Child(Record, frozen=True):
 
     def now(self, ms: float) -> World:
         """The part's world at a time of the stage above."""
-        return replace(self.world, now=max(self.world.now, self.local(ms)))
+        return replace(self.world, now=self.moment(ms))
+
+    def moment(self, ms: float) -> float:
+        """The part's time at a time of the stage above; it never runs back."""
+        return max(self.world.now, self.local(ms))
 
 
-def since_of(world: World) -> dict[str, float]:
+def since_of(world: World, at_moment: float | None = None) -> dict[str, float]:
     """What the clocks of what is shown say, beside the transition's own: for how long each loop (by origin) runs (one
-    that rests stays where its last round ended), how far what follows a value has come, how far it is scrolled."""
+    that rests stays where its last round ended), how far what follows a value has come, how far it is scrolled.
+    ``at_moment``: at another time than the world's, at which nothing else has happened."""
     actor = world.actor
-    ends = actor.ends
-    found = {
-        origin: (min(world.now, ends[origin]) if origin in ends else world.now) - at
-        for origin, at in actor.loops.items()
-    }
+    ends, now = actor.ends, world.now if at_moment is None else at_moment
+    found = {origin: (min(now, ends[origin]) if origin in ends else now) - at for origin, at in actor.loops.items()}
     for clock, following in actor.follows.items():
-        found[clock] = following.at(world.now) * WHOLE
+        found[clock] = following.at(now) * WHOLE
     motion = actor.motion
     base = AT_TOP if motion is None else motion.base
     if actor.scroll != base:
         found[ACROSS], found[DOWN] = actor.scroll[0] - base[0], actor.scroll[1] - base[1]
     if motion is not None and motion.following is not None:
-        found[CARRIED] = world.now - motion.start
+        found[CARRIED] = now - motion.start
     return found
 
 

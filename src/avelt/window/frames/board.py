@@ -119,9 +119,8 @@ class Board(QWidget):
                 self.frame_painter.draw_more(painter, list(self.viewport.more(entry).values()))
             relative = family.get(entry.id)
             if layer is not None:
-                words = (
-                    tr("not here") if relative is None else tr("holds it") if entry is frame else f"as {relative.name}"
-                )
+                words = tr("not here") if relative is None else tr("as {layer}", layer=relative.name)
+                words = tr("holds it") if entry is frame and relative is not None else words
                 self.frame_painter.draw_foot(painter, rect, shortened(painter, words, rect.width()))
             if relative is not None and entry is not frame:
                 self.frame_painter.draw_box(painter, entry, relative, self.viewport.to_widget(entry, rect), rect, False)

@@ -284,9 +284,9 @@ class Faces:
         """What stands out: trouble, a stack, a condition, unsure pairs. Gives the width it takes."""
         theme = self.workspace.theme
         if cell.trouble:
-            words, colour = "trouble", theme.trouble
+            words, colour = tr("trouble"), theme.trouble
         elif len(routes) > 1:
-            words, colour = f"{routes.index(cell) + 1} of {len(routes)}", theme.quiet
+            words, colour = tr("{nth} of {count}", nth=routes.index(cell) + 1, count=len(routes)), theme.quiet
         elif pairs is not None and pairs[1]:
             words, colour = tr("{pairs} unsure", pairs=pairs[1]), theme.leaves_text
         elif cell.condition:

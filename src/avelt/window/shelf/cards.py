@@ -176,7 +176,7 @@ class Cards(QWidget):
         painter.setFont(font(11.5))
         painter.setPen(theme.quiet)
         words = f"{preset.duration:g} ms" if preset.duration else ""
-        painter.drawText(low, Qt.AlignmentFlag.AlignVCenter, preset.kind)
+        painter.drawText(low, Qt.AlignmentFlag.AlignVCenter, tr(preset.kind))
         if preset.kind == "curve":
             painter.setPen(QPen(theme.arrives, 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
