@@ -1,5 +1,5 @@
-"""Projects that grew: 60 frames of 300 layers, 200 frames of 60; opened, entered, edited, undone, played; and memory
-over a long time of use."""
+"""Projects that grew: 60 frames of 300 layers, 200 frames of 60, 500 rows in the sheet, 60 uses that loop. Opened,
+entered, edited, undone, played; and memory over a long time of use."""
 
 from __future__ import annotations
 
@@ -12,14 +12,17 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QCoreApplication, QEvent
 
+from avelt.core.edits.frames import next_state
 from avelt.core.edits.layers import set_value
-from avelt.core.edits.routes import set_duration
+from avelt.core.edits.routes import add_route, set_duration
 from avelt.core.formats.project_file import save_project
 from bench.large import STATIONS, once
 from bench.measure import Row
-from bench.scenes import large
+from bench.parts import with_uses
+from bench.scenes import large, moving_project
 
 if TYPE_CHECKING:
+    from avelt.core.model.values import Project
     from avelt.window.shell.main_window import MainWindow
 
 SIZES = ((300, 60), (60, 200))
@@ -32,15 +35,28 @@ def rows() -> list[Row]:
     """All of it."""
     made: list[Row] = []
     for layers, frames in SIZES:
-        made += _grown(layers, frames)
+        made += _grown(f"{frames} frames of {layers} layers", large(layers, frames))
+    made += _grown("a sheet of 500 rows", moving_project(500))
+    made += _grown("60 uses of a part with 4 loops each", _moving_uses())
     return [*made, memory()]
 
 
-def _grown(layers: int, frames: int) -> list[Row]:
-    window, what = _window(), f"{frames} frames of {layers} layers"
+def _moving_uses() -> Project:
+    """A frame with them, and a transition to another in which they have moved."""
+    project = with_uses(60)
+    frame = project.frames[0]
+    project = next_state(project, frame.id)
+    there = project.frames[1]
+    for layer in there.layers:
+        project = set_value(project, there.id, layer.id, "y", layer.y + 30.0)
+    return add_route(project, frame.id, there.id)[0]
+
+
+def _grown(what: str, project: Project) -> list[Row]:
+    window = _window()
     with tempfile.TemporaryDirectory() as name:
         file = Path(name) / "grown.avelt"
-        save_project(large(layers, frames), file)
+        save_project(project, file)
         opened = min(once(lambda: window.open_file(file)) for _ in range(2))
     entered, edited, undone = [], [], []
     for station in STATIONS:

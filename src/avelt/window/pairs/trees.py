@@ -120,8 +120,9 @@ class PairTree(Tree):
                 says = tr("pairs with {names}", names=names[partner])
             else:
                 leaves = self.side == "from"
-                says = f"{tr('leaves') if leaves else tr('enters')}: {tip}"
-                if not tip:
+                if tip:
+                    says = ": ".join((tr("leaves") if leaves else tr("enters"), tip))
+                else:
                     says = tr("leaves with its group") if leaves else tr("enters with its group")
             item.setToolTip(0, f"{layer.name} ({tr(layer.kind)}), {says}")
             if partner is None:
