@@ -16,6 +16,7 @@ from PySide6.QtGui import QColor, QImage
 
 from avelt.core.edits.frames import rename_frame
 from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.model.values import Frame
 from avelt.demo.shipped import shipped_demo
 from avelt.window.common import kept_pictures, opening_cache
 from avelt.window.common.pictures import Pictures
@@ -121,6 +122,27 @@ class Kept(unittest.TestCase):
             application().processEvents()
             self.assertEqual(again.stations["frames"].grab().toImage(), looked)
         again.close()
+
+    def test_at_another_size_it_stands_in_until_it_is_painted(self) -> None:
+        application()
+        frame, painted = shipped_demo().frames[0], []
+
+        def paint(frame: Frame, scale: float) -> QImage:
+            painted.append(scale)
+            return half("#ff0000")
+
+        pictures = Pictures(paint)
+        pictures.take(frame, 0.5, half("#2080c0"))
+        self.assertTrue(pictures.was_taken(frame))
+        self.assertEqual(pictures.picture(frame, 0.5), half("#2080c0"))
+        self.assertEqual(pictures.soon(frame, 0.7), half("#2080c0"))
+        self.assertEqual((painted, pictures.waiting()), ([], 1))
+        pictures._next()
+        self.assertEqual((painted, pictures.waiting()), ([0.7], 0))
+        self.assertEqual(pictures.soon(frame, 0.7), half("#ff0000"))
+        self.assertFalse(pictures.was_taken(frame))
+        self.assertEqual(pictures.newest([frame]), [(frame.id, 0.7, half("#ff0000"))])
+        self.assertEqual(pictures.newest([replace(frame, name="Elsewhere")]), [])
 
     def test_what_was_changed_and_not_saved_is_not_kept(self) -> None:
         window = open_window(self.file, False, False)

@@ -34,12 +34,17 @@ class LeafPainter:
     def draw(self, painter: QPainter, leaves: Sequence[Leaf], above: QTransform) -> None:
         """Each at its place; ``above`` takes what they lie in to the device."""
         transform, rect, fill, colour = painter.setTransform, painter.fillRect, painter.fillPath, QColor.fromRgbF
-        before = -1.0
+        before, dx, dy = -1.0, above.dx(), above.dy()
+        only_moved = not above.isScaling() and not above.isRotating()
         for opacity, matrix, w, h, outline, tone in leaves:
             if opacity != before:
                 painter.setOpacity(opacity)
                 before = opacity
-            transform(QTransform(*matrix) * above)
+            if only_moved:
+                a, b, c, d, e, f = matrix
+                transform(QTransform(a, b, c, d, e + dx, f + dy))
+            else:
+                transform(QTransform(*matrix) * above)
             if outline is None:
                 rect(QRectF(0.0, 0.0, w, h), colour(*tone))
             else:

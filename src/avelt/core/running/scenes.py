@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from msgspec.structs import replace
 
-from avelt.core.arrays import np
+from avelt.core.arrays import Floats, np
 from avelt.core.cache import Cache
 from avelt.core.geometry import tilt
 from avelt.core.model.curves import Curve
@@ -20,7 +20,8 @@ from avelt.core.running.hits import slots_at
 from avelt.core.running.orders import Orders
 from avelt.core.running.rules import Rules
 from avelt.core.running.splitting import stand_in
-from avelt.core.running.world import Child, Lead, OnTrack, World, leaving, since_of
+from avelt.core.running.world import Child, Lead, OnTrack, World, begun_of, leaving, since_of
+from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.plain_leaves import look_up
@@ -68,7 +69,7 @@ def _filled(rules: Rules, world: World, program: Program, ms: float, since: Mapp
 
 def _alike(rules: Rules, still: Program, found: list[tuple[int, World, float]]) -> dict[int, Scene]:
     """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
-    times = still.clocks.many_running(0.0, [since_of(w, now) for _, w, now in found])
+    times = _times(still.clocks, found)
     if len(found) > 1:
         scenes, vectors, colours = still.scenes_at(times)
         look_up(still, scenes, vectors, colours)
@@ -78,6 +79,18 @@ def _alike(rules: Rules, still: Program, found: list[tuple[int, World, float]]) 
         hidden = [[slot for slot, text in still.conditions if not rules.holds(text, w.inputs)] for _, w, _ in found]
         scenes = [without(scene, slots) for scene, slots in zip(scenes, hidden, strict=True)]
     return {place: scene for (place, *_), scene in zip(found, scenes, strict=True)}
+
+
+def _times(clocks: Clocks, found: list[tuple[int, World, float]]) -> Floats:
+    """The times (n, clocks) of parts that stand."""
+    begun = [begun_of(world, clocks) for _, world, _ in found]
+    if any(one is None for one in begun):
+        return np.array([clocks.running(0.0, since_of(world, now)) for _, world, now in found])
+    times = np.zeros((len(found), 1 + len(clocks.origins)))
+    times[:, 1:] = np.array([now for *_, now in found])[:, None] - np.array(begun, float).reshape(
+        len(found), len(clocks.origins)
+    )
+    return times
 
 
 def _parts_in(world: World, slot: int, content: SlotContents) -> dict[int, Child]:

@@ -17,6 +17,7 @@ from avelt.core.model.triggers import InputValue
 from avelt.core.model.values import Frame, Route, Use
 from avelt.core.record import Record
 from avelt.core.running.following import Following
+from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.followers import WHOLE
 from avelt.core.timing.program import CARRIED, Program
 from avelt.core.timing.scrolling import ACROSS, AT_TOP, DOWN, Offset
@@ -243,6 +244,18 @@ def since_of(world: World, at_moment: float | None = None) -> dict[str, float]:
     if motion is not None and motion.following is not None:
         found[CARRIED] = now - motion.start
     return found
+
+
+def begun_of(world: World, clocks: Clocks) -> list[float] | None:
+    """When each of some clocks began in a world that stands (``nan``: it does not run); ``None`` where clocks say
+    something else than a time since then. Kept with the world."""
+    kept: tuple[Clocks, list[float] | None] | None = world.__dict__.get("begun")
+    if kept is None or kept[0] is not clocks:
+        actor = world.actor
+        plain = not actor.ends and not actor.follows and actor.motion is None and actor.scroll == AT_TOP
+        kept = clocks, [actor.loops.get(origin, math.nan) for origin in clocks.origins] if plain else None
+        world.__dict__["begun"] = kept
+    return kept[1]
 
 
 def leaving(origin: str) -> str:

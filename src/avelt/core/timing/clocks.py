@@ -6,7 +6,7 @@ rests.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from avelt.core.arrays import ArrayLike, Floats, np
 from avelt.core.record import Record
@@ -39,10 +39,6 @@ class Clocks(Record, frozen=True):
     def running(self, ms: float, since: Mapping[str, float]) -> Floats:
         """Times (clocks,): the transition's, and for how long each loop (by origin) runs."""
         return np.array([ms, *(since.get(origin, np.nan) for origin in self.origins)], float)
-
-    def many_running(self, ms: float, since: Sequence[Mapping[str, float]]) -> Floats:
-        """The same of many at once: (n, clocks)."""
-        return np.array([[ms, *(one.get(origin, np.nan) for origin in self.origins)] for one in since], float)
 
     def started_at_zero(self, ms: ArrayLike) -> Floats:
         """Times (..., clocks) when everything began at 0, as pictures and files show it.

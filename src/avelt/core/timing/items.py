@@ -41,13 +41,15 @@ Matrices = Mapping[int, Matrix]
 def items(scene: Scene) -> list[Item]:
     """The scene's top items in paint order; what cannot be seen is left out."""
     known: Matrices | None = scene.__dict__.get("own_matrices")
-    if known is None and scene.vector is scene.program.start:
-        known = _kept_with(scene.program, "start_matrices", scene.perspective, lambda: _all_matrices(scene))
-    return items_in(scene, -1, _all_matrices(scene) if known is None else known)
+    return items_in(scene, -1, matrices_now(scene) if known is None else known)
 
 
-def _all_matrices(scene: Scene) -> Matrices:
-    return matrices_of(scene, np.arange(len(scene.scalars)))
+def matrices_now(scene: Scene, slots: np.ndarray | None = None) -> Matrices:
+    """The transforms of slots (all unless told) to their parents; where nothing moves all, made once a program."""
+    every = np.arange(len(scene.program.contents))
+    if scene.vector is not scene.program.start:
+        return matrices_of(scene, every if slots is None else slots)
+    return _kept_with(scene.program, "start_matrices", scene.perspective, lambda: matrices_of(scene, every))
 
 
 def _kept_with(program: Program, name: str, key: Hashable, make: Callable[[], V]) -> V:
@@ -86,9 +88,28 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     In a frame that stands they are those of the layer, whatever else was edited: they are kept with it.
     """
     program = scene.program
-    if program.clocks.stands and scene.vector is program.start and not scene.inside:
+    if scene.vector is program.start:
+        inner = scene.inside.get(s)
+        if inner is not None and "leaves" in inner.__dict__:
+            return _use_that_stands(scene, s, inner, matrices)
+    if scene.vector is program.start and program.clocks.stands and not scene.inside:
         return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
     return _made(scene, s, matrices)
+
+
+def _use_that_stands(scene: Scene, s: int, inner: Scene, matrices: Matrices) -> Sequence[Item]:
+    """A use of which nothing moves but what lies in it: the item that it was before, with other leaves."""
+    kept: dict[tuple[int, Program], Sequence[Item]] = scene.program.__dict__.setdefault("uses_that_stand", {})
+    key = s, inner.program
+    known = kept.get(key)
+    if known is None:
+        known = kept[key] = _made(scene, s, matrices)
+    if len(known) != 1 or known[0].children:
+        return _made(scene, s, matrices)
+    one = known[0]
+    return (
+        Item(s, one.layer, one.matrix, one.opacity, one.w, one.h, clips=one.clips, leaves=inner.__dict__["leaves"]),
+    )
 
 
 _standing: Cache[Sequence[Item]] = Cache(_KEPT_ITEMS)
@@ -113,20 +134,6 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
 
 
 def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
-    inner = scene.inside.get(s)
-    leaves = inner.__dict__.get("leaves") if inner is not None else None
-    if inner is not None and leaves is not None and scene.vector is scene.program.start:
-        kept: dict[tuple[int, Program], Sequence[Item]] = scene.program.__dict__.setdefault("uses_that_stand", {})
-        known = kept.get((s, inner.program))
-        if known is None:
-            known = kept[s, inner.program] = _any(scene, s, matrices)
-        if len(known) == 1 and not known[0].children:
-            one = known[0]
-            return (Item(s, one.layer, one.matrix, one.opacity, one.w, one.h, clips=one.clips, leaves=leaves),)
-    return _any(scene, s, matrices)
-
-
-def _any(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     plain = plain_leaves(scene.program)[s]
     if plain is not None and s not in scene.inside:
         return _plain(scene, s, plain, matrices[s])

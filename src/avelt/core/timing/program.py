@@ -416,7 +416,7 @@ class Program:
     def _to_colours(self, vectors: Floats, in_space: np.ndarray) -> Floats:
         """Vectors (count, 4), each of its own space, as sRGB and alpha."""
         out = conversions.from_premultiplied_oklab(vectors)
-        for k in np.unique(in_space[in_space > 0]).tolist():
+        for k in np.unique(in_space[in_space > 0]).tolist() if in_space.any() else ():
             rows = in_space == k
             out[rows] = spaces.colours(vectors[rows], spaces.SPACES[k])
         return out

@@ -17,7 +17,7 @@ from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Pattern
 from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
-from avelt.core.timing.items import Matrix, item_of, items, matrices_of
+from avelt.core.timing.items import Matrix, item_of, items, matrices_now
 from avelt.core.timing.layering import Order
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Scene
@@ -99,7 +99,7 @@ def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
             return Drawing(scene, False, tuple(_pieces(scene, top)))
         return Drawing(scene, True, (Shown(top),))
     plan = plan_of(scene)
-    matrices = matrices_of(scene, plan.live)
+    matrices = matrices_now(scene, plan.live)
     parts = (
         part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
         for part in plan.parts
@@ -187,7 +187,7 @@ def _plan(scene: Scene, scrolls: bool) -> Plan:
     """``scrolls``: it is being scrolled, so that what goes with that moves."""
     program, order = scene.program, scene.order
     whole = np.arange(len(program.contents))
-    matrices = matrices_of(scene, whole)
+    matrices = matrices_now(scene, whole)
     still = program.still.copy()
     still[list(_at_work(scene))] = False
     if scrolls:

@@ -33,6 +33,7 @@ class Pictures(QObject):
         self._paint = paint
         self._kept: Cache[QImage] = Cache(_KEPT_PICTURES, lambda image: image.width() * image.height(), _KEPT_PIXELS)
         self._newest: dict[str, tuple[Frame, float, QImage]] = {}
+        self._taken: dict[str, Frame] = {}  # those of which the newest was made before, and none since
         self._queue: dict[tuple[str, float], Frame] = {}
         self._painted = 0
         self._turn = QTimer(self)
@@ -49,6 +50,10 @@ class Pictures(QObject):
             return self.picture(frame, scale)
         known = self._newest.get(frame.id)
         count = len(layer_index(frame))
+        if known is not None and self.was_taken(frame):
+            self._queue[frame.id, round(scale, 4)] = frame
+            self._turn.start(_BETWEEN)
+            return known[2]
         if count <= SMALL or self._painted + count <= AT_ONCE or self._smaller(known, frame, scale):
             return self.picture(frame, scale)
         self._queue[frame.id, round(scale, 4)] = frame
@@ -56,9 +61,14 @@ class Pictures(QObject):
         return known[2] if known is not None else _ground(frame)
 
     def take(self, frame: Frame, scale: float, image: QImage) -> None:
-        """A picture that was made before, and need not be made again."""
+        """A picture that was made before: it need not be made again, and stands in for those of other scales."""
+        self._taken[frame.id] = frame
         self._kept.get((frame,), round(scale, 4), lambda: image)
         self._newest[frame.id] = (frame, scale, image)
+
+    def was_taken(self, frame: Frame) -> bool:
+        """Whether all that is known of a frame was made before."""
+        return self._taken.get(frame.id) is frame
 
     def newest(self, frames: Iterable[Frame]) -> list[tuple[str, float, QImage]]:
         """The last picture made of each of these very frames: its id, scale and picture."""
@@ -81,6 +91,7 @@ class Pictures(QObject):
             return known[2].scaled(*size, ratio, mode)
         self._painted += count
         self._turn.start(_BETWEEN)
+        self._taken.pop(frame.id, None)
         image = self._paint(frame, scale)
         self._newest[frame.id] = (frame, scale, image)
         return image

@@ -48,7 +48,8 @@ class FramePainter:
     def _picture(self, frame: Frame, scale: float, chosen: bool) -> QImage:
         """The frame that is worked on at once; the others may fill in."""
         pictures = self.workspace.pictures
-        return pictures.picture(frame, scale) if chosen else pictures.soon(frame, scale)
+        at_once = chosen and not pictures.was_taken(frame)
+        return pictures.picture(frame, scale) if at_once else pictures.soon(frame, scale)
 
     def _near(self, painter: QPainter, frame: Frame, rect: QRectF, ratio: float, edge: QColor) -> None:
         """Only what is seen of a frame that is shown very large."""
