@@ -10,6 +10,7 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent
 
 from avelt.core.edits.frames import next_state
@@ -36,9 +37,18 @@ def rows() -> list[Row]:
     made: list[Row] = []
     for layers, frames in SIZES:
         made += _grown(f"{frames} frames of {layers} layers", large(layers, frames))
-    made += _grown("a sheet of 500 rows", moving_project(500))
+    made += _grown("a sheet of 500 rows", _sheet())
     made += _grown("60 uses of a part with 4 loops each", _moving_uses())
     return [*made, memory()]
+
+
+def _sheet() -> Project:
+    """A route of 500 layers, each with a row: one begins after the other, so that thirty move at once."""
+    project = moving_project(500)
+    (route,) = project.routes
+    cues = tuple(replace(cue, start=10.0 * k) for k, cue in enumerate(route.transition.cues))
+    transition = replace(route.transition, duration=5300.0, cues=cues)
+    return replace(project, routes=(replace(route, transition=transition),))
 
 
 def _moving_uses() -> Project:
@@ -90,6 +100,7 @@ def _window() -> MainWindow:
     window = make_window(None, False, False)
     window.resize(1280, 800)
     window.show()
+    window.tidy.start()  # garbage is collected as in the program
     application().processEvents()
     return window
 

@@ -183,7 +183,7 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
         with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
-            ahead, project = Ahead(self.station, lambda scene: None, lambda: True), self.project
+            ahead, project = Ahead(self.station, lambda scene: None, lambda: True, lambda: 1.0), self.project
             leaving = [r for r in project.routes if r.leaves == project.first]
             for _ in range(2):
                 ahead.look(project, project.first)
@@ -195,8 +195,9 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
-        resting = [False]
-        ahead, project = Ahead(self.station, painted.append, lambda: resting[0]), self.project
+        resting, wide = [False], [200.0]
+        ahead = Ahead(self.station, painted.append, lambda: resting[0], lambda: wide[0])
+        project = self.project
         leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
         ahead._compiled(tuple(leaving))
         ahead._next()
@@ -207,6 +208,10 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual([scene.program for scene in painted], leaving)
         self.assertTrue(all(0.0 < scene.at < scene.program.duration for scene in painted if scene.program.duration))
         ahead._compiled(tuple(leaving))
+        self.assertEqual(ahead.waiting(), 0)  # they are known
+        wide[0] = 300.0
+        ahead._compiled(tuple(leaving))
+        self.assertEqual(ahead.waiting(), len(leaving))
         ahead.look(replace(project, name="Edited"), project.first)
         self.assertEqual(ahead.waiting(), 0)
 

@@ -35,6 +35,7 @@ from avelt.window.handoff.pictures_view import PicturesView
 from avelt.window.handoff.settings import Settings
 
 _SOON = 250  # ms after an edit that deliveries are made anew
+_AT_ONCE = 1_500_000.0  # pixels that are painted in the thread of the window
 _STEPS = 1000  # of the slider
 _SCALE = 2.0  # pixels to a px
 _AFTER = 2000.0  # ms of the loops after an arrival that can be looked at
@@ -395,8 +396,10 @@ class HandoffStation(QWidget):
         why = self._why_unseen()
         judged = isinstance(self.looker.job, LookJob) and self.looker.job.look.judge
         if why or judged or not self.clock.playing:
-            painter = self.workspace.painter()
-            self.pictures.show_picture(0, on_white(painter.render(subject.show.scene_at(ms), _SCALE)))
+            scene = subject.show.scene_at(ms)
+            # What is seen at once is not finer than it can be made at once; the look itself brings the whole picture.
+            scale = min(_SCALE, (_AT_ONCE / max(1.0, scene.size[0] * scene.size[1])) ** 0.5)
+            self.pictures.show_picture(0, on_white(self.workspace.painter().render(scene, scale)))
         if why or asked is None or delivery is None:
             for k in (1, 2):
                 self.pictures.show_picture(k, None, why)

@@ -6,12 +6,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
+from avelt.core.cache import Cache
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Program, Scene
 from avelt.window.common.jobs import Job, Latest
 
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
+_KNOWN = 24  # transitions that are known to be painted
 _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 
@@ -19,9 +21,13 @@ class Ahead(QObject):
     """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
     painted, one after the other, while nothing moves: the compiler and the painter keep what they need."""
 
-    def __init__(self, parent: QObject, paint: Callable[[Scene], object], rests: Callable[[], bool]) -> None:
+    def __init__(
+        self, parent: QObject, paint: Callable[[Scene], object], rests: Callable[[], bool], wide: Callable[[], float]
+    ) -> None:
+        """``paint`` paints a scene, ``wide`` px wide; ``rests``: whether nothing moves."""
         super().__init__(parent)
-        self._paint, self._rests = paint, rests
+        self._paint, self._rests, self._wide = paint, rests, wide
+        self._painted: Cache[bool] = Cache(_KNOWN)
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._compiled)
         self._seen: tuple[Project, str] | None = None
@@ -42,7 +48,8 @@ class Ahead(QObject):
         return len(self._waiting)
 
     def _compiled(self, programs: tuple[Program, ...]) -> None:
-        self._waiting = list(programs)
+        wide = self._wide()
+        self._waiting = [program for program in programs if not self._painted.has((program,), wide)]
         self._turn.start(_BETWEEN)
 
     def _next(self) -> None:
@@ -51,6 +58,7 @@ class Ahead(QObject):
         if self._rests():
             program = self._waiting.pop(0)
             self._paint(program.at(min(_EARLY, program.duration / 2)))
+            self._painted.get((program,), self._wide(), lambda: True)
         self._turn.start(_BETWEEN)
 
 

@@ -61,7 +61,7 @@ class RehearseStation(QWidget):
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests)
+        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests, lambda: self.stage.place().width())
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
