@@ -17,6 +17,7 @@ from avelt.core.edits.frames import next_state
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.routes import add_route, set_duration
 from avelt.core.formats.project_file import save_project
+from avelt.window.common.tidy import collect_rarely
 from bench.large import STATIONS, once
 from bench.measure import Row
 from bench.parts import with_uses
@@ -100,7 +101,7 @@ def _window() -> MainWindow:
     window = make_window(None, False, False)
     window.resize(1280, 800)
     window.show()
-    window.tidy.start()  # garbage is collected as in the program
+    collect_rarely()  # as in the program, which collects when nobody does anything
     application().processEvents()
     return window
 

@@ -18,6 +18,11 @@ ANYWAY = 300_000  # ms after which it is done however busy it is
 _YOUNG, _MIDDLE, _NEVER = 20_000, 50, 1_000_000  # thresholds of gc: full collections never come by themselves
 
 
+def collect_rarely() -> None:
+    """Full collections never come by themselves."""
+    gc.set_threshold(_YOUNG, _MIDDLE, _NEVER)
+
+
 class Tidy(QObject):
     """Collects when it is idle. ``busy`` says whether something plays."""
 
@@ -35,7 +40,7 @@ class Tidy(QObject):
 
     def start(self) -> None:
         """From now on. What the program itself is made of is frozen at the first look."""
-        gc.set_threshold(_YOUNG, _MIDDLE, _NEVER)
+        collect_rarely()
         self._timer.start()
 
     def touch(self) -> None:
