@@ -36,7 +36,7 @@ from avelt.paint.shades import bare, shade_key
 _HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 4096
 _ROOM_OF_RUNS = 96e6  # bytes
-_KEPT_SHADES = 128
+_KEPT_SHADES, _ROOM_OF_SHADES = 1024, 48e6
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
 _Mode = QPainter.CompositionMode
@@ -79,7 +79,7 @@ class ScenePainter:
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
         self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
-        self._shades: Cache[_Run] = Cache(_KEPT_SHADES)
+        self._shades: Cache[_Run] = Cache(_KEPT_SHADES, lambda run: run.image.sizeInBytes(), _ROOM_OF_SHADES)
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
