@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
@@ -21,6 +20,7 @@ from avelt.demo.shipped import shipped_demo
 from avelt.window.common import kept_pictures, opening_cache
 from avelt.window.common.pictures import Pictures
 from avelt.window.start import application, open_window
+from tests.window.own_cache import OwnCache
 
 HEAVY = (
     "numpy",
@@ -46,15 +46,9 @@ def half(color: str, w: int = 40, h: int = 30) -> QImage:
     return made
 
 
-class Kept(unittest.TestCase):
+class Kept(OwnCache):
     def setUp(self) -> None:
-        application()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        patched = mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")})
-        patched.start()
-        self.addCleanup(patched.stop)
+        super().setUp()
         self.file = self.folder / "ferry.avelt"
         save_project(shipped_demo(), self.file)
 

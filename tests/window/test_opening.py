@@ -24,6 +24,7 @@ from avelt.paint.fonts import measure_text
 from avelt.window.common.opening_cache import folder
 from avelt.window.shell import last_picture
 from avelt.window.start import application, make_window, open_window
+from tests.window.own_cache import OwnCache
 
 HEAVY = ("numpy", "scipy", "PIL", "rapidfuzz", "avelt.paint.painter", "avelt.core.timing", "avelt.window.frames")
 LOOK = """
@@ -80,16 +81,7 @@ class Light(unittest.TestCase):
         window.close()
 
 
-class LastPicture(unittest.TestCase):
-    def setUp(self) -> None:
-        application()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-        patched = mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")})
-        patched.start()
-        self.addCleanup(patched.stop)
-
+class LastPicture(OwnCache):
     def picture(self, color: str) -> QPixmap:
         made = QPixmap(30, 20)
         made.fill(QColor(color))

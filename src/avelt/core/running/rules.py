@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cached_property
 
+from avelt.core.cache import Cache
 from avelt.core.errors import FormatError
 from avelt.core.geometry.used import as_used
 from avelt.core.model.expressions import Condition, Expression, holds, number_of, parse, parse_value, value_of
@@ -16,7 +17,7 @@ from avelt.core.model.values import Frame, Input, Part, Project, Route, Use
 from avelt.core.running.orders import Orders
 from avelt.core.running.world import Child, World
 
-_MOST_USES = 4096  # that are known with what plays in them; by identity, so each is held
+_MOST_USES = 4096  # that are known with what plays in them
 
 
 class Rules:
@@ -29,7 +30,7 @@ class Rules:
         #: How long frames take to load, ms.
         self.loading = loading
         self._parts: dict[int, tuple[Part, Rules]] = {}
-        self._uses: dict[tuple[int, float, float], tuple[Use, Rules]] = {}
+        self._uses: Cache[Rules] = Cache(_MOST_USES)
         self._routes: dict[tuple[str, type], list[Route]] = {}
         self._conditions: dict[str, Condition | None] = {}
         self._values: dict[str, Expression | None] = {}
@@ -49,16 +50,13 @@ class Rules:
 
     def of_use(self, use: Use, w: float, h: float) -> Rules:
         """The rules of a part as a use of a size has it."""
-        known = self._uses.get((id(use), w, h))
-        if known is not None and known[0] is use:
-            return known[1]
+        return self._uses.get((use,), (w, h), lambda: self._made(use, w, h))
+
+    def _made(self, use: Use, w: float, h: float) -> Rules:
         part = as_used(part_by_id(self.project, use.part), use, w, h)
         found = self._parts.get(id(part))
         if found is None or found[0] is not part:
             found = self._parts[id(part)] = part, Rules(as_stage(self.project, part), self.loading)
-        if len(self._uses) >= _MOST_USES:
-            self._uses.clear()
-        self._uses[id(use), w, h] = use, found[1]
         return found[1]
 
     def routes_of(self, frame: Frame) -> list[Route]:

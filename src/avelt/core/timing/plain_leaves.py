@@ -21,7 +21,7 @@ CLEAR = 1.0 / 1024.0  # less than this of opacity cannot be seen in 8 bits
 OF_PLAIN = (*(COLUMN[name] for name in ("opacity", "w", "h")), *range(COLUMN["radius_1"], COLUMN["radius_4"] + 1))
 _TURNED = (COLUMN["rotation_x"], COLUMN["rotation_y"])
 _WIDTH = len(SCALARS)
-Shape = tuple[float, float, float, "Floats | None"]
+Shape = tuple[float, float, float, Floats | None]
 #: What must be nothing, and stay so.
 _NONE = tuple(COLUMN[name] for name in ("blur", "back_blur", "cut_top", "cut_right", "cut_bottom", "cut_left"))
 

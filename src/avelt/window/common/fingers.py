@@ -105,12 +105,12 @@ class Fingers(QObject):
         )
         self._tapped.invalidate()
         self._mouse(QEvent.Type.MouseMove, self._began, Qt.MouseButton.NoButton, False)
-        self._mouse(QEvent.Type.MouseButtonPress, self._began, Qt.MouseButton.LeftButton, True)
-        if near and twice:
+        if near and twice:  # widgets are told of it in the place of a second press
             self._mouse(QEvent.Type.MouseButtonDblClick, self._began, Qt.MouseButton.LeftButton, True)
-        else:
-            self._tapped.start()
-            self._tapped_at = self._began
+            return
+        self._mouse(QEvent.Type.MouseButtonPress, self._began, Qt.MouseButton.LeftButton, True)
+        self._tapped.start()
+        self._tapped_at = self._began
 
     def _move(self, at: QPointF) -> None:
         self._at = at
