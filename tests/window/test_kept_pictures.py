@@ -148,6 +148,17 @@ class Kept(OwnCache):
             window.close()
         self.assertFalse(self.kept().exists())
 
+    def test_what_somebody_else_wrote_meanwhile_gets_no_pictures_of_ours(self) -> None:
+        window = open_window(self.file, False, False)
+        application().processEvents()
+        self.assertTrue(window.is_as_in_file())
+        theirs = shipped_demo()
+        frames = (replace(theirs.frames[0], background="#ff0000"), *theirs.frames[1:])
+        save_project(replace(theirs, frames=frames), self.file)
+        self.assertFalse(window.is_as_in_file())
+        window.close()
+        self.assertFalse(self.kept().exists())
+
     def test_a_demo_that_gave_way_to_another_project_is_not_kept(self) -> None:
         window = open_window(None, True, False)
         application().processEvents()

@@ -194,8 +194,7 @@ def _keep_at_end(window: MainWindow, project: Project, file: Path | None) -> Non
         if workspace.path != file or not workspace.project.frames:
             return
         last_picture.keep(file, workspace.theme.dark, window.stack.grab())
-        as_in_file = not workspace.session.changed if file is not None else workspace.whole is project
-        if as_in_file:
+        if window.is_as_in_file() if file is not None else workspace.whole is project:
             kept_pictures.keep(file, _source(file), workspace.pictures.newest(workspace.whole.frames))
 
     window.closing.connect(keep)

@@ -110,6 +110,13 @@ class FileCommands(QMainWindow):
         if path is not None:
             session.was_open(self.workspace.remembered, path)
 
+    def is_as_in_file(self) -> bool:
+        """Whether what is open is what its file holds, which nobody else wrote since."""
+        from avelt.core.formats.disk import stamp_of
+
+        path = self.workspace.path
+        return path is not None and not self.workspace.session.changed and stamp_of(path) == self._stamp
+
     def offer_recovered(self) -> list[Project]:
         """After a stop that was no closing: offer what was there, each for itself. The first that is wanted opens here;
         gives those that were opened. What nobody decides on stays for the next start."""
