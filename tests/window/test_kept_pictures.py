@@ -15,6 +15,7 @@ from PySide6.QtGui import QColor, QImage
 
 from avelt.core.edits.frames import rename_frame
 from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.model.parts import uses_in
 from avelt.core.model.values import Frame
 from avelt.demo.shipped import shipped_demo
 from avelt.window.common import kept_pictures, opening_cache
@@ -137,6 +138,25 @@ class Kept(OwnCache):
         self.assertFalse(pictures.was_taken(frame))
         self.assertEqual(pictures.newest([frame]), [(frame.id, 0.7, half("#ff0000"))])
         self.assertEqual(pictures.newest([replace(frame, name="Elsewhere")]), [])
+
+    def test_a_frame_is_painted_anew_when_a_part_in_it_changed(self) -> None:
+        window = open_window(self.file, False, False)
+        workspace = window.workspace
+        frame = next(frame for frame in workspace.project.frames if uses_in(frame))
+        other = next(frame for frame in workspace.project.frames if not uses_in(frame))
+        before = [workspace.pictures.picture(entry, 0.4) for entry in (frame, other)]
+        empty = tuple(
+            replace(part, poses=tuple(replace(pose, layers=(), loops=()) for pose in part.poses))
+            for part in workspace.whole.parts
+        )
+        workspace.session.do("empty the parts", replace(workspace.whole, parts=empty))
+        self.assertIn(frame, workspace.project.frames)
+        with mock.patch.object(workspace.pictures, "_paint", wraps=workspace.pictures._paint) as painted:
+            after = [workspace.pictures.picture(entry, 0.4) for entry in (frame, other)]
+        self.assertEqual(painted.call_count, 1)
+        self.assertEqual((before[0] == after[0], before[1] == after[1]), (False, True))
+        workspace.session.saved()
+        window.close()
 
     def test_what_was_changed_and_not_saved_is_not_kept(self) -> None:
         window = open_window(self.file, False, False)

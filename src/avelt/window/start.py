@@ -156,9 +156,9 @@ def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
         except AveltError:
             window.close()
             raise
-        _take_pictures(window, project, file)
         _keep_at_end(window, project, file)
         window.show_project(project, file)
+        _take_pictures(window, project, file)
         window.landing.show_empty()
         if file is not None:
             window.take_session(file)

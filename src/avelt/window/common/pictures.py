@@ -14,8 +14,10 @@ from PySide6.QtGui import QColor, QImage
 from avelt.core.blending import colour
 from avelt.core.cache import Cache
 from avelt.core.model.find import layer_index
-from avelt.core.model.values import Frame
+from avelt.core.model.parts import uses_in
+from avelt.core.model.values import Frame, Part
 
+Seen = tuple[Frame, tuple[Part, ...] | None]
 SMALL = 300  # layers: a frame of no more is painted at once, however many there are
 AT_ONCE = 1500  # layers that are painted while something is drawn
 _BETWEEN = 12  # ms between two of the pictures that fill in, for what else there is to do
@@ -24,16 +26,22 @@ _FINER = 6.0  # how much larger a picture may be that is made smaller instead of
 
 
 class Pictures(QObject):
-    """Pictures by frame and scale (pixels a px of the frame); ``paint`` makes one."""
+    """Pictures by frame and scale (pixels a px of the frame); ``paint`` makes one. ``parts`` are those of the project:
+    the picture of a frame that uses some is another one when they are."""
 
     made = Signal()
 
-    def __init__(self, paint: Callable[[Frame, float], QImage], parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        paint: Callable[[Frame, float], QImage],
+        parent: QObject | None = None,
+        parts: Callable[[], tuple[Part, ...]] = tuple,
+    ) -> None:
         super().__init__(parent)
-        self._paint = paint
+        self._paint, self._parts = paint, parts
         self._kept: Cache[QImage] = Cache(_KEPT_PICTURES, lambda image: image.width() * image.height(), _KEPT_PIXELS)
-        self._newest: dict[str, tuple[Frame, float, QImage]] = {}
-        self._taken: dict[str, Frame] = {}  # those of which the newest was made before, and none since
+        self._newest: dict[str, tuple[Seen, float, QImage]] = {}
+        self._taken: dict[str, Seen] = {}  # those of which the newest was made before, and none since
         self._queue: dict[tuple[str, float], Frame] = {}
         self._painted = 0
         self._turn = QTimer(self)
@@ -42,11 +50,11 @@ class Pictures(QObject):
 
     def picture(self, frame: Frame, scale: float) -> QImage:
         """The picture, made now when it is not kept."""
-        return self._kept.get((frame,), round(scale, 4), lambda: self._make(frame, scale))
+        return self._kept.get(self._seen(frame), round(scale, 4), lambda: self._make(frame, scale))
 
     def soon(self, frame: Frame, scale: float) -> QImage:
         """The picture when it is kept or quickly made; else one that stands in for it, and ``made`` says when it is."""
-        if self._kept.has((frame,), round(scale, 4)):
+        if self._kept.has(self._seen(frame), round(scale, 4)):
             return self.picture(frame, scale)
         known = self._newest.get(frame.id)
         count = len(layer_index(frame))
@@ -62,25 +70,37 @@ class Pictures(QObject):
 
     def take(self, frame: Frame, scale: float, image: QImage) -> None:
         """A picture that was made before: it need not be made again, and stands in for those of other scales."""
-        self._taken[frame.id] = frame
-        self._kept.get((frame,), round(scale, 4), lambda: image)
-        self._newest[frame.id] = (frame, scale, image)
+        seen = self._taken[frame.id] = self._seen(frame)
+        self._kept.get(seen, round(scale, 4), lambda: image)
+        self._newest[frame.id] = (seen, scale, image)
 
     def was_taken(self, frame: Frame) -> bool:
         """Whether all that is known of a frame was made before."""
-        return self._taken.get(frame.id) is frame
+        return self._is_of(self._taken.get(frame.id), frame)
+
+    def _seen(self, frame: Frame) -> Seen:
+        """What a picture of a frame is made from."""
+        return (frame, self._parts()) if uses_in(frame) else (frame, None)
+
+    def _is_of(self, seen: Seen | None, frame: Frame) -> bool:
+        """Whether that is a frame as it is now."""
+        return seen is not None and all(one is other for one, other in zip(seen, self._seen(frame), strict=True))
 
     def newest(self, frames: Iterable[Frame]) -> list[tuple[str, float, QImage]]:
         """The last picture made of each of these very frames: its id, scale and picture."""
         known = ((frame, self._newest.get(frame.id)) for frame in frames)
-        return [(frame.id, entry[1], entry[2]) for frame, entry in known if entry is not None and entry[0] is frame]
+        return [
+            (frame.id, entry[1], entry[2])
+            for frame, entry in known
+            if entry is not None and self._is_of(entry[0], frame)
+        ]
 
     def waiting(self) -> int:
         """How many pictures are still to be made."""
         return len(self._queue)
 
-    def _smaller(self, known: tuple[Frame, float, QImage] | None, frame: Frame, scale: float) -> bool:
-        return known is not None and known[0] is frame and scale <= known[1] <= scale * _FINER
+    def _smaller(self, known: tuple[Seen, float, QImage] | None, frame: Frame, scale: float) -> bool:
+        return known is not None and self._is_of(known[0], frame) and scale <= known[1] <= scale * _FINER
 
     def _make(self, frame: Frame, scale: float) -> QImage:
         known = self._newest.get(frame.id)
@@ -93,7 +113,7 @@ class Pictures(QObject):
         self._turn.start(_BETWEEN)
         self._taken.pop(frame.id, None)
         image = self._paint(frame, scale)
-        self._newest[frame.id] = (frame, scale, image)
+        self._newest[frame.id] = (self._seen(frame), scale, image)
         return image
 
     def _next(self) -> None:

@@ -79,7 +79,7 @@ class Workspace(QObject):
         """The pictures of frames."""
         from avelt.window.common.pictures import Pictures
 
-        return Pictures(self._painted, self)
+        return Pictures(self._painted, self, lambda: self.whole.parts)
 
     # The project
 
