@@ -41,6 +41,22 @@ class Kept(unittest.TestCase):
         self.assertEqual(cache.get((values[3],), None, lambda: 50), 50)
         self.assertEqual(len(cache), 1)
 
+    def test_what_was_used_half_a_filling_ago_is_kept(self) -> None:
+        for room, size in ((float("inf"), 1), (60.0, 10)):
+            cache: Cache[int] = Cache(8, weigh=float, room=room)
+            first = [0]
+            cache.get((first,), None, lambda size=size: size)  # type: ignore[misc]
+            then, values = cache.filled, [[k] for k in range(8)]
+            for value in values:
+                if cache.filled - then > 0.5:
+                    break
+                self.assertTrue(cache.has((first,), None))
+                cache.get((value,), None, lambda size=size: size)  # type: ignore[misc]
+            else:
+                self.fail("it was never filled")
+            cache.clear()
+            self.assertGreater(cache.filled - then, 0.5)
+
     def test_an_id_that_is_given_again_is_not_taken_for_the_old_value(self) -> None:
         cache: Cache[str] = Cache(4)
         for k in range(200):

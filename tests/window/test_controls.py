@@ -1,6 +1,7 @@
 """Number fields, the curve canvas, the clock, Find: driven by events."""
 
 import unittest
+from unittest import mock
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
@@ -158,6 +159,18 @@ class Clocks(unittest.TestCase):
         self.assertEqual(clock.ms, 10)
         clock.advance(4000)
         self.assertEqual((clock.ms, clock.playing), (100, False))
+
+    def test_it_catches_up_only_while_it_plays(self) -> None:
+        clock, seen = Clock(), []
+        clock.set_duration(100.0)
+        clock.ticked.connect(seen.append)
+        self.assertFalse(clock.catch_up())
+        self.assertEqual((seen, clock.playing), ([], False))
+        clock.play()
+        with mock.patch.object(clock, "_since", mock.Mock(nsecsElapsed=lambda: 7_000_000)):
+            self.assertTrue(clock.catch_up())
+        self.assertEqual(seen, [7.0])
+        clock.stop()
 
     def test_a_loop_rests_at_its_end_and_begins_again(self) -> None:
         clock = Clock()

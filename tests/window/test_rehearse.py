@@ -19,6 +19,7 @@ from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
+from avelt.core.model.values import Project
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Scene
@@ -182,21 +183,40 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
+        resting = [False]
         with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
-            ahead, project = Ahead(self.station, lambda scene: None, lambda: True, lambda: 1.0), self.project
+            ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
+            project = self.project
             leaving = [r for r in project.routes if r.leaves == project.first]
-            for _ in range(2):
-                ahead.look(project, project.first)
+
+            def look(at: Project) -> list[object]:
+                compiled.reset_mock()
+                ahead.look(at, at.first)
+                ahead._next()
                 QThreadPool.globalInstance().waitForDone(30_000)
-            self.assertEqual([call.args for call in compiled.call_args_list], [(project, r) for r in leaving])
-            ahead.look(replace(project, name="Edited"), project.first)
-            QThreadPool.globalInstance().waitForDone(30_000)
-            self.assertEqual(compiled.call_count, 2 * len(leaving))
+                return [call.args for call in compiled.call_args_list]
+
+            self.assertEqual(look(project), [])  # something moves: nothing takes turns with it
+            resting[0] = True
+            self.assertEqual(look(project), [(project, r) for r in leaving])
+            self.assertEqual(look(project), [])
+            edited = replace(project, name="Edited")
+            self.assertEqual(look(edited), [(edited, r) for r in leaving])
+
+    def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
+        ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))
+        ahead.look(self.project, self.project.first)
+        self.assertTrue(ahead._turn.isActive())
+        ahead._turn.stop()
+        ahead._next()
+        self.assertFalse(ahead._turn.isActive())  # until the next picture is shown
+        ahead.look(self.project, self.project.first)
+        self.assertTrue(ahead._turn.isActive())
 
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
-        resting, wide = [False], [200.0]
-        ahead = Ahead(self.station, painted.append, lambda: resting[0], lambda: wide[0])
+        resting, keeps = [False], [(200.0, 0)]
+        ahead = Ahead(self.station, painted.append, lambda: resting[0], lambda: keeps[0])
         project = self.project
         leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
         ahead._compiled(tuple(leaving))
@@ -209,11 +229,26 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertTrue(all(0.0 < scene.at < scene.program.duration for scene in painted if scene.program.duration))
         ahead._compiled(tuple(leaving))
         self.assertEqual(ahead.waiting(), 0)  # they are known
-        wide[0] = 300.0
-        ahead._compiled(tuple(leaving))
-        self.assertEqual(ahead.waiting(), len(leaving))
+        for other in ((300.0, 0), (200.0, 1)):  # at another size, or after much else was painted
+            keeps[0] = other
+            ahead._compiled(tuple(leaving))
+            self.assertEqual(ahead.waiting(), len(leaving))
         ahead.look(replace(project, name="Edited"), project.first)
         self.assertEqual(ahead.waiting(), 0)
+        ahead._compiled(tuple(leaving))  # an answer that comes too late
+        self.assertEqual(ahead.waiting(), 0)
+
+    def test_what_is_done_while_it_plays_is_seen_to_go_on_at_once(self) -> None:
+        clock, stage = self.station.clock, self.station.stage
+        clock.advance(100)
+        clock.play()
+        with mock.patch.object(clock, "_since", mock.Mock(nsecsElapsed=lambda: 9_000_000)):
+            send(stage, QEvent.Type.MouseButtonPress, stage.to_widget().map(QPointF(180, 320)))
+            pressed = clock.ms
+            send(stage, QEvent.Type.MouseButtonRelease, stage.to_widget().map(QPointF(180, 320)))
+        clock.stop()
+        self.assertAlmostEqual(stage.scene.at, 9.0)  # of a motion that began at the moment that was seen
+        self.assertEqual((self.station.rehearsal.events[-1].at, clock.ms), (pressed, pressed + 9.0))
 
     def test_what_was_painted_ahead_is_what_is_painted(self) -> None:
         stage = self.station.stage

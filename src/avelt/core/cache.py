@@ -26,6 +26,7 @@ class Cache(Generic[V]):
         self._most, self._weigh, self._room = most, weigh, room
         self._kept: OrderedDict[Hashable, tuple[tuple[object, ...], V]] = OrderedDict()
         self._weight = 0.0
+        self._made, self._made_weight = 0, 0.0  # of all that was ever made
 
     def __len__(self) -> int:
         return len(self._kept)
@@ -42,7 +43,9 @@ class Cache(Generic[V]):
             return kept[1]
         made = make()
         self._kept[whole] = (held, made)
-        self._weight += self._weigh(made)
+        weight = self._weigh(made)
+        self._weight += weight
+        self._made, self._made_weight = self._made + 1, self._made_weight + weight
         while len(self._kept) > 1 and (len(self._kept) > self._most or self._weight > self._room):
             _, (_, gone) = self._kept.popitem(last=False)
             self._weight -= self._weigh(gone)
@@ -52,7 +55,13 @@ class Cache(Generic[V]):
         """Whether something made from them is kept."""
         return (*map(id, held), key) in self._kept
 
+    @property
+    def filled(self) -> float:
+        """How many times over it was filled since it is there: what was used when this was less by one half is kept."""
+        return max(self._made / self._most, self._made_weight / self._room)
+
     def clear(self) -> None:
         """Keep nothing."""
         self._kept.clear()
         self._weight = 0.0
+        self._made += self._most

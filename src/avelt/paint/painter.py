@@ -85,6 +85,11 @@ class ScenePainter:
         self._leaves = LeafPainter()
         self._exact = True
 
+    @property
+    def filled(self) -> float:
+        """How many times over what it keeps was filled, of shadows or of what stands still."""
+        return max(self._runs.filled, self._shades.filled)
+
     def use(self, project: Project) -> None:
         """Paint with this project's pictures."""
         if len(project.assets) != len(self._assets):

@@ -95,6 +95,14 @@ class Clock(QObject):
         self._since.start()
         self.advance(passed)
 
+    def catch_up(self) -> bool:
+        """While it runs: what has passed since the last tick passes now, and the next one comes a whole one later.
+        What is done between two ticks is done at the moment that was seen, and seen to go on at once."""
+        if self.playing:
+            self._timer.start()
+            self._tick()
+        return self.playing
+
     def advance(self, passed: float) -> None:
         """Let real ms pass (the timer does; tests may)."""
         self.ms += passed * self.speed * self._way

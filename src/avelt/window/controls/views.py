@@ -140,6 +140,10 @@ class SceneView(QWidget):
         if self.scene is not None:
             self.painter.render(scene, self.place().width() / self.scene.size[0] * self.devicePixelRatioF())
 
+    def keeps(self) -> tuple[float, int]:
+        """While this stays as it is, what was painted ahead is kept: the width, and how many halves were made since."""
+        return self.place().width(), int(2.0 * self.painter.filled)
+
     def place(self) -> QRectF:
         """Where the frame stands in the widget."""
         if self.scene is None:

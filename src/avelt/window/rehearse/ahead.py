@@ -19,47 +19,65 @@ _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 class Ahead(QObject):
     """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted, one after the other, while nothing moves: the compiler and the painter keep what they need."""
+    painted, one after the other: the compiler and the painter keep what they need. All of it while nothing moves,
+    since two threads of one program take turns, and each waits for the other."""
 
     def __init__(
-        self, parent: QObject, paint: Callable[[Scene], object], rests: Callable[[], bool], wide: Callable[[], float]
+        self,
+        parent: QObject,
+        paint: Callable[[Scene], object],
+        rests: Callable[[], bool],
+        keeps: Callable[[], tuple[float, int]],
     ) -> None:
-        """``paint`` paints a scene, ``wide`` px wide; ``rests``: whether nothing moves."""
+        """``paint`` paints a scene, and keeps what it needs while ``keeps`` is the same; ``rests``: nothing moves."""
         super().__init__(parent)
-        self._paint, self._rests, self._wide = paint, rests, wide
+        self._paint, self._rests, self._keeps = paint, rests, keeps
         self._painted: Cache[bool] = Cache(_KNOWN)
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._compiled)
         self._seen: tuple[Project, str] | None = None
+        self._to_compile: tuple[Project, str] | None = None
         self._waiting: list[Program] = []
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
         self._turn.timeout.connect(self._next)
 
     def look(self, project: Project, frame_id: str) -> None:
-        """A frame is in front: once for each, and again after an edit."""
+        """A frame is in front; called for every picture that is shown."""
         if self._seen is None or self._seen[0] is not project or self._seen[1] != frame_id:
-            self._seen = (project, frame_id)
+            if self._seen is None or self._seen[0].assets is not project.assets:
+                self._painted.clear()  # it is a painter with other pictures that paints now
+            self._seen = self._to_compile = (project, frame_id)
+            self.jobs.stop()
             self._waiting.clear()
-            self.jobs.start(_Compile((project, frame_id)))
+        self._go_on()
+
+    def _go_on(self) -> None:
+        if (self._to_compile is not None or self._waiting) and not self._turn.isActive():
+            self._turn.start(_BETWEEN)
 
     def waiting(self) -> int:
         """How many pictures are still to be painted."""
         return len(self._waiting)
 
     def _compiled(self, programs: tuple[Program, ...]) -> None:
-        wide = self._wide()
-        self._waiting = [program for program in programs if not self._painted.has((program,), wide)]
-        self._turn.start(_BETWEEN)
+        if self._to_compile is not None:  # another frame is in front by now
+            return
+        keeps = self._keeps()
+        self._waiting = [program for program in programs if not self._painted.has((program,), keeps)]
+        self._go_on()
 
     def _next(self) -> None:
-        if not self._waiting:
+        if not self._rests():  # the next picture that is shown asks again
             return
-        if self._rests():
+        if self._to_compile is not None:
+            self.jobs.start(_Compile(self._to_compile))
+            self._to_compile = None
+        elif self._waiting:
             program = self._waiting.pop(0)
             self._paint(program.at(min(_EARLY, program.duration / 2)))
-            self._painted.get((program,), self._wide(), lambda: True)
-        self._turn.start(_BETWEEN)
+            self._painted.get((program,), self._keeps(), lambda: True)
+        self._go_on()
 
 
 class _Compile(Job):

@@ -61,7 +61,7 @@ class RehearseStation(QWidget):
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests, lambda: self.stage.place().width())
+        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests, self.stage.keeps)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
@@ -292,7 +292,8 @@ class RehearseStation(QWidget):
         except AveltError as error:
             self.workspace.said.emit(str(error))
             return None
-        self._show()
+        if not self.clock.catch_up():
+            self._show()
         return taken
 
     @property
