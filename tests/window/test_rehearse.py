@@ -19,7 +19,7 @@ from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
-from avelt.core.model.values import Project
+from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.program import Scene
@@ -183,34 +183,36 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
-        resting = [False]
-        with mock.patch("avelt.window.rehearse.ahead.compile_route") as compiled:
+        resting, player = [False], self.station.player
+        with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=()) as asked:
             ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
-            project = self.project
-            leaving = [r for r in project.routes if r.leaves == project.first]
 
-            def look(at: Project) -> list[object]:
-                compiled.reset_mock()
-                ahead.look(at, at.first)
+            def look() -> int:
+                asked.reset_mock()
+                ahead.look(player)
                 ahead._next()
                 QThreadPool.globalInstance().waitForDone(30_000)
-                return [call.args for call in compiled.call_args_list]
+                return asked.call_count
 
-            self.assertEqual(look(project), [])  # something moves: nothing takes turns with it
+            self.assertEqual(look(), 0)  # something moves: nothing takes turns with it
             resting[0] = True
-            self.assertEqual(look(project), [(project, r) for r in leaving])
-            self.assertEqual(look(project), [])
-            edited = replace(project, name="Edited")
-            self.assertEqual(look(edited), [(edited, r) for r in leaving])
+            self.assertEqual(look(), 1)
+            asked.assert_called_with(player.rules, player.world)
+            player.move(5, 5)
+            self.assertEqual(look(), 0)
+            player.set_input("pull", 0.5)
+            self.assertEqual(look(), 1)
+            player = Player(replace(self.project, name="Edited"))
+            self.assertEqual(look(), 1)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))
-        ahead.look(self.project, self.project.first)
+        ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         ahead._turn.stop()
         ahead._next()
         self.assertFalse(ahead._turn.isActive())  # until the next picture is shown
-        ahead.look(self.project, self.project.first)
+        ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
 
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
@@ -233,7 +235,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             keeps[0] = other
             ahead._compiled(tuple(leaving))
             self.assertEqual(ahead.waiting(), len(leaving))
-        ahead.look(replace(project, name="Edited"), project.first)
+        ahead.look(Player(replace(project, name="Edited")))
         self.assertEqual(ahead.waiting(), 0)
         ahead._compiled(tuple(leaving))  # an answer that comes too late
         self.assertEqual(ahead.waiting(), 0)

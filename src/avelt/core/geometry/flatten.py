@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from avelt.core.arrays import Floats, np
 from avelt.core.geometry import affine, tilt
+from avelt.core.geometry.meeting import meets
 from avelt.core.model.find import by_identity
 from avelt.core.model.values import Frame, Layer
 from avelt.core.record import Record
 
-_THIN = 3.0  # px beside a thin layer that still hit it
 #: Where each part of a layer's transform stands in a row of ``Flat.parts``.
 PARTS = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation", "scale_x", "scale_y", "skew")
 
@@ -111,7 +111,7 @@ flatten = by_identity(_flatten)
 
 
 def layer_at(frame: Frame, x: float, y: float, deep: bool = True, unlocked: bool = False) -> Layer | None:
-    """The topmost layer whose box holds the point (px in the frame); groups count through their children.
+    """The topmost layer that the point (px in the frame) meets; groups count through their children.
 
     ``unlocked``: those that are locked, or lie in something locked, let the point through.
     """
@@ -131,7 +131,7 @@ def _is_locked(flat: Flat, i: int) -> bool:
 
 
 def layers_at(frame: Frame, x: float, y: float, unlocked: bool = False) -> list[Layer]:
-    """All layers but groups whose box holds the point (px in the frame), the topmost first."""
+    """All layers but groups that the point (px in the frame) meets, the topmost first."""
     flat = flatten(frame)
     found = []
     for i in range(len(flat.layers) - 1, -1, -1):
@@ -141,11 +141,7 @@ def layers_at(frame: Frame, x: float, y: float, unlocked: bool = False) -> list[
         back = tilt.back_to(flat.to_frame(i), x, y)
         if back is None:
             continue
-        px, py = back
-        # A line has hardly a box: what is near enough to be meant counts.
-        edge = _THIN if min(layer.w, layer.h) < 2 * _THIN else 0.0
-        within = -edge <= px <= layer.w + edge and -edge <= py <= layer.h + edge
-        if within and not (unlocked and _is_locked(flat, i)):
+        if meets(layer, layer.w, layer.h, *back) and not (unlocked and _is_locked(flat, i)):
             found.append(layer)
     return found
 

@@ -18,9 +18,8 @@ from avelt.core.running.following import CLOSE, LEAST, Following
 from avelt.core.running.part_work import PartWork
 from avelt.core.running.scenes import place_in, scene_of
 from avelt.core.running.world import Left, UnderWay
-from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.compile import compile_between, compile_frames, compile_still
 from avelt.core.timing.followers import clock_of
-from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
@@ -215,7 +214,7 @@ class FollowWork(PartWork):
         base = AT_TOP if by_scroll and at_rest else self.scroll
         if at_rest:
             right = self.as_it_stands(target, scrolled(picture, AT_TOP if by_scroll else offset_there), offset_there)
-            program = self._between(route, scrolled(home, base), right)
+            program = compile_between(self.project, scrolled(home, base), right, route.transition)
         else:
             right = self.as_it_stands(target, scrolled(picture, offset_there), offset_there)
             program = self._from_screen(route, home, right)
@@ -234,12 +233,6 @@ class FollowWork(PartWork):
     def _near(self, running: UnderWay) -> bool:
         return running.following is not None and running.following.at(self.now) <= CLOSE
 
-    def _between(self, route: Route, left: Frame, right: Frame) -> Program:
-        usual = ends(self.project, route)
-        if usual[0] is left and usual[1] is right:
-            return compile_route(self.project, route)
-        return compile_frames(self.project, left, right, route.transition)
-
     def _from_screen(self, route: Route, home: Frame, right: Frame) -> Program:
         """The motion from what is on screen, whose speed dies down while the value says the rest."""
         running = self.motion
@@ -257,7 +250,7 @@ class FollowWork(PartWork):
         if motion is None or share >= 1.0 or route_moves or motion.left is None or motion.following is None:
             return
         left = motion.left
-        program = self._between(motion.route, left.shown, motion.shown)
+        program = compile_between(self.project, left.shown, motion.shown, motion.route.transition)
         following = Following(1.0, 1.0, self.now, motion.following.lag).aimed(self.now, share)
         self.returns = None
         self.motion = replace(motion, program=program, base=AT_TOP, following=following, home=left.shown)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from avelt.core.geometry import tilt
+from avelt.core.geometry.meeting import meets
 from avelt.core.model.properties import COLUMN
 from avelt.core.timing.items import scale_inside
 from avelt.core.timing.program import Scene
@@ -46,7 +47,7 @@ def paint_order(scene: Scene) -> list[int]:
 
 
 def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
-    """The topmost slot whose box holds the point, then what it lies in, outwards; empty for none.
+    """The topmost slot that the point meets, then what it lies in, outwards; empty for none.
 
     Layers that cannot be seen are not hit. The point is in px of the frame.
     """
@@ -64,8 +65,8 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
         back = tilt.back_to(tilts.get(slot, world[slot]), x, y)
         if back is None:
             continue
-        px, py = back
-        if 0 <= px <= scene.scalars[slot, _W] and 0 <= py <= scene.scalars[slot, _H]:
+        row = scene.scalars[slot]
+        if meets(scene.program.contents[slot].layer, float(row[_W]), float(row[_H]), *back):
             chain = [slot]
             while scene.program.parent[chain[-1]] >= 0:
                 chain.append(int(scene.program.parent[chain[-1]]))

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
+from avelt.core.cache import Cache
 from avelt.core.errors import EditError
 from avelt.core.model.find import entrance_route, frame_by_id, frame_of_entrance
 from avelt.core.model.parts import fits
@@ -36,10 +37,10 @@ from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import scene_of
 from avelt.core.running.stage_work import Step
 from avelt.core.running.world import Actor, UnderWay, World
-from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.compile import compile_between, compile_frames, compile_still
 from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.loops import round_end
-from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid, place_of
+from avelt.core.timing.over import at_arrival, entrance_ends, how_shown, overlaid, place_of
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import duration_of, end_of
 from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
@@ -48,6 +49,7 @@ from avelt.core.timing.snapshot import snapshot
 from avelt.core.words import tr
 
 _MOST_HISTORY = 1_000
+_standing: Cache[Frame] = Cache(32)
 
 
 def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None = None) -> Step:
@@ -152,11 +154,7 @@ class Work(DragWork):
         self.wants_entrance, self.ready_at, self.returns = False, None, None
         if self.motion is None:
             left = scrolled(self.shown, self.scroll)
-            usual = ends(self.project, route)
-            if usual[0] is left and usual[1] is right:
-                program = compile_route(self.project, route)
-            else:
-                program = compile_frames(self.project, left, right, route.transition)
+            program = compile_between(self.project, left, right, route.transition)
             for loop in self.shown.loops:
                 self.loops.setdefault(loop.origin, self.now)
         else:
@@ -235,8 +233,12 @@ class Work(DragWork):
         clocks = {clock: f.wanted * WHOLE for clock, f in work.follows.items() if clock not in own and f.wanted}
         if not clocks:
             return picture
-        stands = snapshot(compile_still(picture, self.project).while_running(0.0, clocks), picture)
-        return replace(stands, follows=tuple(f for f in picture.follows if clock_of(f) not in clocks))
+
+        def make() -> Frame:
+            stands = snapshot(compile_still(picture, self.project).while_running(0.0, clocks), picture)
+            return replace(stands, follows=tuple(f for f in picture.follows if clock_of(f) not in clocks))
+
+        return _standing.get((picture, self.project), tuple(clocks.items()), make)
 
     def closes_over(self, x: float, y: float) -> bool:
         """Whether a press there is outside of what is shown over something, and closes it."""
@@ -380,9 +382,7 @@ class Work(DragWork):
         route = entrance_route(frame)
         self.wants_entrance = False
         self.note("entrance", tr("of {frame}", frame=frame.name))
-        program = compile_route(self.project, route)
+        left, right = (scrolled(end, self.scroll) for end in entrance_ends(frame))
+        program = compile_between(self.project, left, right, route.transition)
         length = max(program.duration, end_of(route.transition, self.project))
-        shown = scrolled(frame, self.scroll)
-        if self.scroll != AT_TOP:
-            program = compile_frames(self.project, scrolled(self.shown, self.scroll), shown, route.transition)
         self.motion = UnderWay(route, program, frame, frame, self.now, self.now + length, self.scroll)

@@ -33,6 +33,7 @@ _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(128)
 _stills: Cache[Program] = Cache(256)
 _routes: Cache[Program] = Cache(24)
+_between: Cache[Program] = Cache(32)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
@@ -50,10 +51,15 @@ def compile_route(project: Project, route: Route) -> Program:
     """The route's transition as a program, kept while neither it nor the project changes."""
 
     def make() -> Program:
-        left, right = ends(project, route)
-        return compile_frames(project, left, right, route.transition)
+        return compile_between(project, *ends(project, route), route.transition)
 
     return _routes.get((project, route), None, make)
+
+
+def compile_between(project: Project, left: Frame, right: Frame, transition: Transition) -> Program:
+    """The motion between two frames as ``compile_frames`` has it, kept while they are the same values."""
+    made = project, left, right, transition
+    return _between.get(made, None, lambda: compile_frames(*made))
 
 
 def compile_still(frame: Frame, project: Project | None = None) -> Program:

@@ -7,11 +7,14 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer
 
 from avelt.core.cache import Cache
-from avelt.core.model.values import Project
-from avelt.core.timing.compile import compile_route
+from avelt.core.running.foresight import motions_from
+from avelt.core.running.player import Player
+from avelt.core.running.rules import Rules
+from avelt.core.running.world import World
 from avelt.core.timing.program import Program, Scene
 from avelt.window.common.jobs import Job, Latest
 
+_QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
 _KNOWN = 24  # transitions that are known to be painted
 _EARLY = 16.0  # ms into a transition: what its first picture needs
@@ -35,21 +38,26 @@ class Ahead(QObject):
         self._painted: Cache[bool] = Cache(_KNOWN)
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._compiled)
-        self._seen: tuple[Project, str] | None = None
-        self._to_compile: tuple[Project, str] | None = None
+        self._seen: tuple[object, ...] = ()
+        self._assets: object = None
+        self._to_compile: tuple[Rules, World] | None = None
         self._waiting: list[Program] = []
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
         self._turn.timeout.connect(self._next)
 
-    def look(self, project: Project, frame_id: str) -> None:
-        """A frame is in front; called for every picture that is shown."""
-        if self._seen is None or self._seen[0] is not project or self._seen[1] != frame_id:
-            if self._seen is None or self._seen[0].assets is not project.assets:
+    def look(self, player: Player) -> None:
+        """The stage as it stands; called for every picture that is shown."""
+        rules, actor = player.rules, player.world.actor
+        stands = (rules, actor.frame, actor.shown, actor.scroll, player.world.inputs)
+        if stands != self._seen:
+            if self._assets is not rules.project.assets:
+                self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
-            self._seen = self._to_compile = (project, frame_id)
+            self._seen, self._to_compile = stands, (rules, player.world)
             self.jobs.stop()
             self._waiting.clear()
+            self._turn.start(_QUIET)
         self._go_on()
 
     def _go_on(self) -> None:
@@ -81,14 +89,12 @@ class Ahead(QObject):
 
 
 class _Compile(Job):
-    request: tuple[Project, str]
+    request: tuple[Rules, World]
 
     def work(self) -> tuple[Program, ...]:
-        project, frame_id = self.request
-        leaving = [route for route in project.routes if route.leaves == frame_id]
         made: list[Program] = []
-        for done, route in enumerate(leaving):
-            if not self.go_on(done, len(leaving)):
+        for program in motions_from(*self.request):
+            made.append(program)
+            if not self.go_on(len(made), len(made)):
                 break
-            made.append(compile_route(project, route))
         return tuple(made)

@@ -460,7 +460,7 @@ class RehearseStation(QWidget):
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
         self.stage.show_scene(seen.scene())
-        self.ahead.look(rehearsal.player.project, seen.frame.id)
+        self.ahead.look(seen)
         self.beside.show_moment(self.clock.ms)
         if self._deeds[:2] != (rehearsal, len(rehearsal.events)):
             self._deeds = rehearsal, len(rehearsal.events), deeds_of(rehearsal.events)

@@ -1,0 +1,38 @@
+"""What could begin now, worked out before anybody touches anything."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from avelt.core.model.find import entrance_route
+from avelt.core.model.triggers import STAYS, Drag, Pointer, Scroll
+from avelt.core.running.rules import Rules
+from avelt.core.running.work import Work
+from avelt.core.running.world import World
+from avelt.core.timing.compile import compile_route
+from avelt.core.timing.over import at_arrival
+from avelt.core.timing.program import Program
+
+_BEGUN = 0.5  # how far a value goes, so that what follows it begins
+
+
+def motions_from(rules: Rules, world: World) -> Iterator[Program]:
+    """The programs that the routes of the frame in front would start now, in their order, for a stage at rest.
+
+    The player takes them from where they are kept, as long as the world stands as it does: scrolled so far, with
+    these inputs. The entrance of a frame arrived at is worked out with its route.
+    """
+    for route in rules.routes_of(world.actor.frame):
+        if isinstance(route.action, STAYS) or not rules.may(world, route):
+            continue
+        work = Work(rules, world)
+        if isinstance(route.trigger, Drag | Scroll | Pointer):
+            work.aim(route, _BEGUN, 0.0, held=True)
+        else:
+            work.go(route)
+        motion = work.motion
+        if motion is None:
+            continue
+        if motion.to.entrance is not None and motion.shown is at_arrival(motion.to):
+            compile_route(rules.project, entrance_route(motion.to))
+        yield motion.program

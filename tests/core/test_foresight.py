@@ -1,0 +1,137 @@
+"""What could begin now is worked out before: the player takes that very program when it does."""
+
+from __future__ import annotations
+
+import unittest
+from unittest import mock
+
+from msgspec.structs import replace
+
+from avelt.core.geometry import affine
+from avelt.core.model.find import find_frame, find_layer
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
+from avelt.core.model.values import Project, Route
+from avelt.core.running.foresight import motions_from
+from avelt.core.running.hits import slots_at
+from avelt.core.running.player import Player
+from avelt.core.timing import compile as compiling
+from avelt.core.timing.program import Program
+from avelt.demo.build import build_demo
+
+
+class Foresight(unittest.TestCase):
+    project: Project
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.project = build_demo()
+
+    def at_rest(self, frame: str) -> Player:
+        """A player that stands in a frame of the demo; nothing leaves it by itself."""
+        stays = tuple(r for r in self.project.routes if not isinstance(r.trigger, Timer | Loading))
+        player = Player(replace(self.project, routes=stays), first=find_frame(self.project, frame).id)
+        while player.under_way() is not None:
+            player.advance(player.now + 50.0)
+        return player
+
+    def foreseen(self, player: Player) -> list[Program]:
+        return list(motions_from(player.rules, player.world))
+
+    def program(self, player: Player) -> Program:
+        motion = player.world.actor.motion
+        assert motion is not None
+        return motion.program
+
+    def place(self, player: Player, layer: str) -> tuple[float, float]:
+        scene = player.scene()
+        slot = next(s for s, part in enumerate(scene.program.contents) if part.layer.id == layer)
+        w, h = scene.scalars[slot, COLUMN["w"]], scene.scalars[slot, COLUMN["h"]]
+        for share in range(400):  # what lies over it is not everywhere
+            x, y = affine.apply(scene.world()[slot], [w * (share % 20) / 20, h * (share // 20) / 20]).tolist()
+            if slot in slots_at(scene, x, y):
+                return x, y
+        raise AssertionError(f"{layer} cannot be met")
+
+    def routes(self, player: Player) -> list[Route]:
+        return [r for r in player.rules.routes_of(player.frame) if not isinstance(r.action, STAYS)]
+
+    def tap_to(self, player: Player, frame: str) -> tuple[int, str]:
+        """The number of the route that a tap starts and that goes to a frame, and what is tapped."""
+        wanted = find_frame(self.project, frame).id
+        for k, route in enumerate(self.routes(player)):
+            if isinstance(route.trigger, Tap) and route.arrives == wanted:
+                return k, route.trigger.layer
+        raise AssertionError(f"no tap leads to {frame}")
+
+    def test_a_tap_starts_what_was_foreseen(self) -> None:
+        tapped = 0
+        for frame in self.project.frames:
+            for k, route in enumerate(self.routes(self.at_rest(frame.name))):
+                if not isinstance(route.trigger, Tap):
+                    continue
+                player = self.at_rest(frame.name)
+                programs = self.foreseen(player)
+                player.tap(*self.place(player, route.trigger.layer))
+                self.assertIs(self.program(player), programs[k], (frame.name, k))
+                tapped += 1
+        self.assertGreater(tapped, 8)
+
+    def test_a_drag_begins_what_was_foreseen(self) -> None:
+        player = self.at_rest("Which deck")
+        (dragged,) = (k for k, r in enumerate(self.routes(player)) if isinstance(r.trigger, Drag))
+        programs = self.foreseen(player)
+        self.assertEqual(len(programs), len(self.routes(player)))
+        knob = find_layer(player.frame, "Knob")
+        x, y = self.place(player, knob.id)
+        player.press(x, y)
+        player.move(x + 20, y - 20)
+        self.assertIs(self.program(player), programs[dragged])
+
+    def test_a_scrolled_frame_is_left_as_it_is_seen(self) -> None:
+        player = self.at_rest("All sailings")
+        back, layer = self.tap_to(player, "Sailings")
+        at_top = self.foreseen(player)[back]
+        player.scroll(0.0, 60.0)
+        scrolled = self.foreseen(player)[back]
+        player.tap(*self.place(player, layer))
+        self.assertIs(self.program(player), scrolled)
+        self.assertIsNot(scrolled, at_top)
+
+    def test_what_follows_a_value_there_is_where_that_says(self) -> None:
+        for over in (0.0, 1.0):  # the note hides as long as nothing is over the seat
+            player = self.at_rest("Sailings")
+            player.set_input("over-seat", over)
+            seats, layer = self.tap_to(player, "Seat deck")
+            programs = self.foreseen(player)
+            self.assertEqual(programs[seats].right is find_frame(self.project, "Seat deck"), over == 1.0)
+            player.tap(*self.place(player, layer))
+            self.assertIs(self.program(player), programs[seats])
+
+    def test_the_entrance_of_what_is_arrived_at_is_there_too(self) -> None:
+        player = self.at_rest("Sailing detail")
+        _, layer = self.tap_to(player, "Boarding pass")
+        self.foreseen(player)
+        with mock.patch.object(compiling, "compile_frames", wraps=compiling.compile_frames) as compiled:
+            player.tap(*self.place(player, layer))
+            while player.under_way() is not None:
+                player.advance(player.now + 50.0)
+        self.assertIn("entrance", [entry.what for entry in player.log])
+        self.assertFalse([call for call in compiled.call_args_list if call.args[1] is not call.args[2]])
+
+    def test_only_what_may_start_is_worked_out(self) -> None:
+        player = self.at_rest("Sailings")
+        route = self.routes(player)[0]
+        off = replace(player.project, routes=(replace(route, only_if="boarded"), *player.project.routes[1:]))
+        self.assertEqual(player.project.routes[0], route)
+        other = Player(off)
+        before = self.foreseen(other)
+        other.set_input("boarded", True)
+        self.assertEqual(len(self.foreseen(other)), len(before) + 1)
+
+    def test_nothing_of_the_stage_is_changed(self) -> None:
+        player = self.at_rest("Sailings")
+        world, log = player.world, list(player.log)
+        self.foreseen(player)
+        self.assertIs(player.world, world)
+        self.assertEqual((player.log, player.under_way()), (log, None))
