@@ -20,7 +20,8 @@ from avelt.core.steps.said import Site
 from avelt.core.timing.items import items
 from avelt.paint.effects import FORMAT
 from avelt.paint.outlines import own_transform
-from avelt.paint.painter import Canvas, ScenePainter
+from avelt.paint.painter import ScenePainter
+from avelt.paint.sheets import Canvas
 from bench.measure import Row, best, pair
 
 if TYPE_CHECKING:

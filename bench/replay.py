@@ -17,7 +17,8 @@ from avelt.core.timing.resting import opens
 from avelt.demo.build import build_demo
 from avelt.paint.effects import FORMAT
 from avelt.paint.outlines import own_transform
-from avelt.paint.painter import Canvas, ScenePainter
+from avelt.paint.painter import ScenePainter
+from avelt.paint.sheets import Canvas
 from bench.measure import Row, pair
 from bench.scenes import screen
 

@@ -43,7 +43,8 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
 from avelt.paint.moving import moments, to_pillow
 from avelt.paint.outlines import own_transform
-from avelt.paint.painter import Canvas, ScenePainter
+from avelt.paint.painter import ScenePainter
+from avelt.paint.sheets import Canvas
 from bench import grown, large, page, parts, replay, shelf
 from bench.measure import HEAD, Row, best, pair
 from bench.scenes import boxes, moving_project, screen, strangers, with_shadows

@@ -57,6 +57,18 @@ class Kept(unittest.TestCase):
             cache.clear()
             self.assertGreater(cache.filled - then, 0.5)
 
+    def test_what_is_dropped_counts_as_if_it_had_never_been_made(self) -> None:
+        cache: Cache[int] = Cache(8, weigh=float, room=60.0)
+        first, second = [0], [1]
+        cache.get((first,), None, lambda: 20)
+        filled = cache.filled
+        cache.get((second,), None, lambda: 30)
+        cache.drop((second,), None)
+        cache.drop((second,), None)
+        self.assertEqual((len(cache), cache.filled, cache.has((second,), None)), (1, filled, False))
+        cache.get((second,), None, lambda: 40)
+        self.assertEqual(len(cache), 2)  # there is room for it
+
     def test_an_id_that_is_given_again_is_not_taken_for_the_old_value(self) -> None:
         cache: Cache[str] = Cache(4)
         for k in range(200):

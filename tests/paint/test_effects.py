@@ -5,6 +5,7 @@ import unittest
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QImage, QPainter, QTransform
 
@@ -114,6 +115,21 @@ class Shadows(unittest.TestCase):
         fresh = ScenePainter().render(compile_still(frame("C", 30)).at(0.0))
         away = np.abs(pixels(moved).astype(int) - pixels(fresh).astype(int)).max()
         self.assertLessEqual(away, 3)
+
+    def test_those_of_a_growing_one_do_not_push_out_the_others(self) -> None:
+        def frame(ident: str, w: float) -> Frame:
+            cast = (Shadow("#000000", 0, 4, 5),)
+            still = box("still", 10, 70, 20, 20, "#ffffff", shadows=cast, name="moves")
+            moves = replace(still, id=f"moves{ident}", origin="moves", x=w)
+            grown = box(f"grown{ident}", 10, 10, w, 30, "#ffffff", origin="grows", shadows=cast)
+            return Frame(ident, ident, 120, 100, layers=(grown, moves))
+
+        program = compile_frames(None, frame("A", 20), frame("B", 70), Transition(100.0, Line()))
+        painter = ScenePainter()
+        for ms in range(5, 100, 5):
+            painter.render(program.at(float(ms)))
+        self.assertEqual(len(painter._shades), 2)  # of the one that moves, and the last of the one that grows
+        self.assertLess(painter.filled, 0.01)
 
     def test_a_shadow_that_one_side_lacks_fades_in(self) -> None:
         plain = Frame("A", "A", 100, 100, layers=(box("a", 20, 20, 40, 40, origin="c"),))

@@ -55,6 +55,14 @@ class Cache(Generic[V]):
         """Whether something made from them is kept."""
         return (*map(id, held), key) in self._kept
 
+    def drop(self, held: tuple[object, ...], key: Hashable) -> None:
+        """Let go of something that will not be wanted again; it is as if it had never been made."""
+        gone = self._kept.pop((*map(id, held), key), None)
+        if gone is not None:
+            weight = self._weigh(gone[1])
+            self._weight -= weight
+            self._made, self._made_weight = self._made - 1, self._made_weight - weight
+
     @property
     def filled(self) -> float:
         """How many times over it was filled since it is there: what was used when this was less by one half is kept."""

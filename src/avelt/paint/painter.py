@@ -31,15 +31,13 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import bare, shade_key
+from avelt.paint.shades import KeptShades, bare, shade_key
+from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
-_HINTS = QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
 _KEPT_RUNS = 4096
 _ROOM_OF_RUNS = 96e6  # bytes
-_KEPT_SHADES, _ROOM_OF_SHADES = 1024, 48e6
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
-_Mode = QPainter.CompositionMode
 
 
 class _Run(Mutable):
@@ -50,27 +48,6 @@ class _Run(Mutable):
     top: int
 
 
-class Canvas(Mutable):
-    """Where is painted: a painter in the device's coordinates, what it covers, and its pixels when they are ours."""
-
-    painter: QPainter
-    area: QRect
-    image: QImage | None = None
-
-
-class Sheet(Canvas):
-    """A canvas of our own, whose pixels are at hand."""
-
-    image: QImage
-
-
-def _pixels_of(canvas: Canvas) -> QImage:
-    """The pixels of a sheet of our own; only what is painted on another device has none."""
-    if canvas.image is None:
-        raise TypeError("this canvas has no pixels of its own")
-    return canvas.image
-
-
 class ScenePainter:
     """Paints scenes. What stands still in a program is painted once and kept."""
 
@@ -79,7 +56,7 @@ class ScenePainter:
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
         self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
-        self._shades: Cache[_Run] = Cache(_KEPT_SHADES, lambda run: run.image.sizeInBytes(), _ROOM_OF_SHADES)
+        self._shades: KeptShades[_Run] = KeptShades(lambda run: run.image.sizeInBytes())
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
@@ -113,7 +90,7 @@ class ScenePainter:
         image = QImage(w, h, FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)
         painter = QPainter(image)
-        painter.setRenderHints(_HINTS)
+        painter.setRenderHints(HINTS)
         area = QRect(0, 0, w, h)
         self._paint(Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale), pieces)
         painter.end()
@@ -127,7 +104,7 @@ class ScenePainter:
         if not scene.program.mixes:
             self._paint(Canvas(painter, area), scene, base)
             return
-        sheet = _sheet(area)
+        sheet = sheet_over(area)
         if not scene.isolates:
             sheet.painter.fillRect(base.mapRect(QRectF(0, 0, *scene.size)), colour(scene.background))
         self._paint(sheet, scene, base)
@@ -139,14 +116,15 @@ class ScenePainter:
         drawing = drawing_of(scene, pieces)
         program = drawing.scene.program
         if program.mixes and drawing.scene.isolates and canvas.image is not None:
-            sheet = _sheet(canvas.area)
+            sheet = sheet_over(canvas.area)
             self._paint_all(sheet, drawing, base)
-            _put(canvas, sheet)
+            put(canvas, sheet)
             return
         self._paint_all(canvas, drawing, base)
 
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
         self._exact = drawing.exact
+        self._shades.next_picture()
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         for part in drawing.parts:
             if isinstance(part, Resting):
@@ -164,7 +142,7 @@ class ScenePainter:
             canvas.painter.drawImage(run.left, run.top, run.image)
 
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> _Run:
-        sheet = _sheet(area)
+        sheet = sheet_over(area)
         for placed in part.placed:
             self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
         sheet.painter.end()
@@ -225,19 +203,19 @@ class ScenePainter:
         area = area.intersected(canvas.area.adjusted(-edge, -edge, edge, edge))
         if not area.intersects(canvas.area):
             return None
-        sheet = _sheet(area)
+        sheet = sheet_over(area)
         self._content(sheet, item, matrix)
         if item.clips and (item.children or item.leaves):
             shape = QPainterPath()
             shape.addRect(QRectF(0, 0, item.w, item.h))
-            _keep_inside(sheet, matrix.map(shape))
+            keep_inside(sheet, matrix.map(shape))
         if item.cut:
-            _keep_inside(sheet, matrix.map(left_over(item, size)))
+            keep_inside(sheet, matrix.map(left_over(item, size)))
         if item.mask is not None:
             mask = self._mask(item.mask, own_transform(item.mask) * matrix, item.mask_by, area)
             sheet.painter.setTransform(QTransform())
             sheet.painter.setOpacity(1.0)
-            sheet.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
+            sheet.painter.setCompositionMode(Mode.CompositionMode_DestinationIn)
             sheet.painter.drawImage(area.topLeft(), mask)
         sheet.painter.end()
         if item.shades:
@@ -247,15 +225,15 @@ class ScenePainter:
         return sheet
 
     def _with_shades(self, sheet: Sheet, item: Item, matrix: QTransform, size: float) -> Sheet:
-        whole = _sheet(sheet.area)
+        whole = sheet_over(sheet.area)
         alpha = alpha_of(sheet.image) if any(s.inner for s in item.shades) else None
-        for entry in reversed(item.shades):
-            if not entry.inner:
-                self._outer_shade(whole.painter, sheet, item, matrix, entry, size)
+        for k in reversed(range(len(item.shades))):
+            if not item.shades[k].inner:
+                self._outer_shade(whole.painter, sheet, item, matrix, k, size)
         whole.painter.drawImage(sheet.area.topLeft(), sheet.image)
         for entry in item.shades:
             if entry.inner and alpha is not None:
-                moved = _sheet(sheet.area)
+                moved = sheet_over(sheet.area)
                 dx, dy = shift_of(matrix, entry.x, entry.y)
                 moved.painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), sheet.image)
                 moved.painter.end()
@@ -265,23 +243,26 @@ class ScenePainter:
         return whole
 
     def _outer_shade(
-        self, painter: QPainter, sheet: Sheet, item: Item, matrix: QTransform, entry: Shade, size: float
+        self, painter: QPainter, sheet: Sheet, item: Item, matrix: QTransform, k: int, size: float
     ) -> None:
-        """A shadow under the item. One that only moves is blurred once and kept."""
+        """The item's shadow of a number, under it. One that only moves is blurred once and kept."""
+        entry = item.shades[k]
         dx, dy = shift_of(matrix, entry.x, entry.y)
         if self._exact or item.children or item.mask is not None or item.cut or not matrix.isAffine():
             made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
             painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
             return
         key = shade_key(item, matrix, entry)
-        run = self._shades.get((item.text,), key, lambda: self._shadow(item, matrix, entry, size))
+        run = self._shades.get(
+            (item.layer.origin, k), (item.text,), key, lambda: self._shadow(item, matrix, entry, size)
+        )
         painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
 
     def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> _Run:
         """An item's shadow alone, where the item would stand at 0, 0."""
         there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
         edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
-        plain = _sheet(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
+        plain = sheet_over(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
         self._content(plain, item, there)
         plain.painter.end()
         tones = alpha_of(plain.image)
@@ -289,18 +270,18 @@ class ScenePainter:
 
     def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Sheet) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
-        pixels = _pixels_of(canvas)
+        pixels = pixels_of(canvas)
         deviation = soft(item.back_blur, scale_of(matrix))
         edge = int(np.ceil(3.0 * deviation))
         area = sheet.area.intersected(canvas.area)
         wide = area.adjusted(-edge, -edge, edge, edge).intersected(canvas.area)
         beneath = blurred(pixels.copy(wide.translated(-canvas.area.topLeft())), deviation)
-        held = _sheet(area)
+        held = sheet_over(area)
         held.painter.drawImage(wide.topLeft(), beneath)
         if item.outline is not None:
-            _keep_inside(held, matrix.map(as_path(item.outline, item.rule)))
+            keep_inside(held, matrix.map(as_path(item.outline, item.rule)))
         else:
-            held.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
+            held.painter.setCompositionMode(Mode.CompositionMode_DestinationIn)
             held.painter.drawImage(sheet.area.topLeft(), sheet.image)
         held.painter.end()
         canvas.painter.setTransform(QTransform())
@@ -318,19 +299,19 @@ class ScenePainter:
             painter.drawImage(sheet.area.topLeft(), sheet.image)
         else:
             area = sheet.area.intersected(canvas.area)
-            source = _sheet(area)
+            source = sheet_over(area)
             source.painter.setOpacity(item.opacity)
             source.painter.drawImage(sheet.area.topLeft(), sheet.image)
             source.painter.end()
             beneath = canvas.image.copy(area.translated(-canvas.area.topLeft()))
             painter.setOpacity(1.0)
-            painter.setCompositionMode(_Mode.CompositionMode_Source)
+            painter.setCompositionMode(Mode.CompositionMode_Source)
             painter.drawImage(area.topLeft(), mixed(source.image, beneath, item.blend))
-        painter.setCompositionMode(_Mode.CompositionMode_SourceOver)
+        painter.setCompositionMode(Mode.CompositionMode_SourceOver)
         painter.setOpacity(1.0)
 
     def _mask(self, item: Item, matrix: QTransform, by: str, area: QRect) -> QImage:
-        sheet = _sheet(area)
+        sheet = sheet_over(area)
         self.draw(sheet, item, matrix)
         sheet.painter.end()
         if by == "luminance":
@@ -474,25 +455,6 @@ def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
     return base
 
 
-def _sheet(area: QRect) -> Sheet:
-    """An empty picture over the area, and a painter that paints it in the device's coordinates."""
-    image = QImage(area.size(), FORMAT)
-    image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    painter.setRenderHints(_HINTS)
-    painter.setViewTransformEnabled(True)
-    painter.setWindow(area)
-    painter.setViewport(QRect(0, 0, area.width(), area.height()))
-    return Sheet(painter, area, image)
-
-
-def _put(canvas: Canvas, sheet: Sheet) -> None:
-    sheet.painter.end()
-    canvas.painter.setTransform(QTransform())
-    canvas.painter.setOpacity(1.0)
-    canvas.painter.drawImage(sheet.area.topLeft(), sheet.image)
-
-
 def _cut(sheet: Sheet) -> _Run:
     """The part of a sheet that has ink on it."""
     alpha = alpha_of(sheet.image)
@@ -502,17 +464,6 @@ def _cut(sheet: Sheet) -> _Run:
     top, bottom, left, right = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
     image = sheet.image.copy(left, top, right - left + 1, bottom - top + 1)
     return _Run(image, sheet.area.x() + left, sheet.area.y() + top)
-
-
-def _keep_inside(canvas: Canvas, shape: QPainterPath) -> None:
-    mask = _sheet(canvas.area)
-    mask.painter.fillPath(shape, Qt.GlobalColor.black)
-    mask.painter.end()
-    canvas.painter.setTransform(QTransform())
-    canvas.painter.setOpacity(1.0)
-    canvas.painter.setCompositionMode(_Mode.CompositionMode_DestinationIn)
-    canvas.painter.drawImage(canvas.area.topLeft(), mask.image)
-    canvas.painter.setCompositionMode(_Mode.CompositionMode_SourceOver)
 
 
 def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, QRectF]:
