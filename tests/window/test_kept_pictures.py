@@ -11,7 +11,8 @@ from typing import Any
 from unittest import mock
 
 from msgspec.structs import replace
-from PySide6.QtGui import QColor, QImage
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QImage, QPainter
 
 from avelt.core.edits.frames import rename_frame
 from avelt.core.formats.project_file import open_project, save_project
@@ -20,6 +21,7 @@ from avelt.core.model.values import Frame
 from avelt.demo.shipped import shipped_demo
 from avelt.window.common import kept_pictures, opening_cache
 from avelt.window.common.pictures import Pictures
+from avelt.window.frames.frame_painter import FramePainter
 from avelt.window.start import application, open_window
 from tests.window.own_cache import OwnCache
 
@@ -45,6 +47,24 @@ def half(color: str, w: int = 40, h: int = 30) -> QImage:
     made.fill(QColor(color))
     made.setPixelColor(1, 2, QColor(0, 0, 0, 128))
     return made
+
+
+def large(pages: FramePainter, frame: Frame) -> tuple[QImage, QImage]:
+    """A frame so large that only what is seen of it is painted, and what lies around it."""
+    pages.outside = True
+    found = []
+    for around in (False, True):
+        image = QImage(1000, 1500, QImage.Format.Format_ARGB32)
+        image.fill(0)
+        painter = QPainter(image)
+        place = QRectF(-1000, -1000, frame.w * 8, frame.h * 8)
+        if around:
+            pages.draw_outside(painter, frame, place, 1.0)
+        else:
+            pages.draw_page(painter, frame, place, False, 1.0)
+        painter.end()
+        found.append(image)
+    return found[0], found[1]
 
 
 class Kept(OwnCache):
@@ -145,6 +165,8 @@ class Kept(OwnCache):
         frame = next(frame for frame in workspace.project.frames if uses_in(frame))
         other = next(frame for frame in workspace.project.frames if not uses_in(frame))
         before = [workspace.pictures.picture(entry, 0.4) for entry in (frame, other)]
+        pages = FramePainter(workspace)
+        wide = [large(pages, entry) for entry in (frame, other)]
         empty = tuple(
             replace(part, poses=tuple(replace(pose, layers=(), loops=()) for pose in part.poses))
             for part in workspace.whole.parts
@@ -155,6 +177,9 @@ class Kept(OwnCache):
             after = [workspace.pictures.picture(entry, 0.4) for entry in (frame, other)]
         self.assertEqual(painted.call_count, 1)
         self.assertEqual((before[0] == after[0], before[1] == after[1]), (False, True))
+        now = [large(pages, entry) for entry in (frame, other)]
+        self.assertTrue(all(one != new for one, new in zip(wide[0], now[0], strict=True)))
+        self.assertEqual(wide[1], now[1])
         workspace.session.saved()
         window.close()
 

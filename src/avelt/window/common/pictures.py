@@ -50,11 +50,11 @@ class Pictures(QObject):
 
     def picture(self, frame: Frame, scale: float) -> QImage:
         """The picture, made now when it is not kept."""
-        return self._kept.get(self._seen(frame), round(scale, 4), lambda: self._make(frame, scale))
+        return self._kept.get(self.made_from(frame), round(scale, 4), lambda: self._make(frame, scale))
 
     def soon(self, frame: Frame, scale: float) -> QImage:
         """The picture when it is kept or quickly made; else one that stands in for it, and ``made`` says when it is."""
-        if self._kept.has(self._seen(frame), round(scale, 4)):
+        if self._kept.has(self.made_from(frame), round(scale, 4)):
             return self.picture(frame, scale)
         known = self._newest.get(frame.id)
         count = len(layer_index(frame))
@@ -70,7 +70,7 @@ class Pictures(QObject):
 
     def take(self, frame: Frame, scale: float, image: QImage) -> None:
         """A picture that was made before: it need not be made again, and stands in for those of other scales."""
-        seen = self._taken[frame.id] = self._seen(frame)
+        seen = self._taken[frame.id] = self.made_from(frame)
         self._kept.get(seen, round(scale, 4), lambda: image)
         self._newest[frame.id] = (seen, scale, image)
 
@@ -78,13 +78,13 @@ class Pictures(QObject):
         """Whether all that is known of a frame was made before."""
         return self._is_of(self._taken.get(frame.id), frame)
 
-    def _seen(self, frame: Frame) -> Seen:
+    def made_from(self, frame: Frame) -> Seen:
         """What a picture of a frame is made from."""
         return (frame, self._parts()) if uses_in(frame) else (frame, None)
 
     def _is_of(self, seen: Seen | None, frame: Frame) -> bool:
         """Whether that is a frame as it is now."""
-        return seen is not None and all(one is other for one, other in zip(seen, self._seen(frame), strict=True))
+        return seen is not None and all(one is other for one, other in zip(seen, self.made_from(frame), strict=True))
 
     def newest(self, frames: Iterable[Frame]) -> list[tuple[str, float, QImage]]:
         """The last picture made of each of these very frames: its id, scale and picture."""
@@ -113,7 +113,7 @@ class Pictures(QObject):
         self._turn.start(_BETWEEN)
         self._taken.pop(frame.id, None)
         image = self._paint(frame, scale)
-        self._newest[frame.id] = (self._seen(frame), scale, image)
+        self._newest[frame.id] = (self.made_from(frame), scale, image)
         return image
 
     def _next(self) -> None:

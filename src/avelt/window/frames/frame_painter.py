@@ -57,7 +57,8 @@ class FramePainter:
         if seen.isEmpty():
             return
         key = (rect.getRect(), seen.getRect(), ratio)
-        image = self._seen.get((frame,), key, lambda: self._painted_near(frame, rect, seen, ratio))
+        made_from = self.workspace.pictures.made_from(frame)
+        image = self._seen.get(made_from, key, lambda: self._painted_near(frame, rect, seen, ratio))
         painter.drawImage(seen.topLeft(), image)
         painter.setPen(QPen(edge, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -101,7 +102,8 @@ class FramePainter:
         margin = self._margin(frame)
         area_px = (frame.w + 2 * margin) * (frame.h + 2 * margin)
         scale = min(scale, (_MOST_PIXELS / area_px) ** 0.5)
-        return self._open.get((frame,), round(scale, 4), lambda: self._painted_outside(frame, scale, margin))
+        made_from = self.workspace.pictures.made_from(frame)
+        return self._open.get(made_from, round(scale, 4), lambda: self._painted_outside(frame, scale, margin))
 
     def _painted_outside(self, frame: Frame, scale: float, margin: float) -> QImage:
         from avelt.core.timing.compile import compile_still
