@@ -66,6 +66,20 @@ SWAYS: list[dict[str, Any]] = [
 ]
 
 
+#: A button under a ring without a fill, and a line, both of which grow on the way to b.
+RING: list[dict[str, Any]] = [
+    {"do": "frame", "name": "a", "size": [200, 300]},
+    {"do": "draw", "in": "a", "kind": "box", "name": "Button", "position": [60, 60], "size": [60, 60], "fill": "#123456"},
+    {"do": "draw", "in": "a", "kind": "path", "name": "Ring", "position": [30, 30], "stroke": "#ff0000", "fill": "none",
+     "d": "M0 60 C0 0 120 0 120 60 C120 120 0 120 0 60 Z"},
+    {"do": "draw", "in": "a", "kind": "path", "name": "Rule", "position": [20, 220], "stroke": "#ff0000", "d": "M0 0 L 120 0"},
+    {"do": "frame", "name": "b", "copy": "a"},
+    {"do": "set", "in": "b", "layer": "Ring", "size": [150, 180]},
+    {"do": "set", "in": "b", "layer": "Rule", "position": [60, 270]},
+    {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 900}, "length": 800, "curve": "linear"},
+]  # fmt: skip
+
+
 def page_of(project: Project, words: str = "outlines") -> Delivery:
     """The page of a project."""
     return page(None, project, QtLetters(), Wanted(name=project.name, words=words))  # type: ignore[arg-type]
@@ -102,6 +116,18 @@ class ThePage(unittest.TestCase):
             replay = replayed(self.pages[which], project_of(number), whole, [whole.until], self.browser)
             with self.subTest(tape=number):
                 self.assertEqual(replay.designed, replay.delivered)
+
+    def test_what_a_tap_meets_is_the_same(self) -> None:
+        project = applied(new_project("Ring"), RING, SITE)
+        spots = [(x, y) for y in (32, 48, 90, 150, 210, 218, 223, 262, 272) for x in (36, 50, 90, 140, 160)]
+        events: list[Any] = []
+        for k in range(3 * len(spots)):  # at rest, on the way, and there
+            events += [Press(40.0 + 15.0 * k, *spots[k % len(spots)]), Release(48.0 + 15.0 * k, *spots[k % len(spots)])]
+        one = Tape(events=tuple(events), until=events[-1].at + 100.0)
+        replay = replayed(page_of(project), project, one, [one.until], self.browser)
+        self.assertEqual(replay.designed, replay.delivered)
+        met = {line[2].partition(",")[0] for line in replay.designed if line[1] == "tap"}
+        self.assertLessEqual({"Button", "Ring", "Rule"}, met)
 
     def test_tapes_of_the_demo_leave_the_same_log_and_pictures(self) -> None:
         for one in self.demo.tapes:

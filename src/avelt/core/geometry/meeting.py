@@ -21,12 +21,22 @@ def meets(layer: Layer, w: float, h: float, x: float, y: float) -> bool:
     edge = _THIN if min(w, h) < 2 * _THIN else 0.0
     if not (-edge <= x <= w + edge and -edge <= y <= h + edge):
         return False
-    if not isinstance(layer.body, Path) or layer.fills or min(w, h) <= 2 * _LINE:
+    line = line_of(layer)
+    if line is None or min(w, h) <= 2 * _LINE:
         return True
-    wide = layer.stroke.width / 2 if layer.stroke is not None else 0.0
-    starts, ends = _segments(layer.body)
+    starts, ends = _segments(line)
     grown = np.array([w / max(layer.w, 1e-9), h / max(layer.h, 1e-9)])
-    return distance(starts * grown, ends * grown, x, y) <= max(wide, _LINE)
+    return distance(starts * grown, ends * grown, x, y) <= near(layer)
+
+
+def line_of(layer: Layer) -> Path | None:
+    """The path of a layer that is only its line; none for one that counts whole."""
+    return layer.body if isinstance(layer.body, Path) and not layer.fills else None
+
+
+def near(layer: Layer) -> float:
+    """How far from its line a point still meets it, px."""
+    return max(_LINE, layer.stroke.width / 2 if layer.stroke is not None else 0.0)
 
 
 def distance(starts: Floats, ends: Floats, x: float, y: float) -> float:

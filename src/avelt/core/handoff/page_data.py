@@ -16,6 +16,7 @@ from avelt.core.arrays import np
 from avelt.core.curves.named import plain as plain_curve
 from avelt.core.curves.text import css
 from avelt.core.errors import FormatError
+from avelt.core.geometry.meeting import line_of, near
 from avelt.core.geometry.used import as_used
 from avelt.core.handoff import order
 from avelt.core.handoff.courses import Signal, Stage
@@ -72,7 +73,7 @@ class Packed:
         self.conditions: dict[str, Any] = {}
         self.prefix = ""
         self._lines: dict[str, int] = {}
-        self._layers: dict[tuple[str, str, str, str], int] = {}
+        self._layers: dict[tuple[object, ...], int] = {}
         self._channels: dict[str, int] = {}
         self._numbers: dict[bytes, int] = {}
 
@@ -93,7 +94,10 @@ class Packed:
 
     def layer(self, layer: Layer) -> int:
         """The number of a layer."""
-        row = (layer.id, layer.origin, layer.name, layer.only_if)
+        line = line_of(layer)
+        points = tuple(subpath.points for subpath in line.subpaths) if line is not None else ()
+        met = (layer.w, layer.h, near(layer), points) if points else ()
+        row = (layer.id, layer.origin, layer.name, layer.only_if, met)
         return self._layers.setdefault(row, len(self._layers))
 
     def line(self, text: str) -> int:

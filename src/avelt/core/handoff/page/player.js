@@ -130,7 +130,7 @@ class View {
     const [spots = [], a, b, ups, bits] = this.program.l, none = ["", "", "", ""];
     summed(spots, 1).forEach((spot, k) => {
       const [left, right] = [DATA.layers[a[k]] || none, DATA.layers[b[k] === -2 ? a[k] : b[k]] || none], main = right === none ? left : right;
-      this.l.push([left[0], right[0], left[1], right[1], ups[k], bits[k] & 1, main[2], bits[k] >> 1, main[3]]);
+      this.l.push([left[0], right[0], left[1], right[1], ups[k], bits[k] & 1, main[2], bits[k] >> 1, main[3], main[4]]);
       this.layers.push(all[spot]);
     });
     this.layerOf = new Map(this.layers.map((el, k) => [el, k]));
@@ -312,7 +312,7 @@ class View {
       const matrix = this.placed(k);
       if (!matrix || !matrix.a && !matrix.b || !(matrix.a * matrix.d - matrix.b * matrix.c)) continue;
       const p = new DOMPoint(x, y).matrixTransform(matrix.inverse()), [w, h] = parsed(el.style.getPropertyValue("--box")).numbers;
-      if (p.x < 0 || p.y < 0 || p.x > w || p.y > h) continue;
+      if (!met(layer[9], w, h, p.x, p.y)) continue;
       const found = [];
       for (let up = k; up >= 0; up = this.l[up][4]) found.push(up);
       return found;
@@ -320,6 +320,26 @@ class View {
     return [];
   }
 }
+/* Whether a point of a layer's px meets it, w by h px large: all of its box, what is beside something thin, and of an
+   outline without a fill (its size, how near counts, and its points) only the line. */
+const met = (outline, w, h, x, y) => {
+  const edge = Math.min(w, h) < 6 ? 3 : 0;
+  if (x < -edge || y < -edge || x > w + edge || y > h + edge) return false;
+  if (!outline || !outline.length || Math.min(w, h) <= 24) return true;
+  const [wide, high, near, lines] = outline, across = w / Math.max(wide, 1e-9), down = h / Math.max(high, 1e-9), CHORDS = 16;
+  return lines.some(points => {
+    for (let n = 0; n + 8 <= points.length; n += 6) {
+      const at = (t, k) => (1 - t) ** 3 * points[n + k] + 3 * t * (1 - t) ** 2 * points[n + 2 + k] + 3 * t * t * (1 - t) * points[n + 4 + k] + t ** 3 * points[n + 6 + k];
+      for (let c = 0; c < CHORDS; c++) {
+        const [s, e] = [c / CHORDS, (c + 1) / CHORDS], ax = at(s, 0) * across, ay = at(s, 1) * down;
+        const dx = at(e, 0) * across - ax, dy = at(e, 1) * down - ay;
+        const share = Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / Math.max(dx * dx + dy * dy, 1e-12)));
+        if (Math.hypot(x - ax - share * dx, y - ay - share * dy) <= near) return true;
+      }
+    }
+    return false;
+  });
+};
 /* With both numbers: a browser leaves out the second of "80px 0px" and "1 1". */
 const whole = (prop, text) => /[ ,(]/.test(text) ? text : prop === "translate" ? `${text} 0px` : prop === "scale" ? `${text} ${text}` : text;
 const NEUTRAL = { translate: "0px 0px", rotate: "0deg", scale: "1 1", opacity: "1", filter: "" };
