@@ -205,6 +205,18 @@ class Rehearse(WindowCase, unittest.TestCase):
             player = Player(replace(self.project, name="Edited"))
             self.assertEqual(look(), 1)
 
+    def test_of_very_many_only_as_many_as_are_kept_are_worked_out(self) -> None:
+        endless = (program for program in iter(object, None))
+        with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
+            resting = [True]
+            ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
+            ahead.look(self.station.player)
+            ahead._next()
+            resting[0] = False
+            QThreadPool.globalInstance().waitForDone(30_000)
+            self.settle()
+        self.assertEqual(ahead.waiting(), 24)
+
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))
         ahead.look(self.station.player)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import islice
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -16,7 +17,7 @@ from avelt.window.common.jobs import Job, Latest
 
 _QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
-_KNOWN = 24  # transitions that are known to be painted
+_KNOWN = 24  # transitions that are worked out, and known to be painted: more are not kept
 _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 
@@ -93,7 +94,7 @@ class _Compile(Job):
 
     def work(self) -> tuple[Program, ...]:
         made: list[Program] = []
-        for program in motions_from(*self.request):
+        for program in islice(motions_from(*self.request), _KNOWN):
             made.append(program)
             if not self.go_on(len(made), len(made)):
                 break
