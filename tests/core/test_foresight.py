@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 from unittest import mock
 
@@ -12,6 +13,7 @@ from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
 from avelt.core.model.values import Project, Route
+from avelt.core.running import work
 from avelt.core.running.foresight import motions_from
 from avelt.core.running.hits import slots_at
 from avelt.core.running.player import Player
@@ -128,6 +130,30 @@ class Foresight(unittest.TestCase):
         before = self.foreseen(other)
         other.set_input("boarded", True)
         self.assertEqual(len(self.foreseen(other)), len(before) + 1)
+
+    def test_what_is_played_is_the_same_with_it_to_the_bit(self) -> None:
+        for seed in range(6):
+            plain, seen = (self.played(seed, foresight) for foresight in (False, True))
+            self.assertTrue(plain == seen, seed)
+
+    def played(self, seed: int, foresight: bool) -> list[object]:
+        """What is on screen after each of some touches, and the log."""
+        for kept in (compiling._pairings, compiling._stills, compiling._routes, compiling._between, work._standing):
+            kept.clear()
+        chance, player = random.Random(seed), Player(self.project)
+        found: list[object] = []
+        for _ in range(12):
+            player.advance(player.now + chance.choice((5.0, 150.0, 900.0)) * chance.random())
+            if foresight:
+                self.foreseen(player)
+            x, y = chance.uniform(0, 360), chance.uniform(0, 640)
+            if chance.random() < 0.7:
+                player.tap(x, y)
+            else:
+                player.scroll(0.0, chance.uniform(-50, 200))
+            found.append(player.scene().vector.tobytes())
+        player.advance(player.now + 2000.0)
+        return [*found, player.scene().vector.tobytes(), player.log]
 
     def test_nothing_of_the_stage_is_changed(self) -> None:
         player = self.at_rest("Sailings")
