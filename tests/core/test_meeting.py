@@ -40,8 +40,16 @@ class Meets(unittest.TestCase):
 
     def test_beside_a_thin_line_is_near_enough(self) -> None:
         line = box("a", 0, 0, 50, 0)
-        for y, met in ((3, True), (-3, True), (3.1, False)):
-            self.assertEqual(meets(line, 50, 0, 25, y), met, y)
+        for x, y, met in (
+            (25, 3, True),
+            (25, -3, True),
+            (25, 3.1, False),
+            (53, 0, True),
+            (-3, 0, True),
+            (53.1, 0, False),
+        ):
+            self.assertEqual(meets(line, 50, 0, x, y), met, (x, y))
+        self.assertTrue(meets(box("b", 0, 0, 50, 5), 50, 5, 25, 7.5))
         self.assertFalse(meets(box("b", 0, 0, 50, 6), 50, 6, 25, 6.5))
 
     def test_inside_an_outline_without_a_fill_is_what_lies_beneath(self) -> None:
@@ -52,8 +60,18 @@ class Meets(unittest.TestCase):
         self.assertFalse(meets(ring(width=60.0), _SIDE, _SIDE, 50, 31))
 
     def test_a_small_one_counts_whole(self) -> None:
+        for w, met in ((20.0, True), (24.0, True), (25.0, False)):
+            side = Path((Subpath((0.0, 0.0, 0.0, 70.0, 0.0, 140.0, 0.0, 200.0)),))  # the left side alone
+            line = replace(box("side", 0, 0, w, 200), body=side, fills=())
+            self.assertEqual(meets(line, w, 200, w - 1, 100), met, w)
         self.assertTrue(meets(ring(24.0), 24, 24, 12, 12))
         self.assertFalse(meets(ring(25.0), 25, 25, 12.5, 12.5))
+
+    def test_a_bend_is_followed(self) -> None:
+        arch = Path((Subpath((0.0, 200.0, 0.0, -66.0, 200.0, -66.0, 200.0, 200.0)),))  # its top is at (100, 0.5)
+        bent = replace(box("arch", 0, 0, 200, 200), body=arch, fills=())
+        for x, y, met in ((100, 12, True), (100, 13, False), (10, 110, True), (40, 150, False)):
+            self.assertEqual(meets(bent, 200, 200, x, y), met, (x, y))
 
     def test_it_is_as_large_as_it_is_now(self) -> None:
         self.assertTrue(meets(ring(), 2 * _SIDE, _SIDE, 190, 50))
