@@ -226,6 +226,11 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertFalse(ahead._turn.isActive())  # until the next picture is shown
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
+        self.assertTrue(ahead._turn.isSingleShot())
+        ahead._to_compile = None  # all is worked out
+        ahead._turn.stop()
+        ahead.look(self.station.player)
+        self.assertFalse(ahead._turn.isActive())
 
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
