@@ -46,9 +46,9 @@ from avelt.core.model.values import Frame, Layer, Loop, Project, Route, Use
 from avelt.core.running.orders import Orders
 from avelt.core.running.splitting import origin_of, stand_in
 from avelt.core.timing.clocks import Clocks
-from avelt.core.timing.compile import compile_frames, compile_route, compile_still
+from avelt.core.timing.compile import compile_between, compile_route, compile_still
 from avelt.core.timing.followers import is_follow
-from avelt.core.timing.over import at_arrival, ends, how_shown, overlaid, place_of
+from avelt.core.timing.over import at_arrival, how_shown, overlaid, place_of
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.scrolling import layers_that_go
@@ -416,11 +416,7 @@ def _edges(packed: Packed, project: Project, route: Route, picture: Frame, benea
     made = []
     for target in targets:
         shown, under = _picture_after(project, route, target, picture, beneath)
-        usual = ends(project, route)
-        if usual[0] is picture and usual[1] is shown:
-            program = compile_route(project, route)
-        else:
-            program = compile_frames(project, picture, shown, route.transition)
+        program = compile_between(project, picture, shown, route.transition)
         length = max(program.duration, end_of(route.transition, project))
         curve = plain_curve(project, route.transition.curve)
         made.append([target.id, packed.program(program, project, curve), length, known(target, shown, under)])
