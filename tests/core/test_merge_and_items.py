@@ -30,7 +30,7 @@ class Merging(unittest.TestCase):
     @given(letters, letters)
     def test_every_layer_has_one_slot_and_both_orders_keep_their_frames_order(self, left: Any, right: Any) -> None:
         pairing = pair_frames(Frame("A", "A", layers=row("l", left)), Frame("B", "B", layers=row("r", right)))
-        merged = merge(pairing)
+        merged = merge(pairing.joined)
         self.assertEqual(len(merged.slots), len(left) + len(right) - len(pairing.pairs))
         for order, side, names in ((merged.before, "left", left), (merged.after, "right", right)):
             placed = order.get(-1, ())
@@ -40,7 +40,7 @@ class Merging(unittest.TestCase):
 
     def test_what_enters_stands_right_above_what_it_covers(self) -> None:
         pairing = pair_frames(Frame("A", "A", layers=row("l", "abc")), Frame("B", "B", layers=row("r", "axbcy")))
-        merged = merge(pairing)
+        merged = merge(pairing.joined)
         flat = pairing.right.flat
         names = [flat.layers[merged.slots[s].right].name for s in merged.before[-1]]
         self.assertEqual(names, list("axbcy"))
@@ -48,7 +48,7 @@ class Merging(unittest.TestCase):
     def test_parents_come_before_children(self) -> None:
         left = (group("g", 0, 0, (box("a", 0, 0, 9, 9, name="In"),), name="Card"), box("c", 0, 0, 9, 9, name="Out"))
         right = (group("h", 0, 0, (box("d", 0, 0, 9, 9, name="Out"),), name="Card"), box("b", 0, 0, 9, 9, name="In"))
-        merged = merge(pair_frames(Frame("A", "A", layers=left), Frame("B", "B", layers=right)))
+        merged = merge(pair_frames(Frame("A", "A", layers=left), Frame("B", "B", layers=right)).joined)
         for s, slot in enumerate(merged.slots):
             self.assertLess(slot.parent, s)
         self.assertEqual(sum(slot.lifted for slot in merged.slots), 2)

@@ -14,6 +14,7 @@ from avelt.core.model.values import Decision, Frame
 from avelt.core.pairing import evidence
 from avelt.core.pairing.candidates import couples
 from avelt.core.pairing.facts import GROUP, Facts, gather
+from avelt.core.pairing.joined import Joined
 from avelt.core.pairing.leftovers import CERTAINTY, at_home, last_ones
 from avelt.core.record import Mutable, Record
 
@@ -60,6 +61,11 @@ class Pairing(Record, frozen=True):
     def to_of(self) -> dict[str, str]:
         """Layer arrived at, by the layer left."""
         return {pair.from_id: pair.to_id for pair in self.pairs}
+
+    @cached_property
+    def joined(self) -> Joined:
+        """The pairs, as a motion is worked out from them."""
+        return Joined(self.left.flat, self.right.flat, self.to_of)
 
     @cached_property
     def from_of(self) -> dict[str, str]:

@@ -18,12 +18,12 @@ from avelt.core.running.following import CLOSE, LEAST, Following
 from avelt.core.running.part_work import PartWork
 from avelt.core.running.scenes import place_in, scene_of
 from avelt.core.running.world import Left, UnderWay
-from avelt.core.timing.compile import compile_between, compile_frames, compile_still
+from avelt.core.timing.broken_off import from_screen
+from avelt.core.timing.compile import compile_between, compile_still
 from avelt.core.timing.followers import clock_of
 from avelt.core.timing.program import Program
 from avelt.core.timing.schedule import end_of
 from avelt.core.timing.scrolling import AT_TOP, Offset, most_scrolled, scrolled
-from avelt.core.timing.snapshot import snapshot
 from avelt.core.words import tr
 
 
@@ -237,7 +237,7 @@ class FollowWork(PartWork):
         """The motion from what is on screen, whose speed dies down while the value says the rest."""
         running = self.motion
         scene = scene_of(self.rules, self.world())
-        program = compile_frames(self.project, snapshot(scene, home), right, route.transition)
+        program = from_screen(self.project, scene, home, right, route.transition)
         if running is None:
             return program
         ms, rate = running.moment(self.now), running.rate(self.now)
@@ -317,7 +317,7 @@ class FollowWork(PartWork):
         # It began in the middle of another motion: on to where that would have gone.
         plain = Transition(motion.program.duration, motion.route.transition.curve)
         scene = scene_of(self.rules, self.world())
-        program = compile_frames(self.project, snapshot(scene, home), home, plain)
+        program = from_screen(self.project, scene, home, home, plain)
         route = Route("", self.frame.id, self.frame.id, transition=plain)
         shown = motion.home or home
         self.motion = UnderWay(route, program, self.frame, shown, self.now, self.now + program.duration, self.scroll)

@@ -6,13 +6,16 @@ from collections.abc import Iterator
 
 from avelt.core.model.find import entrance_route
 from avelt.core.model.triggers import STAYS, Drag, Pointer, Scroll
+from avelt.core.pairing.engine import Pairing
 from avelt.core.running.rules import Rules
+from avelt.core.running.step import passed
 from avelt.core.running.work import Work
 from avelt.core.running.world import World
-from avelt.core.timing.compile import compile_route
+from avelt.core.timing.compile import compile_route, paired
 from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
 
+_SOON = 16.0  # ms after something began
 _BEGUN = 0.5  # how far a value goes, so that what follows it begins
 
 
@@ -36,3 +39,25 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
         if motion.to.entrance is not None and motion.shown is at_arrival(motion.to):
             compile_route(rules.project, entrance_route(motion.to))
         yield motion.program
+
+
+def pairs_on_the_way(rules: Rules, world: World) -> Iterator[Pairing]:
+    """What a motion needs that breaks off one of those that could begin now: the pairs between what is seen on the way
+    and where it leads. What is on screen then is known only then."""
+    for route in rules.routes_of(world.actor.frame):
+        if isinstance(route.action, STAYS) or isinstance(route.trigger, Drag | Scroll | Pointer):
+            continue
+        if not rules.may(world, route):
+            continue
+        begun = Work(rules, world)
+        begun.go(route)
+        motion = begun.motion
+        if motion is None:
+            continue
+        there = passed(begun.world(), world.now + route.delay + _SOON)
+        for other in rules.routes_of(motion.to):
+            if isinstance(other.action, STAYS) or not rules.may(there, other):
+                continue
+            end = Work(rules, there).arrival(other).end
+            for frame in motion.program.drawn:
+                yield paired(frame, end, other.transition)

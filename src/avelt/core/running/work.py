@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from typing import NamedTuple
 
 from msgspec.structs import replace
 
@@ -37,7 +38,8 @@ from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import scene_of
 from avelt.core.running.stage_work import Step
 from avelt.core.running.world import Actor, UnderWay, World
-from avelt.core.timing.compile import compile_between, compile_frames, compile_still
+from avelt.core.timing.broken_off import from_screen
+from avelt.core.timing.compile import compile_between, compile_still
 from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.loops import round_end
 from avelt.core.timing.over import at_arrival, entrance_ends, how_shown, overlaid, place_of
@@ -105,6 +107,17 @@ def within(rules: Rules, world: World, path: str, does: Callable[[Rules, World],
     return work.done()
 
 
+class Arrival(NamedTuple):
+    """Where a route leads: the frame and how far it is scrolled, its picture and what lies beneath that; and the end of
+    the motion, the picture as it is seen."""
+
+    frame: Frame
+    scroll: Offset
+    shown: Frame
+    beneath: tuple[tuple[Frame, Frame], ...]
+    end: Frame
+
+
 class Work(DragWork):
     """A world being changed; ``done`` freezes it again."""
 
@@ -147,10 +160,7 @@ class Work(DragWork):
             self.stay(action)
             return
         route = self._way_back(route)
-        target = self.target_of(route)
-        offset = self.offset_at(route, target)
-        shown, beneath = self.picture_after(route, target)
-        right = self.as_it_stands(target, scrolled(shown, offset), offset)
+        target, offset, shown, beneath, right = self.arrival(route)
         self.wants_entrance, self.ready_at, self.returns = False, None, None
         if self.motion is None:
             left = scrolled(self.shown, self.scroll)
@@ -171,6 +181,13 @@ class Work(DragWork):
         start = self.now + route.delay
         self.begin_parts(shown, start)
         self.motion = UnderWay(route, program, target, shown, start, start + length, offset)
+
+    def arrival(self, route: Route) -> Arrival:
+        """Where a route leads from here."""
+        target = self.target_of(route)
+        offset = self.offset_at(route, target)
+        shown, beneath = self.picture_after(route, target)
+        return Arrival(target, offset, shown, beneath, self.as_it_stands(target, scrolled(shown, offset), offset))
 
     def _way_back(self, route: Route) -> Route:
         """Of several routes that go back at the same touch, the one to the frame that was before."""
@@ -329,7 +346,7 @@ class Work(DragWork):
         """A program that begins with what is on screen, as fast as that moves."""
         scene = scene_of(self.rules, self.world())
         home = running.shown if running.may_arrive or running.home is None else running.home
-        program = compile_frames(self.project, snapshot(scene, home), shown, route.transition)
+        program = from_screen(self.project, scene, home, shown, route.transition)
         ms, rate = running.moment(self.now), running.rate(self.now)
         return program.carrying(carried_speed(running.program, ms, program, rate))
 

@@ -16,6 +16,7 @@ from avelt.core.model.parts import uses_in
 from avelt.core.model.properties import COLUMN, KEYED, SCALARS
 from avelt.core.model.values import Frame, NamedCurve, Part, Project, Route, Transition, Use
 from avelt.core.pairing.engine import Pairing, pair_frames
+from avelt.core.pairing.joined import Joined
 from avelt.core.timing import layering, tracks
 from avelt.core.timing.clocks import NEVER, Clocks
 from avelt.core.timing.followers import is_follow, moved_by_clocks
@@ -30,7 +31,7 @@ from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
-_pairings: Cache[Pairing] = Cache(128)
+_pairings: Cache[Pairing] = Cache(256)
 _stills: Cache[Program] = Cache(256)
 _routes: Cache[Program] = Cache(24)
 _between: Cache[Program] = Cache(32)
@@ -111,18 +112,31 @@ def at_rest(scene: Scene) -> Scene:
     return compile_still(program.right).at(0.0) if program.lifts and scene.at >= program.duration else scene
 
 
-def compile_frames(project: Project | None, left: Frame, right: Frame, transition: Transition) -> Program:
-    """The motion between two frames as a program."""
+def compile_frames(
+    project: Project | None,
+    left: Frame,
+    right: Frame,
+    transition: Transition,
+    joined: Joined | None = None,
+    drawn: tuple[Frame, ...] = (),
+) -> Program:
+    """The motion between two frames as a program.
+
+    ``joined``: the pairs, where they are not those of ``paired``. ``drawn``: the frames that what is seen comes from,
+    the newest first, where they are not these two.
+    """
+    drawn = drawn or (right, left)
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
     if project is not None and project.parts:
-        left, right = as_outlines(project, left, right, paired(left, right, transition))
+        joined = as_outlines(project, joined or paired(left, right, transition).joined)
+        left, right = joined.before.frame, joined.after.frame
     own = {key.pair for key in (*plan.cues, *plan.hung)}
     looks = {ids: look for ids in own if (look := _look(times, ids)) is not PLAIN}
     if left is right and not looks and not transition.decisions and not transition.settled:
         layout = still_layout(left)
     else:
-        layout = layout_of(left, right, paired(left, right, transition), transition, looks)
+        layout = layout_of(left, right, joined or paired(left, right, transition).joined, transition, looks)
     cues = _Cues(times, own)
     blend = _blend(cues, layout, plan.duration)
     last = max(plan.duration, float(blend.ends.max(initial=0.0)))
@@ -143,6 +157,7 @@ def compile_frames(project: Project | None, left: Frame, right: Frame, transitio
         in_space=layout.in_space,
         uses=_uses(project, layout.parts),
         orders=layering.orders(layout.merged, layout.a, layout.b, transition, plan.duration),
+        drawn=drawn,
     )
 
 

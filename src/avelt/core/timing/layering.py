@@ -5,20 +5,20 @@ from __future__ import annotations
 from avelt.core.arrays import np
 from avelt.core.geometry.flatten import Flat
 from avelt.core.model.values import Transition
-from avelt.core.pairing.engine import Pairing
+from avelt.core.pairing.joined import Joined
 from avelt.core.timing.merge import Merged
 
 Order = dict[int, tuple[int, ...]]
 HALF = 0.5
 
 
-def lifted(pairing: Pairing, transition: Transition) -> frozenset[str]:
+def lifted(joined: Joined, transition: Transition) -> frozenset[str]:
     """Layers that come from or fall behind a layer which does not lie in their own group."""
     found = set()
-    for ident, behind in _behind(pairing.left.flat, pairing.leaves, transition, leaves=True) | _behind(
-        pairing.right.flat, pairing.enters, transition, leaves=False
+    for ident, behind in _behind(joined.before, joined.leaves, transition, leaves=True) | _behind(
+        joined.after, joined.enters, transition, leaves=False
     ):
-        flat = pairing.left.flat if ident in pairing.left.flat.index else pairing.right.flat
+        flat = joined.before if ident in joined.before.index else joined.after
         up = int(flat.parent[flat.index[ident]])
         if behind not in flat.index or not _lies_in(flat, flat.index[behind], up):
             found.add(ident)

@@ -21,7 +21,7 @@ from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
-from avelt.core.pairing.engine import Pairing
+from avelt.core.pairing.joined import Joined
 from avelt.core.record import Mutable, Record
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
@@ -108,15 +108,15 @@ class Layout(Record, frozen=True):
 _layouts: Cache[Layout] = Cache(_KEPT)
 
 
-def layout_of(left: Frame, right: Frame, pairing: Pairing, transition: Transition, looks: dict[Ids, Look]) -> Layout:
+def layout_of(left: Frame, right: Frame, joined: Joined, transition: Transition, looks: dict[Ids, Look]) -> Layout:
     """The layout of a transition between two frames, kept while nothing that it depends on changes."""
     key = (transition.settled, transition.absents, transition.leave, transition.enter, frozenset(looks.items()))
 
     def make() -> Layout:
-        merged = merge(pairing, layering.lifted(pairing, transition))
-        return _layout(_Build(pairing.left.flat, pairing.right.flat, merged, transition, looks), left, right)
+        merged = merge(joined, layering.lifted(joined, transition))
+        return _layout(_Build(joined.before, joined.after, merged, transition, looks), left, right)
 
-    return _layouts.get((pairing,), key, make)
+    return _layouts.get((joined,), key, make)
 
 
 def still_layout(frame: Frame) -> Layout:

@@ -10,7 +10,7 @@ from functools import cached_property
 
 from avelt.core.arrays import np
 from avelt.core.geometry.flatten import Flat
-from avelt.core.pairing.engine import Pairing
+from avelt.core.pairing.joined import Joined
 from avelt.core.record import Record
 
 
@@ -59,10 +59,10 @@ def standing(flat: Flat) -> Merged:
     return Merged(tuple(Slot(s, s, parent) for s, parent in enumerate(parents)), order, order)
 
 
-def merge(pairing: Pairing, lifted: frozenset[str] = frozenset()) -> Merged:
+def merge(joined: Joined, lifted: frozenset[str] = frozenset()) -> Merged:
     """Lay both trees into one. ``lifted`` are layers without a partner that move in the frame's space all the same."""
-    a, b = pairing.left.flat, pairing.right.flat
-    partner = {a.index[f]: b.index[t] for f, t in pairing.to_of.items()}
+    a, b = joined.before, joined.after
+    partner = {a.index[f]: b.index[t] for f, t in joined.to_of.items()}
     slots: list[Slot] = []
     slot_left: dict[int, int] = {}
     slot_right: dict[int, int] = {}

@@ -187,7 +187,10 @@ class Program:
         orders: tuple[tuple[float, Order], ...],
         in_space: np.ndarray,
         uses: tuple[UseSlot, ...] = (),
+        drawn: tuple[Frame, ...] = (),
     ) -> None:
+        #: The frames that what is seen comes from as they were drawn, the newest first.
+        self.drawn = drawn or (right, left)
         #: The parts that stand in slots.
         self.uses = uses
         #: Whether another scene may stand in some slot.
@@ -262,9 +265,16 @@ class Program:
         return bool(self.changed_before[first + count] > self.changed_before[first])
 
     @cached_property
+    def unmoved(self) -> np.ndarray:
+        """Slots (slots,) whose numbers stay as they are, but for those that are scrolled."""
+        return _unmoved_slots(self)
+
+    @cached_property
     def still(self) -> np.ndarray:
         """Slots (slots,) of which nothing changes by itself (their parents may)."""
-        return _still_slots(self)
+        still = self.unmoved.copy()
+        still[owners(self.contents, self.dense, self.colours_end).never] = False
+        return still
 
     def carrying(self, speed: Floats, over: float = 0.0) -> Program:
         """The same motion begun with a speed of every number (numbers,), a ms, over and above its own.
@@ -280,7 +290,7 @@ class Program:
         if over > 0.0:
             made.clocks = self.clocks.and_also(CARRIED)
             clock = len(made.clocks.origins)
-        for name in ("_ground_stands", "touched", "_moving_colours", "still", "changed_before", "carries"):
+        for name in ("_ground_stands", "touched", "_moving_colours", "still", "unmoved", "changed_before", "carries"):
             made.__dict__.pop(name, None)
         made.tracks = (
             *self.tracks,
@@ -463,15 +473,13 @@ class Program:
         return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
 
 
-def _still_slots(program: Program) -> np.ndarray:
-    """Slots of which nothing changes by itself (their parents may)."""
+def _unmoved_slots(program: Program) -> np.ndarray:
     n, width = len(program.contents), len(SCALARS)
     moves = program.changed_before
     rows = np.diff(moves[: program.dense + 1 : width]) if n else np.zeros(0, np.intp)
     still = rows == 0
     owned = owners(program.contents, program.dense, program.colours_end)
     still[owned.slots[program.changing(owned.first, owned.count)]] = False
-    still[owned.never] = False
     eye = program.colours_end + program.frame.loose + 2
     if program.changes(eye, 1):
         turned = program.start[: program.dense].reshape(n, width)[:, (_ROTATION_X, _ROTATION_Y)]

@@ -13,24 +13,25 @@ from avelt.core.model.kinds import kind_of
 from avelt.core.model.parts import uses_in
 from avelt.core.model.tree import change_layers
 from avelt.core.model.values import Frame, Layer, Part, Project, Use
-from avelt.core.pairing.engine import Pairing
+from avelt.core.pairing.joined import Joined
 
 _EVEN = 1e-6
-_frames: Cache[tuple[Frame, Frame]] = Cache(64)
+_outlined: Cache[Joined] = Cache(64)
 
 
-def as_outlines(project: Project | None, left: Frame, right: Frame, pairing: Pairing) -> tuple[Frame, Frame]:
+def as_outlines(project: Project, joined: Joined) -> Joined:
     """Two frames in which the uses that are one outline, and paired with an outline, are that outline."""
-    if project is None or not project.parts or left is right or not (uses_in(left) or uses_in(right)):
-        return left, right
-    return _frames.get((left, right, project.parts, pairing), None, lambda: _made(project.parts, left, right, pairing))
+    left, right = joined.before.frame, joined.after.frame
+    if not project.parts or left is right or not (uses_in(left) or uses_in(right)):
+        return joined
+    return _outlined.get((project.parts, joined), None, lambda: _made(project.parts, left, right, joined))
 
 
-def _made(parts: tuple[Part, ...], left: Frame, right: Frame, pairing: Pairing) -> tuple[Frame, Frame]:
+def _made(parts: tuple[Part, ...], left: Frame, right: Frame, joined: Joined) -> Joined:
     by_id = {part.id: part for part in parts}
     before, after = layer_index(left), layer_index(right)
     found: tuple[dict[str, Layer], dict[str, Layer]] = ({}, {})
-    for one, other in pairing.to_of.items():
+    for one, other in joined.to_of.items():
         pair = before[one], after[other]
         for side, (layer, partner) in enumerate((pair, pair[::-1])):
             outline = outline_of(by_id, layer) if kind_of(partner).shape else None
@@ -39,7 +40,7 @@ def _made(parts: tuple[Part, ...], left: Frame, right: Frame, pairing: Pairing) 
     ends = []
     for frame, made in zip((left, right), found, strict=True):
         ends.append(change_layers(frame, {ident: lambda _, to=to: to for ident, to in made.items()}))  # type: ignore[misc]
-    return ends[0], ends[1]
+    return joined.within(ends[0], ends[1])
 
 
 def outline_of(parts: dict[str, Part], layer: Layer) -> Layer | None:

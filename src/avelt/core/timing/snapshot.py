@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from operator import is_
+
 import msgspec
 
+from avelt.core.arrays import np
 from avelt.core.blending import colour
-from avelt.core.model.properties import COLUMN
+from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import (
     Box,
     Conic,
@@ -25,7 +28,7 @@ from avelt.core.model.values import (
 )
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Brush, Item
-from avelt.core.timing.program import Scene
+from avelt.core.timing.program import Program, Scene
 
 _C = COLUMN
 
@@ -33,9 +36,11 @@ _C = COLUMN
 def snapshot(scene: Scene, frame: Frame) -> Frame:
     """``frame`` with the layers that the scene shows: same ids and origins, values as they are now.
 
-    Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now.
+    Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now. Layers that are as
+    they were drawn are those very values.
     """
-    layers = tuple(_layer(scene, item) for item in _strongest(items(scene)))
+    drawn = _stands_as_drawn(scene.program)
+    layers = tuple(_layer(scene, item, drawn) for item in _strongest(items(scene)))
     return msgspec.structs.replace(
         frame, layers=layers, background=colour.to_text(scene.background), w=scene.size[0], h=scene.size[1]
     )
@@ -49,15 +54,19 @@ def _strongest(found: list[Item]) -> list[Item]:
     return list(best.values())
 
 
-def _layer(scene: Scene, item: Item) -> Layer:
-    row = scene.scalars[item.slot]
+def _layer(scene: Scene, item: Item, drawn: np.ndarray) -> Layer:
     # Its name and ids are those of where it goes; what it shows is what is painted now.
     layer = scene.program.contents[item.slot].layer
+    if drawn[item.slot] and not isinstance(layer.body, Group):
+        return layer
+    row = scene.scalars[item.slot]
     body = item.layer.body
     if isinstance(body, Group):
-        inner = [_layer(scene, child) for child in _strongest(item.children)]
+        inner = [_layer(scene, child, drawn) for child in _strongest(item.children)]
         if item.mask is not None and item.mask.layer is not item.layer:
-            inner.insert(0, _layer(scene, item.mask))
+            inner.insert(0, _layer(scene, item.mask, drawn))
+        if drawn[item.slot] and len(inner) == len(layer.children) and all(map(is_, inner, layer.children)):
+            return layer
         ids = {child.id for child in inner}
         mask = body.mask if body.mask in ids else (inner[0].id if item.mask is not None and inner else "")
         body = msgspec.structs.replace(body, children=tuple(inner), clips=item.clips, mask=mask)
@@ -91,6 +100,14 @@ def _layer(scene: Scene, item: Item) -> Layer:
         shadows=shadows,
         **number,
     )
+
+
+def _stands_as_drawn(program: Program) -> np.ndarray:
+    """Slots (slots,) that look, and stand in their group, at any moment as their layer was drawn."""
+    stands = program.unmoved & ~np.array([slot.lifted for slot in program.merged.slots], bool)
+    for scroll in program.scrolls:
+        stands[scroll.written // len(SCALARS)] = False
+    return np.asarray(stands, bool)
 
 
 def _paint(brush: Brush) -> Paint:

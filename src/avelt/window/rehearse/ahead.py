@@ -8,7 +8,7 @@ from itertools import islice
 from PySide6.QtCore import QObject, QTimer
 
 from avelt.core.cache import Cache
-from avelt.core.running.foresight import motions_from
+from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.rules import Rules
 from avelt.core.running.world import World
@@ -23,8 +23,9 @@ _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 class Ahead(QObject):
     """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted, one after the other: the compiler and the painter keep what they need. All of it while nothing moves,
-    since two threads of one program take turns, and each waits for the other."""
+    painted, one after the other: the compiler and the painter keep what they need. Then it pairs what a touch on the
+    way will need. All of it while nothing moves, since two threads of one program take turns, and each waits for the
+    other."""
 
     def __init__(
         self,
@@ -42,6 +43,7 @@ class Ahead(QObject):
         self._seen: tuple[object, ...] = ()
         self._assets: object = None
         self._to_compile: tuple[Rules, World] | None = None
+        self._to_pair: tuple[Rules, World] | None = None
         self._waiting: list[Program] = []
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
@@ -55,22 +57,23 @@ class Ahead(QObject):
             if self._assets is not rules.project.assets:
                 self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
-            self._seen, self._to_compile = stands, (rules, player.world)
+            self._seen, self._to_compile, self._to_pair = stands, (rules, player.world), None
             self.jobs.stop()
             self._waiting.clear()
             self._turn.start(_QUIET)
         self._go_on()
 
     def _go_on(self) -> None:
-        if (self._to_compile is not None or self._waiting) and not self._turn.isActive():
+        left = self._to_compile is not None or self._waiting or self._to_pair is not None
+        if left and not self._turn.isActive():
             self._turn.start(_BETWEEN)
 
     def waiting(self) -> int:
         """How many pictures are still to be painted."""
         return len(self._waiting)
 
-    def _compiled(self, programs: tuple[Program, ...]) -> None:
-        if self._to_compile is not None:  # another frame is in front by now
+    def _compiled(self, programs: tuple[Program, ...] | None) -> None:
+        if self._to_compile is not None or programs is None:  # another frame is in front by now, or that was the end
             return
         keeps = self._keeps()
         self._waiting = [program for program in programs if not self._painted.has((program,), keeps)]
@@ -81,11 +84,14 @@ class Ahead(QObject):
             return
         if self._to_compile is not None:
             self.jobs.start(_Compile(self._to_compile))
-            self._to_compile = None
+            self._to_compile, self._to_pair = None, self._to_compile
         elif self._waiting:
             program = self._waiting.pop(0)
             self._paint(program.at(min(_EARLY, program.duration / 2)))
             self._painted.get((program,), self._keeps(), lambda: True)
+        elif self._to_pair is not None and self.jobs.job is None:
+            self.jobs.start(_Pair(self._to_pair))
+            self._to_pair = None
         self._go_on()
 
 
@@ -99,3 +105,12 @@ class _Compile(Job):
             if not self.go_on(len(made), len(made)):
                 break
         return tuple(made)
+
+
+class _Pair(Job):
+    request: tuple[Rules, World]
+
+    def work(self) -> None:
+        for count, _ in enumerate(pairs_on_the_way(*self.request)):
+            if not self.go_on(count, count):
+                break
