@@ -31,7 +31,7 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import KeptShades, bare, shade_key
+from avelt.paint.shades import KeptShades, bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
 _KEPT_RUNS = 4096
@@ -49,7 +49,7 @@ class _Run(Mutable):
 
 
 class ScenePainter:
-    """Paints scenes. What stands still in a program is painted once and kept."""
+    """Paints scenes. What stands still in a program is painted once and kept, also while it fades."""
 
     def __init__(self, assets: tuple[Asset, ...] = ()) -> None:
         ensure_gui()
@@ -57,6 +57,7 @@ class ScenePainter:
         self._pictures: dict[str, QImage] = {}
         self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
         self._shades: KeptShades[_Run] = KeptShades(lambda run: run.image.sizeInBytes())
+        self._sheets: KeptShades[Sheet] = KeptShades(lambda sheet: sheet.image.sizeInBytes())
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
@@ -125,6 +126,7 @@ class ScenePainter:
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
         self._exact = drawing.exact
         self._shades.next_picture()
+        self._sheets.next_picture()
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         for part in drawing.parts:
             if isinstance(part, Resting):
@@ -160,6 +162,9 @@ class ScenePainter:
         if item.leaves and _upright(matrix):  # nothing is done with all of it together
             self._leaves.draw_in(canvas.painter, item, matrix)
             return
+        if not self._exact and only_casts(item) and matrix.isAffine():
+            self._over_its_shades(canvas, item, matrix)
+            return
         effects = (
             item.blur > 0.0 or bool(item.shades) or item.back_blur > 0.0 or item.blend != "normal" or bool(item.cut)
         )
@@ -188,6 +193,15 @@ class ScenePainter:
             self._blur_beneath(canvas, item, matrix, sheet)
         self._compose(canvas, sheet, item)
 
+    def _over_its_shades(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
+        if not reach(item, matrix).intersects(QRectF(canvas.area)):
+            return
+        canvas.painter.setOpacity(1.0)
+        canvas.painter.setTransform(QTransform())
+        for k in reversed(range(len(item.shades))):
+            self._kept_shade(canvas.painter, item, matrix, k, scale_of(matrix))
+        self._content(canvas, item, matrix)
+
     def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Sheet | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
         size = scale_of(matrix)
@@ -203,6 +217,13 @@ class ScenePainter:
         area = area.intersected(canvas.area.adjusted(-edge, -edge, edge, edge))
         if not area.intersects(canvas.area):
             return None
+        held = None if self._exact else what_is_drawn(item)
+        if held is None:
+            return self._painted_sheet(item, matrix, size, area)
+        key = sheet_key(item, matrix, area.getRect())
+        return self._sheets.get(item.layer.origin, held, key, lambda: self._painted_sheet(item, matrix, size, area))
+
+    def _painted_sheet(self, item: Item, matrix: QTransform, size: float, area: QRect) -> Sheet:
         sheet = sheet_over(area)
         self._content(sheet, item, matrix)
         if item.clips and (item.children or item.leaves):
@@ -220,7 +241,7 @@ class ScenePainter:
         sheet.painter.end()
         if item.shades:
             sheet = self._with_shades(sheet, item, matrix, size)
-        if item.blur > 0.0 and sheet.image is not None:
+        if item.blur > 0.0:
             sheet.image = blurred(sheet.image, soft(item.blur, size))
         return sheet
 
@@ -246,12 +267,17 @@ class ScenePainter:
         self, painter: QPainter, sheet: Sheet, item: Item, matrix: QTransform, k: int, size: float
     ) -> None:
         """The item's shadow of a number, under it. One that only moves is blurred once and kept."""
+        if not self._exact and not (item.children or item.mask is not None or item.cut) and matrix.isAffine():
+            self._kept_shade(painter, item, matrix, k, size)
+            return
         entry = item.shades[k]
         dx, dy = shift_of(matrix, entry.x, entry.y)
-        if self._exact or item.children or item.mask is not None or item.cut or not matrix.isAffine():
-            made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
-            painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
-            return
+        made = shade(alpha_of(sheet.image), entry.colour, soft(entry.blur, size))
+        painter.drawImage(QPointF(sheet.area.x() + dx, sheet.area.y() + dy), made)
+
+    def _kept_shade(self, painter: QPainter, item: Item, matrix: QTransform, k: int, size: float) -> None:
+        entry = item.shades[k]
+        dx, dy = shift_of(matrix, entry.x, entry.y)
         key = shade_key(item, matrix, entry)
         run = self._shades.get(
             (item.layer.origin, k), (item.text,), key, lambda: self._shadow(item, matrix, entry, size)
@@ -261,12 +287,16 @@ class ScenePainter:
     def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> _Run:
         """An item's shadow alone, where the item would stand at 0, 0."""
         there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
-        edge = 2 + int(np.ceil(3.0 * soft(entry.blur, size)))
-        plain = sheet_over(reach(bare(item), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
-        self._content(plain, item, there)
+        deviation = soft(entry.blur, size)
+        small = without_middle(item, there, deviation)
+        shape = small.item
+        edge = 2 + int(np.ceil(3.0 * deviation))
+        plain = sheet_over(reach(bare(shape), there).toAlignedRect().adjusted(-edge, -edge, edge, edge))
+        self._content(plain, shape, there)
         plain.painter.end()
-        tones = alpha_of(plain.image)
-        return _Run(shade(tones, entry.colour, soft(entry.blur, size)), plain.area.x(), plain.area.y())
+        made = shade(alpha_of(plain.image), entry.colour, deviation)
+        left, top = plain.area.x(), plain.area.y()
+        return _Run(small.with_middle(made, left, top), left, top)
 
     def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Sheet) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""

@@ -1,18 +1,25 @@
-"""What a kept shadow depends on."""
+"""What kept shadows and sheets depend on."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
-from PySide6.QtGui import QTransform
+from PySide6.QtGui import QImage, QTransform
 
+from avelt.core.arrays import np
 from avelt.core.cache import Cache
-from avelt.core.timing.painted import Item, Shade
+from avelt.core.record import Record
+from avelt.core.timing.painted import Brush, Item, Shade
+from avelt.core.timing.plain_leaves import boxes
+from avelt.paint.effects import from_pixels, pixels
 
 V = TypeVar("V")
 _KEPT, _ROOM = 1024, 48e6  # shadows, and bytes of them
 _OWNERS = 4096  # layers whose last shadow is known
+_OPAQUE = 1.0 - 1e-6
+_SURE = 4  # px that a blur may reach further than three deviations, as it is rounded
 
 
 class KeptShades(Generic[V]):
@@ -73,6 +80,60 @@ def bare(item: Item) -> Item:
     )
 
 
+def only_casts(item: Item) -> bool:
+    """Whether shadows outside of it are all that is done with an item which is no group."""
+    if not item.shades or item.children or item.leaves or item.opacity < 1.0 or any(s.inner for s in item.shades):
+        return False
+    plain = item.blend == "normal" and item.mask is None and not item.isolates
+    return plain and item.blur <= 0.0 and item.back_blur <= 0.0 and not item.cut
+
+
+class Short(Record, frozen=True):
+    """An item, perhaps one with columns and rows of pixels taken out of its middle, where they are all alike."""
+
+    item: Item
+    across: tuple[int, int] = (0, 0)  # from where, and how many
+    down: tuple[int, int] = (0, 0)
+
+    def with_middle(self, image: QImage, left: int, top: int) -> QImage:
+        """A picture of it, whose corner is there, with all of them."""
+        values = pixels(image)
+        for axis, (at, count), first in ((1, self.across, left), (0, self.down, top)):
+            if count:
+                repeats = np.ones(values.shape[axis], np.intp)
+                repeats[at - first] += count
+                values = np.repeat(values, repeats, axis)
+        return from_pixels(values) if self.across[1] or self.down[1] else image
+
+
+def without_middle(item: Item, matrix: QTransform, deviation: float) -> Short:
+    """A box whose shadow is to be blurred by so many px of the device: what lies further from its edges than the blur
+    reaches need not be blurred."""
+    fills = _alike_everywhere(item.fills)
+    turned = matrix.m12() != 0.0 or matrix.m21() != 0.0 or min(matrix.m11(), matrix.m22()) <= 0.0
+    if not fills or turned or item.form != "box" or item.pen is not None:
+        return Short(item)
+    wide, high = item.w * matrix.m11(), item.h * matrix.m22()
+    round_ = min(max(item.radii), min(item.w, item.h) / 2) * max(matrix.m11(), matrix.m22())
+    edge = math.ceil(round_ + 3.0 * deviation) + _SURE
+    across, down = (max(0, math.floor(length) - 2 * edge) for length in (wide, high))
+    if not (across or down):
+        return Short(item)
+    w, h = (wide - across) / matrix.m11(), (high - down) / matrix.m22()
+    radii, outline = boxes(w, h, item.radii)
+    small = bare(item)
+    small.w, small.h, small.radii, small.outline, small.fills = w, h, radii, [(outline, True)], fills
+    return Short(small, (edge, across), (edge, down))
+
+
+def _alike_everywhere(fills: list[Brush]) -> list[Brush]:
+    """Paint that casts the same shadow and is the same all over; empty where there is none."""
+    if all(brush.kind == "solid" for brush in fills):
+        return fills
+    opaque = any(brush.pattern is None and float(brush.colours[:, 3].min()) >= _OPAQUE for brush in fills)
+    return [Brush("solid", np.array([[0.0, 0.0, 0.0, 1.0]]), np.zeros(1), (), (), "pad")] if opaque else []
+
+
 def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...]:
     """All that a shadow's picture depends on, apart from where it stands."""
     outline = tuple(points.tobytes() for points, _ in item.outline or ())
@@ -93,3 +154,30 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
         entry.colour.tobytes(),
         entry.blur,
     )
+
+
+def what_is_drawn(item: Item) -> tuple[object, ...] | None:
+    """The layers that say what a group shows, in paint order; ``None`` where something in it is on its way."""
+    if not item.children or not all(child.whole for child in item.children):
+        return None
+    if item.mask is not None and not item.mask.whole:
+        return None
+    found: list[object] = []
+    todo = [*item.children]
+    while todo:
+        child = todo.pop()
+        found.append(child.layer)
+        todo += child.children
+        if child.mask is not None:
+            todo.append(child.mask)
+    if item.mask is not None:
+        found.append(item.mask.layer)
+    return tuple(found)
+
+
+def sheet_key(item: Item, matrix: QTransform, area: Hashable) -> tuple[object, ...]:
+    """What else a group's sheet depends on: what is done with all of it, and where it stands. Not its opacity."""
+    place = tuple(getattr(matrix, f"m{row}{column}")() for row in (1, 2, 3) for column in (1, 2, 3))
+    shades = tuple((s.colour.tobytes(), s.x, s.y, s.blur, s.inner) for s in item.shades)
+    masked = item.mask is not None, item.mask_by, item.clips
+    return (place, area, item.w, item.h, item.cut, item.blur, shades, masked)

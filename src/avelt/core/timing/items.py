@@ -130,6 +130,7 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
         outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
     item.radii, item.still, item.plain = radii, bool(scene.program.still[s]), True
+    item.whole = bool(scene.program.whole[s])
     return (item,)
 
 
@@ -199,6 +200,7 @@ def _group(
     )
     children = items_in(scene, s, matrices)
     item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
+    item.whole = bool(scene.program.whole[s])
     _effects(scene, part, row, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
@@ -282,7 +284,7 @@ def _leaf(
     h: float,
     still: bool,
 ) -> Item:
-    item = Item(s, layer, matrix, opacity, w, h, still=still)
+    item = Item(s, layer, matrix, opacity, w, h, still=still, whole=bool(scene.program.whole[s]))
     _effects(scene, part, row, item)
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint)) is not None]
     body = layer.body

@@ -80,6 +80,7 @@ class Item(Mutable):
     mask: Item | None = None
     mask_by: str = "alpha"
     still: bool = False
+    whole: bool = False  # all of it is as its layer was drawn
     blend: Blend = "normal"
     blur: float = 0.0
     back_blur: float = 0.0

@@ -31,6 +31,11 @@ _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 
 #: The clock of the speed that a motion has over from the one that it took the place of, where it follows a value.
 CARRIED = "\0carried"
+#: What is worked out from the tracks once it is asked for.
+_OF_TRACKS = (
+    *("_ground_stands", "touched", "_moving_colours", "changed_before"),
+    *("unmoved", "as_drawn", "whole", "still", "carries"),
+)
 _NONE_INSIDE: Mapping[int, Scene] = {}
 
 
@@ -270,6 +275,28 @@ class Program:
         return _unmoved_slots(self)
 
     @cached_property
+    def as_drawn(self) -> np.ndarray:
+        """Slots (slots,) that look, and stand in their group, at any moment as their layer was drawn."""
+        drawn = self.unmoved & ~np.array([slot.lifted for slot in self.merged.slots], bool)
+        for scroll in self.scrolls:
+            drawn[scroll.written // len(SCALARS)] = False
+        return np.asarray(drawn, bool)
+
+    @cached_property
+    def whole(self) -> np.ndarray:
+        """Slots (slots,) that are as they were drawn with all that lies in them, so that their layer says what is seen:
+        no part plays in them, no condition hides some of it, nothing depends on where the eye is."""
+        turned = self.start[: self.dense].reshape(-1, len(SCALARS))[:, (_ROTATION_X, _ROTATION_Y)].any(1)
+        whole = self.as_drawn & ~turned
+        whole[[s for s, _ in self.conditions]] = False
+        whole[[s for s, part in enumerate(self.contents) if isinstance(part.layer.body, Use)]] = False
+        for s in range(len(whole) - 1, -1, -1):
+            up = int(self.parent[s])
+            if up >= 0 and not whole[s]:
+                whole[up] = False
+        return np.asarray(whole, bool)
+
+    @cached_property
     def still(self) -> np.ndarray:
         """Slots (slots,) of which nothing changes by itself (their parents may)."""
         still = self.unmoved.copy()
@@ -290,7 +317,7 @@ class Program:
         if over > 0.0:
             made.clocks = self.clocks.and_also(CARRIED)
             clock = len(made.clocks.origins)
-        for name in ("_ground_stands", "touched", "_moving_colours", "still", "unmoved", "changed_before", "carries"):
+        for name in _OF_TRACKS:
             made.__dict__.pop(name, None)
         made.tracks = (
             *self.tracks,

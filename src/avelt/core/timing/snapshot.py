@@ -8,7 +8,7 @@ import msgspec
 
 from avelt.core.arrays import np
 from avelt.core.blending import colour
-from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
     Box,
     Conic,
@@ -28,7 +28,7 @@ from avelt.core.model.values import (
 )
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Brush, Item
-from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.program import Scene
 
 _C = COLUMN
 
@@ -39,7 +39,7 @@ def snapshot(scene: Scene, frame: Frame) -> Frame:
     Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now. Layers that are as
     they were drawn are those very values.
     """
-    drawn = _stands_as_drawn(scene.program)
+    drawn = scene.program.as_drawn
     layers = tuple(_layer(scene, item, drawn) for item in _strongest(items(scene)))
     return msgspec.structs.replace(
         frame, layers=layers, background=colour.to_text(scene.background), w=scene.size[0], h=scene.size[1]
@@ -100,14 +100,6 @@ def _layer(scene: Scene, item: Item, drawn: np.ndarray) -> Layer:
         shadows=shadows,
         **number,
     )
-
-
-def _stands_as_drawn(program: Program) -> np.ndarray:
-    """Slots (slots,) that look, and stand in their group, at any moment as their layer was drawn."""
-    stands = program.unmoved & ~np.array([slot.lifted for slot in program.merged.slots], bool)
-    for scroll in program.scrolls:
-        stands[scroll.written // len(SCALARS)] = False
-    return np.asarray(stands, bool)
 
 
 def _paint(brush: Brush) -> Paint:
