@@ -58,6 +58,9 @@ def pairs_on_the_way(rules: Rules, world: World) -> Iterator[Pairing]:
         for other in rules.routes_of(motion.to):
             if isinstance(other.action, STAYS) or not rules.may(there, other):
                 continue
-            end = Work(rules, there).arrival(other).end
+            work = Work(rules, there)
+            way = work.way_back(other)
+            end = work.arrival(way).end
             for frame in motion.program.drawn:
-                yield paired(frame, end, other.transition)
+                if frame.id != end.id:
+                    yield paired(frame, end, way.transition)

@@ -159,7 +159,7 @@ class Work(DragWork):
         if isinstance(action, SetInput | SendSignal):
             self.stay(action)
             return
-        route = self._way_back(route)
+        route = self.way_back(route)
         target, offset, shown, beneath, right = self.arrival(route)
         self.wants_entrance, self.ready_at, self.returns = False, None, None
         if self.motion is None:
@@ -189,7 +189,7 @@ class Work(DragWork):
         shown, beneath = self.picture_after(route, target)
         return Arrival(target, offset, shown, beneath, self.as_it_stands(target, scrolled(shown, offset), offset))
 
-    def _way_back(self, route: Route) -> Route:
+    def way_back(self, route: Route) -> Route:
         """Of several routes that go back at the same touch, the one to the frame that was before."""
         before = self.history[-1] if self.history else ""
         if not isinstance(route.action, GoBack) or route.arrives == before:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.kinds import kind_of
 from avelt.core.model.values import Frame, Project, Transition
@@ -27,29 +29,29 @@ def from_screen(project: Project, scene: Scene, home: Frame, right: Frame, trans
 
 
 def joined_on_screen(program: Program, left: Frame, right: Frame, transition: Transition) -> Joined:
-    """The pairs between what a program shows (``left``) and a frame. What a layer becomes has the first word, then
-    what it comes from."""
+    """The pairs between what a program shows (``left``) and a frame. The frame drawn last has the first word: what a
+    layer is on its way to counts for more than what it comes from."""
     before, after = flatten(left), flatten(right)
     apart = {(entry.from_id, entry.to_id) for entry in transition.decisions if not entry.together}
     comes_from = {part.layer.id: part.left.id for part in program.contents if part.left is not None}
+    names = [tuple(dict.fromkeys((layer.id, comes_from.get(layer.id, layer.id)))) for layer in before.layers]
     to_of: dict[str, str] = {}
     taken: set[str] = set()
-    for known_as in ({layer.id: layer.id for layer in before.layers}, comes_from):
-        for layer in before.layers:
-            if layer.id in to_of or layer.id not in known_as:
-                continue
-            partner = _partner(program.drawn, known_as[layer.id], right, transition)
-            if partner in taken or partner not in after.index or (layer.id, partner) in apart:
-                continue
-            if kind_of(layer).holds == kind_of(after.layers[after.index[partner]]).holds:
-                to_of[layer.id] = partner
-                taken.add(partner)
+
+    def join(partner_of: Callable[[str], str]) -> None:
+        for layer, known_as in zip(before.layers, names, strict=True):
+            for name in known_as:
+                partner = partner_of(name) if layer.id not in to_of else ""
+                if partner in taken or partner not in after.index or (layer.id, partner) in apart:
+                    continue
+                if kind_of(layer).holds == kind_of(after.layers[after.index[partner]]).holds:
+                    to_of[layer.id] = partner
+                    taken.add(partner)
+
+    join(lambda name: name)  # the very layer that is arrived at needs no finding
+    for frame in program.drawn:
+        if frame.id == right.id or all(layer.id in to_of for layer in before.layers):
+            continue
+        known = paired(frame, right, transition).to_of
+        join(lambda name, known=known: known.get(name, ""))  # type: ignore[misc]
     return Joined(before, after, to_of)
-
-
-def _partner(drawn: tuple[Frame, ...], layer_id: str, right: Frame, transition: Transition) -> str:
-    """The partner of a layer of the newest of some frames that has it; empty for none."""
-    frame = next((frame for frame in drawn if layer_id in flatten(frame).index), None)
-    if frame is None or frame is right:
-        return layer_id if frame is right else ""
-    return paired(frame, right, transition).to_of.get(layer_id, "")

@@ -128,7 +128,7 @@ def compile_frames(
     drawn = drawn or (right, left)
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
-    if project is not None and project.parts:
+    if project is not None and project.parts and left is not right:
         joined = as_outlines(project, joined or paired(left, right, transition).joined)
         left, right = joined.before.frame, joined.after.frame
     own = {key.pair for key in (*plan.cues, *plan.hung)}

@@ -1,0 +1,187 @@
+"""What takes the place of a motion on its way: it begins with what is on screen, paired as the frames were drawn."""
+
+from __future__ import annotations
+
+import unittest
+from unittest import mock
+
+from msgspec.structs import replace
+
+from avelt.core.geometry.flatten import flatten
+from avelt.core.model.curves import Line
+from avelt.core.model.triggers import STAYS, Loading, Tap, Timer
+from avelt.core.model.values import Decision, Frame, Layer, Project, Route, Transition
+from avelt.core.running.foresight import motions_from, pairs_on_the_way
+from avelt.core.running.player import Player
+from avelt.core.running.step import passed
+from avelt.core.running.work import Work
+from avelt.core.timing import compile as compiling
+from avelt.core.timing.broken_off import from_screen, joined_on_screen
+from avelt.core.timing.compile import compile_frames, paired
+from avelt.core.timing.program import Program
+from avelt.core.timing.snapshot import snapshot
+from avelt.demo.build import build_demo
+from tests.support import box, group, oval, text
+
+PLAIN = Transition(100.0, Line())
+
+
+def frame(name: str, *layers: Layer, **own: object) -> Frame:
+    return replace(Frame(name, name, 200, 200, layers=layers), **own)
+
+
+def pairs(program: Program) -> set[tuple[str, str]]:
+    """The ids of what is on both sides."""
+    return {(part.left.id, part.right.id) for part in program.contents if part.left and part.right}
+
+
+def turned(program: Program, right: Frame, transition: Transition = PLAIN, at: float = 50.0) -> Program:
+    return from_screen(Project("Test"), program.at(at), program.right, right, transition)
+
+
+class Pairs(unittest.TestCase):
+    def test_turned_round_it_goes_back_as_it_came(self) -> None:
+        a = frame("A", box("sun", 10, 10, 40, 40, "#ffcc00"))
+        b = frame("B", oval("moon", 120, 120, 20, 20, "#223355"))
+        together = Transition(100.0, Line(), decisions=(Decision("sun", "moon", True),))
+        came = compile_frames(None, a, b, together)
+        self.assertEqual(pairs(came), {("sun", "moon")})
+        self.assertEqual(paired(b, a, PLAIN).to_of, {})  # standing still they would be strangers
+        self.assertEqual(pairs(turned(came, a)), {("moon", "sun")})
+
+    def test_what_was_taken_apart_by_hand_stays_apart(self) -> None:
+        a, b = frame("A", box("sun", 10, 10, 40, 40)), frame("B", box("moon", 12, 12, 40, 40, name="sun"))
+        came = compile_frames(None, a, b, PLAIN)
+        self.assertEqual(pairs(came), {("sun", "moon")})
+        apart = Transition(100.0, Line(), decisions=(Decision("moon", "sun", False),))
+        self.assertEqual(pairs(turned(came, a, apart)), set())
+        self.assertEqual(pairs(turned(came, a)), {("moon", "sun")})
+
+    def test_how_it_looks_on_the_way_makes_no_pair(self) -> None:
+        # Half way the two are where, and as large as, the other one of C is: standing still they are far from it.
+        a = frame("A", box("one", 0, 0, 20, 20, name="Buoy"), box("two", 180, 180, 20, 20, name="Boat"))
+        b = frame("B", box("one B", 180, 0, 20, 20, name="Buoy"), box("two B", 0, 180, 20, 20, name="Boat"))
+        c = frame("C", box("one C", 90, 90, 20, 20, name="Boat"), box("two C", 100, 0, 20, 20, name="Buoy"))
+        came = compile_frames(None, a, b, PLAIN)
+        self.assertEqual(turned(came, c).merged.slots[0].right, 1)
+        self.assertEqual(pairs(turned(came, c)), {("one B", "two C"), ("two B", "one C")})
+
+    def test_what_leaves_is_what_it_was(self) -> None:
+        a = frame("A", box("flag", 10, 10, 40, 40, name="Flag"))
+        b = frame("B", text("word", "Harbour", 100, 100))
+        c = frame("C", box("flag C", 60, 60, 40, 40, name="Flag"))
+        on_its_way = turned(compile_frames(None, a, b, PLAIN), c)
+        self.assertEqual(pairs(on_its_way), {("flag", "flag C")})
+
+    def test_of_two_what_is_arrived_at_has_the_first_word(self) -> None:
+        # What leaves would be a pair as well: only one of them can have it.
+        a = frame("A", box("old", 10, 10, 40, 40, name="Flag"))
+        b = frame("B", box("new", 150, 150, 40, 40, name="Flag"))
+        c = frame("C", box("last", 60, 60, 40, 40, name="Flag"))
+        apart = Transition(100.0, Line(), decisions=(Decision("old", "new", False),))
+        came = compile_frames(None, a, b, apart)
+        self.assertEqual(pairs(came), set())
+        self.assertEqual(pairs(turned(came, c)), {("new", "last")})
+
+    def test_a_chain_remembers_where_it_began(self) -> None:
+        frames = [frame("A", text("flag", "Flag")), *(frame(f"empty {k}") for k in range(10))]
+        program = compile_frames(None, frames[0], frames[1], PLAIN)
+        for there in frames[2:6]:
+            program = turned(program, there, at=1.0)
+        again = frame("again", text("flag again", "Flag", 100, 100))
+        self.assertEqual(pairs(turned(program, again, at=1.0)), {("flag", "flag again")})
+        for there in frames[6:]:
+            program = turned(program, there, at=1.0)
+        self.assertEqual(len(program.drawn), 8)  # and it is not kept for ever
+        self.assertEqual(program.drawn[:2], (frames[10], frames[9]))
+
+    def test_a_group_is_no_layer(self) -> None:
+        a = frame("A", group("g", 10, 10, (text("in", "Harbour"),)))
+        b = frame("B", box("b", 150, 150, 10, 10))
+        came = compile_frames(None, a, b, PLAIN)
+        home = frame("A", box("g", 10, 10, 80, 20))
+        joined = joined_on_screen(came, snapshot(came.at(50.0), b), home, PLAIN)
+        self.assertNotIn("g", joined.to_of)  # though the very id is there
+
+    def test_the_pairs_say_what_leaves_and_enters(self) -> None:
+        left, right = frame("A", box("a", 0, 0, 9, 9), box("b", 9, 0, 9, 9)), frame("B", box("c", 0, 0, 9, 9))
+        joined = paired(left, right, Transition(decisions=(Decision("a", "c", True),))).joined
+        self.assertEqual((joined.to_of, joined.leaves, joined.enters), ({"a": "c"}, ("b",), ()))
+        lone = replace(joined, to_of={})
+        self.assertEqual((lone.leaves, lone.enters), (("a", "b"), ("c",)))
+
+
+class AsDrawn(unittest.TestCase):
+    def test_what_does_not_move_is_the_very_layer(self) -> None:
+        still, goes = box("still", 0, 0, 9, 9), box("goes", 20, 0, 9, 9)
+        held = group("held", 0, 50, (box("in", 0, 0, 9, 9),))
+        stirred = group("stirred", 0, 90, (box("calm", 0, 0, 9, 9), box("jumps", 20, 0, 9, 9)))
+        a = frame("A", still, goes, held, stirred)
+        jumped = replace(stirred, body=replace(stirred.body, children=(stirred.children[0], box("jumps", 40, 0, 9, 9))))
+        b = frame("B", still, box("goes", 60, 0, 9, 9), held, jumped)
+        seen = snapshot(compile_frames(None, a, b, PLAIN).at(50.0), b).layers
+        self.assertIs(seen[0], still)
+        self.assertEqual((seen[1].id, seen[1].x), ("goes", 40.0))
+        self.assertIs(seen[2], held)
+        self.assertIsNot(seen[3], jumped)
+        self.assertIs(seen[3].children[0], stirred.children[0])
+        self.assertEqual(seen[3].children[1].x, 30.0)
+
+    def test_what_has_left_its_group_stands_where_it_is_seen(self) -> None:
+        inner = box("in", 5, 5, 9, 9)
+        a = frame("A", group("g", 50, 50, (inner, box("more", 0, 0, 9, 9))))
+        b = frame("B", group("g", 50, 50, (box("more", 0, 0, 9, 9),)), box("in", 55, 55, 9, 9))
+        program = compile_frames(None, a, b, PLAIN)
+        seen = flatten(snapshot(program.at(50.0), b))
+        self.assertEqual(seen.bounds[seen.index["in"]].tolist(), [55.0, 55.0, 9.0, 9.0])
+
+    def test_what_was_scrolled_is_where_it_is_seen(self) -> None:
+        a = frame("A", box("row", 0, 100, 50, 50), content=(200.0, 900.0), scroll="down")
+        program = compile_frames(None, a, a, Transition(0.0, Line()))
+        seen = snapshot(program.while_running(0.0, {"\0across": 0.0, "\0down": 30.0}), a)
+        self.assertEqual(seen.layers[0].y, 70.0)
+
+    def test_nothing_else_is_seen_than_before(self) -> None:
+        project = build_demo()
+        for route in project.routes[:10]:
+            if isinstance(route.action, STAYS):
+                continue
+            program = compiling.compile_route(project, route)
+            scene = program.at(program.duration * 0.4)
+            held = compiling.compile_still(snapshot(scene, program.right), project).at(0.0)
+            where = {part.layer.id: s for s, part in enumerate(scene.program.contents)}
+            world, opacity = scene.world(), scene.world_opacity()
+            for s, part in enumerate(held.program.contents):
+                t = where[part.layer.id]
+                self.assertLess(abs(held.world()[s] - world[t]).max(), 1e-6, (route.id, part.layer.name))
+                self.assertAlmostEqual(float(held.world_opacity()[s]), float(opacity[t]), places=9)
+
+
+class Ahead(unittest.TestCase):
+    def test_a_touch_on_the_way_has_nothing_to_find(self) -> None:
+        project = build_demo()
+        stays = tuple(r for r in project.routes if not isinstance(r.trigger, Timer | Loading))
+        project = replace(project, routes=stays)
+        turns = 0
+        for start in project.frames:
+            player = Player(project, first=start.id)
+            player.advance(3000.0)
+            for _ in (*motions_from(player.rules, player.world), *pairs_on_the_way(player.rules, player.world)):
+                pass
+            for first, then in self.two_taps(player):
+                begun = Work(player.rules, player.world)
+                begun.go(first)
+                work = Work(player.rules, passed(begun.world(), player.now + first.delay + 90.0))
+                with mock.patch.object(compiling, "pair_frames", wraps=compiling.pair_frames) as found:
+                    work.go(then)
+                self.assertEqual(found.call_count, 0, (first.id, then.id))
+                turns += 1
+        self.assertGreater(turns, 20)
+
+    def two_taps(self, player: Player) -> list[tuple[Route, Route]]:
+        def taps(frame: Frame) -> list[Route]:
+            routes = player.rules.routes_of(frame)
+            return [r for r in routes if isinstance(r.trigger, Tap) and not isinstance(r.action, STAYS)]
+
+        there = {frame.id: frame for frame in player.project.frames}
+        return [(first, then) for first in taps(player.frame) for then in taps(there[first.arrives])]
