@@ -21,7 +21,7 @@ from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
-from avelt.core.timing.compile import compile_route
+from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead
 from avelt.window.rehearse.tape_panel import BEFORE
@@ -216,6 +216,38 @@ class Rehearse(WindowCase, unittest.TestCase):
             QThreadPool.globalInstance().waitForDone(30_000)
             self.settle()
         self.assertEqual(ahead.waiting(), 24)
+
+    def test_what_a_touch_on_the_way_needs_is_paired_last(self) -> None:
+        QThreadPool.globalInstance().waitForDone(30_000)
+        program, done = compile_still(self.project.frames[0]), list[Scene]()
+        resting = [True]
+        with (
+            mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])),
+            mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", return_value=[1, 2]) as pairs,
+        ):
+            ahead = Ahead(self.station, done.append, lambda: resting[0], lambda: (1.0, 0))
+
+            def goes_on() -> None:
+                ahead._next()
+                QThreadPool.globalInstance().waitForDone(30_000)
+                self.settle()
+
+            ahead.look(self.station.player)
+            goes_on()
+            self.assertEqual((len(done), pairs.call_count, ahead.waiting()), (0, 0, 1))
+            goes_on()
+            self.assertEqual((len(done), pairs.call_count), (1, 0))
+            ahead._turn.stop()
+            ahead.look(self.station.player)
+            self.assertTrue(ahead._turn.isActive())
+            resting[0] = False
+            goes_on()
+            self.assertEqual(pairs.call_count, 0)  # something moves
+            resting[0] = True
+            goes_on()
+            goes_on()
+            pairs.assert_called_once_with(self.station.player.rules, self.station.player.world)
+            self.assertEqual((len(done), ahead.waiting()), (1, 0))
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))

@@ -1,0 +1,243 @@
+"""What is painted sooner on the way looks as if it were not: groups that only fade, shadows, boxes that grow."""
+
+from __future__ import annotations
+
+import unittest
+from unittest import mock
+
+from msgspec.structs import replace
+from PySide6.QtGui import QImage, QTransform
+
+from avelt.core.arrays import np
+from avelt.core.model.curves import Line
+from avelt.core.model.values import Frame, Group, Layer, Linear, Shadow, Solid, Stop, Stroke, Transition
+from avelt.core.timing.compile import compile_frames
+from avelt.core.timing.items import items
+from avelt.core.timing.painted import Item
+from avelt.core.timing.program import Program
+from avelt.paint import painter as painting
+from avelt.paint.effects import pixels
+from avelt.paint.painter import ScenePainter
+from avelt.paint.shades import Short, only_casts, sheet_key, what_is_drawn, without_middle
+from tests.support import box, group, oval, text
+
+STRAIGHT = Transition(100.0, Line())
+SOFT = (Shadow("#00000080", 0, 4, 5),)
+
+
+def moves(left: tuple[Layer, ...], right: tuple[Layer, ...]) -> Program:
+    frames = (Frame(name, name, 200, 200, layers=layers) for name, layers in (("A", left), ("B", right)))
+    return compile_frames(None, *frames, STRAIGHT)
+
+
+def off_by(one: QImage, other: QImage) -> int:
+    """The largest difference of two pictures, in levels of 255."""
+    return int(np.abs(pixels(one).astype(int) - pixels(other).astype(int)).max())
+
+
+class Fading(unittest.TestCase):
+    def setUp(self) -> None:
+        inside = (box("ground", 0, 0, 80, 60, shadows=SOFT), text("word", "Harbour", 5, 5), oval("dot", 40, 30, 20, 20))
+        self.card = group("card", 30, 30, inside)
+        self.goes = (box("goes", 10, 150, 20, 20), box("goes", 150, 150, 20, 20))
+        self.painter = ScenePainter()
+
+    def painted(self, program: Program, *moments: float) -> int:
+        """How many sheets are painted for pictures, each of which is what another painter makes of it."""
+        sheets = self.painter._painted_sheet
+        with mock.patch.object(self.painter, "_painted_sheet", wraps=sheets) as painted:
+            for ms in moments:
+                seen = self.painter.render(program.at(ms), 1.5)
+                self.assertEqual(off_by(seen, ScenePainter().render(program.at(ms), 1.5)), 0, ms)
+        return painted.call_count
+
+    def fades(self, card: Layer) -> Program:
+        return moves((card, self.goes[0]), (replace(card, opacity=0.2), self.goes[1]))
+
+    def test_a_group_that_fades_is_painted_once(self) -> None:
+        self.assertEqual(self.painted(self.fades(self.card), 20.0, 40.0, 60.0, 80.0), 1)
+
+    def test_one_that_leaves_too(self) -> None:
+        self.assertEqual(self.painted(moves((self.card, self.goes[0]), (self.goes[1],)), 20.0, 40.0, 60.0), 1)
+
+    def test_a_motion_that_takes_over_finds_it(self) -> None:
+        painted = self.painted(self.fades(replace(self.card, opacity=0.9)), 50.0)
+        painted += self.painted(self.fades(replace(self.card, opacity=0.5)), 1.0)
+        self.assertEqual(painted, 1)
+
+    def test_one_that_goes_is_painted_anew(self) -> None:
+        other = replace(self.card, x=60.0, opacity=0.2)
+        self.assertEqual(self.painted(moves((self.card,), (other,)), 20.0, 40.0, 60.0), 3)
+
+    def test_so_is_one_in_which_something_moves(self) -> None:
+        first, *rest = self.card.children
+        stirred = replace(self.card, opacity=0.2, body=Group((replace(first, w=90.0), *rest)))
+        self.assertEqual(self.painted(moves((self.card,), (stirred,)), 20.0, 40.0, 60.0), 3)
+
+    def test_or_deep_in_it(self) -> None:
+        outer = group("outer", 10, 10, (self.card, box("more", 0, 0, 10, 10)))
+        first, *rest = self.card.children
+        stirred = replace(self.card, body=Group((replace(first, w=90.0), *rest)))
+        after = replace(outer, opacity=0.2, body=Group((stirred, outer.children[1])))
+        self.assertEqual(self.painted(moves((outer,), (after,)), 20.0, 40.0), 2)
+
+    def test_or_its_mask_does(self) -> None:
+        held = replace(self.card, body=Group(self.card.children, mask="dot"))
+        *rest, dot = held.children
+        after = replace(held, opacity=0.2, body=Group((*rest, replace(dot, w=40.0)), mask="dot"))
+        self.assertEqual(self.painted(moves((held,), (after,)), 20.0, 40.0), 2)
+        self.assertEqual(self.painted(self.fades(held), 20.0, 40.0), 1)
+
+    def test_what_is_hidden_by_a_condition_is_another_sheet(self) -> None:
+        first, *rest = self.card.children
+        asked = replace(self.card, body=Group((first, replace(rest[0], only_if="open"), *rest[1:])))
+        program = self.fades(asked)
+        self.assertFalse(program.whole[0])
+        self.assertFalse(items(program.at(50.0))[0].whole)
+
+    def test_what_is_done_with_all_of_it_counts(self) -> None:
+        (item, _) = items(self.fades(self.card).at(50.0))
+        plain = sheet_key(item, QTransform(), (0, 0, 9, 9))
+        others = (
+            ("w", 81.0),
+            ("h", 61.0),
+            ("cut", (0.5, 0.0, 0.0, 0.0)),
+            ("blur", 3.0),
+            ("clips", True),
+            ("mask_by", "luminance"),
+            ("mask", item.children[0]),
+            ("shades", item.children[0].shades),
+        )
+        for name, value in others:
+            before = getattr(item, name)
+            setattr(item, name, value)
+            self.assertNotEqual(sheet_key(item, QTransform(), (0, 0, 9, 9)), plain, name)
+            setattr(item, name, before)
+        for place in (QTransform.fromTranslate(0.5, 0.0), QTransform.fromScale(1.0, 1.1)):
+            self.assertNotEqual(sheet_key(item, place, (0, 0, 9, 9)), plain)
+        self.assertNotEqual(sheet_key(item, QTransform(), (0, 0, 9, 8)), plain)
+        item.opacity = 0.1
+        self.assertEqual(sheet_key(item, QTransform(), (0, 0, 9, 9)), plain)
+
+    def test_what_it_shows_are_its_layers(self) -> None:
+        (item, _) = items(self.fades(self.card).at(50.0))
+        self.assertEqual(set(map(id, what_is_drawn(item) or ())), set(map(id, self.card.children)))
+        item.children[1].whole = False
+        self.assertIsNone(what_is_drawn(item))
+        self.assertIsNone(what_is_drawn(item.children[0]))  # a layer says itself what it is
+
+    def test_the_ends_are_painted_as_the_frames(self) -> None:
+        self.painted(self.fades(self.card), 0.0, 100.0)
+        self.assertEqual(len(self.painter._sheets), 0)
+
+
+class Shades(unittest.TestCase):
+    def one(self, layer: Layer, further: Layer) -> Item:
+        return items(moves((layer,), (further,)).at(50.0))[0]
+
+    def pictures(self, program: Program, scale: float, **without: object) -> tuple[QImage, QImage]:
+        """A picture, and the same painted with something of the painter's another way."""
+        seen = ScenePainter().render(program.at(50.0), scale)
+        with mock.patch.multiple(painting, **without):
+            return seen, ScenePainter().render(program.at(50.0), scale)
+
+    def test_a_shadow_without_its_middle_is_the_same(self) -> None:
+        fade = (Linear((Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))),)
+        clear = (Linear((Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff00"))),)
+        made: list[bool] = []
+
+        def watched(item: Item, matrix: QTransform, deviation: float) -> Short:
+            short = without_middle(item, matrix, deviation)
+            made.append(short.item is not item)
+            return short
+
+        for w, h, radius, blur, fills in (
+            (130.0, 120.0, 16.0, 5.0, (Solid("#336699"),)),
+            (130.3, 20.7, 4.0, 5.0, (Solid("#33669980"),)),
+            (20.2, 140.6, 60.0, 3.0, fade),
+            (150.0, 150.0, 12.0, 0.0, clear),
+            (150.0, 150.0, 12.0, 4.0, clear),
+            (30.0, 30.0, 12.0, 8.0, fade),
+        ):
+            own = {
+                "shadows": (Shadow("#000000c0", 1, 4, blur),),
+                "body": replace(box("x", 0, 0, 1, 1).body, radii=(radius,) * 4),
+            }
+            left = replace(box("a", 20, 20, w, h, **own), fills=fills)
+            right = replace(left, x=25.0, w=w + 8.4)
+            for scale in (1.0, 0.884, 2.3):
+                with mock.patch.object(painting, "without_middle", watched):
+                    seen, plain = self.pictures(
+                        moves((left,), (right,)), scale, without_middle=lambda item, *_: Short(item)
+                    )
+                    self.assertLessEqual(off_by(seen, plain), 2, (w, h, scale))
+        self.assertIn(True, made)
+        self.assertIn(False, made)
+
+    def test_only_flat_boxes_lose_their_middle(self) -> None:
+        upright = QTransform()
+        large = box("a", 20, 20, 150, 150, shadows=SOFT)
+        further = replace(large, x=30.0)
+        item = self.one(large, further)
+        short = without_middle(item, upright, 5.0)
+        self.assertEqual((short.item.w + short.across[1], short.item.h + short.down[1]), (150.0, 150.0))
+        self.assertLess(short.item.w, 60.0)
+        for turn in (QTransform().rotate(5.0), QTransform.fromScale(-1.0, 1.0), QTransform.fromScale(1.0, -1.0)):
+            self.assertTrue(without_middle(item, turn, 5.0).item is item)
+        for other in (
+            replace(large, body=oval("o", 0, 0, 1, 1).body),
+            replace(large, stroke=Stroke(Solid("#000"), 2.0)),
+            replace(large, fills=()),
+            replace(large, w=38.0, h=38.0),
+        ):
+            item = self.one(other, replace(other, x=30.0))
+            self.assertTrue(without_middle(item, upright, 5.0).item is item)
+
+    def test_a_layer_that_only_casts_needs_no_sheet(self) -> None:
+        layers = (
+            box("a", 20, 20, 60, 60, shadows=(*SOFT, Shadow("#ff000080", 8, 8, 2))),
+            text("t", "Harbour", 100, 100, size=30),
+        )
+        layers = (layers[0], replace(layers[1], shadows=SOFT))
+        further = tuple(replace(layer, x=layer.x + 11.3) for layer in layers)
+        program = moves(layers, further)
+        seen, plain = self.pictures(program, 1.3, only_casts=lambda _: False)
+        self.assertLessEqual(off_by(seen, plain), 2)
+        with mock.patch.object(painting, "sheet_over", wraps=painting.sheet_over) as sheets:
+            painter = ScenePainter()
+            painter.render(program.at(50.0))
+            painter.render(program.at(51.0))
+        self.assertEqual(sheets.call_count, 3)  # one for each shadow, and they are kept
+
+    def test_what_is_out_of_sight_casts_nothing(self) -> None:
+        far = box("a", 20, 400, 60, 60, shadows=SOFT)
+        painter = ScenePainter()
+        painter.render(moves((far,), (replace(far, x=40.0),)).at(50.0))
+        self.assertEqual(len(painter._shades), 0)
+
+    def test_who_only_casts(self) -> None:
+        layer = box("a", 20, 20, 60, 60, shadows=SOFT)
+        item = self.one(layer, replace(layer, x=40.0))
+        self.assertTrue(only_casts(item))
+        for name, value in (
+            ("shades", []),
+            ("children", [item]),
+            ("leaves", ((),)),
+            ("opacity", 0.9),
+            ("blend", "multiply"),
+            ("mask", item),
+            ("isolates", True),
+            ("blur", 1.0),
+            ("back_blur", 1.0),
+            ("cut", (0.1, 0.0, 0.0, 0.0)),
+        ):
+            before = getattr(item, name)
+            setattr(item, name, value)
+            self.assertFalse(only_casts(item), name)
+            setattr(item, name, before)
+        item.shades[0].inner = True
+        self.assertFalse(only_casts(item))
+
+
+if __name__ == "__main__":
+    unittest.main()
