@@ -22,10 +22,9 @@ _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 
 class Ahead(QObject):
-    """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted, one after the other: the compiler and the painter keep what they need. Then it pairs what a touch on the
-    way will need. All of it while nothing moves, since two threads of one program take turns, and each waits for the
-    other."""
+    """Compiles the transitions that leave the frame in front, in the background, pairs what a touch on their way will
+    need, and has an early picture of each painted, one after the other: the compiler and the painter keep what they
+    need. All of it while nothing moves, since two threads of one program take turns, and each waits for the other."""
 
     def __init__(
         self,
@@ -85,13 +84,13 @@ class Ahead(QObject):
         if self._to_compile is not None:
             self.jobs.start(_Compile(self._to_compile))
             self._to_compile, self._to_pair = None, self._to_compile
+        elif self._to_pair is not None and self.jobs.job is None:
+            self.jobs.start(_Pair(self._to_pair))
+            self._to_pair = None
         elif self._waiting:
             program = self._waiting.pop(0)
             self._paint(program.at(min(_EARLY, program.duration / 2)))
             self._painted.get((program,), self._keeps(), lambda: True)
-        elif self._to_pair is not None and self.jobs.job is None:
-            self.jobs.start(_Pair(self._to_pair))
-            self._to_pair = None
         self._go_on()
 
 
