@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 from itertools import pairwise
 from math import hypot
@@ -11,11 +12,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from avelt.core.geometry import tilt
 from avelt.core.geometry.flatten import layer_at
 from avelt.core.geometry.meeting import distance, meets
+from avelt.core.model.properties import COLUMN
+from avelt.core.model.triggers import STAYS
 from avelt.core.model.values import Frame, Layer, Path, Solid, Stroke, Subpath
-from avelt.core.running.hits import slots_at
-from avelt.core.timing.compile import compile_still
+from avelt.core.running.hits import paint_order, slots_at
+from avelt.core.timing.compile import compile_route, compile_still
+from avelt.core.timing.program import Scene
+from avelt.demo.build import build_demo
 from tests.support import box
 
 _SIDE = 100.0
@@ -86,6 +92,50 @@ class Meets(unittest.TestCase):
         for y, met in ((50.0, "beneath"), (2.0, "ring")):
             (slot,) = slots_at(scene, 50.0, y)
             self.assertEqual(scene.program.contents[slot].layer.id, met)
+
+
+class Scenes(unittest.TestCase):
+    def test_what_is_looked_at_first_leaves_out_nothing(self) -> None:
+        # Of most slots their upright box says that they are not meant: the answer is that of looking at each.
+        project = build_demo()
+        chance, met = random.Random(4), 0
+        for route in project.routes[::3]:
+            if isinstance(route.action, STAYS):
+                continue
+            program = compile_route(project, route)
+            for share in (0.0, 0.35, 0.8):
+                scene = program.at(program.duration * share)
+                for _ in range(12):
+                    x, y = chance.uniform(-5, 365), chance.uniform(-5, 645)
+                    chain = slots_at(scene, x, y)
+                    self.assertEqual(chain[0] if chain else None, self.topmost(scene, x, y), (route.id, share, x, y))
+                    met += bool(chain)
+        self.assertGreater(met, 100)
+
+    def topmost(self, scene: Scene, x: float, y: float) -> int | None:
+        tilts, world, opacity = scene.tilts(), scene.world(), scene.world_opacity()
+        for slot in reversed(paint_order(scene)):
+            gone = opacity[slot] < 1 / 255 or scene.program.is_absent(slot, scene.at)
+            back = tilt.back_to(tilts.get(slot, world[slot]), x, y)
+            if scene.order.get(slot) or gone or back is None:
+                continue
+            w, h = (float(scene.scalars[slot, COLUMN[name]]) for name in ("w", "h"))
+            if meets(scene.program.contents[slot].layer, w, h, *back):
+                return slot
+        return None
+
+    def test_turned_out_of_the_plane_and_flat(self) -> None:
+        layers = (
+            box("under", 0, 0, 200, 200),
+            box("turned", 50, 50, 100, 100, rotation_y=60.0),
+            box("flat", 20, 20, 160, 160, scale_x=0.0),
+            box("round", 10, 10, 60, 2, rotation=90.0),
+        )
+        scene = compile_still(Frame("A", "A", 200, 200, layers=layers, perspective=300.0)).at(0.0)
+        for x in range(0, 200, 7):
+            for y in range(0, 200, 9):
+                chain = slots_at(scene, x, y)
+                self.assertEqual(chain[0] if chain else None, self.topmost(scene, x, y), (x, y))
 
 
 class Distance(unittest.TestCase):

@@ -109,9 +109,9 @@ class Shadows(unittest.TestCase):
         program = compile_frames(None, frame("A", 10), frame("B", 50), Transition(100.0, Line()))
         painter = ScenePainter()
         painter.render(program.at(25.0))
-        kept = len(painter._shades)
+        kept = len(painter._kept.shades)
         moved = painter.render(program.at(50.0))
-        self.assertEqual((kept, len(painter._shades)), (1, 1))
+        self.assertEqual((kept, len(painter._kept.shades)), (1, 1))
         fresh = ScenePainter().render(compile_still(frame("C", 30)).at(0.0))
         away = np.abs(pixels(moved).astype(int) - pixels(fresh).astype(int)).max()
         self.assertLessEqual(away, 3)
@@ -128,7 +128,7 @@ class Shadows(unittest.TestCase):
         painter = ScenePainter()
         for ms in range(5, 100, 5):
             painter.render(program.at(float(ms)))
-        self.assertEqual(len(painter._shades), 2)  # of the one that moves, and the last of the one that grows
+        self.assertEqual(len(painter._kept.shades), 2)  # of the one that moves, and the last of the one that grows
         self.assertLess(painter.filled, 0.01)
 
     def test_a_shadow_that_one_side_lacks_fades_in(self) -> None:

@@ -128,7 +128,59 @@ class Fading(unittest.TestCase):
 
     def test_the_ends_are_painted_as_the_frames(self) -> None:
         self.painted(self.fades(self.card), 0.0, 100.0)
-        self.assertEqual(len(self.painter._sheets), 0)
+        self.assertEqual(len(self.painter._kept.sheets), 0)
+
+
+class Words(unittest.TestCase):
+    def setUp(self) -> None:
+        self.word = replace(text("word", "Harbour", 20.3, 30.6, size=22), opacity=0.9)
+        self.painter = ScenePainter()
+
+    def painted(self, further: Layer, *moments: float, scale: float = 1.3) -> int:
+        """How often words are painted for pictures, each of which is nearly what another painter makes of it."""
+        program = moves((self.word,), (further,))
+        with mock.patch.object(self.painter, "_text", wraps=self.painter._text) as painted:
+            for ms in moments:
+                seen = self.painter.render(program.at(ms), scale)
+                self.assertLessEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 2, ms)
+        return painted.call_count
+
+    def test_words_that_only_fade_are_painted_twice(self) -> None:
+        self.assertEqual(self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0, 80.0), 2)
+
+    def test_a_motion_that_takes_over_finds_them(self) -> None:
+        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0)
+        self.word = replace(self.word, opacity=0.5)
+        self.assertEqual(self.painted(replace(self.word, opacity=1.0), 5.0), 0)
+
+    def test_whatever_else_changes_is_painted_anew(self) -> None:
+        for further in (
+            replace(self.word, x=80.0),
+            replace(self.word, y=80.0),
+            replace(self.word, rotation=30.0),
+            replace(self.word, skew=20.0),
+            replace(self.word, scale_x=2.0),
+            replace(self.word, scale_y=2.0),
+            replace(self.word, fills=(Solid("#ff0000"),)),
+            replace(self.word, fills=(Linear((Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))),)),
+            replace(self.word, stroke=Stroke(Solid("#000"), 3.0)),
+            replace(self.word, w=150.0),
+            replace(self.word, body=replace(self.word.body, size=30.0)),
+            replace(self.word, body=replace(self.word.body, letter_spacing=4.0)),
+            replace(self.word, body=replace(self.word.body, line_height=2.0)),
+        ):
+            with self.subTest(further=further):
+                self.painter = ScenePainter()
+                self.assertEqual(self.painted(further, 20.0, 40.0, 60.0), 3)
+                self.assertEqual(len(self.painter._kept.words), 0)
+
+    def test_nothing_is_kept_of_the_ends(self) -> None:
+        self.painted(replace(self.word, opacity=0.1), 0.0, 100.0, 0.0, 100.0)
+        self.assertEqual(len(self.painter._kept.words), 0)
+
+    def test_words_that_leave_no_ink(self) -> None:
+        self.word = replace(text("word", "   ", 20, 30), opacity=0.9)
+        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0)
 
 
 class Shades(unittest.TestCase):
@@ -213,7 +265,7 @@ class Shades(unittest.TestCase):
         far = box("a", 20, 400, 60, 60, shadows=SOFT)
         painter = ScenePainter()
         painter.render(moves((far,), (replace(far, x=40.0),)).at(50.0))
-        self.assertEqual(len(painter._shades), 0)
+        self.assertEqual(len(painter._kept.shades), 0)
 
     def test_who_only_casts(self) -> None:
         layer = box("a", 20, 20, 60, 60, shadows=SOFT)

@@ -202,10 +202,10 @@ class StillnessAndEnds(unittest.TestCase):
         project = project_of(left, right)
         program, painter = compile_route(project, project.routes[0]), ScenePainter()
         painter.render(program.at(10.0))
-        kept = dict(painter._runs._kept)
+        kept = dict(painter._kept.runs._kept)
         painter.render(program.at(40.0))
         self.assertEqual(len(kept), 1)
-        self.assertEqual(list(painter._runs._kept.values()), list(kept.values()))
+        self.assertEqual(list(painter._kept.runs._kept.values()), list(kept.values()))
 
     def test_both_ends_paint_as_the_frames(self) -> None:
         project = build_demo(measure_text)

@@ -8,7 +8,6 @@ from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern, Project
-from avelt.core.record import Mutable
 from avelt.core.timing.compile import at_rest
 from avelt.core.timing.items import Matrix
 from avelt.core.timing.painted import Brush, Item, Shade
@@ -17,6 +16,7 @@ from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
+from avelt.paint.kept import Kept, Run, cut_to_ink
 from avelt.paint.leaves import LeafPainter
 from avelt.paint.outlines import (
     as_path,
@@ -31,21 +31,11 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import KeptShades, bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle, words_key
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
-_KEPT_RUNS = 4096
-_ROOM_OF_RUNS = 96e6  # bytes
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
-
-
-class _Run(Mutable):
-    """Neighbours in paint order that stand still together, painted once."""
-
-    image: QImage
-    left: int
-    top: int
 
 
 class ScenePainter:
@@ -55,9 +45,7 @@ class ScenePainter:
         ensure_gui()
         self._assets = {asset.id: asset for asset in assets}
         self._pictures: dict[str, QImage] = {}
-        self._runs: Cache[_Run] = Cache(_KEPT_RUNS, lambda run: run.image.sizeInBytes(), _ROOM_OF_RUNS)
-        self._shades: KeptShades[_Run] = KeptShades(lambda run: run.image.sizeInBytes())
-        self._sheets: KeptShades[Sheet] = KeptShades(lambda sheet: sheet.image.sizeInBytes())
+        self._kept = Kept()
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
@@ -66,7 +54,7 @@ class ScenePainter:
     @property
     def filled(self) -> float:
         """How many times over what it keeps was filled, of shadows or of what stands still."""
-        return max(self._runs.filled, self._shades.filled)
+        return self._kept.filled
 
     def use(self, project: Project) -> None:
         """Paint with this project's pictures."""
@@ -125,8 +113,7 @@ class ScenePainter:
 
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
         self._exact = drawing.exact
-        self._shades.next_picture()
-        self._sheets.next_picture()
+        self._kept.next_picture()
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         for part in drawing.parts:
             if isinstance(part, Resting):
@@ -137,18 +124,18 @@ class ScenePainter:
                 self.draw(canvas, item, own_transform(item) * above)
 
     def _paint_resting(self, canvas: Canvas, part: Resting, base: QTransform, key: tuple[object, ...]) -> None:
-        run = self._runs.get((part,), key, lambda: self._make_run(part, base, canvas.area))
+        run = self._kept.runs.get((part,), key, lambda: self._make_run(part, base, canvas.area))
         if not run.image.isNull():
             canvas.painter.setTransform(QTransform())
             canvas.painter.setOpacity(1.0)
             canvas.painter.drawImage(run.left, run.top, run.image)
 
-    def _make_run(self, part: Resting, base: QTransform, area: QRect) -> _Run:
+    def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
         sheet = sheet_over(area)
         for placed in part.placed:
             self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
         sheet.painter.end()
-        return _cut(sheet)
+        return cut_to_ink(sheet)
 
     # One item
 
@@ -204,6 +191,15 @@ class ScenePainter:
 
     def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Sheet | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
+        held = None if self._exact else what_is_drawn(item)
+        if held is None:
+            return self._painted_sheet(item, matrix, canvas.area)
+        key = sheet_key(item, matrix, canvas.area.getRect())
+        return self._kept.sheets.get(
+            item.layer.origin, held, key, lambda: self._painted_sheet(item, matrix, canvas.area)
+        )
+
+    def _painted_sheet(self, item: Item, matrix: QTransform, seen: QRect) -> Sheet | None:
         size = scale_of(matrix)
         wide = max(
             [
@@ -214,16 +210,9 @@ class ScenePainter:
         edge = 2 + int(np.ceil(min(wide, _MOST_EDGE)))
         # What lies just outside of the canvas still blurs into it.
         area = reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2)
-        area = area.intersected(canvas.area.adjusted(-edge, -edge, edge, edge))
-        if not area.intersects(canvas.area):
+        area = area.intersected(seen.adjusted(-edge, -edge, edge, edge))
+        if not area.intersects(seen):
             return None
-        held = None if self._exact else what_is_drawn(item)
-        if held is None:
-            return self._painted_sheet(item, matrix, size, area)
-        key = sheet_key(item, matrix, area.getRect())
-        return self._sheets.get(item.layer.origin, held, key, lambda: self._painted_sheet(item, matrix, size, area))
-
-    def _painted_sheet(self, item: Item, matrix: QTransform, size: float, area: QRect) -> Sheet:
         sheet = sheet_over(area)
         self._content(sheet, item, matrix)
         if item.clips and (item.children or item.leaves):
@@ -279,12 +268,12 @@ class ScenePainter:
         entry = item.shades[k]
         dx, dy = shift_of(matrix, entry.x, entry.y)
         key = shade_key(item, matrix, entry)
-        run = self._shades.get(
+        run = self._kept.shades.get(
             (item.layer.origin, k), (item.text,), key, lambda: self._shadow(item, matrix, entry, size)
         )
         painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
 
-    def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> _Run:
+    def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> Run:
         """An item's shadow alone, where the item would stand at 0, 0."""
         there = QTransform(matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), 0.0, 0.0)
         deviation = soft(entry.blur, size)
@@ -296,7 +285,7 @@ class ScenePainter:
         plain.painter.end()
         made = shade(alpha_of(plain.image), entry.colour, deviation)
         left, top = plain.area.x(), plain.area.y()
-        return _Run(small.with_middle(made, left, top), left, top)
+        return Run(small.with_middle(made, left, top), left, top)
 
     def _blur_beneath(self, canvas: Canvas, item: Item, matrix: QTransform, sheet: Sheet) -> None:
         """What lies beneath the item, blurred, inside the item's shape."""
@@ -365,7 +354,8 @@ class ScenePainter:
         if item.outline is not None:
             self._outline(painter, item)
         elif item.text is not None:
-            self._text(painter, item)
+            if self._exact or not self._kept_words(canvas, item, matrix):
+                self._text(painter, item)
         elif item.picture is not None:
             self._picture(painter, item)
 
@@ -423,6 +413,24 @@ class ScenePainter:
 
     def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
         return ScenePainter(tuple(self._assets.values())).render(tile_scene(pattern), scale)
+
+    def _kept_words(self, canvas: Canvas, item: Item, matrix: QTransform) -> bool:
+        """A text that stands where it stood in the picture before, and perhaps fades, as it was painted then."""
+        key = words_key(item, matrix) if matrix.isAffine() else None
+        run = self._kept.words.get(key, lambda: self._painted_words(item, matrix)) if key is not None else None
+        if run is None:
+            return False
+        if not run.image.isNull():
+            canvas.painter.setTransform(QTransform())
+            canvas.painter.drawImage(run.left, run.top, run.image)
+        return True
+
+    def _painted_words(self, item: Item, matrix: QTransform) -> Run:
+        sheet = sheet_over(reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2))
+        sheet.painter.setTransform(matrix)
+        self._text(sheet.painter, item)
+        sheet.painter.end()
+        return cut_to_ink(sheet)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         if item.text is None:
@@ -483,17 +491,6 @@ def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
     for matrix in above:
         base = as_transform(matrix) * base
     return base
-
-
-def _cut(sheet: Sheet) -> _Run:
-    """The part of a sheet that has ink on it."""
-    alpha = alpha_of(sheet.image)
-    rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
-    if not len(rows):
-        return _Run(QImage(), 0, 0)
-    top, bottom, left, right = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
-    image = sheet.image.copy(left, top, right - left + 1, bottom - top + 1)
-    return _Run(image, sheet.area.x() + left, sheet.area.y() + top)
 
 
 def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, QRectF]:

@@ -1,64 +1,20 @@
-"""What kept shadows and sheets depend on."""
+"""What pictures that are kept depend on, and how shadows are made of less."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable
-from typing import Generic, TypeVar
+from collections.abc import Hashable
 
 from PySide6.QtGui import QImage, QTransform
 
 from avelt.core.arrays import np
-from avelt.core.cache import Cache
 from avelt.core.record import Record
 from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.plain_leaves import boxes
 from avelt.paint.effects import from_pixels, pixels
 
-V = TypeVar("V")
-_KEPT, _ROOM = 1024, 48e6  # shadows, and bytes of them
-_OWNERS = 4096  # layers whose last shadow is known
 _OPAQUE = 1.0 - 1e-6
 _SURE = 4  # px that a blur may reach further than three deviations, as it is rounded
-
-
-class KeptShades(Generic[V]):
-    """Shadows that may be wanted again: those of layers that only move.
-
-    One that was wanted for a single picture, and is another one in a later, is let go at once: of a layer that grows
-    every picture has its own, and they would push out the others.
-    """
-
-    def __init__(self, weigh: Callable[[V], float]) -> None:
-        self._kept: Cache[V] = Cache(_KEPT, weigh, _ROOM)
-        self._last: dict[Hashable, tuple[int, tuple[object, ...], Hashable]] = {}  # that were wanted once
-        self._picture = 0
-
-    def next_picture(self) -> None:
-        """Another picture is painted now."""
-        self._picture += 1
-        if len(self._last) > _OWNERS:
-            self._last.clear()
-
-    def get(self, owner: Hashable, held: tuple[object, ...], key: Hashable, make: Callable[[], V]) -> V:
-        """The shadow of an owner, by all that it depends on."""
-        last = self._last.get(owner)
-        if self._kept.has(held, key):
-            if last is not None and last[0] < self._picture and last[2] == key:
-                del self._last[owner]
-        else:
-            if last is not None and last[0] < self._picture:
-                self._kept.drop(*last[1:])
-            self._last[owner] = self._picture, held, key
-        return self._kept.get(held, key, make)
-
-    def __len__(self) -> int:
-        return len(self._kept)
-
-    @property
-    def filled(self) -> float:
-        """How many times over the room was filled."""
-        return self._kept.filled
 
 
 def bare(item: Item) -> Item:
@@ -181,3 +137,12 @@ def sheet_key(item: Item, matrix: QTransform, area: Hashable) -> tuple[object, .
     shades = tuple((s.colour.tobytes(), s.x, s.y, s.blur, s.inner) for s in item.shades)
     masked = item.mask is not None, item.mask_by, item.clips
     return (place, area, item.w, item.h, item.cut, item.blur, shades, masked)
+
+
+def words_key(item: Item, matrix: QTransform) -> tuple[object, ...] | None:
+    """All that the picture of a text depends on, but for its opacity; ``None`` where much changes at every picture."""
+    if item.rolling or item.pen is not None or any(brush.kind != "solid" for brush in item.fills):
+        return None
+    tones = tuple(brush.colours.tobytes() for brush in item.fills)
+    form = (item.text, item.type_size, item.letter_spacing, item.line_height, item.w, tones)
+    return (*form, matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), matrix.dx(), matrix.dy())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from avelt.core.arrays import Floats, np
 from avelt.core.geometry import tilt
 from avelt.core.geometry.meeting import meets
 from avelt.core.model.properties import COLUMN
@@ -10,6 +11,8 @@ from avelt.core.timing.program import Scene
 
 _W, _H = COLUMN["w"], COLUMN["h"]
 _SEEN = 1 / 255
+_FLAT = 1e-12  # of a transform that brings nothing back
+_BESIDE = 8.0  # px of the layer beside its box: more than what still counts as on it
 
 
 Hit = tuple[int, ...]  # slots from the outermost scene to the innermost: one in each
@@ -51,7 +54,10 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
 
     Layers that cannot be seen are not hit. The point is in px of the frame.
     """
-    world, opacity, tilts = scene.world(), scene.world_opacity(), scene.tilts()
+    world, tilts = scene.world(), scene.tilts()
+    near = _near(scene, world, x, y)
+    near[list(tilts)] = True
+    possible = set(np.flatnonzero(near & (scene.world_opacity() >= _SEEN)).tolist())
     stack = list(scene.order.get(-1, ()))
     order: list[int] = []
     while stack:
@@ -60,7 +66,7 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
         stack.extend(scene.order.get(slot, ()))
     # Popping from the end visits topmost first; a group comes before its own layers, which are above it.
     for slot in order:
-        if scene.order.get(slot) or opacity[slot] < _SEEN or scene.program.is_absent(slot, scene.at):
+        if slot not in possible or scene.order.get(slot) or scene.program.is_absent(slot, scene.at):
             continue
         back = tilt.back_to(tilts.get(slot, world[slot]), x, y)
         if back is None:
@@ -72,3 +78,14 @@ def slots_at(scene: Scene, x: float, y: float) -> tuple[int, ...]:
                 chain.append(int(scene.program.parent[chain[-1]]))
             return tuple(chain)
     return ()
+
+
+def _near(scene: Scene, world: Floats, x: float, y: float) -> np.ndarray:
+    """Slots (slots,) whose upright box is about where the point is: of all others nothing needs to be looked at."""
+    a, b, c, d, e, f = world.T
+    size = a * d - b * c
+    flat = np.abs(size) < _FLAT
+    over = np.where(flat, 1.0, size)
+    px, py = (d * (x - e) - c * (y - f)) / over, (a * (y - f) - b * (x - e)) / over
+    w, h = scene.scalars[:, _W], scene.scalars[:, _H]
+    return np.asarray(flat | ((px >= -_BESIDE) & (py >= -_BESIDE) & (px <= w + _BESIDE) & (py <= h + _BESIDE)))

@@ -1,0 +1,130 @@
+"""What a painter keeps from one picture to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
+
+from PySide6.QtGui import QImage
+
+from avelt.core.arrays import np
+from avelt.core.cache import Cache
+from avelt.core.record import Mutable
+from avelt.paint.effects import alpha_of
+from avelt.paint.sheets import Sheet
+
+V = TypeVar("V")
+_KEPT_RUNS, _ROOM_OF_RUNS = 4096, 96e6  # runs, and bytes of them
+_KEPT, _ROOM = 1024, 48e6  # shadows (sheets, words), and bytes of them
+_OWNERS = 4096  # things that were seen last, and are known
+_A_FEW = 4  # pictures of words that are made for one picture
+
+
+class Run(Mutable):
+    """A picture of something, and where it stands on the device."""
+
+    image: QImage
+    left: int
+    top: int
+
+
+class Kept:
+    """All of it: what stands still together, shadows, the sheets of groups that only fade, and words that do."""
+
+    def __init__(self) -> None:
+        self.runs: Cache[Run] = Cache(_KEPT_RUNS, _bytes_of, _ROOM_OF_RUNS)
+        self.shades: KeptShades[Run] = KeptShades(_bytes_of)
+        self.sheets: KeptShades[Sheet | None] = KeptShades(_bytes_of)
+        self.words: KeptAgain[Run] = KeptAgain(_bytes_of)
+
+    @property
+    def filled(self) -> float:
+        """How many times over it was filled, with shadows or with what stands still."""
+        return max(self.runs.filled, self.shades.filled)
+
+    def next_picture(self) -> None:
+        """Another picture is painted now."""
+        for kept in (self.shades, self.sheets, self.words):
+            kept.next_picture()
+
+
+def _bytes_of(made: Run | Sheet | None) -> int:
+    return made.image.sizeInBytes() if made is not None else 0
+
+
+class KeptShades(Generic[V]):
+    """Shadows that may be wanted again: those of layers that only move. The sheets of groups are kept alike.
+
+    One that was wanted for a single picture, and is another one in a later, is let go at once: of a layer that grows
+    every picture has its own, and they would push out the others.
+    """
+
+    def __init__(self, weigh: Callable[[V], float]) -> None:
+        self._kept: Cache[V] = Cache(_KEPT, weigh, _ROOM)
+        self._last: dict[Hashable, tuple[int, tuple[object, ...], Hashable]] = {}  # that were wanted once
+        self._picture = 0
+
+    def next_picture(self) -> None:
+        """Another picture is painted now."""
+        self._picture += 1
+        if len(self._last) > _OWNERS:
+            self._last.clear()
+
+    def get(self, owner: Hashable, held: tuple[object, ...], key: Hashable, make: Callable[[], V]) -> V:
+        """The shadow of an owner, by all that it depends on."""
+        last = self._last.get(owner)
+        if self._kept.has(held, key):
+            if last is not None and last[0] < self._picture and last[2] == key:
+                del self._last[owner]
+        else:
+            if last is not None and last[0] < self._picture:
+                self._kept.drop(*last[1:])
+            self._last[owner] = self._picture, held, key
+        return self._kept.get(held, key, make)
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    @property
+    def filled(self) -> float:
+        """How many times over the room was filled."""
+        return self._kept.filled
+
+
+class KeptAgain(Generic[V]):
+    """Pictures of what was painted just so in an earlier picture: what is on its way each time another one costs
+    nothing. Only a few are made for one picture, as that takes longer than to paint the thing itself."""
+
+    def __init__(self, weigh: Callable[[V], float]) -> None:
+        self._kept: Cache[V] = Cache(_KEPT, weigh, _ROOM)
+        self._seen: dict[Hashable, int] = {}
+        self._picture, self._more = 0, 0
+
+    def next_picture(self) -> None:
+        """Another picture is painted now."""
+        self._picture, self._more = self._picture + 1, _A_FEW
+        if len(self._seen) > _OWNERS:
+            self._seen.clear()
+
+    def get(self, key: Hashable, make: Callable[[], V]) -> V | None:
+        """The picture of what the key says; ``None`` while there is none."""
+        if not self._kept.has((), key):
+            if self._seen.setdefault(key, self._picture) == self._picture or self._more <= 0:
+                return None
+            self._more -= 1
+            del self._seen[key]
+        return self._kept.get((), key, make)
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+
+def cut_to_ink(sheet: Sheet) -> Run:
+    """The part of a sheet that has ink on it."""
+    alpha = alpha_of(sheet.image)
+    rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
+    if not len(rows):
+        return Run(QImage(), 0, 0)
+    top, bottom, left, right = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
+    image = sheet.image.copy(left, top, right - left + 1, bottom - top + 1)
+    return Run(image, sheet.area.x() + left, sheet.area.y() + top)
