@@ -138,7 +138,7 @@ class Foresight(unittest.TestCase):
 
     def played(self, seed: int, foresight: bool) -> list[object]:
         """What is on screen after each of some touches, and the log."""
-        for kept in (compiling._pairings, compiling._stills, compiling._routes, compiling._between, work._standing):
+        for kept in (compiling._pairings, compiling._stills, compiling._between, work._standing):
             kept.clear()
         chance, player = random.Random(seed), Player(self.project)
         found: list[object] = []

@@ -33,7 +33,6 @@ from avelt.core.timing.slots import SlotContents
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(256)
 _stills: Cache[Program] = Cache(256)
-_routes: Cache[Program] = Cache(24)
 _between: Cache[Program] = Cache(32)
 
 
@@ -50,11 +49,7 @@ def pairing_of(project: Project, route: Route) -> Pairing:
 
 def compile_route(project: Project, route: Route) -> Program:
     """The route's transition as a program, kept while neither it nor the project changes."""
-
-    def make() -> Program:
-        return compile_between(project, *ends(project, route), route.transition)
-
-    return _routes.get((project, route), None, make)
+    return compile_between(project, *ends(project, route), route.transition)
 
 
 def compile_between(project: Project, left: Frame, right: Frame, transition: Transition) -> Program:
