@@ -33,7 +33,7 @@ from avelt.core.timing.slots import SlotContents
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(256)
 _stills: Cache[Program] = Cache(256)
-_between: Cache[Program] = Cache(32)
+_between: Cache[Program] = Cache(48)
 
 
 def paired(left: Frame, right: Frame, transition: Transition) -> Pairing:
