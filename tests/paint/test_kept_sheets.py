@@ -95,6 +95,14 @@ class Fading(unittest.TestCase):
         self.assertFalse(program.whole[0])
         self.assertFalse(items(program.at(50.0))[0].whole)
 
+    def test_of_two_groups_one_clips_for_both(self) -> None:
+        inner = group("inner", 5, 5, (box("wide", 0, 0, 90, 20),))
+        outer = replace(group("outer", 10, 10, (inner,)), opacity=0.9)
+        clipped = replace(inner, body=replace(inner.body, clips=True))
+        after = replace(outer, opacity=0.2, body=replace(outer.body, children=(clipped,)))
+        self.assertEqual(moves((outer,), (after,)).whole.tolist(), [False, False, True])
+        self.assertEqual(self.fades(outer).whole.tolist(), [False, True, True, False])
+
     def test_what_is_done_with_all_of_it_counts(self) -> None:
         (item, _) = items(self.fades(self.card).at(50.0))
         plain = sheet_key(item, QTransform(), (0, 0, 9, 9))

@@ -7,20 +7,19 @@ from collections.abc import Callable
 
 from avelt.core.arrays import Floats, np
 from avelt.core.blending.paints import form
-from avelt.core.blending.rolling import Column, columns
 from avelt.core.curves.text import number
 from avelt.core.handoff import inks
-from avelt.core.handoff.courses import FINE, Of, Signal
-from avelt.core.handoff.css_text import matrices, plain, px, rgb_text
+from avelt.core.handoff.courses import FINE, Signal
+from avelt.core.handoff.css_text import matrices, plain, rgb_text
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.letters import SetWords
 from avelt.core.handoff.nodes import Node
 from avelt.core.handoff.pieces import Piece, fixed_path, form_of, path_signal
 from avelt.core.handoff.placing import html_room
+from avelt.core.handoff.rolling import rolling
 from avelt.core.handoff.set_words import set_words
-from avelt.core.model.kinds import words_of
 from avelt.core.model.properties import COLUMN
-from avelt.core.model.values import BASELINE, Layer, Paint, Pattern, Picture, Text
+from avelt.core.model.values import Layer, Paint, Pattern, Picture, Text
 from avelt.core.timing.slots import PaintSlot, SlotContents
 from avelt.core.words import tr
 
@@ -139,9 +138,9 @@ def _text(here: Here, s: int, part: SlotContents, layer: Layer, body: Text, tile
                 node = Node("g", children=_words(here, s, part, side.body, tile))
                 here.put(node, _only(s, _begins if k == 0 else _arrived), "1")
                 made.append(node)
-        rolling = Node("g", children=_rolling(here, s, part, both, body, tile))
-        here.put(rolling, _only(s, lambda share: ~_begins(share) & ~_arrived(share)), "1")
-        return [*made, rolling]
+        counter = Node("g", children=rolling(here, s, part, both, body, tile))
+        here.put(counter, _only(s, lambda share: ~_begins(share) & ~_arrived(share)), "1")
+        return [*made, counter]
     if both is not None and not part.change:
         bodies = [side.body for side in both if isinstance(side.body, Text)]
         if len(bodies) == 2 and _look(bodies[0]) != _look(bodies[1]):
@@ -233,79 +232,3 @@ def _own_paint(here: Here, s: int, node: Node, paint: Paint) -> None:
         for at, rgba in zip(f.at.tolist(), f.colours, strict=True)
     ]
     node.attrs["fill"] = f"url(#{here.draft.define(gradient)})"
-
-
-def _rolling(here: Here, s: int, part: SlotContents, both: tuple[Layer, Layer], body: Text, tile: Tile) -> list[Node]:
-    """A number that rolls: each place a strip of letters that goes past a window as high as a line."""
-    width = len(COLUMN)
-    start = here.program.start[s * width : (s + 1) * width]
-    end = here.program.end[s * width : (s + 1) * width]
-    size, spacing, line_share = (float(end[COLUMN[name]]) for name in _TYPE)
-    if any(start[COLUMN[name]] != end[COLUMN[name]] for name in _TYPE):
-        here.draft.lacks(
-            here.name_of(s), tr("rolling digits that change their size"), tr("they roll at the size they arrive at")
-        )
-    first, last = words_of(both[0]), words_of(both[1])
-    line, baseline = size * line_share, size * (line_share / 2 + BASELINE)
-    glyphs = {c: here.draft.letters.glyph(c, body, size, spacing) for c in {*"0123456789", *first, *last} if c.strip()}
-    digit = max(glyphs[c].advance for c in "0123456789")
-
-    def room(column: Column) -> float:
-        if column.now.isdigit():
-            return digit
-        return (
-            glyphs[column.now].advance
-            if column.now in glyphs
-            else here.draft.letters.glyph(column.now, body, size, spacing).advance
-        )
-
-    at_mix, at_w = COLUMN["mix"], COLUMN["w"]
-
-    def every(row: Floats) -> list[tuple[Column, ...]]:
-        return [columns(first, last, float(r[at_mix])) for r in row]
-
-    def lefts(row: Floats) -> Floats:
-        made = []
-        for r, places in zip(row, every(row), strict=True):
-            wide = np.array([room(c) * c.seen for c in places])
-            shift = {"left": 0.0, "center": (r[at_w] - wide.sum()) / 2, "right": r[at_w] - wide.sum()}[body.align]
-            made.append(shift + np.concatenate([[0.0], np.cumsum(wide)[:-1]]))
-        return np.array(made)
-
-    def left_of(k: int) -> Of:
-        return lambda row, _: np.stack([lefts(row)[:, k], np.zeros(len(row))], -1)
-
-    def seen_of(k: int) -> Of:
-        return lambda row, _: np.array([[p[k].seen] for p in every(row)])
-
-    sides = {"x": number(-size, 2), "y": "0", "width": number(digit + 2 * size, 2), "height": number(line, 3)}
-    ident = here.draft.define(Node("clipPath", children=[Node("rect", attrs=sides)]))
-    made = []
-    for k, place in enumerate(columns(first, last, 0.5)):
-        outer = Node("g", attrs={"clip-path": f"url(#{ident})"})
-        here.put(outer, Signal("translate", s, ("mix", "w"), (), left_of(k), px()))
-        here.put(outer, Signal("opacity", s, ("mix",), (), seen_of(k), plain, FINE), "1")
-        strip = Node("g")
-        outer.children = [strip]
-        if place.now.isdigit():
-            letters = "01234567890"
-
-            def up(row: Floats, _: Floats, k: int = k) -> Floats:
-                return np.array([[0.0, -(int(p[k].now) + p[k].up) * line] for p in every(row)])
-
-            here.put(strip, Signal("translate", s, ("mix",), (), up, px()))
-        else:
-            letters = place.now
-        for n, letter in enumerate(letters):
-            if letter not in glyphs:
-                continue
-            glyph = glyphs[letter]
-            inset = ((digit if place.now.isdigit() else glyph.advance) - glyph.advance) / 2
-            by = np.array([inset, baseline + n * line])
-            piece = fixed_path([(points + by, shut) for points, shut in glyph.outline], glyph.rule)
-            for paint in part.fills:
-                node = piece.node(here)
-                inks.paint(here, s, node, paint, "fill", piece, tile)
-                strip.children.append(node)
-        made.append(outer)
-    return made

@@ -16,7 +16,7 @@ from avelt.core.blending import colour, conversions, spaces
 from avelt.core.geometry import affine, tilt
 from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Frame, Use
+from avelt.core.model.values import Frame, Group, Use
 from avelt.core.record import Record
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
@@ -285,11 +285,12 @@ class Program:
     @cached_property
     def whole(self) -> np.ndarray:
         """Slots (slots,) that are as they were drawn with all that lies in them, so that their layer says what is seen:
-        no part plays in them, no condition hides some of it, nothing depends on where the eye is."""
+        no part plays in them, no condition hides some of it, nothing depends on where the eye is or on the other side.
+        """
         turned = self.start[: self.dense].reshape(-1, len(SCALARS))[:, (_ROTATION_X, _ROTATION_Y)].any(1)
         whole = self.as_drawn & ~turned
         whole[[s for s, _ in self.conditions]] = False
-        whole[[s for s, part in enumerate(self.contents) if isinstance(part.layer.body, Use)]] = False
+        whole[[s for s, part in enumerate(self.contents) if not _says_all(part)]] = False
         for s in range(len(whole) - 1, -1, -1):
             up = int(self.parent[s])
             if up >= 0 and not whole[s]:
@@ -498,6 +499,12 @@ class Program:
         """A layer that left for good or has not come yet is not there at all."""
         entry = self.merged.slots[slot]
         return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
+
+
+def _says_all(part: SlotContents) -> bool:
+    """Whether a layer of the slot says what lies in it: of two groups one that clips does so for both."""
+    clips = {side.body.clips for side in (part.left, part.right) if side is not None and isinstance(side.body, Group)}
+    return len(clips) < 2 and not isinstance(part.layer.body, Use)
 
 
 def _unmoved_slots(program: Program) -> np.ndarray:

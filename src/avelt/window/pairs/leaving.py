@@ -31,6 +31,15 @@ class WaySheet(QWidget):
         super().__init__()
         self.workspace = workspace
         self.pose = Away()
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(24)
+        whole.addLayout(self._ways())
+        whole.addLayout(self._numbers())
+        self._connect()
+
+    def _ways(self) -> QVBoxLayout:
+        """How it goes, in words."""
         self.way = Pick()
         self.way.setAccessibleName(tr("Way"))
         self.way.setMinimumWidth(190)
@@ -42,6 +51,19 @@ class WaySheet(QWidget):
         self.behind = Pick()
         self.behind.setSizeAdjustPolicy(Pick.SizeAdjustPolicy.AdjustToContents)
         self.behind.setToolTip(tr("The layer under which it is painted while it comes or goes"))
+        self.note = label("", "quiet")
+        lines = QVBoxLayout()
+        lines.setSpacing(6)
+        lines.addLayout(row(self.way))
+        lines.addWidget(self.mix)
+        lines.addLayout(row(label(tr("Size"), "quiet"), self.side, None))
+        lines.addLayout(row(label(tr("Behind"), "quiet"), self.behind, None))
+        lines.addStretch(1)
+        lines.addWidget(self.note)
+        return lines
+
+    def _numbers(self) -> QVBoxLayout:
+        """The same in numbers, and for whom it counts."""
         self.fields = {
             "shift_x": NumberField("px", 1.0),
             "shift_y": NumberField("px", 1.0),
@@ -62,9 +84,6 @@ class WaySheet(QWidget):
             "blur": tr("Blur"),
             "cut": tr("Cut off"),
         }
-        self.all = button(tr("Use for all"), tr("All on this side that have none of their own go like this"))
-        self.back = button(tr("Use the shared one"), tr("Forget its own"))
-        self.note = label("", "quiet")
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(5)
@@ -74,29 +93,21 @@ class WaySheet(QWidget):
             field.setAccessibleName(words[key])
             grid.addWidget(label(words[key], "quiet"), k // 2, (k % 2) * 2)
             grid.addWidget(field, k // 2, (k % 2) * 2 + 1)
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        left.addLayout(row(self.way))
-        left.addWidget(self.mix)
-        left.addLayout(row(label(tr("Size"), "quiet"), self.side, None))
-        left.addLayout(row(label(tr("Behind"), "quiet"), self.behind, None))
-        left.addStretch(1)
-        left.addWidget(self.note)
-        right = QVBoxLayout()
-        right.addLayout(grid)
-        right.addStretch(1)
-        right.addLayout(row(self.all, self.back))
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(24)
-        whole.addLayout(left)
-        whole.addLayout(right)
+        self.all = button(tr("Use for all"), tr("All on this side that have none of their own go like this"))
+        self.back = button(tr("Use the shared one"), tr("Forget its own"))
+        lines = QVBoxLayout()
+        lines.addLayout(grid)
+        lines.addStretch(1)
+        lines.addLayout(row(self.all, self.back))
+        return lines
+
+    def _connect(self) -> None:
         self.way.activated.connect(self._pick_way)
         self.side.activated.connect(lambda k: self._put(side="" if k == 0 else _SIDES[k]))
         self.behind.activated.connect(lambda k: self._put(behind=self.behind.itemData(k)))
         for key, field in self.fields.items():
             field.committed.connect(lambda value, key=key: self._set(key, value))
-            field.refused.connect(workspace.said)
+            field.refused.connect(self.workspace.said)
         self.all.clicked.connect(self.for_all)
         self.back.clicked.connect(self.reset)
 

@@ -51,6 +51,20 @@ class RouteCard(QWidget):
     def _make(self) -> None:
         self.trouble = label("", "trouble")
         self.trouble.setWordWrap(True)
+        inside = QWidget()
+        holder = QVBoxLayout(inside)
+        holder.setContentsMargins(0, 0, 8, 0)
+        holder.addWidget(self.trouble)
+        holder.addLayout(self._grid(self._fields()))
+        holder.addStretch(1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(8)
+        whole.addWidget(scrolled(inside), 1)
+        self._make_deeds(whole)
+
+    def _fields(self) -> dict[str, QWidget]:
+        """The fields, by what they set."""
         self.trigger, self.action, self.curve, self.parts, self.scrolls = Pick(), Pick(), Pick(), Pick(), Pick()
         for entry in TRIGGERS:
             self.trigger.addItem(tr(entry.word))
@@ -66,20 +80,7 @@ class RouteCard(QWidget):
         self.only_if = QLineEdit()
         self.only_if.setPlaceholderText(tr("always"))
         self.only_if.setToolTip(tr("A condition on inputs, such as: boarded and minutes-late >= 15"))
-        self.names = {
-            key: label(words, "quiet")
-            for key, words in (
-                ("trigger", tr("When")),
-                ("action", tr("Then")),
-                ("wait", tr("Delay")),
-                ("length", tr("Duration")),
-                ("curve", tr("Base curve")),
-                ("only_if", tr("Only if")),
-                ("parts", tr("Parts there")),
-                ("scroll", tr("Scrolled there")),
-            )
-        }
-        fields: dict[str, QWidget] = {
+        return {
             "trigger": self.trigger,
             "action": self.action,
             "wait": self.wait,
@@ -89,8 +90,21 @@ class RouteCard(QWidget):
             "parts": self.parts,
             "scroll": self.scrolls,
         }
-        for field in fields.values():
-            field.setMinimumWidth(_LEAST)  # the longest entry of a list is no reason to scroll sideways
+
+    def _grid(self, fields: dict[str, QWidget]) -> QGridLayout:
+        """The fields with their names; what a trigger and an action ask for stands below them."""
+        words = {
+            "trigger": tr("When"),
+            "action": tr("Then"),
+            "wait": tr("Delay"),
+            "length": tr("Duration"),
+            "curve": tr("Base curve"),
+            "only_if": tr("Only if"),
+            "parts": tr("Parts there"),
+            "scroll": tr("Scrolled there"),
+        }
+        self.names = {key: label(word, "quiet") for key, word in words.items()}
+        below: dict[str, QWidget] = {"trigger": self.trigger_form, "action": self.action_form}
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
         grid.setHorizontalSpacing(10)
@@ -98,21 +112,19 @@ class RouteCard(QWidget):
         grid.setColumnMinimumWidth(0, 92)
         place = 0
         for key, field in fields.items():
+            field.setMinimumWidth(_LEAST)  # the longest entry of a list is no reason to scroll sideways
             field.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             field.setMaximumWidth(16_777_215)
             field.setAccessibleName(self.names[key].text())
             grid.addWidget(self.names[key], place, 0)
             grid.addWidget(field, place, 1)
-            place += 1
-            if key in ("trigger", "action"):
-                grid.addWidget(self.trigger_form if key == "trigger" else self.action_form, place, 0, 1, 2)
+            if key in below:
                 place += 1
-        inside = QWidget()
-        holder = QVBoxLayout(inside)
-        holder.setContentsMargins(0, 0, 8, 0)
-        holder.addWidget(self.trouble)
-        holder.addLayout(grid)
-        holder.addStretch(1)
+                grid.addWidget(below[key], place, 0, 1, 2)
+            place += 1
+        return grid
+
+    def _make_deeds(self, whole: QVBoxLayout) -> None:
         self.time = button(tr("Open in Timing"), tr("Tune this transition (double-click its cell)"), "strong")
         self.pair = button(tr("Pairs"), tr("What moves into what here"))
         self.back = Pick()
@@ -121,10 +133,6 @@ class RouteCard(QWidget):
         )
         self.back.setToolTip(tr("Make the way back with mirrored cues (R: mirrored curves)"))
         self.remove = button(tr("Remove"), tr("Remove this route (Delete)"))
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(8)
-        whole.addWidget(scrolled(inside), 1)
         doing = Lines()
         for made in (self.time, self.pair, self.remove):
             doing.addWidget(made)
