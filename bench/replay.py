@@ -82,7 +82,7 @@ def _recorded(program: Program, painter: ScenePainter, ms: float, scale: float) 
             matrix = own_transform(item) * base
             if item.still:
                 painter.draw(Canvas(over, area, kept), item, matrix)
-            elif program.still[item.slot] and opens(item):
+            elif program.stands.still[item.slot] and opens(item):
                 visit(item.children, matrix)
             else:
                 painter.draw(Canvas(inner, area), item, matrix)

@@ -77,7 +77,7 @@ class OnTheWay(unittest.TestCase):
     def test_they_go_by_the_cue_of_the_stroke_and_are_listed_there(self) -> None:
         project, program = program_of((4.0, 2.0), (8.0, 6.0))
         self.assertEqual(moving_properties(program), {0: ("stroke",)})
-        self.assertFalse(program.still[0])
+        self.assertFalse(program.stands.still[0])
         made = set_cue(project, project.routes[0].id, CueKey("a", "b", "stroke"), start=50.0, end=100.0)
         program = compile_route(made, made.routes[0])
         self.assertEqual((shown(program, 50.0), shown(program, 75.0)), ((4.0, 2.0), (6.0, 4.0)))

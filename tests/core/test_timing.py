@@ -220,7 +220,7 @@ class WholeDemo(unittest.TestCase):
 
     def test_still_layers_are_known(self) -> None:
         program = compiled((A, box("s", 5, 5, 9, 9, name="Stays")), (B, box("t", 5, 5, 9, 9, name="Stays")))
-        self.assertEqual(program.still.tolist(), [False, True])
+        self.assertEqual(program.stands.still.tolist(), [False, True])
 
     def test_an_edit_moves_nothing_else(self) -> None:
         project = build_demo()

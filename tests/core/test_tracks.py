@@ -142,7 +142,7 @@ class SecondPoses(unittest.TestCase):
         program = compile_frames(None, left, right, Transition(1000.0, Line()))
         np.testing.assert_allclose(program.from_start(0.0).colours[0], program.from_start(1000.0).colours[0])
         self.assertGreater(program.from_start(500.0).colours[0, 2], 0.05)
-        self.assertFalse(program.still[0])
+        self.assertFalse(program.stands.still[0])
         self.assertEqual(program.loops[0].fades, True)
 
     def test_rows_of_a_few_slots_are_those_of_the_whole(self) -> None:
@@ -219,7 +219,7 @@ class Carried(unittest.TestCase):
     def test_what_only_speed_moves_is_not_taken_for_resting(self) -> None:
         player = self.player({"x": 0.0}, {"x": 90.0}, {"x": 45.0})
         program: Program = player.scene().program
-        self.assertFalse(program.still[0])
+        self.assertFalse(program.stands.still[0])
         self.assertIn(COLUMN["x"], program.touched.tolist())
 
 

@@ -92,7 +92,7 @@ class Fading(unittest.TestCase):
         first, *rest = self.card.children
         asked = replace(self.card, body=Group((first, replace(rest[0], only_if="open"), *rest[1:])))
         program = self.fades(asked)
-        self.assertFalse(program.whole[0])
+        self.assertFalse(program.stands.whole[0])
         self.assertFalse(items(program.at(50.0))[0].whole)
 
     def test_of_two_groups_one_clips_for_both(self) -> None:
@@ -100,8 +100,8 @@ class Fading(unittest.TestCase):
         outer = replace(group("outer", 10, 10, (inner,)), opacity=0.9)
         clipped = replace(inner, body=replace(inner.body, clips=True))
         after = replace(outer, opacity=0.2, body=replace(outer.body, children=(clipped,)))
-        self.assertEqual(moves((outer,), (after,)).whole.tolist(), [False, False, True])
-        self.assertEqual(self.fades(outer).whole.tolist(), [False, True, True, False])
+        self.assertEqual(moves((outer,), (after,)).stands.whole.tolist(), [False, False, True])
+        self.assertEqual(self.fades(outer).stands.whole.tolist(), [False, True, True, False])
 
     def test_what_is_done_with_all_of_it_counts(self) -> None:
         (item, _) = items(self.fades(self.card).at(50.0))
@@ -145,16 +145,39 @@ class Words(unittest.TestCase):
         self.painter = ScenePainter()
 
     def painted(self, further: Layer, *moments: float, scale: float = 1.3) -> int:
-        """How often words are painted for pictures, each of which is nearly what another painter makes of it."""
+        """How often words are painted for pictures, each of which is what another painter makes of it, and nearly what
+        is seen when nothing is kept."""
         program = moves((self.word,), (further,))
         with mock.patch.object(self.painter, "_text", wraps=self.painter._text) as painted:
             for ms in moments:
                 seen = self.painter.render(program.at(ms), scale)
-                self.assertLessEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 2, ms)
+                self.assertEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 0, ms)
+                with mock.patch.object(painting, "words_key", lambda *_: None):
+                    self.assertLessEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 2, ms)
         return painted.call_count
 
-    def test_words_that_only_fade_are_painted_twice(self) -> None:
-        self.assertEqual(self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0, 80.0), 2)
+    def test_words_that_only_fade_are_painted_once(self) -> None:
+        self.assertEqual(self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0, 80.0), 1)
+        self.assertEqual(len(self.painter._kept.words), 1)
+
+    def test_also_in_a_group_that_stays(self) -> None:
+        within = group("g", 10, 10, (self.word, box("other", 0, 60, 9, 9)))
+        faded = replace(self.word, opacity=0.1)
+        stays = replace(within, body=Group((faded, box("other", 50, 60, 9, 9))))
+        goes = replace(stays, x=50.0)
+        painted = []
+        for after in (stays, goes):
+            self.painter = ScenePainter()
+            program = moves((within,), (after,))
+            with mock.patch.object(self.painter, "_text", wraps=self.painter._text) as words:
+                for ms in (20.0, 40.0, 60.0):
+                    self.painter.render(program.at(ms))
+            painted.append((words.call_count, len(self.painter._kept.words)))
+        self.assertEqual(painted, [(1, 1), (3, 0)])
+
+    def test_very_large_words_are_not_kept(self) -> None:
+        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, scale=30.0)
+        self.assertEqual(len(self.painter._kept.words), 0)
 
     def test_a_motion_that_takes_over_finds_them(self) -> None:
         self.painted(replace(self.word, opacity=0.1), 20.0, 40.0)

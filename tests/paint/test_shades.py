@@ -9,7 +9,7 @@ from avelt.core.model.curves import Line
 from avelt.core.model.values import Frame, Path, Shadow, Subpath, Transition
 from avelt.core.timing.compile import compile_frames
 from avelt.core.timing.items import items
-from avelt.paint.kept import KeptAgain, KeptShades
+from avelt.paint.kept import KeptShades
 from avelt.paint.shades import shade_key
 from tests.support import box
 
@@ -56,33 +56,6 @@ class Keeping(unittest.TestCase):
 
     def test_owners_do_not_take_from_each_other(self) -> None:
         self.assertEqual(self.in_turn(("card", "a"), ("list", "b"), ("card", "a"), ("list", "b")), ["a", "b"])
-
-
-class Again(unittest.TestCase):
-    def setUp(self) -> None:
-        self.kept: KeptAgain[str] = KeptAgain(lambda _: 1.0)
-
-    def picture(self, *keys: str) -> list[str]:
-        """What of a picture's things was there, or was made then."""
-        self.kept.next_picture()
-        return [made for key in keys if (made := self.kept.get(key, key.upper)) is not None]
-
-    def test_it_is_made_when_it_is_wanted_in_another_picture(self) -> None:
-        self.assertEqual(self.picture("a", "a"), [])
-        self.assertEqual(self.picture("a", "b"), ["A"])
-        self.assertEqual(self.picture("b", "c"), ["B"])
-        self.assertEqual(self.picture("a", "b"), ["A", "B"])
-        self.assertEqual(len(self.kept), 2)
-
-    def test_only_a_few_are_made_for_one_picture(self) -> None:
-        keys = [f"key {k}" for k in range(10)]
-        self.assertEqual([len(self.picture(*keys)) for _ in range(5)], [0, 4, 8, 10, 10])
-
-    def test_what_was_seen_long_ago_is_forgotten(self) -> None:
-        self.picture("a")
-        for k in range(5):
-            self.picture(*(f"{k} {n}" for n in range(1000)))
-        self.assertEqual(self.picture("a"), [])
 
 
 class Keys(unittest.TestCase):

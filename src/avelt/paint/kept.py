@@ -17,7 +17,6 @@ V = TypeVar("V")
 _KEPT_RUNS, _ROOM_OF_RUNS = 4096, 96e6  # runs, and bytes of them
 _KEPT, _ROOM = 1024, 48e6  # shadows (sheets, words), and bytes of them
 _OWNERS = 4096  # things that were seen last, and are known
-_A_FEW = 4  # pictures of words that are made for one picture
 
 
 class Run(Mutable):
@@ -35,7 +34,7 @@ class Kept:
         self.runs: Cache[Run] = Cache(_KEPT_RUNS, _bytes_of, _ROOM_OF_RUNS)
         self.shades: KeptShades[Run] = KeptShades(_bytes_of)
         self.sheets: KeptShades[Sheet | None] = KeptShades(_bytes_of)
-        self.words: KeptAgain[Run] = KeptAgain(_bytes_of)
+        self.words: KeptShades[Run] = KeptShades(_bytes_of)
 
     @property
     def filled(self) -> float:
@@ -53,7 +52,7 @@ def _bytes_of(made: Run | Sheet | None) -> int:
 
 
 class KeptShades(Generic[V]):
-    """Shadows that may be wanted again: those of layers that only move. The sheets of groups are kept alike.
+    """Shadows that may be wanted again: those of layers that only move. Sheets and words are kept alike.
 
     One that was wanted for a single picture, and is another one in a later, is let go at once: of a layer that grows
     every picture has its own, and they would push out the others.
@@ -89,34 +88,6 @@ class KeptShades(Generic[V]):
     def filled(self) -> float:
         """How many times over the room was filled."""
         return self._kept.filled
-
-
-class KeptAgain(Generic[V]):
-    """Pictures of what was painted just so in an earlier picture: what is on its way each time another one costs
-    nothing. Only a few are made for one picture, as that takes longer than to paint the thing itself."""
-
-    def __init__(self, weigh: Callable[[V], float]) -> None:
-        self._kept: Cache[V] = Cache(_KEPT, weigh, _ROOM)
-        self._seen: dict[Hashable, int] = {}
-        self._picture, self._more = 0, 0
-
-    def next_picture(self) -> None:
-        """Another picture is painted now."""
-        self._picture, self._more = self._picture + 1, _A_FEW
-        if len(self._seen) > _OWNERS:
-            self._seen.clear()
-
-    def get(self, key: Hashable, make: Callable[[], V]) -> V | None:
-        """The picture of what the key says; ``None`` while there is none."""
-        if not self._kept.has((), key):
-            if self._seen.setdefault(key, self._picture) == self._picture or self._more <= 0:
-                return None
-            self._more -= 1
-            del self._seen[key]
-        return self._kept.get((), key, make)
-
-    def __len__(self) -> int:
-        return len(self._kept)
 
 
 def cut_to_ink(sheet: Sheet) -> Run:

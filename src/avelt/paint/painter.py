@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
@@ -31,7 +34,7 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle, words_key
+from avelt.paint.shades import bare, ink_of, only_casts, shade_key, sheet_key, what_is_drawn, without_middle, words_key
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
@@ -50,6 +53,7 @@ class ScenePainter:
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
         self._exact = True
+        self._astir = 0  # how many hold what is painted now: groups on their way, and what is kept together
 
     @property
     def filled(self) -> float:
@@ -112,7 +116,7 @@ class ScenePainter:
         self._paint_all(canvas, drawing, base)
 
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
-        self._exact = drawing.exact
+        self._exact, self._astir = drawing.exact, 0
         self._kept.next_picture()
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         for part in drawing.parts:
@@ -132,8 +136,9 @@ class ScenePainter:
 
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
         sheet = sheet_over(area)
-        for placed in part.placed:
-            self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
+        with self._together():
+            for placed in part.placed:
+                self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
         sheet.painter.end()
         return cut_to_ink(sheet)
 
@@ -194,10 +199,19 @@ class ScenePainter:
         held = None if self._exact else what_is_drawn(item)
         if held is None:
             return self._painted_sheet(item, matrix, canvas.area)
-        key = sheet_key(item, matrix, canvas.area.getRect())
-        return self._kept.sheets.get(
-            item.layer.origin, held, key, lambda: self._painted_sheet(item, matrix, canvas.area)
-        )
+
+        def make() -> Sheet | None:
+            with self._together():
+                return self._painted_sheet(item, matrix, canvas.area)
+
+        return self._kept.sheets.get(item.layer.origin, held, sheet_key(item, matrix, canvas.area.getRect()), make)
+
+    @contextmanager
+    def _together(self) -> Iterator[None]:
+        """What is painted is kept all together, none of it by itself."""
+        self._astir += 1
+        yield
+        self._astir -= 1
 
     def _painted_sheet(self, item: Item, matrix: QTransform, seen: QRect) -> Sheet | None:
         size = scale_of(matrix)
@@ -347,15 +361,16 @@ class ScenePainter:
             self._leaves.draw(painter, item.leaves, matrix)
             return
         if item.children:
+            self._astir += not item.stays
             for child in item.children:
                 self.draw(canvas, child, as_transform(child.matrix) * matrix)
+            self._astir -= not item.stays
             return
         painter.setTransform(matrix)
         if item.outline is not None:
             self._outline(painter, item)
         elif item.text is not None:
-            if self._exact or not self._kept_words(canvas, item, matrix):
-                self._text(painter, item)
+            self._words(canvas, item, matrix)
         elif item.picture is not None:
             self._picture(painter, item)
 
@@ -414,23 +429,24 @@ class ScenePainter:
     def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
         return ScenePainter(tuple(self._assets.values())).render(tile_scene(pattern), scale)
 
-    def _kept_words(self, canvas: Canvas, item: Item, matrix: QTransform) -> bool:
-        """A text that stands where it stood in the picture before, and perhaps fades, as it was painted then."""
-        key = words_key(item, matrix) if matrix.isAffine() else None
-        run = self._kept.words.get(key, lambda: self._painted_words(item, matrix)) if key is not None else None
-        if run is None:
-            return False
-        if not run.image.isNull():
-            canvas.painter.setTransform(QTransform())
-            canvas.painter.drawImage(run.left, run.top, run.image)
-        return True
+    def _words(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
+        """A text; one that stands in one place and only fades is painted once."""
+        stands = item.stays and not self._astir and not self._exact
+        key = words_key(item, matrix) if stands else None
+        if key is None:
+            canvas.painter.setTransform(matrix)
+            self._text(canvas.painter, item)
+            return
+        run = self._kept.words.get(item.layer.origin, (), key, lambda: self._painted_words(item, matrix))
+        canvas.painter.setTransform(QTransform())
+        canvas.painter.drawImage(run.left, run.top, run.image)
 
     def _painted_words(self, item: Item, matrix: QTransform) -> Run:
-        sheet = sheet_over(reach(item, matrix).toAlignedRect().adjusted(-2, -2, 2, 2))
+        sheet = sheet_over(matrix.mapRect(ink_of(item)).toAlignedRect().adjusted(-2, -2, 2, 2))
         sheet.painter.setTransform(matrix)
         self._text(sheet.painter, item)
         sheet.painter.end()
-        return cut_to_ink(sheet)
+        return Run(sheet.image, sheet.area.x(), sheet.area.y())
 
     def _text(self, painter: QPainter, item: Item) -> None:
         if item.text is None:

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from avelt.core.model.find import entrance_route
 from avelt.core.model.triggers import STAYS, Drag, Pointer, Scroll
-from avelt.core.pairing.engine import Pairing
 from avelt.core.running.rules import Rules
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
 from avelt.core.running.world import World
-from avelt.core.timing.compile import compile_route, paired
+from avelt.core.timing.broken_off import pairs_as_drawn
+from avelt.core.timing.compile import compile_route
 from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
 
@@ -41,7 +41,7 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
         yield motion.program
 
 
-def pairs_on_the_way(rules: Rules, world: World) -> Iterator[Pairing]:
+def pairs_on_the_way(rules: Rules, world: World) -> Iterator[dict[str, str]]:
     """What a motion needs that breaks off one of those that could begin now: the pairs between what is seen on the way
     and where it leads. What is on screen then is known only then."""
     for route in rules.routes_of(world.actor.frame):
@@ -61,6 +61,4 @@ def pairs_on_the_way(rules: Rules, world: World) -> Iterator[Pairing]:
             work = Work(rules, there)
             way = work.way_back(other)
             end = work.arrival(way).end
-            for frame in motion.program.drawn:
-                if frame.id != end.id:
-                    yield paired(frame, end, way.transition)
+            yield from pairs_as_drawn(motion.program.drawn, end, way.transition)

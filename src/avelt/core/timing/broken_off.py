@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.kinds import kind_of
@@ -49,9 +49,15 @@ def joined_on_screen(program: Program, left: Frame, right: Frame, transition: Tr
                     taken.add(partner)
 
     join(lambda name: name)  # the very layer that is arrived at needs no finding
-    for frame in program.drawn:
-        if frame.id == right.id or all(layer.id in to_of for layer in before.layers):
-            continue
-        known = paired(frame, right, transition).to_of
+    for known in pairs_as_drawn(program.drawn, right, transition):
         join(lambda name, known=known: known.get(name, ""))  # type: ignore[misc]
+        if len(to_of) == len(before.layers):
+            break
     return Joined(before, after, to_of)
+
+
+def pairs_as_drawn(drawn: tuple[Frame, ...], right: Frame, transition: Transition) -> Iterator[dict[str, str]]:
+    """The pairs between each of some frames, the newest first, and the frame arrived at: ids by ids."""
+    for frame in drawn:
+        if frame.id != right.id:
+            yield paired(frame, right, transition).to_of

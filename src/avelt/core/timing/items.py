@@ -129,8 +129,8 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
     else:
         outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
-    item.radii, item.still, item.plain = radii, bool(scene.program.still[s]), True
-    item.whole = bool(scene.program.whole[s])
+    item.radii, item.still, item.plain = radii, bool(scene.program.stands.still[s]), True
+    item.whole = bool(scene.program.stands.whole[s])
     return (item,)
 
 
@@ -145,7 +145,7 @@ def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
     part = scene.program.contents[s]
     matrix = matrices[s]
     w, h = max(0.0, row[_W]), max(0.0, row[_H])
-    still = bool(scene.program.still[s])
+    still = bool(scene.program.stands.still[s])
     if isinstance(part.layer.body, Group):
         return (_group(scene, s, part, row, opacity, w, h, matrix, matrices, still),)
     both = part.both
@@ -200,7 +200,7 @@ def _group(
     )
     children = items_in(scene, s, matrices)
     item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
-    item.whole = bool(scene.program.whole[s])
+    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
     _effects(scene, part, row, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
@@ -233,7 +233,7 @@ def _use(
     matrix: Matrix,
 ) -> Item:
     """A slot in which another scene stands: that scene's items, scaled to its box."""
-    item = Item(s, layer, matrix, opacity, w, h)
+    item = Item(s, layer, matrix, opacity, w, h, stays=bool(scene.program.stands.stays[s]))
     _effects(scene, part, row, item)
     x, y = scale_inside(inner, w, h, layer)
     leaves = inner.__dict__.get("leaves")
@@ -244,7 +244,9 @@ def _use(
     item.clips = inner.program.left.clips and inner.program.right.clips
     if (x, y) != (1.0, 1.0):
         # The items of a standing scene are kept: one more between takes them to the box.
-        item.children = [Item(s, layer, (x, 0.0, 0.0, y, 0.0, 0.0), 1.0, w / x, h / y, children=item.children)]
+        between = Item(s, layer, (x, 0.0, 0.0, y, 0.0, 0.0), 1.0, w / x, h / y, children=item.children)
+        between.stays = item.stays
+        item.children = [between]
     return item
 
 
@@ -284,7 +286,8 @@ def _leaf(
     h: float,
     still: bool,
 ) -> Item:
-    item = Item(s, layer, matrix, opacity, w, h, still=still, whole=bool(scene.program.whole[s]))
+    item = Item(s, layer, matrix, opacity, w, h, still=still)
+    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
     _effects(scene, part, row, item)
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint)) is not None]
     body = layer.body

@@ -80,6 +80,7 @@ class Item(Mutable):
     mask: Item | None = None
     mask_by: str = "alpha"
     still: bool = False
+    stays: bool = False  # it stands in one place of its parent, and nothing of it changes but its opacity
     whole: bool = False  # all of it is as its layer was drawn
     blend: Blend = "normal"
     blur: float = 0.0

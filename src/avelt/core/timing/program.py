@@ -16,13 +16,14 @@ from avelt.core.blending import colour, conversions, spaces
 from avelt.core.geometry import affine, tilt
 from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.model.values import Frame, Group, Use
+from avelt.core.model.values import Frame, Use
 from avelt.core.record import Record
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.loops_together import LoopsTogether
 from avelt.core.timing.merge import Merged
-from avelt.core.timing.slots import FrameSlot, SlotContents, mixing, owners
+from avelt.core.timing.slots import FrameSlot, SlotContents, mixing
+from avelt.core.timing.standing import Standing
 from avelt.core.timing.tracks import BlendTrack, LoopTrack, ScrollTrack, StartVelocityTrack, Track
 
 _OPACITY = COLUMN["opacity"]
@@ -32,10 +33,7 @@ _ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
 #: The clock of the speed that a motion has over from the one that it took the place of, where it follows a value.
 CARRIED = "\0carried"
 #: What is worked out from the tracks once it is asked for.
-_OF_TRACKS = (
-    *("_ground_stands", "touched", "_moving_colours", "changed_before"),
-    *("unmoved", "as_drawn", "whole", "still", "carries"),
-)
+_OF_TRACKS = ("_ground_stands", "touched", "_moving_colours", "changed_before", "stands", "carries")
 _NONE_INSIDE: Mapping[int, Scene] = {}
 
 
@@ -270,39 +268,9 @@ class Program:
         return bool(self.changed_before[first + count] > self.changed_before[first])
 
     @cached_property
-    def unmoved(self) -> np.ndarray:
-        """Slots (slots,) whose numbers stay as they are, but for those that are scrolled."""
-        return _unmoved_slots(self)
-
-    @cached_property
-    def as_drawn(self) -> np.ndarray:
-        """Slots (slots,) that look, and stand in their group, at any moment as their layer was drawn."""
-        drawn = self.unmoved & ~np.array([slot.lifted for slot in self.merged.slots], bool)
-        for scroll in self.scrolls:
-            drawn[scroll.written // len(SCALARS)] = False
-        return np.asarray(drawn, bool)
-
-    @cached_property
-    def whole(self) -> np.ndarray:
-        """Slots (slots,) that are as they were drawn with all that lies in them, so that their layer says what is seen:
-        no part plays in them, no condition hides some of it, nothing depends on where the eye is or on the other side.
-        """
-        turned = self.start[: self.dense].reshape(-1, len(SCALARS))[:, (_ROTATION_X, _ROTATION_Y)].any(1)
-        whole = self.as_drawn & ~turned
-        whole[[s for s, _ in self.conditions]] = False
-        whole[[s for s, part in enumerate(self.contents) if not _says_all(part)]] = False
-        for s in range(len(whole) - 1, -1, -1):
-            up = int(self.parent[s])
-            if up >= 0 and not whole[s]:
-                whole[up] = False
-        return np.asarray(whole, bool)
-
-    @cached_property
-    def still(self) -> np.ndarray:
-        """Slots (slots,) of which nothing changes by itself (their parents may)."""
-        still = self.unmoved.copy()
-        still[owners(self.contents, self.dense, self.colours_end).never] = False
-        return still
+    def stands(self) -> Standing:
+        """Which slots stand."""
+        return Standing(self)
 
     def carrying(self, speed: Floats, over: float = 0.0) -> Program:
         """The same motion begun with a speed of every number (numbers,), a ms, over and above its own.
@@ -499,25 +467,3 @@ class Program:
         """A layer that left for good or has not come yet is not there at all."""
         entry = self.merged.slots[slot]
         return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
-
-
-def _says_all(part: SlotContents) -> bool:
-    """Whether a layer of the slot says what lies in it: of two groups one that clips does so for both."""
-    clips = {side.body.clips for side in (part.left, part.right) if side is not None and isinstance(side.body, Group)}
-    return len(clips) < 2 and not isinstance(part.layer.body, Use)
-
-
-def _unmoved_slots(program: Program) -> np.ndarray:
-    n, width = len(program.contents), len(SCALARS)
-    moves = program.changed_before
-    rows = np.diff(moves[: program.dense + 1 : width]) if n else np.zeros(0, np.intp)
-    still = rows == 0
-    owned = owners(program.contents, program.dense, program.colours_end)
-    still[owned.slots[program.changing(owned.first, owned.count)]] = False
-    eye = program.colours_end + program.frame.loose + 2
-    if program.changes(eye, 1):
-        turned = program.start[: program.dense].reshape(n, width)[:, (_ROTATION_X, _ROTATION_Y)]
-        still &= (turned == 0.0).all(1)
-    for loop in program.loops:
-        still[loop.slot] = False
-    return np.asarray(still, bool)

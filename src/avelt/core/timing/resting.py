@@ -156,7 +156,7 @@ def plan_of(scene: Scene) -> Plan:
     scrolled = scene.scrolled
     settled = scrolled and _stays(scene)
     offset = scene.offset if settled else ()
-    key = (scene.flipped, program.still.tobytes(), _at_work(scene), scrolled, offset)
+    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), scrolled, offset)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
@@ -188,7 +188,7 @@ def _plan(scene: Scene, scrolls: bool) -> Plan:
     program, order = scene.program, scene.order
     whole = np.arange(len(program.contents))
     matrices = matrices_now(scene, whole)
-    still = program.still.copy()
+    still = program.stands.still.copy()
     still[list(_at_work(scene))] = False
     if scrolls:
         for scroll in program.scrolls:

@@ -39,7 +39,7 @@ def snapshot(scene: Scene, frame: Frame) -> Frame:
     Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now. Layers that are as
     they were drawn are those very values.
     """
-    drawn = scene.program.as_drawn
+    drawn = scene.program.stands.as_drawn
     layers = tuple(_layer(scene, item, drawn) for item in _strongest(items(scene)))
     return msgspec.structs.replace(
         frame, layers=layers, background=colour.to_text(scene.background), w=scene.size[0], h=scene.size[1]

@@ -1,0 +1,122 @@
+"""Which slots of a program stand still, and how much of them does: what can be kept while the rest moves."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Protocol
+
+from avelt.core.arrays import Floats, np
+from avelt.core.model.properties import COLUMN, SCALARS
+from avelt.core.model.values import Group, Use
+from avelt.core.timing.merge import Merged
+from avelt.core.timing.slots import FrameSlot, SlotContents, owners
+from avelt.core.timing.tracks import LoopTrack, ScrollTrack
+
+_OPACITY = COLUMN["opacity"]
+_ROTATION_X, _ROTATION_Y = COLUMN["rotation_x"], COLUMN["rotation_y"]
+
+
+class Moves(Protocol):
+    """What of a program says what stands: see there."""
+
+    contents: tuple[SlotContents, ...]
+    conditions: tuple[tuple[int, str], ...]
+    merged: Merged
+    frame: FrameSlot
+    parent: np.ndarray
+    start: Floats
+    dense: int
+    colours_end: int
+    loops: tuple[LoopTrack, ...]
+    scrolls: tuple[ScrollTrack, ...]
+
+    @property
+    def changed_before(self) -> np.ndarray:
+        """How many numbers before each place change."""
+
+    def changing(self, first: np.ndarray, count: np.ndarray) -> np.ndarray:
+        """Whether any number of stretches changes."""
+
+    def changes(self, first: int, count: int) -> bool:
+        """Whether any number of a stretch changes."""
+
+
+class Standing:
+    """All of it, worked out from a program as it is asked for: arrays (slots,) of truth values."""
+
+    def __init__(self, program: Moves) -> None:
+        self._program = program
+        self._owned = owners(program.contents, program.dense, program.colours_end)
+
+    @cached_property
+    def still(self) -> np.ndarray:
+        """Nothing of it changes by itself (its parents may)."""
+        still = self.unmoved.copy()
+        still[self._owned.never] = False
+        return still
+
+    @cached_property
+    def unmoved(self) -> np.ndarray:
+        """Its numbers stay as they are, but for what is scrolled; it may come or go."""
+        return self._unmoved(fades=False)
+
+    @cached_property
+    def stays(self) -> np.ndarray:
+        """It stands in one place of its group, and nothing of it changes but how clear it is."""
+        return self._where_it_is(self._unmoved(fades=True))
+
+    @cached_property
+    def as_drawn(self) -> np.ndarray:
+        """It looks, and stands in its group, at any moment as its layer was drawn."""
+        lifted = np.array([slot.lifted for slot in self._program.merged.slots], bool)
+        return self._where_it_is(self.unmoved & ~lifted)
+
+    @cached_property
+    def whole(self) -> np.ndarray:
+        """It is as it was drawn with all that lies in it, so that its layer says what is seen: no part plays in it, no
+        condition hides some of it, nothing depends on where the eye is or on the layer of the other side."""
+        program = self._program
+        whole = self.as_drawn & ~self._turned
+        whole[[s for s, _ in program.conditions]] = False
+        whole[[s for s, part in enumerate(program.contents) if not _says_all(part)]] = False
+        for s in range(len(whole) - 1, -1, -1):
+            up = int(program.parent[s])
+            if up >= 0 and not whole[s]:
+                whole[up] = False
+        return np.asarray(whole, bool)
+
+    @property
+    def _turned(self) -> np.ndarray:
+        """It is turned out of the plane at first: how it looks depends on how near the eye is."""
+        rows = self._program.start[: self._program.dense].reshape(-1, len(SCALARS))
+        return np.asarray((rows[:, (_ROTATION_X, _ROTATION_Y)] != 0.0).any(1))
+
+    def _where_it_is(self, slots: np.ndarray) -> np.ndarray:
+        """The slots but for those that go as the frame is scrolled."""
+        for scroll in self._program.scrolls:
+            slots[scroll.written // len(SCALARS)] = False
+        return slots
+
+    def _unmoved(self, fades: bool) -> np.ndarray:
+        """``fades``: opacity does not count."""
+        program = self._program
+        n, width = len(program.contents), len(SCALARS)
+        moves = program.changed_before
+        rows = np.diff(moves[: program.dense + 1 : width]) if n else np.zeros(0, np.intp)
+        if fades:
+            at = np.arange(n) * width + _OPACITY
+            rows = rows - (moves[at + 1] - moves[at])
+        unmoved = rows == 0
+        owned = self._owned
+        unmoved[owned.slots[program.changing(owned.first, owned.count)]] = False
+        if program.changes(program.colours_end + program.frame.loose + 2, 1):  # the eye comes nearer
+            unmoved &= ~self._turned
+        for loop in program.loops:
+            unmoved[loop.slot] = False
+        return np.asarray(unmoved, bool)
+
+
+def _says_all(part: SlotContents) -> bool:
+    """Whether a layer of the slot says what lies in it: of two groups one that clips does so for both."""
+    clips = {side.body.clips for side in (part.left, part.right) if side is not None and isinstance(side.body, Group)}
+    return len(clips) < 2 and not isinstance(part.layer.body, Use)
