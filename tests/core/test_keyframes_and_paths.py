@@ -105,7 +105,7 @@ class Keys(unittest.TestCase):
     def test_what_does_not_change_between_the_frames_can_change_on_the_way(self) -> None:
         project = put_keyframe(made(), "R", CueKey("a", "b", "opacity"), 0.5, (0.25,))
         self.assertEqual(number(project, "opacity", 0, 50, 100), [1, 0.25, 1])
-        self.assertFalse(program_of(project).still[0])
+        self.assertFalse(program_of(project).stands.still[0])
 
     def test_a_key_here_changes_nothing_here(self) -> None:
         project = set_cue(made(), "R", PLACE, curve=Handles(0.2, 0.0, 0.1, 1.0))

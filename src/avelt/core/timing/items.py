@@ -130,7 +130,7 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
         outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
     item.radii, item.still, item.plain = radii, bool(scene.program.stands.still[s]), True
-    item.whole = bool(scene.program.stands.whole[s])
+    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
     return (item,)
 
 
