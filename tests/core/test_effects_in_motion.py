@@ -97,8 +97,8 @@ class Numbers(unittest.TestCase):
     def test_still_layers_with_effects_stay_kept(self) -> None:
         look = {"blur": 3.0, "shadows": (Shadow("#000000", 0, 1, 2),)}
         self.assertTrue(between(look, look).stands.still[0])
-        self.assertFalse(between(look, {**look, "shadows": (Shadow("#000000", 0, 1, 3),)}).still[0])
-        self.assertFalse(between(look, {**look, "blur": 4.0}).still[0])
+        self.assertFalse(between(look, {**look, "shadows": (Shadow("#000000", 0, 1, 3),)}).stands.still[0])
+        self.assertFalse(between(look, {**look, "blur": 4.0}).stands.still[0])
 
 
 class Shadows(unittest.TestCase):

@@ -129,8 +129,8 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
     else:
         outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
-    item.radii, item.still, item.plain = radii, bool(scene.program.stands.still[s]), True
-    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
+    item.radii, item.plain = radii, True
+    item.still, item.stays, item.whole = scene.program.stands.of_items[s]
     return (item,)
 
 
@@ -200,7 +200,7 @@ def _group(
     )
     children = items_in(scene, s, matrices)
     item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
-    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
+    _, item.stays, item.whole = scene.program.stands.of_items[s]
     _effects(scene, part, row, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
@@ -286,8 +286,9 @@ def _leaf(
     h: float,
     still: bool,
 ) -> Item:
-    item = Item(s, layer, matrix, opacity, w, h, still=still)
-    item.stays, item.whole = bool(scene.program.stands.stays[s]), bool(scene.program.stands.whole[s])
+    item = Item(s, layer, matrix, opacity, w, h)
+    _, item.stays, item.whole = scene.program.stands.of_items[s]
+    item.still = still
     _effects(scene, part, row, item)
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint)) is not None]
     body = layer.body

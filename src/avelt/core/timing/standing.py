@@ -49,6 +49,11 @@ class Standing:
         self._owned = owners(program.contents, program.dense, program.colours_end)
 
     @cached_property
+    def of_items(self) -> list[tuple[bool, bool, bool]]:
+        """What an item says of its slot: ``still``, ``stays`` and ``whole``."""
+        return list(zip(self.still.tolist(), self.stays.tolist(), self.whole.tolist(), strict=True))
+
+    @cached_property
     def still(self) -> np.ndarray:
         """Nothing of it changes by itself (its parents may)."""
         still = self.unmoved.copy()
