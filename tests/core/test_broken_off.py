@@ -10,7 +10,20 @@ from msgspec.structs import replace
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Line
 from avelt.core.model.triggers import STAYS, Loading, Tap, Timer
-from avelt.core.model.values import Decision, Frame, Layer, Project, Route, Transition
+from avelt.core.model.values import (
+    Decision,
+    Frame,
+    Layer,
+    Linear,
+    Project,
+    Radial,
+    Route,
+    Shadow,
+    Solid,
+    Stop,
+    Stroke,
+    Transition,
+)
 from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.step import passed
@@ -155,6 +168,25 @@ class AsDrawn(unittest.TestCase):
                 t = where[part.layer.id]
                 self.assertLess(abs(held.world()[s] - world[t]).max(), 1e-6, (route.id, part.layer.name))
                 self.assertAlmostEqual(float(held.world_opacity()[s]), float(opacity[t]), places=9)
+
+    def test_what_only_fades_keeps_all_else(self) -> None:
+        card = replace(
+            box("card", 10, 10, 40, 40), stroke=Stroke(Solid("#000"), 2.0), shadows=(Shadow("#000", 0, 1, 2),)
+        )
+        a, b = frame("A", card), frame("B", replace(card, opacity=0.5))
+        (seen,) = snapshot(compile_frames(None, a, b, PLAIN).at(50.0), b).layers
+        self.assertEqual(seen, replace(card, opacity=0.75))
+        self.assertTrue(all(getattr(seen, name) is getattr(card, name) for name in ("fills", "stroke", "shadows")))
+
+    def test_paints_that_fade_over_each_other_are_on_their_way(self) -> None:
+        stops = (Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))
+        card = replace(box("card", 10, 10, 40, 40), fills=(Linear(stops),))
+        held = group("g", 0, 0, (card,))
+        other = replace(held, body=replace(held.body, children=(replace(card, fills=(Radial(stops),)),)))
+        stands = compile_frames(None, frame("A", held), frame("B", other), PLAIN).stands
+        for slots in (stands.unmoved, stands.stays, stands.as_drawn, stands.still):
+            self.assertEqual(slots.tolist(), [True, False])
+        self.assertEqual(stands.whole.tolist(), [False, False])
 
 
 class Ahead(unittest.TestCase):

@@ -12,8 +12,10 @@ from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.edits.routes import set_cue
 from avelt.core.model.curves import Line
 from avelt.core.model.motion import CueKey
+from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.second import LayerChanges
 from avelt.core.model.values import (
+    Decision,
     Frame,
     Group,
     Layer,
@@ -28,14 +30,16 @@ from avelt.core.model.values import (
     Transition,
 )
 from avelt.core.timing import resting
+from avelt.core.timing.alone import alone
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Item
-from avelt.core.timing.program import Program
+from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.resting import Moving, Resting, Shown, drawing_of, plan_of
 from avelt.demo.build import build_demo
-from tests.support import box, project_of
+from tests.support import box, group, project_of, text
 
+_OVER = Transition(100.0, Line(), decisions=(Decision("left", "right", True),))
 Leaf = tuple[str, tuple[float, ...], float]
 
 
@@ -95,6 +99,55 @@ class CostsWhatMoves(unittest.TestCase):
                     ms = program.duration * share
                     wanted = [leaf for item in items(program.at(ms)) for leaf in leaves(item)]
                     self.assertEqual(drawn(program, ms), wanted)
+
+
+class Fixed(unittest.TestCase):
+    """What is the very same item as long as a transition runs."""
+
+    def setUp(self) -> None:
+        held = group("g", 0, 50, (text("in", "Harbour"), box("box", 0, 20, 9, 9)))
+        self.layers = (text("word", "Skerry"), replace(text("asked", "Line"), only_if="open"), held)
+        ends = (
+            Frame(n, n, 200, 200, layers=(*self.layers, box("goes", x, 90, 9, 9))) for n, x in (("A", 0), ("B", 90))
+        )
+        self.program = compile_frames(None, *ends, Transition(100.0, Line()))
+
+    def of(self, scene: Scene) -> dict[str, Item]:
+        found, todo = {}, items(scene)
+        while todo:
+            item = todo.pop()
+            found[item.layer.id] = item
+            todo += item.children
+        return found
+
+    def test_layers_that_do_not_change_are(self) -> None:
+        one, other = (self.of(self.program.at(ms)) for ms in (20.0, 30.0))
+        same = {ident for ident in one if one[ident] is other[ident]}
+        self.assertEqual(same, {"word", "in", "box"})
+        self.assertEqual({ident for ident in one if one[ident].matrix != other[ident].matrix}, {"goes"})
+
+    def test_but_not_where_numbers_are_put_in(self) -> None:
+        self.of(self.program.at(20.0))
+        vector = self.program.at(20.0).vector.copy()
+        vector[: self.program.dense].reshape(-1, len(SCALARS))[:, COLUMN["opacity"]] = 0.5
+        seen = self.of(self.program.scene_of(vector, 20.0))
+        self.assertEqual({item.opacity for item in seen.values()}, {0.5})
+        self.assertFalse([item for item in seen.values() if item.stays or item.whole])
+        slot = next(s for s, part in enumerate(self.program.contents) if part.layer.id == "goes")
+        found = self.of(alone(self.program.at(20.0), slot, 0.25))
+        self.assertEqual({ident: found[ident].opacity for ident in ("word", "goes")}, {"word": 0.25, "goes": 1.0})
+
+    def test_each_side_of_a_pair_is_its_own(self) -> None:
+        left, right = text("left", "Harbour"), replace(text("right", "Harbour"), name="left")
+        program = compile_frames(None, *(Frame(n, n, layers=(at,)) for n, at in (("A", left), ("B", right))), _OVER)
+        shown = [items(program.at(ms))[0].layer.id for ms in (10.0, 20.0, 60.0, 70.0)]
+        self.assertEqual(shown, ["left", "left", "right", "right"])
+
+    def test_what_leaves_is_gone_at_the_end(self) -> None:
+        inner = group("g", 0, 0, (text("in", "Harbour"),))
+        program = compile_frames(None, Frame("A", "A", layers=(inner,)), Frame("B", "B"), _OVER)
+        self.assertIn("in", self.of(program.at(50.0)))
+        self.assertEqual(self.of(Scene(program, program.at(100.0).times, program.at(99.0).vector)), {})
 
 
 class PlainLeaves(unittest.TestCase):

@@ -27,7 +27,7 @@ def alone(scene: Scene, slot: int, rest: float = _FADED) -> Scene:
         # What lies in the slot stays; of the rest the outermost fades, and what lies in it with it.
         if s not in kept and (parent < 0 or (parent in kept and parent != slot)):
             rows[s, _OPACITY] *= rest
-    return replace(scene, vector=vector)
+    return replace(scene, vector=vector, bent=True)
 
 
 def standing(program: Program, cue: CueKey) -> Scene:

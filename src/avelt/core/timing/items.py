@@ -94,6 +94,8 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
             return _use_that_stands(scene, s, inner, matrices)
     if scene.vector is program.start and program.clocks.stands and not scene.inside:
         return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
+    if not scene.bent and program.stands.fixed[s] and s not in scene.inside and not program.is_absent(s, scene.at):
+        return _kept_with(program, "fixed_items", (s, scene.flipped), lambda: _made(scene, s, matrices))
     return _made(scene, s, matrices)
 
 
@@ -130,8 +132,13 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
         outline = ovals(w, h)
     item = Item(s, plain.layer, matrix, min(1.0, opacity), w, h, fills, None, [(outline, True)])
     item.radii, item.plain = radii, True
-    item.still, item.stays, item.whole = scene.program.stands.of_items[s]
+    item.still, item.stays, item.whole = _stands(scene, s)
     return (item,)
+
+
+def _stands(scene: Scene, s: int) -> tuple[bool, bool, bool]:
+    """Whether an item is still, stays, and is whole; of a scene with numbers of its own nobody knows."""
+    return (False, False, False) if scene.bent else scene.program.stands.of_items[s]
 
 
 def _made(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
@@ -200,7 +207,7 @@ def _group(
     )
     children = items_in(scene, s, matrices)
     item = Item(s, layer, matrix, opacity, w, h, clips=clips, mask_by=body.mask_by, isolates=body.isolates)
-    _, item.stays, item.whole = scene.program.stands.of_items[s]
+    _, item.stays, item.whole = _stands(scene, s)
     _effects(scene, part, row, item)
     for child in children:
         if body.mask and child.layer.id == body.mask:
@@ -233,7 +240,7 @@ def _use(
     matrix: Matrix,
 ) -> Item:
     """A slot in which another scene stands: that scene's items, scaled to its box."""
-    item = Item(s, layer, matrix, opacity, w, h, stays=bool(scene.program.stands.stays[s]))
+    item = Item(s, layer, matrix, opacity, w, h, stays=_stands(scene, s)[1])
     _effects(scene, part, row, item)
     x, y = scale_inside(inner, w, h, layer)
     leaves = inner.__dict__.get("leaves")
@@ -287,7 +294,7 @@ def _leaf(
     still: bool,
 ) -> Item:
     item = Item(s, layer, matrix, opacity, w, h)
-    _, item.stays, item.whole = scene.program.stands.of_items[s]
+    _, item.stays, item.whole = _stands(scene, s)
     item.still = still
     _effects(scene, part, row, item)
     item.fills = [brush for paint in part.fills if (brush := _brush(scene, paint)) is not None]

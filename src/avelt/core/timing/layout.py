@@ -303,13 +303,13 @@ class _Build(Mutable):
                 colours, loose = self.colour_count, len(self.loose)
                 made.append(ShadowSlot(colours, loose, inner))
                 place = _PLACE["shadow"]
-                self.colours.append((*spaces.between(_shade(a), _shade(b), space), s, place, space))
+                self.colours.append((*_tints(a.color, b.color, space), s, place, space))
                 self.colour_count += 1
                 self.loose += [(x, y, s, place) for x, y in ((a.x, b.x), (a.y, b.y), (a.blur, b.blur))]
                 for entry, own in zip(seconds, known[2:], strict=True):
                     base = b if entry.of_right else a
                     there = own or _cleared(base)
-                    one, two = spaces.between(_shade(base), _shade(there), space)
+                    one, two = _tints(base.color, there.color, space)
                     entry.colours.append((colours, two - one))
                     moved = [there.x - base.x, there.y - base.y, there.blur - base.blur]
                     entry.loose.append((loose, np.array(moved)))
@@ -458,8 +458,11 @@ def _ink(layer: Layer) -> tuple[Paint, ...]:
     return (layer.stroke.paint,) if layer.stroke else ()
 
 
-def _shade(shadow: Shadow) -> np.ndarray:
-    return np.array([colour.parse(shadow.color)])
+@lru_cache(maxsize=1024)
+def _tints(left: str, right: str, space: Space) -> tuple[Floats, Floats]:
+    """Two colours as vectors (1, 4) of the space that they blend in."""
+    one, two = (np.array([colour.parse(text)]) for text in (left, right))
+    return spaces.between(one, two, space)
 
 
 def _same_nodes(first: Layer, second: Layer) -> bool:

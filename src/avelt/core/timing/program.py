@@ -42,13 +42,14 @@ class Scene(Record, frozen=True):
 
     ``times`` (clocks,) ms; ``vector`` (numbers,) is all that was worked out. ``scalars`` (slots, SCALARS) and
     ``colours`` (count, 4) sRGB and alpha are parts of it. ``inside``: the scenes that stand in slots, each in the px of
-    its slot's box.
+    its slot's box. ``bent``: its numbers are others than the program has at these times.
     """
 
     program: Program
     times: Floats
     vector: Floats
     inside: Mapping[int, Scene] = {}
+    bent: bool = False
 
     @property
     def at(self) -> float:
@@ -382,7 +383,7 @@ class Program:
 
     def scene_of(self, vector: Floats, ms: float) -> Scene:
         """The scene that a vector of numbers (numbers,) means at a moment."""
-        return Scene(self, self.clocks.only(ms), vector)
+        return Scene(self, self.clocks.only(ms), vector, bent=True)
 
     # What is where
 

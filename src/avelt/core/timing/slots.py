@@ -81,20 +81,21 @@ class FrameSlot(Record, frozen=True):
 
 class Owners(Record, frozen=True):
     """Which slot stretches of the vector belong to: ``slots``, ``first`` and ``count`` (n,), all but the dense ones.
-    ``never`` (k,) are the slots that change whatever their numbers do: layers that come or go, and paints that fade
-    over each other."""
+    ``blend`` and ``alone`` (k,) are the slots that change whatever their numbers do: whose paints fade over each other,
+    and layers that come or go."""
 
     slots: np.ndarray
     first: np.ndarray
     count: np.ndarray
-    never: np.ndarray
+    blend: np.ndarray
+    alone: np.ndarray
 
 
 def owners(contents: tuple[SlotContents, ...], dense: int, colours_end: int) -> Owners:
     """The owners of a vector's stretches, remembered with the contents."""
     relative = _stretches(contents)
     first = np.where(relative.colour, dense + relative.first, colours_end + relative.first)
-    return Owners(relative.slots, first, relative.count, relative.never)
+    return Owners(relative.slots, first, relative.count, relative.blend, relative.alone)
 
 
 class _Stretches(Record, frozen=True):
@@ -102,21 +103,23 @@ class _Stretches(Record, frozen=True):
     first: np.ndarray  # within the colours, or within the loose numbers
     count: np.ndarray
     colour: np.ndarray
-    never: np.ndarray
+    blend: np.ndarray
+    alone: np.ndarray
 
 
 def _of_contents(contents: tuple[SlotContents, ...]) -> _Stretches:
     found: list[tuple[int, int, int, bool]] = []
-    never: list[int] = []
+    blend: list[int] = []
+    alone: list[int] = []
     for s, part in enumerate(contents):
         if part.left is None or part.right is None:
-            never.append(s)
+            alone.append(s)
         for paint in (*part.fills, *part.stroke):
             found.append((s, 4 * paint.colour, 4 * paint.count, True))
             if paint.loose >= 0:
                 found.append((s, paint.loose, paint.count + 9, False))
             if paint.show != "both":
-                never.append(s)
+                blend.append(s)
         for shadow in part.shadows:
             found += [(s, 4 * shadow.colour, 4, True), (s, shadow.loose, 3, False)]
         if part.dashes is not None:
@@ -124,7 +127,8 @@ def _of_contents(contents: tuple[SlotContents, ...]) -> _Stretches:
         if part.outline is not None:
             found.append((s, part.outline.loose, 2 * sum(part.outline.lengths), False))
     table = np.array(found, np.intp).reshape(-1, 4)
-    return _Stretches(table[:, 0], table[:, 1], table[:, 2], table[:, 3] > 0, np.array(never, np.intp))
+    changes = (np.array(slots, np.intp) for slots in (blend, alone))
+    return _Stretches(table[:, 0], table[:, 1], table[:, 2], table[:, 3] > 0, *changes)
 
 
 _stretches = by_identity(_of_contents)

@@ -6,7 +6,6 @@ from operator import is_
 
 import msgspec
 
-from avelt.core.arrays import np
 from avelt.core.blending import colour
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.values import (
@@ -37,10 +36,9 @@ def snapshot(scene: Scene, frame: Frame) -> Frame:
     """``frame`` with the layers that the scene shows: same ids and origins, values as they are now.
 
     Of content that is being cross-faded the stronger half is taken. Groups keep what they hold now. Layers that are as
-    they were drawn are those very values.
+    they were drawn are those very values; of those that only fade all but the opacity is.
     """
-    drawn = scene.program.stands.as_drawn
-    layers = tuple(_layer(scene, item, drawn) for item in _strongest(items(scene)))
+    layers = tuple(_layer(scene, item) for item in _strongest(items(scene)))
     return msgspec.structs.replace(
         frame, layers=layers, background=colour.to_text(scene.background), w=scene.size[0], h=scene.size[1]
     )
@@ -54,18 +52,19 @@ def _strongest(found: list[Item]) -> list[Item]:
     return list(best.values())
 
 
-def _layer(scene: Scene, item: Item, drawn: np.ndarray) -> Layer:
+def _layer(scene: Scene, item: Item) -> Layer:
     # Its name and ids are those of where it goes; what it shows is what is painted now.
     layer = scene.program.contents[item.slot].layer
-    if drawn[item.slot] and not isinstance(layer.body, Group):
-        return layer
+    as_drawn, fades = scene.program.stands.of_layers[item.slot]
     row = scene.scalars[item.slot]
+    if fades and not isinstance(layer.body, Group):
+        return layer if as_drawn else msgspec.structs.replace(layer, opacity=float(row[_C["opacity"]]), hidden=False)
     body = item.layer.body
     if isinstance(body, Group):
-        inner = [_layer(scene, child, drawn) for child in _strongest(item.children)]
+        inner = [_layer(scene, child) for child in _strongest(item.children)]
         if item.mask is not None and item.mask.layer is not item.layer:
-            inner.insert(0, _layer(scene, item.mask, drawn))
-        if drawn[item.slot] and len(inner) == len(layer.children) and all(map(is_, inner, layer.children)):
+            inner.insert(0, _layer(scene, item.mask))
+        if as_drawn and len(inner) == len(layer.children) and all(map(is_, inner, layer.children)):
             return layer
         ids = {child.id for child in inner}
         mask = body.mask if body.mask in ids else (inner[0].id if item.mask is not None and inner else "")

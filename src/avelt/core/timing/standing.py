@@ -54,16 +54,30 @@ class Standing:
         return list(zip(self.still.tolist(), self.stays.tolist(), self.whole.tolist(), strict=True))
 
     @cached_property
+    def of_layers(self) -> list[tuple[bool, bool]]:
+        """Whether a layer is as it was drawn, and whether all of it but its opacity is."""
+        return list(zip(self.as_drawn.tolist(), (self.stays & ~self._lifted).tolist(), strict=True))
+
+    @cached_property
     def still(self) -> np.ndarray:
         """Nothing of it changes by itself (its parents may)."""
         still = self.unmoved.copy()
-        still[self._owned.never] = False
+        still[self._owned.alone] = False
         return still
 
     @cached_property
     def unmoved(self) -> np.ndarray:
-        """Its numbers stay as they are, but for what is scrolled; it may come or go."""
+        """Nothing of it changes while the transition runs, but for what is scrolled; it may come or go."""
         return self._unmoved(fades=False)
+
+    @cached_property
+    def fixed(self) -> list[bool]:
+        """It is a layer, and the very same item as long as the transition runs."""
+        fixed = self._where_it_is(self.unmoved.copy())
+        fixed[[s for s, _ in self._program.conditions]] = False
+        fixed[[s for s, part in enumerate(self._program.contents) if isinstance(part.layer.body, Group | Use)]] = False
+        made: list[bool] = fixed.tolist()
+        return made
 
     @cached_property
     def stays(self) -> np.ndarray:
@@ -73,8 +87,7 @@ class Standing:
     @cached_property
     def as_drawn(self) -> np.ndarray:
         """It looks, and stands in its group, at any moment as its layer was drawn."""
-        lifted = np.array([slot.lifted for slot in self._program.merged.slots], bool)
-        return self._where_it_is(self.unmoved & ~lifted)
+        return self._where_it_is(self.unmoved & ~self._lifted)
 
     @cached_property
     def whole(self) -> np.ndarray:
@@ -89,6 +102,11 @@ class Standing:
             if up >= 0 and not whole[s]:
                 whole[up] = False
         return np.asarray(whole, bool)
+
+    @cached_property
+    def _lifted(self) -> np.ndarray:
+        """It moves in the frame's space, out of its group."""
+        return np.array([slot.lifted for slot in self._program.merged.slots], bool)
 
     @property
     def _turned(self) -> np.ndarray:
@@ -114,6 +132,7 @@ class Standing:
         unmoved = rows == 0
         owned = self._owned
         unmoved[owned.slots[program.changing(owned.first, owned.count)]] = False
+        unmoved[owned.blend] = False
         if program.changes(program.colours_end + program.frame.loose + 2, 1):  # the eye comes nearer
             unmoved &= ~self._turned
         for loop in program.loops:
