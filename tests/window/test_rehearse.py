@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication
 
 from avelt.core.edits.layers import set_value
 from avelt.core.edits.routes import add_route, set_duration
+from avelt.core.geometry import affine
 from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
@@ -180,6 +181,40 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.station.setFocus()
         QTest.keyClick(self.station, Qt.Key.Key_Right)
         self.assertEqual(self.station.player.frame.name, "Sailing detail")
+
+    def test_the_screen_answers_a_touch_before_what_stands_beside_it(self) -> None:
+        self.station.clock.stop()
+        self.station.start_over()
+        self.station.clock.stop()
+        done: list[str] = []
+        with (
+            mock.patch.object(self.station.stage, "repaint", lambda: done.append("screen")),
+            mock.patch.object(self.station.log, "show_entries", lambda _: done.append("log")),
+        ):
+            self.station._press(180, 320)
+            self.assertEqual(done, [])
+            self.station._release(180, 320)
+            self.assertEqual(done, ["screen", "log"])
+            self.station._show()
+            self.assertEqual(done.count("screen"), 1)
+        self.assertIsNotNone(self.station.player.under_way())
+
+    def test_what_is_dragged_waits_for_the_next_picture(self) -> None:
+        deck = find_frame(self.project, "Which deck")
+        self.station.clock.stop()
+        self.workspace.do("first", lambda p: replace(p, first=deck.id))
+        self.station.start_over()
+        self.station.clock.stop()
+        knob = find_layer(deck, "Knob")
+        scene = self.station.player.scene()
+        slot = next(s for s, c in enumerate(scene.program.contents) if c.layer.id == knob.id)
+        x, y = affine.apply(scene.world()[slot], [knob.w / 2, knob.h / 2]).tolist()
+        with mock.patch.object(self.station.stage, "repaint") as painted:
+            self.station._press(x, y)
+            for k in range(1, 20):
+                self.station._move(x + 2 * k, y - 2 * k)
+            self.assertTrue(self.station.player.holds)
+        self.assertFalse(painted.called)  # the pointer moves more often than the display can show
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already

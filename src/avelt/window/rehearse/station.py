@@ -57,6 +57,7 @@ class RehearseStation(QWidget):
         self.clock.endless = True
         self.jobs = Latest(self)
         self._held: tuple[float, float, bool] | None = None  # a finger that is down, and whether it scrolls
+        self._answers = False  # the next picture answers a touch
         self._deeds: tuple[Rehearsal | None, int, list[Deed]] = (None, -1, [])  # of a tape with so many events
         self._stale = False
         self.top = TopBar()
@@ -292,6 +293,7 @@ class RehearseStation(QWidget):
         except AveltError as error:
             self.workspace.said.emit(str(error))
             return None
+        self._answers = taken is not None and not self.rehearsal.player.holds
         if not self.clock.catch_up():
             self._show()
         return taken
@@ -460,6 +462,9 @@ class RehearseStation(QWidget):
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
         self.stage.show_scene(seen.scene())
+        if self._answers:  # somebody touched something: the screen first, then what stands beside it
+            self._answers = False
+            self.stage.repaint()
         self.ahead.look(seen)
         self.beside.show_moment(self.clock.ms)
         if self._deeds[:2] != (rehearsal, len(rehearsal.events)):
