@@ -7,14 +7,17 @@ from unittest import mock
 
 from msgspec.structs import replace
 
+from avelt.core.blending import colour
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Line
 from avelt.core.model.triggers import STAYS, Loading, Tap, Timer
 from avelt.core.model.values import (
+    Conic,
     Decision,
     Frame,
     Layer,
     Linear,
+    Paint,
     Project,
     Radial,
     Route,
@@ -31,6 +34,7 @@ from avelt.core.running.work import Work
 from avelt.core.timing import compile as compiling
 from avelt.core.timing.broken_off import from_screen, joined_on_screen
 from avelt.core.timing.compile import compile_frames, paired
+from avelt.core.timing.items import items
 from avelt.core.timing.program import Program
 from avelt.core.timing.snapshot import snapshot
 from avelt.demo.build import build_demo
@@ -177,6 +181,44 @@ class AsDrawn(unittest.TestCase):
         (seen,) = snapshot(compile_frames(None, a, b, PLAIN).at(50.0), b).layers
         self.assertEqual(seen, replace(card, opacity=0.75))
         self.assertTrue(all(getattr(seen, name) is getattr(card, name) for name in ("fills", "stroke", "shadows")))
+
+    def test_paints_on_their_way_are_what_is_seen(self) -> None:
+        def filled(*fills: Paint) -> Layer:
+            return replace(box("card", 10, 10, 40, 40), fills=fills)
+
+        def stops(red: str) -> tuple[Stop, ...]:
+            return Stop(0.0, red), Stop(1.0, "#0000ff")
+
+        for kind in (Linear, Radial, Conic):
+            a, b = (frame(n, filled(kind(stops(red)))) for n, red in (("A", "#000000"), ("B", "#ff0000")))
+            program = compile_frames(None, a, b, PLAIN)
+            (seen,) = snapshot(program.at(40.0), b).layers
+            (paint,) = seen.fills
+            self.assertIsInstance(paint, kind)
+            (item,) = items(program.at(40.0))
+            self.assertEqual(paint.stops[0].color, colour.to_text(item.fills[0].colours[0]))
+            self.assertNotIn(paint.stops[0].color, ("#000000", "#ff0000"))
+            self.assertEqual(paint.stops[1].color, "#0000ff")
+        a, b = (frame(n, filled(Solid(c))) for n, c in (("A", "#000000"), ("B", "#ff0000")))
+        (seen,) = snapshot(compile_frames(None, a, b, PLAIN).at(100.0 - 1e-9), b).layers
+        self.assertEqual(seen.fills, (Solid("#ff0000"),))
+
+    def test_a_group_is_masked_on_the_way_as_it_was(self) -> None:
+        held = group("g", 0, 0, (oval("hole", 0, 0, 30, 30), box("card", 0, 0, 40, 40)))
+        held = replace(held, body=replace(held.body, mask="hole"))
+        (seen,) = snapshot(
+            compile_frames(None, frame("A", held), frame("B", replace(held, x=50.0)), PLAIN).at(50.0), frame("B")
+        ).layers
+        self.assertEqual((seen.x, seen.body.mask), (25.0, "hole"))
+        self.assertEqual([layer.id for layer in seen.children], ["hole", "card"])
+
+    def test_where_the_eye_comes_nearer_what_is_turned_is_on_its_way(self) -> None:
+        layers = (box("turned", 0, 0, 9, 9, rotation_y=30.0), box("flat", 20, 0, 9, 9))
+        near, far = (frame(n, *layers, perspective=eye) for n, eye in (("A", 300.0), ("B", 900.0)))
+        stands = compile_frames(None, near, far, PLAIN).stands
+        self.assertEqual((stands.unmoved.tolist(), stands.whole.tolist()), ([False, True], [False, True]))
+        stands = compile_frames(None, near, replace(near, id="B"), PLAIN).stands
+        self.assertEqual((stands.unmoved.tolist(), stands.whole.tolist()), ([True, True], [False, True]))
 
     def test_paints_that_fade_over_each_other_are_on_their_way(self) -> None:
         stops = (Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))
