@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtTest import QTest
 
@@ -36,7 +36,7 @@ TAPS = 12
 TICK = 16.0  # ms: the display's pace as the clock asks for it
 
 
-def yardstick(window: object, app: object) -> np.ndarray:
+def yardstick(window: object) -> np.ndarray:
     """Times between two pictures, ms, of a widget that paints one kept picture."""
     from PySide6.QtWidgets import QWidget
 
@@ -56,13 +56,13 @@ def yardstick(window: object, app: object) -> np.ndarray:
     timer.setTimerType(Qt.TimerType.PreciseTimer)
     timer.timeout.connect(kept.update)
     timer.start(int(TICK))
-    wait(app, YARDSTICK)
+    wait(YARDSTICK)
     timer.stop()
     kept.deleteLater()
     return np.diff(np.array(times))[30:] * 1000.0
 
 
-def tap(station: RehearseStation, app: object, at: QPointF) -> tuple[float, float]:
+def tap(station: RehearseStation, at: QPointF) -> tuple[float, float]:
     """How long after a tap at a point of the frame the first picture is there that is not the one before, ms, and how
     long of that the program worked."""
     stage = station.stage
@@ -74,12 +74,12 @@ def tap(station: RehearseStation, app: object, at: QPointF) -> tuple[float, floa
         seen.append((time.perf_counter(), time.process_time(), cast(Scene, stage.scene)))
 
     stage.paintEvent = painted  # type: ignore[method-assign]
-    spot = _press(station, app, at)
+    spot = _press(station, at)
     before = cast(Scene, stage.scene)
     seen.clear()
     tapped, worked = time.perf_counter(), time.process_time()
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=spot)
-    wait(app, 0.2)
+    wait(0.2)
     stage.paintEvent = paint  # type: ignore[method-assign]
     scale = stage.place().width() / before.size[0]
     still = stage.painter.render(before, scale).copy()
@@ -87,14 +87,14 @@ def tap(station: RehearseStation, app: object, at: QPointF) -> tuple[float, floa
     return (when - tapped) * 1000.0, (until - worked) * 1000.0
 
 
-def tap_at_rest(station: RehearseStation, app: object) -> tuple[float, float]:
+def tap_at_rest(station: RehearseStation) -> tuple[float, float]:
     """``tap`` at the start of a rehearsal."""
     station.start_over()
-    wait(app, 0.3)
-    return tap(station, app, QPointF(180, 320))
+    wait(0.3)
+    return tap(station, QPointF(180, 320))
 
 
-def taps_on_the_way(station: RehearseStation, app: object) -> list[tuple[float, float]]:
+def taps_on_the_way(station: RehearseStation) -> list[tuple[float, float]]:
     """``tap`` in the middle of every transition that a tap starts in the first frame, on all that leads on from there
     and is seen by then."""
     found: list[tuple[float, float]] = []
@@ -104,24 +104,24 @@ def taps_on_the_way(station: RehearseStation, app: object) -> list[tuple[float, 
     for first in _taps(rules, start):
         for then in _taps(rules, frame_by_id(rules.project, first.arrives)):
             station.start_over()
-            wait(app, 0.9)
+            wait(0.9)
             at = _spot(station, first)
             if at is None:
                 continue
-            spot = _press(station, app, at)
+            spot = _press(station, at)
             QTest.mouseRelease(station.stage, Qt.MouseButton.LeftButton, pos=spot)
-            wait(app, 0.08)
+            wait(0.08)
             at = _spot(station, then)
             if at is not None:
-                found.append(tap(station, app, at))
+                found.append(tap(station, at))
     return found
 
 
-def _press(station: RehearseStation, app: object, at: QPointF) -> QPoint:
+def _press(station: RehearseStation, at: QPointF) -> QPoint:
     """Press at a point of the frame, for a moment; the point of the stage."""
     spot = station.stage.to_widget().map(at).toPoint()
     QTest.mousePress(station.stage, Qt.MouseButton.LeftButton, pos=spot)
-    wait(app, 0.06)
+    wait(0.06)
     return spot
 
 
@@ -144,13 +144,11 @@ def _spot(station: RehearseStation, route: Route) -> QPointF | None:
     return None
 
 
-def wait(app: object, seconds: float) -> None:
-    """Let the window live."""
-    done = QElapsedTimer()
-    done.start()
-    while done.elapsed() < seconds * 1000.0:
-        app.processEvents()  # type: ignore[attr-defined]
-        time.sleep(0.0005)
+def wait(seconds: float) -> None:
+    """Let the window live; between events it sleeps, as it does for people."""
+    loop = QEventLoop()
+    QTimer.singleShot(round(seconds * 1000.0), loop.quit)
+    loop.exec()
 
 
 def _stolen() -> float:
@@ -165,14 +163,14 @@ def main() -> int:
     from avelt.window.start import application, open_window
 
     window = open_window(None, True, False)
-    app = application()
+    application()
     window.go("rehearse")
     window.tidy.start()
     station = cast(RehearseStation, window.stations["rehearse"])
-    wait(app, 3.0)
+    wait(3.0)
     station.clock.stop()
-    wait(app, 4.0)  # what is collected once nobody does anything is no part of either
-    plain = yardstick(window, app)
+    wait(4.0)  # what is collected once nobody does anything is no part of either
+    plain = yardstick(window)
     times: list[tuple[float, float]] = []
     paint = station.stage.paintEvent
 
@@ -190,7 +188,7 @@ def main() -> int:
         station.open_tape(names[turn % len(names)])
         turn += 1
         times.clear()
-        wait(app, 5.0)
+        wait(5.0)
         both.append(np.diff(np.array(times), axis=0)[3:] * 1000.0)
     stolen = (_stolen() - stolen) / (time.perf_counter() - began)
     gaps, worked = np.concatenate(both).T
@@ -203,8 +201,8 @@ def main() -> int:
     print(f"one kept picture: {len(plain)}; ms between two: " + ", ".join(f"{v:.1f}" for v in usual))
     print("ratio: " + ", ".join(f"{a / b:.2f}x" for a, b in zip(found, usual, strict=True)), "(50, 95, 99, 100 %)")
     for name, taps in (
-        ("a tap", [tap_at_rest(station, app) for _ in range(TAPS)]),
-        ("a tap on the way", taps_on_the_way(station, app)),
+        ("a tap", [tap_at_rest(station) for _ in range(TAPS)]),
+        ("a tap on the way", taps_on_the_way(station)),
     ):
         found, worked = np.array(taps).T / TICK
         print(
