@@ -18,7 +18,7 @@ from avelt.core.timing.program import Program
 from avelt.paint import painter as painting
 from avelt.paint.effects import pixels
 from avelt.paint.painter import ScenePainter
-from avelt.paint.shades import Short, only_casts, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import Short, look_of, only_casts, sheet_key, what_is_drawn, without_middle
 from tests.support import box, group, oval, text
 
 STRAIGHT = Transition(100.0, Line())
@@ -132,7 +132,58 @@ class Fading(unittest.TestCase):
         self.assertEqual(set(map(id, what_is_drawn(item) or ())), set(map(id, self.card.children)))
         item.children[1].whole = False
         self.assertIsNone(what_is_drawn(item))
-        self.assertIsNone(what_is_drawn(item.children[0]))  # a layer says itself what it is
+        self.assertEqual(what_is_drawn(item.children[0]), ())  # what a layer is stands in its key
+        item.children[0].stays = False
+        self.assertIsNone(what_is_drawn(item.children[0]))
+
+    def test_a_layer_with_a_shadow_that_fades_too(self) -> None:
+        row = box("row", 30, 30, 90, 40, shadows=SOFT)
+        self.assertEqual(self.painted(self.fades(row), 20.0, 40.0, 60.0), 1)
+        self.assertEqual(self.painted(self.fades(replace(row, opacity=0.5)), 20.0), 0)
+        fade = (Linear((Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))),)
+        for further in (
+            replace(row, x=50.0),
+            replace(row, w=50.0),
+            replace(row, fills=(Solid("#ff0000"),)),
+            replace(row, body=replace(row.body, radii=(9.0,) * 4)),
+            replace(row, shadows=(Shadow("#00000080", 0, 4, 8),)),
+        ):
+            self.assertEqual(self.painted(moves((row,), (replace(further, opacity=0.1),)), 20.0, 40.0), 2, further)
+        for other in (replace(row, fills=fade), replace(row, stroke=Stroke(Solid("#000"), 2.0))):
+            self.assertEqual(self.painted(self.fades(other), 20.0, 40.0), 2, other)
+
+    def test_what_a_layer_looks_like_counts(self) -> None:
+        row = box("row", 30, 30, 90, 40, shadows=SOFT)
+        (item, _) = items(self.fades(row).at(50.0))
+        plain = look_of(item)
+        for name, value in (
+            ("rule", "evenodd"),
+            ("radii", (1.0,) * 4),
+            ("free", True),
+            ("outline", [(item.outline[0][0], False)]),  # type: ignore[index]
+            ("text", text("t", "Harbour").body),
+            ("fills", []),
+        ):
+            before = getattr(item, name)
+            setattr(item, name, value)
+            self.assertNotEqual(look_of(item), plain, name)
+            setattr(item, name, before)
+        (word, _) = items(self.fades(replace(text("t", "Harbour"), shadows=SOFT)).at(50.0))
+        plain = look_of(word)
+        for name in ("type_size", "letter_spacing", "line_height"):
+            setattr(word, name, 3.0)
+            self.assertNotEqual(look_of(word), plain, name)
+            plain = look_of(word)
+
+    def test_in_something_that_goes_none_of_it_is_kept(self) -> None:
+        outer = group("outer", 10, 10, (self.card, box("row", 0, 90, 90, 40, shadows=SOFT)))
+        faded = tuple(replace(child, opacity=0.3) for child in outer.children)
+        goes = replace(outer, x=60.0, body=Group(faded))
+        self.painter.render(moves((outer,), (goes,)).at(50.0))
+        self.assertEqual(len(self.painter._kept.sheets), 0)
+        stays = replace(outer, body=Group(faded))
+        self.painter.render(moves((outer, self.goes[0]), (stays, self.goes[1])).at(50.0))
+        self.assertEqual(len(self.painter._kept.sheets), 2)
 
     def test_the_ends_are_painted_as_the_frames(self) -> None:
         self.painted(self.fades(self.card), 0.0, 100.0)
@@ -174,6 +225,22 @@ class Words(unittest.TestCase):
                     self.painter.render(program.at(ms))
             painted.append((words.call_count, len(self.painter._kept.words)))
         self.assertEqual(painted, [(1, 1), (3, 0)])
+
+    def test_also_in_a_frame_that_can_be_scrolled(self) -> None:
+        ends = (
+            replace(Frame(n, n, 200, 200, layers=(w,)), content=(200.0, 900.0), scroll="down")
+            for n, w in (("A", self.word), ("B", replace(self.word, opacity=0.1)))
+        )
+        program = compile_frames(None, *ends, STRAIGHT)
+        self.assertTrue(program.stands.of_items[0][1])
+        at_rest = compile_frames(None, program.left, program.left, Transition(0.0, Line()))
+        self.assertFalse(at_rest.stands.of_items[0][1])  # there somebody may scroll it all the time
+
+    def test_words_out_of_sight_are_not_painted(self) -> None:
+        self.word = replace(self.word, y=300.0)
+        self.assertEqual(self.painted(replace(self.word, y=320.0), 20.0, 40.0), 0)
+        self.word = replace(self.word, y=195.0)
+        self.assertEqual(self.painted(replace(self.word, y=185.0), 20.0, 40.0), 2)
 
     def test_very_large_words_are_not_kept(self) -> None:
         self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, scale=30.0)

@@ -132,9 +132,7 @@ def reach(item: Item, matrix: QTransform) -> QRectF:
     for _, m, w, h, _, _ in item.leaves:
         box = box.united(QTransform(*m).mapRect(QRectF(0, 0, w, h)))
     if item.text is not None:
-        # Fonts differ: words may be wider than the box that was measured for them.
-        slack = item.w * 0.3 + item.type_size * 1.5
-        box.adjust(-slack, -slack, slack, slack)
+        box = about(item)
     elif item.outline is not None and item.form == "path":
         for points, _ in item.outline:
             (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
@@ -143,6 +141,13 @@ def reach(item: Item, matrix: QTransform) -> QRectF:
         edge = item.pen.width * (item.pen.miter if item.pen.join == "miter" else 1.5)
         box.adjust(-edge, -edge, edge, edge)
     return _spread(matrix.mapRect(box), item, matrix)
+
+
+def about(item: Item) -> QRectF:
+    """Where the words of a text are, in its own px. Fonts differ: words may be wider than the box that was measured
+    for them."""
+    slack = item.w * 0.3 + item.type_size * 1.5
+    return QRectF(-slack, -slack, item.w + 2 * slack, item.h + 2 * slack)
 
 
 def left_over(item: Item, size: float) -> QPainterPath:

@@ -22,6 +22,7 @@ from avelt.paint.fonts import ensure_gui, set_text
 from avelt.paint.kept import Kept, Run, cut_to_ink
 from avelt.paint.leaves import LeafPainter
 from avelt.paint.outlines import (
+    about,
     as_path,
     as_transform,
     draw_stroke,
@@ -196,7 +197,8 @@ class ScenePainter:
 
     def _sheet_of(self, canvas: Canvas, item: Item, matrix: QTransform) -> Sheet | None:
         """The item on a sheet of its own, clipped, masked, blurred and with its shadows; ``None`` when out of sight."""
-        held = None if self._exact else what_is_drawn(item)
+        stands = item.stays and not self._astir and not self._exact
+        held = what_is_drawn(item) if stands else None
         if held is None:
             return self._painted_sheet(item, matrix, canvas.area)
 
@@ -431,6 +433,8 @@ class ScenePainter:
 
     def _words(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
         """A text; one that stands in one place and only fades is painted once."""
+        if not matrix.mapRect(about(item)).intersects(QRectF(canvas.area)):
+            return
         stands = item.stays and not self._astir and not self._exact
         key = words_key(item, matrix) if stands else None
         if key is None:

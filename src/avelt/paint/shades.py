@@ -118,6 +118,8 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
 
 def what_is_drawn(item: Item) -> tuple[object, ...] | None:
     """The layers that say what a group shows, in paint order; ``None`` where something in it is on its way."""
+    if not item.children and item.stays and not item.leaves and is_simple(item):
+        return ()  # its key says it all
     if not item.children or not all(child.whole for child in item.children):
         return None
     if item.mask is not None and not item.mask.whole:
@@ -140,13 +142,27 @@ def sheet_key(item: Item, matrix: QTransform, area: Hashable) -> tuple[object, .
     place = tuple(getattr(matrix, f"m{row}{column}")() for row in (1, 2, 3) for column in (1, 2, 3))
     shades = tuple((s.colour.tobytes(), s.x, s.y, s.blur, s.inner) for s in item.shades)
     masked = item.mask is not None, item.mask_by, item.clips
-    return (place, area, item.w, item.h, item.cut, item.blur, shades, masked)
+    return (place, area, item.w, item.h, item.cut, item.blur, shades, masked, look_of(item))
+
+
+def is_simple(item: Item) -> bool:
+    """Whether ``look_of`` is all that there is to see of a layer."""
+    plain = not item.rolling and item.pen is None and item.picture is None
+    return plain and all(brush.kind == "solid" for brush in item.fills)
+
+
+def look_of(item: Item) -> tuple[object, ...]:
+    """A layer's form and colours; empty for a group."""
+    if item.children:
+        return ()
+    outline = tuple((points.tobytes(), closed) for points, closed in item.outline or ())
+    words = (item.text, item.type_size, item.letter_spacing, item.line_height) if item.text is not None else ()
+    return (item.form, item.rule, item.radii, outline, words, *(brush.colours.tobytes() for brush in item.fills))
 
 
 def words_key(item: Item, matrix: QTransform) -> tuple[object, ...] | None:
     """All that the picture of a text depends on, but for its opacity; ``None`` for what is no plain text, or large."""
-    plain = not item.rolling and item.pen is None and all(brush.kind == "solid" for brush in item.fills)
-    if not plain or not matrix.isAffine() or max(item.w, item.type_size) * scale_of(matrix) > _LARGE:
+    if not is_simple(item) or not matrix.isAffine() or max(item.w, item.type_size) * scale_of(matrix) > _LARGE:
         return None
     tones = tuple(brush.colours.tobytes() for brush in item.fills)
     form = (item.text, item.type_size, item.letter_spacing, item.line_height, item.w, tones)

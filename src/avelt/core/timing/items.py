@@ -94,7 +94,7 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
             return _use_that_stands(scene, s, inner, matrices)
     if scene.vector is program.start and program.clocks.stands and not scene.inside:
         return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
-    if not scene.bent and program.stands.fixed[s] and s not in scene.inside and not program.is_absent(s, scene.at):
+    if _is_fixed(scene, s):
         return _kept_with(program, "fixed_items", (s, scene.flipped), lambda: _made(scene, s, matrices))
     return _made(scene, s, matrices)
 
@@ -134,6 +134,14 @@ def _plain(scene: Scene, s: int, plain: Plain, matrix: Matrix) -> Sequence[Item]
     item.radii, item.plain = radii, True
     item.still, item.stays, item.whole = _stands(scene, s)
     return (item,)
+
+
+def _is_fixed(scene: Scene, s: int) -> bool:
+    """Whether the items of a slot are the same in every such scene of the program."""
+    stands = scene.program.stands
+    if scene.bent or not stands.fixed[s] or s in scene.inside or scene.program.is_absent(s, scene.at):
+        return False
+    return not (scene.scrolled and s in stands.goes)
 
 
 def _stands(scene: Scene, s: int) -> tuple[bool, bool, bool]:

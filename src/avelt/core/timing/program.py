@@ -103,7 +103,7 @@ class Scene(Record, frozen=True):
         own = any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
         return own or self.scrolled or any(child.looping for child in self.inside.values())
 
-    @property
+    @cached_property
     def scrolled(self) -> bool:
         """Whether it is away from its top."""
         return any(bool(scroll.distance(self.times)) for scroll in self.program.scrolls)

@@ -55,7 +55,10 @@ def _strongest(found: list[Item]) -> list[Item]:
 def _layer(scene: Scene, item: Item) -> Layer:
     # Its name and ids are those of where it goes; what it shows is what is painted now.
     layer = scene.program.contents[item.slot].layer
-    as_drawn, fades = scene.program.stands.of_layers[item.slot]
+    stands = scene.program.stands
+    as_drawn, fades = stands.of_layers[item.slot]
+    if scene.scrolled and item.slot in stands.goes:
+        as_drawn = fades = False
     row = scene.scalars[item.slot]
     if fades and not isinstance(layer.body, Group):
         return layer if as_drawn else msgspec.structs.replace(layer, opacity=float(row[_C["opacity"]]), hidden=False)

@@ -8,6 +8,7 @@ from typing import Protocol
 from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Group, Use
+from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.merge import Merged
 from avelt.core.timing.slots import FrameSlot, SlotContents, owners
 from avelt.core.timing.tracks import LoopTrack, ScrollTrack
@@ -29,6 +30,7 @@ class Moves(Protocol):
     colours_end: int
     loops: tuple[LoopTrack, ...]
     scrolls: tuple[ScrollTrack, ...]
+    clocks: Clocks
 
     @property
     def changed_before(self) -> np.ndarray:
@@ -51,11 +53,14 @@ class Standing:
     @cached_property
     def of_items(self) -> list[tuple[bool, bool, bool]]:
         """What an item says of its slot: ``still``, ``stays`` and ``whole``."""
-        return list(zip(self.still.tolist(), self.stays.tolist(), self.whole.tolist(), strict=True))
+        stays = self.stays.copy()
+        if self._program.clocks.stands:  # somebody scrolls it, picture by picture
+            stays[list(self.goes)] = False
+        return list(zip(self.still.tolist(), stays.tolist(), self.whole.tolist(), strict=True))
 
     @cached_property
     def of_layers(self) -> list[tuple[bool, bool]]:
-        """Whether a layer is as it was drawn, and whether all of it but its opacity is."""
+        """Whether a layer is as it was drawn, and whether all of it but its opacity is, in a frame at its top."""
         return list(zip(self.as_drawn.tolist(), (self.stays & ~self._lifted).tolist(), strict=True))
 
     @cached_property
@@ -72,8 +77,8 @@ class Standing:
 
     @cached_property
     def fixed(self) -> list[bool]:
-        """It is a layer, and the very same item as long as the transition runs."""
-        fixed = self._where_it_is(self.unmoved.copy())
+        """It is a layer, and the very same item as long as the transition runs, in a frame at its top."""
+        fixed = self.unmoved.copy()
         fixed[[s for s, _ in self._program.conditions]] = False
         fixed[[s for s, part in enumerate(self._program.contents) if isinstance(part.layer.body, Group | Use)]] = False
         made: list[bool] = fixed.tolist()
@@ -81,13 +86,13 @@ class Standing:
 
     @cached_property
     def stays(self) -> np.ndarray:
-        """It stands in one place of its group, and nothing of it changes but how clear it is."""
-        return self._where_it_is(self._unmoved(fades=True))
+        """Nothing of it changes but how clear it is, and how far it is scrolled."""
+        return self._unmoved(fades=True)
 
     @cached_property
     def as_drawn(self) -> np.ndarray:
-        """It looks, and stands in its group, at any moment as its layer was drawn."""
-        return self._where_it_is(self.unmoved & ~self._lifted)
+        """It looks, and stands in its group, at any moment as its layer was drawn, but for what is scrolled."""
+        return np.asarray(self.unmoved & ~self._lifted)
 
     @cached_property
     def whole(self) -> np.ndarray:
@@ -95,6 +100,7 @@ class Standing:
         condition hides some of it, nothing depends on where the eye is or on the layer of the other side."""
         program = self._program
         whole = self.as_drawn & ~self._turned
+        whole[list(self.goes)] = False
         whole[[s for s, _ in program.conditions]] = False
         whole[[s for s, part in enumerate(program.contents) if not _says_all(part)]] = False
         for s in range(len(whole) - 1, -1, -1):
@@ -102,6 +108,12 @@ class Standing:
             if up >= 0 and not whole[s]:
                 whole[up] = False
         return np.asarray(whole, bool)
+
+    @cached_property
+    def goes(self) -> frozenset[int]:
+        """The slots that go as the frame is scrolled."""
+        written = [scroll.written for scroll in self._program.scrolls]
+        return frozenset((np.concatenate(written) // len(SCALARS)).tolist() if written else ())
 
     @cached_property
     def _lifted(self) -> np.ndarray:
@@ -113,12 +125,6 @@ class Standing:
         """It is turned out of the plane at first: how it looks depends on how near the eye is."""
         rows = self._program.start[: self._program.dense].reshape(-1, len(SCALARS))
         return np.asarray((rows[:, (_ROTATION_X, _ROTATION_Y)] != 0.0).any(1))
-
-    def _where_it_is(self, slots: np.ndarray) -> np.ndarray:
-        """The slots but for those that go as the frame is scrolled."""
-        for scroll in self._program.scrolls:
-            slots[scroll.written // len(SCALARS)] = False
-        return slots
 
     def _unmoved(self, fades: bool) -> np.ndarray:
         """``fades``: opacity does not count."""
