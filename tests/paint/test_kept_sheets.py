@@ -191,94 +191,27 @@ class Fading(unittest.TestCase):
 
 
 class Words(unittest.TestCase):
-    def setUp(self) -> None:
-        self.word = replace(text("word", "Harbour", 20.3, 30.6, size=22), opacity=0.9)
-        self.painter = ScenePainter()
-
-    def painted(self, further: Layer, *moments: float, scale: float = 1.3) -> int:
-        """How often words are painted for pictures, each of which is what another painter makes of it, and nearly what
-        is seen when nothing is kept."""
-        program = moves((self.word,), (further,))
-        with mock.patch.object(self.painter, "_text", wraps=self.painter._text) as painted:
-            for ms in moments:
-                seen = self.painter.render(program.at(ms), scale)
-                self.assertEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 0, ms)
-                with mock.patch.object(painting, "words_key", lambda *_: None):
-                    self.assertLessEqual(off_by(seen, ScenePainter().render(program.at(ms), scale)), 2, ms)
+    def painted(self, y: float) -> int:
+        """How often words at a height are painted on their way."""
+        word = text("word", "Harbour", 20.3, y, size=22)
+        painter, program = ScenePainter(), moves((word,), (replace(word, x=50.0),))
+        with mock.patch.object(painter, "_text", wraps=painter._text) as painted:
+            painter.render(program.at(50.0), 1.3)
         return painted.call_count
 
-    def test_words_that_only_fade_are_painted_once(self) -> None:
-        self.assertEqual(self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0, 80.0), 1)
-        self.assertEqual(len(self.painter._kept.words), 1)
+    def test_those_out_of_sight_are_not_painted(self) -> None:
+        self.assertEqual([self.painted(y) for y in (-200.0, -20.0, 100.0, 190.0, 300.0)], [0, 1, 1, 1, 0])
 
-    def test_also_in_a_group_that_stays(self) -> None:
-        within = group("g", 10, 10, (self.word, box("other", 0, 60, 9, 9)))
-        faded = replace(self.word, opacity=0.1)
-        stays = replace(within, body=Group((faded, box("other", 50, 60, 9, 9))))
-        goes = replace(stays, x=50.0)
-        painted = []
-        for after in (stays, goes):
-            self.painter = ScenePainter()
-            program = moves((within,), (after,))
-            with mock.patch.object(self.painter, "_text", wraps=self.painter._text) as words:
-                for ms in (20.0, 40.0, 60.0):
-                    self.painter.render(program.at(ms))
-            painted.append((words.call_count, len(self.painter._kept.words)))
-        self.assertEqual(painted, [(1, 1), (3, 0)])
-
-    def test_also_in_a_frame_that_can_be_scrolled(self) -> None:
-        ends = (
-            replace(Frame(n, n, 200, 200, layers=(w,)), content=(200.0, 900.0), scroll="down")
-            for n, w in (("A", self.word), ("B", replace(self.word, opacity=0.1)))
+    def test_what_can_be_scrolled_stays_while_a_transition_runs(self) -> None:
+        word = text("word", "Harbour", 20, 20)
+        a, b = (
+            Frame(n, n, 200, 200, layers=(w,), content=(200.0, 900.0), scroll="down")
+            for n, w in (("A", word), ("B", replace(word, opacity=0.1)))
         )
-        program = compile_frames(None, *ends, STRAIGHT)
+        program = compile_frames(None, a, b, STRAIGHT)
         self.assertTrue(program.stands.of_items[0][1])
-        at_rest = compile_frames(None, program.left, program.left, Transition(0.0, Line()))
+        at_rest = compile_frames(None, a, a, Transition(0.0, Line()))
         self.assertFalse(at_rest.stands.of_items[0][1])  # there somebody may scroll it all the time
-
-    def test_words_out_of_sight_are_not_painted(self) -> None:
-        self.word = replace(self.word, y=300.0)
-        self.assertEqual(self.painted(replace(self.word, y=320.0), 20.0, 40.0), 0)
-        self.word = replace(self.word, y=195.0)
-        self.assertEqual(self.painted(replace(self.word, y=185.0), 20.0, 40.0), 2)
-
-    def test_very_large_words_are_not_kept(self) -> None:
-        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, scale=30.0)
-        self.assertEqual(len(self.painter._kept.words), 0)
-
-    def test_a_motion_that_takes_over_finds_them(self) -> None:
-        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0)
-        self.word = replace(self.word, opacity=0.5)
-        self.assertEqual(self.painted(replace(self.word, opacity=1.0), 5.0), 0)
-
-    def test_whatever_else_changes_is_painted_anew(self) -> None:
-        for further in (
-            replace(self.word, x=80.0),
-            replace(self.word, y=80.0),
-            replace(self.word, rotation=30.0),
-            replace(self.word, skew=20.0),
-            replace(self.word, scale_x=2.0),
-            replace(self.word, scale_y=2.0),
-            replace(self.word, fills=(Solid("#ff0000"),)),
-            replace(self.word, fills=(Linear((Stop(0.0, "#ff0000"), Stop(1.0, "#0000ff"))),)),
-            replace(self.word, stroke=Stroke(Solid("#000"), 3.0)),
-            replace(self.word, w=150.0),
-            replace(self.word, body=replace(self.word.body, size=30.0)),
-            replace(self.word, body=replace(self.word.body, letter_spacing=4.0)),
-            replace(self.word, body=replace(self.word.body, line_height=2.0)),
-        ):
-            with self.subTest(further=further):
-                self.painter = ScenePainter()
-                self.assertEqual(self.painted(further, 20.0, 40.0, 60.0), 3)
-                self.assertEqual(len(self.painter._kept.words), 0)
-
-    def test_nothing_is_kept_of_the_ends(self) -> None:
-        self.painted(replace(self.word, opacity=0.1), 0.0, 100.0, 0.0, 100.0)
-        self.assertEqual(len(self.painter._kept.words), 0)
-
-    def test_words_that_leave_no_ink(self) -> None:
-        self.word = replace(text("word", "   ", 20, 30), opacity=0.9)
-        self.painted(replace(self.word, opacity=0.1), 20.0, 40.0, 60.0)
 
 
 class Shades(unittest.TestCase):

@@ -15,7 +15,7 @@ from avelt.paint.sheets import Sheet
 
 V = TypeVar("V")
 _KEPT_RUNS, _ROOM_OF_RUNS = 4096, 96e6  # runs, and bytes of them
-_KEPT, _ROOM = 1024, 48e6  # shadows (sheets, words), and bytes of them
+_KEPT, _ROOM = 1024, 48e6  # shadows (and sheets), and bytes of them
 _OWNERS = 4096  # things that were seen last, and are known
 
 
@@ -28,13 +28,12 @@ class Run(Mutable):
 
 
 class Kept:
-    """All of it: what stands still together, shadows, the sheets of groups that only fade, and words that do."""
+    """All of it: what stands still together, shadows, and the sheets of what only fades."""
 
     def __init__(self) -> None:
         self.runs: Cache[Run] = Cache(_KEPT_RUNS, _bytes_of, _ROOM_OF_RUNS)
         self.shades: KeptShades[Run] = KeptShades(_bytes_of)
         self.sheets: KeptShades[Sheet | None] = KeptShades(_bytes_of)
-        self.words: KeptShades[Run] = KeptShades(_bytes_of)
 
     @property
     def filled(self) -> float:
@@ -43,8 +42,8 @@ class Kept:
 
     def next_picture(self) -> None:
         """Another picture is painted now."""
-        for kept in (self.shades, self.sheets, self.words):
-            kept.next_picture()
+        self.shades.next_picture()
+        self.sheets.next_picture()
 
 
 def _bytes_of(made: Run | Sheet | None) -> int:
@@ -52,7 +51,7 @@ def _bytes_of(made: Run | Sheet | None) -> int:
 
 
 class KeptShades(Generic[V]):
-    """Shadows that may be wanted again: those of layers that only move. Sheets and words are kept alike.
+    """Shadows that may be wanted again: those of layers that only move. Sheets are kept alike.
 
     One that was wanted for a single picture, and is another one in a later, is let go at once: of a layer that grows
     every picture has its own, and they would push out the others.

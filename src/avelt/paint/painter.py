@@ -35,7 +35,7 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import bare, ink_of, only_casts, shade_key, sheet_key, what_is_drawn, without_middle, words_key
+from avelt.paint.shades import bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
@@ -372,7 +372,8 @@ class ScenePainter:
         if item.outline is not None:
             self._outline(painter, item)
         elif item.text is not None:
-            self._words(canvas, item, matrix)
+            if matrix.mapRect(about(item)).intersects(QRectF(canvas.area)):
+                self._text(painter, item)
         elif item.picture is not None:
             self._picture(painter, item)
 
@@ -430,27 +431,6 @@ class ScenePainter:
 
     def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
         return ScenePainter(tuple(self._assets.values())).render(tile_scene(pattern), scale)
-
-    def _words(self, canvas: Canvas, item: Item, matrix: QTransform) -> None:
-        """A text; one that stands in one place and only fades is painted once."""
-        if not matrix.mapRect(about(item)).intersects(QRectF(canvas.area)):
-            return
-        stands = item.stays and not self._astir and not self._exact
-        key = words_key(item, matrix) if stands else None
-        if key is None:
-            canvas.painter.setTransform(matrix)
-            self._text(canvas.painter, item)
-            return
-        run = self._kept.words.get(item.layer.origin, (), key, lambda: self._painted_words(item, matrix))
-        canvas.painter.setTransform(QTransform())
-        canvas.painter.drawImage(run.left, run.top, run.image)
-
-    def _painted_words(self, item: Item, matrix: QTransform) -> Run:
-        sheet = sheet_over(matrix.mapRect(ink_of(item)).toAlignedRect().adjusted(-2, -2, 2, 2))
-        sheet.painter.setTransform(matrix)
-        self._text(sheet.painter, item)
-        sheet.painter.end()
-        return Run(sheet.image, sheet.area.x(), sheet.area.y())
 
     def _text(self, painter: QPainter, item: Item) -> None:
         if item.text is None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Hashable
 
-from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QTransform
 
 from avelt.core.arrays import np
@@ -13,11 +12,8 @@ from avelt.core.record import Record
 from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.plain_leaves import boxes
 from avelt.paint.effects import from_pixels, pixels
-from avelt.paint.fonts import set_text
-from avelt.paint.outlines import scale_of
 
 _OPAQUE = 1.0 - 1e-6
-_LARGE = 2000.0  # px of the device: wider words are not kept
 _SURE = 4  # px that a blur may reach further than three deviations, as it is rounded
 
 
@@ -158,21 +154,3 @@ def look_of(item: Item) -> tuple[object, ...]:
     outline = tuple((points.tobytes(), closed) for points, closed in item.outline or ())
     words = (item.text, item.type_size, item.letter_spacing, item.line_height) if item.text is not None else ()
     return (item.form, item.rule, item.radii, outline, words, *(brush.colours.tobytes() for brush in item.fills))
-
-
-def words_key(item: Item, matrix: QTransform) -> tuple[object, ...] | None:
-    """All that the picture of a text depends on, but for its opacity; ``None`` for what is no plain text, or large."""
-    if not is_simple(item) or not matrix.isAffine() or max(item.w, item.type_size) * scale_of(matrix) > _LARGE:
-        return None
-    tones = tuple(brush.colours.tobytes() for brush in item.fills)
-    form = (item.text, item.type_size, item.letter_spacing, item.line_height, item.w, tones)
-    return (*form, matrix.m11(), matrix.m12(), matrix.m21(), matrix.m22(), matrix.dx(), matrix.dy())
-
-
-def ink_of(item: Item) -> QRectF:
-    """Where the words of a text leave ink, in its own px."""
-    ink = QRectF()
-    if item.text is not None:
-        for run in set_text(item.text, item.type_size, item.letter_spacing, item.line_height, item.w):
-            ink = ink.united(run.path.boundingRect())
-    return ink
