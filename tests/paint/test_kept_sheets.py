@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtGui import QImage, QTransform
 
 from avelt.core.arrays import np
+from avelt.core.blending.rolling import Column
 from avelt.core.model.curves import Line
 from avelt.core.model.values import Frame, Group, Layer, Linear, Shadow, Solid, Stop, Stroke, Transition
 from avelt.core.timing.compile import compile_frames
@@ -133,7 +134,7 @@ class Fading(unittest.TestCase):
         item.children[1].whole = False
         self.assertIsNone(what_is_drawn(item))
         self.assertEqual(what_is_drawn(item.children[0]), ())  # what a layer is stands in its key
-        item.children[0].stays = False
+        item.children[0].rolling = (Column("1"),)
         self.assertIsNone(what_is_drawn(item.children[0]))
 
     def test_a_layer_with_a_shadow_that_fades_too(self) -> None:

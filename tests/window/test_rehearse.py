@@ -1,6 +1,7 @@
 """Rehearse in the real window: by mouse, wheel, finger and keys; tapes kept, moved, compared; and back from an edit."""
 
 import unittest
+from itertools import count
 from pathlib import Path
 from typing import Any, cast
 from unittest import mock
@@ -25,6 +26,7 @@ from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead
+from avelt.window.rehearse.ahead import _Pair as Pairing
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -280,6 +282,12 @@ class Rehearse(WindowCase, unittest.TestCase):
             goes_on()
             goes_on()
             self.assertEqual((len(done), pairs.call_count, ahead.waiting()), (1, 1, 0))
+
+    def test_of_very_many_pairs_too_only_as_many_are_found(self) -> None:
+        endless = count()
+        with mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", return_value=endless):
+            Pairing((self.station.player.rules, self.station.player.world)).work()
+        self.assertEqual(next(endless), 64)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))

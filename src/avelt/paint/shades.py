@@ -113,9 +113,10 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
 
 
 def what_is_drawn(item: Item) -> tuple[object, ...] | None:
-    """The layers that say what a group shows, in paint order; ``None`` where something in it is on its way."""
-    if not item.children and item.stays and not item.leaves and is_simple(item):
-        return ()  # its key says it all
+    """The layers that say what something that stays shows, in paint order: none for a layer whose key says it all;
+    ``None`` where something in it is on its way."""
+    if not item.children and not item.leaves and is_simple(item):
+        return ()
     if not item.children or not all(child.whole for child in item.children):
         return None
     if item.mask is not None and not item.mask.whole:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from avelt.core.model.follows import ByDrag
-from avelt.core.model.triggers import STAYS, Drag, Trigger
+from avelt.core.model.triggers import STAYS, Drag
 from avelt.core.model.values import Follow, Route
 from avelt.core.record import Record
 from avelt.core.running.along import along
@@ -135,10 +135,10 @@ class DragWork(FollowWork):
         self._drag_routes(grip, x, y)
 
     def _drag_routes(self, grip: Grip, x: float, y: float) -> None:
-        pulls = [self._pull(grip, route, route.trigger, x, y) for route in self._routes_on(grip.layer)]
+        pulls = [self._pull(grip, route, x, y) for route in self._routes_on(grip.layer)]
         motion = self.motion
         if motion is not None and motion.following is not None and motion.following.held:
-            own = self._pull(grip, motion.route, motion.route.trigger, x, y)
+            own = self._pull(grip, motion.route, x, y)
             share = grip.share + own.share
             pulls = [pull for pull in pulls if pull.share > 0.0 and pull.route.id != motion.route.id]
             if share > 0.0 or not pulls:
@@ -157,8 +157,9 @@ class DragWork(FollowWork):
                 )
             self.aim(best.route, best.share, best.lag, best.pace, held=True)
 
-    def _pull(self, grip: Grip, route: Route, on: Trigger, x: float, y: float) -> _Pull:
+    def _pull(self, grip: Grip, route: Route, x: float, y: float) -> _Pull:
         """How far a drag has come since the press for a route, and how fast it goes."""
+        on = route.trigger
         if not isinstance(on, Drag):
             return _Pull(route, 0.0, 0.0, 0.0)
         travel, length = self._travel(grip, on, x, y)

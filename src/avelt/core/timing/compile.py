@@ -31,7 +31,7 @@ from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
-_pairings: Cache[Pairing] = Cache(256)
+_pairings: Cache[Pairing] = Cache(128)
 _stills: Cache[Program] = Cache(256)
 _between: Cache[Program] = Cache(48)
 
@@ -120,7 +120,7 @@ def compile_frames(
     ``joined``: the pairs, where they are not those of ``paired``. ``drawn``: the frames that what is seen comes from,
     the newest first, where they are not these two.
     """
-    drawn = drawn or (right, left)
+    drawn = drawn or (right, left)  # as they were, before a part in them is taken as its outline
     times = Timings(project or Project(name=""), transition)
     plan = times.plan
     if project is not None and project.parts and left is not right:

@@ -190,11 +190,11 @@ class Program:
         clocks: Clocks,
         orders: tuple[tuple[float, Order], ...],
         in_space: np.ndarray,
+        drawn: tuple[Frame, ...],
         uses: tuple[UseSlot, ...] = (),
-        drawn: tuple[Frame, ...] = (),
     ) -> None:
         #: The frames that what is seen comes from as they were drawn, the newest first.
-        self.drawn = drawn or (right, left)
+        self.drawn = drawn
         #: The parts that stand in slots.
         self.uses = uses
         #: Whether another scene may stand in some slot.

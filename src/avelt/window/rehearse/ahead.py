@@ -18,6 +18,7 @@ from avelt.window.common.jobs import Job, Latest
 _QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
 _KNOWN = 24  # transitions that are worked out, and known to be painted: more are not kept
+_PAIRED = 64  # pairings that a touch on the way may need: half of what is kept
 _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 
@@ -110,6 +111,6 @@ class _Pair(Job):
     request: tuple[Rules, World]
 
     def work(self) -> None:
-        for count, _ in enumerate(pairs_on_the_way(*self.request)):
+        for count, _ in enumerate(islice(pairs_on_the_way(*self.request), _PAIRED)):
             if not self.go_on(count, count):
                 break
