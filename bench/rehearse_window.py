@@ -94,17 +94,20 @@ def tap_at_rest(station: RehearseStation) -> tuple[float, float]:
     return tap(station, QPointF(180, 320))
 
 
-def taps_on_the_way(station: RehearseStation) -> list[tuple[float, float]]:
+def taps_on_the_way(station: RehearseStation, pause: float = 0.0) -> list[tuple[float, float]]:
     """``tap`` in the middle of every transition that a tap starts in the first frame, on all that leads on from there
-    and is seen by then."""
+    and is seen by then; ``pause`` seconds before each."""
     found: list[tuple[float, float]] = []
     station.start_over()
     player = cast(Player, station.player)
     rules, start = player.rules, player.frame
     for first in _taps(rules, start):
         for then in _taps(rules, frame_by_id(rules.project, first.arrives)):
+            station.clock.stop()
+            wait(pause)
             station.start_over()
-            wait(0.9)
+            station.clock.play()
+            wait(1.5)
             at = _spot(station, first)
             if at is None:
                 continue
@@ -112,8 +115,11 @@ def taps_on_the_way(station: RehearseStation) -> list[tuple[float, float]]:
             QTest.mouseRelease(station.stage, Qt.MouseButton.LeftButton, pos=spot)
             wait(0.08)
             at = _spot(station, then)
-            if at is not None:
-                found.append(tap(station, at))
+            if at is None:
+                continue
+            took = tap(station, at)
+            if cast(Player, station.player).frame.id != first.arrives:  # what was pressed was still there to be let go
+                found.append(took)
     return found
 
 
@@ -139,7 +145,7 @@ def _spot(station: RehearseStation, route: Route) -> QPointF | None:
         world, (w, h) = scene.world()[slot], scene.scalars[slot, [COLUMN["w"], COLUMN["h"]]]
         for across, down in ((0.5, 0.5), (0.2, 0.2), (0.8, 0.8), (0.5, 0.9), (0.9, 0.1)):
             x, y = affine.apply(world, [w * across, h * down]).tolist()
-            if slot in slots_at(scene, x, y):
+            if 0.0 < x < scene.size[0] and 0.0 < y < scene.size[1] and slot in slots_at(scene, x, y):
                 return QPointF(x, y)
     return None
 
@@ -159,7 +165,8 @@ def _stolen() -> float:
 
 def main(pause: float = 0.0) -> int:
     """Play both tapes of the demo round and round, then press, and print what was measured. ``pause`` seconds after
-    each tape: a machine that others pay for, too, is taken away from who uses it for long."""
+    each tape, and before each touch on the way: a machine that others pay for, too, is taken away from who uses it for
+    long."""
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.start import application, open_window
 
@@ -205,7 +212,7 @@ def main(pause: float = 0.0) -> int:
     print("ratio: " + ", ".join(f"{a / b:.2f}x" for a, b in zip(found, usual, strict=True)), "(50, 95, 99, 100 %)")
     for name, taps in (
         ("a tap", [tap_at_rest(station) for _ in range(TAPS)]),
-        ("a tap on the way", taps_on_the_way(station)),
+        ("a tap on the way", taps_on_the_way(station, pause)),
     ):
         found, worked = np.array(taps).T / TICK
         print(

@@ -27,14 +27,17 @@ from avelt.core.model.values import (
     Stroke,
     Transition,
 )
-from avelt.core.running.foresight import motions_from, pairs_on_the_way
+from avelt.core.running.carrying import carried_speed
+from avelt.core.running.foresight import motions_from, motions_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
 from avelt.core.timing import compile as compiling
+from avelt.core.timing import layout
 from avelt.core.timing.broken_off import from_screen, joined_on_screen
 from avelt.core.timing.compile import compile_frames, paired
 from avelt.core.timing.items import items
+from avelt.core.timing.over import ends
 from avelt.core.timing.program import Program
 from avelt.core.timing.snapshot import snapshot
 from avelt.demo.build import build_demo
@@ -231,6 +234,55 @@ class AsDrawn(unittest.TestCase):
         self.assertEqual(stands.whole.tolist(), [False, False])
 
 
+class LaidOut(unittest.TestCase):
+    def test_what_is_drawn_alike_is_laid_out_as_ever(self) -> None:
+        project = build_demo()
+        alone = 0
+
+        def turns() -> list[Program]:
+            layout._layouts.clear()
+            layout._blocks.clear()
+            layout._drawn.clear()
+            found: list[Program] = []
+            for route in project.routes:
+                came = compile_frames(project, *ends(project, route), route.transition)
+                scene = came.at(came.duration * 0.4)
+                found += [came, from_screen(project, scene, came.right, came.left, route.transition)]
+            return found
+
+        made = turns()
+        with mock.patch.object(layout, "_drawn_alike", return_value=False):
+            plain = turns()
+        for one, other in zip(made, plain, strict=True):
+            self.assertEqual(one.start.tobytes(), other.start.tobytes())
+            self.assertEqual(one.end.tobytes(), other.end.tobytes())
+            self.assertEqual(one._in_space.tobytes(), other._in_space.tobytes())
+            for a, b in zip(one.contents, other.contents, strict=True):
+                self.assertEqual(
+                    (a.fills, a.stroke, a.shadows, a.outline, a.dashes),
+                    (b.fills, b.stroke, b.shadows, b.outline, b.dashes),
+                )
+                alone += a.both is None
+        self.assertGreater(alone, 200)
+
+    def test_numbers_that_move_keep_their_speed_and_others_have_none(self) -> None:
+        a = frame("A", replace(box("card", 0, 0, 40, 40, "#ff0000"), shadows=(Shadow("#000000", 0.0, 0.0, 4.0),)))
+        b = frame(
+            "B",
+            replace(box("card B", 90, 0, 40, 40, "#0000ff", name="card"), shadows=(Shadow("#000000", 9.0, 0.0, 4.0),)),
+        )
+        came = compile_frames(None, a, b, PLAIN)
+        new = turned(came, a)
+        speed = carried_speed(came, 50.0, new)
+        place, x = new.dense, new.contents[0].shadows[0].loose + new.colours_end
+        self.assertAlmostEqual(speed[0], 0.9 + 0.45)  # it went there by 0.9 px a ms, and goes back by 0.45
+        self.assertAlmostEqual(speed[x], 0.09 + 0.045)
+        self.assertTrue(speed[place : place + 3].any())  # of its colour
+        self.assertEqual(speed[1], 0.0)
+        still = compile_frames(None, a, replace(a, id="C"), PLAIN)
+        self.assertFalse(carried_speed(still, 50.0, turned(still, a)).any())
+
+
 class Ahead(unittest.TestCase):
     def test_a_touch_on_the_way_has_nothing_to_find(self) -> None:
         project = build_demo()
@@ -240,7 +292,7 @@ class Ahead(unittest.TestCase):
         for start in project.frames:
             player = Player(project, first=start.id)
             player.advance(3000.0)
-            for _ in (*motions_from(player.rules, player.world), *pairs_on_the_way(player.rules, player.world)):
+            for _ in (*motions_from(player.rules, player.world), *motions_on_the_way(player.rules, player.world)):
                 pass
             for first, then in self.two_taps(player):
                 begun = Work(player.rules, player.world)

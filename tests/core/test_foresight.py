@@ -14,7 +14,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.running import work
-from avelt.core.running.foresight import motions_from
+from avelt.core.running.foresight import motions_from, motions_on_the_way
 from avelt.core.running.hits import slots_at
 from avelt.core.running.player import Player
 from avelt.core.timing import compile as compiling
@@ -121,6 +121,23 @@ class Foresight(unittest.TestCase):
         self.assertIn("entrance", [entry.what for entry in player.log])
         self.assertFalse([call for call in compiled.call_args_list if call.args[1] is not call.args[2]])
 
+    def test_what_takes_over_half_way_is_worked_out_once(self) -> None:
+        player = self.at_rest("Sailings")
+        found = list(motions_on_the_way(player.rules, player.world))
+        again = list(motions_on_the_way(player.rules, player.world))
+        self.assertGreater(len(found), 8)
+        self.assertTrue(all(one is other for one, other in zip(found, again, strict=True)))
+        here, to = player.frame, {route.arrives for route in self.routes(player)}
+        self.assertTrue(all(program.left.id in to for program in found))
+        self.assertIn(here.id, {program.right.id for program in found})  # back again
+        self.assertTrue(any(program.carries for program in found))  # what it takes over moves
+        route = self.routes(player)[0]
+        off = tuple(replace(r, only_if="boarded") if r is route else r for r in player.project.routes)
+        fewer = Player(replace(player.project, routes=off))
+        while fewer.under_way() is not None:
+            fewer.advance(fewer.now + 50.0)
+        self.assertLess(len(list(motions_on_the_way(fewer.rules, fewer.world))), len(found))
+
     def test_only_what_may_start_is_worked_out(self) -> None:
         player = self.at_rest("Sailings")
         route = self.routes(player)[0]
@@ -146,6 +163,7 @@ class Foresight(unittest.TestCase):
             player.advance(player.now + chance.choice((5.0, 150.0, 900.0)) * chance.random())
             if foresight:
                 self.foreseen(player)
+                list(motions_on_the_way(player.rules, player.world))
             x, y = chance.uniform(0, 360), chance.uniform(0, 640)
             if chance.random() < 0.7:
                 player.tap(x, y)

@@ -97,6 +97,43 @@ class Touches(unittest.TestCase):
         made.tap(15, 15)
         self.assertEqual(made.frame.name, "c")  # a tap is done first
 
+    def test_a_tap_is_on_what_it_went_down_on_when_the_pointer_stands_still(self) -> None:
+        more = (
+            {"do": "set", "in": "b", "layer": "Star", "position": [170, 170]},
+            route("b", {"tap": "Card"}, length=1000),
+            route("c", {"tap": "Star"}, of="b"),
+        )
+        for up, there in (((15, 15), "c"), ((13, 18), "c"), ((12, 18), "b")):
+            made = player(*more)
+            made.tap(90, 90)
+            made.advance(1)
+            made.press(15, 15)
+            made.advance(700)
+            made.release(*up)
+            self.assertEqual(made.frame.name, there, up)
+
+    def test_so_it_is_in_a_part_that_moves_away(self) -> None:
+        lamp = (
+            {"do": "part", "name": "Lamp", "size": [50, 50], "pose": "off"},
+            {"do": "draw", "in": "Lamp", "kind": "box", "name": "Bulb", "size": [50, 50]},
+            {"do": "pose", "part": "Lamp", "name": "on"},
+            {"do": "phase", "part": "Lamp", "name": "dark", "shows": {"pose": "off"},
+             "then": [{"on": {"tap": "Bulb"}, "to": "lit"}]},
+            {"do": "phase", "part": "Lamp", "name": "lit", "shows": {"pose": "on"}},
+            {"do": "use", "in": "a", "part": "Lamp", "position": [0, 140]},
+            {"do": "frame", "name": "d", "copy": "a"},
+            {"do": "set", "in": "d", "layer": "Lamp", "position": [150, 140]},
+            route("d", {"tap": "Card"}, length=1000),
+        )  # fmt: skip
+        for up, phase in (((20, 160), "lit"), ((20, 165), "dark"), ((170, 160), "lit")):
+            made = player(*lamp)
+            made.tap(90, 90)
+            made.advance(1)
+            made.press(20, 160)
+            made.advance(999)
+            made.release(*up)
+            self.assertEqual(made.phases()["Lamp"]["main"], phase, up)
+
     def test_hovering(self) -> None:
         made = player(route("b", {"hover in": "Star"}), route("a", {"hover out": "Star"}, of="b"))
         made.move(50, 50)

@@ -3,7 +3,7 @@
 import unittest
 from unittest import mock
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from avelt.core.errors import FormatError
@@ -11,6 +11,7 @@ from avelt.core.model.curves import Handles, Points, Spring
 from avelt.window.controls.clock import Clock
 from avelt.window.controls.fields import NumberField
 from avelt.window.controls.number_text import read_number
+from avelt.window.controls.views import on_pixels
 from avelt.window.shell.find import Hit, ranked
 from avelt.window.start import application
 from avelt.window.theme import DARK, LIGHT, Theme
@@ -87,6 +88,20 @@ class Fields(unittest.TestCase):
         self.assertEqual(self.committed, [200])
         self.assertEqual(self.scrubbed[-1], 200)
         self.assertEqual(sorted(self.scrubbed), self.scrubbed)
+
+
+class WholePixels(unittest.TestCase):
+    def test_a_picture_stands_on_whole_pixels_in_its_own_shape(self) -> None:
+        for ratio in (1.0, 1.25, 2.0):
+            for width in (310.3, 309.5, 87.71):
+                made = on_pixels(QRectF(20.4, 7.7, width, width * 16 / 9), ratio)
+                numbers = [v * ratio for v in (made.left(), made.top(), made.width(), made.height())]
+                for number in numbers:
+                    self.assertAlmostEqual(number, round(number))
+                self.assertLess(abs(made.left() - 20.4) * ratio, 0.51)
+                self.assertEqual(round(numbers[2]), round(width * ratio))
+                self.assertEqual(round(numbers[3]), round(round(numbers[2]) * 16 / 9))
+        self.assertEqual(on_pixels(QRectF(3.3, 4.4, 0.0, 0.0), 1.0), QRectF(3.3, 4.4, 0.0, 0.0))
 
 
 class Canvas(unittest.TestCase):

@@ -1,7 +1,6 @@
 """Rehearse in the real window: by mouse, wheel, finger and keys; tapes kept, moved, compared; and back from an edit."""
 
 import unittest
-from itertools import count
 from pathlib import Path
 from typing import Any, cast
 from unittest import mock
@@ -9,8 +8,8 @@ from unittest import mock
 import numpy as np
 from msgspec.structs import replace
 from PIL import Image, ImageSequence
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QThreadPool
+from PySide6.QtGui import QImage, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -26,7 +25,6 @@ from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead
-from avelt.window.rehearse.ahead import _Pair as Pairing
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -254,13 +252,13 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.settle()
         self.assertEqual(ahead.waiting(), 24)
 
-    def test_what_a_touch_on_the_way_needs_is_paired_next(self) -> None:
+    def test_what_takes_over_on_the_way_is_worked_out_next(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
-        program, done = compile_still(self.project.frames[0]), list[Scene]()
-        resting = [True]
+        first, next_one = (compile_still(frame) for frame in self.project.frames[:2])
+        done, resting = list[Scene](), [True]
         with (
-            mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])),
-            mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", return_value=[1, 2]) as pairs,
+            mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
+            mock.patch("avelt.window.rehearse.ahead.motions_on_the_way", side_effect=lambda *_: iter([next_one])) as on,
         ):
             ahead = Ahead(self.station, done.append, lambda: resting[0], lambda: (1.0, 0))
 
@@ -271,23 +269,31 @@ class Rehearse(WindowCase, unittest.TestCase):
 
             ahead.look(self.station.player)
             goes_on()
-            self.assertEqual((ahead.waiting(), pairs.call_count), (1, 0))
+            self.assertEqual((ahead.waiting(), on.call_count), (1, 0))
+            goes_on()  # what may come first is painted before
+            self.assertEqual(([scene.program for scene in done], on.call_count), ([first], 0))
             resting[0] = False
             goes_on()
-            self.assertEqual(pairs.call_count, 0)  # something moves
+            self.assertEqual(on.call_count, 0)  # something moves
             resting[0] = True
             goes_on()
-            pairs.assert_called_once_with(self.station.player.rules, self.station.player.world)
-            self.assertEqual(len(done), 0)
+            on.assert_called_once_with(self.station.player.rules, self.station.player.world)
             goes_on()
             goes_on()
-            self.assertEqual((len(done), pairs.call_count, ahead.waiting()), (1, 1, 0))
+            self.assertEqual([scene.program for scene in done], [first, next_one])
+            self.assertEqual((on.call_count, ahead.waiting()), (1, 0))
 
-    def test_of_very_many_pairs_too_only_as_many_are_found(self) -> None:
-        endless = count()
-        with mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", return_value=endless):
-            Pairing((self.station.player.rules, self.station.player.world)).work()
-        self.assertEqual(next(endless), 64)
+    def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
+        QThreadPool.globalInstance().waitForDone(30_000)
+        program = compile_still(self.project.frames[0])
+        with mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])):
+            ahead = Ahead(self.station, lambda scene: None, lambda: True, lambda: (1.0, 0))
+            ahead.look(self.station.player)
+            ahead._next()
+            QThreadPool.globalInstance().waitForDone(30_000)
+            ahead.look(Player(replace(self.project, name="Edited")))
+            self.settle()
+        self.assertEqual(ahead.waiting(), 0)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))
@@ -299,7 +305,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         self.assertTrue(ahead._turn.isSingleShot())
-        ahead._to_compile = None  # all is worked out
+        ahead._to_compile = []  # all is worked out
         ahead._turn.stop()
         ahead.look(self.station.player)
         self.assertFalse(ahead._turn.isActive())
@@ -322,11 +328,10 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(ahead.waiting(), 0)  # they are known
         for other in ((300.0, 0), (200.0, 1)):  # at another size, or after much else was painted
             keeps[0] = other
+            ahead._waiting.clear()
             ahead._compiled(tuple(leaving))
             self.assertEqual(ahead.waiting(), len(leaving))
         ahead.look(Player(replace(project, name="Edited")))
-        self.assertEqual(ahead.waiting(), 0)
-        ahead._compiled(tuple(leaving))  # an answer that comes too late
         self.assertEqual(ahead.waiting(), 0)
 
     def test_what_is_done_while_it_plays_is_seen_to_go_on_at_once(self) -> None:
@@ -340,6 +345,20 @@ class Rehearse(WindowCase, unittest.TestCase):
         clock.stop()
         self.assertAlmostEqual(stage.scene.at, 9.0)  # of a motion that began at the moment that was seen
         self.assertEqual((self.station.rehearsal.events[-1].at, clock.ms), (pressed, pressed + 9.0))
+
+    def test_the_screen_shows_the_picture_as_it_was_painted(self) -> None:
+        stage = self.station.stage
+        self.station.clock.stop()
+        for size in ((640, 480), (641, 477), (433, 612)):
+            stage.setFixedSize(*size)
+            self.settle()
+            place = stage.place()
+            self.assertEqual(place, QRectF(place.toRect()), size)
+            shown = stage.grab().toImage().convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+            made = stage.painter.render(stage.scene, place.width() / stage.scene.size[0])
+            self.assertEqual((made.width(), made.height()), (place.width(), place.height()))
+            inside = place.toRect().adjusted(12, 12, -12, -12)  # without its border and round corners
+            self.assertTrue(shown.copy(inside) == made.copy(inside.translated(-place.topLeft().toPoint())), size)
 
     def test_what_was_painted_ahead_is_what_is_painted(self) -> None:
         stage = self.station.stage

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.timing.program import Program
-from avelt.core.timing.slots import SlotContents
+from avelt.core.timing.slots import SlotContents, owners
 
 _WIDTH = len(SCALARS)
 
@@ -25,15 +25,33 @@ def carried_speed(old: Program, ms: float, new: Program, rate: float = 1.0, begi
     speed_before, speed_own = (before[1] - before[0]) * rate, own[1] - own[0] if begins else np.zeros(len(new.start))
     speed = np.zeros(len(new.start))
     where = {part.layer.id: s for s, part in enumerate(old.contents)}
-    for s, part in enumerate(new.contents):
-        t = where.get(part.left.id) if part.left is not None else None
-        if t is None or _parent_after(old, t) != _parent_before(new, s):
-            continue
-        for here, there in _places(new, s, old, t):
-            speed[here] = speed_before[there] - speed_own[here]
-    # It only says which of two contents is seen.
-    speed[COLUMN["mix"] : new.dense : _WIDTH] = 0.0
+    pairs = [
+        (s, t)
+        for s, part in enumerate(new.contents)
+        if part.left is not None
+        and (t := where.get(part.left.id)) is not None
+        and _parent_after(old, t) == _parent_before(new, s)
+    ]
+    here, there = np.array(pairs, np.intp).reshape(-1, 2).T
+    rows, own_rows, old_rows = (
+        numbers[: program.dense].reshape(-1, _WIDTH)
+        for numbers, program in ((speed, new), (speed_own, new), (speed_before, old))
+    )
+    rows[here] = old_rows[there] - own_rows[here]
+    rows[:, COLUMN["mix"]] = 0.0  # it only says which of two contents is seen
+    moves, moved = _moving(new, speed_own), _moving(old, speed_before)
+    for s, t in pairs:
+        if s in moves or t in moved:
+            for ours, theirs in _places(new, s, old, t):
+                speed[ours] = speed_before[theirs] - speed_own[ours]
     return speed
+
+
+def _moving(program: Program, speed: Floats) -> frozenset[int]:
+    """The slots of which colours or loose numbers move."""
+    owned = owners(program.contents, program.dense, program.colours_end)
+    before = np.concatenate([[0], np.cumsum(speed != 0.0)])
+    return frozenset(owned.slots[before[owned.first + owned.count] > before[owned.first]].tolist())
 
 
 def _parent_after(program: Program, slot: int) -> str:
@@ -50,8 +68,7 @@ def _parent_before(program: Program, slot: int) -> str:
 
 
 def _places(new: Program, s: int, old: Program, t: int) -> Iterator[tuple[slice, slice]]:
-    """Stretches of the two vectors that hold the same numbers."""
-    yield slice(s * _WIDTH, (s + 1) * _WIDTH), slice(t * _WIDTH, (t + 1) * _WIDTH)
+    """Stretches of colours and loose numbers of the two vectors that are the same."""
     one, two = new.contents[s], old.contents[t]
     for ours, theirs in zip(_forms(one), _forms(two), strict=False):
         if ours[0] == theirs[0]:

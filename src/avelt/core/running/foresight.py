@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from avelt.core.cache import Cache
 from avelt.core.model.find import entrance_route
 from avelt.core.model.triggers import STAYS, Drag, Pointer, Scroll
+from avelt.core.model.values import Route
 from avelt.core.running.rules import Rules
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
 from avelt.core.running.world import World
-from avelt.core.timing.broken_off import pairs_as_drawn
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
 
-_SOON = 16.0  # ms after something began
 _BEGUN = 0.5  # how far a value goes, so that what follows it begins
+_half_way: Cache[Program] = Cache(64)
 
 
 def motions_from(rules: Rules, world: World) -> Iterator[Program]:
@@ -41,9 +42,12 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
         yield motion.program
 
 
-def pairs_on_the_way(rules: Rules, world: World) -> Iterator[dict[str, str]]:
-    """What a motion needs that breaks off one of those that could begin now: the pairs between what is seen on the way
-    and where it leads. What is on screen then is known only then."""
+def motions_on_the_way(rules: Rules, world: World) -> Iterator[Program]:
+    """The programs of what breaks off, half way, one of the motions that could begin now.
+
+    At another moment it is another program, but between the same frames: the pairs are found, what is drawn for the
+    first time is laid out, and an early picture holds all that comes.
+    """
     for route in rules.routes_of(world.actor.frame):
         if isinstance(route.action, STAYS) or isinstance(route.trigger, Drag | Scroll | Pointer):
             continue
@@ -54,11 +58,18 @@ def pairs_on_the_way(rules: Rules, world: World) -> Iterator[dict[str, str]]:
         motion = begun.motion
         if motion is None:
             continue
-        there = passed(begun.world(), world.now + route.delay + _SOON)
+        there = passed(begun.world(), (motion.start + motion.end) / 2.0)
         for other in rules.routes_of(motion.to):
-            if isinstance(other.action, STAYS) or not rules.may(there, other):
-                continue
-            work = Work(rules, there)
-            way = work.way_back(other)
-            end = work.arrival(way).end
-            yield from pairs_as_drawn(motion.program.drawn, end, way.transition)
+            if not isinstance(other.action, STAYS) and rules.may(there, other):
+                yield _taken_over(rules, there, motion.program, other)
+
+
+def _taken_over(rules: Rules, there: World, running: Program, route: Route) -> Program:
+    work = Work(rules, there)
+    end = work.arrival(work.way_back(route)).end
+
+    def make() -> Program:
+        work.go(route)
+        return running if work.motion is None else work.motion.program
+
+    return _half_way.get((rules.project, running, end, route), None, make)

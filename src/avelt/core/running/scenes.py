@@ -71,8 +71,10 @@ def _alike(rules: Rules, still: Program, found: list[tuple[int, World, float]]) 
     """The scenes of parts that stand in the same pose, each with its own times: worked out together."""
     times = _times(still.clocks, found)
     if len(found) > 1:
-        scenes, vectors, colours = still.scenes_at(times)
-        look_up(still, scenes, vectors, colours)
+        scenes = still.last_scenes_at(times)
+        if not scenes:
+            scenes, vectors, colours = still.scenes_at(times)
+            look_up(still, scenes, vectors, colours)
     else:
         scenes = [still.at_times(times[0])]
     if still.conditions:

@@ -1,13 +1,15 @@
 """What somebody does with a pointer and with keys: the innermost part has it first, what it does not take goes up.
 
-A tap is done as the pointer goes up; a press that was held long enough for a route is none. Of two taps the second is a
-double tap where a route waits for one. Hovering is known from the last place of the pointer: a layer that comes to it
-by itself is hovered once it moves again.
+A tap is done as the pointer goes up, on what it went down on: on all of it when the pointer stood still, whatever moved
+away beneath it meanwhile, else on what it is still over. A press that was held long enough for a route is none. Of two
+taps the second is a double tap where a route waits for one. Hovering is known from the last place of the pointer: a
+layer that comes to it by itself is hovered once it moves again.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import hypot
 from typing import Literal
 
 from msgspec.structs import replace
@@ -26,6 +28,7 @@ from avelt.core.words import mark, tr
 #: What somebody does is taken by a route, by a rule of a running order, by what it drags or closes, or by nothing.
 Taken = Route | Literal["phase", "drag", "closes"] | None
 Done = tuple[World, tuple[LogEntry, ...], Taken]
+_STILL = 4.0  # px that a pointer may move, and stands still
 
 
 def _touched(world: World) -> World:
@@ -44,7 +47,7 @@ def press(rules: Rules, world: World, x: float, y: float) -> Step:
     found = use_at(rules, world, x, y)
     here = layers_at(rules, world, x, y)
     made = replace(_touched(world), pressed=here, pressed_at=world.now, holds=frozenset(), held="", grip=None)
-    made = replace(made, pointer=(x, y))
+    made = replace(made, pointer=(x, y), pressed_spot=(x, y))
     log: tuple[LogEntry, ...] = ()
     taken = False
     if found is not None:
@@ -74,11 +77,14 @@ def release(rules: Rules, world: World, x: float, y: float) -> Done:
     if pressed is None:
         return world, (), None
     told: tuple[LogEntry, ...] = ()
+    stood = hypot(x - world.pressed_spot[0], y - world.pressed_spot[1]) <= _STILL
     if world.held in world.children:
         child = world.children[world.held]
         found = use_at(rules, world, x, y)
-        if found is not None and found[0] == world.held:
-            there, log, taken = release(rules.of(child), child.now(world.now), *found[1:])
+        inside = found[1:] if found is not None and found[0] == world.held else None
+        inside = child.world.pressed_spot if stood and child.world.pressed is not None else inside
+        if inside is not None:
+            there, log, taken = release(rules.of(child), child.now(world.now), *inside)
         else:
             there, log, taken = _dropped(rules.of(child), child.now(world.now))
         told = tuple(from_child(entry, child, world.now) for entry in log)
@@ -92,10 +98,15 @@ def release(rules: Rules, world: World, x: float, y: float) -> Done:
         told = (*told, *own)
         if dragged:
             return replace(world, pressed=None, held=""), told, "drag"
-    here, went_down = layers_at(rules, world, x, y), {rules.origin(ident) for ident in pressed}
-    shared = tuple(ident for ident in here if rules.origin(ident) in went_down)
+    shared = pressed if stood else _still_under(rules, world, pressed, x, y)
     made, own, taken = _let_go(rules, replace(world, pressed=None), pressed, shared, bool(world.holds))
     return made, (*told, *own), taken
+
+
+def _still_under(rules: Rules, world: World, pressed: tuple[str, ...], x: float, y: float) -> tuple[str, ...]:
+    """What lies under a point of what the pointer went down on, the innermost first."""
+    went_down = {rules.origin(ident) for ident in pressed}
+    return tuple(ident for ident in layers_at(rules, world, x, y) if rules.origin(ident) in went_down)
 
 
 def _dropped(rules: Rules, world: World) -> Done:

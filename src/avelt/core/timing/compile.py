@@ -210,19 +210,17 @@ def _scrolls(layout: Layout, clocks: Clocks) -> tuple[list[tracks.ScrollTrack], 
     left, right = layout.a.frame, layout.b.frame
     if not left.scroll and not right.scroll:
         return [], clocks
-    goes = [_goes(left, right, content) for content in layout.parts]
+    of_left, of_right = all_that_goes(left), all_that_goes(right)
+    # A slot goes as its layer in the frame arrived at does, or in the one left.
+    goes = [
+        content.right.id in of_right if content.right is not None else content.layer.id in of_left
+        for content in layout.parts
+    ]
     up = layout.merged.parent
     rows = np.array([s for s, own in enumerate(goes) if own and not (up[s] >= 0 and goes[up[s]])], np.intp)
     first = rows * len(SCALARS)
     made = tracks.ScrollTrack(first + COLUMN["x"], first + COLUMN["y"], 1 + len(clocks.origins))
     return [made], clocks.and_also(ACROSS, DOWN)
-
-
-def _goes(left: Frame, right: Frame, content: SlotContents) -> bool:
-    """Whether a slot goes as the frame is scrolled: as its layer in the frame arrived at does, or in the one left."""
-    if content.right is not None:
-        return content.right.id in all_that_goes(right)
-    return content.left is not None and content.left.id in all_that_goes(left)
 
 
 def _moved(pose: LoopPose) -> np.ndarray:

@@ -96,7 +96,10 @@ def item_of(scene: Scene, s: int, matrices: Matrices) -> Sequence[Item]:
         return _standing.get((program.contents[s].layer,), (s, scene.perspective), lambda: _made(scene, s, matrices))
     if _is_fixed(scene, s):
         return _kept_with(program, "fixed_items", (s, scene.flipped), lambda: _made(scene, s, matrices))
-    return _made(scene, s, matrices)
+    made: dict[int, Sequence[Item]] = scene.__dict__.setdefault("items_made", {})
+    if s not in made:
+        made[s] = _made(scene, s, matrices)
+    return made[s]
 
 
 def _use_that_stands(scene: Scene, s: int, inner: Scene, matrices: Matrices) -> Sequence[Item]:

@@ -145,6 +145,30 @@ class _Block(Record, frozen=True):
 _blocks: Cache[_Block] = Cache(_KEPT_BLOCKS)
 
 
+class _Drawn(Record, frozen=True):
+    """What is drawn of a layer, laid out alone."""
+
+    fills: tuple[PaintSlot, ...]
+    strokes: tuple[PaintSlot, ...]
+    shadows: tuple[ShadowSlot, ...]
+    outline: OutlineSlot | None
+    colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]]
+    loose: list[tuple[float, float, int, int]]
+
+
+_drawn: Cache[_Drawn] = Cache(4096)
+
+
+def _drawn_alike(first: Layer, second: Layer) -> bool:
+    """Whether the very same is drawn of two layers."""
+    return first is second or (
+        first.fills is second.fills
+        and first.stroke is second.stroke
+        and first.shadows is second.shadows
+        and first.body is second.body
+    )
+
+
 class _Build(Mutable):
     a: Flat
     b: Flat
@@ -209,14 +233,59 @@ class _Build(Mutable):
         first, second = left or right, right or left
         if first is None or second is None:
             raise LookupError("a slot without a layer")
-        fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
-        strokes = self.paints(_ink(first), _ink(second), s, "stroke", look.space("stroke"))
-        shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
-        outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
+        if not change and s not in self.seconds and not look.spaces and not look.apart and _drawn_alike(first, second):
+            fills, strokes, shadows, outline = self.put(first, s)
+        else:
+            fills = self.paints(first.fills, second.fills, s, "fill", look.space("fill"))
+            strokes = self.paints(_ink(first), _ink(second), s, "stroke", look.space("stroke"))
+            shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
+            outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
         lines = self.dashes(left, right, s)
         pens = (layer.stroke for layer in (first, second, *(entry.layer for entry in self.seconds.get(s, ()))))
         pen = next((stroke for stroke in pens if stroke is not None), None)
         self.parts.append(SlotContents(left, right, fills, strokes, outline, change, shadows, lines, pen))
+
+    def put(
+        self, layer: Layer, s: int
+    ) -> tuple[tuple[PaintSlot, ...], tuple[PaintSlot, ...], tuple[ShadowSlot, ...], OutlineSlot | None]:
+        """What is drawn of a layer and becomes nothing else: laid out once, and put here."""
+
+        def make() -> _Drawn:
+            own = _Build(self.a, self.b, self.merged, self.transition, {})
+            return _Drawn(
+                own.paints(layer.fills, layer.fills, 0, "fill", "oklab"),
+                own.paints(_ink(layer), _ink(layer), 0, "stroke", "oklab"),
+                own.shadows(layer.shadows, layer.shadows, 0, "oklab"),
+                own.outline(layer, layer, "", 0, False, 0.0),
+                own.colours,
+                own.loose,
+            )
+
+        drawn = _drawn.get((layer.fills, layer.stroke, layer.shadows, layer.body), None, make)
+        colours, loose = self.colour_count, len(self.loose)
+        for one, two, _, place, space in drawn.colours:
+            self.colours.append((one, two, s, place, space))
+            self.colour_count += len(one)
+        self.loose += [(one, two, s, place) for one, two, _, place in drawn.loose]
+        fills, strokes = (
+            tuple(
+                PaintSlot(
+                    p.kind,
+                    colours + p.colour,
+                    p.count,
+                    loose + p.loose if p.loose >= 0 else -1,
+                    p.spread,
+                    p.show,
+                    p.pattern,
+                )
+                for p in paints
+            )
+            for paints in (drawn.fills, drawn.strokes)
+        )
+        shadows = tuple(ShadowSlot(colours + p.colour, loose + p.loose, p.inner) for p in drawn.shadows)
+        o = drawn.outline
+        outline = OutlineSlot(loose + o.loose, o.lengths, o.closed, o.unit) if o is not None else None
+        return fills, strokes, shadows, outline
 
     def dashes(self, left: Layer | None, right: Layer | None, s: int) -> tuple[int, int] | None:
         """Where dashes have their numbers that become others."""

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from copy import copy
 from functools import cached_property
+from weakref import ref
 
 from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour, conversions, spaces
@@ -222,6 +223,8 @@ class Program:
         #: Outlines that do not change, by slot, with the size that they were cut for.
         self.kept_outlines: dict[int, tuple[tuple[float, float], list[tuple[Floats, bool]]]] = {}
         self._background = np.array([colour.parse(left.background), colour.parse(right.background)])
+        self._last: ref[Scene] | None = None
+        self._last_many: tuple[Floats, list[ref[Scene]]] = np.zeros((0, 0)), []
 
     @cached_property
     def _base_colours(self) -> Floats:
@@ -282,7 +285,7 @@ class Program:
         if not len(places) or (self.duration <= 0.0 and over <= 0.0):
             return self
         made = copy(self)
-        made.kept_outlines = {}
+        made.kept_outlines, made._last, made._last_many = {}, None, (np.zeros((0, 0)), [])
         clock = 0
         if over > 0.0:
             made.clocks = self.clocks.and_also(CARRIED)
@@ -358,8 +361,13 @@ class Program:
         return self.at_times(self.clocks.running(ms, since), inside or {})
 
     def at_times(self, times: Floats, inside: Mapping[int, Scene] = _NONE_INSIDE) -> Scene:
-        """The scene at times (clocks,), with others in its slots."""
-        return Scene(self, times, self.numbers(times), inside)
+        """The scene at times (clocks,), with others in its slots. That of the same moment again is the very same value
+        as long as somebody holds it, with all that was worked out for it: what is touched is what was just painted."""
+        last = self._last() if self._last is not None else None
+        if last is None or not _same_times(last.times, times) or not _same_values(last.inside, inside):
+            last = Scene(self, times, self.numbers(times), inside)
+            self._last = ref(last)
+        return last
 
     def scenes_at(self, times: Floats) -> tuple[list[Scene], Floats, Floats]:
         """Scenes at many times (n, clocks) at once, with their numbers (n, numbers) and colours (n, count, 4): of parts
@@ -369,7 +377,16 @@ class Program:
         made = [Scene(self, row, vector) for row, vector in zip(times, vectors, strict=True)]
         for scene, its in zip(made, colours, strict=True):
             scene.__dict__["colours"] = its
+        self._last_many = times, [ref(scene) for scene in made]
         return made, vectors, colours
+
+    def last_scenes_at(self, times: Floats) -> list[Scene]:
+        """What ``scenes_at`` gave last, where that was at these times and somebody holds it; else nothing."""
+        known, kept = self._last_many
+        if not _same_times(known, times):
+            return []
+        found = [scene for entry in kept if (scene := entry()) is not None]
+        return found if len(found) == len(kept) else []
 
     def _colours_of_many(self, vectors: Floats) -> Floats:
         """The colours (n, count, 4) of vectors (n, numbers)."""
@@ -468,3 +485,13 @@ class Program:
         """A layer that left for good or has not come yet is not there at all."""
         entry = self.merged.slots[slot]
         return (entry.right < 0 and ms >= self.duration) or (entry.left < 0 and ms <= 0.0 and self.duration > 0)
+
+
+def _same_values(one: Mapping[int, Scene], other: Mapping[int, Scene]) -> bool:
+    """Whether the very same scenes stand in the same slots."""
+    return len(one) == len(other) and all(other.get(slot) is scene for slot, scene in one.items())
+
+
+def _same_times(one: Floats, other: Floats) -> bool:
+    """Whether clocks are at the same times; those that do not run (``nan``) are alike, too."""
+    return one.shape == other.shape and one.tobytes() == other.tobytes()

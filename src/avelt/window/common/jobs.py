@@ -101,6 +101,11 @@ class Latest(QObject):
         if self.job is not None:
             self.job.stop()
 
+    def forget(self) -> None:
+        """Stop what is at work; its answer is not wanted any more."""
+        self.stop()
+        self.job = None
+
     def take(self, answer: Answer) -> None:
         """An answer came."""
         if self.job is None or answer.number != self.job.number:

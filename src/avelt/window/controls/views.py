@@ -29,6 +29,16 @@ def fit(size: QSizeF, into: QRectF, top: bool = False) -> QRectF:
     return QRectF(into.left() + (into.width() - w) / 2, y, w, h)
 
 
+def on_pixels(rect: QRectF, ratio: float) -> QRectF:
+    """A rectangle moved by less than a pixel, and as many whole ones wide and high: a picture as large as it is shown
+    as it was painted. Its height follows its width, as that of the picture does. ``ratio``: pixels to a px."""
+    if rect.width() <= 0.0:
+        return rect
+    w = max(1, round(rect.width() * ratio))
+    h = max(1, round(rect.height() * w / rect.width()))
+    return QRectF(round(rect.left() * ratio) / ratio, round(rect.top() * ratio) / ratio, w / ratio, h / ratio)
+
+
 class FrameView(QWidget):
     """A still frame with one layer outlined; a click chooses the layer under it, a right click also asks for a menu."""
 
@@ -62,7 +72,8 @@ class FrameView(QWidget):
         """Where the frame stands in the widget."""
         if self.frame is None:
             return QRectF()
-        return fit(QSizeF(self.frame.w, self.frame.h), QRectF(self.rect()).adjusted(2, 2, -2, -2), top=True)
+        area = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+        return on_pixels(fit(QSizeF(self.frame.w, self.frame.h), area, top=True), self.devicePixelRatioF())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.frame is None:
@@ -150,7 +161,7 @@ class SceneView(QWidget):
             return QRectF()
         margin = 2 if self.clip else 34
         area = QRectF(self.rect()).adjusted(margin, margin, -margin, -margin)
-        return fit(QSizeF(*self.scene.size), area)
+        return on_pixels(fit(QSizeF(*self.scene.size), area), self.devicePixelRatioF())
 
     def to_widget(self) -> QTransform:
         """From the frame's px to the widget's."""

@@ -11,7 +11,7 @@ from avelt.core.geometry.affine import box_bounds
 from avelt.core.model.properties import COLUMN
 from avelt.window.common.pinch import DIRECT
 from avelt.window.common.workspace import Workspace
-from avelt.window.controls.views import SceneView, fit
+from avelt.window.controls.views import SceneView, fit, on_pixels
 
 _SHOWN = 900  # ms that what can be touched is outlined after a miss
 _FINGER = 15.0
@@ -55,14 +55,14 @@ class Preview(SceneView):
             return QRectF()
         size = QSizeF(*self.scene.size) if isinstance(self.size_mode, str) else QSizeF(*self.size_mode)
         area = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+        ratio = self.devicePixelRatioF()
         if self.size_mode == "1:1":
-            ratio = self.devicePixelRatioF()
             rect = QRectF(0, 0, size.width() / ratio, size.height() / ratio)
             rect.moveCenter(area.center())
             if rect.height() > area.height():
                 rect.moveTop(area.top())
-            return rect
-        return fit(size, area)
+            return on_pixels(rect, ratio)
+        return on_pixels(fit(size, area), ratio)
 
     def place(self) -> QRectF:
         screen = self.screen_place()
@@ -70,7 +70,8 @@ class Preview(SceneView):
             return screen
         # As wide as the screen is; what is higher goes beyond its lower edge.
         w, h = self.scene.size
-        return QRectF(screen.left(), screen.top(), screen.width(), screen.width() * h / max(w, 1e-9))
+        whole = QRectF(screen.left(), screen.top(), screen.width(), screen.width() * h / max(w, 1e-9))
+        return on_pixels(whole, self.devicePixelRatioF())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         began = perf_counter()
