@@ -66,6 +66,15 @@ SWAYS: list[dict[str, Any]] = [
 ]
 
 
+PASSES: list[dict[str, Any]] = [
+    {"do": "frame", "name": "a", "size": [200, 200]},
+    {"do": "draw", "in": "a", "kind": "box", "name": "Boat", "position": [10, 10], "size": [20, 20], "fill": "#123456"},
+    {"do": "frame", "name": "b", "copy": "a"},
+    {"do": "set", "in": "b", "layer": "Boat", "position": [170, 10]},
+    {"do": "route", "from": "a", "to": "b", "trigger": {"timer": 100}, "length": 400, "curve": "linear"},
+]  # fmt: skip
+
+
 #: A button under a ring without a fill, and a line, both of which grow on the way to b.
 RING: list[dict[str, Any]] = [
     {"do": "frame", "name": "a", "size": [200, 300]},
@@ -128,6 +137,18 @@ class ThePage(unittest.TestCase):
         self.assertEqual(replay.designed, replay.delivered)
         met = {line[2].partition(",")[0] for line in replay.designed if line[1] == "tap"}
         self.assertLessEqual({"Button", "Ring", "Rule"}, met)
+
+    def test_a_tap_on_what_moves_away_meanwhile_is_the_same(self) -> None:
+        project = applied(new_project("Boat"), PASSES, SITE)
+        events: list[Any] = []
+        for k in range(8):  # the pointer stands still, or nearly, or does not
+            at, x = 105.0 + 50.0 * k, 22.0 + 20.0 * k
+            events += [Press(at, x, 20.0), Release(at + 45.0, x - (0.0, 3.9, 4.1)[k % 3], 20.0)]
+        one = Tape(events=tuple(events), until=events[-1].at + 100.0)
+        replay = replayed(page_of(project), project, one, [one.until], self.browser)
+        self.assertEqual(replay.designed, replay.delivered)
+        taps = [line[2].partition(",")[0] for line in replay.designed if line[1] == "tap"]
+        self.assertEqual(taps, ["Boat", "Boat", "nothing", "Boat", "Boat", "nothing", "Boat", "Boat"])
 
     def test_tapes_of_the_demo_leave_the_same_log_and_pictures(self) -> None:
         for one in self.demo.tapes:

@@ -1,6 +1,7 @@
 """Rehearse in the real window: by mouse, wheel, finger and keys; tapes kept, moved, compared; and back from an edit."""
 
 import unittest
+from itertools import repeat
 from pathlib import Path
 from typing import Any, cast
 from unittest import mock
@@ -25,6 +26,7 @@ from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead
+from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -241,7 +243,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.assertEqual(look(), 1)
 
     def test_of_very_many_only_as_many_as_are_kept_are_worked_out(self) -> None:
-        endless = (program for program in iter(object, None))
+        endless = repeat(compile_still(self.project.frames[0]))
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
             resting = [True]
             ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
@@ -282,6 +284,15 @@ class Rehearse(WindowCase, unittest.TestCase):
             goes_on()
             self.assertEqual([scene.program for scene in done], [first, next_one])
             self.assertEqual((on.call_count, ahead.waiting()), (1, 0))
+
+    def test_of_what_takes_over_no_more_than_so_many_layers_are_worked_out(self) -> None:
+        program = compile_still(self.project.frames[0])
+        most = 6_000 // len(program.contents) + 1
+        self.assertLess(most, 200)
+        here = (self.station.player.rules, self.station.player.world)
+        for room, count in ((6_000.0, min(24, most)), (2.5 * len(program.contents), 3), (float("inf"), 24)):
+            made = Compile(((lambda *_: repeat(program), room), *here)).work()
+            self.assertEqual(len(made), count)
 
     def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)

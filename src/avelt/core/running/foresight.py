@@ -17,7 +17,7 @@ from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
 
 _BEGUN = 0.5  # how far a value goes, so that what follows it begins
-_half_way: Cache[Program] = Cache(64)
+_half_way: Cache[Program] = Cache(64, lambda program: len(program.contents), 10_000)
 
 
 def motions_from(rules: Rules, world: World) -> Iterator[Program]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from itertools import islice
+from math import inf
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -15,12 +16,14 @@ from avelt.core.running.world import World
 from avelt.core.timing.program import Program, Scene
 from avelt.window.common.jobs import Job, Latest
 
-Ways = Callable[[Rules, World], Iterator[Program]]
+Ways = tuple[Callable[[Rules, World], Iterator[Program]], float]  # and how many layers at the most
 
 _QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
 _KNOWN = 24  # transitions that are worked out at a time
-_PAINTED = 112  # of which it is known that they are painted: as many as are kept
+_LAYERS = 6_000  # of all that take over half way: it should be there before somebody touches
+_PAINTED = 112  # transitions of which it is known that they are painted, as many as are kept
+_PAINTED_LAYERS = 60_000  # of them
 _EARLY = 16.0  # ms into a transition: what its first picture needs
 
 
@@ -39,7 +42,7 @@ class Ahead(QObject):
         """``paint`` paints a scene, and keeps what it needs while ``keeps`` is the same; ``rests``: nothing moves."""
         super().__init__(parent)
         self._paint, self._rests, self._keeps = paint, rests, keeps
-        self._painted: Cache[bool] = Cache(_PAINTED)
+        self._painted: Cache[Program] = Cache(_PAINTED, _layers, _PAINTED_LAYERS)
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._compiled)
         self._seen: tuple[object, ...] = ()
@@ -60,7 +63,7 @@ class Ahead(QObject):
                 self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
             self._seen, self._here = stands, (rules, player.world)
-            self._to_compile = [motions_from, motions_on_the_way]
+            self._to_compile = [(motions_from, inf), (motions_on_the_way, _LAYERS)]
             self.jobs.forget()
             self._waiting.clear()
             self._turn.start(_QUIET)
@@ -85,7 +88,7 @@ class Ahead(QObject):
         if self._waiting:
             program = self._waiting.pop(0)
             self._paint(program.at(min(_EARLY, program.duration / 2)))
-            self._painted.get((program,), self._keeps(), lambda: True)
+            self._painted.get((program,), self._keeps(), lambda: program)
         elif self._to_compile and self.jobs.job is None and self._here is not None:
             self.jobs.start(_Compile((self._to_compile.pop(0), *self._here)))
         self._go_on()
@@ -95,10 +98,15 @@ class _Compile(Job):
     request: tuple[Ways, Rules, World]
 
     def work(self) -> tuple[Program, ...]:
-        ways, rules, world = self.request
+        (ways, room), rules, world = self.request
         made: list[Program] = []
         for program in islice(ways(rules, world), _KNOWN):
             made.append(program)
-            if not self.go_on(len(made), len(made)):
+            room -= _layers(program)
+            if room < 0.0 or not self.go_on(len(made), len(made)):
                 break
         return tuple(made)
+
+
+def _layers(program: Program) -> int:
+    return len(program.contents)

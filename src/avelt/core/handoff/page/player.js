@@ -417,6 +417,7 @@ class Following {
   }
 }
 const RESTS = 50, CLOSE = 0.0005;
+const STILL = 4; // px that a pointer may move, and stands still
 const shareBetween = (v, start, end) => end === start ? v >= end ? 1 : 0 : Math.min(1, Math.max(0, (v - start) / (end - start)));
 
 // --- Stages: the project, and every part at work
@@ -1025,21 +1026,27 @@ class Stage {
       return false;
     }
     const { layers, child } = this.under(x, y);
-    this.pressed = layers; this.pressedAt = this.now; this.holds = new Set(); this.held = child; this.grip = null;
+    this.pressed = layers; this.pressedAt = this.now; this.pressedSpot = [fx, fy]; this.holds = new Set(); this.held = child; this.grip = null;
     const taken = child && this.inChild(child, stage => stage.press(x, y));
     if (!taken) this.gripped(layers, fx, fy);
     return taken || !!this.grip;
   }
-  release(x, y) {
+  stood(x, y) {
+    const [fx, fy] = this.local(x, y);
+    return !!this.pressed && Math.hypot(fx - this.pressedSpot[0], fy - this.pressedSpot[1]) <= STILL;
+  }
+  // A tap is on all that the pointer went down on when it stood still, else on what it is still over.
+  release(x, y, stood = this.stood(x, y)) {
     if (!this.pressed) return false;
     const pressed = this.pressed, held = this.children.get(this.held), { layers, child } = this.under(x, y);
     if (held) {
-      const taken = this.inChild(this.held, stage => child === this.held ? stage.release(x, y) : stage.drop());
+      const taken = this.inChild(this.held, stage => stood ? stage.release(x, y, true) : child === this.held ? stage.release(x, y) : stage.drop());
       if (taken) { this.pressed = null; this.held = ""; this.grip = null; return true; }
     }
     if (this.grip && this.letOff()) { this.pressed = null; this.held = ""; return true; }
     this.pressed = null;
-    const down = new Set(pressed.map(id => this.origin(id))), shared = layers.filter(id => down.has(this.origin(id)));
+    const down = new Set(pressed.map(id => this.origin(id)));
+    const shared = stood ? pressed : layers.filter(id => down.has(this.origin(id)));
     const was = this.holds.size > 0, last = this.lastTap, at = this.now;
     const twice = on => on.trigger === "double tap" && last && at - last[0] <= (on.within ?? 300) && (!on.layer || last[1].some(id => this.origin(id) === this.origin(on.layer)));
     if (!was) {
