@@ -62,9 +62,9 @@ def yardstick(window: object) -> np.ndarray:
     return np.diff(np.array(times))[30:] * 1000.0
 
 
-def tap(station: RehearseStation, at: QPointF) -> tuple[float, float]:
-    """How long after a tap at a point of the frame the first picture is there that is not the one before, ms, and how
-    long of that the program worked."""
+def tap(station: RehearseStation, at: QPointF) -> tuple[float, float, float]:
+    """How long after a tap at a point of the frame the first picture is there that is not the one before, ms, how long
+    of that the program worked, and how long a piece of work took then that is always the same."""
     stage = station.stage
     seen: list[tuple[float, float, Scene]] = []
     paint = stage.paintEvent
@@ -84,20 +84,29 @@ def tap(station: RehearseStation, at: QPointF) -> tuple[float, float]:
     scale = stage.place().width() / before.size[0]
     still = stage.painter.render(before, scale).copy()
     when, until = next((a, b) for a, b, scene in seen if stage.painter.render(scene, scale) != still)
-    return (when - tapped) * 1000.0, (until - worked) * 1000.0
+    return (when - tapped) * 1000.0, (until - worked) * 1000.0, _piece()
 
 
-def tap_at_rest(station: RehearseStation) -> tuple[float, float]:
+def _piece() -> float:
+    """How fast the processor is just now: ms for a piece of work."""
+    began = time.process_time()
+    known: dict[int, int] = {}
+    for k in range(60_000):
+        known[k % 977] = k
+    return (time.process_time() - began) * 1000.0
+
+
+def tap_at_rest(station: RehearseStation) -> tuple[float, float, float]:
     """``tap`` at the start of a rehearsal."""
     station.start_over()
     wait(0.3)
     return tap(station, QPointF(180, 320))
 
 
-def taps_on_the_way(station: RehearseStation, pause: float = 0.0) -> list[tuple[float, float]]:
+def taps_on_the_way(station: RehearseStation, pause: float = 0.0) -> list[tuple[float, float, float]]:
     """``tap`` in the middle of every transition that a tap starts in the first frame, on all that leads on from there
     and is seen by then; ``pause`` seconds before each."""
-    found: list[tuple[float, float]] = []
+    found: list[tuple[float, float, float]] = []
     station.start_over()
     player = cast(Player, station.player)
     rules, start = player.rules, player.frame
@@ -214,11 +223,16 @@ def main(pause: float = 0.0) -> int:
         ("a tap", [tap_at_rest(station) for _ in range(TAPS)]),
         ("a tap on the way", taps_on_the_way(station, pause)),
     ):
-        found, worked = np.array(taps).T / TICK
+        found, worked, piece = np.array(taps).T
+        found, worked = found / TICK, worked / TICK
         print(
             f"from {name} to the first picture that has changed: {np.median(found):.2f} ticks"
             f" ({len(found)}; first {found[0]:.2f}, 90 % {np.percentile(found, 90):.2f}, worst {found.max():.2f};"
             f" the program worked at most {worked.max():.2f}, for the worst {worked[found.argmax()]:.2f})"
+        )
+        print(
+            f"a piece of work took {piece.min():.1f} to {piece.max():.1f} ms meanwhile; had the processor always been"
+            f" as fast as at its best: at most {(worked / piece).max() * piece.min():.2f} ticks"
         )
     window.workspace.session.saved()
     window.close()

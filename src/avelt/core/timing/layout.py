@@ -6,26 +6,26 @@ do nothing else.
 
 from __future__ import annotations
 
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import msgspec
 from msgspec.structs import replace
 
 from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour, dashes, reshape, spaces
-from avelt.core.blending.paints import Form, couple
 from avelt.core.cache import Cache
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.find import by_identity
 from avelt.core.model.kinds import mask_of
 from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
-from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Pattern, Shadow, Text, Transition
+from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Shadow, Text, Transition
 from avelt.core.pairing.joined import Joined
 from avelt.core.record import Mutable, Record
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of, rule_of
+from avelt.core.timing.coupled import cleared, coupled, tints
 from avelt.core.timing.layer_rows import row_in
 from avelt.core.timing.merge import Merged, Slot, merge, standing
 from avelt.core.timing.second_poses import LoopPose, Second, second_poses
@@ -36,7 +36,6 @@ Ids = PairKey
 PROPS = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
 _PLACE = {prop: k for k, prop in enumerate(PROPS)}
 _OF_COLUMNS = np.array([_PLACE[prop] for prop in PROPERTY_OF_COLUMN])
-_TRACE = 1e-5  # of opacity: too little to be seen, enough to carry a colour
 _STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
 _KEPT = 64
 _KEPT_BLOCKS = 60_000
@@ -222,7 +221,8 @@ class _Build(Mutable):
         start, end = self.ends(slot, left, right)
         if (left is not None and left.any_turn) or (right is not None and right.any_turn):
             look = look.with_shortest("rotation")
-        shortest_ways(look, start, end)
+        if look.shortest:
+            shortest_ways(look, start, end)
         settled = self.settled.get(ids)
         change: Change = "" if left is None or right is None else change_of(left, right, settled)
         if change:
@@ -241,8 +241,8 @@ class _Build(Mutable):
             shadows = self.shadows(first.shadows, second.shadows, s, look.space("shadow"))
             outline = self.outline(first, second, change, s, look.apart, settled.shift if settled else 0.0)
         lines = self.dashes(left, right, s)
-        pens = (layer.stroke for layer in (first, second, *(entry.layer for entry in self.seconds.get(s, ()))))
-        pen = next((stroke for stroke in pens if stroke is not None), None)
+        others = (entry.layer.stroke for entry in self.seconds.get(s, ()))
+        pen = first.stroke or second.stroke or next((stroke for stroke in others if stroke is not None), None)
         self.parts.append(SlotContents(left, right, fills, strokes, outline, change, shadows, lines, pen))
 
     def put(
@@ -336,7 +336,7 @@ class _Build(Mutable):
         made: list[PaintSlot] = []
         seconds = self.seconds.get(s, [])
         others = tuple((e.layer.fills if prop == "fill" else _ink(e.layer), e.of_right) for e in seconds)
-        for entry in _coupled(left, right, space, others):
+        for entry in coupled(left, right, space, others):
             first = self.colour_count
             # A colour that fades keeps its hue: blended premultiplied, clear brings nothing of its own.
             self.colours.append((entry.left, entry.right, s, _PLACE[prop], space))
@@ -368,17 +368,17 @@ class _Build(Mutable):
             for k in range(max(map(len, stacks))):
                 known = [stack[k] if k < len(stack) else None for stack in stacks]
                 some = next(entry for entry in known if entry is not None)
-                a, b = known[0] or _cleared(known[1] or some), known[1] or _cleared(known[0] or some)
+                a, b = known[0] or cleared(known[1] or some), known[1] or cleared(known[0] or some)
                 colours, loose = self.colour_count, len(self.loose)
                 made.append(ShadowSlot(colours, loose, inner))
                 place = _PLACE["shadow"]
-                self.colours.append((*_tints(a.color, b.color, space), s, place, space))
+                self.colours.append((*tints(a.color, b.color, space), s, place, space))
                 self.colour_count += 1
                 self.loose += [(x, y, s, place) for x, y in ((a.x, b.x), (a.y, b.y), (a.blur, b.blur))]
                 for entry, own in zip(seconds, known[2:], strict=True):
                     base = b if entry.of_right else a
-                    there = own or _cleared(base)
-                    one, two = _tints(base.color, there.color, space)
+                    there = own or cleared(base)
+                    one, two = tints(base.color, there.color, space)
                     entry.colours.append((colours, two - one))
                     moved = [there.x - base.x, there.y - base.y, there.blur - base.blur]
                     entry.loose.append((loose, np.array(moved)))
@@ -479,59 +479,9 @@ def shortest_ways(look: Look, start: list[float], end: list[float]) -> None:
                 end[column] = start[column] + shortest_turn(end[column] - start[column])
 
 
-class _Coupled(Record, frozen=True):
-    """One layer of paint between two stacks as the numbers that are blended."""
-
-    kind: str
-    spread: str
-    show: str
-    left: np.ndarray  # vectors of the space (k, 4)
-    right: np.ndarray
-    tails: tuple[tuple[float, float], ...]
-    pattern: Pattern | None
-    others: tuple[tuple[Floats, Floats] | None, ...]  # what else it becomes: by how much its numbers differ then
-
-
-@lru_cache(maxsize=8192)
-def _coupled(
-    left: tuple[Paint, ...],
-    right: tuple[Paint, ...],
-    space: Space,
-    others: tuple[tuple[tuple[Paint, ...], bool], ...] = (),
-) -> tuple[_Coupled, ...]:
-    """Two stacks of paint brought to one form, remembered: an edit of a cue changes no paint."""
-    made: list[_Coupled] = []
-    for entry in couple(left, right, others):
-        tails: tuple[tuple[float, float], ...] = ()
-        if entry.left.kind != "solid":
-            tails = tuple(zip(_tail(entry.left), _tail(entry.right), strict=True))
-        one, two = spaces.between(_tinted(entry.left), _tinted(entry.right), space)
-        more = tuple(
-            None if other is None else _differs(entry.right if of_right else entry.left, other, space)
-            for other, (_, of_right) in zip(entry.others, others, strict=True)
-        )
-        kind, pattern = entry.left.kind, entry.left.pattern
-        made.append(_Coupled(kind, entry.right.spread, entry.show, one, two, tails, pattern, more))
-    return tuple(made)
-
-
-def _differs(base: Form, other: Form, space: Space) -> tuple[Floats, Floats]:
-    """By how much the colours (k, 4) and the loose numbers of a second pose's paint differ from the layer's own."""
-    one, two = spaces.between(_tinted(base), _tinted(other), space)
-    tail = np.zeros(0) if base.kind == "solid" else np.array(_tail(other)) - np.array(_tail(base))
-    return two - one, tail
-
-
 def _ink(layer: Layer) -> tuple[Paint, ...]:
     """The paint of its stroke."""
     return (layer.stroke.paint,) if layer.stroke else ()
-
-
-@lru_cache(maxsize=1024)
-def _tints(left: str, right: str, space: Space) -> tuple[Floats, Floats]:
-    """Two colours as vectors (1, 4) of the space that they blend in."""
-    one, two = (np.array([colour.parse(text)]) for text in (left, right))
-    return spaces.between(one, two, space)
 
 
 def _same_nodes(first: Layer, second: Layer) -> bool:
@@ -547,21 +497,6 @@ def _flat_points(outline: reshape.Outline) -> Floats:
     return np.concatenate([points.ravel() for points, _ in outline])
 
 
-def _tinted(f: Form) -> np.ndarray:
-    """The form's colours; the clear stops of a gradient keep a trace of theirs, as stops between blend into it."""
-    if f.kind == "solid":
-        return f.colours
-    colours = f.colours.copy()
-    colours[:, 3] = np.maximum(colours[:, 3], _TRACE)
-    return colours
-
-
-def _cleared(shadow: Shadow) -> Shadow:
-    """The same shadow, not to be seen."""
-    r, g, b, _ = colour.parse(shadow.color)
-    return Shadow(colour.to_text((r, g, b, 0.0)), shadow.x, shadow.y, shadow.blur, shadow.inner)
-
-
 def _mask_of(layer: Layer) -> str:
     return mask_of(layer)
 
@@ -574,10 +509,6 @@ def shortest_turn(by: float) -> float:
     """
     turned = (by + 180.0) % 360.0 - 180.0
     return 180.0 if turned == -180.0 and by > 0 else turned
-
-
-def _tail(f: Form) -> list[float]:
-    return [*f.at.tolist(), *f.matrix, *f.focus]
 
 
 def _of_path(body: Path) -> np.ndarray:
