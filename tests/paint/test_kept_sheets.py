@@ -11,8 +11,22 @@ from PySide6.QtGui import QImage, QTransform
 from avelt.core.arrays import np
 from avelt.core.blending.rolling import Column
 from avelt.core.model.curves import Line
-from avelt.core.model.values import Frame, Group, Layer, Linear, Shadow, Solid, Stop, Stroke, Transition
+from avelt.core.model.values import (
+    Follow,
+    Frame,
+    Group,
+    Layer,
+    Linear,
+    Loop,
+    Pose,
+    Shadow,
+    Solid,
+    Stop,
+    Stroke,
+    Transition,
+)
 from avelt.core.timing.compile import compile_frames
+from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program
@@ -175,6 +189,55 @@ class Fading(unittest.TestCase):
             setattr(word, name, 3.0)
             self.assertNotEqual(look_of(word), plain, name)
             plain = look_of(word)
+
+    def test_what_was_painted_ahead_is_kept_until_it_is_wanted(self) -> None:
+        first, *rest = self.card.children
+        other = self.fades(replace(self.card, body=Group((replace(first, w=70.0), *rest))))
+        self.painter.render_ahead(other.at(50.0), 1.5)
+        self.assertEqual(self.painted(self.fades(self.card), 20.0, 40.0), 1)
+        self.assertEqual(self.painted(other, 20.0, 40.0), 0)
+
+    def test_a_group_in_it_is_known_by_what_lies_in_it(self) -> None:
+        outer = group("outer", 10, 10, (self.card, box("more", 0, 0, 10, 10)))
+        self.assertEqual(self.painted(self.fades(outer), 50.0), 1)
+        same = replace(self.card, name="made anew")
+        for card, count in (
+            (same, 0),
+            (replace(same, x=31.0), 1),
+            (replace(same, opacity=0.5), 2),
+            (replace(same, blur=2.0), 2),
+            (replace(same, body=replace(same.body, clips=True)), 1),
+            (replace(same, body=Group(same.children[1:])), 1),
+        ):
+            made = replace(outer, body=Group((card, outer.children[1])))
+            with self.subTest(x=card.x, opacity=card.opacity, blur=card.blur, count=count):
+                self.assertEqual(self.painted(self.fades(made), 50.0), count)
+
+    def test_what_follows_a_value_is_painted_anew_only_when_that_goes(self) -> None:
+        follow = Follow("f", "f", "card", "Follows", offset=Pose(shift_x=30.0))
+        clock = clock_of(follow)
+        left = Frame("A", "A", 200, 200, layers=(self.card,), follows=(follow,))
+        right = replace(left, id="B", layers=(replace(self.card, opacity=0.2),))
+        program = compile_frames(None, left, right, STRAIGHT)
+        self.assertEqual(program.stands.of_items[0], (False, True, False))
+        self.assertEqual(program.stands.of_layers[0], (False, False))
+        sheets = self.painter._painted_sheet
+        with mock.patch.object(self.painter, "_painted_sheet", wraps=sheets) as painted:
+            for ms, share in ((20.0, 0.0), (30.0, 0.0), (40.0, 0.5), (50.0, 0.5), (60.0, 0.5), (70.0, 0.0)):
+                scene = program.while_running(ms, {clock: share * WHOLE})
+                self.assertEqual(scene.scalars[0, 0], 30.0 + 30.0 * share)
+                seen = self.painter.render(scene, 1.5)
+                self.assertEqual(off_by(seen, ScenePainter().render(scene, 1.5)), 0, (ms, share))
+        self.assertLessEqual(painted.call_count, 3)
+        rests = compile_frames(None, left, left, Transition(0.0, Line()))
+        self.assertFalse(rests.stands.of_items[0][1])  # there the value may go all the time
+
+    def test_a_loop_beside_it_still_moves_it(self) -> None:
+        follow = Follow("f", "f", "card", "Follows", offset=Pose(shift_x=30.0))
+        loop = Loop("sways", "sways", "card", "Sways", Pose(shift_y=10.0))
+        left = Frame("A", "A", 200, 200, layers=(self.card,), follows=(follow,), loops=(loop,))
+        right = replace(left, id="B", layers=(replace(self.card, opacity=0.2),))
+        self.assertFalse(compile_frames(None, left, right, STRAIGHT).stands.of_items[0][1])
 
     def test_in_something_that_goes_none_of_it_is_kept(self) -> None:
         outer = group("outer", 10, 10, (self.card, box("row", 0, 90, 90, 40, shadows=SOFT)))

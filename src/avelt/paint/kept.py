@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
 from typing import Generic, TypeVar
 
 from PySide6.QtGui import QImage
@@ -45,6 +46,15 @@ class Kept:
         self.shades.next_picture()
         self.sheets.next_picture()
 
+    @contextmanager
+    def ahead(self) -> Iterator[None]:
+        """What is painted meanwhile may be wanted later: it is kept, although no other picture wants it."""
+        self.shades.ahead = self.sheets.ahead = True
+        try:
+            yield
+        finally:
+            self.shades.ahead = self.sheets.ahead = False
+
 
 def _bytes_of(made: Run | Sheet | None) -> int:
     return made.image.sizeInBytes() if made is not None else 0
@@ -54,13 +64,14 @@ class KeptShades(Generic[V]):
     """Shadows that may be wanted again: those of layers that only move. Sheets are kept alike.
 
     One that was wanted for a single picture, and is another one in a later, is let go at once: of a layer that grows
-    every picture has its own, and they would push out the others.
+    every picture has its own, and they would push out the others. Not what is painted ``ahead``.
     """
 
     def __init__(self, weigh: Callable[[V], float]) -> None:
         self._kept: Cache[V] = Cache(_KEPT, weigh, _ROOM)
         self._last: dict[Hashable, tuple[int, tuple[object, ...], Hashable]] = {}  # that were wanted once
         self._picture = 0
+        self.ahead = False
 
     def next_picture(self) -> None:
         """Another picture is painted now."""
@@ -74,7 +85,7 @@ class KeptShades(Generic[V]):
         if self._kept.has(held, key):
             if last is not None and last[0] < self._picture and last[2] == key:
                 del self._last[owner]
-        else:
+        elif not self.ahead:
             if last is not None and last[0] < self._picture:
                 self._kept.drop(*last[1:])
             self._last[owner] = self._picture, held, key

@@ -79,6 +79,11 @@ class ScenePainter:
         kept = self._standing.get((scene.program,), key, lambda: self._rendered(scene, scale, background, pieces))
         return QImage(kept)  # one's own as soon as somebody paints on it
 
+    def render_ahead(self, scene: Scene, scale: float) -> None:
+        """Paint a scene that may be wanted, and keep what it needs."""
+        with self._kept.ahead():
+            self.render(scene, scale)
+
     def _rendered(self, scene: Scene, scale: float, background: bool, pieces: bool) -> QImage:
         w, h = max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale))
         image = QImage(w, h, FORMAT)

@@ -114,32 +114,54 @@ def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...
 
 def what_is_drawn(item: Item) -> tuple[object, ...] | None:
     """The layers that say what something that stays shows, in paint order: none for a layer whose key says it all;
-    ``None`` where something in it is on its way."""
+    ``None`` where something in it is on its way. Of groups in it their key says the rest (``sheet_key``)."""
     if not item.children and not item.leaves and is_simple(item):
         return ()
     if not item.children or not all(child.whole for child in item.children):
         return None
     if item.mask is not None and not item.mask.whole:
         return None
-    found: list[object] = []
-    todo = [*item.children]
+    return tuple(child.layer for child in _inside(item) if not child.children)
+
+
+def _inside(item: Item) -> list[Item]:
+    """All that lies in an item, parents first."""
+    found: list[Item] = []
+    todo = [*item.children, *([item.mask] if item.mask is not None else ())]
     while todo:
         child = todo.pop()
-        found.append(child.layer)
+        found.append(child)
         todo += child.children
         if child.mask is not None:
             todo.append(child.mask)
-    if item.mask is not None:
-        found.append(item.mask.layer)
-    return tuple(found)
+    return found
 
 
 def sheet_key(item: Item, matrix: QTransform, area: Hashable) -> tuple[object, ...]:
-    """What else a group's sheet depends on: what is done with all of it, and where it stands. Not its opacity."""
+    """What else a group's sheet depends on: what is done with all of it and of the groups in it, and where they stand.
+    Not its opacity. Groups are known by that, not by their layers: one that lost a layer on its way is another value.
+    """
     place = tuple(getattr(matrix, f"m{row}{column}")() for row in (1, 2, 3) for column in (1, 2, 3))
+    groups = tuple(
+        (
+            child.matrix,
+            child.opacity,
+            child.blend,
+            child.back_blur,
+            child.isolates,
+            len(child.children),
+            _done_with(child),
+        )
+        for child in _inside(item)
+        if child.children
+    )
+    return (place, area, _done_with(item), look_of(item), groups)
+
+
+def _done_with(item: Item) -> tuple[object, ...]:
+    """What is done with all of an item together."""
     shades = tuple((s.colour.tobytes(), s.x, s.y, s.blur, s.inner) for s in item.shades)
-    masked = item.mask is not None, item.mask_by, item.clips
-    return (place, area, item.w, item.h, item.cut, item.blur, shades, masked, look_of(item))
+    return (item.w, item.h, item.cut, item.blur, shades, item.mask is not None, item.mask_by, item.clips)
 
 
 def is_simple(item: Item) -> bool:

@@ -9,6 +9,7 @@ from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Group, Use
 from avelt.core.timing.clocks import Clocks
+from avelt.core.timing.followers import is_follow
 from avelt.core.timing.merge import Merged
 from avelt.core.timing.slots import FrameSlot, SlotContents, owners
 from avelt.core.timing.tracks import LoopTrack, ScrollTrack
@@ -54,14 +55,17 @@ class Standing:
     def of_items(self) -> list[tuple[bool, bool, bool]]:
         """What an item says of its slot: ``still``, ``stays`` and ``whole``."""
         stays = self.stays.copy()
-        if self._program.clocks.stands:  # somebody scrolls it, picture by picture
+        if self._program.clocks.stands:  # somebody scrolls it, or moves what it follows, picture by picture
             stays[list(self.goes)] = False
+            stays[list(self._follows)] = False
         return list(zip(self.still.tolist(), stays.tolist(), self.whole.tolist(), strict=True))
 
     @cached_property
     def of_layers(self) -> list[tuple[bool, bool]]:
         """Whether a layer is as it was drawn, and whether all of it but its opacity is, in a frame at its top."""
-        return list(zip(self.as_drawn.tolist(), (self.stays & ~self._lifted).tolist(), strict=True))
+        only_fades = self.stays & ~self._lifted
+        only_fades[list(self._follows)] = False
+        return list(zip(self.as_drawn.tolist(), only_fades.tolist(), strict=True))
 
     @cached_property
     def still(self) -> np.ndarray:
@@ -86,7 +90,7 @@ class Standing:
 
     @cached_property
     def stays(self) -> np.ndarray:
-        """Nothing of it changes but how clear it is, and how far it is scrolled."""
+        """Nothing of it changes by itself but how clear it is."""
         return self._unmoved(fades=True)
 
     @cached_property
@@ -116,6 +120,11 @@ class Standing:
         return frozenset((np.concatenate(written) // len(SCALARS)).tolist() if written else ())
 
     @cached_property
+    def _follows(self) -> frozenset[int]:
+        """The slots that follow a value."""
+        return frozenset(loop.slot for loop in self._program.loops if is_follow(loop.loop))
+
+    @cached_property
     def _lifted(self) -> np.ndarray:
         """It moves in the frame's space, out of its group."""
         return np.array([slot.lifted for slot in self._program.merged.slots], bool)
@@ -127,7 +136,7 @@ class Standing:
         return np.asarray((rows[:, (_ROTATION_X, _ROTATION_Y)] != 0.0).any(1))
 
     def _unmoved(self, fades: bool) -> np.ndarray:
-        """``fades``: opacity does not count."""
+        """``fades``: opacity does not count, nor what follows a value and goes when that does."""
         program = self._program
         n, width = len(program.contents), len(SCALARS)
         moves = program.changed_before
@@ -142,7 +151,8 @@ class Standing:
         if program.changes(program.colours_end + program.frame.loose + 2, 1):  # the eye comes nearer
             unmoved &= ~self._turned
         for loop in program.loops:
-            unmoved[loop.slot] = False
+            if not (fades and is_follow(loop.loop)):
+                unmoved[loop.slot] = False
         return np.asarray(unmoved, bool)
 
 

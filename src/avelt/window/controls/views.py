@@ -149,7 +149,7 @@ class SceneView(QWidget):
     def paint_ahead(self, scene: Scene) -> None:
         """Paint a scene that may come, as large as this one, and show nothing of it: what it needs is kept."""
         if self.scene is not None:
-            self.painter.render(scene, self.place().width() / self.scene.size[0] * self.devicePixelRatioF())
+            self.painter.render_ahead(scene, self.place().width() / self.scene.size[0] * self.devicePixelRatioF())
 
     def keeps(self) -> tuple[float, int]:
         """While this stays as it is, what was painted ahead is kept: the width, and how many halves were made since."""
