@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
 from unittest import mock
 
 from msgspec.structs import replace
@@ -10,13 +11,17 @@ from msgspec.structs import replace
 from avelt.core.blending import colour
 from avelt.core.geometry.flatten import flatten
 from avelt.core.model.curves import Line
+from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Loading, Tap, Timer
 from avelt.core.model.values import (
     Conic,
+    Cue,
     Decision,
     Frame,
     Layer,
+    LayerChanges,
     Linear,
+    Loop,
     Paint,
     Project,
     Radial,
@@ -25,8 +30,10 @@ from avelt.core.model.values import (
     Solid,
     Stop,
     Stroke,
+    Subpath,
     Transition,
 )
+from avelt.core.model.values import Path as Outline
 from avelt.core.running.carrying import carried_speed
 from avelt.core.running.foresight import motions_from, motions_on_the_way
 from avelt.core.running.player import Player
@@ -235,14 +242,34 @@ class AsDrawn(unittest.TestCase):
 
 
 class LaidOut(unittest.TestCase):
-    def test_what_is_drawn_alike_is_laid_out_as_ever(self) -> None:
-        project = build_demo()
-        alone = 0
+    def assert_same(self, make: Callable[[], list[Program]]) -> list[Program]:
+        """What is made is the same as when nothing is taken from an earlier layout."""
 
-        def turns() -> list[Program]:
+        def made() -> list[Program]:
             layout._layouts.clear()
             layout._blocks.clear()
             layout._drawn.clear()
+            return make()
+
+        sooner = made()
+        with mock.patch.object(layout, "_drawn_alike", return_value=False):
+            plain = made()
+        for one, other in zip(sooner, plain, strict=True):
+            for numbers in ("start", "end", "_in_space"):
+                self.assertEqual(getattr(one, numbers).tobytes(), getattr(other, numbers).tobytes())
+            for a, b in zip(one.contents, other.contents, strict=True):
+                for name in ("fills", "stroke", "shadows", "outline", "dashes", "pen"):
+                    self.assertEqual(getattr(a, name), getattr(b, name), a.layer.name)
+            second = [
+                [(loop.places.tolist(), loop.added.tolist()) for loop in program.loops] for program in (one, other)
+            ]
+            self.assertEqual(*second)
+        return sooner
+
+    def test_what_is_drawn_alike_is_laid_out_as_ever(self) -> None:
+        project = build_demo()
+
+        def turns() -> list[Program]:
             found: list[Program] = []
             for route in project.routes:
                 came = compile_frames(project, *ends(project, route), route.transition)
@@ -250,20 +277,57 @@ class LaidOut(unittest.TestCase):
                 found += [came, from_screen(project, scene, came.right, came.left, route.transition)]
             return found
 
-        made = turns()
-        with mock.patch.object(layout, "_drawn_alike", return_value=False):
-            plain = turns()
-        for one, other in zip(made, plain, strict=True):
-            self.assertEqual(one.start.tobytes(), other.start.tobytes())
-            self.assertEqual(one.end.tobytes(), other.end.tobytes())
-            self.assertEqual(one._in_space.tobytes(), other._in_space.tobytes())
-            for a, b in zip(one.contents, other.contents, strict=True):
-                self.assertEqual(
-                    (a.fills, a.stroke, a.shadows, a.outline, a.dashes),
-                    (b.fills, b.stroke, b.shadows, b.outline, b.dashes),
-                )
-                alone += a.both is None
-        self.assertGreater(alone, 200)
+        made = self.assert_same(turns)
+        self.assertGreater(sum(part.both is None for one in made for part in one.contents), 200)
+
+    def test_whatever_else_is_another(self) -> None:
+        points = (0.0, 0.0, 20.0, 0.0, 40.0, 20.0, 40.0, 40.0, 20.0, 60.0, 0.0, 40.0, 0.0, 0.0)
+        path = replace(box("a", 0, 0, 40, 60), body=Outline((Subpath(points, True),)), stroke=Stroke(Solid("#112233")))
+        two = replace(path, id="b", x=90.0)
+        fewer = Outline((Subpath((0.0, 0.0, 9.0, 0.0, 9.0, 9.0, 0.0, 0.0), True),))
+        red = (Solid("#ff0000"),)
+        loop = Loop("l", "l", "a", "Glows", changes=LayerChanges(fills=red))
+        slow = Cue("a", "b", "size", 20.0, 60.0)
+        for right, transition, loops in (
+            (two, PLAIN, ()),
+            (replace(two, shadows=(Shadow("#000000", 1.0, 2.0, 3.0),)), PLAIN, ()),
+            (replace(two, fills=red), PLAIN, ()),
+            (replace(two, stroke=Stroke(Solid("#445566"), 4.0)), PLAIN, ()),
+            (replace(two, body=fewer), PLAIN, ()),
+            (replace(two, body=Outline((Subpath(tuple(v * 1.1 for v in points), True),))), PLAIN, ()),
+            (replace(two, w=80.0), replace(PLAIN, cues=(slow,)), ()),
+            (two, replace(PLAIN, cues=(Cue("a", "b", "fill", space="oklch"),)), ()),
+            (two, PLAIN, (loop,)),
+        ):
+            a, b = replace(frame("A", path), loops=loops), frame("B", right)
+            made = self.assert_same(lambda a=a, b=b, t=transition: [compile_frames(None, a, b, t)])  # type: ignore[misc]
+            self.assertEqual(len(made[0].contents), 1)
+
+    def test_speed_stays_with_what_lies_in_the_same_group(self) -> None:
+        shadow = (Shadow("#000000", 0.0, 0.0, 4.0),)
+        card = replace(box("card", 0, 0, 40, 40, "#ff0000"), shadows=shadow)
+        there = replace(card, x=90.0, shadows=(replace(shadow[0], x=9.0),))
+        moves = compile_frames(None, frame("A", card), frame("B", there), PLAIN)
+        stands = compile_frames(None, frame("A", card), frame("B", card), PLAIN)
+        place = moves.contents[0].shadows[0].loose + moves.colours_end
+        for old, new, px, of_shadow in (
+            (moves, stands, 0.9, 0.09),
+            (stands, moves, -0.9, -0.09),
+            (moves, moves, 0.0, 0.0),
+        ):
+            speed = carried_speed(old, 50.0, new)
+            self.assertAlmostEqual(speed[0], px)
+            self.assertAlmostEqual(speed[place], of_shadow)
+        inside = (frame(name, group("g", 0, 0, (one,))) for name, one in (("A", card), ("B", there)))
+        grouped = compile_frames(None, *inside, PLAIN)
+        self.assertFalse(carried_speed(grouped, 50.0, moves).any())
+
+    def test_which_of_two_contents_is_seen_has_no_speed(self) -> None:
+        a, b = frame("A", text("w", "one")), frame("B", text("v", "two", name="w"))
+        came = compile_frames(None, a, b, PLAIN)
+        self.assertGreater(came.at(50.0).scalars[0, COLUMN["mix"]], 0.4)
+        speed = carried_speed(came, 50.0, compile_frames(None, b, b, PLAIN))
+        self.assertEqual(speed[COLUMN["mix"]], 0.0)
 
     def test_numbers_that_move_keep_their_speed_and_others_have_none(self) -> None:
         a = frame("A", replace(box("card", 0, 0, 40, 40, "#ff0000"), shadows=(Shadow("#000000", 0.0, 0.0, 4.0),)))

@@ -29,10 +29,11 @@ class Foresight(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.project = build_demo()
 
-    def at_rest(self, frame: str) -> Player:
-        """A player that stands in a frame of the demo; nothing leaves it by itself."""
-        stays = tuple(r for r in self.project.routes if not isinstance(r.trigger, Timer | Loading))
-        player = Player(replace(self.project, routes=stays), first=find_frame(self.project, frame).id)
+    def at_rest(self, frame: str, project: Project | None = None) -> Player:
+        """A player that stands in a frame of the demo (or of a project); nothing leaves it by itself."""
+        project = project or self.project
+        stays = tuple(r for r in project.routes if not isinstance(r.trigger, Timer | Loading))
+        player = Player(replace(project, routes=stays), first=find_frame(project, frame).id)
         while player.under_way() is not None:
             player.advance(player.now + 50.0)
         return player
@@ -131,12 +132,16 @@ class Foresight(unittest.TestCase):
         self.assertTrue(all(program.left.id in to for program in found))
         self.assertIn(here.id, {program.right.id for program in found})  # back again
         self.assertTrue(any(program.carries for program in found))  # what it takes over moves
+        fading = [any(0.05 < layer.opacity < 0.95 for layer in program.left.layers) for program in found]
+        self.assertGreater(sum(fading), len(found) / 2)  # it is half way there
         route = self.routes(player)[0]
         off = tuple(replace(r, only_if="boarded") if r is route else r for r in player.project.routes)
-        fewer = Player(replace(player.project, routes=off))
-        while fewer.under_way() is not None:
-            fewer.advance(fewer.now + 50.0)
+        fewer = self.at_rest("Sailings", replace(player.project, routes=off))
         self.assertLess(len(list(motions_on_the_way(fewer.rules, fewer.world))), len(found))
+        away = next(r for r in player.project.routes if r.leaves == route.arrives and isinstance(r.trigger, Tap))
+        off = tuple(replace(r, only_if="boarded") if r is away else r for r in player.project.routes)
+        other = self.at_rest("Sailings", replace(player.project, routes=off))
+        self.assertEqual(len(list(motions_on_the_way(other.rules, other.world))), len(found) - 1)
 
     def test_only_what_may_start_is_worked_out(self) -> None:
         player = self.at_rest("Sailings")

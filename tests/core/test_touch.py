@@ -103,7 +103,7 @@ class Touches(unittest.TestCase):
             route("b", {"tap": "Card"}, length=1000),
             route("c", {"tap": "Star"}, of="b"),
         )
-        for up, there in (((15, 15), "c"), ((13, 18), "c"), ((12, 18), "b")):
+        for up, there in (((15, 15), "c"), ((15, 19), "c"), ((12, 18), "b")):
             made = player(*more)
             made.tap(90, 90)
             made.advance(1)
@@ -111,6 +111,15 @@ class Touches(unittest.TestCase):
             made.advance(700)
             made.release(*up)
             self.assertEqual(made.frame.name, there, up)
+
+    def test_what_the_pointer_came_over_meanwhile_is_not_tapped(self) -> None:
+        made = player(route("b", {"tap": "Star"}), route("c", {"tap": "Card"}))
+        made.press(50, 50)
+        made.release(15, 15)
+        self.assertEqual((made.frame.name, says(made)), ("a", [("tap", "nothing, nothing happens")]))
+        made.press(50, 50)
+        made.release(70, 70)
+        self.assertEqual(made.frame.name, "c")  # it is still over it
 
     def test_so_it_is_in_a_part_that_moves_away(self) -> None:
         lamp = (

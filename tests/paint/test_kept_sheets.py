@@ -206,6 +206,7 @@ class Fading(unittest.TestCase):
             (replace(same, x=31.0), 1),
             (replace(same, opacity=0.5), 2),
             (replace(same, blur=2.0), 2),
+            (replace(same, scale_x=0.9), 1),
             (replace(same, body=replace(same.body, clips=True)), 1),
             (replace(same, body=Group(same.children[1:])), 1),
         ):

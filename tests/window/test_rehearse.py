@@ -284,6 +284,10 @@ class Rehearse(WindowCase, unittest.TestCase):
             goes_on()
             self.assertEqual([scene.program for scene in done], [first, next_one])
             self.assertEqual((on.call_count, ahead.waiting()), (1, 0))
+            ahead._to_compile.append((lambda *_: iter(()), 1.0))
+            ahead.jobs.job = mock.Mock()
+            ahead._next()
+            self.assertEqual(len(ahead._to_compile), 1)  # one after the other
 
     def test_of_what_takes_over_no_more_than_so_many_layers_are_worked_out(self) -> None:
         program = compile_still(self.project.frames[0])
