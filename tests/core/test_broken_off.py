@@ -35,7 +35,7 @@ from avelt.core.model.values import (
 )
 from avelt.core.model.values import Path as Outline
 from avelt.core.running.carrying import carried_speed
-from avelt.core.running.foresight import motions_from, motions_on_the_way
+from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
@@ -356,7 +356,7 @@ class Ahead(unittest.TestCase):
         for start in project.frames:
             player = Player(project, first=start.id)
             player.advance(3000.0)
-            for _ in (*motions_from(player.rules, player.world), *motions_on_the_way(player.rules, player.world)):
+            for _ in (*motions_from(player.rules, player.world), *pairs_on_the_way(player.rules, player.world)):
                 pass
             for first, then in self.two_taps(player):
                 begun = Work(player.rules, player.world)

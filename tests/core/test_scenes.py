@@ -13,10 +13,10 @@ from avelt.core.model.curves import Line
 from avelt.core.model.find import find_frame
 from avelt.core.model.values import Frame, Loop, Pose, Transition
 from avelt.core.running.player import Player
-from avelt.core.running.scenes import scene_of
+from avelt.core.running.scenes import scene_of, without
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
-from avelt.core.timing.compile import compile_frames
+from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.items import items
 from avelt.core.timing.program import Program, Scene
 from avelt.demo.build import build_demo
@@ -101,6 +101,17 @@ class PartsInIt(unittest.TestCase):
         later = shown(106.0)
         self.assertTrue(later is not one)
         self.assertTrue(later.at == one.at + 16.0 and later.inside.keys() == inside.keys())
+
+    def test_so_it_is_where_a_condition_hides_something(self) -> None:
+        layers = (box("a", 0, 0, 9, 9, only_if="n"), box("b", 9, 9, 9, 9, only_if="n"))
+        scene = compile_still(Frame("A", "A", 50, 50, layers=layers)).at(0.0)
+        self.assertTrue(without(scene, []) is scene)
+        hidden = without(scene, [1])
+        self.assertTrue(without(scene, [1]) is hidden)
+        self.assertEqual([item.layer.id for item in items(hidden)], ["a"])
+        other = without(scene, [0])
+        self.assertEqual([item.layer.id for item in items(other)], ["b"])
+        self.assertEqual([item.layer.id for item in items(without(scene, [1]))], ["a"])
 
     def test_of_parts_worked_out_together_all_must_be_there_still(self) -> None:
         card = Frame("A", "A", 50, 50, layers=(box("card", 0, 0, 20, 20),))

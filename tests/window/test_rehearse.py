@@ -25,7 +25,7 @@ from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
-from avelt.window.rehearse.ahead import Ahead
+from avelt.window.rehearse.ahead import Ahead, Quiet, Step
 from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
@@ -222,7 +222,9 @@ class Rehearse(WindowCase, unittest.TestCase):
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
         resting, player = [False], self.station.player
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=()) as asked:
-            ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
+            ahead = Ahead(
+                self.station, lambda scene: None, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
+            )
 
             def look() -> int:
                 asked.reset_mock()
@@ -246,7 +248,9 @@ class Rehearse(WindowCase, unittest.TestCase):
         endless = repeat(compile_still(self.project.frames[0]))
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
             resting = [True]
-            ahead = Ahead(self.station, lambda scene: None, lambda: resting[0], lambda: (1.0, 0))
+            ahead = Ahead(
+                self.station, lambda scene: None, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
+            )
             ahead.look(self.station.player)
             ahead._next()
             resting[0] = False
@@ -257,37 +261,67 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_what_takes_over_on_the_way_is_worked_out_next(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         first, next_one = (compile_still(frame) for frame in self.project.frames[:2])
-        done, resting = list[Scene](), [True]
+        done, quiet = list[Scene](), [Quiet.TAPE]
         with (
             mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
+            mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", side_effect=lambda *_: iter([None])) as pairs,
             mock.patch("avelt.window.rehearse.ahead.motions_on_the_way", side_effect=lambda *_: iter([next_one])) as on,
         ):
-            ahead = Ahead(self.station, done.append, lambda: resting[0], lambda: (1.0, 0))
+            ahead = Ahead(self.station, done.append, lambda: quiet[0], lambda: (1.0, 0))
+            here = (self.station.player.rules, self.station.player.world)
 
-            def goes_on() -> None:
+            def goes_on() -> tuple[int, int, int]:
                 ahead._next()
                 QThreadPool.globalInstance().waitForDone(30_000)
                 self.settle()
+                return pairs.call_count, on.call_count, len(done)
 
             ahead.look(self.station.player)
-            goes_on()
-            self.assertEqual((ahead.waiting(), on.call_count), (1, 0))
-            goes_on()  # what may come first is painted before
-            self.assertEqual(([scene.program for scene in done], on.call_count), ([first], 0))
-            resting[0] = False
-            goes_on()
-            self.assertEqual(on.call_count, 0)  # something moves
-            resting[0] = True
-            goes_on()
-            on.assert_called_once_with(self.station.player.rules, self.station.player.world)
-            goes_on()
-            goes_on()
+            self.assertEqual(goes_on(), (0, 0, 0))
+            self.assertEqual(ahead.waiting(), 1)
+            self.assertEqual(goes_on(), (0, 0, 1))  # what may come first is painted before
+            for much in (Quiet.MOVES, Quiet.TAPE):
+                quiet[0] = much
+                self.assertEqual(goes_on(), (0, 0, 1))
+            quiet[0] = Quiet.LOOPS
+            self.assertEqual(goes_on(), (1, 0, 1))
+            pairs.assert_called_with(*here)
+            self.assertEqual(goes_on(), (1, 0, 1))
+            quiet[0] = Quiet.STILL
+            self.assertEqual(goes_on(), (1, 1, 1))
+            on.assert_called_with(*here)
+            quiet[0] = Quiet.LOOPS
+            self.assertEqual(goes_on(), (1, 1, 1))
+            quiet[0] = Quiet.STILL
+            self.assertEqual(goes_on(), (1, 1, 2))
             self.assertEqual([scene.program for scene in done], [first, next_one])
-            self.assertEqual((on.call_count, ahead.waiting()), (1, 0))
-            ahead._to_compile.append((lambda *_: iter(()), 1.0))
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 2), 0))
+            ahead._steps.append(Step(lambda *_: iter(()), 1))
             ahead.jobs.job = mock.Mock()
             ahead._next()
-            self.assertEqual(len(ahead._to_compile), 1)  # one after the other
+            self.assertEqual(len(ahead._steps), 1)  # one after the other
+
+    def test_how_much_goes_on(self) -> None:
+        station = self.station
+        station.start_over()
+        station.clock.stop()
+
+        def shown(moments: int) -> Quiet:
+            for _ in range(moments):
+                station.clock.ms += 16.0
+                station._show()
+            return station._quiet()
+
+        self.assertIsNone(station.player.under_way())
+        self.assertEqual(shown(6), Quiet.LOOPS)
+        self.assertEqual(shown(10), Quiet.STILL)
+        with mock.patch.object(station, "looks_back", return_value=True):
+            self.assertEqual(shown(1), Quiet.TAPE)
+        self.assertEqual(shown(1), Quiet.STILL)
+        station.stage.show_scene(compile_still(self.project.frames[1]).at(0.0))
+        self.assertEqual(shown(1), Quiet.LOOPS)  # what is seen is another
+        self.tap(180, 320)
+        self.assertEqual(shown(1), Quiet.MOVES)
 
     def test_of_what_takes_over_no_more_than_so_many_layers_are_worked_out(self) -> None:
         program = compile_still(self.project.frames[0])
@@ -295,14 +329,14 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertLess(most, 200)
         here = (self.station.player.rules, self.station.player.world)
         for room, count in ((6_000.0, min(24, most)), (2.5 * len(program.contents), 3), (float("inf"), 24)):
-            made = Compile(((lambda *_: repeat(program), room), *here)).work()
+            made = Compile((Step(lambda *_: repeat(program), 24, room), *here)).work()
             self.assertEqual(len(made), count)
 
     def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         program = compile_still(self.project.frames[0])
         with mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])):
-            ahead = Ahead(self.station, lambda scene: None, lambda: True, lambda: (1.0, 0))
+            ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.STILL, lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
             QThreadPool.globalInstance().waitForDone(30_000)
@@ -311,7 +345,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(ahead.waiting(), 0)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
-        ahead = Ahead(self.station, lambda scene: None, lambda: False, lambda: (1.0, 0))
+        ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.MOVES, lambda: (1.0, 0))
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         ahead._turn.stop()
@@ -320,7 +354,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         self.assertTrue(ahead._turn.isSingleShot())
-        ahead._to_compile = []  # all is worked out
+        ahead._steps = []  # all is worked out
         ahead._turn.stop()
         ahead.look(self.station.player)
         self.assertFalse(ahead._turn.isActive())
@@ -328,7 +362,7 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
         resting, keeps = [False], [(200.0, 0)]
-        ahead = Ahead(self.station, painted.append, lambda: resting[0], lambda: keeps[0])
+        ahead = Ahead(self.station, painted.append, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: keeps[0])
         project = self.project
         leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
         ahead._compiled(tuple(leaving))

@@ -12,6 +12,7 @@ from avelt.core.running.rules import Rules
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
 from avelt.core.running.world import World
+from avelt.core.timing.broken_off import pairs_as_drawn
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
@@ -42,12 +43,28 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
         yield motion.program
 
 
+def pairs_on_the_way(rules: Rules, world: World) -> Iterator[None]:
+    """Finds what a motion needs that breaks off one of those that could begin now: the pairs between what is seen on
+    the way and where it leads. Yields after each: what is kept then is there."""
+    for there, running, other in _on_the_way(rules, world):
+        work = Work(rules, there)
+        way = work.way_back(other)
+        for _ in pairs_as_drawn(running.drawn, work.arrival(way).end, way.transition):
+            yield
+
+
 def motions_on_the_way(rules: Rules, world: World) -> Iterator[Program]:
     """The programs of what breaks off, half way, one of the motions that could begin now.
 
     At another moment it is another program, but between the same frames: the pairs are found, what is drawn for the
     first time is laid out, and an early picture holds all that comes.
     """
+    for there, running, other in _on_the_way(rules, world):
+        yield _taken_over(rules, there, running, other)
+
+
+def _on_the_way(rules: Rules, world: World) -> Iterator[tuple[World, Program, Route]]:
+    """The world half way on each motion that could begin now, its program, and each route that could break it off."""
     for route in rules.routes_of(world.actor.frame):
         if isinstance(route.action, STAYS) or isinstance(route.trigger, Drag | Scroll | Pointer):
             continue
@@ -61,7 +78,7 @@ def motions_on_the_way(rules: Rules, world: World) -> Iterator[Program]:
         there = passed(begun.world(), (motion.start + motion.end) / 2.0)
         for other in rules.routes_of(motion.to):
             if not isinstance(other.action, STAYS) and rules.may(there, other):
-                yield _taken_over(rules, there, motion.program, other)
+                yield there, motion.program, other
 
 
 def _taken_over(rules: Rules, there: World, running: Program, route: Route) -> Program:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from weakref import ref
 
 from msgspec.structs import replace
 
@@ -112,12 +113,18 @@ def _parts_in(world: World, slot: int, content: SlotContents) -> dict[int, Child
 
 
 def without(scene: Scene, slots: list[int]) -> Scene:
-    """A scene in which some slots cannot be seen."""
+    """A scene in which some slots cannot be seen. Of the same scene it is the same one as long as somebody holds it."""
     if not slots:
         return scene
-    vector = scene.vector.copy()
-    vector[: scene.program.dense].reshape(-1, len(COLUMN))[slots, _OPACITY] = 0.0
-    return replace(scene, vector=vector)
+    known: tuple[list[int], ref[Scene]] | None = scene.__dict__.get("without")
+    made = known[1]() if known is not None and known[0] == slots else None
+    if made is None:
+        vector = scene.vector.copy()
+        vector[: scene.program.dense].reshape(-1, len(COLUMN))[slots, _OPACITY] = 0.0
+        made = replace(scene, vector=vector)
+        made.__dict__["whole"] = scene  # it is as old as what it was made from
+        scene.__dict__["without"] = slots, ref(made)
+    return made
 
 
 # Phases

@@ -26,7 +26,7 @@ from avelt.window.controls.clock import SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import label, panel
 from avelt.window.controls.key_names import key_name
-from avelt.window.rehearse.ahead import Ahead
+from avelt.window.rehearse.ahead import Ahead, Quiet
 from avelt.window.rehearse.beside import Beside
 from avelt.window.rehearse.leading import lead_to
 from avelt.window.rehearse.log_view import with_scrolls
@@ -43,6 +43,7 @@ from avelt.window.rehearse.top_bar import Size, TopBar
 _UNSEEN = {"swatches", "grid", "next_id", "tapes"}  # fields of a project that a rehearsal does not show
 _SLIPS = 6.0  # px that a finger may slip before it scrolls
 _LINE = 40.0  # px that an arrow key scrolls
+_STILL = 12  # pictures that are alike, and nothing plays
 
 
 class RehearseStation(QWidget):
@@ -62,7 +63,8 @@ class RehearseStation(QWidget):
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self.ahead = Ahead(self, self.stage.paint_ahead, self._rests, self.stage.keeps)
+        self._unmoved = 0  # for so many pictures
+        self.ahead = Ahead(self, self.stage.paint_ahead, self._quiet, self.stage.keeps)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
@@ -272,9 +274,12 @@ class RehearseStation(QWidget):
         self.clock.stop()
         self.clock.seek(ms)
 
-    def _rests(self) -> bool:
-        """Whether nothing moves just now, and nobody is looking elsewhere."""
-        return self.isVisible() and self.player is not None and self.player.under_way() is None
+    def _quiet(self) -> Quiet:
+        if not self.isVisible() or self.player is None or self.player.under_way() is not None:
+            return Quiet.MOVES
+        if self.looks_back():
+            return Quiet.TAPE
+        return Quiet.STILL if self._unmoved >= _STILL else Quiet.LOOPS
 
     def _ticked(self, ms: float) -> None:
         if self.rehearsal is not None:
@@ -461,7 +466,9 @@ class RehearseStation(QWidget):
         world = seen.world
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
-        self.stage.show_scene(seen.scene())
+        scene = seen.scene()
+        self._unmoved = self._unmoved + 1 if scene is self.stage.scene else 0
+        self.stage.show_scene(scene)
         if self._answers:  # somebody touched something: the screen first, then what stands beside it
             self._answers = False
             self.stage.repaint()
