@@ -145,7 +145,7 @@ _blocks: Cache[_Block] = Cache(_KEPT_BLOCKS)
 
 
 class _Drawn(Record, frozen=True):
-    """What is drawn of a layer, laid out alone."""
+    """What is drawn of a layer, as it was laid out first."""
 
     fills: tuple[PaintSlot, ...]
     strokes: tuple[PaintSlot, ...]
@@ -153,6 +153,8 @@ class _Drawn(Record, frozen=True):
     outline: OutlineSlot | None
     colours: list[tuple[np.ndarray, np.ndarray, int, int, Space]]
     loose: list[tuple[float, float, int, int]]
+    first_colour: int
+    first_loose: int
 
 
 _drawn: Cache[_Drawn] = Cache(4096)
@@ -249,43 +251,29 @@ class _Build(Mutable):
         self, layer: Layer, s: int
     ) -> tuple[tuple[PaintSlot, ...], tuple[PaintSlot, ...], tuple[ShadowSlot, ...], OutlineSlot | None]:
         """What is drawn of a layer and becomes nothing else: laid out once, and put here."""
+        first, colours, loose = len(self.colours), self.colour_count, len(self.loose)
+        made: list[_Drawn] = []
 
         def make() -> _Drawn:
-            own = _Build(self.a, self.b, self.merged, self.transition, {})
-            return _Drawn(
-                own.paints(layer.fills, layer.fills, 0, "fill", "oklab"),
-                own.paints(_ink(layer), _ink(layer), 0, "stroke", "oklab"),
-                own.shadows(layer.shadows, layer.shadows, 0, "oklab"),
-                own.outline(layer, layer, "", 0, False, 0.0),
-                own.colours,
-                own.loose,
-            )
+            fills = self.paints(layer.fills, layer.fills, s, "fill", "oklab")
+            strokes = self.paints(_ink(layer), _ink(layer), s, "stroke", "oklab")
+            shadows = self.shadows(layer.shadows, layer.shadows, s, "oklab")
+            outline = self.outline(layer, layer, "", s, False, 0.0)
+            numbers = self.colours[first:], self.loose[loose:]
+            made.append(_Drawn(fills, strokes, shadows, outline, *numbers, colours, loose))
+            return made[0]
 
         drawn = _drawn.get((layer.fills, layer.stroke, layer.shadows, layer.body), None, make)
-        colours, loose = self.colour_count, len(self.loose)
+        if made:
+            return drawn.fills, drawn.strokes, drawn.shadows, drawn.outline
         for one, two, _, place, space in drawn.colours:
             self.colours.append((one, two, s, place, space))
             self.colour_count += len(one)
         self.loose += [(one, two, s, place) for one, two, _, place in drawn.loose]
-        fills, strokes = (
-            tuple(
-                PaintSlot(
-                    p.kind,
-                    colours + p.colour,
-                    p.count,
-                    loose + p.loose if p.loose >= 0 else -1,
-                    p.spread,
-                    p.show,
-                    p.pattern,
-                )
-                for p in paints
-            )
-            for paints in (drawn.fills, drawn.strokes)
-        )
-        shadows = tuple(ShadowSlot(colours + p.colour, loose + p.loose, p.inner) for p in drawn.shadows)
-        o = drawn.outline
-        outline = OutlineSlot(loose + o.loose, o.lengths, o.closed, o.unit) if o is not None else None
-        return fills, strokes, shadows, outline
+        by = colours - drawn.first_colour, loose - drawn.first_loose
+        fills, strokes = (tuple(paint.moved(*by) for paint in paints) for paints in (drawn.fills, drawn.strokes))
+        shadows = tuple(shadow.moved(*by) for shadow in drawn.shadows)
+        return fills, strokes, shadows, drawn.outline.moved(by[1]) if drawn.outline is not None else None
 
     def dashes(self, left: Layer | None, right: Layer | None, s: int) -> tuple[int, int] | None:
         """Where dashes have their numbers that become others."""

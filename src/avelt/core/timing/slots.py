@@ -21,6 +21,11 @@ class PaintSlot(Record, frozen=True):
     show: str
     pattern: Pattern | None = None
 
+    def moved(self, colours: int, loose: int) -> PaintSlot:
+        """The same, so many places further on."""
+        at = self.loose + loose if self.loose >= 0 else -1
+        return PaintSlot(self.kind, self.colour + colours, self.count, at, self.spread, self.show, self.pattern)
+
 
 class ShadowSlot(Record, frozen=True):
     """Where a shadow has its numbers: its colour, and the first of three loose ones (x, y, blur)."""
@@ -28,6 +33,10 @@ class ShadowSlot(Record, frozen=True):
     colour: int
     loose: int
     inner: bool
+
+    def moved(self, colours: int, loose: int) -> ShadowSlot:
+        """The same, so many places further on."""
+        return ShadowSlot(self.colour + colours, self.loose + loose, self.inner)
 
 
 class OutlineSlot(Record, frozen=True):
@@ -37,6 +46,10 @@ class OutlineSlot(Record, frozen=True):
     lengths: tuple[int, ...]
     closed: tuple[bool, ...]
     unit: bool
+
+    def moved(self, loose: int) -> OutlineSlot:
+        """The same, so many places further on."""
+        return OutlineSlot(self.loose + loose, self.lengths, self.closed, self.unit)
 
 
 class SlotContents(Record, frozen=True):
