@@ -8,6 +8,8 @@ from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
 from tests.core.test_steps import SITE
 
+Point = tuple[float, float]
+
 STEPS: list[dict[str, Any]] = [
     {"do": "frame", "name": "a", "size": [200, 200]},
     {"do": "draw", "in": "a", "kind": "box", "name": "Card", "size": [100, 100]},
@@ -104,13 +106,7 @@ class Touches(unittest.TestCase):
             route("c", {"tap": "Star"}, of="b"),
         )
         for up, there in (((15, 15), "c"), ((15, 19), "c"), ((12, 18), "b")):
-            made = player(*more)
-            made.tap(90, 90)
-            made.advance(1)
-            made.press(15, 15)
-            made.advance(700)
-            made.release(*up)
-            self.assertEqual(made.frame.name, there, up)
+            self.assertEqual(self.pressed_on_the_way(more, (15, 15), up).frame.name, there, up)
 
     def test_what_the_pointer_came_over_meanwhile_is_not_tapped(self) -> None:
         made = player(route("b", {"tap": "Star"}), route("c", {"tap": "Card"}))
@@ -135,13 +131,17 @@ class Touches(unittest.TestCase):
             route("d", {"tap": "Card"}, length=1000),
         )  # fmt: skip
         for up, phase in (((20, 160), "lit"), ((20, 165), "dark"), ((170, 160), "lit")):
-            made = player(*lamp)
-            made.tap(90, 90)
-            made.advance(1)
-            made.press(20, 160)
-            made.advance(999)
-            made.release(*up)
-            self.assertEqual(made.phases()["Lamp"]["main"], phase, up)
+            self.assertEqual(self.pressed_on_the_way(lamp, (20, 160), up).phases()["Lamp"]["main"], phase, up)
+
+    def pressed_on_the_way(self, more: tuple[dict[str, Any], ...], down: Point, up: Point) -> Player:
+        """A press as a tap on the card has begun a motion, let go as that has nearly arrived."""
+        made = player(*more)
+        made.tap(90, 90)
+        made.advance(1)
+        made.press(*down)
+        made.advance(950)
+        made.release(*up)
+        return made
 
     def test_hovering(self) -> None:
         made = player(route("b", {"hover in": "Star"}), route("a", {"hover out": "Star"}, of="b"))
