@@ -153,6 +153,46 @@ class Foresight(unittest.TestCase):
         other.set_input("boarded", True)
         self.assertEqual(len(self.foreseen(other)), len(before) + 1)
 
+    def test_a_finger_that_goes_up_starts_what_was_foreseen(self) -> None:
+        player = self.at_rest("Sailings")
+        _, layer = self.tap_to(player, "Sailing detail")
+        there = self.place(player, layer)
+        self.assertIsNone(player.foreseen())  # nothing is pressed
+        player.move(*there)
+        self.assertIsNone(player.foreseen())
+        player.press(*there)
+        world, log, marks = player.world, list(player.log), player.marks
+        then = player.foreseen()
+        assert then is not None
+        self.assertEqual((player.world is world, player.log, player.marks), (True, log, marks))
+        self.assertEqual(then.frame.name, "Sailing detail")
+        player.advance(player.now)  # it is the same moment
+        player.release(*there)
+        self.assertIs(self.program(player), self.program(then))
+        self.assertEqual([entry.what for entry in then.log], [entry.what for entry in player.log[len(log) :]])
+
+    def test_in_the_middle_of_a_motion_too(self) -> None:
+        def under_way() -> Player:
+            player = self.at_rest("Sailings")
+            player.tap(*self.place(player, self.tap_to(player, "Sailing detail")[1]))
+            player.advance(player.now + 300.0)
+            player.press(30.0, 50.0)  # back
+            return player
+
+        for late, aside, known in ((0.0, 0.0, True), (1.0, 0.0, False), (0.0, 0.5, False)):
+            player, plain = under_way(), under_way()
+            then = player.foreseen()
+            assert then is not None
+            self.assertIsNot(self.program(then), self.program(player))
+            for one in (player, plain):
+                one.advance(one.now + late)
+                x, y = one.world.pressed_spot
+                one.release(x + aside, y)
+                one.advance(one.now + 40.0)
+            self.assertEqual(self.program(player) is self.program(then), known)
+            self.assertEqual(player.log, plain.log)
+            self.assertEqual(player.scene().vector.tobytes(), plain.scene().vector.tobytes())
+
     def test_what_is_played_is_the_same_with_it_to_the_bit(self) -> None:
         for seed in range(6):
             plain, seen = (self.played(seed, foresight) for foresight in (False, True))
@@ -171,7 +211,12 @@ class Foresight(unittest.TestCase):
                 list(motions_on_the_way(player.rules, player.world))
             x, y = chance.uniform(0, 360), chance.uniform(0, 640)
             if chance.random() < 0.7:
-                player.tap(x, y)
+                player.press(x, y)
+                player.advance(player.now + chance.choice((0.0, 30.0)))
+                if foresight:
+                    player.foreseen()
+                player.advance(player.now + chance.choice((0.0, 0.0, 30.0)))
+                player.release(x, y)
             else:
                 player.scroll(0.0, chance.uniform(-50, 200))
             found.append(player.scene().vector.tobytes())

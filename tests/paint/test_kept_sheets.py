@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
 from unittest import mock
 
 from msgspec.structs import replace
@@ -33,7 +34,7 @@ from avelt.core.timing.program import Program
 from avelt.paint import painter as painting
 from avelt.paint.effects import pixels
 from avelt.paint.painter import ScenePainter
-from avelt.paint.shades import Short, look_of, only_casts, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import Short, as_painted, look_of, only_casts, sheet_key, what_is_drawn, without_middle
 from tests.support import box, group, oval, text
 
 STRAIGHT = Transition(100.0, Line())
@@ -253,6 +254,82 @@ class Fading(unittest.TestCase):
     def test_the_ends_are_painted_as_the_frames(self) -> None:
         self.painted(self.fades(self.card), 0.0, 100.0)
         self.assertEqual(len(self.painter._kept.sheets), 0)
+
+
+class Resting(unittest.TestCase):
+    """What rests is painted once for all programs in which it looks the same."""
+
+    def setUp(self) -> None:
+        self.painter = ScenePainter()
+        self.painted: list[str] = []
+
+    def paint(self, rests: Layer, goes: float) -> list[str]:
+        """The names of what is painted for a picture in which a layer rests and something else goes."""
+        gone = box("goes", 10, 150, 20, 20)
+        self.check(moves((rests, gone), (rests, replace(gone, x=goes))))
+        return self.painted
+
+    def check(self, program: Program) -> None:
+        make, self.painted = self.painter._make_run, []
+
+        def made(part: Any, *more: Any) -> Any:
+            self.painted += [placed.item.layer.name for placed in part.placed]
+            return make(part, *more)
+
+        with mock.patch.object(self.painter, "_make_run", made):
+            seen = self.painter.render(program.at(50.0), 1.5)
+        self.assertEqual(off_by(seen, ScenePainter().render(program.at(50.0), 1.5)), 0)
+
+    def test_in_another_program_it_is_there(self) -> None:
+        pen = Stroke(Solid("#000000"), 2.0)
+        for rests in (
+            box("row", 30, 30, 90, 40, shadows=SOFT),
+            group("card", 30, 30, (box("ground", 0, 0, 80, 60), text("word", "Harbour", 5, 5)), opacity=0.5),
+            replace(box("line", 30, 30, 90, 40), stroke=pen),
+        ):
+            self.assertEqual(self.paint(rests, 150.0), [rests.name])
+            self.assertEqual(self.paint(rests, 120.0), [])
+            made = replace(rests, name="made anew")
+            self.assertEqual(self.paint(made, 90.0), ["made anew"] if rests.stroke is not None else [])
+
+    def test_all_that_is_seen_of_it_counts(self) -> None:
+        card = group("card", 30, 30, (box("ground", 0, 0, 80, 60), text("word", "Harbour", 5, 5)), opacity=0.5)
+        for other in (
+            replace(card, x=31.0),
+            replace(card, opacity=0.6),
+            replace(card, blur=2.0),
+            replace(card, shadows=SOFT),
+            replace(card, body=Group(card.children[:1])),
+            replace(card, body=Group((replace(card.children[0], w=70.0), card.children[1]))),
+        ):
+            with self.subTest(other=other):
+                self.painter = ScenePainter()
+                self.paint(card, 150.0)
+                self.assertEqual(self.paint(other, 120.0), ["card"])
+
+    def test_so_do_the_groups_above(self) -> None:
+        row = replace(box("row", 30, 30, 90, 40), stroke=Stroke(Solid("#000000"), 2.0))
+        goes = box("goes", 0, 90, 20, 20)
+        for x, painted in ((10.0, ["row"]), (20.0, ["row"]), (10.0, [])):
+            left, right = (group("outer", x, 10, (row, gone)) for gone in (goes, replace(goes, x=x + 60.0)))
+            self.check(moves((left,), (right,)))
+            self.assertEqual(self.painted, painted)
+
+    def test_how_it_mixes_counts(self) -> None:
+        row = box("row", 30, 30, 90, 40)
+        (item,) = items(moves((row,), (replace(row, opacity=0.2),)).at(50.0))
+        plain = as_painted(item, QTransform(), ())
+        for name, value in (("opacity", 0.25), ("blend", "multiply"), ("back_blur", 2.0), ("isolates", True)):
+            before = getattr(item, name)
+            setattr(item, name, value)
+            self.assertNotEqual(as_painted(item, QTransform(), ()), plain, name)
+            setattr(item, name, before)
+        item.rolling = (Column("1"),)
+        self.assertIsNone(as_painted(item, QTransform(), ()))
+        item.whole = True
+        self.assertIs((as_painted(item, QTransform(), ()) or ((),))[0][0], item.layer)
+        item.leaves = ((1.0, [], 1.0, 1.0, None, []),)
+        self.assertIsNone(as_painted(item, QTransform(), ()))
 
 
 class Words(unittest.TestCase):

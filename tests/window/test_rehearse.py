@@ -301,6 +301,69 @@ class Rehearse(WindowCase, unittest.TestCase):
             ahead._next()
             self.assertEqual(len(ahead._steps), 1)  # one after the other
 
+    def test_a_finger_that_is_down_says_what_comes(self) -> None:
+        station = self.station
+        done: list[Scene] = []
+        station.ahead = Ahead(station, done.append, lambda: Quiet.MOVES, lambda: (1.0, 0))
+        self.tap(180, 320)
+        for _ in range(20):
+            station.clock.advance(16.0)
+        back = station.stage.to_widget().map(QPointF(30, 50))
+        with mock.patch("avelt.window.rehearse.ahead.drawing_of") as drawn:
+            for forth in (False, True):
+                drawn.reset_mock()
+                done.clear()
+                send(station.stage, QEvent.Type.MouseButtonPress, back)
+                send(station.stage, QEvent.Type.MouseMove, back)
+                self.assertEqual((drawn.call_count, len(done)), (0, 0))
+                with mock.patch.object(station.stage, "repaint") as painted:
+                    station.clock.advance(16.0)
+                painted.assert_called_once()  # before something is worked out
+                self.assertEqual((drawn.call_count, len(done)), (1, 0))
+                station.clock.advance(16.0)
+                self.assertEqual((drawn.call_count, len(done)), (1, 1))  # the second is painted
+                station.clock.advance(16.0)
+                self.assertEqual((drawn.call_count, len(done)), (2, 1))
+                motion = drawn.call_args.args[0].program
+                playing = station.player.world.actor.motion
+                self.assertIsNot(motion, playing and playing.program)
+                self.assertEqual(drawn.call_args.args[0].at, 16.0)
+                send(station.stage, QEvent.Type.MouseButtonRelease, back)
+                self.assertIs(station.player.world.actor.motion.program, motion)
+                station.clock.advance(16.0)
+                self.assertEqual((drawn.call_count, len(done)), (2, 1))  # nothing is down
+                self.assertEqual(station.player.frame.name, "Sailing detail" if forth else "Sailings")
+                for _ in range(40):
+                    station.clock.advance(16.0)
+                back = station.stage.to_widget().map(QPointF(180, 320))  # and there again, from rest
+
+    def test_what_is_there_or_does_nothing_is_not_foreseen(self) -> None:
+        station = self.station
+        station.ahead = ahead = Ahead(station, lambda scene: None, lambda: Quiet.MOVES, lambda: (1.0, 0))
+        at = station.stage.to_widget().map(QPointF(180, 320))
+        with mock.patch("avelt.window.rehearse.ahead.drawing_of") as drawn:
+            send(station.stage, QEvent.Type.MouseButtonPress, at)
+            station.clock.advance(16.0)
+            self.assertEqual(drawn.call_count, 1)
+            program = drawn.call_args.args[0].program
+            ahead._painted.get((program,), (1.0, 0), lambda: program)
+            station.clock.advance(16.0)
+            station.clock.advance(16.0)
+            self.assertEqual(drawn.call_count, 1)  # it was painted already
+            ahead._painted.clear()
+            station.clock.advance(16.0)
+            self.assertEqual(drawn.call_count, 2)
+            station.clock.advance(400.0)  # who holds so long does not tap
+            self.assertEqual(drawn.call_count, 2)
+            send(station.stage, QEvent.Type.MouseButtonRelease, at)
+            station.clock.advance(16.0)
+            self.assertIsNotNone(station.player.under_way())
+            nowhere = station.stage.to_widget().map(QPointF(350, 5))
+            send(station.stage, QEvent.Type.MouseButtonPress, nowhere)
+            station.clock.advance(16.0)
+            self.assertIsNotNone(station.player.foreseen())
+            self.assertEqual(drawn.call_count, 2)  # there a tap does nothing
+
     def test_how_much_goes_on(self) -> None:
         station = self.station
         station.start_over()

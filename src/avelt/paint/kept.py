@@ -33,6 +33,7 @@ class Kept:
 
     def __init__(self) -> None:
         self.runs: Cache[Run] = Cache(_KEPT_RUNS, _bytes_of, _ROOM_OF_RUNS)
+        self.alike: Cache[Run] = Cache(_KEPT_RUNS, _bytes_of, _ROOM_OF_RUNS)  # the same, by what is seen of them
         self.shades: KeptShades[Run] = KeptShades(_bytes_of)
         self.sheets: KeptShades[Sheet | None] = KeptShades(_bytes_of)
 

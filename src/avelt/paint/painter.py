@@ -35,7 +35,7 @@ from avelt.paint.outlines import (
     soft,
 )
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import as_painted, bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
@@ -134,11 +134,21 @@ class ScenePainter:
                 self.draw(canvas, item, own_transform(item) * above)
 
     def _paint_resting(self, canvas: Canvas, part: Resting, base: QTransform, key: tuple[object, ...]) -> None:
-        run = self._kept.runs.get((part,), key, lambda: self._make_run(part, base, canvas.area))
+        run = self._kept.runs.get((part,), key, lambda: self._run_alike(part, base, canvas.area))
         if not run.image.isNull():
             canvas.painter.setTransform(QTransform())
             canvas.painter.setOpacity(1.0)
             canvas.painter.drawImage(run.left, run.top, run.image)
+
+    def _run_alike(self, part: Resting, base: QTransform, area: QRect) -> Run:
+        """What rests in another program, too, looks the same there: a motion that is broken off has much of it."""
+        where = area.getRect()
+        seen = [as_painted(p.item, own_transform(p.item) * _beneath(p.above, base), where) for p in part.placed]
+        known = [entry for entry in seen if entry is not None]
+        if len(known) < len(seen):
+            return self._make_run(part, base, area)
+        held, key = tuple(layer for layers, _ in known for layer in layers), tuple(key for _, key in known)
+        return self._kept.alike.get(held, key, lambda: self._make_run(part, base, area))
 
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
         sheet = sheet_over(area)

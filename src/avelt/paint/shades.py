@@ -124,6 +124,18 @@ def what_is_drawn(item: Item) -> tuple[object, ...] | None:
     return tuple(child.layer for child in _inside(item) if not child.children)
 
 
+def as_painted(item: Item, matrix: QTransform, area: Hashable) -> tuple[tuple[object, ...], tuple[object, ...]] | None:
+    """The layers and all else that says what an item that rests puts on a canvas, whatever program it is of; ``None``
+    where they do not."""
+    drawn = what_is_drawn(item)
+    if drawn is None and item.whole and not (item.children or item.leaves):
+        drawn = (item.layer,)
+    if drawn is None:
+        return None
+    own = (item.opacity, item.blend, item.back_blur, item.isolates, len(item.children), len(drawn))
+    return drawn, (own, sheet_key(item, matrix, area))
+
+
 def _inside(item: Item) -> list[Item]:
     """All that lies in an item, parents first."""
     found: list[Item] = []

@@ -13,13 +13,14 @@ from avelt.core.running import phasing
 from avelt.core.running.due import Due
 from avelt.core.running.rules import Rules
 from avelt.core.running.stage_work import MOST_STEPS, Step
-from avelt.core.running.touch import Taken, drags, key, move, out, press, release, scroll
+from avelt.core.running.touch import Done, Taken, drags, key, move, out, press, release, scroll
 from avelt.core.running.work import Work, begin, send, set_input, within
 from avelt.core.running.world import World
 from avelt.core.words import tr
 
 __all__ = [
     "MOST_STEPS",
+    "Done",
     "Step",
     "Taken",
     "begin",
@@ -71,8 +72,8 @@ def step(rules: Rules, world: World, found: Due) -> Step:
 
 
 def passed(world: World, to_ms: float) -> World:
-    """Time goes on, and nothing falls due before."""
-    return replace(world, now=max(world.now, to_ms))
+    """Time goes on, and nothing falls due before. The same moment is the same world."""
+    return world if to_ms <= world.now else replace(world, now=to_ms)
 
 
 def loaded(rules: Rules, world: World) -> Step:

@@ -16,6 +16,7 @@ from avelt.core.running.player import Player
 from avelt.core.running.rules import Rules
 from avelt.core.running.world import World
 from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.resting import drawing_of
 from avelt.window.common.jobs import Job, Latest
 
 _QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
@@ -26,6 +27,8 @@ _LAYERS = 6_000  # of all that take over half way: it should be there before som
 _PAINTED = 112  # transitions of which it is known that they are painted, as many as are kept
 _PAINTED_LAYERS = 60_000  # of them
 _EARLY = 16.0  # ms into a transition: what its first picture needs
+_PAINTED_AT = 2  # pictures with a finger down
+_TAP = 400.0  # ms: who holds longer does not tap
 
 
 class Quiet(IntEnum):
@@ -74,6 +77,7 @@ class Ahead(QObject):
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
         self._turn.timeout.connect(self._next)
+        self._pressed = (-1.0, 0)  # when a finger went down, and for how many pictures it is
 
     def look(self, player: Player) -> None:
         """The stage as it stands; called for every picture that is shown."""
@@ -93,6 +97,26 @@ class Ahead(QObject):
             self._waiting.clear()
             self._turn.start(_QUIET)
         self._go_on()
+
+    def foresee(self, player: Player) -> None:
+        """A finger that is down goes up soon: what begins if it does now is worked out, once the picture is shown. The
+        second time it is painted, too: most of what it paints is the same a moment later."""
+        world = player.world
+        since, pictures = self._pressed
+        self._pressed = world.pressed_at, pictures + 1 if since == world.pressed_at else 1
+        if player.holds or world.now - world.pressed_at > _TAP:
+            return
+        then = player.foreseen()
+        motion = then.world.actor.motion if then is not None else None
+        if then is None or motion is None or motion is world.actor.motion:
+            return
+        if self._painted.has((motion.program,), self._keeps()):
+            return
+        then.advance(then.now + _EARLY)
+        if self._pressed[1] == _PAINTED_AT:
+            self._paint(then.scene())
+        else:
+            drawing_of(then.scene())
 
     def _go_on(self) -> None:
         if (self._steps or self._waiting) and not self._turn.isActive():

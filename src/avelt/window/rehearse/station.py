@@ -59,6 +59,7 @@ class RehearseStation(QWidget):
         self.jobs = Latest(self)
         self._held: tuple[float, float, bool] | None = None  # a finger that is down, and whether it scrolls
         self._answers = False  # the next picture answers a touch
+        self._does = False  # the picture that is shown shows what is done just now
         self._deeds: tuple[Rehearsal | None, int, list[Deed]] = (None, -1, [])  # of a tape with so many events
         self._stale = False
         self.top = TopBar()
@@ -282,8 +283,12 @@ class RehearseStation(QWidget):
         return Quiet.STILL if self._unmoved >= _STILL else Quiet.LOOPS
 
     def _ticked(self, ms: float) -> None:
-        if self.rehearsal is not None:
-            self._show()
+        if self.rehearsal is None:
+            return
+        self._show()
+        if self._held is not None and not self._does:
+            self.stage.repaint()
+            self.ahead.foresee(self.rehearsal.player)
 
     # What is done
 
@@ -299,8 +304,10 @@ class RehearseStation(QWidget):
             self.workspace.said.emit(str(error))
             return None
         self._answers = taken is not None and not self.rehearsal.player.holds
+        self._does = True
         if not self.clock.catch_up():
             self._show()
+        self._does = False
         return taken
 
     @property
