@@ -14,7 +14,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
 from avelt.core.model.values import Project, Route
 from avelt.core.running import work
-from avelt.core.running.foresight import motions_from, motions_on_the_way
+from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.hits import slots_at
 from avelt.core.running.player import Player
 from avelt.core.timing import compile as compiling
@@ -122,26 +122,22 @@ class Foresight(unittest.TestCase):
         self.assertIn("entrance", [entry.what for entry in player.log])
         self.assertFalse([call for call in compiled.call_args_list if call.args[1] is not call.args[2]])
 
-    def test_what_takes_over_half_way_is_worked_out_once(self) -> None:
+    def test_pairs_are_found_of_what_may_break_off_something(self) -> None:
         player = self.at_rest("Sailings")
-        found = list(motions_on_the_way(player.rules, player.world))
-        again = list(motions_on_the_way(player.rules, player.world))
-        self.assertGreater(len(found), 8)
-        self.assertTrue(all(one is other for one, other in zip(found, again, strict=True)))
-        here, to = player.frame, {route.arrives for route in self.routes(player)}
-        self.assertTrue(all(program.left.id in to for program in found))
-        self.assertIn(here.id, {program.right.id for program in found})  # back again
-        self.assertTrue(any(program.carries for program in found))  # what it takes over moves
-        fading = [any(0.05 < layer.opacity < 0.95 for layer in program.left.layers) for program in found]
-        self.assertGreater(sum(fading), len(found) / 2)  # it is half way there
         route = self.routes(player)[0]
-        off = tuple(replace(r, only_if="boarded") if r is route else r for r in player.project.routes)
-        fewer = self.at_rest("Sailings", replace(player.project, routes=off))
-        self.assertLess(len(list(motions_on_the_way(fewer.rules, fewer.world))), len(found))
         away = next(r for r in player.project.routes if r.leaves == route.arrives and isinstance(r.trigger, Tap))
-        off = tuple(replace(r, only_if="boarded") if r is away else r for r in player.project.routes)
-        other = self.at_rest("Sailings", replace(player.project, routes=off))
-        self.assertEqual(len(list(motions_on_the_way(other.rules, other.world))), len(found) - 1)
+
+        def found(*off: Route) -> int:
+            routes = tuple(replace(r, only_if="boarded") if r in off else r for r in player.project.routes)
+            other = self.at_rest("Sailings", replace(player.project, routes=routes))
+            return len(list(pairs_on_the_way(other.rules, other.world)))
+
+        there = len(list(self.routes(self.at_rest(next(f.name for f in self.project.frames if f.id == route.arrives)))))
+        self.assertGreater(there, 1)
+        self.assertGreater(found(), found(away))
+        self.assertGreater(found(away), found(route))
+        self.assertGreater(found(route), 0)
+        self.assertIsNone(player.under_way())
 
     def test_only_what_may_start_is_worked_out(self) -> None:
         player = self.at_rest("Sailings")
@@ -208,7 +204,7 @@ class Foresight(unittest.TestCase):
             player.advance(player.now + chance.choice((5.0, 150.0, 900.0)) * chance.random())
             if foresight:
                 self.foreseen(player)
-                list(motions_on_the_way(player.rules, player.world))
+                list(pairs_on_the_way(player.rules, player.world))
             x, y = chance.uniform(0, 360), chance.uniform(0, 640)
             if chance.random() < 0.7:
                 player.press(x, y)

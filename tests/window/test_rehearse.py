@@ -26,7 +26,6 @@ from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead, Quiet, Step
-from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -258,44 +257,37 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.settle()
         self.assertEqual(ahead.waiting(), 24)
 
-    def test_what_takes_over_on_the_way_is_worked_out_next(self) -> None:
+    def test_the_pairs_of_what_takes_over_are_found_next(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
-        first, next_one = (compile_still(frame) for frame in self.project.frames[:2])
+        first = compile_still(self.project.frames[0])
         done, quiet = list[Scene](), [Quiet.TAPE]
         with (
             mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
             mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", side_effect=lambda *_: iter([None])) as pairs,
-            mock.patch("avelt.window.rehearse.ahead.motions_on_the_way", side_effect=lambda *_: iter([next_one])) as on,
         ):
             ahead = Ahead(self.station, done.append, lambda: quiet[0], lambda: (1.0, 0))
             here = (self.station.player.rules, self.station.player.world)
 
-            def goes_on() -> tuple[int, int, int]:
+            def goes_on() -> tuple[int, int]:
                 ahead._next()
                 QThreadPool.globalInstance().waitForDone(30_000)
                 self.settle()
-                return pairs.call_count, on.call_count, len(done)
+                return pairs.call_count, len(done)
 
             ahead.look(self.station.player)
-            self.assertEqual(goes_on(), (0, 0, 0))
-            self.assertEqual(ahead.waiting(), 1)
-            self.assertEqual(goes_on(), (0, 0, 1))  # what may come first is painted before
+            self.assertEqual((goes_on(), ahead.waiting()), ((0, 0), 1))
+            quiet[0] = Quiet.MOVES
+            self.assertEqual(goes_on(), (0, 0))
+            quiet[0] = Quiet.TAPE
+            self.assertEqual(goes_on(), (0, 1))  # what may come first is painted before
             for much in (Quiet.MOVES, Quiet.TAPE):
                 quiet[0] = much
-                self.assertEqual(goes_on(), (0, 0, 1))
-            quiet[0] = Quiet.LOOPS
-            self.assertEqual(goes_on(), (1, 0, 1))
+                self.assertEqual(goes_on(), (0, 1))
+            quiet[0] = Quiet.REST
+            self.assertEqual(goes_on(), (1, 1))
             pairs.assert_called_with(*here)
-            self.assertEqual(goes_on(), (1, 0, 1))
-            quiet[0] = Quiet.STILL
-            self.assertEqual(goes_on(), (1, 1, 1))
-            on.assert_called_with(*here)
-            quiet[0] = Quiet.LOOPS
-            self.assertEqual(goes_on(), (1, 1, 1))
-            quiet[0] = Quiet.STILL
-            self.assertEqual(goes_on(), (1, 1, 2))
-            self.assertEqual([scene.program for scene in done], [first, next_one])
-            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 2), 0))
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1), 0))
+            self.assertEqual([scene.program for scene in done], [first])
             ahead._steps.append(Step(lambda *_: iter(()), 1))
             ahead.jobs.job = mock.Mock()
             ahead._next()
@@ -366,40 +358,18 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_how_much_goes_on(self) -> None:
         station = self.station
-        station.start_over()
-        station.clock.stop()
-
-        def shown(moments: int) -> Quiet:
-            for _ in range(moments):
-                station.clock.ms += 16.0
-                station._show()
-            return station._quiet()
-
         self.assertIsNone(station.player.under_way())
-        self.assertEqual(shown(6), Quiet.LOOPS)
-        self.assertEqual(shown(10), Quiet.STILL)
+        self.assertEqual(station._quiet(), Quiet.REST)
         with mock.patch.object(station, "looks_back", return_value=True):
-            self.assertEqual(shown(1), Quiet.TAPE)
-        self.assertEqual(shown(1), Quiet.STILL)
-        station.stage.show_scene(compile_still(self.project.frames[1]).at(0.0))
-        self.assertEqual(shown(1), Quiet.LOOPS)  # what is seen is another
+            self.assertEqual(station._quiet(), Quiet.TAPE)
         self.tap(180, 320)
-        self.assertEqual(shown(1), Quiet.MOVES)
-
-    def test_of_what_takes_over_no_more_than_so_many_layers_are_worked_out(self) -> None:
-        program = compile_still(self.project.frames[0])
-        most = 6_000 // len(program.contents) + 1
-        self.assertLess(most, 200)
-        here = (self.station.player.rules, self.station.player.world)
-        for room, count in ((6_000.0, min(24, most)), (2.5 * len(program.contents), 3), (float("inf"), 24)):
-            made = Compile((Step(lambda *_: repeat(program), 24, room), *here)).work()
-            self.assertEqual(len(made), count)
+        self.assertEqual(station._quiet(), Quiet.MOVES)
 
     def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         program = compile_still(self.project.frames[0])
         with mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])):
-            ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.STILL, lambda: (1.0, 0))
+            ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.REST, lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
             QThreadPool.globalInstance().waitForDone(30_000)

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from avelt.core.cache import Cache
 from avelt.core.model.find import entrance_route
 from avelt.core.model.triggers import STAYS, Drag, Pointer, Scroll
-from avelt.core.model.values import Route
 from avelt.core.running.rules import Rules
 from avelt.core.running.step import passed
 from avelt.core.running.work import Work
@@ -18,7 +16,6 @@ from avelt.core.timing.over import at_arrival
 from avelt.core.timing.program import Program
 
 _BEGUN = 0.5  # how far a value goes, so that what follows it begins
-_half_way: Cache[Program] = Cache(64, lambda program: len(program.contents), 10_000)
 
 
 def motions_from(rules: Rules, world: World) -> Iterator[Program]:
@@ -46,25 +43,6 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
 def pairs_on_the_way(rules: Rules, world: World) -> Iterator[None]:
     """Finds what a motion needs that breaks off one of those that could begin now: the pairs between what is seen on
     the way and where it leads. Yields after each: what is kept then is there."""
-    for there, running, other in _on_the_way(rules, world):
-        work = Work(rules, there)
-        way = work.way_back(other)
-        for _ in pairs_as_drawn(running.drawn, work.arrival(way).end, way.transition):
-            yield
-
-
-def motions_on_the_way(rules: Rules, world: World) -> Iterator[Program]:
-    """The programs of what breaks off, half way, one of the motions that could begin now.
-
-    At another moment it is another program, but between the same frames: the pairs are found, what is drawn for the
-    first time is laid out, and an early picture holds all that comes.
-    """
-    for there, running, other in _on_the_way(rules, world):
-        yield _taken_over(rules, there, running, other)
-
-
-def _on_the_way(rules: Rules, world: World) -> Iterator[tuple[World, Program, Route]]:
-    """The world half way on each motion that could begin now, its program, and each route that could break it off."""
     for route in rules.routes_of(world.actor.frame):
         if isinstance(route.action, STAYS) or isinstance(route.trigger, Drag | Scroll | Pointer):
             continue
@@ -77,16 +55,9 @@ def _on_the_way(rules: Rules, world: World) -> Iterator[tuple[World, Program, Ro
             continue
         there = passed(begun.world(), (motion.start + motion.end) / 2.0)
         for other in rules.routes_of(motion.to):
-            if not isinstance(other.action, STAYS) and rules.may(there, other):
-                yield there, motion.program, other
-
-
-def _taken_over(rules: Rules, there: World, running: Program, route: Route) -> Program:
-    work = Work(rules, there)
-    end = work.arrival(work.way_back(route)).end
-
-    def make() -> Program:
-        work.go(route)
-        return running if work.motion is None else work.motion.program
-
-    return _half_way.get((rules.project, running, end, route), None, make)
+            if isinstance(other.action, STAYS) or not rules.may(there, other):
+                continue
+            work = Work(rules, there)
+            way = work.way_back(other)
+            for _ in pairs_as_drawn(motion.program.drawn, work.arrival(way).end, way.transition):
+                yield

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from enum import IntEnum
 from itertools import islice
-from math import inf
 from typing import NamedTuple
 
 from PySide6.QtCore import QObject, QTimer
 
 from avelt.core.cache import Cache
-from avelt.core.running.foresight import motions_from, motions_on_the_way, pairs_on_the_way
+from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.rules import Rules
 from avelt.core.running.world import World
@@ -23,7 +22,6 @@ _QUIET = 120  # ms without a change: what is being dragged or scrolled does not 
 _BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
 _KNOWN = 24  # transitions that are worked out at a time
 _PAIRED = 64  # pairings: half of what is kept
-_LAYERS = 6_000  # of all that take over half way: it should be there before somebody touches
 _PAINTED = 112  # transitions of which it is known that they are painted, as many as are kept
 _PAINTED_LAYERS = 60_000  # of them
 _EARLY = 16.0  # ms into a transition: what its first picture needs
@@ -36,24 +34,22 @@ class Quiet(IntEnum):
 
     MOVES = 0  # a transition is under way
     TAPE = 1  # none is, but a tape plays that has more to come
-    LOOPS = 2  # somebody may touch something, and loops may play
-    STILL = 3  # nothing plays
+    REST = 2  # somebody may touch something; loops may play
 
 
 class Step(NamedTuple):
-    """What is worked out together: at most so many, of at most so many layers, while no more goes on than so much."""
+    """What is worked out together: at most so many, while no more goes on than so much."""
 
     find: Callable[[Rules, World], Iterator[Program | None]]
     most: int
-    layers: float = inf
     quiet: Quiet = Quiet.TAPE
 
 
 class Ahead(QObject):
     """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted, one after the other: the compiler and the painter keep what they need. Then what takes over on their way:
-    the pairs, unless a tape plays, and all of it where not even a loop does. Two threads of one program take turns, and
-    each waits for the other: while a transition is under way nothing is done."""
+    painted, one after the other: the compiler and the painter keep what they need. Then, unless a tape plays, finds the
+    pairs of what could break them off. Two threads of one program take turns, and each waits for the other: while a
+    transition is under way nothing is done, but for what a finger that is down will begin (``foresee``)."""
 
     def __init__(
         self,
@@ -71,7 +67,6 @@ class Ahead(QObject):
         self._seen: tuple[object, ...] = ()
         self._assets: object = None
         self._steps: list[Step] = []
-        self._wants = Quiet.TAPE  # so that what was worked out last may be painted
         self._here: tuple[Rules, World] | None = None
         self._waiting: list[Program] = []
         self._turn = QTimer(self)
@@ -88,11 +83,7 @@ class Ahead(QObject):
                 self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
             self._seen, self._here = stands, (rules, player.world)
-            self._steps = [
-                Step(motions_from, _KNOWN),
-                Step(pairs_on_the_way, _PAIRED, quiet=Quiet.LOOPS),
-                Step(motions_on_the_way, _KNOWN, _LAYERS, Quiet.STILL),
-            ]
+            self._steps = [Step(motions_from, _KNOWN), Step(pairs_on_the_way, _PAIRED, Quiet.REST)]
             self.jobs.forget()
             self._waiting.clear()
             self._turn.start(_QUIET)
@@ -132,7 +123,7 @@ class Ahead(QObject):
         self._go_on()
 
     def _next(self) -> None:
-        wants = self._wants if self._waiting or not self._steps else self._steps[0].quiet
+        wants = Quiet.TAPE if self._waiting or not self._steps else self._steps[0].quiet
         if self._quiet() < wants:  # the next picture that is shown asks again
             return
         if self._waiting:
@@ -140,7 +131,6 @@ class Ahead(QObject):
             self._paint(program.at(min(_EARLY, program.duration / 2)))
             self._painted.get((program,), self._keeps(), lambda: program)
         elif self._steps and self.jobs.job is None and self._here is not None:
-            self._wants = wants
             self.jobs.start(_Compile((self._steps.pop(0), *self._here)))
         self._go_on()
 
@@ -151,12 +141,10 @@ class _Compile(Job):
     def work(self) -> tuple[Program, ...]:
         step, rules, world = self.request
         made: list[Program] = []
-        room = step.layers
         for count, program in enumerate(islice(step.find(rules, world), step.most)):
             if program is not None:
                 made.append(program)
-                room -= _layers(program)
-            if room < 0.0 or not self.go_on(count, step.most):
+            if not self.go_on(count, step.most):
                 break
         return tuple(made)
 

@@ -43,7 +43,6 @@ from avelt.window.rehearse.top_bar import Size, TopBar
 _UNSEEN = {"swatches", "grid", "next_id", "tapes"}  # fields of a project that a rehearsal does not show
 _SLIPS = 6.0  # px that a finger may slip before it scrolls
 _LINE = 40.0  # px that an arrow key scrolls
-_STILL = 12  # pictures that are alike, and nothing plays
 
 
 class RehearseStation(QWidget):
@@ -64,7 +63,6 @@ class RehearseStation(QWidget):
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self._unmoved = 0  # for so many pictures
         self.ahead = Ahead(self, self.stage.paint_ahead, self._quiet, self.stage.keeps)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
@@ -278,9 +276,7 @@ class RehearseStation(QWidget):
     def _quiet(self) -> Quiet:
         if not self.isVisible() or self.player is None or self.player.under_way() is not None:
             return Quiet.MOVES
-        if self.looks_back():
-            return Quiet.TAPE
-        return Quiet.STILL if self._unmoved >= _STILL else Quiet.LOOPS
+        return Quiet.TAPE if self.looks_back() else Quiet.REST
 
     def _ticked(self, ms: float) -> None:
         if self.rehearsal is None:
@@ -473,9 +469,7 @@ class RehearseStation(QWidget):
         world = seen.world
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
-        scene = seen.scene()
-        self._unmoved = self._unmoved + 1 if scene is self.stage.scene else 0
-        self.stage.show_scene(scene)
+        self.stage.show_scene(seen.scene())
         if self._answers:  # somebody touched something: the screen first, then what stands beside it
             self._answers = False
             self.stage.repaint()
