@@ -263,10 +263,11 @@ class Resting(unittest.TestCase):
         self.painter = ScenePainter()
         self.painted: list[str] = []
 
-    def paint(self, rests: Layer, goes: float) -> list[str]:
-        """The names of what is painted for a picture in which a layer rests and something else goes."""
+    def paint(self, rests: Layer | tuple[Layer, ...], goes: float) -> list[str]:
+        """The names of what is painted for a picture in which some layers rest and something else goes."""
         gone = box("goes", 10, 150, 20, 20)
-        self.check(moves((rests, gone), (rests, replace(gone, x=goes))))
+        rests = (rests,) if isinstance(rests, Layer) else rests
+        self.check(moves((*rests, gone), (*rests, replace(gone, x=goes))))
         return self.painted
 
     def check(self, program: Program) -> None:
@@ -306,6 +307,20 @@ class Resting(unittest.TestCase):
                 self.painter = ScenePainter()
                 self.paint(card, 150.0)
                 self.assertEqual(self.paint(other, 120.0), ["card"])
+
+    def test_so_does_in_which_group_it_lies(self) -> None:
+        x, y, z = (box(name, 0, 0, 30, 30) for name in "xyz")
+        for goes, one, other in ((100.0, (x, y), (z,)), (90.0, (y,), (z, x))):
+            self.assertEqual(
+                self.paint((group("a", 30, 30, one, opacity=0.5), group("b", 30, 30, other, opacity=0.5)), goes),
+                ["a", "b"],
+            )
+
+    def test_what_is_not_known_by_its_layers_is_not_taken_for_something_else(self) -> None:
+        row = box("row", 120, 30, 40, 40)
+        for w in (50.0, 60.0):
+            asked = group("asked", 30, 30, (replace(box("x", 0, 0, w, 30), only_if="open"), box("y", 0, 40, 20, 20)))
+            self.assertEqual(self.paint((row, asked), 100.0 + w), ["row", "asked"])
 
     def test_so_do_the_groups_above(self) -> None:
         row = replace(box("row", 30, 30, 90, 40), stroke=Stroke(Solid("#000000"), 2.0))

@@ -132,7 +132,7 @@ def as_painted(item: Item, matrix: QTransform, area: Hashable) -> tuple[tuple[ob
         drawn = (item.layer,)
     if drawn is None:
         return None
-    own = (item.opacity, item.blend, item.back_blur, item.isolates, len(item.children), len(drawn))
+    own = (item.opacity, item.blend, item.back_blur, item.isolates, len(drawn))
     return drawn, (own, sheet_key(item, matrix, area))
 
 

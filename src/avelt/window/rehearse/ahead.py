@@ -13,6 +13,8 @@ from avelt.core.cache import Cache
 from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.rules import Rules
+from avelt.core.running.scenes import scene_of
+from avelt.core.running.step import passed
 from avelt.core.running.world import World
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.resting import drawing_of
@@ -103,11 +105,11 @@ class Ahead(QObject):
             return
         if self._painted.has((motion.program,), self._keeps()):
             return
-        then.advance(then.now + _EARLY)
+        soon = scene_of(then.rules, passed(then.world, then.now + _EARLY))
         if self._pressed[1] == _PAINTED_AT:
-            self._paint(then.scene())
+            self._paint(soon)
         else:
-            drawing_of(then.scene())
+            drawing_of(soon)
 
     def _go_on(self) -> None:
         if (self._steps or self._waiting) and not self._turn.isActive():
