@@ -26,6 +26,7 @@ from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Scene
 from avelt.window.rehearse.ahead import Ahead, Quiet, Step
+from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
@@ -215,6 +216,11 @@ class Rehearse(WindowCase, unittest.TestCase):
             for k in range(1, 20):
                 self.station._move(x + 2 * k, y - 2 * k)
             self.assertTrue(self.station.player.holds)
+            with mock.patch.object(self.station.player, "foreseen") as foreseen:
+                self.station.clock.advance(16.0)
+            self.assertFalse(foreseen.called)  # every move is another one
+            painted.reset_mock()
+            self.station._move(x, y)
         self.assertFalse(painted.called)  # the pointer moves more often than the display can show
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
@@ -300,14 +306,19 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.tap(180, 320)
         for _ in range(20):
             station.clock.advance(16.0)
+        with mock.patch.object(station.stage, "repaint") as painted:
+            station.clock.advance(1.0)
+        self.assertFalse(painted.called)  # nobody touches it
         back = station.stage.to_widget().map(QPointF(30, 50))
         with mock.patch("avelt.window.rehearse.ahead.drawing_of") as drawn:
             for forth in (False, True):
                 drawn.reset_mock()
                 done.clear()
+                station.clock.play()
                 send(station.stage, QEvent.Type.MouseButtonPress, back)
                 send(station.stage, QEvent.Type.MouseMove, back)
-                self.assertEqual((drawn.call_count, len(done)), (0, 0))
+                station.clock.stop()
+                self.assertEqual((drawn.call_count, len(done)), (0, 0))  # first what was done is shown
                 with mock.patch.object(station.stage, "repaint") as painted:
                     station.clock.advance(16.0)
                 painted.assert_called_once()  # before something is worked out
@@ -355,6 +366,13 @@ class Rehearse(WindowCase, unittest.TestCase):
             station.clock.advance(16.0)
             self.assertIsNotNone(station.player.foreseen())
             self.assertEqual(drawn.call_count, 2)  # there a tap does nothing
+
+    def test_nobody_waits_for_what_is_worked_out_for_another_frame(self) -> None:
+        here = self.station.player.rules, self.station.player.world
+        job = Compile((Step(lambda *_: repeat(compile_still(self.project.frames[0])), 24), *here))
+        self.assertEqual(len(job.work()), 24)
+        job.stop()
+        self.assertEqual(len(job.work()), 1)
 
     def test_how_much_goes_on(self) -> None:
         station = self.station
