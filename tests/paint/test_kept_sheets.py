@@ -26,7 +26,7 @@ from avelt.core.model.values import (
     Stroke,
     Transition,
 )
-from avelt.core.timing.compile import compile_frames
+from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Item
@@ -34,7 +34,16 @@ from avelt.core.timing.program import Program
 from avelt.paint import painter as painting
 from avelt.paint.effects import pixels
 from avelt.paint.painter import ScenePainter
-from avelt.paint.shades import Short, as_painted, look_of, only_casts, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import (
+    Short,
+    as_painted,
+    look_of,
+    only_casts,
+    scaled_by,
+    sheet_key,
+    what_is_drawn,
+    without_middle,
+)
 from tests.support import box, group, oval, text
 
 STRAIGHT = Transition(100.0, Line())
@@ -413,6 +422,41 @@ class Shades(unittest.TestCase):
                     self.assertLessEqual(off_by(seen, plain), 2, (w, h, scale))
         self.assertIn(True, made)
         self.assertIn(False, made)
+
+    def test_of_what_is_scaled_one_serves_for_a_step_of_sizes(self) -> None:
+        turned = QTransform().rotate(10.0)
+        for matrix, scale, deviation in (
+            (QTransform.fromScale(1.1, 1.1), 1.0, 1.9),  # an edge would be seen
+            (QTransform.fromScale(1.1, 1.2), 1.0, 9.0),
+            (QTransform.fromScale(-1.1, -1.1), 1.0, 9.0),
+            (turned, 1.0, 9.0),
+            (QTransform(1.1, 0.1, 0.0, 1.1, 0.0, 0.0), 1.0, 9.0),
+            (QTransform.fromScale(0.884, 0.884), 0.884, 9.0),  # nothing is scaled but all of the frame
+        ):
+            self.assertEqual(scaled_by(matrix, scale, deviation), 1.0)
+        kept: set[float] = set()
+        for k in range(-7, 9):
+            size = 0.884 * (1.0 + 0.021 * k)
+            factor = scaled_by(QTransform.fromScale(size, size), 0.884, 2.0)
+            self.assertTrue(0.8408 < factor <= 1.0, size)
+            kept.add(round(size / factor / 0.884, 9))
+        self.assertEqual(kept, {1.0, round(2.0**0.25, 9)})
+
+    def test_a_shadow_that_was_kept_larger_is_the_same(self) -> None:
+        row = box("row", 20, 20, 120, 60, shadows=(Shadow("#000000c0", 0, 0, 4),))
+        row = replace(row, body=replace(row.body, radii=(12.0,) * 4))
+        for larger, most in ((1.15, 1), (1.5, 3)):
+            card = group("card", 10, 10, (row,))
+            program = moves((card,), (replace(card, scale_x=larger, scale_y=larger),))
+            for scale in (1.0, 0.884, 2.0):
+                painter = ScenePainter()
+                with mock.patch.object(painter, "_shadow", wraps=painter._shadow) as painted:
+                    for ms in (10.0, 30.0, 50.0, 70.0, 90.0):
+                        size = 1.0 + (larger - 1.0) * ms / 100.0
+                        stands = Frame("A", "A", 200, 200, layers=(replace(card, scale_x=size, scale_y=size),))
+                        exact = ScenePainter().render(compile_still(stands).at(0.0), scale)
+                        self.assertLessEqual(off_by(painter.render(program.at(ms), scale), exact), 3, (ms, scale))
+                self.assertEqual(painted.call_count, most)
 
     def test_only_flat_boxes_lose_their_middle(self) -> None:
         upright = QTransform()

@@ -36,7 +36,8 @@ from avelt.demo.build import build_demo
 from avelt.paint.effects import pixels as to_pixels
 from avelt.paint.fonts import ensure_gui, load_house_font, measure_text, set_text
 from avelt.paint.moving import moments, to_pillow
-from avelt.paint.painter import ScenePainter, fit_rects
+from avelt.paint.painter import ScenePainter
+from avelt.paint.pictures import fit_rects
 from tests.core.test_running import prototype
 from tests.support import box, group, oval, pixel, project_of, text
 

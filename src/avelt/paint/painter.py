@@ -10,7 +10,7 @@ from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.arrays import np
 from avelt.core.cache import Cache
-from avelt.core.model.values import Asset, Pattern, Project
+from avelt.core.model.values import Asset, Pattern
 from avelt.core.timing.compile import at_rest
 from avelt.core.timing.items import Matrix
 from avelt.core.timing.painted import Brush, Item, Shade
@@ -34,8 +34,18 @@ from avelt.paint.outlines import (
     shift_of,
     soft,
 )
+from avelt.paint.pictures import Pictures, draw_picture
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import as_painted, bare, only_casts, shade_key, sheet_key, what_is_drawn, without_middle
+from avelt.paint.shades import (
+    as_painted,
+    bare,
+    only_casts,
+    scaled_by,
+    shade_key,
+    sheet_key,
+    what_is_drawn,
+    without_middle,
+)
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
@@ -47,25 +57,19 @@ class ScenePainter:
 
     def __init__(self, assets: tuple[Asset, ...] = ()) -> None:
         ensure_gui()
-        self._assets = {asset.id: asset for asset in assets}
-        self._pictures: dict[str, QImage] = {}
+        self._pictures = Pictures(assets)
         self._kept = Kept()
         self._tiles: Cache[QImage] = Cache(64)
         self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
         self._exact = True
+        self._scale = 1.0  # pixels to a px of the frame
         self._astir = 0  # how many hold what is painted now: groups on their way, and what is kept together
 
     @property
     def filled(self) -> float:
         """How many times over what it keeps was filled, of shadows or of what stands still."""
         return self._kept.filled
-
-    def use(self, project: Project) -> None:
-        """Paint with this project's pictures."""
-        if len(project.assets) != len(self._assets):
-            self._assets = {asset.id: asset for asset in project.assets}
-            self._standing.clear()
 
     def render(self, scene: Scene, scale: float = 1.0, background: bool = True, pieces: bool = False) -> QImage:
         """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces.
@@ -122,7 +126,7 @@ class ScenePainter:
         self._paint_all(canvas, drawing, base)
 
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
-        self._exact, self._astir = drawing.exact, 0
+        self._exact, self._astir, self._scale = drawing.exact, 0, base.m11()
         self._kept.next_picture()
         key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
         for part in drawing.parts:
@@ -298,11 +302,17 @@ class ScenePainter:
     def _kept_shade(self, painter: QPainter, item: Item, matrix: QTransform, k: int, size: float) -> None:
         entry = item.shades[k]
         dx, dy = shift_of(matrix, entry.x, entry.y)
-        key = shade_key(item, matrix, entry)
+        factor = scaled_by(matrix, self._scale, soft(entry.blur, size))
+        there = matrix if factor == 1.0 else QTransform.fromScale(size / factor, size / factor)
+        key = shade_key(item, there, entry)
         run = self._kept.shades.get(
-            (item.layer.origin, k), (item.text,), key, lambda: self._shadow(item, matrix, entry, size)
+            (item.layer.origin, k), (item.text,), key, lambda: self._shadow(item, there, entry, size / factor)
         )
-        painter.drawImage(QPointF(matrix.dx() + run.left + dx, matrix.dy() + run.top + dy), run.image)
+        left, top = matrix.dx() + run.left * factor + dx, matrix.dy() + run.top * factor + dy
+        if factor == 1.0:
+            painter.drawImage(QPointF(left, top), run.image)
+        else:
+            painter.drawImage(QRectF(left, top, run.image.width() * factor, run.image.height() * factor), run.image)
 
     def _shadow(self, item: Item, matrix: QTransform, entry: Shade, size: float) -> Run:
         """An item's shadow alone, where the item would stand at 0, 0."""
@@ -390,7 +400,7 @@ class ScenePainter:
             if matrix.mapRect(about(item)).intersects(QRectF(canvas.area)):
                 self._text(painter, item)
         elif item.picture is not None:
-            self._picture(painter, item)
+            draw_picture(painter, self._pictures.of(item.picture), item)
 
     def _outline(self, painter: QPainter, item: Item) -> None:
         if item.outline is None:
@@ -445,7 +455,7 @@ class ScenePainter:
         return image, (image.width() / pattern.w, image.height() / pattern.h)
 
     def _painted_tile(self, pattern: Pattern, scale: float) -> QImage:
-        return ScenePainter(tuple(self._assets.values())).render(tile_scene(pattern), scale)
+        return ScenePainter(self._pictures.assets).render(tile_scene(pattern), scale)
 
     def _text(self, painter: QPainter, item: Item) -> None:
         if item.text is None:
@@ -467,34 +477,6 @@ class ScenePainter:
             return []
         return set_rolling(item.text, item.rolling, item.type_size, item.letter_spacing, item.line_height, item.w)
 
-    def _picture(self, painter: QPainter, item: Item) -> None:
-        if item.picture is None:
-            return
-        image = self._loaded(item.picture.asset)
-        if image.isNull() or item.w <= 0 or item.h <= 0:
-            return
-        target, source = fit_rects(image.width(), image.height(), item.w, item.h, item.picture.fit)
-        shown = painter.transform().mapRect(target)
-        if shown.width() < source.width() / 2 and source.width() >= 2:
-            # Bilinear sampling skips pixels below half size: shrink by area first.
-            factor = max(shown.width() / source.width(), 1.0 / source.width())
-            small = image.copy(source.toAlignedRect()).scaled(
-                max(1, round(source.width() * factor)),
-                max(1, round(source.height() * factor)),
-                Qt.AspectRatioMode.IgnoreAspectRatio,
-                Qt.TransformationMode.SmoothTransformation,
-            )
-            painter.drawImage(target, small)
-            return
-        painter.drawImage(target, image, source)
-
-    def _loaded(self, ident: str) -> QImage:
-        if ident not in self._pictures:
-            asset = self._assets.get(ident)
-            image = QImage.fromData(asset.data) if asset is not None else QImage()
-            self._pictures[ident] = image.convertToFormat(FORMAT) if not image.isNull() else image
-        return self._pictures[ident]
-
 
 def _upright(matrix: QTransform) -> bool:
     """Whether boxes stay boxes with their sides along the device's."""
@@ -506,16 +488,3 @@ def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
     for matrix in above:
         base = as_transform(matrix) * base
     return base
-
-
-def fit_rects(pw: int, ph: int, w: float, h: float, fit: str) -> tuple[QRectF, QRectF]:
-    """Where in a box a picture goes, and which part of it, by how it fits."""
-    whole = QRectF(0, 0, pw, ph)
-    if fit == "inside":
-        factor = min(w / pw, h / ph)
-        return QRectF((w - pw * factor) / 2, (h - ph * factor) / 2, pw * factor, ph * factor), whole
-    if fit == "cover":
-        factor = max(w / pw, h / ph)
-        sw, sh = w / factor, h / factor
-        return QRectF(0, 0, w, h), QRectF((pw - sw) / 2, (ph - sh) / 2, sw, sh)
-    return QRectF(0, 0, w, h), whole

@@ -14,6 +14,8 @@ from avelt.core.timing.plain_leaves import boxes
 from avelt.paint.effects import from_pixels, pixels
 
 _OPAQUE = 1.0 - 1e-6
+_SOFT = 2.0  # px of the device: a shadow with such a deviation has no edge to be seen
+_SIZES = 4  # in which such a shadow is kept from a size to its double
 _SURE = 4  # px that a blur may reach further than three deviations, as it is rounded
 
 
@@ -88,6 +90,21 @@ def _alike_everywhere(fills: list[Brush]) -> list[Brush]:
         return fills
     opaque = any(brush.pattern is None and float(brush.colours[:, 3].min()) >= _OPAQUE for brush in fills)
     return [Brush("solid", np.array([[0.0, 0.0, 0.0, 1.0]]), np.zeros(1), (), (), "pad")] if opaque else []
+
+
+def scaled_by(matrix: QTransform, scale: float, deviation: float) -> float:
+    """How much smaller than the picture of it that is kept a shadow is drawn: 1 where it must be painted as it is.
+
+    Of what grows or shrinks as a whole every picture would want a shadow of its own. A soft one looks the same when it
+    is painted a little larger and made smaller, so one serves for a step of sizes. ``scale``: pixels to a px of the
+    frame; ``deviation``: of its blur, px of the device.
+    """
+    size = matrix.m11()
+    even = matrix.m12() == matrix.m21() == 0.0 and abs(matrix.m22() - size) <= 1e-9 * size
+    if deviation < _SOFT or size <= 0.0 or not even or abs(size / scale - 1.0) < 1e-9:
+        return 1.0
+    steps = math.log2(size / scale) * _SIZES
+    return float(2.0 ** ((steps - math.ceil(steps)) / _SIZES))
 
 
 def shade_key(item: Item, matrix: QTransform, entry: Shade) -> tuple[object, ...]:
