@@ -432,6 +432,8 @@ class Shades(unittest.TestCase):
             (turned, 1.0, 9.0),
             (QTransform(1.1, 0.1, 0.0, 1.1, 0.0, 0.0), 1.0, 9.0),
             (QTransform.fromScale(0.884, 0.884), 0.884, 9.0),  # nothing is scaled but all of the frame
+            (QTransform.fromScale(1.0 + 1e-12, 1.0 + 1e-12), 1.0, 9.0),
+            (QTransform.fromScale(1.1, 1.1), -1.0, 9.0),
         ):
             self.assertEqual(scaled_by(matrix, scale, deviation), 1.0)
         kept: set[float] = set()

@@ -101,7 +101,7 @@ def scaled_by(matrix: QTransform, scale: float, deviation: float) -> float:
     """
     size = matrix.m11()
     even = matrix.m12() == matrix.m21() == 0.0 and abs(matrix.m22() - size) <= 1e-9 * size
-    if deviation < _SOFT or size <= 0.0 or not even or abs(size / scale - 1.0) < 1e-9:
+    if deviation < _SOFT or not even or scale <= 0.0 or abs(size / scale - 1.0) < 1e-9:
         return 1.0
     steps = math.log2(size / scale) * _SIZES
     return float(2.0 ** ((steps - math.ceil(steps)) / _SIZES))
