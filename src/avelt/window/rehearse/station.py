@@ -301,9 +301,11 @@ class RehearseStation(QWidget):
             return None
         self._answers = taken is not None and not self.rehearsal.player.holds
         self._does = True
-        if not self.clock.catch_up():
-            self._show()
-        self._does = False
+        try:
+            if not self.clock.catch_up():
+                self._show()
+        finally:
+            self._does = False
         return taken
 
     @property
