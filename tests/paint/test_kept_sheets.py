@@ -26,6 +26,7 @@ from avelt.core.model.values import (
     Stroke,
     Transition,
 )
+from avelt.core.timing import resting
 from avelt.core.timing.compile import compile_frames, compile_still
 from avelt.core.timing.followers import WHOLE, clock_of
 from avelt.core.timing.items import items
@@ -203,9 +204,36 @@ class Fading(unittest.TestCase):
     def test_what_was_painted_ahead_is_kept_until_it_is_wanted(self) -> None:
         first, *rest = self.card.children
         other = self.fades(replace(self.card, body=Group((replace(first, w=70.0), *rest))))
-        self.painter.render_ahead(other.at(50.0), 1.5)
+        for _ in self.painter.painting_ahead(other.at(50.0), 1.5):
+            pass
         self.assertEqual(self.painted(self.fades(self.card), 20.0, 40.0), 1)
         self.assertEqual(self.painted(other, 20.0, 40.0), 0)
+
+    def test_a_picture_is_painted_ahead_part_by_part(self) -> None:
+        rests = (box("one", 0, 0, 20, 20), box("two", 30, 0, 20, 20))
+        program = moves((*rests, self.card, self.goes[0]), (*rests, replace(self.card, opacity=0.2), self.goes[1]))
+        parts = resting.drawing_of(program.at(50.0)).parts
+        self.assertEqual([type(part) for part in parts], [resting.Resting, resting.Shown, resting.Shown])
+        with (
+            mock.patch.object(self.painter, "_make_run", wraps=self.painter._make_run) as made,
+            mock.patch.object(self.painter, "_painted_sheet", wraps=self.painter._painted_sheet) as painted,
+        ):
+            steps = self.painter.painting_ahead(program.at(50.0), 1.5)
+            seen = [(made.call_count, painted.call_count) for _ in steps]
+        self.assertEqual(seen, [(0, 0), (1, 0), (1, 1), (1, 1)])  # what to draw, and each part of it
+        with mock.patch.object(self.painter, "_make_run") as made:
+            self.assertEqual(self.painted(program, 50.0), 0)
+        self.assertFalse(made.called)
+        for at, _ in enumerate(self.painter.painting_ahead(program.at(50.0), 1.0)):  # others are painted meanwhile
+            self.assertEqual(self.painted(self.fades(replace(self.card, x=float(at))), 20.0), 1)
+        self.assertLessEqual(len(self.painter._kept.sheets), 3)
+
+    def test_what_is_painted_at_a_time(self) -> None:
+        drawing = resting.drawing_of(self.fades(self.card).at(0.0))
+        self.assertEqual([len(part.items) for part in drawing.parts], [2])
+        alone = list(drawing.apart())
+        self.assertEqual([item.layer.id for one in alone for item in one.parts[0].items], ["card", "goes"])
+        self.assertEqual([(len(one.parts), one.exact) for one in alone], [(1, True), (1, True)])
 
     def test_a_group_in_it_is_known_by_what_lies_in_it(self) -> None:
         outer = group("outer", 10, 10, (self.card, box("more", 0, 0, 10, 10)))

@@ -1,6 +1,7 @@
 """Rehearse in the real window: by mouse, wheel, finger and keys; tapes kept, moved, compared; and back from an edit."""
 
 import unittest
+from collections.abc import Callable, Iterator
 from itertools import repeat
 from pathlib import Path
 from typing import Any, cast
@@ -24,13 +25,23 @@ from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.running.player import Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
-from avelt.core.timing.program import Scene
+from avelt.core.timing.program import Program, Scene
 from avelt.window.rehearse.ahead import Ahead, Quiet, Step
 from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
 from tests.core.test_steps import SITE
 from tests.support import WindowCase, click, drag, send, type_into
+
+
+def at_once(done: list[Scene]) -> Callable[[Scene], Iterator[None]]:
+    """Painting in a single step, and what was painted."""
+
+    def paint(scene: Scene) -> Iterator[None]:
+        done.append(scene)
+        yield
+
+    return paint
 
 
 class Rehearse(WindowCase, unittest.TestCase):
@@ -228,7 +239,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         resting, player = [False], self.station.player
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=()) as asked:
             ahead = Ahead(
-                self.station, lambda scene: None, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
+                self.station, lambda scene: (), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
             )
 
             def look() -> int:
@@ -254,7 +265,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
             resting = [True]
             ahead = Ahead(
-                self.station, lambda scene: None, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
+                self.station, lambda scene: (), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
             )
             ahead.look(self.station.player)
             ahead._next()
@@ -271,7 +282,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
             mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", side_effect=lambda *_: iter([None])) as pairs,
         ):
-            ahead = Ahead(self.station, done.append, lambda: quiet[0], lambda: (1.0, 0))
+            ahead = Ahead(self.station, at_once(done), lambda: quiet[0], lambda: (1.0, 0))
             here = (self.station.player.rules, self.station.player.world)
 
             def goes_on() -> tuple[int, int]:
@@ -302,7 +313,7 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_a_finger_that_is_down_says_what_comes(self) -> None:
         station = self.station
         done: list[Scene] = []
-        station.ahead = Ahead(station, done.append, lambda: Quiet.MOVES, lambda: (1.0, 0))
+        station.ahead = Ahead(station, at_once(done), lambda: Quiet.MOVES, lambda: (1.0, 0))
         self.tap(180, 320)
         for _ in range(20):
             station.clock.advance(16.0)
@@ -342,7 +353,7 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_what_is_there_or_does_nothing_is_not_foreseen(self) -> None:
         station = self.station
-        station.ahead = ahead = Ahead(station, lambda scene: None, lambda: Quiet.MOVES, lambda: (1.0, 0))
+        station.ahead = ahead = Ahead(station, lambda scene: (), lambda: Quiet.MOVES, lambda: (1.0, 0))
         at = station.stage.to_widget().map(QPointF(180, 320))
         with mock.patch("avelt.window.rehearse.ahead.drawing_of") as drawn:
             send(station.stage, QEvent.Type.MouseButtonPress, at)
@@ -387,7 +398,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         QThreadPool.globalInstance().waitForDone(30_000)
         program = compile_still(self.project.frames[0])
         with mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])):
-            ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.REST, lambda: (1.0, 0))
+            ahead = Ahead(self.station, lambda scene: (), lambda: Quiet.REST, lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
             QThreadPool.globalInstance().waitForDone(30_000)
@@ -396,7 +407,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(ahead.waiting(), 0)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
-        ahead = Ahead(self.station, lambda scene: None, lambda: Quiet.MOVES, lambda: (1.0, 0))
+        ahead = Ahead(self.station, lambda scene: (), lambda: Quiet.MOVES, lambda: (1.0, 0))
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         ahead._turn.stop()
@@ -413,7 +424,9 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
         resting, keeps = [False], [(200.0, 0)]
-        ahead = Ahead(self.station, painted.append, lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: keeps[0])
+        ahead = Ahead(
+            self.station, at_once(painted), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: keeps[0]
+        )
         project = self.project
         leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
         ahead._compiled(tuple(leaving))
@@ -433,6 +446,45 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.assertEqual(ahead.waiting(), len(leaving))
         ahead.look(Player(replace(project, name="Edited")))
         self.assertEqual(ahead.waiting(), 0)
+
+    def test_a_picture_is_painted_ahead_a_little_at_a_turn(self) -> None:
+        steps, spent, keeps = list[tuple[Program, int]](), [0.0], [(200.0, 0)]
+
+        def paint(scene: Scene) -> Iterator[None]:
+            for k in range(5):
+                steps.append((scene.program, k))
+                spent[0] += 0.0018
+                yield
+
+        ahead = Ahead(self.station, paint, lambda: Quiet.REST, lambda: keeps[0])
+        one, other = (compile_still(frame) for frame in self.project.frames[:2])
+        ahead._compiled((one, other))
+        with mock.patch("avelt.window.rehearse.ahead.perf_counter", side_effect=lambda: spent[0]):
+            ahead._turn.stop()
+            ahead._next()
+            self.assertEqual(steps, [(one, 0), (one, 1), (one, 2)])  # the third took it over its time
+            self.assertTrue(ahead._turn.isActive())
+            self.assertEqual(ahead.waiting(), 2)
+            ahead._next()
+            self.assertEqual((steps[3:], ahead.waiting()), ([(one, 3), (one, 4)], 1))
+            ahead._next()
+            keeps[0] = (300.0, 0)  # in the middle of it
+            ahead._next()
+            self.assertEqual((steps[5:], ahead.waiting()), ([(other, k) for k in range(5)], 0))
+            ahead._compiled((one, other))
+            self.assertEqual(ahead.waiting(), 2)  # all of it at one size
+            keeps[0] = (200.0, 0)
+            ahead._waiting.clear()
+            ahead._compiled((one, other))
+            self.assertEqual(ahead.waiting(), 0)
+            keeps[0] = (300.0, 0)
+            ahead._compiled((one,))
+            ahead._next()
+            ahead.look(Player(replace(self.project, name="Edited")))
+            ahead._compiled((other,))
+            steps.clear()
+            ahead._next()
+            self.assertEqual(steps, [(other, 0), (other, 1), (other, 2)])  # of what waits now, from its beginning
 
     def test_what_is_done_while_it_plays_is_seen_to_go_on_at_once(self) -> None:
         clock, stage = self.station.clock, self.station.stage
@@ -465,7 +517,8 @@ class Rehearse(WindowCase, unittest.TestCase):
         route = next(r for r in self.project.routes if r.leaves == self.project.first)
         program = compile_route(self.project, route)
         self.assertIs(compile_route(self.project, route), program)
-        stage.paint_ahead(program.at(16.0))
+        for _ in stage.painting_ahead(program.at(16.0)):
+            pass
         scale = stage.place().width() / program.at(16.0).size[0]
         for ms in (0.0, 16.0, program.duration / 2):
             fresh = self.workspace.painter().render(program.at(ms), scale)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.arrays import np
@@ -83,19 +83,26 @@ class ScenePainter:
         kept = self._standing.get((scene.program,), key, lambda: self._rendered(scene, scale, background, pieces))
         return QImage(kept)  # one's own as soon as somebody paints on it
 
-    def render_ahead(self, scene: Scene, scale: float) -> None:
-        """Paint a scene that may be wanted, and keep what it needs."""
-        with self._kept.ahead():
-            self.render(scene, scale)
+    def painting_ahead(self, scene: Scene, scale: float) -> Iterator[None]:
+        """Paint a scene that may be wanted, a part at each step, and keep what it needs: nobody waits for all of it."""
+        drawing = drawing_of(scene)
+        image = QImage(_pixels_across(scene, scale), FORMAT)
+        image.fill(Qt.GlobalColor.transparent)
+        yield
+        for part in drawing.apart():
+            painter = QPainter(image)
+            painter.setRenderHints(HINTS)
+            with self._kept.ahead():
+                self._paint_all(Canvas(painter, image.rect(), image), part, QTransform.fromScale(scale, scale))
+            painter.end()
+            yield
 
     def _rendered(self, scene: Scene, scale: float, background: bool, pieces: bool) -> QImage:
-        w, h = max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale))
-        image = QImage(w, h, FORMAT)
+        image = QImage(_pixels_across(scene, scale), FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)
         painter = QPainter(image)
         painter.setRenderHints(HINTS)
-        area = QRect(0, 0, w, h)
-        self._paint(Canvas(painter, area, image), scene, QTransform.fromScale(scale, scale), pieces)
+        self._paint(Canvas(painter, image.rect(), image), scene, QTransform.fromScale(scale, scale), pieces)
         painter.end()
         return image
 
@@ -476,6 +483,11 @@ class ScenePainter:
         if item.text is None or not item.rolling:
             return []
         return set_rolling(item.text, item.rolling, item.type_size, item.letter_spacing, item.line_height, item.w)
+
+
+def _pixels_across(scene: Scene, scale: float) -> QSize:
+    """How large a scene's picture is, at so many pixels to a px."""
+    return QSize(max(1, round(scene.size[0] * scale)), max(1, round(scene.size[1] * scale)))
 
 
 def _upright(matrix: QTransform) -> bool:

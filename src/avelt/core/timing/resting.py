@@ -85,6 +85,13 @@ class Drawing(Record, frozen=True, eq=False):
     exact: bool
     parts: tuple[Resting | Shown, ...]
 
+    def apart(self) -> Iterator[Drawing]:
+        """What is painted of it at a time, each as a drawing: what rests together, or one item."""
+        for part in self.parts:
+            alone = [part] if isinstance(part, Resting) else [Shown((item,), part.above) for item in part.items]
+            for one in alone:
+                yield Drawing(self.scene, self.exact, (one,))
+
 
 def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
     """What a painter draws of a scene.

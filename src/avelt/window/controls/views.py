@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
@@ -146,10 +146,12 @@ class SceneView(QWidget):
             self.painter = ScenePainter(self._assets)
         self.update()
 
-    def paint_ahead(self, scene: Scene) -> None:
-        """Paint a scene that may come, as large as this one, and show nothing of it: what it needs is kept."""
+    def painting_ahead(self, scene: Scene) -> Iterator[None]:
+        """Paint a scene that may come, as large as this one, step by step, and show nothing of it: what it needs is
+        kept."""
         if self.scene is not None:
-            self.painter.render_ahead(scene, self.place().width() / self.scene.size[0] * self.devicePixelRatioF())
+            scale = self.place().width() / self.scene.size[0] * self.devicePixelRatioF()
+            yield from self.painter.painting_ahead(scene, scale)
 
     def keeps(self) -> tuple[float, int]:
         """While this stays as it is, what was painted ahead is kept: the width, and how many halves were made since."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from enum import IntEnum
 from itertools import islice
+from time import perf_counter
 from typing import NamedTuple
 
 from PySide6.QtCore import QObject, QTimer
@@ -21,7 +22,8 @@ from avelt.core.timing.resting import drawing_of
 from avelt.window.common.jobs import Job, Latest
 
 _QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
-_BETWEEN = 30  # ms between two pictures that are painted ahead, for what else there is to do
+_BETWEEN = 15  # ms between two turns, for what else there is to do
+_WORKS = 0.004  # s that a turn paints before it lets others go on
 _KNOWN = 24  # transitions that are worked out at a time
 _PAIRED = 64  # pairings: half of what is kept
 _PAINTED = 112  # transitions of which it is known that they are painted, as many as are kept
@@ -56,11 +58,12 @@ class Ahead(QObject):
     def __init__(
         self,
         parent: QObject,
-        paint: Callable[[Scene], object],
+        paint: Callable[[Scene], Iterable[object]],
         quiet: Callable[[], Quiet],
         keeps: Callable[[], tuple[float, int]],
     ) -> None:
-        """``paint`` paints a scene, and keeps what it needs while ``keeps`` is the same; ``quiet``: what goes on."""
+        """``paint`` paints a scene step by step, and keeps what it needs while ``keeps`` is the same; ``quiet``: what
+        goes on."""
         super().__init__(parent)
         self._paint, self._quiet, self._keeps = paint, quiet, keeps
         self._painted: Cache[Program] = Cache(_PAINTED, _layers, _PAINTED_LAYERS)
@@ -71,6 +74,7 @@ class Ahead(QObject):
         self._steps: list[Step] = []
         self._here: tuple[Rules, World] | None = None
         self._waiting: list[Program] = []
+        self._begun: tuple[Iterator[object], tuple[float, int]] | None = None  # the picture of the first of them
         self._turn = QTimer(self)
         self._turn.setSingleShot(True)
         self._turn.timeout.connect(self._next)
@@ -88,6 +92,7 @@ class Ahead(QObject):
             self._steps = [Step(motions_from, _KNOWN), Step(pairs_on_the_way, _PAIRED, Quiet.REST)]
             self.jobs.forget()
             self._waiting.clear()
+            self._begun = None
             self._turn.start(_QUIET)
         self._go_on()
 
@@ -107,7 +112,8 @@ class Ahead(QObject):
             return
         soon = scene_of(then.rules, passed(then.world, then.now + _EARLY))
         if self._pressed[1] == _PAINTED_AT:
-            self._paint(soon)
+            for _ in self._paint(soon):
+                pass
         else:
             drawing_of(soon)
 
@@ -129,12 +135,23 @@ class Ahead(QObject):
         if self._quiet() < wants:  # the next picture that is shown asks again
             return
         if self._waiting:
-            program = self._waiting.pop(0)
-            self._paint(program.at(min(_EARLY, program.duration / 2)))
-            self._painted.get((program,), self._keeps(), lambda: program)
+            self._paint_on()
         elif self._steps and self.jobs.job is None and self._here is not None:
             self.jobs.start(_Compile((self._steps.pop(0), *self._here)))
         self._go_on()
+
+    def _paint_on(self) -> None:
+        program = self._waiting[0]
+        if self._begun is None:
+            self._begun = iter(self._paint(program.at(min(_EARLY, program.duration / 2)))), self._keeps()
+        steps, keeps = self._begun
+        began = perf_counter()
+        for _ in steps:
+            if perf_counter() - began > _WORKS:
+                return
+        self._begun = None
+        self._waiting.pop(0)
+        self._painted.get((program,), keeps, lambda: program)
 
 
 class _Compile(Job):

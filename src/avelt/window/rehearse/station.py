@@ -63,7 +63,7 @@ class RehearseStation(QWidget):
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self.ahead = Ahead(self, self.stage.paint_ahead, self._quiet, self.stage.keeps)
+        self.ahead = Ahead(self, self.stage.painting_ahead, self._quiet, self.stage.keeps)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
