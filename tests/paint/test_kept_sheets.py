@@ -7,6 +7,7 @@ from typing import Any
 from unittest import mock
 
 from msgspec.structs import replace
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QTransform
 
 from avelt.core.arrays import np
@@ -317,6 +318,25 @@ class Resting(unittest.TestCase):
         with mock.patch.object(self.painter, "_make_run", made):
             seen = self.painter.render(program.at(50.0), 1.5)
         self.assertEqual(off_by(seen, ScenePainter().render(program.at(50.0), 1.5)), 0)
+
+    def test_no_more_is_laid_out_than_where_it_is(self) -> None:
+        pen, wide = Stroke(Solid("#000000"), 6.0), QRectF(-900.0, -900.0, 1800.0, 1800.0)
+        row = box("row", 30, 30, 90, 40, shadows=SOFT)
+        goes = box("goes", 10, 150, 20, 20)
+        for rests in (
+            (row, text("word", "Harbour", 60, 90)),
+            (replace(row, rotation=30.0),),
+            (replace(row, stroke=pen), replace(oval("dot", 180, 20, 60, 60), stroke=pen)),  # half of it out of sight
+            (group("card", -20, 30, (box("ground", 0, 0, 80, 60), text("word", "Quay", 5, 5)), opacity=0.5),),
+            (box("away", 400, 30, 90, 40), box("flat", 30, 30, 0, 0)),
+        ):
+            scene = moves((*rests, goes), (*rests, replace(goes, x=60.0))).at(50.0)
+            with mock.patch.object(painting, "sheet_over", wraps=painting.sheet_over) as laid_out:
+                seen = ScenePainter().render(scene, 1.5)
+            for call in laid_out.call_args_list:
+                self.assertLess(call.args[0].width() * call.args[0].height(), 300 * 300 * 0.7, rests)
+            with mock.patch.object(painting, "reach", return_value=wide):
+                self.assertLessEqual(off_by(seen, ScenePainter().render(scene, 1.5)), 1, rests)
 
     def test_in_another_program_it_is_there(self) -> None:
         pen = Stroke(Solid("#000000"), 2.0)

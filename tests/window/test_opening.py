@@ -53,6 +53,10 @@ class Light(unittest.TestCase):
         found = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True, env=env)
         self.assertEqual(found.stdout.strip(), "[]")
 
+    def test_work_in_the_background_gives_the_window_its_turn_soon(self) -> None:
+        make_window(None, False, False)
+        self.assertLess(sys.getswitchinterval(), 0.001)
+
     def test_the_landing_takes_files_and_gives_way_to_the_station(self) -> None:
         window = make_window(None, False, False)
         window.show()

@@ -10,8 +10,8 @@ from unittest import mock
 import numpy as np
 from msgspec.structs import replace
 from PIL import Image, ImageSequence
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QThreadPool
-from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, QThreadPool
+from PySide6.QtGui import QImage, QRegion, QResizeEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -22,7 +22,7 @@ from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
-from avelt.core.running.player import Player
+from avelt.core.running.player import LogEntry, Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program, Scene
@@ -485,6 +485,43 @@ class Rehearse(WindowCase, unittest.TestCase):
             steps.clear()
             ahead._next()
             self.assertEqual(steps, [(other, 0), (other, 1), (other, 2)])  # of what waits now, from its beginning
+
+    def test_only_what_is_new_in_the_log_is_painted(self) -> None:
+        log = self.station.log
+        log.resize(260, 400)
+        first, other, last = (LogEntry(at, "tap", f"at {at:.0f}") for at in (100.0, 200.0, 300.0))
+        log.show_entries([first, other])
+        log.show_now(250.0)
+
+        def asked(work: Callable[[], None]) -> list[tuple[int, int]]:
+            """The first and the last line of each place that is painted anew."""
+            with mock.patch.object(log, "update") as update:
+                work()
+            places = [call.args or (0, 0, log.width(), log.height()) for call in update.call_args_list]
+            self.assertTrue(all((x, wide) == (0, log.width()) for x, _, wide, _ in places))
+            return [(max(0, y // 40), min(2, (y + high - 1) // 40)) for _, y, _, high in places]
+
+        def painted(*place: int) -> list[str]:
+            words: list[str] = []
+            with mock.patch("avelt.window.rehearse.log_view.told", side_effect=lambda e: words.append(e.says) or ""):
+                log.render(QImage(260, 400, QImage.Format.Format_ARGB32), QPoint(), QRegion(QRect(*place)))
+            return words
+
+        self.assertEqual(asked(lambda: log.show_entries([first, other, last])), [(1, 2)])  # and what ties it to it
+        self.assertEqual(asked(lambda: log.show_entries([first, last])), [(0, 2)])
+        self.assertEqual(asked(lambda: log.show_entries([first, other, last])), [(0, 2)])
+        self.assertEqual(asked(lambda: log.show_now(280.0)), [])
+        self.assertEqual(asked(lambda: log.show_now(300.0)), [(2, 2)])
+        self.assertEqual(asked(lambda: log.show_now(150.0)), [(1, 1), (2, 2)])
+        self.assertEqual(painted(0, 0, 260, 400), ["at 100", "at 200", "at 300"])
+        self.assertEqual(painted(0, 40, 260, 40), ["at 200"])
+        self.assertEqual(painted(0, 39, 260, 41), ["at 100", "at 200"])
+        self.assertEqual(painted(0, 70, 260, 11), ["at 200", "at 300"])
+        self.assertEqual(painted(0, 200, 260, 40), [])
+        for wide, count in ((260, 0), (240, 1)):  # how much fits into a line is another thing then
+            with mock.patch.object(log, "update") as update:
+                log.resizeEvent(QResizeEvent(QSize(wide, 500), QSize(260, 400)))
+            self.assertEqual(update.call_count, count)
 
     def test_what_is_done_while_it_plays_is_seen_to_go_on_at_once(self) -> None:
         clock, stage = self.station.clock, self.station.stage

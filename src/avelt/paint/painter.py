@@ -162,10 +162,17 @@ class ScenePainter:
         return self._kept.alike.get(held, key, lambda: self._make_run(part, base, area))
 
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
+        standing = [(p.item, own_transform(p.item) * _beneath(p.above, base)) for p in part.placed]
+        inked = QRectF()
+        for item, matrix in standing:
+            inked = inked.united(reach(item, matrix))
+        area = inked.toAlignedRect().adjusted(-2, -2, 2, 2).intersected(area)
+        if area.isEmpty():
+            return Run(QImage(), 0, 0)
         sheet = sheet_over(area)
         with self._together():
-            for placed in part.placed:
-                self.draw(sheet, placed.item, own_transform(placed.item) * _beneath(placed.above, base))
+            for item, matrix in standing:
+                self.draw(sheet, item, matrix)
         sheet.painter.end()
         return cut_to_ink(sheet)
 

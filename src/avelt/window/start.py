@@ -44,6 +44,9 @@ if TYPE_CHECKING:
     from avelt.window.shell.recovery import Recovery
 
 
+#: s that work in the background keeps the interpreter once the window wants it. The window gives it away for each thing
+#: that Qt does; with the 5 ms that Python leaves to others, a picture of a hundred such things takes half a second.
+_TURN = 0.0003
 _PATIENCE = 5000  # ms that the program waits at its end for work in the background
 _AHEAD = 1200  # ms after the start that what pairs layers is loaded, in the background
 _LISTENED = 400  # ms after the start that assistive technology is told of painted views: a window opens faster without
@@ -69,6 +72,7 @@ def application() -> QApplication:
     # Asked for here, the style is not handed back: its many enumerations are not made.
     app = QApplication([*sys.argv[:1], "-style", "fusion"])
     app.setApplicationName("Avelt")
+    sys.setswitchinterval(_TURN)
     if spoken():
         speak_qt(app, spoken())
     app.setDesktopFileName("org.avelt.Avelt")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.running.deeds import Deed
@@ -28,18 +28,27 @@ class LogView(QWidget):
         self.workspace = workspace
         self.entries: list[LogEntry] = []
         self.now = 0.0
+        self.setAttribute(Qt.WidgetAttribute.WA_StaticContents)  # a line stays where it is as the log grows
 
     def show_entries(self, entries: list[LogEntry]) -> None:
         """Show a log; it is only ever longer, or another."""
+        same = 0
+        while same < min(len(entries), len(self.entries)) and entries[same] == self.entries[same]:
+            same += 1
         self.entries = list(entries)
         self.setMinimumHeight(len(entries) * _LINE + 16)
-        self.update()
+        self.update(0, (same - 1) * _LINE, self.width(), self.height())  # the line before is tied to the next
 
     def show_now(self, ms: float) -> None:
         """The moment that is looked at."""
-        if any((entry.at <= ms) != (entry.at <= self.now) for entry in self.entries):
-            self.update()
+        for k, entry in enumerate(self.entries):
+            if (entry.at <= ms) != (entry.at <= self.now):
+                self.update(0, k * _LINE, self.width(), _LINE)
         self.now = ms
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if event.size().width() != event.oldSize().width():
+            self.update()  # as much of each line as there is room for
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = int(event.position().y() // _LINE)
@@ -60,7 +69,9 @@ class LogView(QWidget):
         if self.entries:
             painter.setPen(QPen(theme.line, 2))
             painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
-        for k, entry in enumerate(self.entries):
+        seen = event.rect()
+        first, last = max(0, seen.top() // _LINE), seen.bottom() // _LINE + 1
+        for k, entry in enumerate(self.entries[first:last], first):
             y = 16.0 + k * _LINE
             painter.setOpacity(1.0 if entry.at <= self.now else 0.55)
             painter.setFont(font(11))

@@ -26,22 +26,26 @@ _NEAR = 6.0  # px around a thing that belong to it
 _NUDGE = 10.0  # ms that a key moves a deed by
 
 
+#: The role of an event's colour; all others have one together.
+_ROLES: dict[What, str] = {
+    "arrives": "arrives",
+    "tap": "leaves",
+    "timer": "leaves",
+    "goes back": "now",
+    "entrance": "arrives",
+    "drag": "leaves",
+    "let go": "leaves",
+    "scroll": "leaves",
+    "key": "leaves",
+    "closes": "now",
+    "stopped": "trouble",
+}
+
+
 def event_colour(theme: Theme, what: What) -> QColor:
     """The colour of an event, here and in the log."""
-    roles = {
-        "arrives": theme.arrives,
-        "tap": theme.leaves,
-        "timer": theme.leaves,
-        "goes back": theme.now,
-        "entrance": theme.arrives,
-        "drag": theme.leaves,
-        "let go": theme.leaves,
-        "scroll": theme.leaves,
-        "key": theme.leaves,
-        "closes": theme.now,
-        "stopped": theme.trouble,
-    }
-    return roles.get(what, theme.ribbon_from)
+    found: QColor = getattr(theme, _ROLES.get(what, "ribbon_from"))
+    return found
 
 
 class TimeStrip(QWidget):
