@@ -93,7 +93,6 @@ class Player:
         self.world, log = steps.begin(self.rules, first, inputs)
         self.log: list[LogEntry] = list(log)
         self._kept: list[tuple[World, int]] = [(self.world, len(self.log))]
-        self._foreseen: tuple[World, tuple[float, float], steps.Done] | None = None
 
     # Reading
 
@@ -200,27 +199,20 @@ class Player:
 
     def release(self, x: float, y: float) -> steps.Taken:
         """The pointer goes up: a tap when it went down on the same thing. Gives what took it."""
-        world, log, taken = self._released(x, y)
+        world, log, taken = steps.release(self.rules, self.world, x, y)
         self._take(world, log)
         return taken
 
     def foreseen(self) -> Player | None:
         """The rehearsal as it would be if what the pointer holds were let go here and now, by itself: this one stays as
-        it is. ``None`` where nothing is pressed. A release that comes at this very moment takes what was worked out."""
+        it is. ``None`` where nothing is pressed. A release at this moment takes the motion that was worked out."""
         at = self.world.pointer
         if self.world.pressed is None or at is None:
             return None
         made = copy(self)
         made.log, made._kept = [], [(self.world, 0)]
-        found = self._released(*at)
-        self._foreseen = self.world, at, found
-        made._take(*found[:2])
+        made._take(*steps.release(self.rules, self.world, *at)[:2])
         return made
-
-    def _released(self, x: float, y: float) -> steps.Done:
-        if self._foreseen is not None and self._foreseen[0] is self.world and self._foreseen[1] == (x, y):
-            return self._foreseen[2]
-        return steps.release(self.rules, self.world, x, y)
 
     def move(self, x: float, y: float) -> None:
         """The pointer is at a place in the frame."""

@@ -52,6 +52,7 @@ from avelt.core.words import tr
 
 _MOST_HISTORY = 1_000
 _standing: Cache[Frame] = Cache(32)
+_turned: Cache[Program] = Cache(4)  # the last moment at which something could take over, on few stages
 
 
 def begin(rules: Rules, first: str = "", told: Mapping[str, InputValue] | None = None) -> Step:
@@ -343,12 +344,18 @@ class Work(DragWork):
         self.waiting, self.starting = [], False
 
     def turned(self, route: Route, shown: Frame, running: UnderWay) -> Program:
-        """A program that begins with what is on screen, as fast as that moves."""
+        """A program that begins with what is on screen, as fast as that moves. From the very same scene it is the very
+        same one: a release takes what was foreseen."""
         scene = scene_of(self.rules, self.world())
         home = running.shown if running.may_arrive or running.home is None else running.home
-        program = from_screen(self.project, scene, home, shown, route.transition)
-        ms, rate = running.moment(self.now), running.rate(self.now)
-        return program.carrying(carried_speed(running.program, ms, program, rate))
+        moment = running.moment(self.now), running.rate(self.now)
+
+        def make() -> Program:
+            program = from_screen(self.project, scene, home, shown, route.transition)
+            return program.carrying(carried_speed(running.program, moment[0], program, moment[1]))
+
+        held = (scene, running.program, self.project, home, shown, route.transition)
+        return _turned.get(held, moment, make)
 
     def arrive(self, frame: Frame, running: UnderWay | None = None, first: bool = False) -> None:
         shown = running.shown if running is not None else at_arrival(frame)
