@@ -8,15 +8,17 @@ from unittest import mock
 
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.geometry import affine
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
-from avelt.core.model.values import Project, Route
+from avelt.core.model.values import Frame, Project, Route
 from avelt.core.running import work
 from avelt.core.running.foresight import motions_from, pairs_on_the_way
 from avelt.core.running.hits import slots_at
 from avelt.core.running.player import Player
+from avelt.core.running.world import UnderWay
 from avelt.core.timing import compile as compiling
 from avelt.core.timing.program import Program
 from avelt.demo.build import build_demo
@@ -191,6 +193,29 @@ class Foresight(unittest.TestCase):
             self.assertEqual(self.program(player) is self.program(then), known)
             self.assertEqual(player.log, plain.log)
             self.assertEqual(player.scene().vector.tobytes(), plain.scene().vector.tobytes())
+
+    def test_what_takes_over_is_another_one_where_anything_else_is(self) -> None:
+        player = self.at_rest("Sailings")
+        player.tap(*self.place(player, self.tap_to(player, "Sailing detail")[1]))
+        player.advance(player.now + 300.0)
+        motion = player.world.actor.motion
+        assert motion is not None
+        home, other = find_frame(self.project, "Sailings"), find_frame(self.project, "Delay notice")
+
+        def turned(route: Route = motion.route, shown: Frame = home) -> Program:
+            return work.Work(player.rules, player.world).turned(route, shown, motion)
+
+        plain = turned()
+        self.assertIs(turned(), plain)
+        longer = replace(motion.route, transition=replace(motion.route.transition, duration=999.0))
+        self.assertEqual(turned(longer).duration, 999.0)
+        self.assertIs(turned(shown=other).drawn[0], other)
+        with mock.patch.object(UnderWay, "rate", return_value=3.0):
+            faster = turned()
+        self.assertGreater(np.abs(faster.at(1.0).vector - plain.at(1.0).vector).max(), 0.1)
+        earlier = motion.program.at(100.0)
+        with mock.patch.object(work, "scene_of", return_value=earlier):
+            self.assertFalse(np.array_equal(turned().start, plain.start))
 
     def test_what_is_played_is_the_same_with_it_to_the_bit(self) -> None:
         for seed in range(6):

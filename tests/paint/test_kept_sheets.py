@@ -235,6 +235,13 @@ class Fading(unittest.TestCase):
         alone = list(drawing.apart())
         self.assertEqual([item.layer.id for one in alone for item in one.parts[0].items], ["card", "goes"])
         self.assertEqual([(len(one.parts), one.exact) for one in alone], [(1, True), (1, True)])
+        first, *rest = self.card.children
+        stirred = replace(self.card, body=Group((replace(first, w=90.0), *rest)))
+        drawing = resting.drawing_of(moves((self.card,), (stirred,)).at(50.0))
+        above = [part.above for part in drawing.parts if isinstance(part, resting.Shown)]
+        self.assertEqual([len(matrices) for matrices in above], [1])  # in a group that rests
+        alone = [one.parts[0] for one in drawing.apart()]
+        self.assertEqual([part.above for part in alone if isinstance(part, resting.Shown)], above)
 
     def test_a_group_in_it_is_known_by_what_lies_in_it(self) -> None:
         outer = group("outer", 10, 10, (self.card, box("more", 0, 0, 10, 10)))
@@ -329,6 +336,10 @@ class Resting(unittest.TestCase):
             (replace(row, stroke=pen), replace(oval("dot", 180, 20, 60, 60), stroke=pen)),  # half of it out of sight
             (group("card", -20, 30, (box("ground", 0, 0, 80, 60), text("word", "Quay", 5, 5)), opacity=0.5),),
             (box("away", 400, 30, 90, 40), box("flat", 30, 30, 0, 0)),
+            (oval("dot", 30.4, 40.7, 61.3, 33.9),),
+            (replace(box("line", 30, 40.3, 90, 0), stroke=pen),),
+            (replace(row, skew=20.0, shadows=(), stroke=Stroke(Solid("#000000"), 9.0, join="miter")),),
+            (group("turned", 60, 60, (replace(row, rotation=45.0), oval("dot", 0, 0, 9, 9)), rotation=-17.0),),
         ):
             scene = moves((*rests, goes), (*rests, replace(goes, x=60.0))).at(50.0)
             with mock.patch.object(painting, "sheet_over", wraps=painting.sheet_over) as laid_out:

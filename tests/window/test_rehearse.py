@@ -10,8 +10,8 @@ from unittest import mock
 import numpy as np
 from msgspec.structs import replace
 from PIL import Image, ImageSequence
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, QThreadPool
-from PySide6.QtGui import QImage, QRegion, QResizeEvent, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, QThreadPool
+from PySide6.QtGui import QImage, QRegion, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -518,10 +518,20 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(painted(0, 39, 260, 41), ["at 100", "at 200"])
         self.assertEqual(painted(0, 70, 260, 11), ["at 200", "at 300"])
         self.assertEqual(painted(0, 200, 260, 40), [])
-        for wide, count in ((260, 0), (240, 1)):  # how much fits into a line is another thing then
-            with mock.patch.object(log, "update") as update:
-                log.resizeEvent(QResizeEvent(QSize(wide, 500), QSize(260, 400)))
-            self.assertEqual(update.call_count, count)
+
+    def test_a_line_that_is_there_stays_as_the_log_grows(self) -> None:
+        log, seen = self.station.log, list[QRect]()
+        entries = [LogEntry(100.0 * k, "tap", f"{k}") for k in range(6)]
+        log.show_entries(entries[:5])
+        self.settle()
+        painted = log.paintEvent
+        with mock.patch.object(
+            log, "paintEvent", side_effect=lambda e: (seen.append(e.rect()), painted(e)), create=True
+        ):
+            log.show_entries(entries)
+            self.settle()
+        self.assertTrue(seen)
+        self.assertGreaterEqual(min(place.top() for place in seen), 4 * 40)
 
     def test_what_is_done_while_it_plays_is_seen_to_go_on_at_once(self) -> None:
         clock, stage = self.station.clock, self.station.stage

@@ -166,7 +166,7 @@ class ScenePainter:
         inked = QRectF()
         for item, matrix in standing:
             inked = inked.united(reach(item, matrix))
-        area = inked.toAlignedRect().adjusted(-2, -2, 2, 2).intersected(area)
+        area = inked.toAlignedRect().intersected(area)
         if area.isEmpty():
             return Run(QImage(), 0, 0)
         sheet = sheet_over(area)

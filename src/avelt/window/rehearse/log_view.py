@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.running.deeds import Deed
@@ -28,7 +28,6 @@ class LogView(QWidget):
         self.workspace = workspace
         self.entries: list[LogEntry] = []
         self.now = 0.0
-        self.setAttribute(Qt.WidgetAttribute.WA_StaticContents)  # a line stays where it is as the log grows
 
     def show_entries(self, entries: list[LogEntry]) -> None:
         """Show a log; it is only ever longer, or another."""
@@ -45,10 +44,6 @@ class LogView(QWidget):
             if (entry.at <= ms) != (entry.at <= self.now):
                 self.update(0, k * _LINE, self.width(), _LINE)
         self.now = ms
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        if event.size().width() != event.oldSize().width():
-            self.update()  # as much of each line as there is room for
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = int(event.position().y() // _LINE)
