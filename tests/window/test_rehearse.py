@@ -4,6 +4,7 @@ import unittest
 from collections.abc import Callable, Iterator
 from itertools import repeat
 from pathlib import Path
+from time import perf_counter
 from typing import Any, cast
 from unittest import mock
 
@@ -485,6 +486,30 @@ class Rehearse(WindowCase, unittest.TestCase):
             steps.clear()
             ahead._next()
             self.assertEqual(steps, [(other, 0), (other, 1), (other, 2)])  # of what waits now, from its beginning
+
+    def test_late_pictures_are_counted_and_the_slowest_is_named(self) -> None:
+        pace, now = self.station.pace, [perf_counter() + 10.0]
+        pace.begin()
+        with mock.patch("avelt.window.rehearse.pace.perf_counter", side_effect=lambda: now[0]):
+            for gap, what, playing in (
+                (0.0, "first", True),
+                (16.0, "swell", True),
+                (24.9, "swell", True),  # one tick and a half is not late yet
+                (26.0, "Bar", True),
+                (70.0, "Days: to Weekend", True),
+                (40.0, "swell", True),
+                (500.0, "held", False),
+                (900.0, "held", True),  # it did not run before
+                (16.0, "swell", True),
+            ):
+                now[0] += gap / 1000.0
+                pace.tick(playing, what)
+            now[0] += 1.0
+            pace.tick(False, "")
+        self.assertEqual((pace.lates.text(), pace.longest.whole), ("3 of 6", "70 ms: Days: to Weekend"))
+        pace.begin()
+        pace.show_words()
+        self.assertEqual((pace.lates.text(), pace.longest.whole), ("0 of 0", ""))
 
     def test_only_what_is_new_in_the_log_is_painted(self) -> None:
         log = self.station.log

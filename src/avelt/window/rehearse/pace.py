@@ -9,13 +9,14 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avelt.core.words import tr
 from avelt.window.controls.fields import label
+from avelt.window.controls.short_label import ShortLabel
 from avelt.window.rehearse.preview import Preview
 
 _LATE = 1.5 * 1000.0 / 60.0  # ms between two pictures
 
 
 class Pace(QWidget):
-    """Two lines under what runs now."""
+    """Three lines under what runs now."""
 
     def __init__(self, stage: Preview) -> None:
         super().__init__()
@@ -27,14 +28,14 @@ class Pace(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 6, 0, 0)
         grid.setVerticalSpacing(2)
-        grid.setColumnStretch(0, 1)
-        self.painted, self.lates = label(""), label("")
-        for words in (self.painted, self.lates):
+        grid.setColumnStretch(1, 1)
+        self.painted, self.lates, self.longest = label(""), label(""), ShortLabel()
+        for row, (name, words) in enumerate(
+            ((tr("Painted in"), self.painted), (tr("Late pictures"), self.lates), (tr("Slowest after"), self.longest))
+        ):
             words.setAlignment(Qt.AlignmentFlag.AlignRight)
-        grid.addWidget(label(tr("Painted in"), "quiet"), 0, 0)
-        grid.addWidget(self.painted, 0, 1)
-        grid.addWidget(label(tr("Late pictures"), "quiet"), 1, 0)
-        grid.addWidget(self.lates, 1, 1)
+            grid.addWidget(label(name, "quiet"), row, 0)
+            grid.addWidget(words, row, 1)
 
     def begin(self) -> None:
         """Count anew."""
@@ -60,4 +61,4 @@ class Pace(QWidget):
         self.painted.setText(f"{self.stage.painted_in:.1f} ms")
         self.lates.setText(tr("{late} of {count}", late=self.late, count=self.count))
         gap, what = self.slowest
-        self.setToolTip(tr("The slowest came after {gap:.0f} ms: {what}", gap=gap, what=what) if self.late else "")
+        self.longest.setText(tr("{gap:.0f} ms: {what}", gap=gap, what=what) if gap else "")
