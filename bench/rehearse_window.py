@@ -10,6 +10,7 @@ import os
 import sys
 import time
 from pathlib import Path
+from threading import Event, Thread
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
@@ -166,6 +167,41 @@ def wait(seconds: float) -> None:
     loop.exec()
 
 
+def played(station: RehearseStation, tape: str) -> np.ndarray:
+    """Times between two pictures of a tape (n, 2), ms: as time went, and as the program worked."""
+    times: list[tuple[float, float]] = []
+    paint = station.stage.paintEvent
+
+    def painted(event: QPaintEvent) -> None:
+        paint(event)
+        times.append((time.perf_counter(), time.process_time()))
+
+    station.stage.paintEvent = painted  # type: ignore[method-assign]
+    station.open_tape(tape)
+    times.clear()
+    wait(TAPE)
+    station.clock.stop()
+    station.stage.paintEvent = paint  # type: ignore[method-assign]
+    return np.diff(np.array(times), axis=0)[3:] * 1000.0
+
+
+def beside_work(station: RehearseStation, tape: str) -> np.ndarray:
+    """Times between two pictures of a tape (n,), ms, while a thread of the same program works all the time."""
+    over = Event()
+
+    def work() -> None:
+        while not over.is_set():
+            _piece()
+
+    worker = Thread(target=work)
+    worker.start()
+    try:
+        return played(station, tape)[:, 0]
+    finally:
+        over.set()
+        worker.join()
+
+
 def _stolen() -> float:
     """Seconds that others had of this machine's processors, per processor (0 where the system does not say)."""
     words = Path("/proc/stat").read_text().split() if Path("/proc/stat").exists() else []
@@ -188,26 +224,15 @@ def main(pause: float = 0.0) -> int:
     station.clock.stop()
     wait(4.0)  # what is collected once nobody does anything is no part of either
     plain = yardstick(window)
-    times: list[tuple[float, float]] = []
-    paint = station.stage.paintEvent
-
-    def painted(event: QPaintEvent) -> None:
-        paint(event)
-        times.append((time.perf_counter(), time.process_time()))
-
-    station.stage.paintEvent = painted  # type: ignore[method-assign]
     both: list[np.ndarray] = []
     stolen = 0.0
     names = [tape.name for tape in window.workspace.project.tapes]
     for turn in range(round(SECONDS / TAPE)):
-        station.open_tape(names[turn % len(names)])
-        times.clear()
         before = _stolen()
-        wait(TAPE)
+        both.append(played(station, names[turn % len(names)]))
         stolen += _stolen() - before
-        both.append(np.diff(np.array(times), axis=0)[3:] * 1000.0)
-        station.clock.stop()
         wait(pause)
+    beside = np.percentile(np.concatenate([beside_work(station, name) for name in names]), [50, 95, 99, 100])
     station.clock.play()
     stolen /= SECONDS
     gaps, worked = np.concatenate(both).T
@@ -219,6 +244,7 @@ def main(pause: float = 0.0) -> int:
     )
     print(f"one kept picture: {len(plain)}; ms between two: " + ", ".join(f"{v:.1f}" for v in usual))
     print("ratio: " + ", ".join(f"{a / b:.2f}x" for a, b in zip(found, usual, strict=True)), "(50, 95, 99, 100 %)")
+    print("while a thread works: " + ", ".join(f"{a / b:.2f}x" for a, b in zip(beside, found, strict=True)), "of alone")
     for name, taps in (
         ("a tap", [tap_at_rest(station) for _ in range(TAPS)]),
         ("a tap on the way", taps_on_the_way(station, pause)),

@@ -228,7 +228,8 @@ class StillnessAndEnds(unittest.TestCase):
             first, then = (to_pixels(painter.render(program.at(ms))) for ms in (0.0, 1e-7))
             if first.shape == then.shape:
                 near += 1
-                self.assertLessEqual(int(np.abs(first.astype(int) - then).max()), 3, route.id)
+                # A word and its single digits come out of the font rounded to 1/64 px each: 4 levels of 255 at an edge.
+                self.assertLessEqual(int(np.abs(first.astype(int) - then).max()), 6, route.id)
         self.assertGreater(near, 5)
 
     def test_the_last_picture_of_what_stands_is_kept(self) -> None:
