@@ -509,7 +509,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual((pace.lates.text(), pace.longest.whole), ("3 of 6", "70 ms: Days: to Weekend"))
         pace.begin()
         pace.show_words()
-        self.assertEqual((pace.lates.text(), pace.longest.whole), ("0 of 0", ""))
+        self.assertEqual((pace.lates.text(), pace.longest.whole), ("0 of 0", "–"))
 
     def test_only_what_is_new_in_the_log_is_painted(self) -> None:
         log = self.station.log

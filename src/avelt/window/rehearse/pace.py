@@ -61,4 +61,4 @@ class Pace(QWidget):
         self.painted.setText(f"{self.stage.painted_in:.1f} ms")
         self.lates.setText(tr("{late} of {count}", late=self.late, count=self.count))
         gap, what = self.slowest
-        self.longest.setText(tr("{gap:.0f} ms: {what}", gap=gap, what=what) if gap else "")
+        self.longest.setText(tr("{gap:.0f} ms: {what}", gap=gap, what=what) if gap else "–")
