@@ -35,7 +35,8 @@ from avelt.core.timing.compile import compile_frames, compile_route, compile_sti
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program, Scene
-from avelt.core.timing.resting import Moving, Resting, Shown, drawing_of, plan_of
+from avelt.core.timing.resting import Drawing, Moving, Resting, Shown, drawing_of, plan_of
+from avelt.core.timing.scrolling import DOWN
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
 
@@ -54,15 +55,18 @@ def leaves(item: Item, above: tuple[float, ...] = (), opacity: float = 1.0) -> I
 
 def drawn(program: Program, ms: float) -> list[Leaf]:
     """What is drawn at a moment."""
-    found: list[Leaf] = []
-    for part in drawing_of(program.at(ms)).parts:
+    return list(leaves_of(drawing_of(program.at(ms))))
+
+
+def leaves_of(drawing: Drawing) -> Iterator[Leaf]:
+    """What a drawing draws, in order."""
+    for part in drawing.parts:
         if isinstance(part, Shown):
             placed = [(item, part.above) for item in part.items]
         else:
             placed = [(entry.item, entry.above) for entry in part.placed]
         for item, above in placed:
-            found += leaves(item, tuple(v for matrix in above for v in matrix))
-    return found
+            yield from leaves(item, tuple(v for matrix in above for v in matrix))
 
 
 class CostsWhatMoves(unittest.TestCase):
@@ -214,6 +218,24 @@ class PlainLeaves(unittest.TestCase):
             made = edit_loop(project, "A", loop, lambda old, c=changes: replace(old, changes=c))  # type: ignore[misc]
             found = self.both(compile_still(made.frames[0], made), 240.0)
             self.assertEqual([item.plain for item in found], [plain])
+
+
+class Settles(unittest.TestCase):
+    def test_what_was_scrolled_rests_again_one_thing_after_the_other(self) -> None:
+        layers = tuple(box(n, 10, 40.0 * k, 30, 30, name=n) for k, n in enumerate("abcdefg"))
+        frame = Frame("F", "F", 200, 200, layers=layers, content=(200.0, 900.0), scroll="down")
+        project = Project("", frames=(frame,))
+        for loops in "bdf":
+            project, _ = add_loop(project, "F", loops, Pose(shift_x=5.0))
+        program = compile_still(project.frames[0], project)
+        rests, seen = [], []
+        for down in (10.0, *[20.0] * 11, 30.0):
+            drawing = drawing_of(program.while_running(0.0, {DOWN: down}))
+            rests.append(sum(isinstance(part, Resting) for part in drawing.parts))
+            seen.append((down, tuple(leaves_of(drawing))))
+        self.assertEqual(rests, [0, 0, 0, 0, 0, 0, 1, 2, 3, 4, 4, 4, 0])
+        self.assertEqual([name for name, _, _ in seen[0][1]], list("abcdefg"))
+        self.assertEqual(len(set(seen)), 3)  # one for each offset
 
 
 class NotResting(unittest.TestCase):

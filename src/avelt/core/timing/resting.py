@@ -105,12 +105,19 @@ def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
         if pieces and not scene.program.mixes and len(scene.scalars) > _LARGE:
             return Drawing(scene, False, tuple(_pieces(scene, top)))
         return Drawing(scene, True, (Shown(top),))
-    plan = plan_of(scene)
+    settled = _stood(scene) - _SETTLED if scene.scrolled else _LONG
+    plan = plan_of(scene, settled >= 0)
     matrices = matrices_now(scene, plan.live)
-    parts = (
-        part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
-        for part in plan.parts
-    )
+    together = settled if settled >= 0 else _LONG  # another one in each picture: none of them waits for all
+    parts: list[Resting | Shown] = []
+    for part in plan.parts:
+        if isinstance(part, Moving):
+            parts.append(Shown(item_of(scene, part.slot, matrices), part.above))
+        elif together > 0:
+            parts.append(part)
+            together -= 1
+        else:
+            parts += [Shown((placed.item,), placed.above) for placed in part.placed]
     return Drawing(scene, False, tuple(parts))
 
 
@@ -157,31 +164,40 @@ def _as_frame(pattern: Pattern) -> Frame:
 _tile = by_identity(_as_frame)
 
 
-def plan_of(scene: Scene) -> Plan:
-    """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is."""
+def plan_of(scene: Scene, settled: bool = False) -> Plan:
+    """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is.
+
+    ``settled``: what goes with the scrolling rests, too.
+    """
     program = scene.program
-    scrolled = scene.scrolled
-    settled = scrolled and _stays(scene)
-    offset = scene.offset if settled else ()
-    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), scrolled, offset)
+    scrolls = scene.scrolled and not settled
+    offset = scene.offset if scene.scrolled and settled else ()
+    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), scrolls, offset)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
-    return _plans.get(held, key, lambda: _plan(scene, scrolled and not settled))
+    return _plans.get(held, key, lambda: _plan(scene, scrolls))
 
 
-#: How far each program was scrolled when it was last drawn, and how often it was drawn so.
-_last_offsets: Cache[list[object]] = Cache(_KEPT)
+class _Stood:
+    """How far something was scrolled when it was last drawn, and how often it was drawn so since."""
+
+    offset: tuple[float, ...] = ()
+    pictures = 0
+
+
+_last_stood: Cache[_Stood] = Cache(_KEPT)
 _SETTLED = 4  # pictures
+_LONG = 1_000_000  # pictures
 
 
-def _stays(scene: Scene) -> bool:
-    """Whether it is scrolled as far as it was for some pictures: then what goes with the scrolling rests, too."""
-    last = _last_offsets.get((scene.program.contents,), "offset", lambda: [(), 0])
-    offset = scene.offset
-    count = int(last[1]) + 1 if last[0] == offset else 0  # type: ignore[call-overload]
-    last[:] = [offset, count]
-    return count >= _SETTLED
+def _stood(scene: Scene) -> int:
+    """For how many pictures it has been scrolled as far as it is: after some of them what goes with the scrolling
+    rests, too."""
+    last = _last_stood.get((scene.program.contents,), None, _Stood)
+    last.pictures = last.pictures + 1 if last.offset == scene.offset else 0
+    last.offset = scene.offset
+    return last.pictures
 
 
 def _at_work(scene: Scene) -> frozenset[int]:

@@ -21,7 +21,7 @@ from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.resting import drawing_of
 from avelt.window.common.jobs import Job, Latest
 
-_QUIET = 120  # ms without a change: what is being dragged or scrolled does not stand yet
+_QUIET = 300  # ms without a change: what is dragged or scrolled does not stand yet, nor is what stands painted
 _BETWEEN = 15  # ms between two turns, for what else there is to do
 _WORKS = 0.004  # s that a turn paints before it lets others go on
 _KNOWN = 24  # transitions that are worked out at a time
