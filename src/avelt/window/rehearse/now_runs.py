@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from math import ceil
+
 from PySide6.QtCore import QEvent, QRectF, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRegion
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avelt.core.record import Record
@@ -12,6 +14,8 @@ from avelt.window.common.accessible import Spoken
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.drawing import shortened
 from avelt.window.theme import font
+
+_NAME = 18.0  # px that a line's words are high
 
 
 class Line(Record, frozen=True):
@@ -45,11 +49,18 @@ class NowRuns(QWidget):
 
     def show_lines(self, lines: list[Line]) -> None:
         """Show what runs."""
-        if lines != self.lines:
-            self.lines = lines
-            self.at = min(self.at, len(lines) - 1)
-            self.setAccessibleDescription("; ".join(f"{line.name}: {line.words}" for line in lines))
+        if lines == self.lines:
+            return
+        before, self.lines = self.lines, lines
+        self.at = min(self.at, len(lines) - 1)
+        self.setAccessibleDescription("; ".join(f"{line.name}: {line.words}" for line in lines))
+        if [(line.name, line.leads) for line in before] != [(line.name, line.leads) for line in lines]:
             self.update()
+            return
+        for k, (old, new) in enumerate(zip(before, lines, strict=True)):
+            if old != new:  # all but its name: names take the most to paint, and stay
+                name, whole = self._name_rect(k), self._rect(k)
+                self.update(QRegion(whole.toAlignedRect()) - QRegion(name.toRect()))
 
     def spoken(self) -> list[Spoken]:
         """The lines for assistive technology."""
@@ -67,27 +78,39 @@ class NowRuns(QWidget):
             painter.setFont(font(12.5))
             painter.setPen(theme.quiet)
             painter.drawText(QRectF(0, 0, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, tr("Nothing moves."))
+        again = event.region()
+        painter.setPen(theme.ink)
         for k, line in enumerate(self.lines):
-            self._paint(painter, k, line)
+            if again.intersects(self._name_rect(k).toRect()):
+                self._paint_name(painter, k, line)
+        painter.setFont(font(12))
+        for k, line in enumerate(self.lines):
+            if again.intersects(self._rect(k).toAlignedRect()):
+                self._paint_state(painter, k, line)
 
-    def _paint(self, painter: QPainter, k: int, line: Line) -> None:
-        theme, step = self.workspace.theme, self.step()
-        y = k * step
+    def _rect(self, k: int) -> QRectF:
+        return QRectF(0, k * self.step(), self.width(), self.step())
+
+    def _name_rect(self, k: int) -> QRectF:
+        return QRectF(0, k * self.step(), self.width() - self._words_room(), _NAME)
+
+    def _words_room(self) -> float:
+        return min(150.0, self.width() / 2)
+
+    def _paint_name(self, painter: QPainter, k: int, line: Line) -> None:
         marked = line.leads and (k == self._hover or (k == self.at and self.hasFocus()))
         painter.setFont(font(12.5, 600 if marked else 500))
-        painter.setPen(theme.ink)
-        words_room = min(150.0, self.width() / 2)
-        painter.drawText(
-            QRectF(0, y, self.width() - words_room, 18),
-            Qt.AlignmentFlag.AlignVCenter,
-            shortened(painter, line.name, self.width() - words_room - 6),
-        )
-        painter.setFont(font(12))
+        where = self._name_rect(k)
+        painter.drawText(where, Qt.AlignmentFlag.AlignVCenter, shortened(painter, line.name, where.width() - 6))
+
+    def _paint_state(self, painter: QPainter, k: int, line: Line) -> None:
+        theme, step, y = self.workspace.theme, self.step(), k * self.step()
+        room = self._words_room()
         painter.setPen(theme.quiet)
         painter.drawText(
-            QRectF(self.width() - words_room, y, words_room, 18),
+            QRectF(self.width() - room, y, room, _NAME),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            shortened(painter, line.words, words_room),
+            shortened(painter, line.words, room),
         )
         if line.kind == "phase":
             return
@@ -107,7 +130,8 @@ class NowRuns(QWidget):
         if line.wanted is not None:
             painter.setPen(QPen(theme.now, 2))
             x = min(self.width() - 1.0, max(1.0, self.width() * line.wanted))
-            painter.drawLine(int(x), int(under - 2), int(x), int(under + thick + 2))
+            top = max(int(under - 2), ceil(y + _NAME) + 1)  # its end is a px thick, too
+            painter.drawLine(int(x), top, int(x), int(under + thick + 2))
 
     def step(self) -> float:
         """How far one line is under the other."""
