@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Iterator
+from typing import Any
 from unittest.mock import patch
 
 from msgspec.structs import replace
@@ -35,7 +36,7 @@ from avelt.core.timing.compile import compile_frames, compile_route, compile_sti
 from avelt.core.timing.items import items
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program, Scene
-from avelt.core.timing.resting import Drawing, Moving, Resting, Shown, drawing_of, plan_of
+from avelt.core.timing.resting import Drawing, Going, Moving, Resting, Shown, drawing_of, plan_of
 from avelt.core.timing.scrolling import DOWN
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
@@ -220,22 +221,73 @@ class PlainLeaves(unittest.TestCase):
             self.assertEqual([item.plain for item in found], [plain])
 
 
-class Settles(unittest.TestCase):
-    def test_what_was_scrolled_rests_again_one_thing_after_the_other(self) -> None:
+class Scrolled(unittest.TestCase):
+    def setUp(self) -> None:
         layers = tuple(box(n, 10, 40.0 * k, 30, 30, name=n) for k, n in enumerate("abcdefg"))
-        frame = Frame("F", "F", 200, 200, layers=layers, content=(200.0, 900.0), scroll="down")
-        project = Project("", frames=(frame,))
-        for loops in "bdf":
-            project, _ = add_loop(project, "F", loops, Pose(shift_x=5.0))
+        inside = group("held", 50, 0, (box("in", 0, 0, 9, 9), box("turns", 9, 0, 9, 9)))
+        self.layers = (*layers, inside, box("stays", 0, 0, 9, 9, stays_put=True))
+
+    def drawn(self, going: Going, *offsets: float, loops: str = "", **own: Any) -> Drawing:
+        """What is drawn, scrolled so far one after the other."""
+        frame = Frame("F", "F", 200, 200, layers=self.layers, content=(200.0, 900.0), scroll="down")
+        project = Project("", frames=(replace(frame, **own),))
+        for layer in loops.split():
+            project, _ = add_loop(project, "F", layer, Pose(shift_x=5.0))
         program = compile_still(project.frames[0], project)
-        rests, seen = [], []
-        for down in (10.0, *[20.0] * 11, 30.0):
-            drawing = drawing_of(program.while_running(0.0, {DOWN: down}))
-            rests.append(sum(isinstance(part, Resting) for part in drawing.parts))
-            seen.append((down, tuple(leaves_of(drawing))))
-        self.assertEqual(rests, [0, 0, 0, 0, 0, 0, 1, 2, 3, 4, 4, 4, 0])
-        self.assertEqual([name for name, _, _ in seen[0][1]], list("abcdefg"))
-        self.assertEqual(len(set(seen)), 3)  # one for each offset
+        for down in offsets:
+            drawing = drawing_of(program.while_running(0.0, {DOWN: down}), going=going)
+        return drawing
+
+    def parts(self, drawing: Drawing) -> list[tuple[str, str]]:
+        """What rests (R), is taken along (A) and is made anew (M), in paint order."""
+        found = []
+        for part in drawing.parts:
+            if isinstance(part, Resting):
+                names = "".join(placed.item.layer.id for placed in part.placed)
+                found.append(("A" if part.scrolled else "R", names))
+            else:
+                found.append(("M", "".join(item.layer.id for item in part.items)))
+        return found
+
+    def test_what_goes_with_it_moves_or_is_taken_along_or_rests(self) -> None:
+        alone = [("M", name) for name in (*"abcdefg", "held")]
+        drawing = self.drawn(Going.MOVES, 10.0, 20.0)
+        self.assertEqual(self.parts(drawing), [*alone, ("R", "stays")])
+        self.assertTrue(drawing.gently)
+        self.assertEqual(self.parts(self.drawn(Going.ALONG, 10.0, 20.0)), [("A", "abcdefgheld"), ("R", "stays")])
+        self.assertEqual(self.parts(self.drawn(Going.RESTS, 10.0, 20.0)), [("R", "abcdefgheldstays")])
+        for going in Going:
+            drawing = self.drawn(going, 10.0, 0.0)
+            self.assertEqual((self.parts(drawing), drawing.gently), ([("M", "abcdefgheldstays")], False))
+
+    def test_what_is_taken_along_is_the_same_wherever_it_is_scrolled_to(self) -> None:
+        frame = Frame("F", "F", 200, 200, layers=self.layers, content=(200.0, 900.0), scroll="down")
+        scenes = [compile_still(frame).while_running(0.0, {DOWN: down}) for down in (10.0, 20.0, 35.5)]
+        along = [drawing_of(scene, going=Going.ALONG).parts[0] for scene in scenes]
+        self.assertEqual(len(set(map(id, along))), 1)
+        self.assertEqual(along[0].scrolled, (0.0, 10.0))
+        settled = [drawing_of(scene, going=Going.RESTS).parts[0] for scene in scenes]
+        self.assertEqual([part.placed[0].item.matrix[5] for part in settled], [-10.0, -20.0, -35.5])
+        self.assertEqual([placed.item.matrix[5] for placed in along[0].placed][:3], [-10.0, 30.0, 70.0])
+
+    def test_not_more_than_some_together(self) -> None:
+        more = tuple(box(f"{k}", 0, 20.0 * k, 9, 9) for k in range(10))
+        parts = self.parts(self.drawn(Going.ALONG, 10.0, layers=more))
+        self.assertEqual(parts, [("A", "01234567"), ("A", "89")])
+
+    def test_what_moves_by_itself_is_made_anew(self) -> None:
+        parts = self.parts(self.drawn(Going.ALONG, 10.0, 20.0, loops="c turns"))
+        self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defg"), ("M", "held"), ("R", "stays")])
+        parts = self.parts(self.drawn(Going.RESTS, 10.0, 20.0, loops="c turns"))
+        self.assertEqual(parts, [("R", "ab"), ("M", "c"), ("R", "defgin"), ("M", "turns"), ("R", "stays")])
+        tilted = replace(self.layers[1], rotation_x=20.0)
+        parts = self.parts(self.drawn(Going.ALONG, 10.0, layers=(self.layers[0], tilted)))
+        self.assertEqual(parts, [("A", "a"), ("M", "b")])
+
+    def test_what_is_drawn_is_where_it_is_seen(self) -> None:
+        for going in (Going.MOVES, Going.RESTS):
+            found = list(leaves_of(self.drawn(going, 10.0, 25.0, loops="c turns")))
+            self.assertEqual([where[-1] for _, where, _ in found][:3], [-25.0, 15.0, 55.0])
 
 
 class NotResting(unittest.TestCase):

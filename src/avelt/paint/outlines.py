@@ -8,6 +8,7 @@ from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPainterPathStroker, Q
 from avelt.core.arrays import Floats, np
 from avelt.core.cache import Cache
 from avelt.core.geometry.arc import trimmed
+from avelt.core.timing.items import Matrix
 from avelt.core.timing.painted import Item
 from avelt.paint.brushes import qpen
 from avelt.paint.by_thread import kept_by_thread
@@ -119,6 +120,13 @@ def draw_stroke(painter: QPainter, path: QPainterPath, item: Item, brush: QBrush
         outline = stroker.createStroke(path)
     outline.setFillRule(Qt.FillRule.WindingFill)
     painter.fillPath(outline, brush)
+
+
+def beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
+    """From the space of the innermost of some groups to the device."""
+    for matrix in above:
+        base = as_transform(matrix) * base
+    return base
 
 
 def reach(item: Item, matrix: QTransform) -> QRectF:

@@ -12,10 +12,9 @@ from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.values import Asset, Pattern
 from avelt.core.timing.compile import at_rest
-from avelt.core.timing.items import Matrix
 from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.program import Scene
-from avelt.core.timing.resting import Drawing, Resting, drawing_of, tile_scene
+from avelt.core.timing.resting import Drawing, Going, Resting, drawing_of, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
@@ -25,6 +24,7 @@ from avelt.paint.outlines import (
     about,
     as_path,
     as_transform,
+    beneath,
     draw_stroke,
     left_over,
     outline_path,
@@ -36,27 +36,22 @@ from avelt.paint.outlines import (
 )
 from avelt.paint.pictures import Pictures, draw_picture
 from avelt.paint.rolling import Placed, set_rolling
-from avelt.paint.shades import (
-    as_painted,
-    bare,
-    only_casts,
-    scaled_by,
-    shade_key,
-    sheet_key,
-    what_is_drawn,
-    without_middle,
-)
+from avelt.paint.shades import bare, only_casts, scaled_by, shade_key, sheet_key, what_is_drawn, without_middle
 from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_of, put, sheet_over
+from avelt.paint.together import Together
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
+_SCROLLS, _SETTLED = 2, 4  # pictures in which it stands alike: it may still be scrolled; it is settled after these
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
 
 
 class ScenePainter:
     """Paints scenes. What stands still in a program is painted once and kept, also while it fades."""
 
-    def __init__(self, assets: tuple[Asset, ...] = ()) -> None:
+    def __init__(self, assets: tuple[Asset, ...] = (), live: bool = False) -> None:
+        """``live``: what it paints is seen at once. What is being scrolled stands on whole pixels as long."""
         ensure_gui()
+        self._live = live
         self._pictures = Pictures(assets)
         self._kept = Kept()
         self._tiles: Cache[QImage] = Cache(64)
@@ -64,6 +59,7 @@ class ScenePainter:
         self._leaves = LeafPainter()
         self._exact = True
         self._scale = 1.0  # pixels to a px of the frame
+        self._scrolled: tuple[object, tuple[float, ...], int] = (None, (), 0)  # what was painted last, and how often
         self._astir = 0  # how many hold what is painted now: groups on their way, and what is kept together
 
     @property
@@ -123,7 +119,7 @@ class ScenePainter:
         painter.drawImage(area.topLeft(), sheet.image)
 
     def _paint(self, canvas: Canvas, scene: Scene, base: QTransform, pieces: bool = False) -> None:
-        drawing = drawing_of(scene, pieces)
+        drawing = drawing_of(scene, pieces, self._going(scene))
         program = drawing.scene.program
         if program.mixes and drawing.scene.isolates and canvas.image is not None:
             sheet = sheet_over(canvas.area)
@@ -132,37 +128,29 @@ class ScenePainter:
             return
         self._paint_all(canvas, drawing, base)
 
+    def _going(self, scene: Scene) -> Going:
+        """By how many pictures show it scrolled as far as it is, one after the other."""
+        contents, offset, times = self._scrolled
+        same = contents is scene.program.contents and offset == scene.offset
+        self._scrolled = (scene.program.contents, scene.offset, times + 1 if same else 1)
+        if self._scrolled[2] > _SETTLED:
+            return Going.RESTS
+        return Going.ALONG if self._live and self._scrolled[2] <= _SCROLLS else Going.MOVES
+
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
         self._exact, self._astir, self._scale = drawing.exact, 0, base.m11()
         self._kept.next_picture()
-        key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), canvas.area.getRect())
+        together = Together(self._kept, self._make_run, self.draw, canvas, base, drawing)
         for part in drawing.parts:
             if isinstance(part, Resting):
-                self._paint_resting(canvas, part, base, key)
+                together.paint(part)
                 continue
-            above = _beneath(part.above, base)
+            above = beneath(part.above, base)
             for item in part.items:
                 self.draw(canvas, item, own_transform(item) * above)
 
-    def _paint_resting(self, canvas: Canvas, part: Resting, base: QTransform, key: tuple[object, ...]) -> None:
-        run = self._kept.runs.get((part,), key, lambda: self._run_alike(part, base, canvas.area))
-        if not run.image.isNull():
-            canvas.painter.setTransform(QTransform())
-            canvas.painter.setOpacity(1.0)
-            canvas.painter.drawImage(run.left, run.top, run.image)
-
-    def _run_alike(self, part: Resting, base: QTransform, area: QRect) -> Run:
-        """What rests in another program, too, looks the same there: a motion that is broken off has much of it."""
-        where = area.getRect()
-        seen = [as_painted(p.item, own_transform(p.item) * _beneath(p.above, base), where) for p in part.placed]
-        known = [entry for entry in seen if entry is not None]
-        if len(known) < len(seen):
-            return self._make_run(part, base, area)
-        held, key = tuple(layer for layers, _ in known for layer in layers), tuple(key for _, key in known)
-        return self._kept.alike.get(held, key, lambda: self._make_run(part, base, area))
-
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
-        standing = [(p.item, own_transform(p.item) * _beneath(p.above, base)) for p in part.placed]
+        standing = [(p.item, own_transform(p.item) * beneath(p.above, base)) for p in part.placed]
         inked = QRectF()
         for item, matrix in standing:
             inked = inked.united(reach(item, matrix))
@@ -500,10 +488,3 @@ def _pixels_across(scene: Scene, scale: float) -> QSize:
 def _upright(matrix: QTransform) -> bool:
     """Whether boxes stay boxes with their sides along the device's."""
     return matrix.isAffine() and abs(matrix.m12()) < 1e-9 and abs(matrix.m21()) < 1e-9
-
-
-def _beneath(above: tuple[Matrix, ...], base: QTransform) -> QTransform:
-    """From the space of the innermost of some groups to the device."""
-    for matrix in above:
-        base = as_transform(matrix) * base
-    return base

@@ -8,6 +8,7 @@ objects then), however often cues and curves change.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from enum import Enum
 from functools import cached_property, partial
 
 from avelt.core.arrays import np
@@ -23,7 +24,16 @@ from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Scene
 
 _KEPT = 32
-_LARGE, _PIECE = 300, 120  # layers
+_LARGE, _PIECE, _TAKEN = 300, 120, 8  # layers
+_FLAT = 6  # numbers of a matrix that turns nothing out of the plane
+
+
+class Going(Enum):
+    """What becomes of what goes with the scrolling, as long as a frame is scrolled."""
+
+    MOVES = "moves"  # it is made anew
+    ALONG = "along"  # what lies in no group is drawn as it was once, further on
+    RESTS = "rests"  # nobody scrolls now
 
 
 class Placed(Record, frozen=True, eq=False):
@@ -34,9 +44,14 @@ class Placed(Record, frozen=True, eq=False):
 
 
 class Resting(Record, frozen=True, eq=False):
-    """Neighbours in paint order that stand still together."""
+    """Neighbours in paint order that stand still together.
+
+    ``scrolled``: they go with the scrolling, and this is how they stand when the frame is scrolled so far, px across
+    and down; empty for what goes nowhere.
+    """
 
     placed: tuple[Placed, ...]
+    scrolled: tuple[float, ...] = ()
 
 
 class Moving(Record, frozen=True, eq=False):
@@ -75,7 +90,8 @@ class Shown(Record, frozen=True, eq=False):
 
 
 class Drawing(Record, frozen=True, eq=False):
-    """A moment as what to draw, in order. ``exact``: nothing in it is kept.
+    """A moment as what to draw, in order. ``exact``: nothing in it is kept. ``gently``: others follow at once, and none
+    of them shall take long.
 
     At the ends, and where all stands, nothing is: what is kept is blended once more, which rounds, and the ends shall
     paint to the bit as the frames themselves do.
@@ -84,6 +100,7 @@ class Drawing(Record, frozen=True, eq=False):
     scene: Scene
     exact: bool
     parts: tuple[Resting | Shown, ...]
+    gently: bool = False
 
     def apart(self) -> Iterator[Drawing]:
         """What is painted of it at a time, each as a drawing: what rests together, or one item."""
@@ -93,11 +110,11 @@ class Drawing(Record, frozen=True, eq=False):
                 yield Drawing(self.scene, self.exact, (one,))
 
 
-def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
+def drawing_of(scene: Scene, pieces: bool = False, going: Going = Going.MOVES) -> Drawing:
     """What a painter draws of a scene.
 
     ``pieces``: a large frame at rest is cut into pieces that are kept, so that an edit costs the piece that it touched;
-    what is blended anew may then differ by one level in 255.
+    what is blended anew may then differ by one level in 255. ``going``: what becomes of what goes with the scrolling.
     """
     scene = at_rest(scene)
     if not 0.0 < scene.at < scene.program.duration and not scene.looping:
@@ -105,20 +122,13 @@ def drawing_of(scene: Scene, pieces: bool = False) -> Drawing:
         if pieces and not scene.program.mixes and len(scene.scalars) > _LARGE:
             return Drawing(scene, False, tuple(_pieces(scene, top)))
         return Drawing(scene, True, (Shown(top),))
-    settled = _stood(scene) - _SETTLED if scene.scrolled else _LONG
-    plan = plan_of(scene, settled >= 0)
+    plan = plan_of(scene, going)
     matrices = matrices_now(scene, plan.live)
-    together = settled if settled >= 0 else _LONG  # another one in each picture: none of them waits for all
-    parts: list[Resting | Shown] = []
-    for part in plan.parts:
-        if isinstance(part, Moving):
-            parts.append(Shown(item_of(scene, part.slot, matrices), part.above))
-        elif together > 0:
-            parts.append(part)
-            together -= 1
-        else:
-            parts += [Shown((placed.item,), placed.above) for placed in part.placed]
-    return Drawing(scene, False, tuple(parts))
+    parts = (
+        part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
+        for part in plan.parts
+    )
+    return Drawing(scene, False, tuple(parts), gently=scene.scrolled)
 
 
 def _pieces(scene: Scene, top: list[Item]) -> Iterator[Resting]:
@@ -164,40 +174,20 @@ def _as_frame(pattern: Pattern) -> Frame:
 _tile = by_identity(_as_frame)
 
 
-def plan_of(scene: Scene, settled: bool = False) -> Plan:
+def plan_of(scene: Scene, going: Going = Going.MOVES) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is.
 
-    ``settled``: what goes with the scrolling rests, too.
+    ``going``: what becomes of what goes with the scrolling.
     """
     program = scene.program
-    scrolls = scene.scrolled and not settled
-    offset = scene.offset if scene.scrolled and settled else ()
-    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), scrolls, offset)
+    if not scene.scrolled:
+        going = Going.RESTS
+    offset = scene.offset if scene.scrolled and going == Going.RESTS else ()
+    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), going, offset)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
-    return _plans.get(held, key, lambda: _plan(scene, scrolls))
-
-
-class _Stood:
-    """How far something was scrolled when it was last drawn, and how often it was drawn so since."""
-
-    offset: tuple[float, ...] = ()
-    pictures = 0
-
-
-_last_stood: Cache[_Stood] = Cache(_KEPT)
-_SETTLED = 4  # pictures
-_LONG = 1_000_000  # pictures
-
-
-def _stood(scene: Scene) -> int:
-    """For how many pictures it has been scrolled as far as it is: after some of them what goes with the scrolling
-    rests, too."""
-    last = _last_stood.get((scene.program.contents,), None, _Stood)
-    last.pictures = last.pictures + 1 if last.offset == scene.offset else 0
-    last.offset = scene.offset
-    return last.pictures
+    return _plans.get(held, key, lambda: _plan(scene, going))
 
 
 def _at_work(scene: Scene) -> frozenset[int]:
@@ -206,32 +196,38 @@ def _at_work(scene: Scene) -> frozenset[int]:
     return frozenset(max(s, ~s) for s, inner in scene.inside.items() if inner is not rests.get(s))
 
 
-def _plan(scene: Scene, scrolls: bool) -> Plan:
-    """``scrolls``: it is being scrolled, so that what goes with that moves."""
+def _plan(scene: Scene, going: Going) -> Plan:
     program, order = scene.program, scene.order
     whole = np.arange(len(program.contents))
     matrices = matrices_now(scene, whole)
+    goes = [slot for scroll in program.scrolls for slot in (scroll.down // len(SCALARS)).tolist()]
+    taken = set(goes) & set(order.get(-1, ())) if going == Going.ALONG else set()
     still = program.stands.still.copy()
     still[list(_at_work(scene))] = False
-    if scrolls:
-        for scroll in program.scrolls:
-            still[scroll.down // len(SCALARS)] = False
+    if going != Going.RESTS:
+        still[[slot for slot in goes if slot not in taken]] = False
     rests = _resting_slots(still, order)
     parts: list[Resting | Moving] = []
     run: list[Placed] = []
+    last_taken = False
 
     def close() -> None:
         if run:
-            parts.append(Resting(tuple(run)))
+            parts.append(Resting(tuple(run), scene.offset if last_taken else ()))
             run.clear()
 
     def visit(parent: int, above: tuple[Matrix, ...]) -> None:
+        nonlocal last_taken
         for slot in order.get(parent, ()):
             made = item_of(scene, slot, matrices) if still[slot] else ()
             mixing = program.mixes and any(mixes(item) for item in made)
-            if rests[slot] and not mixing:
+            moves = mixing or (slot in taken and any(len(item.matrix) != _FLAT for item in made))
+            if rests[slot] and not moves:
+                if last_taken != (slot in taken) or (last_taken and len(run) >= _TAKEN):
+                    close()
+                last_taken = slot in taken
                 run.extend(Placed(item, above) for item in made)
-            elif len(made) == 1 and opens(made[0]):
+            elif len(made) == 1 and opens(made[0]) and slot not in taken:
                 visit(slot, (*above, made[0].matrix))
             else:
                 close()

@@ -135,15 +135,15 @@ class SceneView(QWidget):
         self.workspace = workspace
         self.scene: Scene | None = None
         self.clip = True
-        self.painter = workspace.painter()
         self._assets = workspace.project.assets
+        self.painter = ScenePainter(self._assets, live=True)
 
     def show_scene(self, scene: Scene | None) -> None:
         """Show a scene."""
         self.scene = scene
         if self._assets is not self.workspace.project.assets:
             self._assets = self.workspace.project.assets
-            self.painter = ScenePainter(self._assets)
+            self.painter = ScenePainter(self._assets, live=True)
         self.update()
 
     def painting_ahead(self, scene: Scene) -> Iterator[None]:
