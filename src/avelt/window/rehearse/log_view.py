@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from avelt.core.running.deeds import Deed
@@ -28,6 +28,8 @@ class LogView(QWidget):
         self.workspace = workspace
         self.entries: list[LogEntry] = []
         self.now = 0.0
+        for stays in (Qt.WidgetAttribute.WA_OpaquePaintEvent, Qt.WidgetAttribute.WA_StaticContents):
+            self.setAttribute(stays)  # what is in sight is moved, not painted again
 
     def show_entries(self, entries: list[LogEntry]) -> None:
         """Show a log; it is only ever longer, or another."""
@@ -45,6 +47,10 @@ class LogView(QWidget):
                 self.update(0, k * _LINE, self.width(), _LINE)
         self.now = ms
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if event.size().width() != event.oldSize().width():
+            self.update()  # words are cut elsewhere
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = int(event.position().y() // _LINE)
         if 0 <= place < len(self.entries):
@@ -61,6 +67,7 @@ class LogView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.workspace.theme
+        painter.fillRect(event.rect(), theme.sheet)
         if self.entries:
             painter.setPen(QPen(theme.line, 2))
             painter.drawLine(QPointF(58, 16), QPointF(58, 16 + (len(self.entries) - 1) * _LINE))
