@@ -15,6 +15,7 @@ from avelt.core.model.curves import Line
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.second import LayerChanges
+from avelt.core.model.triggers import ShowOver
 from avelt.core.model.values import (
     Decision,
     Frame,
@@ -34,6 +35,7 @@ from avelt.core.timing import resting
 from avelt.core.timing.alone import alone
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
 from avelt.core.timing.items import items
+from avelt.core.timing.over import overlaid
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.resting import Drawing, Going, Moving, Resting, Shown, drawing_of, plan_of
@@ -251,14 +253,11 @@ class Scrolled(unittest.TestCase):
 
     def test_what_goes_with_it_moves_or_is_taken_along_or_rests(self) -> None:
         alone = [("M", name) for name in (*"abcdefg", "held")]
-        drawing = self.drawn(Going.MOVES, 10.0, 20.0)
-        self.assertEqual(self.parts(drawing), [*alone, ("R", "stays")])
-        self.assertTrue(drawing.gently)
+        self.assertEqual(self.parts(self.drawn(Going.MOVES, 10.0, 20.0)), [*alone, ("R", "stays")])
         self.assertEqual(self.parts(self.drawn(Going.ALONG, 10.0, 20.0)), [("A", "abcdefgheld"), ("R", "stays")])
         self.assertEqual(self.parts(self.drawn(Going.RESTS, 10.0, 20.0)), [("R", "abcdefgheldstays")])
         for going in Going:
-            drawing = self.drawn(going, 10.0, 0.0)
-            self.assertEqual((self.parts(drawing), drawing.gently), ([("M", "abcdefgheldstays")], False))
+            self.assertEqual(self.parts(self.drawn(going, 10.0, 0.0)), [("M", "abcdefgheldstays")])
 
     def test_what_is_taken_along_is_the_same_wherever_it_is_scrolled_to(self) -> None:
         frame = Frame("F", "F", 200, 200, layers=self.layers, content=(200.0, 900.0), scroll="down")
@@ -269,6 +268,21 @@ class Scrolled(unittest.TestCase):
         settled = [drawing_of(scene, going=Going.RESTS).parts[0] for scene in scenes]
         self.assertEqual([part.placed[0].item.matrix[5] for part in settled], [-10.0, -20.0, -35.5])
         self.assertEqual([placed.item.matrix[5] for placed in along[0].placed][:3], [-10.0, 30.0, 70.0])
+
+    def test_at_the_top_nothing_goes(self) -> None:
+        frame = Frame("F", "F", 200, 200, layers=self.layers, content=(200.0, 900.0), scroll="down")
+        project, _ = add_loop(Project("", frames=(frame,)), "F", "c", Pose(shift_x=5.0))
+        scene = compile_still(project.frames[0], project).from_start(100.0)
+        for going in Going:
+            found = self.parts(drawing_of(scene, going=going))
+            self.assertEqual(found, [("R", "ab"), ("M", "c"), ("R", "defgheldstays")])
+
+    def test_what_is_scrolled_in_a_frame_that_is_shown_over_another(self) -> None:
+        over = Frame("O", "O", 100, 100, layers=self.layers, content=(100.0, 900.0), scroll="down")
+        both = overlaid(Frame("F", "F", 200, 200, layers=(box("below", 0, 0, 9, 9),)), over, ShowOver())
+        drawing = drawing_of(compile_still(both).while_running(0.0, {DOWN: 15.0}), going=Going.ALONG)
+        self.assertEqual([kind for kind, _ in self.parts(drawing)], ["R", "M"])
+        self.assertIn(25.0, [where[-1] for name, where, _ in leaves_of(drawing) if name == "b"])
 
     def test_not_more_than_some_together(self) -> None:
         more = tuple(box(f"{k}", 0, 20.0 * k, 9, 9) for k in range(10))

@@ -109,6 +109,13 @@ class Scrolled(unittest.TestCase):
             counts.append(len(self.made) - before)
         self.assertEqual(counts[4:], [1, 1, 0, 0])
 
+    def test_nothing_waits_where_nothing_is_scrolled(self) -> None:
+        for goes in ("word1", "word3"):
+            turning = add_loop(Project("", frames=(self.frame,)), "F", goes, Pose(shift_x=5.0))[0]
+            self.show(turning.frames[0])
+            self.live.render(self.program.from_start(200.0), SCALE)
+            self.assertEqual(len(self.made), 2)
+
     def test_only_what_is_painted_to_be_seen_stands_on_whole_pixels(self) -> None:
         seen, exact = self.as_it_is(20 * WHOLE + 0.3), ScenePainter()
         exact.render(self.at(20 * WHOLE), SCALE)

@@ -140,7 +140,8 @@ class ScenePainter:
     def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
         self._exact, self._astir, self._scale = drawing.exact, 0, base.m11()
         self._kept.next_picture()
-        together = Together(self._kept, self._make_run, self.draw, canvas, base, drawing)
+        scene = drawing.scene
+        together = Together(self._kept, self._make_run, self.draw, canvas, base, scene.offset, gently=scene.scrolled)
         for part in drawing.parts:
             if isinstance(part, Resting):
                 together.paint(part)

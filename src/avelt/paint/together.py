@@ -8,7 +8,7 @@ from PySide6.QtCore import QRect, QRectF
 from PySide6.QtGui import QTransform
 
 from avelt.core.timing.painted import Item
-from avelt.core.timing.resting import Drawing, Resting
+from avelt.core.timing.resting import Resting
 from avelt.paint.kept import Kept, Run
 from avelt.paint.outlines import beneath, own_transform, reach
 from avelt.paint.shades import as_painted
@@ -27,24 +27,29 @@ class Together:
         draw: Callable[[Canvas, Item, QTransform], None],
         canvas: Canvas,
         base: QTransform,
-        drawing: Drawing,
+        offset: tuple[float, ...],
+        gently: bool,
     ) -> None:
-        """``make`` makes the picture of a part, inside of an area of the device; ``draw`` draws one item."""
+        """``make`` makes the picture of a part, inside of an area of the device; ``draw`` draws one item. ``offset``:
+        how far it is scrolled.
+
+        ``gently``: other pictures follow at once. One part is painted to be kept in each, and what is not kept yet is
+        painted as it is: none takes much longer than the others.
+        """
         self._kept, self._make, self._draw = kept, make, draw
-        self._canvas, self._base, self._drawing = canvas, base, drawing
+        self._canvas, self._base, self._offset, self._gently = canvas, base, offset, gently
         area = canvas.area.getRect()
         self._key = (base.m11(), base.m12(), base.m21(), base.m22(), base.dx(), base.dy(), area)
         self._made = False
 
     def paint(self, part: Resting) -> None:
-        """Where pictures follow each other at once (``Drawing.gently``) one part is painted to be kept in each, and
-        what is not kept yet is painted as it is: none takes much longer than the others."""
+        """Paint one of them, and keep it if it may be wanted again."""
         across, down = self._moved(part)
         if not self._kept.runs.has((part,), self._key):
             area = self._area(part)
             if not area.translated(round(across), round(down)).intersects(self._canvas.area):
                 return
-            if (self._drawing.gently and self._made) or self._too_large(area):
+            if (self._gently and self._made) or self._too_large(area):
                 for item, matrix in self._standing(part):
                     self._draw(self._canvas, item, matrix * QTransform.fromTranslate(across, down))
                 return
@@ -60,7 +65,7 @@ class Together:
         """How far from where it was made a part stands now, px of the device."""
         if not part.scrolled:
             return 0.0, 0.0
-        (x, y), (now_x, now_y), base = part.scrolled, self._drawing.scene.offset, self._base
+        (x, y), (now_x, now_y), base = part.scrolled, self._offset, self._base
         return (x - now_x) * base.m11() + (y - now_y) * base.m21(), (x - now_x) * base.m12() + (y - now_y) * base.m22()
 
     def _standing(self, part: Resting) -> list[tuple[Item, QTransform]]:
@@ -85,7 +90,7 @@ class Together:
         where = area.getRect()
         seen = [as_painted(item, matrix, where) for item, matrix in self._standing(part)]
         known = [entry for entry in seen if entry is not None]
-        if len(known) < len(seen) or part.scrolled:
+        if len(known) < len(seen):
             return self._make(part, self._base, area)
         held, key = tuple(layer for layers, _ in known for layer in layers), tuple(key for _, key in known)
         return self._kept.alike.get(held, key, lambda: self._make(part, self._base, area))

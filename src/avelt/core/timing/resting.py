@@ -90,8 +90,7 @@ class Shown(Record, frozen=True, eq=False):
 
 
 class Drawing(Record, frozen=True, eq=False):
-    """A moment as what to draw, in order. ``exact``: nothing in it is kept. ``gently``: others follow at once, and none
-    of them shall take long.
+    """A moment as what to draw, in order. ``exact``: nothing in it is kept.
 
     At the ends, and where all stands, nothing is: what is kept is blended once more, which rounds, and the ends shall
     paint to the bit as the frames themselves do.
@@ -100,7 +99,6 @@ class Drawing(Record, frozen=True, eq=False):
     scene: Scene
     exact: bool
     parts: tuple[Resting | Shown, ...]
-    gently: bool = False
 
     def apart(self) -> Iterator[Drawing]:
         """What is painted of it at a time, each as a drawing: what rests together, or one item."""
@@ -128,7 +126,7 @@ def drawing_of(scene: Scene, pieces: bool = False, going: Going = Going.MOVES) -
         part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
         for part in plan.parts
     )
-    return Drawing(scene, False, tuple(parts), gently=scene.scrolled)
+    return Drawing(scene, False, tuple(parts))
 
 
 def _pieces(scene: Scene, top: list[Item]) -> Iterator[Resting]:
