@@ -15,7 +15,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.model.triggers import STAYS, Drag, Loading, Tap, Timer
 from avelt.core.model.values import Frame, Project, Route
 from avelt.core.running import work
-from avelt.core.running.foresight import motions_from, pairs_on_the_way
+from avelt.core.running.foresight import motions_from, motions_inside, pairs_on_the_way
 from avelt.core.running.hits import slots_at
 from avelt.core.running.player import Player
 from avelt.core.running.world import UnderWay
@@ -39,6 +39,24 @@ class Foresight(unittest.TestCase):
         while player.under_way() is not None:
             player.advance(player.now + 50.0)
         return player
+
+    def test_what_a_touch_starts_in_a_part_is_there_before_it(self) -> None:
+        player = self.at_rest("All sailings")
+        for _ in motions_inside(player.rules, player.world):
+            pass
+        begun: list[Program] = []
+        for child in player.world.children.values():
+            inner = player.rules.of(child)
+            for route in inner.routes_of(child.world.actor.frame):
+                if isinstance(route.action, STAYS):
+                    continue
+                made = work.Work(inner, child.world)
+                with mock.patch.object(compiling, "compile_frames", side_effect=AssertionError):
+                    made.go(route)
+                assert made.motion is not None
+                begun.append(made.motion.program)
+        self.assertGreater(len(begun), 9)
+        self.assertEqual(list(motions_inside(player.rules, replace(player.world, children={}))), [])
 
     def foreseen(self, player: Player) -> list[Program]:
         return list(motions_from(player.rules, player.world))

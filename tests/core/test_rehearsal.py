@@ -76,10 +76,10 @@ class Recording(unittest.TestCase):
         first.advance(1500)
         again = Rehearsal(first.project, first.tape())
         again.advance(500)
-        self.assertTrue(again.to_come)
+        self.assertEqual(again.next_at, next(event.at for event in again.events if event.at > again.player.now))
         self.assertEqual(again.ends, 1500)
         again.advance(1500)
-        self.assertEqual((again.player.log, again.to_come), (first.player.log, False))
+        self.assertEqual((again.player.log, again.next_at), (first.player.log, None))
 
     def test_of_moves_that_nothing_feels_the_last_is_enough(self) -> None:
         rehearsal = Rehearsal(project_of(TAP, drag()))

@@ -281,6 +281,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         done, quiet = list[Scene](), [Quiet.TAPE]
         with (
             mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
+            mock.patch("avelt.window.rehearse.ahead.motions_inside", side_effect=lambda *_: iter([None])) as inside,
             mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", side_effect=lambda *_: iter([None])) as pairs,
         ):
             ahead = Ahead(self.station, at_once(done), lambda: quiet[0], lambda: (1.0, 0))
@@ -297,19 +298,28 @@ class Rehearse(WindowCase, unittest.TestCase):
             quiet[0] = Quiet.MOVES
             self.assertEqual(goes_on(), (0, 0))
             quiet[0] = Quiet.TAPE
-            self.assertEqual(goes_on(), (0, 1))  # what may come first is painted before
+            self.assertFalse(inside.called)
+            self.assertEqual(goes_on(), (0, 0))
+            inside.assert_called_once_with(*here)
+            self.assertEqual((goes_on(), ahead.waiting()), ((0, 1), 0))
+            ahead._waiting.append(first)
+            quiet[0] = Quiet.REST
+            self.assertEqual((goes_on(), ahead.waiting()), ((0, 2), 0))  # what may come first is painted before
             for much in (Quiet.MOVES, Quiet.TAPE):
                 quiet[0] = much
-                self.assertEqual(goes_on(), (0, 1))
+                self.assertEqual(goes_on(), (0, 2))
             quiet[0] = Quiet.REST
-            self.assertEqual(goes_on(), (1, 1))
+            self.assertEqual(goes_on(), (1, 2))
             pairs.assert_called_with(*here)
-            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1), 0))
-            self.assertEqual([scene.program for scene in done], [first])
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 2), 0))
+            self.assertEqual([scene.program for scene in done], [first, first])
             ahead._steps.append(Step(lambda *_: iter(()), 1))
             ahead.jobs.job = mock.Mock()
             ahead._next()
             self.assertEqual(len(ahead._steps), 1)  # one after the other
+            ahead._waiting.append(first)
+            ahead._next()
+            self.assertEqual(len(done), 2)  # nor is anything painted beside it
 
     def test_a_finger_that_is_down_says_what_comes(self) -> None:
         station = self.station
@@ -392,6 +402,10 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(station._quiet(), Quiet.REST)
         with mock.patch.object(station, "looks_back", return_value=True):
             self.assertEqual(station._quiet(), Quiet.TAPE)
+        for soon, much in ((151.0, Quiet.REST), (149.0, Quiet.MOVES)):  # on the tape
+            at = mock.PropertyMock(return_value=station.clock.ms + soon)
+            with mock.patch.object(type(station.rehearsal), "next_at", at):
+                self.assertEqual(station._quiet(), much)
         self.tap(180, 320)
         self.assertEqual(station._quiet(), Quiet.MOVES)
 
@@ -484,6 +498,7 @@ class Rehearse(WindowCase, unittest.TestCase):
             ahead.look(Player(replace(self.project, name="Edited")))
             ahead._compiled((other,))
             steps.clear()
+            ahead._steps.clear()
             ahead._next()
             self.assertEqual(steps, [(other, 0), (other, 1), (other, 2)])  # of what waits now, from its beginning
 

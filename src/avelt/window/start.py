@@ -46,7 +46,7 @@ if TYPE_CHECKING:
 
 #: s that work in the background keeps the interpreter once the window wants it. The window gives it away for each thing
 #: that Qt does; with the 5 ms that Python leaves to others, a picture of a hundred such things takes half a second.
-_TURN = 0.0003
+_TURN = 0.0001
 _PATIENCE = 5000  # ms that the program waits at its end for work in the background
 _AHEAD = 1200  # ms after the start that what pairs layers is loaded, in the background
 _LISTENED = 400  # ms after the start that assistive technology is told of painted views: a window opens faster without

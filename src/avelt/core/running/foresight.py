@@ -40,6 +40,18 @@ def motions_from(rules: Rules, world: World) -> Iterator[Program]:
         yield motion.program
 
 
+def motions_inside(rules: Rules, world: World) -> Iterator[None]:
+    """Works out what a touch may start in the parts at work: the ways between all their poses, as these were drawn.
+    Yields after each: what is kept then is there."""
+    parts = {id(inner.project): (inner, child.world) for child in world.children.values() if (inner := rules.of(child))}
+    for inner, there in parts.values():
+        for route in inner.project.routes:
+            if not isinstance(route.action, STAYS):
+                compile_route(inner.project, route)
+                yield
+        yield from motions_inside(inner, there)
+
+
 def pairs_on_the_way(rules: Rules, world: World) -> Iterator[None]:
     """Finds what a motion needs that breaks off one of those that could begin now: the pairs between what is seen on
     the way and where it leads. Yields after each: what is kept then is there."""

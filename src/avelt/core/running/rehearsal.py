@@ -41,9 +41,9 @@ class Rehearsal:
         return max(self.player.now, self.until, self.events[-1].at if self.events else 0.0)
 
     @property
-    def to_come(self) -> bool:
-        """Whether events of the tape are still to be done."""
-        return self._done < len(self.events)
+    def next_at(self) -> float | None:
+        """When the next event of the tape is to be done, ms; ``None`` when all are."""
+        return self.events[self._done].at if self._done < len(self.events) else None
 
     def advance(self, ms: float) -> None:
         """Go on to a time, with what is on the tape; never back."""

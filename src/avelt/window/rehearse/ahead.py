@@ -11,7 +11,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject, QTimer
 
 from avelt.core.cache import Cache
-from avelt.core.running.foresight import motions_from, pairs_on_the_way
+from avelt.core.running.foresight import motions_from, motions_inside, pairs_on_the_way
 from avelt.core.running.player import Player
 from avelt.core.running.rules import Rules
 from avelt.core.running.scenes import scene_of
@@ -25,7 +25,7 @@ _QUIET = 300  # ms without a change: what is dragged or scrolled does not stand 
 _BETWEEN = 15  # ms between two turns, for what else there is to do
 _WORKS = 0.004  # s that a turn paints before it lets others go on
 _KNOWN = 24  # transitions that are worked out at a time
-_PAIRED = 64  # pairings: half of what is kept
+_PAIRED = 64  # pairings, or motions in parts: half of what is kept
 _PAINTED = 112  # transitions of which it is known that they are painted, as many as are kept
 _PAINTED_LAYERS = 60_000  # of them
 _EARLY = 16.0  # ms into a transition: what its first picture needs
@@ -50,10 +50,10 @@ class Step(NamedTuple):
 
 
 class Ahead(QObject):
-    """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted, one after the other: the compiler and the painter keep what they need. Then, unless a tape plays, finds the
-    pairs of what could break them off. Two threads of one program take turns, and each waits for the other: while a
-    transition is under way nothing is done, but for what a finger that is down will begin (``foresee``)."""
+    """Compiles the transitions that leave the frame in front, and those in parts, in the background, and has an early
+    picture of each of the former painted: the compiler and the painter keep what they need. Then, unless a tape plays,
+    finds the pairs of what could break them off. Two threads of one program take turns, and each waits for the other:
+    while a transition is under way nothing is done, but for what a finger that is down will begin (``foresee``)."""
 
     def __init__(
         self,
@@ -89,7 +89,11 @@ class Ahead(QObject):
                 self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
             self._seen, self._here = stands, (rules, player.world)
-            self._steps = [Step(motions_from, _KNOWN), Step(pairs_on_the_way, _PAIRED, Quiet.REST)]
+            self._steps = [
+                Step(motions_from, _KNOWN),
+                Step(motions_inside, _PAIRED),
+                Step(pairs_on_the_way, _PAIRED, Quiet.REST),
+            ]
             self.jobs.forget()
             self._waiting.clear()
             self._begun = None
@@ -131,14 +135,18 @@ class Ahead(QObject):
         self._go_on()
 
     def _next(self) -> None:
-        wants = Quiet.TAPE if self._waiting or not self._steps else self._steps[0].quiet
-        if self._quiet() < wants:  # the next picture that is shown asks again
+        if self.jobs.job is not None:  # its answer goes on
             return
-        if self._waiting:
+        quiet = self._quiet()  # where it is not quiet enough the next picture that is shown asks again
+        step = self._steps[0] if self._steps else None
+        if step is not None and (step.quiet == Quiet.REST and self._waiting):
+            step = None  # the last of all
+        if step is not None and quiet >= step.quiet and self._here is not None:
+            self._steps.pop(0)
+            self.jobs.start(_Compile((step, *self._here)))
+        elif self._waiting and quiet >= Quiet.TAPE:
             self._paint_on()
-        elif self._steps and self.jobs.job is None and self._here is not None:
-            self.jobs.start(_Compile((self._steps.pop(0), *self._here)))
-        self._go_on()
+            self._go_on()
 
     def _paint_on(self) -> None:
         program = self._waiting[0]

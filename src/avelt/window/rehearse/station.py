@@ -41,6 +41,7 @@ from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.rehearse.top_bar import Size, TopBar
 
 _UNSEEN = {"swatches", "grid", "next_id", "tapes"}  # fields of a project that a rehearsal does not show
+_SOON = 150.0  # ms before something on the tape happens: nothing that takes long is begun any more
 _SLIPS = 6.0  # px that a finger may slip before it scrolls
 _LINE = 40.0  # px that an arrow key scrolls
 
@@ -274,7 +275,10 @@ class RehearseStation(QWidget):
         self.clock.seek(ms)
 
     def _quiet(self) -> Quiet:
-        if not self.isVisible() or self.player is None or self.player.under_way() is not None:
+        if not self.isVisible() or self.rehearsal is None or self.rehearsal.player.under_way() is not None:
+            return Quiet.MOVES
+        soon = self.rehearsal.next_at
+        if soon is not None and soon - self.clock.ms < _SOON:
             return Quiet.MOVES
         return Quiet.TAPE if self.looks_back() else Quiet.REST
 
