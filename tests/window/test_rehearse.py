@@ -298,13 +298,13 @@ class Rehearse(WindowCase, unittest.TestCase):
             quiet[0] = Quiet.MOVES
             self.assertEqual(goes_on(), (0, 0))
             quiet[0] = Quiet.TAPE
-            self.assertFalse(inside.called)
-            self.assertEqual(goes_on(), (0, 0))
-            inside.assert_called_once_with(*here)
             self.assertEqual((goes_on(), ahead.waiting()), ((0, 1), 0))
             ahead._waiting.append(first)
             quiet[0] = Quiet.REST
             self.assertEqual((goes_on(), ahead.waiting()), ((0, 2), 0))  # what may come first is painted before
+            self.assertFalse(inside.called)
+            self.assertEqual(goes_on(), (0, 2))
+            inside.assert_called_once_with(*here)
             for much in (Quiet.MOVES, Quiet.TAPE):
                 quiet[0] = much
                 self.assertEqual(goes_on(), (0, 2))

@@ -50,10 +50,11 @@ class Step(NamedTuple):
 
 
 class Ahead(QObject):
-    """Compiles the transitions that leave the frame in front, and those in parts, in the background, and has an early
-    picture of each of the former painted: the compiler and the painter keep what they need. Then, unless a tape plays,
-    finds the pairs of what could break them off. Two threads of one program take turns, and each waits for the other:
-    while a transition is under way nothing is done, but for what a finger that is down will begin (``foresee``)."""
+    """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
+    painted: the compiler and the painter keep what they need. Then, unless a tape plays, compiles those in parts and
+    finds the pairs of what could break the others off. Two threads of one program take turns, and each waits for the
+    other: while a transition is under way nothing is done, but for what a finger that is down will begin
+    (``foresee``)."""
 
     def __init__(
         self,
@@ -91,7 +92,7 @@ class Ahead(QObject):
             self._seen, self._here = stands, (rules, player.world)
             self._steps = [
                 Step(motions_from, _KNOWN),
-                Step(motions_inside, _PAIRED),
+                Step(motions_inside, _PAIRED, Quiet.REST),
                 Step(pairs_on_the_way, _PAIRED, Quiet.REST),
             ]
             self.jobs.forget()
