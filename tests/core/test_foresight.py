@@ -58,6 +58,19 @@ class Foresight(unittest.TestCase):
         self.assertGreater(len(begun), 9)
         self.assertEqual(list(motions_inside(player.rules, replace(player.world, children={}))), [])
 
+    def test_what_moves_in_a_part_moves(self) -> None:
+        player = self.at_rest("All sailings")
+        self.assertFalse(player.moves)
+        origin, child = next(iter(player.world.children.items()))
+        inner = player.rules.of(child)
+        route = next(r for r in inner.project.routes if not isinstance(r.action, STAYS))
+        made = work.Work(inner, child.world)
+        made.go(route)
+        there = replace(child, world=made.world())
+        player.world = replace(player.world, children={**player.world.children, origin: there})
+        self.assertIsNone(player.under_way())
+        self.assertTrue(player.moves)
+
     def foreseen(self, player: Player) -> list[Program]:
         return list(motions_from(player.rules, player.world))
 

@@ -27,7 +27,9 @@ from avelt.core.running.player import LogEntry, Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program, Scene
-from avelt.window.rehearse.ahead import Ahead, Quiet, Step
+from avelt.core.turns import others_first
+from avelt.window.common.jobs import Answer
+from avelt.window.rehearse.ahead import Ahead, Step
 from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
 from avelt.window.rehearse.time_strip import TimeStrip
@@ -237,11 +239,9 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_what_a_touch_may_start_is_worked_out_before_it_comes(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
-        resting, player = [False], self.station.player
+        player = self.station.player
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=()) as asked:
-            ahead = Ahead(
-                self.station, lambda scene: (), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
-            )
+            ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
 
             def look() -> int:
                 asked.reset_mock()
@@ -250,8 +250,6 @@ class Rehearse(WindowCase, unittest.TestCase):
                 QThreadPool.globalInstance().waitForDone(30_000)
                 return asked.call_count
 
-            self.assertEqual(look(), 0)  # something moves: nothing takes turns with it
-            resting[0] = True
             self.assertEqual(look(), 1)
             asked.assert_called_with(player.rules, player.world)
             player.move(5, 5)
@@ -264,13 +262,9 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_of_very_many_only_as_many_as_are_kept_are_worked_out(self) -> None:
         endless = repeat(compile_still(self.project.frames[0]))
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
-            resting = [True]
-            ahead = Ahead(
-                self.station, lambda scene: (), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: (1.0, 0)
-            )
+            ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
-            resting[0] = False
             QThreadPool.globalInstance().waitForDone(30_000)
             self.settle()
         self.assertEqual(ahead.waiting(), 24)
@@ -278,53 +272,46 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_the_pairs_of_what_takes_over_are_found_next(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         first = compile_still(self.project.frames[0])
-        done, quiet = list[Scene](), [Quiet.TAPE]
+        done, still = list[Scene](), [True]
         with (
             mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([first])),
             mock.patch("avelt.window.rehearse.ahead.motions_inside", side_effect=lambda *_: iter([None])) as inside,
             mock.patch("avelt.window.rehearse.ahead.pairs_on_the_way", side_effect=lambda *_: iter([None])) as pairs,
         ):
-            ahead = Ahead(self.station, at_once(done), lambda: quiet[0], lambda: (1.0, 0))
+            ahead = Ahead(self.station, at_once(done), lambda: still[0], lambda: (1.0, 0))
             here = (self.station.player.rules, self.station.player.world)
 
-            def goes_on() -> tuple[int, int]:
+            def goes_on() -> tuple[int, int, int]:
                 ahead._next()
                 QThreadPool.globalInstance().waitForDone(30_000)
                 self.settle()
-                return pairs.call_count, len(done)
+                return inside.call_count, pairs.call_count, len(done)
 
             ahead.look(self.station.player)
-            self.assertEqual((goes_on(), ahead.waiting()), ((0, 0), 1))
-            quiet[0] = Quiet.MOVES
-            self.assertEqual(goes_on(), (0, 0))
-            quiet[0] = Quiet.TAPE
-            self.assertEqual((goes_on(), ahead.waiting()), ((0, 1), 0))
-            ahead._waiting.append(first)
-            quiet[0] = Quiet.REST
-            self.assertEqual((goes_on(), ahead.waiting()), ((0, 2), 0))  # what may come first is painted before
-            self.assertFalse(inside.called)
-            self.assertEqual(goes_on(), (0, 2))
+            self.assertEqual((goes_on(), ahead.waiting()), ((0, 0, 0), 1))
+            still[0] = False
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 0, 0), 1))  # in the background, whatever moves
             inside.assert_called_once_with(*here)
-            for much in (Quiet.MOVES, Quiet.TAPE):
-                quiet[0] = much
-                self.assertEqual(goes_on(), (0, 2))
-            quiet[0] = Quiet.REST
-            self.assertEqual(goes_on(), (1, 2))
-            pairs.assert_called_with(*here)
-            self.assertEqual((goes_on(), ahead.waiting()), ((1, 2), 0))
-            self.assertEqual([scene.program for scene in done], [first, first])
+            self.assertEqual(goes_on(), (1, 1, 0))
+            pairs.assert_called_once_with(*here)
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 0), 1))  # nothing is painted beside what moves
+            still[0] = True
+            with mock.patch("avelt.window.rehearse.ahead.pictures") as first_of_all:
+                self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 1), 0))
+            first_of_all.begin.assert_called_once()
+            self.assertEqual([scene.program for scene in done], [first])
             ahead._steps.append(Step(lambda *_: iter(()), 1))
             ahead.jobs.job = mock.Mock()
             ahead._next()
             self.assertEqual(len(ahead._steps), 1)  # one after the other
             ahead._waiting.append(first)
             ahead._next()
-            self.assertEqual(len(done), 2)  # nor is anything painted beside it
+            self.assertEqual(len(done), 2)  # a picture may be painted beside it
 
     def test_a_finger_that_is_down_says_what_comes(self) -> None:
         station = self.station
         done: list[Scene] = []
-        station.ahead = Ahead(station, at_once(done), lambda: Quiet.MOVES, lambda: (1.0, 0))
+        station.ahead = Ahead(station, at_once(done), lambda: False, lambda: (1.0, 0))
         self.tap(180, 320)
         for _ in range(20):
             station.clock.advance(16.0)
@@ -364,7 +351,7 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_what_is_there_or_does_nothing_is_not_foreseen(self) -> None:
         station = self.station
-        station.ahead = ahead = Ahead(station, lambda scene: (), lambda: Quiet.MOVES, lambda: (1.0, 0))
+        station.ahead = ahead = Ahead(station, lambda scene: (), lambda: False, lambda: (1.0, 0))
         at = station.stage.to_widget().map(QPointF(180, 320))
         with mock.patch("avelt.window.rehearse.ahead.drawing_of") as drawn:
             send(station.stage, QEvent.Type.MouseButtonPress, at)
@@ -396,24 +383,42 @@ class Rehearse(WindowCase, unittest.TestCase):
         job.stop()
         self.assertEqual(len(job.work()), 1)
 
-    def test_how_much_goes_on(self) -> None:
+    def test_what_moves(self) -> None:
         station = self.station
-        self.assertIsNone(station.player.under_way())
-        self.assertEqual(station._quiet(), Quiet.REST)
+        self.assertTrue(station._still())
         with mock.patch.object(station, "looks_back", return_value=True):
-            self.assertEqual(station._quiet(), Quiet.TAPE)
-        for soon, much in ((151.0, Quiet.REST), (149.0, Quiet.MOVES)):  # on the tape
-            at = mock.PropertyMock(return_value=station.clock.ms + soon)
-            with mock.patch.object(type(station.rehearsal), "next_at", at):
-                self.assertEqual(station._quiet(), much)
+            self.assertTrue(station._still())  # a tape that plays is as good as a hand
         self.tap(180, 320)
-        self.assertEqual(station._quiet(), Quiet.MOVES)
+        self.assertTrue(station.player.moves)
+        self.assertFalse(station._still())
+        station.rehearsal = None
+        self.assertFalse(station._still())
+
+    def test_what_is_not_wanted_any_more_ends_in_the_middle_of_a_program(self) -> None:
+        here = self.station.player.rules, self.station.player.world
+        first, begun = compile_still(self.project.frames[0]), list[int]()
+
+        def find(*_: object) -> Iterator[Program]:
+            yield first
+            begun.append(1)
+            others_first()
+            begun.append(2)
+            job.stop()
+            others_first()
+            begun.append(3)
+            yield first
+
+        job = Compile((Step(find, 24), *here))
+        answers = list[Answer]()
+        job.answered.connect(answers.append)
+        job.run()
+        self.assertEqual((begun, [answer.value for answer in answers]), ([1, 2], [(first,)]))
 
     def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
         QThreadPool.globalInstance().waitForDone(30_000)
         program = compile_still(self.project.frames[0])
         with mock.patch("avelt.window.rehearse.ahead.motions_from", side_effect=lambda *_: iter([program])):
-            ahead = Ahead(self.station, lambda scene: (), lambda: Quiet.REST, lambda: (1.0, 0))
+            ahead = Ahead(self.station, lambda scene: (), lambda: True, lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
             QThreadPool.globalInstance().waitForDone(30_000)
@@ -422,7 +427,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(ahead.waiting(), 0)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
-        ahead = Ahead(self.station, lambda scene: (), lambda: Quiet.MOVES, lambda: (1.0, 0))
+        ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
         ahead.look(self.station.player)
         self.assertTrue(ahead._turn.isActive())
         ahead._turn.stop()
@@ -439,9 +444,7 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:
         painted: list[Scene] = []
         resting, keeps = [False], [(200.0, 0)]
-        ahead = Ahead(
-            self.station, at_once(painted), lambda: Quiet.TAPE if resting[0] else Quiet.MOVES, lambda: keeps[0]
-        )
+        ahead = Ahead(self.station, at_once(painted), lambda: resting[0], lambda: keeps[0])
         project = self.project
         leaving = [compile_route(project, r) for r in project.routes if r.leaves == project.first]
         ahead._compiled(tuple(leaving))
@@ -471,7 +474,7 @@ class Rehearse(WindowCase, unittest.TestCase):
                 spent[0] += 0.0018
                 yield
 
-        ahead = Ahead(self.station, paint, lambda: Quiet.REST, lambda: keeps[0])
+        ahead = Ahead(self.station, paint, lambda: True, lambda: keeps[0])
         one, other = (compile_still(frame) for frame in self.project.frames[:2])
         ahead._compiled((one, other))
         with mock.patch("avelt.window.rehearse.ahead.perf_counter", side_effect=lambda: spent[0]):

@@ -6,6 +6,8 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
+from avelt.core.turns import others_first
+
 V = TypeVar("V")
 
 
@@ -41,6 +43,7 @@ class Cache(Generic[V]):
             except KeyError:  # another thread let it go meanwhile
                 pass
             return kept[1]
+        others_first()
         made = make()
         self._kept[whole] = (held, made)
         weight = self._weigh(made)

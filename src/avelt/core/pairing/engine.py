@@ -17,6 +17,7 @@ from avelt.core.pairing.facts import GROUP, Facts, gather
 from avelt.core.pairing.joined import Joined
 from avelt.core.pairing.leftovers import CERTAINTY, at_home, last_ones
 from avelt.core.record import Mutable, Record
+from avelt.core.turns import others_first
 
 #: The least score of a pair: lower where a name, words, or look with spot identify it.
 KNOWN_FLOOR = 0.48
@@ -133,11 +134,13 @@ def pair_frames(left: Frame, right: Frame, decisions: tuple[Decision, ...] = ())
             of_i, of_j = (a.kind == GROUP) == groups, (b.kind == GROUP) == groups
             partner[of_i], taken[of_j] = settled[of_i], settled_back[of_j]
             _assign(edges[groups], marks, partner, taken, sure)
+    others_first()
     for i, j in at_home(a, b, partner, taken):
         before = int(taken[j])
         if (i, j) not in apart and before in sure:
             sure[i] = min(CERTAINTY, sure.pop(before))
             partner[before], partner[i], taken[j] = -1, j, i
+    others_first()
     for i, j in last_ones(a, b, partner, taken):
         if (i, j) not in apart:
             partner[i], taken[j], sure[i] = j, i, CERTAINTY
@@ -189,7 +192,9 @@ def _edges(
 ) -> _Edges:
     free_i = np.flatnonzero((partner < 0) & ((a.kind == GROUP) == groups))
     free_j = np.flatnonzero((taken < 0) & ((b.kind == GROUP) == groups))
+    others_first()
     i, j = couples(a, b, free_i, free_j)
+    others_first()
     if apart and len(i):
         keep = np.array([(p, q) not in apart for p, q in zip(i.tolist(), j.tolist(), strict=True)], bool)
         i, j = i[keep], j[keep]
@@ -198,10 +203,12 @@ def _edges(
 
 def _assign(edges: _Edges, marks: Floats, partner: np.ndarray, taken: np.ndarray, sure: dict[int, float]) -> None:
     """Pair the free rows optimally; writes into ``partner``, ``taken`` and ``sure``."""
+    others_first()
     i, j = edges.i, edges.j
     score = edges.score = np.minimum(1.0, evidence.total(marks) + edges.extra)
     good = np.flatnonzero(score >= _floor(marks))
     if len(good):
+        others_first()
         chosen = good[_match(i[good], j[good], score[good])]
         margin = _margins(i, j, score, chosen)
         for edge, gap in zip(chosen.tolist(), margin.tolist(), strict=True):

@@ -9,6 +9,7 @@ from collections import Counter
 
 from avelt.core.arrays import Floats, np
 from avelt.core.pairing.facts import GROUP, Facts
+from avelt.core.turns import others_first
 
 #: How much each kind of evidence weighs. The one table to tune.
 WEIGHTS = {
@@ -43,6 +44,7 @@ def placed(
     a: Facts, b: Facts, i: np.ndarray, j: np.ndarray, marks: Floats, partner: np.ndarray, taken: np.ndarray
 ) -> Floats:
     """The lasting evidence with what follows from the pairs that are found so far."""
+    others_first()
     out = marks.copy()
     if not len(i):
         return out
@@ -51,6 +53,7 @@ def placed(
         shared = _shared_inside(a, b, i[rows], j[rows], partner)
         out[rows, INSIDE] = np.fmax(out[rows, INSIDE], shared)
     out[:, TREE] = _tree_likeness(a, b, i, j, partner, taken)
+    others_first()
     out[:, SPOT] = _spot_likeness(a, b, i, j, partner)
     return out
 
@@ -62,12 +65,14 @@ def lasting(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
         return out
     both_named = a.named[i] & b.named[j]
     out[:, NAME] = np.where(both_named, word_likeness(a.names, b.names, i, j), np.nan)
+    others_first()
     path_a, path_b = np.array(a.paths, object)[i], np.array(b.paths, object)[j]
     out[:, PATH] = np.where(both_named & (path_a != "") & (path_b != ""), path_a == path_b, np.nan)
     out[:, KIND] = _kind_likeness(a.kind[i], b.kind[j])
     has_text = np.array([bool(w) for w in a.words])[i] & np.array([bool(w) for w in b.words])[j]
     rows = np.flatnonzero(has_text)
     out[rows, TEXT] = word_likeness(a.words, b.words, i[rows], j[rows])
+    others_first()
     out[:, LOOK] = _look_likeness(a, b, i, j)
     rows = np.flatnonzero((a.kind[i] == GROUP) & (b.kind[j] == GROUP))
     rare = _rareness(a, b) if len(rows) else {}
@@ -91,6 +96,7 @@ def only_ones(a: Facts, b: Facts, i: np.ndarray, j: np.ndarray) -> Floats:
     """
     name_a, name_b = _once(a.names), _once(b.names)
     words_a, words_b = _once(a.words), _once(b.words)
+    others_first()
     names_left, names_right = np.array(a.names, object)[i], np.array(b.names, object)[j]
     texts_left, texts_right = np.array(a.words, object)[i], np.array(b.words, object)[j]
     same_name = (names_left == names_right) & name_a[i] & name_b[j] & a.named[i] & b.named[j]
@@ -107,6 +113,7 @@ def word_likeness(left: tuple[str, ...], right: tuple[str, ...], i: np.ndarray, 
     """How alike words are: 1 the same, about 0.9 a letter off, falling to 0."""
     if not len(i):
         return np.zeros(0)
+    others_first()
     ids: dict[str, int] = {}
     left_id = np.array([ids.setdefault(left[k], len(ids)) for k in i.tolist()], dtype=np.int64)
     right_id = np.array([ids.setdefault(right[k], len(ids)) for k in j.tolist()], dtype=np.int64)
@@ -115,10 +122,12 @@ def word_likeness(left: tuple[str, ...], right: tuple[str, ...], i: np.ndarray, 
     unique, back = np.unique(code, return_inverse=True)
     p, q = unique // len(words), unique % len(words)
     first, second = [words[k] for k in p], [words[k] for k in q]
+    others_first()
     from rapidfuzz import process
     from rapidfuzz.distance import JaroWinkler, Levenshtein
 
     edits = process.cpdist(first, second, scorer=Levenshtein.normalized_similarity, dtype=np.float64)
+    others_first()
     start = process.cpdist(first, second, scorer=JaroWinkler.normalized_similarity, dtype=np.float64)
     alike = np.where(p == q, 1.0, np.minimum(0.95, 0.6 * edits + 0.4 * np.maximum(0.0, start * 2.5 - 1.5)))
     return np.asarray(alike[back])

@@ -145,6 +145,11 @@ class Player:
             return None
         return min(1.0, max(0.0, motion.moment(self.now) / max(motion.end - motion.start, 1e-9)))
 
+    @property
+    def moves(self) -> bool:
+        """Whether a motion is under way, in the stage or in a part at work in it; loops may run at any time."""
+        return _moves(self.world)
+
     def still_loads(self) -> float | None:
         """For how many ms the frame that is shown still loads; ``None`` when it is loaded."""
         ready = self.world.actor.ready_at
@@ -286,6 +291,10 @@ def _stands(one: World, other: World) -> bool:
         and one.children.keys() == other.children.keys()
         and all(_stands(child.world, other.children[origin].world) for origin, child in one.children.items())
     )
+
+
+def _moves(world: World) -> bool:
+    return world.actor.motion is not None or any(_moves(child.world) for child in world.children.values())
 
 
 def _round_share(loop: Loop, ms: float) -> float:

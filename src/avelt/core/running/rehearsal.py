@@ -40,11 +40,6 @@ class Rehearsal:
         """Until when there is something on the tape, or was played, ms."""
         return max(self.player.now, self.until, self.events[-1].at if self.events else 0.0)
 
-    @property
-    def next_at(self) -> float | None:
-        """When the next event of the tape is to be done, ms; ``None`` when all are."""
-        return self.events[self._done].at if self._done < len(self.events) else None
-
     def advance(self, ms: float) -> None:
         """Go on to a time, with what is on the tape; never back."""
         while self._done < len(self.events) and self.events[self._done].at <= ms:

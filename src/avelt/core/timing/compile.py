@@ -29,6 +29,7 @@ from avelt.core.timing.scrolling import ACROSS, DOWN, all_that_goes
 from avelt.core.timing.second_poses import LoopPose
 from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
+from avelt.core.turns import others_first
 
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(128)
@@ -132,9 +133,11 @@ def compile_frames(
         layout = still_layout(left)
     else:
         layout = layout_of(left, right, joined or paired(left, right, transition).joined, transition, looks)
+    others_first()
     cues = _Cues(times, own)
     blend = _blend(cues, layout, plan.duration)
     last = max(plan.duration, float(blend.ends.max(initial=0.0)))
+    others_first()
     loops, clocks = _loops(times, layout, plan.duration, stands=left is right)
     scrolls, clocks = _scrolls(layout, clocks)
     return Program(

@@ -30,6 +30,7 @@ from avelt.core.timing.layer_rows import row_in
 from avelt.core.timing.merge import Merged, Slot, merge, standing
 from avelt.core.timing.second_poses import LoopPose, Second, second_poses
 from avelt.core.timing.slots import FrameSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
+from avelt.core.turns import others_first
 
 Ids = PairKey
 #: The properties that numbers belong to; ``Layout.prop_of`` are places in it.
@@ -191,6 +192,7 @@ class _Build(Mutable):
 
     def add(self, s: int) -> None:
         """Lay out a slot. Where it depends on nothing but its two layers, it is taken from an earlier layout."""
+        others_first()
         slot = self.merged.slots[s]
         left = self.a.layers[slot.left] if slot.left >= 0 else None
         right = self.b.layers[slot.right] if slot.right >= 0 else None
@@ -425,6 +427,7 @@ class _Build(Mutable):
         return made
 
     def finish(self, left: Frame, right: Frame) -> Layout:
+        others_first()
         frame = self.frame(left, right)
         width = len(SCALARS)
         count = len(self.dense)

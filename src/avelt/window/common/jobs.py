@@ -15,9 +15,11 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from avelt.core.errors import AveltError
 from avelt.core.record import Record
+from avelt.core.turns import going_after, others_first
 from avelt.core.words import tr
 from avelt.window.common.collecting import no_collecting
 from avelt.window.common.faults import sentence
+from avelt.window.common.pictures_first import Patience
 
 AT_ONCE = 150_000  # bytes of a file that are read without a thread: a blink
 
@@ -44,6 +46,7 @@ class Job(QObject):
         self.request = request
         self.number = next(_numbers)
         self._stop = Event()
+        self._patience = Patience()
 
     def start(self) -> None:
         """Begin in the background; the answer comes by signal, whatever happens."""
@@ -56,12 +59,24 @@ class Job(QObject):
     def go_on(self, done: int, whole: int) -> bool:
         """Tell how far it is; False when it shall stop."""
         self.progressed.emit(done, whole)
-        return not self._stop.is_set()
+        others_first()
+        return not self.stopped
+
+    def between(self) -> None:
+        """Called at each point at which others may go first."""
+        self._patience.wait()
+
+    @property
+    def stopped(self) -> bool:
+        """Whether it shall stop."""
+        return self._stop.is_set()
 
     def run(self) -> None:
         """What the background thread does."""
+        self._patience.begin()
         try:
-            answer = Answer(self.number, self.work())
+            with going_after(self.between):
+                answer = Answer(self.number, self.work())
         except AveltError as error:
             answer = Answer(self.number, trouble=str(error))
         except MemoryError:

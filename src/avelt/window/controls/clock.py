@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
+from avelt.window.common.pictures_first import pictures
+
 SPEEDS = (1.0, 0.5, 0.25, 0.1)
 SPEED_WORDS = {1.0: "1×", 0.5: "½×", 0.25: "¼×", 0.1: "⅒×"}
 RATES = (24, 25, 30, 50, 60)  # frames a second that time may be told in
@@ -91,6 +93,7 @@ class Clock(QObject):
             self.seek(length)
 
     def _tick(self) -> None:
+        pictures.begin()
         passed = min(_LONGEST, self._since.nsecsElapsed() / 1e6)
         self._since.start()
         self.advance(passed)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from enum import IntEnum
 from itertools import islice
 from time import perf_counter
 from typing import NamedTuple
@@ -20,8 +19,9 @@ from avelt.core.running.world import World
 from avelt.core.timing.program import Program, Scene
 from avelt.core.timing.resting import drawing_of
 from avelt.window.common.jobs import Job, Latest
+from avelt.window.common.pictures_first import pictures
 
-_QUIET = 300  # ms without a change: what is dragged or scrolled does not stand yet, nor is what stands painted
+_QUIET = 150  # ms without a change: what is dragged or scrolled does not stand yet
 _BETWEEN = 15  # ms between two turns, for what else there is to do
 _WORKS = 0.004  # s that a turn paints before it lets others go on
 _KNOWN = 24  # transitions that are worked out at a time
@@ -33,40 +33,30 @@ _PAINTED_AT = 2  # pictures with a finger down
 _TAP = 400.0  # ms: who holds longer does not tap
 
 
-class Quiet(IntEnum):
-    """How little goes on: each is less than the one before."""
-
-    MOVES = 0  # a transition is under way
-    TAPE = 1  # none is, but a tape plays that has more to come
-    REST = 2  # somebody may touch something; loops may play
-
-
 class Step(NamedTuple):
-    """What is worked out together: at most so many, while no more goes on than so much."""
+    """What is worked out together, and at most how many."""
 
     find: Callable[[Rules, World], Iterator[Program | None]]
     most: int
-    quiet: Quiet = Quiet.TAPE
 
 
 class Ahead(QObject):
-    """Compiles the transitions that leave the frame in front, in the background, and has an early picture of each
-    painted: the compiler and the painter keep what they need. Then, unless a tape plays, compiles those in parts and
-    finds the pairs of what could break the others off. Two threads of one program take turns, and each waits for the
-    other: while a transition is under way nothing is done, but for what a finger that is down will begin
-    (``foresee``)."""
+    """Compiles the transitions that leave the frame in front, those in parts, and finds the pairs of what could break
+    the first off, all in the background, where pictures go first. An early picture of each that leaves is painted,
+    here and a little at a time while nothing moves: the compiler and the painter keep what they need. While something
+    moves, what a finger that is down will begin is worked out (``foresee``)."""
 
     def __init__(
         self,
         parent: QObject,
         paint: Callable[[Scene], Iterable[object]],
-        quiet: Callable[[], Quiet],
+        still: Callable[[], bool],
         keeps: Callable[[], tuple[float, int]],
     ) -> None:
-        """``paint`` paints a scene step by step, and keeps what it needs while ``keeps`` is the same; ``quiet``: what
-        goes on."""
+        """``paint`` paints a scene step by step, and keeps what it needs while ``keeps`` is the same; ``still`` says
+        whether nothing moves but loops."""
         super().__init__(parent)
-        self._paint, self._quiet, self._keeps = paint, quiet, keeps
+        self._paint, self._still, self._keeps = paint, still, keeps
         self._painted: Cache[Program] = Cache(_PAINTED, _layers, _PAINTED_LAYERS)
         self.jobs = Latest(self)
         self.jobs.answered.connect(self._compiled)
@@ -90,11 +80,7 @@ class Ahead(QObject):
                 self._assets = rules.project.assets
                 self._painted.clear()  # it is a painter with other pictures that paints now
             self._seen, self._here = stands, (rules, player.world)
-            self._steps = [
-                Step(motions_from, _KNOWN),
-                Step(motions_inside, _PAIRED, Quiet.REST),
-                Step(pairs_on_the_way, _PAIRED, Quiet.REST),
-            ]
+            self._steps = [Step(motions_from, _KNOWN), Step(motions_inside, _PAIRED), Step(pairs_on_the_way, _PAIRED)]
             self.jobs.forget()
             self._waiting.clear()
             self._begun = None
@@ -136,16 +122,10 @@ class Ahead(QObject):
         self._go_on()
 
     def _next(self) -> None:
-        if self.jobs.job is not None:  # its answer goes on
-            return
-        quiet = self._quiet()  # where it is not quiet enough the next picture that is shown asks again
-        step = self._steps[0] if self._steps else None
-        if step is not None and (step.quiet == Quiet.REST and self._waiting):
-            step = None  # the last of all
-        if step is not None and quiet >= step.quiet and self._here is not None:
-            self._steps.pop(0)
-            self.jobs.start(_Compile((step, *self._here)))
-        elif self._waiting and quiet >= Quiet.TAPE:
+        if self._steps and self._here is not None and self.jobs.job is None:
+            self.jobs.start(_Compile((self._steps.pop(0), *self._here)))
+        elif self._waiting and self._still():  # where something moves the next picture that is shown asks again
+            pictures.begin()
             self._paint_on()
             self._go_on()
 
@@ -169,12 +149,24 @@ class _Compile(Job):
     def work(self) -> tuple[Program, ...]:
         step, rules, world = self.request
         made: list[Program] = []
-        for count, program in enumerate(islice(step.find(rules, world), step.most)):
-            if program is not None:
-                made.append(program)
-            if not self.go_on(count, step.most):
-                break
+        try:
+            for count, program in enumerate(islice(step.find(rules, world), step.most)):
+                if program is not None:
+                    made.append(program)
+                if not self.go_on(count, step.most):
+                    break
+        except _StoppedError:
+            pass
         return tuple(made)
+
+    def between(self) -> None:
+        super().between()
+        if self.stopped:  # it only fills what is kept: it may end in the middle of a program
+            raise _StoppedError
+
+
+class _StoppedError(Exception):
+    """What is worked out is not wanted any more."""
 
 
 def _layers(program: Program) -> int:

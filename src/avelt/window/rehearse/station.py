@@ -26,7 +26,7 @@ from avelt.window.controls.clock import SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
 from avelt.window.controls.fields import label, panel
 from avelt.window.controls.key_names import key_name
-from avelt.window.rehearse.ahead import Ahead, Quiet
+from avelt.window.rehearse.ahead import Ahead
 from avelt.window.rehearse.beside import Beside
 from avelt.window.rehearse.leading import lead_to
 from avelt.window.rehearse.log_view import with_scrolls
@@ -41,7 +41,6 @@ from avelt.window.rehearse.time_strip import TimeStrip
 from avelt.window.rehearse.top_bar import Size, TopBar
 
 _UNSEEN = {"swatches", "grid", "next_id", "tapes"}  # fields of a project that a rehearsal does not show
-_SOON = 150.0  # ms before something on the tape happens: nothing that takes long is begun any more
 _SLIPS = 6.0  # px that a finger may slip before it scrolls
 _LINE = 40.0  # px that an arrow key scrolls
 
@@ -59,12 +58,13 @@ class RehearseStation(QWidget):
         self.jobs = Latest(self)
         self._held: tuple[float, float, bool] | None = None  # a finger that is down, and whether it scrolls
         self._answers = False  # the next picture answers a touch
+        self._told = 0  # how much had happened when the last picture was shown
         self._does = False  # the picture that is shown shows what is done just now
         self._deeds: tuple[Rehearsal | None, int, list[Deed]] = (None, -1, [])  # of a tape with so many events
         self._stale = False
         self.top = TopBar()
         self._build(workspace)
-        self.ahead = Ahead(self, self.stage.painting_ahead, self._quiet, self.stage.keeps)
+        self.ahead = Ahead(self, self.stage.painting_ahead, self._still, self.stage.keeps)
         self.files = TapeFiles(self, workspace, self.tape, self.jobs)
         lay_out(self, self.top, self.body, self.empty)
         self._connect()
@@ -274,13 +274,8 @@ class RehearseStation(QWidget):
         self.clock.stop()
         self.clock.seek(ms)
 
-    def _quiet(self) -> Quiet:
-        if not self.isVisible() or self.rehearsal is None or self.rehearsal.player.under_way() is not None:
-            return Quiet.MOVES
-        soon = self.rehearsal.next_at
-        if soon is not None and soon - self.clock.ms < _SOON:
-            return Quiet.MOVES
-        return Quiet.TAPE if self.looks_back() else Quiet.REST
+    def _still(self) -> bool:
+        return self.isVisible() and self.player is not None and not self.player.moves
 
     def _ticked(self, ms: float) -> None:
         if self.rehearsal is None:
@@ -476,8 +471,8 @@ class RehearseStation(QWidget):
         self.stage.hot = seen.hot_areas()
         self.stage.finger = None if world.pointer is None else (*world.pointer, world.pressed is not None)
         self.stage.show_scene(seen.scene())
-        if self._answers:  # somebody touched something: the screen first, then what stands beside it
-            self._answers = False
+        if self._answers or len(rehearsal.player.log) != self._told:  # the screen first, then what stands beside it
+            self._answers, self._told = False, len(rehearsal.player.log)
             self.stage.repaint()
         self.ahead.look(seen)
         self.beside.show_moment(self.clock.ms)
