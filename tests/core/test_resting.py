@@ -9,9 +9,12 @@ from unittest.mock import patch
 
 from msgspec.structs import replace
 
+from avelt.core.arrays import np
 from avelt.core.edits.loops import add_loop, edit_loop
 from avelt.core.edits.routes import set_cue
+from avelt.core.geometry import affine
 from avelt.core.model.curves import Line
+from avelt.core.model.find import find_frame
 from avelt.core.model.motion import CueKey
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.second import LayerChanges
@@ -31,6 +34,7 @@ from avelt.core.model.values import (
     Stroke,
     Transition,
 )
+from avelt.core.running.player import Player
 from avelt.core.timing import resting
 from avelt.core.timing.alone import alone
 from avelt.core.timing.compile import compile_frames, compile_route, compile_still
@@ -38,7 +42,7 @@ from avelt.core.timing.items import items
 from avelt.core.timing.over import overlaid
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Program, Scene
-from avelt.core.timing.resting import Drawing, Going, Moving, Resting, Shown, drawing_of, plan_of
+from avelt.core.timing.resting import Drawing, Going, Moving, Resting, Shown, drawing_of, looks_the_same, plan_of
 from avelt.core.timing.scrolling import DOWN
 from avelt.demo.build import build_demo
 from tests.support import box, group, project_of, text
@@ -255,7 +259,7 @@ class Scrolled(unittest.TestCase):
         alone = [("M", name) for name in (*"abcdefg", "held")]
         self.assertEqual(self.parts(self.drawn(Going.MOVES, 10.0, 20.0)), [*alone, ("R", "stays")])
         self.assertEqual(self.parts(self.drawn(Going.ALONG, 10.0, 20.0)), [("A", "abcdefgheld"), ("R", "stays")])
-        self.assertEqual(self.parts(self.drawn(Going.RESTS, 10.0, 20.0)), [("R", "abcdefgheldstays")])
+        self.assertEqual(self.parts(self.drawn(Going.RESTS, 10.0, 20.0)), [("A", "abcdefgheld"), ("R", "stays")])
         for going in Going:
             self.assertEqual(self.parts(self.drawn(going, 10.0, 0.0)), [("M", "abcdefgheldstays")])
 
@@ -275,7 +279,7 @@ class Scrolled(unittest.TestCase):
         scene = compile_still(project.frames[0], project).from_start(100.0)
         for going in Going:
             found = self.parts(drawing_of(scene, going=going))
-            self.assertEqual(found, [("R", "ab"), ("M", "c"), ("R", "defgheldstays")])
+            self.assertEqual(found, [("A", "ab"), ("M", "c"), ("A", "defgheld"), ("R", "stays")])
 
     def test_what_is_scrolled_in_a_frame_that_is_shown_over_another(self) -> None:
         over = Frame("O", "O", 100, 100, layers=self.layers, content=(100.0, 900.0), scroll="down")
@@ -291,9 +295,9 @@ class Scrolled(unittest.TestCase):
 
     def test_what_moves_by_itself_is_made_anew(self) -> None:
         parts = self.parts(self.drawn(Going.ALONG, 10.0, 20.0, loops="c turns"))
-        self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defg"), ("M", "held"), ("R", "stays")])
+        self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defgin"), ("M", "turns"), ("R", "stays")])
         parts = self.parts(self.drawn(Going.RESTS, 10.0, 20.0, loops="c turns"))
-        self.assertEqual(parts, [("R", "ab"), ("M", "c"), ("R", "defgin"), ("M", "turns"), ("R", "stays")])
+        self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defgin"), ("M", "turns"), ("R", "stays")])
         tilted = replace(self.layers[1], rotation_x=20.0)
         parts = self.parts(self.drawn(Going.ALONG, 10.0, layers=(self.layers[0], tilted)))
         self.assertEqual(parts, [("A", "a"), ("M", "b")])
@@ -302,6 +306,119 @@ class Scrolled(unittest.TestCase):
         for going in (Going.MOVES, Going.RESTS):
             found = list(leaves_of(self.drawn(going, 10.0, 25.0, loops="c turns")))
             self.assertEqual([where[-1] for _, where, _ in found][:3], [-25.0, 15.0, 55.0])
+        along = {name: where[5] for name, where, _ in leaves_of(self.drawn(Going.ALONG, 10.0, 25.0, loops="turns"))}
+        self.assertEqual((along["in"], along["turns"]), (-10.0, -25.0))  # what moves is where it is, in its group, too
+
+    def test_what_was_cut_while_it_stood_is_taken_along(self) -> None:
+        frame = Frame("F", "F", 200, 200, layers=self.layers, content=(200.0, 900.0), scroll="down")
+        project, _ = add_loop(Project("", frames=(frame,)), "F", "c", Pose(shift_x=5.0))
+        program = compile_still(project.frames[0], project)
+        loop = program.clocks.origins[0]
+
+        def at(down: float, going: Going, rested: tuple[float, ...] = ()) -> list[Resting]:
+            scene = program.while_running(0.0, {DOWN: down, loop: 50.0})
+            found = drawing_of(scene, going=going, rested=rested).parts
+            return [part for part in found if isinstance(part, Resting)]
+
+        stood = at(0.0, Going.RESTS)
+        self.assertEqual(at(30.0, Going.ALONG, (0.0, 0.0)), stood)
+        self.assertNotEqual(at(30.0, Going.ALONG, (0.0, 7.0)), stood)  # it never stood there
+        self.assertNotEqual(at(30.0, Going.RESTS, (0.0, 0.0)), stood)
+        self.assertNotEqual(at(30.0, Going.MOVES, (0.0, 0.0)), stood)
+
+
+class PartsAtWork(unittest.TestCase):
+    def setUp(self) -> None:
+        self.project = build_demo()
+        self.player = Player(self.project, first=find_frame(self.project, "All sailings").id)
+        while self.player.moves:
+            self.player.advance(self.player.now + 50.0)
+
+    def drawing(self) -> Drawing:
+        return drawing_of(self.player.scene(), going=Going.RESTS)
+
+    def moved(self) -> list[str]:
+        shown = [part.items for part in self.drawing().parts if isinstance(part, Shown)]
+        return [items[0].layer.name for items in shown if items]
+
+    def over(self, name: str) -> None:
+        """The pointer goes over a layer."""
+        scene = self.player.scene()
+        slot = next(s for s, part in enumerate(scene.program.contents) if part.layer.name == name)
+        x, y = affine.apply(scene.world()[slot], scene.scalars[slot, [COLUMN["w"], COLUMN["h"]]] / 2.0).tolist()
+        self.player.move(x, y)
+
+    def test_a_part_in_which_nothing_moves_rests_by_itself(self) -> None:
+        before = self.drawing()
+        stars = [
+            part for part in before.parts if isinstance(part, Resting) and "Star" in part.placed[0].item.layer.name
+        ]
+        self.assertGreater(len(stars), 8)
+        self.assertEqual([len(part.placed) for part in stars], [1] * len(stars))
+        self.assertFalse(any(name.startswith("Star") for name in self.moved()))
+        self.player.advance(self.player.now + 16.0)
+        self.assertTrue(all(a is b for a, b in zip(before.parts, self.drawing().parts, strict=True) if a in stars))
+
+    def test_what_begins_in_one_leaves_all_others_as_they_were(self) -> None:
+        kept = [part for part in self.drawing().parts if isinstance(part, Resting)]
+        still = self.moved()
+        self.over("Star 2")
+        self.player.advance(self.player.now + 60.0)
+        self.assertTrue(self.player.moves)
+        now = [part for part in self.drawing().parts if isinstance(part, Resting)]
+        self.assertEqual(set(self.moved()) - set(still), {"Star 2"})
+        self.assertEqual([part.placed[0].item.layer.name for part in kept if part not in now], ["Star 2"])
+        self.assertTrue(all(part in kept for part in now))
+        self.player.advance(self.player.now + 2000.0)
+        self.assertEqual(self.moved(), still)
+
+    def test_where_none_is_at_work_all_rests_together(self) -> None:
+        """As in a transition that begins before any part has done something."""
+        frame = find_frame(self.project, "All sailings")
+        program = compile_still(frame, self.project)
+        rests = {use.slot: use.rest for use in program.uses}
+        scene = replace(program.from_start(300.0), inside=rests)
+        alone = [part for part in plan_of(scene).parts if isinstance(part, Moving) and part.by_part]
+        self.assertEqual(alone, [])
+        one = next(iter(rests))
+        other = replace(scene, inside={**rests, one: replace(rests[one])})
+        alone = [part for part in plan_of(other).parts if isinstance(part, Moving) and part.by_part]
+        self.assertEqual(len(alone), sum(bool(program.stands.still[slot]) for slot in rests))
+
+
+class LooksTheSame(unittest.TestCase):
+    def setUp(self) -> None:
+        layers = (box("a", 0, 0, 30, 30), box("b", 0, 40, 30, 30))
+        frame = Frame("F", "F", 200, 200, layers=layers, content=(200.0, 900.0), scroll="down")
+        self.project, _ = add_loop(Project("", frames=(frame,)), "F", "a", Pose(shift_x=5.0))
+        self.program = compile_still(self.project.frames[0], self.project)
+        self.loop = self.program.clocks.origins[0]
+
+    def at(self, ms: float, down: float = 0.0) -> Scene:
+        return self.program.while_running(0.0, {self.loop: ms, DOWN: down})
+
+    def test_by_its_numbers(self) -> None:
+        self.assertTrue(looks_the_same(self.at(40.0), self.at(40.0)))
+        self.assertFalse(looks_the_same(self.at(40.0), self.at(41.0)))
+        self.assertFalse(looks_the_same(self.at(40.0), self.at(40.0, 5.0)))
+        other = compile_still(replace(self.project.frames[0], name="G"), self.project)
+        self.assertFalse(looks_the_same(self.at(40.0), other.while_running(0.0, {self.loop: 40.0, DOWN: 0.0})))
+
+    def test_not_at_another_time_nor_where_a_loop_begins(self) -> None:
+        a, b = Frame("L", "L", layers=(box("a", 0, 0, 9, 9),)), Frame("R", "R", layers=(box("a", 0, 0, 9, 9),))
+        program = compile_frames(None, a, b, Transition(100.0, Line()))
+        self.assertTrue(np.array_equal(program.at(40.0).vector[:-1], program.at(45.0).vector[:-1]))
+        still = replace(program.at(45.0), vector=program.at(40.0).vector)
+        self.assertFalse(looks_the_same(program.at(40.0), still))
+        begins = replace(self.at(40.0), vector=self.at(0.0).vector)
+        self.assertFalse(looks_the_same(self.at(0.0), begins))  # the one is drawn exactly
+
+    def test_with_what_stands_in_it(self) -> None:
+        one, two = replace(self.at(40.0), inside={0: self.at(10.0)}), replace(self.at(40.0), inside={0: self.at(10.0)})
+        self.assertTrue(looks_the_same(one, two))
+        self.assertFalse(looks_the_same(one, replace(two, inside={0: self.at(11.0)})))
+        self.assertFalse(looks_the_same(one, replace(two, inside={1: self.at(10.0)})))
+        self.assertFalse(looks_the_same(one, self.at(40.0)))
 
 
 class NotResting(unittest.TestCase):

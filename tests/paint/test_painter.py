@@ -252,9 +252,12 @@ class StillnessAndEnds(unittest.TestCase):
             self.assertEqual(pixel(painter.render(scene, background=False), 30, 30), (0, 0, 0))
             self.assertEqual(painted.call_count, 3)
             moving = compile_frames(None, one, other, Transition(100.0, Line()))
-            for _ in range(2):
-                painter.render(moving.at(50.0))
+            for ms in (50.0, 50.0, 60.0):
+                painter.render(moving.at(ms))
             self.assertEqual(painted.call_count, 5)
+            painter.render(scene)
+            painter.render(scene)
+            self.assertEqual(painted.call_count, 6)  # of the last one only
 
     def test_keeping_does_not_change_the_picture(self) -> None:
         project = build_demo(measure_text)

@@ -14,6 +14,7 @@ from avelt.core.timing.compile import compile_still
 from avelt.core.timing.program import Scene
 from avelt.core.timing.scrolling import ACROSS, DOWN
 from avelt.paint.painter import ScenePainter
+from avelt.paint.together import Together
 from tests.paint.test_kept_sheets import off_by
 from tests.support import box, group, text
 
@@ -90,31 +91,62 @@ class Scrolled(unittest.TestCase):
             self.painted(step * WHOLE)
         wanted = self.as_it_is(between)
         seen = [off_by(self.painted(between), wanted) for _ in range(12)]
-        self.assertGreater(min(seen[:2]), 9)  # on whole pixels, as long as it may go on
-        self.assertEqual(seen[2:4], [0, 0])
-        self.assertLessEqual(max(seen[4:]), 2)
+        self.assertGreater(min(seen[:5]), 9)  # on whole pixels, as long as it may go on and not all is kept
+        self.assertLessEqual(max(seen[7:]), 2)
+
+    def test_it_stands_where_it_is_at_last_also_where_not_all_can_be_kept(self) -> None:
+        between = 20 * WHOLE + 0.3
+        wanted = self.as_it_is(between)
+        self.painted(20 * WHOLE)
+        with mock.patch.object(Together, "prepare", return_value=False):
+            seen = [off_by(self.painted(between), wanted) for _ in range(64)]
+        self.assertGreater(min(seen[:60]), 9)
+        self.assertLessEqual(max(seen[60:]), 2)
 
     def test_what_has_settled_is_kept_one_thing_a_picture(self) -> None:
-        for _ in range(5):
-            self.painted(33.3)
-        before = len(self.made)
-        self.painted(33.3)
-        self.assertEqual(len(self.made), before)  # all in one: nothing moves between
         turning = add_loop(Project("", frames=(self.frame,)), "F", "word1", Pose(shift_x=5.0))[0]
         self.show(turning.frames[0])
+        for _ in range(3):
+            self.painted(20 * WHOLE)
         counts = []
-        for _ in range(8):
+        for _ in range(10):
             before = len(self.made)
             self.painted(33.3)
             counts.append(len(self.made) - before)
-        self.assertEqual(counts[4:], [1, 1, 0, 0])
+        self.assertEqual(counts, [0, 0, 0, 0, 2, 1, 0, 0, 0, 0])
+
+    def test_what_was_kept_while_it_stood_is_taken_along(self) -> None:
+        turning = add_loop(Project("", frames=(self.frame,)), "F", "word1", Pose(shift_x=5.0))[0]
+        self.show(turning.frames[0])
+        for start in (8 * WHOLE, 30 * WHOLE):
+            for _ in range(10):
+                self.live.render(self.program.while_running(0.0, {DOWN: start, self.loop(): 100.0}), SCALE)
+            self.made.clear()
+            for step in range(1, 4):
+                scene = self.program.while_running(0.0, {DOWN: start + step * WHOLE, self.loop(): 100.0})
+                self.assertLessEqual(off_by(self.live.render(scene, SCALE), ScenePainter().render(scene, SCALE)), 2)
+            self.assertEqual(self.made, [], start)
+
+    def loop(self) -> str:
+        return self.frame.loops[0].origin
+
+    def test_a_picture_is_painted_again_until_all_of_it_is_kept(self) -> None:
+        turning = add_loop(Project("", frames=(self.frame,)), "F", "word1", Pose(shift_x=5.0))[0]
+        self.show(turning.frames[0])
+        with mock.patch.object(self.live, "_rendered", wraps=self.live._rendered) as painted:
+            counts = []
+            for _ in range(9):
+                self.painted(33.3)
+                counts.append(painted.call_count)
+        # Four parts are in sight, and some of them kept in each picture. Where it stands they look as they did.
+        self.assertEqual(counts, [1, 2, 3, 3, 3, 3, 4, 4, 4])
 
     def test_nothing_waits_where_nothing_is_scrolled(self) -> None:
-        for goes in ("word1", "word3"):
+        for goes, count in (("word1", 3), ("word3", 2)):  # the heading looks as before
             turning = add_loop(Project("", frames=(self.frame,)), "F", goes, Pose(shift_x=5.0))[0]
             self.show(turning.frames[0])
             self.live.render(self.program.from_start(200.0), SCALE)
-            self.assertEqual(len(self.made), 2)
+            self.assertEqual(len(self.made), count)
 
     def test_only_what_is_painted_to_be_seen_stands_on_whole_pixels(self) -> None:
         seen, exact = self.as_it_is(20 * WHOLE + 0.3), ScenePainter()

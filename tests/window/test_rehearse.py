@@ -429,16 +429,26 @@ class Rehearse(WindowCase, unittest.TestCase):
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
         ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
         ahead.look(self.station.player)
-        self.assertTrue(ahead._turn.isActive())
-        ahead._turn.stop()
-        ahead._next()
-        self.assertFalse(ahead._turn.isActive())  # until the next picture is shown
+        self.assertTrue(ahead._calm.isActive())
+        self.assertTrue(ahead._calm.isSingleShot())
         ahead.look(self.station.player)
-        self.assertTrue(ahead._turn.isActive())
-        self.assertTrue(ahead._turn.isSingleShot())
-        ahead._steps = []  # all is worked out
-        ahead._turn.stop()
-        ahead.look(self.station.player)
+        self.assertFalse(ahead._turn.isActive())  # until nothing has changed for a while
+        ahead._calm.stop()
+        with mock.patch.object(ahead.jobs, "start"):
+            for left in (2, 1, 0):
+                ahead._next()
+                self.assertEqual(len(ahead._steps), left)
+                self.assertFalse(ahead._turn.isActive())  # until the next picture is shown
+                ahead.look(self.station.player)
+                self.assertEqual(ahead._turn.isActive(), left > 0)
+                if left:
+                    self.assertEqual(ahead._turn.interval(), 0)  # right after it is painted
+                    self.assertTrue(ahead._turn.isSingleShot())
+                ahead._turn.stop()
+        ahead.look(Player(replace(self.project, name="Edited")))
+        ahead._calm.stop()
+        ahead.look(Player(replace(self.project, name="Edited again")))
+        self.assertTrue(ahead._calm.isActive())
         self.assertFalse(ahead._turn.isActive())
 
     def test_early_pictures_are_painted_ahead_while_nothing_moves(self) -> None:

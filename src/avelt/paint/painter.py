@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QImage, QPainter, QPainterPath, QTransform
 
 from avelt.core.arrays import np
@@ -14,7 +14,7 @@ from avelt.core.model.values import Asset, Pattern
 from avelt.core.timing.compile import at_rest
 from avelt.core.timing.painted import Brush, Item, Shade
 from avelt.core.timing.program import Scene
-from avelt.core.timing.resting import Drawing, Going, Resting, drawing_of, tile_scene
+from avelt.core.timing.resting import Drawing, Going, Resting, drawing_of, looks_the_same, tile_scene
 from avelt.paint.brushes import as_brush, colour, qbrush
 from avelt.paint.effects import FORMAT, QT_MODES, alpha_of, blurred, inner_shade, mixed, shade
 from avelt.paint.fonts import ensure_gui, set_text
@@ -41,7 +41,7 @@ from avelt.paint.sheets import HINTS, Canvas, Mode, Sheet, keep_inside, pixels_o
 from avelt.paint.together import Together
 
 _MOST_EDGE = 2000.0  # px around the device that may still cast something into it
-_SCROLLS, _SETTLED = 2, 4  # pictures in which it stands alike: it may still be scrolled; it is settled after these
+_SETTLED, _LATEST = 4, 60  # pictures in which it stands alike, after which it is settled, and kept there in any case
 _LARGEST_TILE = 2048  # px of the device that one side of a pattern's tile is painted with at most
 
 
@@ -55,11 +55,13 @@ class ScenePainter:
         self._pictures = Pictures(assets)
         self._kept = Kept()
         self._tiles: Cache[QImage] = Cache(64)
-        self._standing: Cache[QImage] = Cache(1)
         self._leaves = LeafPainter()
         self._exact = True
         self._scale = 1.0  # pixels to a px of the frame
         self._scrolled: tuple[object, tuple[float, ...], int] = (None, (), 0)  # what was painted last, and how often
+        self._rested: tuple[float, ...] = ()  # how far that was when it stood last
+        self._last: tuple[Scene, Hashable, QImage] | None = None  # a picture, and what it is of
+        self._complete = True  # whether all that may be kept of the last picture is kept
         self._astir = 0  # how many hold what is painted now: groups on their way, and what is kept together
 
     @property
@@ -70,14 +72,16 @@ class ScenePainter:
     def render(self, scene: Scene, scale: float = 1.0, background: bool = True, pieces: bool = False) -> QImage:
         """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces.
 
-        The last picture of a frame in which nothing moves is kept: it is asked for again and again.
+        The last picture is kept: where nothing moves it is asked for again and again.
         """
         scene = at_rest(scene)
-        if scene.inside or scene.vector is not scene.program.start:
-            return self._rendered(scene, scale, background, pieces)
-        key = scale, background, pieces
-        kept = self._standing.get((scene.program,), key, lambda: self._rendered(scene, scale, background, pieces))
-        return QImage(kept)  # one's own as soon as somebody paints on it
+        area = QRect(QPoint(), _pixels_across(scene, scale))
+        going = self._going(scene, QTransform.fromScale(scale, scale), area)
+        key = scale, background, pieces, going
+        last = self._last
+        if last is None or not self._complete or last[1] != key or not looks_the_same(last[0], scene):
+            last = self._last = scene, key, self._rendered(scene, scale, background, pieces, going)
+        return QImage(last[2])  # one's own as soon as somebody paints on it
 
     def painting_ahead(self, scene: Scene, scale: float) -> Iterator[None]:
         """Paint a scene that may be wanted, a part at each step, and keep what it needs: nobody waits for all of it."""
@@ -93,12 +97,13 @@ class ScenePainter:
             painter.end()
             yield
 
-    def _rendered(self, scene: Scene, scale: float, background: bool, pieces: bool) -> QImage:
+    def _rendered(self, scene: Scene, scale: float, background: bool, pieces: bool, going: Going) -> QImage:
         image = QImage(_pixels_across(scene, scale), FORMAT)
         image.fill(colour(scene.background) if background else Qt.GlobalColor.transparent)
         painter = QPainter(image)
         painter.setRenderHints(HINTS)
-        self._paint(Canvas(painter, image.rect(), image), scene, QTransform.fromScale(scale, scale), pieces)
+        canvas, base = Canvas(painter, image.rect(), image), QTransform.fromScale(scale, scale)
+        self._complete = self._paint(canvas, scene, base, going, pieces)
         painter.end()
         return image
 
@@ -107,48 +112,62 @@ class ScenePainter:
 
         The background is the caller's. Where layers mix with it, it is painted here once more.
         """
+        going = self._going(scene, base, area)
         if not scene.program.mixes:
-            self._paint(Canvas(painter, area), scene, base)
+            self._paint(Canvas(painter, area), scene, base, going)
             return
         sheet = sheet_over(area)
         if not scene.isolates:
             sheet.painter.fillRect(base.mapRect(QRectF(0, 0, *scene.size)), colour(scene.background))
-        self._paint(sheet, scene, base)
+        self._paint(sheet, scene, base, going)
         sheet.painter.end()
         painter.setTransform(QTransform())
         painter.drawImage(area.topLeft(), sheet.image)
 
-    def _paint(self, canvas: Canvas, scene: Scene, base: QTransform, pieces: bool = False) -> None:
-        drawing = drawing_of(scene, pieces, self._going(scene))
+    def _paint(self, canvas: Canvas, scene: Scene, base: QTransform, going: Going, pieces: bool = False) -> bool:
+        """Gives whether all is kept of it that may be."""
+        drawing = drawing_of(scene, pieces, going, self._rested)
         program = drawing.scene.program
         if program.mixes and drawing.scene.isolates and canvas.image is not None:
             sheet = sheet_over(canvas.area)
-            self._paint_all(sheet, drawing, base)
+            complete = self._paint_all(sheet, drawing, base, going)
             put(canvas, sheet)
-            return
-        self._paint_all(canvas, drawing, base)
+            return complete
+        return self._paint_all(canvas, drawing, base, going)
 
-    def _going(self, scene: Scene) -> Going:
-        """By how many pictures show it scrolled as far as it is, one after the other."""
+    def _going(self, scene: Scene, base: QTransform, area: QRect) -> Going:
+        """By how many pictures show it scrolled as far as it is, one after the other. What is seen at once stands on
+        whole pixels until all of it is kept where it is: some of that is painted beside each picture."""
         contents, offset, times = self._scrolled
         same = contents is scene.program.contents and offset == scene.offset
         self._scrolled = (scene.program.contents, scene.offset, times + 1 if same else 1)
-        if self._scrolled[2] > _SETTLED:
-            return Going.RESTS
-        return Going.ALONG if self._live and self._scrolled[2] <= _SCROLLS else Going.MOVES
+        if contents is not scene.program.contents:
+            self._rested = ()
+        if self._scrolled[2] <= _SETTLED and scene.scrolled:
+            return Going.ALONG if self._live else Going.MOVES
+        if self._live and scene.scrolled and self._rested != scene.offset and self._scrolled[2] <= _LATEST:
+            parts = drawing_of(scene, going=Going.RESTS).parts
+            self._exact, self._astir, self._scale = False, 0, base.m11()
+            there = Together(self._kept, self._make_run, self.draw, base, area, scene.offset, along=False)
+            if not there.prepare(part for part in parts if isinstance(part, Resting)):
+                return Going.ALONG
+        self._rested = scene.offset
+        return Going.RESTS
 
-    def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform) -> None:
+    def _paint_all(self, canvas: Canvas, drawing: Drawing, base: QTransform, going: Going = Going.RESTS) -> bool:
         self._exact, self._astir, self._scale = drawing.exact, 0, base.m11()
         self._kept.next_picture()
         scene = drawing.scene
-        together = Together(self._kept, self._make_run, self.draw, canvas, base, scene.offset, gently=scene.scrolled)
+        along = going == Going.ALONG
+        together = Together(self._kept, self._make_run, self.draw, base, canvas.area, scene.offset, along)
         for part in drawing.parts:
             if isinstance(part, Resting):
-                together.paint(part)
+                together.paint(canvas, part)
                 continue
             above = beneath(part.above, base)
             for item in part.items:
                 self.draw(canvas, item, own_transform(item) * above)
+        return together.complete
 
     def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
         standing = [(p.item, own_transform(p.item) * beneath(p.above, base)) for p in part.placed]

@@ -18,7 +18,7 @@ from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Pattern
 from avelt.core.record import Record
 from avelt.core.timing.compile import at_rest, compile_still
-from avelt.core.timing.items import Matrix, item_of, items, matrices_now
+from avelt.core.timing.items import Matrices, Matrix, item_of, items, matrices_now
 from avelt.core.timing.layering import Order
 from avelt.core.timing.painted import Item
 from avelt.core.timing.program import Scene
@@ -33,7 +33,7 @@ class Going(Enum):
 
     MOVES = "moves"  # it is made anew
     ALONG = "along"  # what lies in no group is drawn as it was once, further on
-    RESTS = "rests"  # nobody scrolls now
+    RESTS = "rests"  # nobody scrolls now: it is cut as for going along
 
 
 class Placed(Record, frozen=True, eq=False):
@@ -55,10 +55,16 @@ class Resting(Record, frozen=True, eq=False):
 
 
 class Moving(Record, frozen=True, eq=False):
-    """A slot that changes, or in which something does, and the matrices of the (resting) groups above it."""
+    """A slot that changes, or in which something does, and the (resting) groups above it, from the frame down.
+
+    ``by_part``: itself it rests, and only a part at work in it may move. ``along``: it goes with the scrolling, as what
+    rests.
+    """
 
     slot: int
-    above: tuple[Matrix, ...]
+    groups: tuple[int, ...]
+    by_part: bool = False
+    along: bool = False
 
 
 class Plan(Record, frozen=True, eq=False):
@@ -69,14 +75,15 @@ class Plan(Record, frozen=True, eq=False):
 
     @cached_property
     def live(self) -> np.ndarray:
-        """The slots (n,) that items are made of anew: those that move, and all that lies in them."""
-        found: list[int] = []
-        todo = [part.slot for part in self.parts if isinstance(part, Moving)]
+        """The slots (n,) that items are made of anew: those that move, all that lies in them, and the groups above."""
+        moving = [part for part in self.parts if isinstance(part, Moving)]
+        found = [group for part in moving for group in part.groups]
+        todo = [part.slot for part in moving]
         while todo:
             slot = todo.pop()
             found.append(slot)
             todo += self.order.get(slot, ())
-        return np.array(sorted(found), np.intp)
+        return np.array(sorted(set(found)), np.intp)
 
 
 _plans: Cache[Plan] = Cache(_KEPT)
@@ -108,11 +115,14 @@ class Drawing(Record, frozen=True, eq=False):
                 yield Drawing(self.scene, self.exact, (one,))
 
 
-def drawing_of(scene: Scene, pieces: bool = False, going: Going = Going.MOVES) -> Drawing:
+def drawing_of(
+    scene: Scene, pieces: bool = False, going: Going = Going.MOVES, rested: tuple[float, ...] = ()
+) -> Drawing:
     """What a painter draws of a scene.
 
     ``pieces``: a large frame at rest is cut into pieces that are kept, so that an edit costs the piece that it touched;
-    what is blended anew may then differ by one level in 255. ``going``: what becomes of what goes with the scrolling.
+    what is blended anew may then differ by one level in 255. ``going``: what becomes of what goes with the scrolling,
+    and ``rested`` how far it was scrolled when it rested last: what was kept then is taken along.
     """
     scene = at_rest(scene)
     if not 0.0 < scene.at < scene.program.duration and not scene.looping:
@@ -120,13 +130,46 @@ def drawing_of(scene: Scene, pieces: bool = False, going: Going = Going.MOVES) -
         if pieces and not scene.program.mixes and len(scene.scalars) > _LARGE:
             return Drawing(scene, False, tuple(_pieces(scene, top)))
         return Drawing(scene, True, (Shown(top),))
-    plan = plan_of(scene, going)
+    plan = plan_of(scene, going, rested)
     matrices = matrices_now(scene, plan.live)
-    parts = (
-        part if isinstance(part, Resting) else Shown(item_of(scene, part.slot, matrices), part.above)
-        for part in plan.parts
-    )
+    parts = (part if isinstance(part, Resting) else _shown(scene, part, matrices) for part in plan.parts)
     return Drawing(scene, False, tuple(parts))
+
+
+def _shown(scene: Scene, part: Moving, matrices: Matrices) -> Resting | Shown:
+    """What moves, as it is now. A part at work in which nothing moves rests, by itself."""
+    inner = scene.inside.get(part.slot) if part.by_part else None
+    above = tuple(matrices[group] for group in part.groups)
+    if inner is None or _stirs(inner) or ~part.slot in scene.inside:
+        return Shown(item_of(scene, part.slot, matrices), above)
+
+    last: tuple[Scene, Resting] | None = part.__dict__.get("at_rest")
+    if last is not None and looks_the_same(last[0], inner):
+        return last[1]
+    made = item_of(scene, part.slot, matrices)
+    if part.along and not all(map(_flat, made)):
+        return Shown(made, above)
+    resting = Resting(tuple(Placed(item, above) for item in made), scene.offset if part.along else ())
+    part.__dict__["at_rest"] = inner, resting
+    return resting
+
+
+def _stirs(scene: Scene) -> bool:
+    """Whether something moves in it."""
+    moves = scene.looping or 0.0 < scene.at < scene.program.duration
+    return moves or any(_stirs(inner) for inner in scene.inside.values())
+
+
+def looks_the_same(one: Scene, other: Scene) -> bool:
+    """Whether two scenes are drawn alike for sure: the same numbers of the same program at the same of its times."""
+    if one is other:
+        return True
+    if one.program is not other.program or one.at != other.at or one.inside.keys() != other.inside.keys():
+        return False
+    if one.looping != other.looping or one.offset != other.offset:
+        return False
+    inside = (looks_the_same(inner, other.inside[slot]) for slot, inner in one.inside.items())
+    return np.array_equal(one.vector, other.vector) and all(inside)
 
 
 def _pieces(scene: Scene, top: list[Item]) -> Iterator[Resting]:
@@ -172,26 +215,33 @@ def _as_frame(pattern: Pattern) -> Frame:
 _tile = by_identity(_as_frame)
 
 
-def plan_of(scene: Scene, going: Going = Going.MOVES) -> Plan:
+def plan_of(scene: Scene, going: Going = Going.MOVES, rested: tuple[float, ...] = ()) -> Plan:
     """How the scene's paint order is cut. Not for the ends of a transition, where each frame is drawn as it is.
 
-    ``going``: what becomes of what goes with the scrolling.
+    ``going``: what becomes of what goes with the scrolling. ``rested``: how far it was scrolled when it rested last.
     """
     program = scene.program
     if not scene.scrolled:
         going = Going.RESTS
-    offset = scene.offset if scene.scrolled and going == Going.RESTS else ()
-    key = (scene.flipped, program.stands.still.tobytes(), _at_work(scene), going, offset)
     order = scene.order
     # Programs of one layout that carry no speed of their own have the same numbers where nothing moves.
     held: tuple[object, ...] = (program, order) if program.carries else (program.contents, order)
+    alike = (scene.flipped, program.stands.still.tobytes(), _at_work(scene))
+    at_rest_there = (*alike, Going.RESTS, rested)
+    if going == Going.ALONG and _plans.has(held, at_rest_there):
+        key: tuple[object, ...] = at_rest_there
+    else:
+        key = (*alike, going, scene.offset if going == Going.RESTS else ())
     return _plans.get(held, key, lambda: _plan(scene, going))
 
 
 def _at_work(scene: Scene) -> frozenset[int]:
-    """The slots in which a scene stands that has clocks of its own: not the part as it is before anything begins."""
+    """The slots in which scenes stand that have clocks of their own; none where all parts are as they are before
+    anything begins. Where one is at work the others may be next: what lies around them stays as it is then."""
     rests = {use.slot: use.rest for use in scene.program.uses}
-    return frozenset(max(s, ~s) for s, inner in scene.inside.items() if inner is not rests.get(s))
+    if all(inner is rests.get(s) for s, inner in scene.inside.items()):
+        return frozenset()
+    return frozenset(max(s, ~s) for s in scene.inside)
 
 
 def _plan(scene: Scene, going: Going) -> Plan:
@@ -199,39 +249,43 @@ def _plan(scene: Scene, going: Going) -> Plan:
     whole = np.arange(len(program.contents))
     matrices = matrices_now(scene, whole)
     goes = [slot for scroll in program.scrolls for slot in (scroll.down // len(SCALARS)).tolist()]
-    taken = set(goes) & set(order.get(-1, ())) if going == Going.ALONG else set()
+    taken = set(goes) & set(order.get(-1, ())) if going != Going.MOVES else set()
     still = program.stands.still.copy()
-    still[list(_at_work(scene))] = False
     if going != Going.RESTS:
         still[[slot for slot in goes if slot not in taken]] = False
+    at_work = _at_work(scene)
+    by_part = _resting_slots(still, order)
+    still[list(at_work)] = False
     rests = _resting_slots(still, order)
     parts: list[Resting | Moving] = []
     run: list[Placed] = []
-    last_taken = False
+    last_goes = False
 
     def close() -> None:
         if run:
-            parts.append(Resting(tuple(run), scene.offset if last_taken else ()))
+            parts.append(Resting(tuple(run), scene.offset if last_goes else ()))
             run.clear()
 
-    def visit(parent: int, above: tuple[Matrix, ...]) -> None:
-        nonlocal last_taken
+    def visit(parent: int, groups: tuple[int, ...], along: bool) -> None:
+        nonlocal last_goes
+        above = tuple(matrices[group] for group in groups)
         for slot in order.get(parent, ()):
             made = item_of(scene, slot, matrices) if still[slot] else ()
-            mixing = program.mixes and any(mixes(item) for item in made)
-            moves = mixing or (slot in taken and any(len(item.matrix) != _FLAT for item in made))
-            if rests[slot] and not moves:
-                if last_taken != (slot in taken) or (last_taken and len(run) >= _TAKEN):
+            goes = along or slot in taken
+            turned = goes and not all(map(_flat, made))
+            if rests[slot] and not turned and not (program.mixes and any(map(mixes, made))):
+                if last_goes != goes or (goes and len(run) >= _TAKEN):
                     close()
-                last_taken = slot in taken
+                last_goes = goes
                 run.extend(Placed(item, above) for item in made)
-            elif len(made) == 1 and opens(made[0]) and slot not in taken:
-                visit(slot, (*above, made[0].matrix))
+            elif len(made) == 1 and opens(made[0]) and not turned:
+                visit(slot, (*groups, slot), goes)
             else:
                 close()
-                parts.append(Moving(slot, above))
+                alone = slot in at_work and bool(by_part[slot]) and not program.mixes
+                parts.append(Moving(slot, groups, alone, alone and goes))
 
-    visit(-1, ())
+    visit(-1, (), along=False)
     close()
     return Plan(tuple(parts), order)
 
@@ -249,6 +303,11 @@ def _resting_slots(still: np.ndarray, order: Order) -> np.ndarray:
 
     settle(-1)
     return rests
+
+
+def _flat(item: Item) -> bool:
+    """Whether it is not turned out of the plane."""
+    return len(item.matrix) == _FLAT
 
 
 def mixes(item: Item) -> bool:

@@ -30,8 +30,11 @@ class _Window(QObject):
         self.ended.connect(self.turn_on)
 
     def turn_on(self) -> None:
-        """Collect again: this is the thread of the window."""
+        """Collect again: this is the thread of the window. What the work made is looked through between two pictures:
+        left alone, it would be in the middle of the next one."""
         _turn_on()
+        if gc.isenabled():
+            gc.collect(0)
 
 
 _window: list[_Window] = []

@@ -15,7 +15,7 @@ from PySide6.QtGui import QCursor
 IDLE = 1500  # ms without a touch before anything is collected
 LOOK = 2000  # ms between two looks
 ANYWAY = 300_000  # ms after which it is done however busy it is
-_YOUNG, _MIDDLE, _NEVER = 20_000, 50, 1_000_000  # thresholds of gc: full collections never come by themselves
+_YOUNG, _MIDDLE, _NEVER = 5_000, 200, 1_000_000  # thresholds of gc: full collections never come by themselves
 
 
 def collect_rarely() -> None:

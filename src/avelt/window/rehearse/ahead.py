@@ -66,9 +66,10 @@ class Ahead(QObject):
         self._here: tuple[Rules, World] | None = None
         self._waiting: list[Program] = []
         self._begun: tuple[Iterator[object], tuple[float, int]] | None = None  # the picture of the first of them
-        self._turn = QTimer(self)
-        self._turn.setSingleShot(True)
-        self._turn.timeout.connect(self._next)
+        self._calm, self._turn = QTimer(self), QTimer(self)  # until it stands, and until the next turn
+        for timer in (self._calm, self._turn):
+            timer.setSingleShot(True)
+            timer.timeout.connect(self._next)
         self._pressed = (-1.0, 0)  # when a finger went down, and for how many pictures it is
 
     def look(self, player: Player) -> None:
@@ -84,8 +85,9 @@ class Ahead(QObject):
             self.jobs.forget()
             self._waiting.clear()
             self._begun = None
-            self._turn.start(_QUIET)
-        self._go_on()
+            self._turn.stop()
+            self._calm.start(_QUIET)
+        self._go_on(0)  # once the picture is painted: there is time until the next one
 
     def foresee(self, player: Player) -> None:
         """A finger that is down goes up soon: what begins if it does now is worked out, once the picture is shown. The
@@ -108,9 +110,9 @@ class Ahead(QObject):
         else:
             drawing_of(soon)
 
-    def _go_on(self) -> None:
-        if (self._steps or self._waiting) and not self._turn.isActive():
-            self._turn.start(_BETWEEN)
+    def _go_on(self, after: int = _BETWEEN) -> None:
+        if (self._steps or self._waiting) and not self._calm.isActive():
+            self._turn.start(after)
 
     def waiting(self) -> int:
         """How many pictures are still to be painted."""
