@@ -10,11 +10,14 @@ from __future__ import annotations
 import os
 import sys
 import time
+from functools import partial
 from pathlib import Path
-from threading import Event, Thread
+from threading import Event as Flag
+from threading import Thread
 from typing import TYPE_CHECKING, NamedTuple, cast
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtTest import QTest
@@ -22,6 +25,7 @@ from PySide6.QtTest import QTest
 from avelt.core.geometry import affine
 from avelt.core.model.find import frame_by_id
 from avelt.core.model.properties import COLUMN
+from avelt.core.model.tapes import Event, Move, Press, Release, Scrolled
 from avelt.core.model.triggers import STAYS, Tap
 from avelt.core.model.values import Frame, Route
 from avelt.core.running.hits import slots_at
@@ -29,6 +33,7 @@ from avelt.core.running.player import Player
 from avelt.core.timing.program import Scene
 
 if TYPE_CHECKING:
+    from avelt.core.running.rehearsal import Rehearsal
     from avelt.core.running.rules import Rules
     from avelt.window.rehearse.station import RehearseStation
 
@@ -37,6 +42,7 @@ MOST_TURNS, MOST_YARDSTICKS = 48, 10
 OTHERS = 0.01  # of the processors: what others may have of them, so that it counts
 YARDSTICK = 6.0
 TAPS = 12
+_APART = "tapes while others had the processors"
 TICK = 16.0  # ms: the display's pace as the clock asks for it
 
 
@@ -181,8 +187,9 @@ def wait(seconds: float) -> None:
     loop.exec()
 
 
-def played(station: RehearseStation, tape: str) -> np.ndarray:
-    """Times between two pictures of a tape (n, 2), ms: as time went, and as the program worked."""
+def played(station: RehearseStation, tape: str, by_hand: bool = False) -> np.ndarray:
+    """Times between two pictures of a tape (n, 2), ms: as time went, and as the program worked. ``by_hand``: what is on
+    the tape is done anew, when its time has come, as by somebody who touches the screen."""
     times: list[tuple[float, float]] = []
     paint = station.stage.paintEvent
 
@@ -192,6 +199,8 @@ def played(station: RehearseStation, tape: str) -> np.ndarray:
 
     station.stage.paintEvent = painted  # type: ignore[method-assign]
     station.open_tape(tape)
+    if by_hand:
+        _by_hand(station)
     times.clear()
     wait(TAPE)
     station.clock.stop()
@@ -199,9 +208,34 @@ def played(station: RehearseStation, tape: str) -> np.ndarray:
     return np.diff(np.array(times), axis=0)[3:] * 1000.0
 
 
+def _by_hand(station: RehearseStation) -> None:
+    """Begin the tape that is open anew, and do what is on it at its times."""
+    held = cast("Rehearsal", station.rehearsal)
+    events, start = tuple(held.events), held.start
+    station.setup.seed.show_value(float(start.seed))
+    station.loading.show_value(start.loading)
+    station.start_over()
+    station.clock.play()
+    for event in events:
+        QTimer.singleShot(round(event.at), station, partial(_do, station, event))
+
+
+def _do(station: RehearseStation, event: Event) -> None:
+    if isinstance(event, Press):
+        station.stage.pressed.emit(event.x, event.y)
+    elif isinstance(event, Release):
+        station.stage.released.emit(event.x, event.y)
+    elif isinstance(event, Move):
+        station.stage.moved.emit(event.x, event.y)
+    elif isinstance(event, Scrolled):
+        station.stage.wheeled.emit(event.dx, event.dy)
+    else:
+        station._do(lambda ms: replace(event, at=ms))
+
+
 def beside_work(station: RehearseStation, tape: str) -> np.ndarray:
     """Times between two pictures of a tape (n,), ms, while a thread of the same program works all the time."""
-    over = Event()
+    over = Flag()
 
     def work() -> None:
         while not over.is_set():
@@ -225,7 +259,11 @@ def stolen() -> float:
 def _tell_pictures(times: np.ndarray, of: str) -> None:
     """``times`` as ``played`` gives them."""
     gaps, worked = times.T
-    print(f"{of}: {len(gaps)} pictures; ms between two: {_figures(gaps)}; {(gaps > 50.0).sum()} above 50")
+    late = gaps > 50.0
+    print(
+        f"{of}: {len(gaps)} pictures; ms between two: {_figures(gaps)}; {late.sum()} above 50"
+        f" ({(worked[late] > 50.0).sum()} of these with more than 50 of work)"
+    )
     print(
         f"of these ms the program worked at most {worked.max():.1f}; for the latest {worked[gaps.argmax()]:.1f}"
         f" of {gaps.max():.1f}"
@@ -250,6 +288,20 @@ def _tell_taps(taps: list[Tapped], of: str) -> None:
     )
 
 
+def _minute(
+    station: RehearseStation, names: list[str], pause: float, by_hand: bool = False
+) -> tuple[list[np.ndarray], list[np.ndarray]]:
+    """Tapes for a minute in which others hardly had the processors, and those that were played while they had."""
+    both: list[np.ndarray] = []
+    apart: list[np.ndarray] = []
+    while len(both) * TAPE < SECONDS and len(both) + len(apart) < MOST_TURNS:
+        before = stolen()
+        found = played(station, names[len(both) % len(names)], by_hand)
+        (both if stolen() - before < OTHERS * TAPE else apart).append(found)
+        wait(pause)
+    return both, apart
+
+
 def main(pause: float = 0.0) -> int:
     """Play both tapes of the demo round and round, then press, and print what was measured. ``pause`` seconds after
     each tape, and before each touch on the way: a machine that others pay for, too, is taken away from who uses it for
@@ -270,19 +322,14 @@ def main(pause: float = 0.0) -> int:
         plain = yardstick(window)
         if stolen() - before < OTHERS * YARDSTICK:
             break
-    both: list[np.ndarray] = []
-    apart: list[np.ndarray] = []  # played while others had the processors
     names = [tape.name for tape in window.workspace.project.tapes]
-    while len(both) * TAPE < SECONDS and len(both) + len(apart) < MOST_TURNS:
-        before = stolen()
-        found = played(station, names[len(both) % len(names)])
-        (both if stolen() - before < OTHERS * TAPE else apart).append(found)
-        wait(pause)
+    both, apart = _minute(station, names, pause)
+    hand, hand_apart = _minute(station, names, pause, by_hand=True)
     beside = np.percentile(np.concatenate([beside_work(station, name) for name in names]), [50, 95, 99, 100])
     station.clock.play()
-    for turns, whose in ((both, f"others below {OTHERS:.0%}"), (apart, "others above that")):
+    for turns, what in ((both, "tapes"), (apart, _APART), (hand, "tapes by hand"), (hand_apart, _APART + " by hand")):
         if turns:
-            _tell_pictures(np.concatenate(turns), f"{len(turns)} tapes, {whose}")
+            _tell_pictures(np.concatenate(turns), f"{len(turns)} {what}")
     if not both:
         print("Others had too much of the processors all the time: there is nothing to compare.")
         return 1

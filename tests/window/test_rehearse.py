@@ -241,7 +241,8 @@ class Rehearse(WindowCase, unittest.TestCase):
         QThreadPool.globalInstance().waitForDone(30_000)  # the station's own has looked already
         player = self.station.player
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=()) as asked:
-            ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
+            still = [False]
+            ahead = Ahead(self.station, lambda scene: (), lambda: still[0], lambda: (1.0, 0))
 
             def look() -> int:
                 asked.reset_mock()
@@ -250,6 +251,8 @@ class Rehearse(WindowCase, unittest.TestCase):
                 QThreadPool.globalInstance().waitForDone(30_000)
                 return asked.call_count
 
+            self.assertEqual(look(), 0)  # something moves
+            still[0] = True
             self.assertEqual(look(), 1)
             asked.assert_called_with(player.rules, player.world)
             player.move(5, 5)
@@ -261,10 +264,12 @@ class Rehearse(WindowCase, unittest.TestCase):
 
     def test_of_very_many_only_as_many_as_are_kept_are_worked_out(self) -> None:
         endless = repeat(compile_still(self.project.frames[0]))
+        still = [True]
         with mock.patch("avelt.window.rehearse.ahead.motions_from", return_value=endless):
-            ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
+            ahead = Ahead(self.station, lambda scene: (), lambda: still[0], lambda: (1.0, 0))
             ahead.look(self.station.player)
             ahead._next()
+            still[0] = False
             QThreadPool.globalInstance().waitForDone(30_000)
             self.settle()
         self.assertEqual(ahead.waiting(), 24)
@@ -290,11 +295,14 @@ class Rehearse(WindowCase, unittest.TestCase):
             ahead.look(self.station.player)
             self.assertEqual((goes_on(), ahead.waiting()), ((0, 0, 0), 1))
             still[0] = False
-            self.assertEqual((goes_on(), ahead.waiting()), ((1, 0, 0), 1))  # in the background, whatever moves
+            self.assertEqual((goes_on(), ahead.waiting()), ((0, 0, 0), 1))  # nothing is begun beside what moves
+            still[0] = True
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 0, 0), 1))
             inside.assert_called_once_with(*here)
             self.assertEqual(goes_on(), (1, 1, 0))
             pairs.assert_called_once_with(*here)
-            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 0), 1))  # nothing is painted beside what moves
+            still[0] = False
+            self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 0), 1))  # nor painted
             still[0] = True
             with mock.patch("avelt.window.rehearse.ahead.pictures") as first_of_all:
                 self.assertEqual((goes_on(), ahead.waiting()), ((1, 1, 1), 0))
@@ -427,7 +435,7 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertEqual(ahead.waiting(), 0)
 
     def test_it_asks_again_only_while_there_is_something_to_do(self) -> None:
-        ahead = Ahead(self.station, lambda scene: (), lambda: False, lambda: (1.0, 0))
+        ahead = Ahead(self.station, lambda scene: (), lambda: True, lambda: (1.0, 0))
         ahead.look(self.station.player)
         self.assertTrue(ahead._calm.isActive())
         self.assertTrue(ahead._calm.isSingleShot())

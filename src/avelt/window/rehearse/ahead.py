@@ -41,10 +41,10 @@ class Step(NamedTuple):
 
 
 class Ahead(QObject):
-    """Compiles the transitions that leave the frame in front, those in parts, and finds the pairs of what could break
-    the first off, all in the background, where pictures go first. An early picture of each that leaves is painted,
-    here and a little at a time while nothing moves: the compiler and the painter keep what they need. While something
-    moves, what a finger that is down will begin is worked out (``foresee``)."""
+    """While nothing moves: compiles the transitions that leave the frame in front, those in parts, and finds the pairs
+    of what could break the first off, in the background, where pictures go first; and has an early picture of each that
+    leaves painted, a little at a time. The compiler and the painter keep what they need. While something moves, only
+    what a finger that is down will begin is worked out (``foresee``)."""
 
     def __init__(
         self,
@@ -93,8 +93,8 @@ class Ahead(QObject):
         """A finger that is down goes up soon: what begins if it does now is worked out, once the picture is shown. The
         second time it is painted, too: most of what it paints is the same a moment later."""
         world = player.world
-        since, pictures = self._pressed
-        self._pressed = world.pressed_at, pictures + 1 if since == world.pressed_at else 1
+        since, count = self._pressed
+        self._pressed = world.pressed_at, count + 1 if since == world.pressed_at else 1
         if player.holds or world.now - world.pressed_at > _TAP:
             return
         then = player.foreseen()
@@ -124,9 +124,11 @@ class Ahead(QObject):
         self._go_on()
 
     def _next(self) -> None:
+        if not self._still():  # the next picture that is shown asks again
+            return
         if self._steps and self._here is not None and self.jobs.job is None:
             self.jobs.start(_Compile((self._steps.pop(0), *self._here)))
-        elif self._waiting and self._still():  # where something moves the next picture that is shown asks again
+        elif self._waiting:
             pictures.begin()
             self._paint_on()
             self._go_on()
@@ -137,9 +139,8 @@ class Ahead(QObject):
             self._begun = iter(self._paint(program.at(min(_EARLY, program.duration / 2)))), self._keeps()
         steps, keeps = self._begun
         began = perf_counter()
-        for _ in steps:
-            if perf_counter() - began > _WORKS:
-                return
+        if any(perf_counter() - began > _WORKS for _ in steps):
+            return
         self._begun = None
         self._waiting.pop(0)
         self._painted.get((program,), keeps, lambda: program)

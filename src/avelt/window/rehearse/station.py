@@ -21,6 +21,7 @@ from avelt.core.running.touch import Taken
 from avelt.core.timing.quieter import quieter
 from avelt.core.words import tr
 from avelt.window.common.jobs import Latest
+from avelt.window.common.pictures_first import pictures
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.clock import SPEEDS, Clock
 from avelt.window.controls.empty import EmptyPlace, lay_out
@@ -293,6 +294,7 @@ class RehearseStation(QWidget):
             return None
         if self.rehearsal.full:
             self.workspace.said.emit(tr("The tape is full: keep it, and start over."))
+        pictures.begin()
         try:
             taken = self.rehearsal.do(make(self.clock.ms))
         except AveltError as error:
