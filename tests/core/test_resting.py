@@ -25,6 +25,7 @@ from avelt.core.model.values import (
     Group,
     Layer,
     Linear,
+    Part,
     Pose,
     Project,
     Radial,
@@ -33,6 +34,7 @@ from avelt.core.model.values import (
     Stop,
     Stroke,
     Transition,
+    Use,
 )
 from avelt.core.running.player import Player
 from avelt.core.timing import resting
@@ -298,6 +300,9 @@ class Scrolled(unittest.TestCase):
         self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defgin"), ("M", "turns"), ("R", "stays")])
         parts = self.parts(self.drawn(Going.RESTS, 10.0, 20.0, loops="c turns"))
         self.assertEqual(parts, [("A", "ab"), ("M", "c"), ("A", "defgin"), ("M", "turns"), ("R", "stays")])
+        turned = replace(self.layers[-2], rotation_x=20.0)
+        frame = self.drawn(Going.ALONG, 10.0, layers=(self.layers[0], turned), loops="turns")
+        self.assertEqual(self.parts(frame), [("A", "a"), ("M", "held")])
         tilted = replace(self.layers[1], rotation_x=20.0)
         parts = self.parts(self.drawn(Going.ALONG, 10.0, layers=(self.layers[0], tilted)))
         self.assertEqual(parts, [("A", "a"), ("M", "b")])
@@ -386,6 +391,71 @@ class PartsAtWork(unittest.TestCase):
         self.assertEqual(len(alone), sum(bool(program.stands.still[slot]) for slot in rests))
 
 
+class APartAlone(unittest.TestCase):
+    """A list that can be scrolled, with a use of a part in it."""
+
+    def setUp(self) -> None:
+        self.pose = Frame("p", "Pose", 20, 20, layers=(box("lamp", 0, 0, 9, 9), box("dark", 9, 0, 9, 9)))
+        self.last = box("z", 0, 90, 9, 9)
+
+    def scene(self, down: float = 0.0, within: float | None = None, loop: str = "a", **own: Any) -> Scene:
+        """``within``: since when a loop in the part runs, ms; else nothing in it moves."""
+        use = replace(box("use", 10, 50, 20, 20), body=Use("P"), **own)
+        layers = (box("a", 0, 0, 9, 9), use, self.last)
+        frame = Frame("F", "F", 200, 200, layers=layers, content=(200.0, 900.0), scroll="down")
+        inside, _ = add_loop(Project("", frames=(self.pose,)), "p", "lamp", Pose(shift_x=5.0))
+        part = Part("P", "Lamp", 20, 20, (inside.frames[0],))
+        project = Project("", frames=(frame,), parts=(part,))
+        project, _ = add_loop(project, "F", loop, Pose(shift_x=5.0))
+        program = compile_still(project.frames[0], project)
+        scene = program.while_running(0.0, {project.frames[0].loops[0].origin: 50.0, DOWN: down})
+        self.slot = next(s for s, content in enumerate(program.contents) if content.layer.id == "use")
+        inner = compile_still(inside.frames[0], project)
+        there = inner.while_running(0.0, {} if within is None else {inner.clocks.origins[0]: within})
+        return replace(scene, inside={self.slot: replace(there)})  # no more the very one that it begins with
+
+    def drawn(self, scene: Scene, going: Going = Going.RESTS) -> Resting | Shown:
+        """How the use is drawn."""
+        for part in drawing_of(scene, going=going).parts:
+            items = part.items if isinstance(part, Shown) else [entry.item for entry in part.placed]
+            if [item.layer.id for item in items] == ["use"]:
+                return part
+        raise AssertionError("it is not drawn alone")
+
+    def test_it_rests_while_nothing_moves_in_it(self) -> None:
+        scene = self.scene()
+        resting = self.drawn(scene)
+        assert isinstance(resting, Resting)
+        self.assertIs(self.drawn(scene), resting)
+        self.assertIs(self.drawn(replace(scene, inside={self.slot: replace(scene.inside[self.slot])})), resting)
+        other = replace(scene.inside[self.slot], vector=scene.inside[self.slot].vector * 0.5)
+        self.assertIsNot(self.drawn(replace(scene, inside={self.slot: other})), resting)
+
+    def test_not_while_something_does(self) -> None:
+        self.assertIsInstance(self.drawn(self.scene(within=50.0)), Shown)
+        self.assertIsInstance(self.drawn(self.scene(loop="use")), Shown)
+        scene = self.scene()
+        gives_way = replace(scene, inside={**scene.inside, ~self.slot: scene.inside[self.slot]})
+        self.assertIsInstance(self.drawn(gives_way), Shown)
+
+    def test_it_is_taken_along(self) -> None:
+        scene = self.scene(30.0)
+        for going in (Going.RESTS, Going.ALONG):
+            found = self.drawn(scene, going)
+            assert isinstance(found, Resting)
+            self.assertEqual(found.scrolled, (0.0, 30.0))
+        self.assertIsInstance(self.drawn(scene, Going.MOVES), Shown)
+        stays = self.drawn(self.scene(30.0, stays_put=True), Going.ALONG)
+        assert isinstance(stays, Resting)
+        self.assertEqual(stays.scrolled, ())
+        self.assertIsInstance(self.drawn(self.scene(30.0, rotation_x=20.0), Going.ALONG), Shown)
+
+    def test_not_where_something_mixes_with_what_is_beneath(self) -> None:
+        self.last = replace(self.last, blend="multiply")
+        self.assertTrue(self.scene().program.mixes)
+        self.assertIsInstance(self.drawn(self.scene()), Shown)
+
+
 class LooksTheSame(unittest.TestCase):
     def setUp(self) -> None:
         layers = (box("a", 0, 0, 30, 30), box("b", 0, 40, 30, 30))
@@ -412,6 +482,8 @@ class LooksTheSame(unittest.TestCase):
         self.assertFalse(looks_the_same(program.at(40.0), still))
         begins = replace(self.at(40.0), vector=self.at(0.0).vector)
         self.assertFalse(looks_the_same(self.at(0.0), begins))  # the one is drawn exactly
+        further = replace(self.at(40.0, 7.0), vector=self.at(40.0, 5.0).vector)
+        self.assertFalse(looks_the_same(self.at(40.0, 5.0), further))
 
     def test_with_what_stands_in_it(self) -> None:
         one, two = replace(self.at(40.0), inside={0: self.at(10.0)}), replace(self.at(40.0), inside={0: self.at(10.0)})

@@ -318,9 +318,9 @@ class Resting(unittest.TestCase):
     def check(self, program: Program) -> None:
         make, self.painted = self.painter._make_run, []
 
-        def made(part: Any, *more: Any) -> Any:
-            self.painted += [placed.item.layer.name for placed in part.placed]
-            return make(part, *more)
+        def made(standing: Any, area: Any) -> Any:
+            self.painted += [item.layer.name for item, _ in standing]
+            return make(standing, area)
 
         with mock.patch.object(self.painter, "_make_run", made):
             seen = self.painter.render(program.at(50.0), 1.5)

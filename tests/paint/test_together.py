@@ -42,9 +42,9 @@ class Scrolled(unittest.TestCase):
         self.live, self.made = ScenePainter(live=True), list[str]()
         make = self.live._make_run
 
-        def counted(part, *more):  # type: ignore[no-untyped-def]
-            self.made.append(part.placed[0].item.layer.id)
-            return make(part, *more)
+        def counted(standing, area):  # type: ignore[no-untyped-def]
+            self.made.append(standing[0][0].layer.id)
+            return make(standing, area)
 
         self.enterContext(mock.patch.object(self.live, "_make_run", counted))
         heading = box("heading", 0, 0, 200, 30, "#113355", stays_put=True)
@@ -161,6 +161,29 @@ class Scrolled(unittest.TestCase):
             seen = self.painted(step * WHOLE)
         self.assertEqual(self.made, ["word2", "heading"])
         self.assertLessEqual(off_by(seen, self.as_it_is(8 * WHOLE)), 2)
+        for _ in range(12):
+            seen = self.painted(8 * WHOLE + 0.3)
+        self.assertIn("sky", self.made)  # where it stands what is in sight of it is kept
+        self.assertLessEqual(off_by(seen, self.as_it_is(8 * WHOLE + 0.3)), 2)
+
+    def test_once_it_stands_nothing_of_it_goes_along_any_more(self) -> None:
+        for _ in range(12):
+            self.painted(33.3)
+        with mock.patch.object(Together, "prepare", side_effect=AssertionError):
+            self.painted(33.3)
+            exact = ScenePainter()
+            for _ in range(8):
+                exact.render(self.at(33.3), SCALE)
+
+    def test_another_frame_that_stands_there_is_prepared_itself(self) -> None:
+        for _ in range(12):
+            self.painted(33.3)
+        self.show(replace(self.frame, layers=tuple(replace(layer, x=layer.x + 2) for layer in self.frame.layers)))
+        self.painted(50.3)
+        with mock.patch.object(Together, "prepare", return_value=True) as prepared:
+            for _ in range(6):
+                self.painted(33.3)
+        self.assertEqual(prepared.call_count, 1)
 
     def test_across_and_at_another_size(self) -> None:
         self.show(replace(self.frame, content=(600.0, 900.0), scroll="both"))

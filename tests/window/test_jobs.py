@@ -14,7 +14,7 @@ from PySide6.QtCore import QThreadPool
 
 from avelt.core import logs
 from avelt.core.errors import FileError
-from avelt.window.common import faults
+from avelt.window.common import collecting, faults, jobs
 from avelt.window.common.collecting import no_collecting
 from avelt.window.common.jobs import Answer, Job, Latest
 from avelt.window.start import application
@@ -67,6 +67,24 @@ class Jobs(unittest.TestCase):
         self.assertFalse(gc.isenabled())
         application().processEvents()
         self.assertTrue(gc.isenabled())
+
+    def test_what_it_made_is_looked_through_between_two_pictures(self) -> None:
+        self.parent.start(Collecting(None))
+        QThreadPool.globalInstance().waitForDone(60_000)
+        with mock.patch.object(gc, "collect") as collected:
+            application().processEvents()
+            collected.assert_called_once_with(0)
+            collected.reset_mock()
+            with no_collecting():
+                collecting._window[0].turn_on()
+            self.assertFalse(collected.called)  # something is at work
+
+    def test_it_waits_by_its_own_time(self) -> None:
+        with mock.patch.object(jobs, "Patience") as patience:
+            job = Work(1)
+            self.assertFalse(patience().begin.called)  # it may stand in the queue
+            job.run()
+        patience().begin.assert_called_once_with()
 
     def test_two_at_once_and_faults_leave_it_as_it_was(self) -> None:
         with self.assertRaises(ValueError), no_collecting():

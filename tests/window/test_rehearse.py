@@ -21,6 +21,7 @@ from avelt.core.edits.routes import add_route, set_duration
 from avelt.core.geometry import affine
 from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
+from avelt.core.model.tapes import Move
 from avelt.core.model.triggers import HoverIn
 from avelt.core.model.triggers import Key as KeyTrigger
 from avelt.core.running.player import LogEntry, Player
@@ -29,6 +30,7 @@ from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program, Scene
 from avelt.core.turns import others_first
 from avelt.window.common.jobs import Answer
+from avelt.window.common.pictures_first import pictures
 from avelt.window.rehearse.ahead import Ahead, Step
 from avelt.window.rehearse.ahead import _Compile as Compile
 from avelt.window.rehearse.tape_panel import BEFORE
@@ -391,6 +393,29 @@ class Rehearse(WindowCase, unittest.TestCase):
         job.stop()
         self.assertEqual(len(job.work()), 1)
 
+    def test_what_is_done_makes_a_picture(self) -> None:
+        made = list[bool]()
+        pictures._none.set()
+        with mock.patch.object(self.station.rehearsal, "do", side_effect=lambda event: made.append(pictures.made)):
+            self.station._do(lambda ms: Move(ms, 5, 5))
+        self.assertEqual(made, [False])
+
+    def test_what_happens_on_a_tape_is_shown_before_what_stands_beside_it(self) -> None:
+        station = self.station
+        station.open_tape(station.workspace.project.tapes[0].name)
+        station.clock.stop()
+        first = station.rehearsal.events[0].at
+        with mock.patch.object(station.stage, "repaint") as painted:
+            calls = []
+            while len(station.player.log) < 2 and station.clock.ms < first + 2000.0:
+                before = len(station.player.log)
+                painted.reset_mock()
+                station.clock.advance(16.0)
+                calls.append((painted.called, len(station.player.log) > before))
+        self.assertIn((True, True), calls)
+        self.assertIn((False, False), calls)
+        self.assertEqual({a == b for a, b in calls}, {True})
+
     def test_what_moves(self) -> None:
         station = self.station
         self.assertTrue(station._still())
@@ -419,7 +444,9 @@ class Rehearse(WindowCase, unittest.TestCase):
         job = Compile((Step(find, 24), *here))
         answers = list[Answer]()
         job.answered.connect(answers.append)
-        job.run()
+        with mock.patch.object(job._patience, "wait") as waits:
+            job.run()
+        self.assertEqual(waits.call_count, 3)  # those two, and after the first program
         self.assertEqual((begun, [answer.value for answer in answers]), ([1, 2], [(first,)]))
 
     def test_an_answer_that_comes_after_another_frame_is_in_front_is_dropped(self) -> None:
@@ -455,6 +482,7 @@ class Rehearse(WindowCase, unittest.TestCase):
                 ahead._turn.stop()
         ahead.look(Player(replace(self.project, name="Edited")))
         ahead._calm.stop()
+        ahead._turn.start(60_000)
         ahead.look(Player(replace(self.project, name="Edited again")))
         self.assertTrue(ahead._calm.isActive())
         self.assertFalse(ahead._turn.isActive())

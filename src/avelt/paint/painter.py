@@ -169,8 +169,7 @@ class ScenePainter:
                 self.draw(canvas, item, own_transform(item) * above)
         return together.complete
 
-    def _make_run(self, part: Resting, base: QTransform, area: QRect) -> Run:
-        standing = [(p.item, own_transform(p.item) * beneath(p.above, base)) for p in part.placed]
+    def _make_run(self, standing: list[tuple[Item, QTransform]], area: QRect) -> Run:
         inked = QRectF()
         for item, matrix in standing:
             inked = inked.united(reach(item, matrix))

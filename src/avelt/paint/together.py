@@ -25,15 +25,15 @@ class Together:
     def __init__(
         self,
         kept: Kept,
-        make: Callable[[Resting, QTransform, QRect], Run],
+        make: Callable[[list[tuple[Item, QTransform]], QRect], Run],
         draw: Callable[[Canvas, Item, QTransform], None],
         base: QTransform,
         area: QRect,
         offset: tuple[float, ...],
         along: bool,
     ) -> None:
-        """``make`` makes the picture of a part, inside of an area of the device; ``draw`` draws one item. ``base``
-        takes the frame to the device, ``area`` bounds that. ``offset``: how far it is scrolled.
+        """``make`` makes the picture of items as they stand on the device, inside of an area of it; ``draw`` draws one.
+        ``base`` takes the frame to the device, ``area`` bounds that. ``offset``: how far it is scrolled.
 
         ``along``: it is being scrolled, and other pictures follow at once. Only some layers are painted to be kept in
         each, and what is not kept yet is painted as it is: none takes much longer than the others.
@@ -77,7 +77,7 @@ class Together:
                 if self._along:
                     return None
                 key, area = (*self._key, "in sight"), self._device  # what is in sight is kept while it stands there
-            if gently and self._made >= _AT_A_TIME and not self._kept.runs.has((part,), key):
+            if gently and self._made >= _AT_A_TIME:
                 self.complete = False
                 return None
         return self._kept.runs.get((part,), key, lambda: self._run_of(part, area))
@@ -108,9 +108,10 @@ class Together:
         """What rests in another program, too, looks the same there: a motion that is broken off has much of it."""
         self._made += len(part.placed)
         where = area.getRect()
-        seen = [as_painted(item, matrix, where) for item, matrix in self._standing(part)]
+        standing = self._standing(part)
+        seen = [as_painted(item, matrix, where) for item, matrix in standing]
         known = [entry for entry in seen if entry is not None]
         if len(known) < len(seen):
-            return self._make(part, self._base, area)
+            return self._make(standing, area)
         held, key = tuple(layer for layers, _ in known for layer in layers), tuple(key for _, key in known)
-        return self._kept.alike.get(held, key, lambda: self._make(part, self._base, area))
+        return self._kept.alike.get(held, key, lambda: self._make(standing, area))
