@@ -69,15 +69,26 @@ class Inside(unittest.TestCase):
         scene = replace(deep.scene, inside={1: replace(deep.child, inside={1: deep.child})})
         self.assertEqual(path_at(scene, 111, 61), ((1, 1, 0), (1, 1), (1,)))
 
-    def test_what_stands_inside_is_never_kept_as_resting(self) -> None:
+    def test_what_stands_inside_is_kept_by_itself_as_long_as_it_is_the_same(self) -> None:
         left = nested().scene.program.left
         right = replace(left, id="R", layers=(*left.layers[:1], left.layers[1], box("new", 0, 0, 5, 5)))
         program = compile_frames(None, left, right, Transition(100.0, Line()))
         plain = drawing_of(program.at(50.0)).parts
         self.assertEqual([type(part) for part in plain], [Resting, Shown])
         slot = program.slot_of("use", "use")
-        parts = drawing_of(replace(program.at(50.0), inside={slot: nested().child})).parts
-        self.assertEqual([type(part) for part in parts], [Resting, Shown, Shown])
+        child = nested().child
+
+        def drawn(inner: Scene) -> tuple[Resting | Shown, ...]:
+            return drawing_of(replace(program.at(50.0), inside={slot: inner})).parts
+
+        parts = drawn(child)
+        self.assertEqual([type(part) for part in parts], [Resting, Resting, Shown])
+        assert isinstance(parts[1], Resting)
+        self.assertEqual([placed.item.slot for placed in parts[1].placed], [slot])
+        self.assertIs(drawn(child)[1], parts[1])
+        other = drawn(replace(child, vector=child.vector * 0.5))
+        self.assertIs(other[0], parts[0])
+        self.assertIsNot(other[1], parts[1])
 
 
 class Large(unittest.TestCase):
