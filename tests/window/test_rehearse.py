@@ -28,6 +28,7 @@ from avelt.core.running.player import LogEntry, Player
 from avelt.core.steps.read import applied
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.program import Program, Scene
+from avelt.core.timing.scrolling import DOWN
 from avelt.core.turns import others_first
 from avelt.window.common.jobs import Answer
 from avelt.window.common.pictures_first import pictures
@@ -415,6 +416,25 @@ class Rehearse(WindowCase, unittest.TestCase):
         self.assertIn((True, True), calls)
         self.assertIn((False, False), calls)
         self.assertEqual({a == b for a, b in calls}, {True})
+
+    def test_what_is_scrolled_settles_also_while_time_stands(self) -> None:
+        station = self.station
+        station.clock.stop()
+        still = compile_still(find_frame(self.project, "All sailings"), self.project)
+        for size in ("fit", (300.0, 500.0)):
+            station.stage.size_mode = size
+            for down in (0.0, 40.0, 63.3):
+                station.stage.show_scene(still.while_running(0.0, {DOWN: down}))
+                station.stage.repaint()
+            painter, count = station.stage.painter, 0
+            self.assertTrue(painter.settles)
+            while station.stage._settling.isActive() and count < 40:
+                station.stage._settling.stop()
+                station.stage.repaint()
+                count += 1
+            self.assertFalse(painter.settles)
+            self.assertGreater(count, 3)
+            self.assertLess(count, 40)
 
     def test_what_moves(self) -> None:
         station = self.station

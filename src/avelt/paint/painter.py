@@ -59,6 +59,7 @@ class ScenePainter:
         self._exact = True
         self._scale = 1.0  # pixels to a px of the frame
         self._scrolled: tuple[object, tuple[float, ...], int] = (None, (), 0)  # what was painted last, and how often
+        self._goes = Going.RESTS
         self._rested: tuple[float, ...] = ()  # how far that was when it stood last
         self._last: tuple[Scene, Hashable, QImage] | None = None  # a picture, and what it is of
         self._complete = True  # whether all that may be kept of the last picture is kept
@@ -69,6 +70,11 @@ class ScenePainter:
         """How many times over what it keeps was filled, of shadows or of what stands still."""
         return self._kept.filled
 
+    @property
+    def settles(self) -> bool:
+        """Whether the last picture is not where it stands yet, as it may still be scrolled; more are wanted then."""
+        return self._goes == Going.ALONG
+
     def render(self, scene: Scene, scale: float = 1.0, background: bool = True, pieces: bool = False) -> QImage:
         """The scene as a picture, ``scale`` pixels to a px. ``pieces``: large frames are painted in kept pieces.
 
@@ -76,7 +82,7 @@ class ScenePainter:
         """
         scene = at_rest(scene)
         area = QRect(QPoint(), _pixels_across(scene, scale))
-        going = self._going(scene, QTransform.fromScale(scale, scale), area)
+        going = self._goes = self._going(scene, QTransform.fromScale(scale, scale), area)
         key = scale, background, pieces, going
         last = self._last
         if last is None or not self._complete or last[1] != key or not looks_the_same(last[0], scene):
@@ -112,7 +118,7 @@ class ScenePainter:
 
         The background is the caller's. Where layers mix with it, it is painted here once more.
         """
-        going = self._going(scene, base, area)
+        going = self._goes = self._going(scene, base, area)
         if not scene.program.mixes:
             self._paint(Canvas(painter, area), scene, base, going)
             return

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSizeF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
@@ -123,6 +123,9 @@ class FrameView(QWidget):
             self.menu_wanted.emit(event.globalPos())
 
 
+_SETTLES = 16  # ms
+
+
 class SceneView(QWidget):
     """A scene fitted into the widget. Clicks come out in the frame's px."""
 
@@ -137,6 +140,10 @@ class SceneView(QWidget):
         self.clip = True
         self._assets = workspace.project.assets
         self.painter = ScenePainter(self._assets, live=True)
+        self._settling = QTimer(self)  # while nothing plays the next picture is asked for here
+        self._settling.setSingleShot(True)
+        self._settling.setInterval(_SETTLES)
+        self._settling.timeout.connect(self.update)
 
     def show_scene(self, scene: Scene | None) -> None:
         """Show a scene."""
@@ -184,6 +191,12 @@ class SceneView(QWidget):
         else:
             self._paint_open(painter, rect, scale / ratio)
         self.paint_over(painter, rect)
+        self.settle()
+
+    def settle(self) -> None:
+        """Ask for another picture where this one is not the last of what it shows."""
+        if self.painter.settles:
+            self._settling.start()
 
     def _paint_open(self, painter: QPainter, rect: QRectF, scale: float) -> None:
         """The frame with what lies outside of it."""

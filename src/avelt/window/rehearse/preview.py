@@ -99,6 +99,7 @@ class Preview(SceneView):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(screen)
         self.paint_over(painter, screen)
+        self.settle()
 
     def paint_over(self, painter: QPainter, rect: QRectF) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
