@@ -435,6 +435,13 @@ class Rehearse(WindowCase, unittest.TestCase):
             self.assertFalse(painter.settles)
             self.assertGreater(count, 3)
             self.assertLess(count, 40)
+        station.stage.show_scene(still.while_running(0.0, {DOWN: 71.3}))
+        station.stage.repaint()
+        with mock.patch.object(station.stage, "paintEvent") as painted:
+            station.stage._settling.stop()
+            station.stage._settling.timeout.emit()
+            QApplication.processEvents()
+        painted.assert_called_once()
 
     def test_what_moves(self) -> None:
         station = self.station

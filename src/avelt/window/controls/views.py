@@ -123,7 +123,7 @@ class FrameView(QWidget):
             self.menu_wanted.emit(event.globalPos())
 
 
-_SETTLES = 16  # ms
+_SETTLES = 40  # ms: longer than from one picture to the next while something plays
 
 
 class SceneView(QWidget):
