@@ -142,7 +142,6 @@ def _shown(scene: Scene, part: Moving, matrices: Matrices) -> Resting | Shown:
     above = tuple(matrices[group] for group in part.groups)
     if inner is None or _stirs(inner) or ~part.slot in scene.inside:
         return Shown(item_of(scene, part.slot, matrices), above)
-
     last: tuple[Scene, Resting] | None = part.__dict__.get("at_rest")
     if last is not None and looks_the_same(last[0], inner):
         return last[1]
