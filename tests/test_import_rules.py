@@ -11,6 +11,7 @@ WINDOW_PACKAGES = {"PySide6", "PySide2", "PyQt5", "PyQt6", "shiboken6", "tkinter
 #: Every room and the rooms that it may know, beside itself. A new room is a row; ``tests/`` and ``bench/`` know all.
 ROOMS: dict[str, str] = {
     "core.errors": "",
+    "core.stopping": "",
     "core.arrays": "",
     "core.turns": "",
     "core.cache": "core.turns",
@@ -25,14 +26,14 @@ ROOMS: dict[str, str] = {
     "core.timing": "core.errors core.turns core.cache core.model core.geometry core.curves core.blending core.pairing",
     "core.running": "core.errors core.cache core.model core.geometry core.timing",
     "core.checks": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.running",
-    "core.formats": "core.errors core.model core.geometry core.curves core.blending core.timing",
+    "core.formats": "core.errors core.stopping core.model core.geometry core.curves core.blending core.timing",
     "core.edits": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats",
     "core.steps": "core.errors core.model core.geometry core.curves core.blending core.pairing core.timing core.formats "
     "core.edits",
     "core.presets": "core.errors core.record core.model core.geometry core.curves core.blending core.pairing core.timing core.formats core.edits",
     "core.handoff": "core.errors core.cache core.model core.geometry core.curves core.blending core.timing core.running",
     "paint": "core.*",
-    "browser": "core.errors",
+    "browser": "core.errors core.stopping",
     "deliver": "core.* paint",
     "verify": "core.* paint browser deliver",
     "demo": "core.*",

@@ -41,9 +41,14 @@ avelt_system_packages() {
         library="${entry%%=*}"
         if ! avelt_has_library "$library"; then missing+=("${entry##*=}"); fi
     done
-    if [ "$1" = test ] && ! command -v Xvfb >/dev/null 2>&1; then missing+=(xvfb); fi
-    # Deliveries are looked at in it; tests that need it are left out where it is missing.
-    if [ "$1" = test ] && ! command -v chromium >/dev/null 2>&1; then missing+=(chromium); fi
+    # Tests drive a real window with real keys and a real mouse, and look at deliveries in two browser engines; those
+    # that need what is missing are skipped and named.
+    if [ "$1" = test ]; then
+        for entry in Xvfb=xvfb openbox=openbox xdotool=xdotool chromium=chromium; do
+            if ! command -v "${entry%%=*}" >/dev/null 2>&1; then missing+=("${entry##*=}"); fi
+        done
+        if ! command -v firefox-esr >/dev/null 2>&1 && ! command -v firefox >/dev/null 2>&1; then missing+=(firefox-esr); fi
+    fi
     [ "${#missing[@]}" -eq 0 ] && return 0
     if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
         echo "Installing system packages: ${missing[*]}"

@@ -17,7 +17,7 @@ from typing import Any
 
 from avelt import __version__
 from avelt.cli_check import build_check
-from avelt.cli_common import Arguments, build_route_command, make_folder, print_result, write_png
+from avelt.cli_common import Arguments, build_route_command, print_result, write_frames, write_png
 from avelt.cli_desktop import build_thumbnail, builder
 from avelt.cli_export import build_export, build_verify
 from avelt.cli_info import build_info
@@ -34,13 +34,15 @@ from avelt.core.curves.text import parse as parse_curve
 from avelt.core.edits.frames import add_frames, chain_routes
 from avelt.core.edits.project import new_project
 from avelt.core.errors import AveltError, FormatError
-from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.disk import SCREEN_ENDINGS
+from avelt.core.formats.project_file import open_project, refuse_to_overwrite, save_project
 from avelt.core.formats.report import Report, report_of
 from avelt.core.formats.screen_file import read_screen
 from avelt.core.formats.screens import apart, screens_in
 from avelt.core.model.find import find_frame, find_layer, find_route, layer_index, walk
 from avelt.core.model.parts import as_stage, find_part, pose_of
 from avelt.core.model.values import Frame, Project, Route
+from avelt.core.stopping import end_on_signals
 from avelt.core.timing.compile import compile_route, compile_still
 from avelt.core.timing.over import ends
 from avelt.core.timing.sampling import sample
@@ -61,6 +63,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         if not args or (args[0] not in known and args[0] not in ("-h", "--help", "--version")):
             return _window(args, verbose)
         options = _parser().parse_args(args)
+        end_on_signals()
         done = options.run(options)
         return int(done or 0)
     except AveltError as error:
@@ -167,6 +170,9 @@ def _build_import(parser: argparse.ArgumentParser) -> None:
 def _import(args: Arguments) -> None:
     from avelt.paint.fonts import measure_text
 
+    words = " ".join(str(path) for path in (args.out, *args.inputs))
+    meant = args.out.suffix.lower() in SCREEN_ENDINGS
+    refuse_to_overwrite(args.out, f"The project comes first: avelt import NEW.avelt {words}" if meant else "")
     project = new_project(args.out.stem)
     reports: list[Report] = []
     for path in args.inputs:
@@ -280,12 +286,7 @@ def _render(args: Arguments) -> None:
     project = open_project(args.file)
     painter = ScenePainter(project.assets)
     if args.all_frames:
-        make_folder(args.out)
-        for frame in project.frames:
-            write_png(
-                painter.render(compile_still(frame, project).at(0.0), args.scale),
-                args.out / f"{_file_name(frame.name)}.png",
-            )
+        write_frames(project, args.out, args.scale)
         return
     if args.part is not None:
         if args.at and len(args.at) != 1:
@@ -307,10 +308,6 @@ def _pose(project: Project, part_name: str, pose_name: str | None) -> Frame:
     """A pose of a part by their names."""
     part = find_part(project, part_name)
     return find_frame(as_stage(project, part), pose_name) if pose_name else pose_of(part)
-
-
-def _file_name(name: str) -> str:
-    return "".join("_" if c in '/\\\0:*?"<>|' else c for c in name).strip(". ") or "frame"
 
 
 # curve, blend

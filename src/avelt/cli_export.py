@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from msgspec.structs import replace
 
-from avelt.cli_common import Arguments, make_folder, write_png
+from avelt.cli_common import Arguments, write_frames
 from avelt.core.blending import colour
-from avelt.core.errors import AveltError, FormatError
+from avelt.core.errors import AveltError, FileError, FormatError
 from avelt.core.formats.project_file import open_project
 from avelt.core.handoff.delivery import AFTERS, STARTS, Delivery, Report, Wanted, report_json
 from avelt.core.handoff.nodes import slug
@@ -23,7 +24,10 @@ if TYPE_CHECKING:
 
 _FOR_BROWSERS = ("html", "css", "svg", "waapi", "lottie")
 KEYS = (*_FOR_BROWSERS, "mp4", "webm", "gif", "webp", "apng", "png", "sprite", "spec", "tokens", "steps")
+PROJECT_ENDING = ".avelt"
 _PLAYED = ("css", "svg", "waapi")
+#: The engines of ``browser.engines``, which loads more than a command line needs at first.
+BROWSERS = ("chromium", "firefox")
 _LOSSLESS = ("apng", "webp", "png")
 
 
@@ -73,6 +77,8 @@ def build_verify(parser: argparse.ArgumentParser) -> None:
     _look_arguments(parser)
     parser.add_argument("--moments", type=int, default=25, metavar="N")
     parser.add_argument("--json", action="store_true")
+    parser.add_argument("--browser", choices=(*BROWSERS, "all"), default="chromium", help="the engine that plays it")
+    parser.add_argument("--of", type=Path, metavar="PATH", help="a delivery written earlier, instead of one made now")
     parser.add_argument("-o", "--out", type=Path, metavar="DIR", help="pictures of the worst moment")
     parser.set_defaults(run=_verify)
 
@@ -103,14 +109,18 @@ def wanted_of(args: Arguments, name: str) -> Wanted:
 
 def _export(args: Arguments) -> None:
     from avelt.deliver.kinds import ALWAYS_WHOLE, BY_KEY, WHOLE, Asked
+    from avelt.deliver.sinks import Below, DiskSink
     from avelt.deliver.subjects import as_wanted, every_subject, file_names, find_subject
     from avelt.paint.letters import QtLetters
 
     project = as_wanted(open_project(args.file), wanted_of(args, ""))
+    if args.out.is_file() and args.out.suffix.lower() == PROJECT_ENDING:
+        raise FileError("This is a project, and is not overwritten by a delivery.", str(args.out))
     kind = BY_KEY[args.kind]
     named = any(v is not None for v in (args.route, args.frame, args.part, args.tape))
     if args.kind == "png" and not named and not args.all:
-        _stills_of_frames(project, args)
+        for path in write_frames(project, args.out, args.scale):
+            print(path)
         return
     letters = QtLetters()
     if kind.key in ALWAYS_WHOLE or (args.all and kind.key in WHOLE):
@@ -124,16 +134,26 @@ def _export(args: Arguments) -> None:
         _said(args, kind, [(_write(kind, asked, args.out), args.out)])
         return
     subjects = [s for s in every_subject(project) if s.program is not None or kind.looks]
-    make_folder(args.out)
+    reports: list[tuple[str, list[str], Report]] = []
+    with DiskSink(args.out, single=False) as sink:
+        for subject, name in zip(subjects, file_names(subjects), strict=True):
+            asked = Asked(project, subject, wanted_of(args, subject.name), letters)
+            first = len(sink.names)
+            try:
+                report = kind.make(asked, Below(sink, _below(name, kind.ending)), lambda done, whole: True)
+            except AveltError as error:
+                raise error.at(subject.name) from None
+            reports.append((name, sink.names[first:], report))
     done = []
-    for subject, name in zip(subjects, file_names(subjects), strict=True):
-        asked = Asked(project, subject, wanted_of(args, subject.name), letters)
-        out = args.out / f"{name}{kind.ending}"
-        try:
-            done.append((_write(kind, asked, out), out))
-        except AveltError as error:
-            raise error.at(subject.name) from None
+    for name, names, report in reports:
+        sizes = {entry: _Size((args.out / entry).stat().st_size) for entry in names}
+        done.append((Delivery(sizes, names[0], report), args.out / f"{name}{kind.ending}"))  # type: ignore[arg-type]
     _said(args, kind, done)
+
+
+def _below(name: str, ending: str) -> Callable[[str], str]:
+    """One file is named after its subject; several lie in a folder of that name."""
+    return (lambda _: f"{name}{ending}") if ending else (lambda inner: f"{name}/{inner}")
 
 
 def _write(kind: Kind, asked: Asked, out: Path) -> Delivery:
@@ -177,37 +197,50 @@ def report_lines(report: Report) -> list[str]:
     return [*made, *report.notes]
 
 
-def _stills_of_frames(project: Project, args: Arguments) -> None:
-    """One picture a frame."""
-    from avelt.core.timing.compile import compile_still
-    from avelt.paint.painter import ScenePainter
-
-    painter = ScenePainter(project.assets)
-    make_folder(args.out)
-    for frame in project.frames:
-        name = "".join("_" if c in '/\\\0:*?"<>|' else c for c in frame.name).strip(". ") or "frame"
-        path = args.out / f"{name}.png"
-        write_png(painter.render(compile_still(frame, project).at(0.0), args.scale), path)
-        print(path)
-
-
 def _verify(args: Arguments) -> int:
-    from avelt.deliver.subjects import as_wanted, find_subject
-    from avelt.verify.judging import judged
+    """The exit code: 1 where a delivery is not what was designed, in one of the engines asked for."""
+    from avelt.browser.engines import ENGINES
+    from avelt.deliver.subjects import as_wanted
+    from avelt.verify.judging import delivery_at
 
     if not 1 <= args.moments <= 1000:
         raise FormatError("There may be 1 to 1,000 moments.")
     project = as_wanted(open_project(args.file), wanted_of(args, ""))
-    if args.kind == "html":
-        return _verify_page(project, args)
+    delivery = delivery_at(args.kind, args.of) if args.of is not None else None
+    engines = tuple(ENGINES) if args.browser == "all" else (args.browser,)
+    if args.kind not in ("html", *_PLAYED):
+        engines = ("",)  # pictures need no browser
+    looked = [(_verify_page if args.kind == "html" else _verify_moments)(project, args, e, delivery) for e in engines]
+    if args.json:
+        documents = [document for document, _ in looked]
+        print(json.dumps(documents[0] if len(documents) == 1 else documents, ensure_ascii=False))
+    return max(code for _, code in looked)
+
+
+Looked = tuple[dict[str, Any], int]
+
+
+def _verify_moments(project: Project, args: Arguments, engine: str, delivery: Delivery | None) -> Looked:
+    from avelt.deliver.subjects import find_subject
+    from avelt.verify.judging import judged
+
     subject = find_subject(project, args.route, args.frame, args.part, args.tape)
-    judged_now = judged(project, subject, args.kind, wanted_of(args, subject.name), args.moments, args.out)
-    verdict, report = judged_now
-    document = {"kind": args.kind, "subject": subject.name} | _numbers(verdict)
-    return _judged(args, document, subject.name, verdict, report)
+    out = _folder_of(args, engine)
+    wanted = wanted_of(args, subject.name)
+    verdict, report = judged(
+        project, subject, args.kind, wanted, args.moments, out, engine=engine or "chromium", delivery=delivery
+    )
+    document = {"kind": args.kind, "subject": subject.name} | ({"browser": engine} if engine else {})
+    return _judged(args, document | _numbers(verdict), subject.name, verdict, report)
 
 
-def _verify_page(project: Project, args: Arguments) -> int:
+def _folder_of(args: Arguments, engine: str) -> Path | None:
+    """Where pictures of an engine go: a folder of its own where there are several."""
+    out: Path | None = args.out
+    return out / engine if out is not None and args.browser == "all" and engine else out
+
+
+def _verify_page(project: Project, args: Arguments, engine: str, delivery: Delivery | None) -> Looked:
     """The page against the core by a tape: a file, or one that the project keeps (the first, where none is named)."""
     from avelt.core.formats.disk import read_bytes
     from avelt.core.model.tapes import MOST_BYTES, Tape
@@ -219,14 +252,16 @@ def _verify_page(project: Project, args: Arguments) -> int:
         tape = next(iter(kept.values()), Tape(name="nothing is done", until=2000.0))
     else:
         tape = kept.get(args.tape) or read_tape(read_bytes(Path(args.tape), MOST_BYTES), args.tape)
-    replay, report = judged_page(project, tape, args.moments, args.out)
+    out = _folder_of(args, engine)
+    replay, report = judged_page(project, tape, args.moments, out, engine=engine, delivery=delivery)
     parts = replay.parts_at
-    document: dict[str, Any] = {"kind": "html", "subject": tape.name, "log": "the same" if parts < 0 else parts}
+    document: dict[str, Any] = {"kind": "html", "subject": tape.name, "browser": engine}
+    document["log"] = "the same" if parts < 0 else parts
     if parts >= 0:
         sides = (("designed", replay.designed), ("delivered", replay.delivered))
         document |= {name: list(log[parts]) if parts < len(log) else None for name, log in sides}
-    code = _judged(args, document | _numbers(replay.verdict), tape.name, replay.verdict, report)
-    return code if parts < 0 else 1
+    document, code = _judged(args, document | _numbers(replay.verdict), tape.name, replay.verdict, report)
+    return document, code if parts < 0 else 1
 
 
 def _numbers(verdict: Verdict) -> dict[str, Any]:
@@ -240,17 +275,17 @@ def _numbers(verdict: Verdict) -> dict[str, Any]:
     }
 
 
-def _judged(args: Arguments, document: dict[str, Any], name: str, verdict: Verdict, report: Report) -> int:
-    if args.json:
-        print(json.dumps(document | {"report": report_json(args.kind, Delivery({}, "", report))}, ensure_ascii=False))
-    else:
+def _judged(args: Arguments, document: dict[str, Any], name: str, verdict: Verdict, report: Report) -> Looked:
+    if not args.json:
         if "log" in document:
             same = document["log"] == "the same"
             says = "The logs are the same." if same else f"The logs part at line {document['log'] + 1}."
             print(says)
-        print(f"{name} as {args.kind}, at {len(verdict.moments)} moments")
+        where = f" in {document['browser']}" if "browser" in document else ""
+        print(f"{name} as {args.kind}{where}, at {len(verdict.moments)} moments")
         print(f"  mean difference {verdict.mean:.3f} of 255, pixels that are off {verdict.off * 100:.3f} %")
         print(f"  worst at {verdict.worst.at:g} ms: {verdict.worst.mean:.3f}")
         for line in report_lines(report):
             print(f"  {line}")
-    return 0 if verdict.holds else 1
+    document = document | {"report": report_json(args.kind, Delivery({}, "", report))}
+    return document, 0 if verdict.holds else 1

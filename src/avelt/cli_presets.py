@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from avelt.cli_common import Arguments, print_result
 from avelt.core.errors import EditError, NotFound
 from avelt.core.formats.disk import write_atomically
-from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.project_file import open_project, refuse_to_overwrite, save_project
 from avelt.core.model.find import entrance_id, find_frame, find_layer, find_route, route_by_id, walk
 from avelt.core.model.motion import PairKey
 from avelt.core.model.parts import as_stage, find_part
@@ -259,6 +259,8 @@ def _stagger(route: Route, pairs: list[PairKey]) -> str:
 
 
 def _put(args: Arguments) -> None:
+    if args.out is not None:
+        refuse_to_overwrite(args.out)
     project = open_project(args.file)
     preset = find_preset(Shelf(), args.preset, args.where or "")
     what = _what(project, args.what)

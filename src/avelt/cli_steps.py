@@ -9,7 +9,7 @@ from avelt.cli_common import Arguments, print_result
 from avelt.core.edits.project import new_project
 from avelt.core.errors import FormatError
 from avelt.core.formats.disk import read_bytes
-from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.project_file import open_project, refuse_to_overwrite, save_project
 from avelt.core.steps.read import MOST_BYTES, applied, steps_of
 from avelt.core.steps.said import Site
 
@@ -26,6 +26,8 @@ def build_edit(parser: argparse.ArgumentParser) -> None:
 def _edit(args: Arguments) -> None:
     from avelt.paint.fonts import measure_text
 
+    if args.out is not None:
+        refuse_to_overwrite(args.out)
     there = args.file.exists()
     if not there and args.out is None:
         raise FormatError("The project is not there: say with -o where the new one goes.", str(args.file))

@@ -15,12 +15,11 @@ import shutil
 import signal
 import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 from avelt.core.errors import AveltError
+from avelt.core.stopping import removed_on_stop
 
 #: Where a browser may be, most wanted first; the variable of the environment comes before all.
 PROGRAMS = ("chromium", "chromium-browser", "chromium-headless-shell")
@@ -80,6 +79,7 @@ class Browser:
     def __init__(self, program: str | None = None) -> None:
         self._program = program or find_browser()
         self._number = 0
+        self._stop = contextlib.ExitStack()
         self._waiting = bytearray()
         self._pid = 0
         self._session = ""
@@ -87,6 +87,7 @@ class Browser:
 
     def __enter__(self) -> Browser:
         self._folder = tempfile.TemporaryDirectory(prefix="avelt-browser-", ignore_cleanup_errors=True)
+        self._stop.enter_context(removed_on_stop(self.close))
         try:
             self._start(Path(self._folder.name))
             target = self.ask("Target.createTarget", url="about:blank")["targetId"]
@@ -128,6 +129,7 @@ class Browser:
 
     def close(self) -> None:
         """End the program; nothing of it is left."""
+        self._stop.close()
         if self._pid:
             with contextlib.suppress(ProcessLookupError, PermissionError):
                 os.killpg(self._pid, signal.SIGKILL)
@@ -216,13 +218,3 @@ def _high(fd: int) -> int:
     made = fcntl.fcntl(fd, fcntl.F_DUPFD_CLOEXEC, 10)
     os.close(fd)
     return made
-
-
-@contextmanager
-def opened(browser: Browser | None = None) -> Iterator[Browser]:
-    """The browser given, or one of its own for this while."""
-    if browser is not None:
-        yield browser
-        return
-    with Browser() as made:
-        yield made

@@ -6,6 +6,21 @@ something from outside lets nothing else out.
 
 from __future__ import annotations
 
+MOST_LETTERS = 300  # of what is said about one error, whatever it quotes
+_MOST_PLACE = 180
+
+
+def shortened(text: str, most: int) -> str:
+    """At most so many letters: the middle gives way to an ellipsis.
+
+    >>> shortened("abcdefghij", 7)
+    'abc…hij'
+    """
+    if len(text) <= most:
+        return text
+    end = (most - 1) // 2
+    return f"{text[: most - 1 - end]}…{text[len(text) - end :]}"
+
 
 class AveltError(Exception):
     """Something that the person can be told in one sentence.
@@ -14,14 +29,14 @@ class AveltError(Exception):
     """
 
     def __init__(self, sentence: str, place: str = "", hint: str = "") -> None:
-        self.sentence = sentence
-        self.place = place
-        self.hint = hint
-        super().__init__(sentence)
+        self.sentence = shortened(sentence, MOST_LETTERS)
+        self.place = shortened(place, _MOST_PLACE)
+        self.hint = shortened(hint, MOST_LETTERS)
+        super().__init__(self.sentence)
 
     def __str__(self) -> str:
         text = f"{self.place}: {self.sentence}" if self.place else self.sentence
-        return f"{text} {self.hint}" if self.hint else text
+        return shortened(f"{text} {self.hint}" if self.hint else text, MOST_LETTERS)
 
     def at(self, place: str) -> AveltError:
         """The same error with the place put in front of what is known already."""

@@ -5,16 +5,14 @@ from __future__ import annotations
 import contextlib
 import io
 import os
-import shutil
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO, Protocol
 
 from avelt.core.errors import FileError
+from avelt.core.formats.disk import unfinished_folder
 from avelt.core.words import tr
-
-_PART = ".avelt-part"
 
 
 class Sink(Protocol):
@@ -60,6 +58,7 @@ class DiskSink:
     def __init__(self, target: Path, single: bool) -> None:
         self._target, self._single = target, single
         self._folder: Path | None = None
+        self._stack = contextlib.ExitStack()
         self.names: list[str] = []
 
     def __enter__(self) -> DiskSink:
@@ -69,10 +68,8 @@ class DiskSink:
                 self._target.mkdir(parents=True, exist_ok=True)
             elif self._target.is_dir():
                 raise FileError(tr("This is a folder, and a file is to be written."), str(self._target))
-            self._folder = parent / f".{os.urandom(6).hex()}{_PART}"
-            self._folder.mkdir()
+            self._folder = self._stack.enter_context(unfinished_folder(parent))
         except OSError as error:
-            self._folder = None
             raise FileError(
                 tr("It cannot be written here: {strerror}.", strerror=error.strerror or error), str(self._target)
             ) from None
@@ -113,4 +110,4 @@ class DiskSink:
                 tr("It cannot be written: {strerror}.", strerror=error.strerror or error), str(self._target)
             ) from None
         finally:
-            shutil.rmtree(folder, ignore_errors=True)
+            self._stack.close()

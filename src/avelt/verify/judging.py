@@ -9,14 +9,15 @@ from pathlib import Path
 import msgspec
 from PIL import Image, ImageSequence
 
-from avelt.browser.headless import Browser
+from avelt.browser.engines import Shown
 from avelt.core.arrays import np
 from avelt.core.errors import FormatError
-from avelt.core.formats.disk import write_atomically
+from avelt.core.formats.disk import read_bytes, write_atomically
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
+from avelt.core.words import tr
 from avelt.deliver.films import Shot, png, rgba
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
 from avelt.deliver.shows import Show, cut_of
@@ -27,6 +28,7 @@ from avelt.verify.compare import Moment, Verdict, apart_picture, difference, mom
 from avelt.verify.pages import Replay, replayed
 from avelt.verify.playing import compared, playing
 
+_MOST_BYTES, _MOST_FILES = 1 << 30, 10_000  # of a delivery that is read
 _SCALE = 2.0  # pixels to a px at which browsers are compared
 
 
@@ -37,29 +39,41 @@ def judged(
     wanted: Wanted,
     moments: int,
     out: Path | None = None,
-    browser: Browser | None = None,
+    browser: Shown | None = None,
+    engine: str = "chromium",
+    delivery: Delivery | None = None,
 ) -> tuple[Verdict, Report]:
-    """How near a delivery is to its design; pictures of the worst moment into a folder where one is said."""
+    """How near a delivery is to its design; pictures of the worst moment into a folder where one is said.
+
+    ``delivery``: one that was written earlier, looked at instead of one made now. ``engine``: a key of ``ENGINES``.
+    """
     if BY_KEY[kind].plays:
         # Played at once: what starts it otherwise is not what is looked at.
         wanted = Wanted(name=wanted.name, prefix=wanted.prefix, background=wanted.background, words=wanted.words)
-    delivery = delivery_of(BY_KEY[kind], Asked(project, subject, wanted, QtLetters()))
+    if delivery is None:
+        delivery = delivery_of(BY_KEY[kind], Asked(project, subject, wanted, QtLetters()))
     if not BY_KEY[kind].plays:
         return _pictures(project, subject, kind, wanted, delivery, out), delivery.report
     program = subject.program
     if program is None:
         raise FormatError(f"A {subject.what} is not compared as {kind}.")
     painter = ScenePainter(project.assets)
-    verdict = compared(kind, delivery, program, painter, moments_of(program, moments), _SCALE, browser)
+    verdict = compared(kind, delivery, program, painter, moments_of(program, moments), _SCALE, browser, engine)
     if out is not None:
         at = verdict.worst.at
-        with playing(kind, delivery, program.left.w, program.left.h, _SCALE, browser) as player:
+        with playing(kind, delivery, (program.left.w, program.left.h), _SCALE, browser, engine) as player:
             _three(out, kind, on_white(painter.render(program.from_start(at), _SCALE)), player.at(at), at)
     return verdict, delivery.report
 
 
 def judged_page(
-    project: Project, tape: Tape, count: int, out: Path | None = None, browser: Browser | None = None
+    project: Project,
+    tape: Tape,
+    count: int,
+    out: Path | None = None,
+    browser: Shown | None = None,
+    engine: str = "chromium",
+    delivery: Delivery | None = None,
 ) -> tuple[Replay, Report]:
     """The page by a tape against the core: logs, and pictures at so many moments. Words are outlines in both."""
     wanted = Wanted(name=project.name, words="outlines")
@@ -71,14 +85,32 @@ def judged_page(
         None,
         Show(0.0, 0.0, 0.0, 0.0, lambda ms: compile_still(project.frames[0], project).at(0.0)),
     )
-    delivery = delivery_of(BY_KEY["html"], Asked(project, subject, wanted, QtLetters()))
+    if delivery is None:
+        delivery = delivery_of(BY_KEY["html"], Asked(project, subject, wanted, QtLetters()))
     moments = [tape.until * (k + 0.5) / count for k in range(count)]
     keep: list[tuple[np.ndarray, np.ndarray, float]] | None = [] if out is not None else None
-    replay = replayed(delivery, project, tape, moments, browser, keep)
+    replay = replayed(delivery, project, tape, moments, browser, keep, engine=engine)
     if out is not None and keep:
         worst = max(keep, key=lambda entry: difference(*entry).mean)
         _three(out, "html", *worst)
     return replay, delivery.report
+
+
+def delivery_at(kind: str, path: Path) -> Delivery:
+    """A delivery that was written earlier: one file, or all files of a folder; ``FormatError`` for what is none."""
+    row = BY_KEY[kind]
+    if not path.exists():
+        raise FormatError(tr("There is nothing here."), str(path))
+    if path.is_dir() == bool(row.ending):
+        wants = tr("one file") if row.ending else tr("a folder")
+        raise FormatError(tr("A delivery as {kind} is {wants}.", kind=kind, wants=wants), str(path))
+    if row.ending:
+        return Delivery({path.name: read_bytes(path, _MOST_BYTES)}, path.name, Report())
+    found = [entry for entry in sorted(path.rglob("*")) if entry.is_file()]
+    if len(found) > _MOST_FILES:
+        raise FormatError(tr("There are more than {most} files in the folder.", most=_MOST_FILES), str(path))
+    files = {entry.relative_to(path).as_posix(): read_bytes(entry, _MOST_BYTES) for entry in found}
+    return Delivery(files, next(iter(files), ""), Report())
 
 
 def _pictures(

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import json
-import tempfile
-from pathlib import Path
 from typing import Any
 
-from avelt.browser.headless import Browser, opened
+from avelt.browser.engines import Shown, opened
 from avelt.core.arrays import np
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.model.tapes import KeyDown, Loaded, Move, Out, Press, Release, Scrolled, Sent, Start, Tape, Told
@@ -15,6 +13,7 @@ from avelt.core.model.values import Project
 from avelt.core.record import Record
 from avelt.core.running.player import LogEntry
 from avelt.core.running.tape import played
+from avelt.core.stopping import temporary_folder
 from avelt.core.timing.quieter import quieter
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import Moment, Verdict, difference, from_png, on_white, written
@@ -49,9 +48,10 @@ def replayed(
     project: Project,
     tape: Tape,
     moments: list[float],
-    browser: Browser | None = None,
+    browser: Shown | None = None,
     keep: list[tuple[np.ndarray, np.ndarray, float]] | None = None,
     less_motion: bool = False,
+    engine: str = "chromium",
 ) -> Replay:
     """Play a tape in both, and compare the pictures at moments (ms, going up); ``keep`` gets them.
 
@@ -65,9 +65,9 @@ def replayed(
         designed.append(on_white(painter.render(player.scene(), 1.0)))
         log = player.log
     h, w = designed[0].shape[:2] if designed else (640, 360)
-    with tempfile.TemporaryDirectory(prefix="avelt-look-") as name, opened(browser) as shown:
-        written(delivery.files, Path(name))
-        shown.open(Path(name) / delivery.main, w, h, 1.0, "#hold-quieter" if less_motion else "#hold")
+    with temporary_folder("avelt-look-") as folder, opened(browser, engine) as shown:
+        written(delivery.files, folder)
+        shown.open(folder / delivery.main, w, h, 1.0, "#hold-quieter" if less_motion else "#hold")
         shown.run(_READY)
         found = []
         for ms, mine_then, picture in zip(moments, designed, _pictures(shown, tape, moments), strict=True):
@@ -89,7 +89,7 @@ def _not_beside_events(found: list[Moment], tape: Tape) -> list[Moment]:
     return [m for m in found if not any(abs(m.at - at) < 1e-6 for at in times)]
 
 
-def _pictures(browser: Browser, tape: Tape, moments: list[float]) -> list[np.ndarray]:
+def _pictures(browser: Shown, tape: Tape, moments: list[float]) -> list[np.ndarray]:
     browser.run(f"avelt.start({json.dumps(_start(tape.start))}), 0")
     made, place = [], 0
     for ms in moments:
@@ -108,7 +108,7 @@ def _pictures(browser: Browser, tape: Tape, moments: list[float]) -> list[np.nda
     return made
 
 
-def _go(browser: Browser, ms: float) -> None:
+def _go(browser: Shown, ms: float) -> None:
     browser.run(f"avelt.advance({ms!r} - avelt.now()), 0")
 
 

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import json
-import tempfile
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
-from avelt.browser.headless import Browser, opened
+from avelt.browser.engines import Shown, opened
 from avelt.core.arrays import np
 from avelt.core.errors import FormatError
 from avelt.core.handoff.delivery import Delivery
+from avelt.core.stopping import temporary_folder
 from avelt.core.timing.program import Program
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import Verdict, difference, from_png, on_white, written
 
+Size = tuple[float, float]
 #: A browser paints what is animated a little softer: at each moment the state is taken over into the elements.
 _SEEK = """(ms => {
   for (const a of window.held) { a.play(); a.pause(); a.currentTime = ms }
@@ -24,56 +25,52 @@ _SEEK = """(ms => {
   for (const a of stays) a.cancel()
 })(%s)"""
 _HOLD = "window.held = document.getAnimations(); held.forEach(a => a.pause()); 0"
-_WAAPI = """<!doctype html><meta charset="utf-8"><style>html,body{margin:0}svg{display:block}</style>%s<script>
-for (const layer of %s.layers) for (const animation of layer.animations)
-  document.querySelector(layer.selector).animate(animation.keyframes, animation.options)
-</script>"""
+_ANIMATE = """(layers => {
+  for (const layer of layers) for (const animation of layer.animations)
+    document.querySelector(layer.selector).animate(animation.keyframes, animation.options)
+})(%s.layers)"""
+_MAIN = {"css": "index.html", "waapi": "still.svg"}
 
 
 @contextmanager
 def playing(
-    kind: str, delivery: Delivery, w: float, h: float, scale: float, browser: Browser | None = None
+    kind: str, delivery: Delivery, size: Size, scale: float, browser: Shown | None = None, engine: str = "chromium"
 ) -> Iterator[Player]:
-    """A delivery in a browser, held still at 0."""
-    with tempfile.TemporaryDirectory(prefix="avelt-look-") as name, opened(browser) as shown:
-        folder = Path(name)
+    """A delivery in a browser, opened as the file that it is and held still at 0. ``size`` is that of the frame."""
+    if kind not in ("css", "svg", "waapi"):
+        raise FormatError(f"{kind} is not played by a browser at moments.")
+    with temporary_folder("avelt-look-") as folder, opened(browser, engine) as shown:
         written(delivery.files, folder)
-        page = folder / _page(kind, delivery, folder, w, h)
-        shown.open(page, w, h, scale)
+        main = _MAIN.get(kind, delivery.main)
+        if main not in delivery.files:
+            raise FormatError(f"There is no {main} in the delivery.")
+        w, h = _viewed(delivery.files[main]) if kind == "svg" else size
+        shown.open(folder / main, w, h, scale)
+        if kind == "waapi":
+            shown.run(_ANIMATE % json.dumps(json.loads(delivery.files["motion.json"])))
         shown.run(_HOLD)
-        yield Player(shown)
+        yield Player(shown, (round(size[0] * scale), round(size[1] * scale)))
 
 
-def _page(kind: str, delivery: Delivery, folder: Path, w: float, h: float) -> str:
-    if kind == "css":
-        return delivery.main
-    if kind == "svg":
-        drawing = delivery.files[delivery.main].decode()
-        # Started by hand: what waits for a pointer or a class waits for nobody here.
-        (folder / "look.html").write_text(
-            '<!doctype html><meta charset="utf-8"><style>html,body{margin:0}'
-            f"svg{{display:block;width:{w}px;height:{h}px}}</style>{drawing}",
-            encoding="utf-8",
-        )
-        return "look.html"
-    if kind == "waapi":
-        still, motion = delivery.files["still.svg"].decode(), delivery.files["motion.json"].decode()
-        safe = json.dumps(json.loads(motion)).replace("</", "<\\/")
-        (folder / "look.html").write_text(_WAAPI % (still, safe), encoding="utf-8")
-        return "look.html"
-    raise FormatError(f"{kind} is not played by a browser at moments.")
+def _viewed(drawing: bytes) -> Size:
+    """The size that an SVG without one is drawn for: that of its ``viewBox``."""
+    found = re.search(rb'viewBox="0 0 ([\d.]+) ([\d.]+)"', drawing)
+    if found is None:
+        raise FormatError("The drawing has no viewBox.")
+    return float(found[1]), float(found[2])
 
 
 class Player:
     """What is played, at moments."""
 
-    def __init__(self, browser: Browser) -> None:
-        self._browser = browser
+    def __init__(self, browser: Shown, size: tuple[int, int]) -> None:
+        self._browser, self._size = browser, size
 
     def at(self, ms: float) -> np.ndarray:
-        """The picture (h, w, 3) at a moment."""
+        """The picture (h, w, 3) of the frame at a moment."""
         self._browser.run(_SEEK % repr(float(ms)))
-        return from_png(self._browser.picture())
+        w, h = self._size
+        return from_png(self._browser.picture())[:h, :w]
 
 
 def compared(
@@ -83,11 +80,12 @@ def compared(
     painter: ScenePainter,
     moments: list[float],
     scale: float = 2.0,
-    browser: Browser | None = None,
+    browser: Shown | None = None,
+    engine: str = "chromium",
 ) -> Verdict:
     """A delivery of a program against the program's own pictures."""
     found = []
-    with playing(kind, delivery, program.left.w, program.left.h, scale, browser) as player:
+    with playing(kind, delivery, (program.left.w, program.left.h), scale, browser, engine) as player:
         for ms in moments:
             designed = on_white(painter.render(program.from_start(ms), scale))
             found.append(difference(designed, player.at(ms), ms))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -42,6 +43,8 @@ from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 _LONGEST_REASON = 2_000  # letters
+#: What a picture may be called: deliveries have files of these names.
+_FILE_NAME, _FILE_ENDING = re.compile(r"[A-Za-z0-9_-]{1,100}"), re.compile(r"[A-Za-z0-9]{1,8}")
 
 
 def check(project: Project) -> None:
@@ -49,6 +52,9 @@ def check(project: Project) -> None:
     if len(project.frames) > MAX_FRAMES:
         raise FormatError(tr("There are more than {max_frames} frames.", max_frames=MAX_FRAMES), "frames")
     assets = {asset.id for asset in project.assets}
+    for k, asset in enumerate(project.assets):
+        if not _FILE_NAME.fullmatch(asset.id) or not _FILE_ENDING.fullmatch(asset.ext):
+            raise FormatError(tr("The picture's id or ending is no name of a file."), f"assets[{k}]")
     curves = {curve.id for curve in project.curves}
     unique([curve.id for curve in project.curves], "curves")
     unique([asset.id for asset in project.assets], "assets")

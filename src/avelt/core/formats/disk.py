@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
+import shutil
 import stat
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from avelt.core.errors import FileError
 from avelt.core.record import Record
+from avelt.core.stopping import removed_on_stop
 from avelt.core.words import tr
 
 #: Endings of the files that can be brought in as frames.
 SCREEN_ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".json")
 _PART = ".avelt-part"  # how the names of files that are being written end
-_OLD = 3600.0  # s after which such a file was left over by a stop
+_YOUNG = 5.0  # s in which whoever made such a file may not hold its lock yet
 
 
 def read_bytes(path: Path, most: int) -> bytes:
@@ -44,12 +48,27 @@ def write_atomically(
     """
     if is_read_only(path) and not over_read_only:
         raise FileError(tr("The file is read-only."), str(path))
-    temporary: Path | None = None
     try:
         target = Path(os.path.realpath(path))
-        _clean(target.parent)
+        remove_leftovers(target.parent)
         temporary = target.parent / f".{os.urandom(6).hex()}{_PART}"
+        with removed_on_stop(lambda: temporary.unlink(missing_ok=True)):
+            _write_beside(path, target, temporary, data, check)
+        _flush_folder(target.parent)
+    except OSError as error:
+        raise FileError(
+            tr("The file cannot be written: {strerror}.", strerror=error.strerror or error), str(path)
+        ) from None
+
+
+def _write_beside(
+    path: Path, target: Path, temporary: Path, data: bytes, check: Callable[[bytes], object] | None
+) -> None:
+    """Write a temporary file, look at what the disk kept, and rename it; it is gone when that cannot be done."""
+    try:
         with os.fdopen(os.open(temporary, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o666), "w+b") as stream:
+            with contextlib.suppress(OSError):
+                fcntl.flock(stream, fcntl.LOCK_EX | fcntl.LOCK_NB)
             stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
@@ -62,16 +81,9 @@ def write_atomically(
         with contextlib.suppress(FileNotFoundError):
             os.chmod(temporary, stat.S_IMODE(target.stat().st_mode))
         os.replace(temporary, target)
-        temporary = None
-        _flush_folder(target.parent)
-    except OSError as error:
-        raise FileError(
-            tr("The file cannot be written: {strerror}.", strerror=error.strerror or error), str(path)
-        ) from None
     finally:
-        if temporary is not None:
-            with contextlib.suppress(OSError):
-                temporary.unlink()
+        with contextlib.suppress(OSError):
+            temporary.unlink()
 
 
 def append(path: Path, data: bytes) -> None:
@@ -118,12 +130,41 @@ def stamp_of(path: Path) -> Stamp | None:
     return Stamp(found.st_ino, found.st_size, found.st_mtime_ns)
 
 
-def _clean(folder: Path) -> None:
-    """Remove what an earlier stop left half written."""
+@contextmanager
+def unfinished_folder(parent: Path) -> Iterator[Path]:
+    """A hidden folder to write into, locked while it is used and gone afterwards; raises ``OSError``."""
+    remove_leftovers(parent)
+    folder = parent / f".{os.urandom(6).hex()}{_PART}"
+    folder.mkdir()
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        with removed_on_stop(lambda: shutil.rmtree(folder, ignore_errors=True)):
+            with contextlib.suppress(OSError):
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            yield folder
+    finally:
+        os.close(handle)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def remove_leftovers(folder: Path) -> None:
+    """Remove the files and folders that a process which was killed left half written: those that nobody locks."""
     with contextlib.suppress(OSError):
         for entry in os.scandir(folder):
-            if entry.name.endswith(_PART) and time.time() - entry.stat().st_mtime > _OLD:
-                os.unlink(entry.path)
+            if not entry.name.endswith(_PART) or entry.is_symlink():
+                continue
+            with contextlib.suppress(OSError):
+                if time.time() - entry.stat().st_mtime < _YOUNG:
+                    continue
+                handle = os.open(entry.path, os.O_RDONLY | os.O_NONBLOCK)
+                try:
+                    fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    if entry.is_dir():
+                        shutil.rmtree(entry.path, ignore_errors=True)
+                    else:
+                        os.unlink(entry.path)
+                finally:
+                    os.close(handle)
 
 
 def _flush_folder(folder: Path) -> None:

@@ -120,6 +120,19 @@ def _put(archive: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
     archive.writestr(info, data)
 
 
+def refuse_to_overwrite(path: Path, hint: str = "") -> None:
+    """Raise ``FileError`` when a file is there that is not empty and no project: it is not written over."""
+    if not path.exists() or (path.is_file() and path.stat().st_size == 0):
+        return
+    try:
+        with zipfile.ZipFile(path) as archive, archive.open("mimetype") as stream:
+            if stream.read(200) == MIMETYPE:
+                return
+    except (OSError, KeyError, zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError):
+        pass
+    raise FileError(tr("This is no Avelt project, and is not overwritten by one."), str(path), hint)
+
+
 def unpack(data: bytes, place: str, ours: bool = False) -> Project:
     """A project from a file's bytes, checked as a whole; ``FormatError`` for anything else.
 

@@ -10,6 +10,8 @@ from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
 from avelt.core.handoff.css_text import as_they_are, colour_signal, plain, px, stop_signal
 from avelt.core.handoff.letters import Letters
 from avelt.core.handoff.nodes import Fitted, Key, LeftOut, Moved, Names, Node, Run
+from avelt.core.handoff.visibility import PROP as VISIBILITY
+from avelt.core.handoff.visibility import Presence, run_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.words import tr
 
@@ -123,18 +125,16 @@ class Here:
         if len(spans) == 1 and math.isinf(spans[0][0]) and math.isinf(spans[0][1]):
             return
         there = any(math.isinf(a) and a < 0.0 for a, _ in spans)
-        state = "inherit" if there else "hidden"
-        keys = [(0.0, state)]
-        node.style["visibility"] = state
-        duration = max(1.0, self.program.duration)
-        for moment in sorted({t for span in spans for t in span if math.isfinite(t)}):
-            now = "inherit" if any(a <= moment < b for a, b in spans) else "hidden"
-            share = min(1.0, max(0.0, moment / duration))
-            keys += [(max(0.0, share - 1e-6), state), (share, now)]
-            state = now
-        keys.append((1.0, state))
-        run = Run(self.outer(0.0), duration / self.stage.speed, tuple(Key(at, text) for at, text in keys))
-        node.moved.append(Moved("visibility", (run,)))
+        moments = sorted({t for span in spans for t in span if math.isfinite(t)})
+        state, switches = there, []
+        for moment in moments:
+            if (now := any(a <= moment < b for a, b in spans)) != state:
+                switches.append(self.outer(moment))
+                state = now
+        duration = max(1.0, self.program.duration) / self.stage.speed
+        run = run_of(Presence(there, tuple(switches)), self.outer(0.0), duration)
+        node.style[VISIBILITY] = run.keys[0].text
+        node.moved.append(Moved(VISIBILITY, (run,)))
 
     def name_of(self, s: int) -> str:
         """What the layer in a slot is called."""

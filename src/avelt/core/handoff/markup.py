@@ -3,27 +3,17 @@
 from __future__ import annotations
 
 import base64
-import re
 from collections.abc import Callable
 
 from avelt.core.errors import FormatError
+from avelt.core.handoff.escaping import escaped
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.values import Asset
 from avelt.core.words import tr
 
 _XHTML = "http://www.w3.org/1999/xhtml"
 _TYPES = {"png": "image/png", "jpg": "image/jpeg", "jpeg": "image/jpeg", "gif": "image/gif", "webp": "image/webp"}
-_PLAIN = re.compile(r"[\w .,:;()#%/'+*=-]*", re.ASCII)
-_NOT_XML = re.compile("[^\t\n\\x20-\\ud7ff\\ue000-\\ufffd\\U00010000-\\U0010ffff]")
 Address = Callable[[str], str]
-
-
-def escaped(text: str) -> str:
-    """Text that may stand in an attribute or between tags; characters that XML has not are left out."""
-    if _PLAIN.fullmatch(text):
-        return text
-    kept = _NOT_XML.sub("", text)
-    return kept.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace('"', "&quot;")
 
 
 def xml(node: Node, address: Address, depth: int = 0, loose: bool = False) -> str:

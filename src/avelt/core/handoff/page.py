@@ -9,8 +9,9 @@ from functools import lru_cache
 from importlib.resources import files
 
 from avelt.core.handoff.delivery import Delivery, Report, Wanted
+from avelt.core.handoff.escaping import escaped, script_json
 from avelt.core.handoff.letters import Letters
-from avelt.core.handoff.markup import Pictures, escaped
+from avelt.core.handoff.markup import Pictures
 from avelt.core.handoff.page_data import Packed, parts_of, stage_of
 from avelt.core.handoff.page_packing import DIGITS, as_text, beside_their_likes
 from avelt.core.handoff.web import faces_of
@@ -80,7 +81,7 @@ def page(program: Program | None, project: Project, letters: Letters, wanted: Wa
         title=escaped(project.name),
         faces=faces_of(fonts, letters, beside=False)[0],
         boot=script("boot.js"),
-        pictures=json.dumps({ident: pictures.inside(ident) for ident in used}),
+        pictures=script_json({ident: pictures.inside(ident) for ident in used}),
         data=as_text(deflated),
         digits=DIGITS,
         length=len(deflated),

@@ -10,6 +10,7 @@ from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.properties import COLUMN
 
+SVG = "http://www.w3.org/2000/svg"
 _ORIGIN = ("pivot_x", "pivot_y", "w", "h")
 _AT = {name: COLUMN[name] for name in COLUMN}
 
@@ -91,9 +92,9 @@ def tilt(here: Here, s: int, content: list[Node]) -> Node:
 
 def html_room(content: list[Node], style: dict[str, str] | None = None) -> tuple[Node, Node]:
     """SVG inside HTML inside SVG: the outermost node, and the HTML one. Nothing is cut off at its edges."""
-    drawing = Node(
-        "svg", attrs={"width": "1", "height": "1"}, style={"overflow": "visible", "display": "block"}, children=content
-    )
+    # In a file of its own the SVG would be an element of HTML without its namespace, and would not be drawn.
+    attrs = {"xmlns": SVG, "width": "1", "height": "1"}
+    drawing = Node("svg", attrs=attrs, style={"overflow": "visible", "display": "block"}, children=content)
     box = {"width": "1px", "height": "1px", **(style or {})}
     inner = Node("div", style=box, children=[drawing] if content else [], html=True)
     outer = Node("foreignObject", attrs={"width": "1", "height": "1"}, style={"overflow": "visible"}, children=[inner])

@@ -11,6 +11,7 @@ from avelt.core.handoff import inks
 from avelt.core.handoff.courses import Signal
 from avelt.core.handoff.css_text import px, rgb_text
 from avelt.core.handoff.draft import Here
+from avelt.core.handoff.escaping import css_families
 from avelt.core.handoff.nodes import Node
 from avelt.core.handoff.pieces import Piece
 from avelt.core.model.properties import COLUMN
@@ -74,12 +75,5 @@ def _type(here: Here, body: Text, run: Run, words: str = "") -> dict[str, str]:
     italic = body.italic if run.italic is None else run.italic
     if words:
         here.draft.set.setdefault((family, weight, italic), set()).update(words)
-    names = ", ".join(name if name.isidentifier() or "-" in name else f"'{name}'" for name in _names(family))
-    style = {"font-family": names, "font-weight": str(weight)}
+    style = {"font-family": css_families(family), "font-weight": str(weight)}
     return style | ({"font-style": "italic"} if italic else {})
-
-
-def _names(family: str) -> list[str]:
-    """The families of a list, without what would end it."""
-    kept = (part.strip().strip("'\"") for part in family.split(","))
-    return ["".join(c for c in name if c.isalnum() or c in " -_") for name in kept if name]

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from avelt.core.curves.text import css, number
 from avelt.core.handoff.delivery import Wanted
+from avelt.core.handoff.escaping import css_comment
 from avelt.core.handoff.nodes import Drawn, Key, Moved, Names, Node, Run
 from avelt.core.model.curves import PlainCurve
 
@@ -132,7 +133,7 @@ class Sheet:
             started = f".{self.inside}{when} {root}"
         begin = root if held or not waits else started
         for layer, selector, animations in self.rules:
-            note = f"/* {_harmless(layer)} */\n" if layer else ""
+            note = f"/* {css_comment(layer)} */\n" if layer else ""
             lines = ",\n             ".join(animations)
             held_text = "\n  animation-play-state: paused;" if held else ""
             parts.append(f"{note}{begin}{selector} {{\n  animation: {lines};{held_text}\n}}")
@@ -177,8 +178,3 @@ def percents(shares: list[float], texts: list[str]) -> list[float | None]:
                 place = _STEP
         made.append(place)
     return made
-
-
-def _harmless(text: str) -> str:
-    """Text that may stand in a comment."""
-    return " ".join(text.replace("*/", "* /").split())

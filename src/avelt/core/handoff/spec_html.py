@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from avelt.core.arrays import np
 from avelt.core.curves import easing
 from avelt.core.curves.text import number
-from avelt.core.handoff.markup import escaped
+from avelt.core.handoff.escaping import escaped
 from avelt.core.handoff.spec import SpecCurve, SpecRow, SpecSheet
 from avelt.core.model.curves import PlainCurve
 

@@ -10,11 +10,14 @@ from msgspec.structs import replace
 
 from avelt.core.curves.measure import straight_pieces
 from avelt.core.curves.text import css, number
+from avelt.core.handoff import visibility
 from avelt.core.handoff.delivery import Delivery, Report, Wanted, as_json
 from avelt.core.handoff.drawn import drawn
+from avelt.core.handoff.escaping import css_string, escaped, escaped_style, family_names
 from avelt.core.handoff.letters import Letters
-from avelt.core.handoff.markup import Address, Pictures, escaped, xml
+from avelt.core.handoff.markup import Address, Pictures, xml
 from avelt.core.handoff.nodes import Drawn, Fitted, Moved, Node, slug
+from avelt.core.handoff.placing import SVG
 from avelt.core.handoff.sheet import Sheet, name_all
 from avelt.core.model.curves import Drawn as DrawnCurve
 from avelt.core.model.curves import Drops, PlainCurve, Ring, Spring
@@ -25,7 +28,6 @@ from avelt.core.words import tr
 _TOLERANCE = 0.002
 _LESS = "less-"  # in front of the names of the drawing with less motion
 Fonts = dict[tuple[str, int, bool], str]
-_SVG = "http://www.w3.org/2000/svg"
 
 
 def css_folder(
@@ -142,15 +144,14 @@ def faces_of(fonts: Fonts, letters: Letters, beside: bool) -> tuple[str, dict[st
         data = letters.font(family, weight, italic, used)
         if data is None:
             continue
-        name = family.split(",")[0].strip().strip("'\"")
+        name = next(iter(family_names(family)), "")
         file = f"fonts/{slug(name)}-{weight}{'-italic' if italic else ''}.woff"
         address = file if beside else f"data:font/woff;base64,{base64.b64encode(data).decode()}"
         if beside:
             files[file] = data
         style = "italic" if italic else "normal"
-        rules += (
-            f"@font-face {{ font-family: '{name}'; font-weight: {weight}; font-style: {style}; src: url({address}) }}\n"
-        )
+        face = f"font-family: {css_string(name)}; font-weight: {weight}; font-style: {style}; src: url({address})"
+        rules += f"@font-face {{ {face} }}\n"
     return rules, files
 
 
@@ -182,6 +183,7 @@ def _camel(prop: str) -> str:
 
 def _drawn(program: Program, letters: Letters, wanted: Wanted) -> tuple[Drawn, str]:
     made = drawn(program, letters, wanted.prefix, wanted.background, wanted.words or "outlines")
+    visibility.settle((*made.defs, *made.layers))
     root = f"{wanted.prefix}{slug(wanted.name, 'motion')}"
     name_all(made, root)
     return made, root
@@ -198,7 +200,7 @@ def _root(
 ) -> str:
     """The SVG element and all in it; ``around`` is what stands before and after the drawing, when it is not alone."""
     w, h = (number(v, 3) for v in (made.most if not sized else (made.w, made.h)))
-    attrs = {"xmlns": _SVG, "class": root}
+    attrs = {"xmlns": SVG, "class": root}
     if sized:
         attrs |= {"width": w, "height": h}
     else:
@@ -222,11 +224,6 @@ def _content(made: Drawn, address: Address) -> str:
     if made.ground.style.get("fill") != "none" or made.ground.moved:
         parts.append(xml(made.ground, address))
     return "\n".join([*parts, *(xml(node, address) for node in layers)])
-
-
-def escaped_style(sheet: str) -> str:
-    """A style sheet inside XML."""
-    return sheet.replace("&", "&amp;").replace("<", "&lt;")
 
 
 def _report(made: Drawn, wanted: Wanted) -> Report:

@@ -67,7 +67,7 @@ class FolderShelf:
             try:
                 file = self._file_of(preset.name)
             except NotFound:
-                file = file_name(preset.name)
+                file = file_name(preset.name, {*self._in(_LAST), *self._in(_WAITING)})
             self._write(_WAITING, file, to_json(preset))
             self._remember(removed=tuple(name for name in self.state.removed if name != file))
 

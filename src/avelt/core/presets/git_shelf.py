@@ -166,7 +166,8 @@ class GitShelf:
             try:
                 file = self._file_of(preset.name)
             except NotFound:
-                file = file_name(preset.name).encode()
+                taken = {name.decode("utf-8", "replace") for name in (*self._tree(self._head(_MINE)), *files)}
+                file = file_name(preset.name, taken).encode()
             files[file] = to_json(preset)
         self._commit(files, f"Publish {', '.join(preset.name for preset in presets)}")
 

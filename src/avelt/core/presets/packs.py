@@ -36,11 +36,7 @@ def pack(presets: Sequence[Preset], author: str = "", licence: str = "", notes: 
     """Presets as a pack."""
     names: list[str] = []
     for preset in presets:
-        name = file_name(preset.name)
-        number = 2
-        while name in names:
-            name, number = file_name(f"{preset.name} {number}"), number + 1
-        names.append(name)
+        names.append(file_name(preset.name, names))
     manifest = msgspec.to_builtins(Manifest(tuple(names), author, licence, notes)) | {"format": FORMAT}
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as archive:

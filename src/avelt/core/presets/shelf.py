@@ -6,7 +6,9 @@ import math
 import os
 import re
 import time
+from collections.abc import Collection
 from functools import cache
+from hashlib import sha256
 from pathlib import Path
 from typing import Literal
 
@@ -134,22 +136,43 @@ class Shelf:
         return preset, tr("{preset} is on the shelf.", preset=preset.name)
 
     def keep(self, preset: Preset) -> Path:
-        """Write a preset; one of the same name is replaced."""
+        """Write a preset; one of the same name is replaced, and a file that holds another one never is.
+
+        ``FormatError`` when what would be written could not be read again: then nothing is.
+        """
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise FileError(
                 tr("The shelf's folder cannot be made: {strerror}.", strerror=error.strerror), str(self.folder)
             ) from None
-        path = self.folder / file_name(preset.name)
-        write_atomically(path, to_json(preset))
+        data = to_json(preset)
+        from_json(data, preset.name)
+        path = self._path_of(preset.name) or self.folder / file_name(preset.name, self._taken())
+        write_atomically(path, data)
         return path
+
+    def _path_of(self, name: str) -> Path | None:
+        """The file that holds the preset of a name; ``None`` when none does. Files that are named after something else
+        are looked at only where they were read before."""
+        stem = file_name(name).removesuffix(ENDING)
+        for found in self._files():
+            _, entry = self._known.get(found.name, ((), None))
+            if found.name.startswith(stem):
+                entry = _read(Path(found.path))
+            if isinstance(entry, Preset) and entry.name.casefold() == name.casefold():
+                return Path(found.path)
+        return None
+
+    def _taken(self) -> set[str]:
+        """The names of all files on the shelf, also of those that are no presets."""
+        return {entry.name for entry in self._files()}
 
     def remove(self, name: str) -> None:
         """Take a preset off the shelf."""
         preset = self.find(name, "mine")
         try:
-            (self.folder / file_name(preset.name)).unlink()
+            (self._path_of(preset.name) or self.folder / file_name(preset.name)).unlink()
         except OSError as error:
             raise FileError(
                 tr("The preset cannot be removed: {strerror}.", strerror=error.strerror), preset.name
@@ -172,10 +195,17 @@ def _read(path: Path) -> Preset | Trouble:
         return Trouble(path.name, str(error))
 
 
-def file_name(name: str) -> str:
-    """A preset's file name: its name with what file systems do not like taken out."""
-    plain = re.sub(r"[^\w -]+", "", name, flags=re.UNICODE).strip().replace(" ", "-").lower()
-    return f"{plain[:80] or 'preset'}{ENDING}"
+def file_name(name: str, taken: Collection[str] = ()) -> str:
+    """A preset's file name: its name without what file systems do not like.
+
+    Names that differ in such signs only would share a file: where the file name is ``taken``, the first digits of the
+    name's SHA-256 follow.
+    """
+    plain = re.sub(r"[^\w -]+", "", name, flags=re.UNICODE).strip().replace(" ", "-").lower()[:80] or "preset"
+    if f"{plain}{ENDING}" not in taken:
+        return f"{plain}{ENDING}"
+    digits = sha256(name.casefold().encode("utf-8", "surrogatepass")).hexdigest()
+    return next(made for n in range(6, 65) if (made := f"{plain}-{digits[:n]}{ENDING}") not in taken)
 
 
 def read_preset(path: Path) -> Preset:

@@ -141,7 +141,7 @@ class Eye:
                 browser = Browser()
                 browser.__enter__()
                 self._browser = browser
-            self._open = playing(look.kind, look.delivery, w, h, _SCALE, self._browser)
+            self._open = playing(look.kind, look.delivery, (w, h), _SCALE, self._browser)
             self._player, self._shows = self._open.__enter__(), look.delivery
         return self._player
 

@@ -440,7 +440,7 @@ class ShelfPanel(Taking):
         if made.name.casefold() in taken:
             self.workspace.said.emit(tr("There is a preset {made!r} already.", made=made.name))
             return
-        if self._kept(made) and file_name(made.name) != file_name(found.name):
+        if self._kept(made) and made.name.casefold() != found.name.casefold():
             self._remove_named(found.name)
 
     def _kept(self, preset: Preset) -> bool:
