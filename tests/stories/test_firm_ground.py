@@ -29,8 +29,8 @@ from avelt.core.model.find import find_layer, route_by_id
 from avelt.core.model.triggers import Tap
 from avelt.core.timing.schedule import timed
 from avelt.window.common.remembered import Remembered
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, send
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="360" height="640">'
 SHELF = (

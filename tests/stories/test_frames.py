@@ -19,8 +19,8 @@ from avelt.core.geometry.flatten import flatten
 from avelt.core.model.find import find_frame, find_layer, walk
 from avelt.core.model.values import Group, Solid
 from avelt.core.model.values import Path as Outline
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 SCREEN = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="360" height="640"><rect id="Sea" width="360" height="640" fill="{sea}"/>'

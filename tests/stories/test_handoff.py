@@ -16,8 +16,8 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
 from avelt.browser.headless import Browser, has_browser
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 
 class HandedOff(WindowCase, unittest.TestCase):

@@ -29,8 +29,8 @@ from avelt.core.model.values import Pose, RoundKey
 from avelt.core.timing.loops import distance
 from avelt.window.controls.fields import NumberField
 from avelt.window.loops.strip import pieces
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="240" height="320">'
 QUAY = (

@@ -13,8 +13,8 @@ from avelt.core.edits.frames import set_first
 from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.model.properties import COLUMN
 from avelt.window.rehearse.tape_panel import BEFORE
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, send, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 
 class DoThatAgain(WindowCase, unittest.TestCase):

@@ -21,8 +21,8 @@ from avelt.core.model.find import find_frame, find_layer, find_route
 from avelt.core.presets.shelf import Shelf
 from avelt.core.presets.team import join
 from avelt.core.timing.schedule import timed
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, keeping, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 _ROW = 29  # px high
 

@@ -20,8 +20,8 @@ from avelt.core.model.curves import Spring
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.triggers import Tap, Timer
 from avelt.core.timing.schedule import timed
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, keeping, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 
 class FirstEvening(WindowCase, unittest.TestCase):

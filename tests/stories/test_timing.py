@@ -26,8 +26,8 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.timing.schedule import duration_of, timed
 from avelt.window.timing import threads
 from avelt.window.timing.row_paint import value_rect
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, send, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="360" height="640" font-family="Hanken Grotesk">'
 LINES = {"Berth line": "Berth 4 to 9", "Tide line": "High water at noon", "Night line": "Quiet after ten"}

@@ -24,8 +24,8 @@ from avelt.core.model.motion import CueKey
 from avelt.core.timing.schedule import timed
 from avelt.window.common import accessible_tree, session
 from avelt.window.shell.recovery import Recovery
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 
 class PeopleStay(WindowCase, unittest.TestCase):

@@ -21,8 +21,8 @@ from avelt.core.model.find import find_frame, find_layer, find_route, route_by_i
 from avelt.core.model.triggers import PutAway, ShowOver, Tap, Timer
 from avelt.core.timing.schedule import duration_of
 from avelt.window.routes.dialogs import EveryDialog
-from tests.stories.xvfb import needs_xvfb, run_in_xvfb
 from tests.support import WindowCase, click, drag, type_into
+from tests.xvfb import needs_xvfb, run_in_xvfb
 
 TABS = ("Home", "Map", "Tickets", "Crew")
 COLORS = ("#2f6f94", "#d98f2e", "#5a8f5c", "#8e2f5c")

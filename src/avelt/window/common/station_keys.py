@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from PySide6.QtCore import QKeyCombination, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -40,12 +41,23 @@ def own_keys(entry: StationKey, station: object) -> str:
     return workspace.settings.keys_of(f"{room}: {entry.words}", entry.keys) if workspace is not None else entry.keys
 
 
+def pressed_key(event: QKeyEvent) -> str:
+    """A pressed key in the words of Qt, the same for both blocks of keys.
+
+    Signs stand on other keys in other countries: what is written counts, not whether Shift was needed for it. With Ctrl
+    and for Delete X11 writes control characters, which are no signs.
+    """
+    held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+    text = event.text()
+    plain = not held & ~Qt.KeyboardModifier.ShiftModifier
+    if plain and text and text.isprintable() and not text.isalnum() and not text.isspace():
+        return text
+    return QKeySequence(QKeyCombination(held, Qt.Key(event.key()))).toString()
+
+
 def press(table: Sequence[StationKey], station: object, event: QKeyEvent) -> bool:
     """Do what a key is for; whether it is for anything."""
-    pressed = QKeySequence(event.keyCombination()).toString()
-    if event.text() and not event.text().isalnum() and not event.text().isspace():
-        # Signs stand on other keys in other countries: what is written counts, not whether Shift was needed for it.
-        pressed = event.text()
+    pressed = pressed_key(event)
     for entry in table:
         if pressed and pressed == own_keys(entry, station):
             entry.do(station)

@@ -114,6 +114,7 @@ class FramesStation(QWidget):
         state.colour_picked.connect(self.colours.picked)
         self.colours.pick_wanted.connect(lambda: state.use("pick"))
         self.tree.menu_wanted.connect(self.open_menu)
+        self.tree.tree.removal_wanted.connect(commands.remove)
         self.values.colour_wanted.connect(self.colours.open)
         self.values.paint_row_changed.connect(state.show_paint)
         self.sources.offered.connect(strip.show_offers)

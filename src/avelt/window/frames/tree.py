@@ -30,6 +30,7 @@ class LayerTree(Tree):
     """The tree widget: rows are layers, the topmost first, with a sign for hidden and one for locked."""
 
     sign_clicked = Signal(str, str)  # layer id, "hidden" or "locked"
+    removal_wanted = Signal()
     moved = Signal(list, str, int)  # layer ids, parent id, place among its children
 
     def __init__(self, workspace: Workspace) -> None:
@@ -116,7 +117,7 @@ class LayerTree(Tree):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            event.ignore()
+            self.removal_wanted.emit()
             return
         super().keyPressEvent(event)
 

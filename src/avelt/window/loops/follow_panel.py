@@ -188,7 +188,7 @@ class FollowPanel(QWidget):
     def _connect(self) -> None:
         self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(ID)) if item else None)
         self.add.clicked.connect(self.make)
-        self.remove.clicked.connect(self._remove)
+        self.remove.clicked.connect(self.remove_chosen)
         self.name.editingFinished.connect(self._rename)
         self.muted.clicked.connect(lambda on: self._edit("mute", lambda o: replace(o, muted=bool(on))))
         self.source.activated.connect(self._set_source)
@@ -294,10 +294,13 @@ class FollowPanel(QWidget):
         if made is not None:
             self.choose(made)
 
-    def _remove(self) -> None:
+    def remove_chosen(self) -> bool:
+        """Remove the follow that is shown; whether there is one."""
         frame, follow_id = self.workspace.frame, self.follow_id
-        if frame is not None and follow_id:
-            self.workspace.do(tr("remove follow"), lambda p: remove_follow(p, frame.id, follow_id))
+        if frame is None or not follow_id:
+            return False
+        self.workspace.do(tr("remove follow"), lambda p: remove_follow(p, frame.id, follow_id))
+        return True
 
     def _edit(self, what: str, change: Callable[[Follow], Follow], gesture: bool = False) -> None:
         frame, follow = self.workspace.frame, self.follow()

@@ -11,6 +11,7 @@ KEYS = (
     StationKey(tr("New phase"), "P", lambda s: s.show_order(True) or s.orders.new_phase()),
     StationKey(tr("New side track"), "Shift+P", lambda s: s.show_order(True) or s.orders.new_track()),
     StationKey(tr("Try again with the same inputs"), "T", lambda s: s.try_again()),
+    StationKey(tr("Remove the chosen loop, phase or follow"), "Del", lambda s: s.remove_chosen()),
     StationKey(tr("Copy the chosen loop"), "Ctrl+C", lambda s: s.loops.copy_chosen()),
     StationKey(tr("Paste the loop on the chosen layers"), "Ctrl+V", lambda s: s.loops.paste()),
 )

@@ -208,7 +208,7 @@ class LoopPanel(QWidget):
     def _connect(self) -> None:
         self.list.currentItemChanged.connect(lambda item, _: self.choose(item.data(ID)) if item else None)
         self.add.clicked.connect(self.make)
-        self.remove.clicked.connect(self._remove)
+        self.remove.clicked.connect(self.remove_chosen)
         self.name.editingFinished.connect(self._rename)
         self.way.picked.connect(
             lambda k: self._edit("way", lambda o: replace(o, direction=("there and back", "one way")[k]))
@@ -357,10 +357,13 @@ class LoopPanel(QWidget):
             tr("copies of {loop}", loop=loop.name), lambda p: copy_loop(p, frame.id, loop.id, layers, step)
         )
 
-    def _remove(self) -> None:
+    def remove_chosen(self) -> bool:
+        """Remove the loop that is shown; whether there is one."""
         frame, loop_id = self.workspace.frame, self.loop_id
-        if frame is not None and loop_id:
-            self.workspace.do(tr("remove loop"), lambda p: remove_loop(p, frame.id, loop_id))
+        if frame is None or not loop_id:
+            return False
+        self.workspace.do(tr("remove loop"), lambda p: remove_loop(p, frame.id, loop_id))
+        return True
 
     def _edit(self, what: str, change: Callable[[Loop], Loop], gesture: bool = False) -> None:
         frame, loop = self.workspace.frame, self.loop()

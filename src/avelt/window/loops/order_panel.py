@@ -229,6 +229,12 @@ class OrderPanel(QWidget):
             self.workspace.do(tr("move a phase"), lambda p: phases.move_phase(p, phase_id, there))
             self.lines[phase_id].setFocus()
 
+    def remove_chosen(self) -> bool:
+        """Remove the chosen phase; whether there is one."""
+        if self.chosen:
+            self._remove(self.chosen)
+        return bool(self.chosen)
+
     def _remove(self, phase_id: str) -> None:
         self.workspace.do(tr("remove a phase"), lambda p: phases.remove_phase(p, phase_id))
 

@@ -508,6 +508,12 @@ class LoopsStation(QWidget):
 
         self.workspace.do(tr("loops in step"), edit)
 
+    def remove_chosen(self) -> None:
+        """Remove what is chosen in the view that is shown: a loop, a phase or a follow."""
+        shown = self.orders if self.ordered else self.follows if self.driven else self.loops
+        if not shown.remove_chosen():
+            self.workspace.said.emit(tr("Choose a loop, a phase or a follow first."))
+
     def _edit_pose(self) -> None:
         """The second pose of what is chosen, opened on the board of Frames."""
         frame, moves = self.workspace.frame, self.follows.follow() if self.driven else self.loop()

@@ -120,7 +120,7 @@ class PairsStation(QWidget):
         sheet.looked.connect(self._look_at)
         sheet.pair_these.clicked.connect(lambda: self.pair(self.context.chosen.left, self.context.chosen.right))
         sheet.apart.clicked.connect(self.keep_apart)
-        sheet.leave_to.clicked.connect(self._leave_to)
+        sheet.leave_to.clicked.connect(self.forget_decision)
         sheet.content_wanted.connect(lambda key: self._settle(tr("how contents change"), content=key))
         sheet.swap_wanted.connect(lambda share: self._settle(tr("when contents swap"), swap_at=share))
         sheet.order_wanted.connect(lambda share: self._settle(tr("when order flips"), order_at=share))
@@ -303,14 +303,22 @@ class PairsStation(QWidget):
         self._each(tr("keep apart"), pairs, lambda p, entry: decide(p, route.id, entry.left, entry.right, False))
         self.choose_several("from", [entry.left for entry in pairs], pairs[-1].left)
 
-    def _leave_to(self) -> None:
+    def forget_decision(self) -> None:
+        """Let Avelt decide again about the chosen layers; says so when nothing was decided about them."""
         route = self.workspace.route
-        if route is not None:
-            self._each(
-                tr("decide automatically"),
-                self.context.every,
-                lambda p, entry: undecide(p, route.id, entry.left or None, entry.right or None),
-            )
+        entries = tuple(entry for entry in self.context.every if entry.left or entry.right)
+        if route is None or not entries:
+            self.workspace.said.emit(tr("Choose a layer first."))
+            return
+        left, right = {entry.left for entry in entries} - {""}, {entry.right for entry in entries} - {""}
+        if not any(d.from_id in left or d.to_id in right for d in route.transition.decisions):
+            self.workspace.said.emit(tr("Nothing was decided by hand about what is chosen."))
+            return
+        self._each(
+            tr("decide automatically"),
+            entries,
+            lambda p, entry: undecide(p, route.id, entry.left or None, entry.right or None),
+        )
 
     def _each(
         self, words: str, entries: Sequence[Chosen], change: Callable[[Project, Chosen], Project], dragged: bool = False

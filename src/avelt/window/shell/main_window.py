@@ -12,6 +12,8 @@ from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
     QApplication,
     QComboBox,
     QHBoxLayout,
@@ -22,6 +24,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from avelt.core.errors import AveltError
 from avelt.core.words import tr
@@ -45,7 +48,6 @@ if TYPE_CHECKING:
     from avelt.window.common.workspace import Workspace
     from avelt.window.controls.clock import Clock
     from avelt.window.frames.station import FramesStation
-    from avelt.window.pairs.station import PairsStation
     from avelt.window.rehearse.station import RehearseStation
     from avelt.window.routes.station import RoutesStation
     from avelt.window.shelf.panel import ShelfPanel
@@ -54,7 +56,15 @@ if TYPE_CHECKING:
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
 _SAID_FOR = 6000  # ms that a sentence is lit
 _FINGERS = 300  # ms after the window is active that fingers are heard: it opens faster without
+_CONTROLS = (QAbstractButton, QComboBox, QAbstractSlider)  # what is used and left again
 _LINE = 24  # px of the line under everything
+
+
+def _is_typed_into(widget: QWidget | None) -> bool:
+    """Whether letters that are typed go into a text."""
+    if isinstance(widget, QComboBox):
+        return widget.isEditable()
+    return isinstance(widget, QLineEdit | QPlainTextEdit) and not widget.isReadOnly()
 
 
 class Station(Protocol):
@@ -69,6 +79,7 @@ class MainWindow(HelpCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
     closing = Signal()
+    _viewed: QWidget | None = None  # the last widget with the focus that is a view and no control
     fingers: Fingers | None = None  # heard where there is a touch screen
 
     def __init__(self, workspace: Workspace, recovery: Recovery | None = None) -> None:
@@ -490,6 +501,32 @@ class MainWindow(HelpCommands):
         if now is not None and now.window() is self:
             now.installEventFilter(self)
 
+        if now is None and before is not None and isValid(before) and before.window() is self:
+            QTimer.singleShot(0, self, self._focus_again)
+        if now is not None and now.window() is self and not _is_typed_into(now) and not isinstance(now, _CONTROLS):
+            self._viewed = now
+
+    def _back_to_view(self, field: QWidget) -> None:
+        """After Return in a field: the keys go to the view that had them before, unless the field moved on itself."""
+        if QApplication.focusWidget() is field:
+            self._focus_view()
+
+    def _focus_again(self) -> None:
+        """A field that was left by Esc, or that is gone, leaves the keys to nobody: the view has them again."""
+        if self.isActiveWindow() and QApplication.focusWidget() is None and QApplication.activePopupWidget() is None:
+            self._focus_view()
+
+    def _focus_view(self) -> None:
+        view = self._viewed
+        (view if view is not None and isValid(view) and view.isVisibleTo(self) else self._front()).setFocus()
+
+    def _station_key(self, event: QKeyEvent) -> bool:
+        """Whether a key is one of the station in front; lists would take it for a search or copy their texts."""
+        from avelt.window.common.station_keys import press
+        from avelt.window.shell.station_keys import STATION_KEYS
+
+        return press(STATION_KEYS.get(self.current, ()), self._front(), event)
+
     def caught(self, event: QKeyEvent) -> str | None:
         """The command that a key is for, of those that are caught where the focus is."""
         from avelt.window.shell.key_table import written
@@ -507,21 +544,21 @@ class MainWindow(HelpCommands):
         focus = QApplication.focusWidget()
         if watched is not focus:
             return False
-        plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
-        if plain and isinstance(focus, QLineEdit | QPlainTextEdit | QComboBox):
-            return False
+        if _is_typed_into(focus):
+            if isinstance(focus, QLineEdit) and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                QTimer.singleShot(0, self, lambda: self._back_to_view(focus))  # after the field has done its part
+            if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
+                return False
         ident = self.caught(event)
         if ident is not None and not (ident == "play" and focus is not None and focus.property("ownSpace")):
             self.do(ident)
+            return True
+        if isinstance(focus, QAbstractItemView) and self._station_key(event):
             return True
         if event.modifiers():
             return False
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focus, QAbstractButton):
             focus.click()
-            return True
-        if event.key() == Qt.Key.Key_N and self.current == "pairs":
-            pairs = cast("PairsStation", self.stations["pairs"])
-            pairs.next_unsure()
             return True
         if event.key() == Qt.Key.Key_Home and self.current == "rehearse":
             rehearse = cast("RehearseStation", self.stations["rehearse"])
