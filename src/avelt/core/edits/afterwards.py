@@ -8,7 +8,7 @@ from typing import Concatenate, ParamSpec, TypeVar
 
 from avelt.core.errors import EditError
 from avelt.core.model.find import layer_index, route_by_id
-from avelt.core.model.motion import CueKey
+from avelt.core.model.motion import CueKey, Tie
 from avelt.core.model.properties import BY_KEY
 from avelt.core.model.values import Project
 from avelt.core.timing.over import ends
@@ -34,7 +34,7 @@ def plan(project: Project, route_id: str) -> Plan:
 
 
 def lengths_kept(edit: Callable[Concatenate[Project, str, P], Made]) -> Callable[Concatenate[Project, str, P], Made]:
-    """The same edit, which raises ``EditError`` with the names when a cue between two ties would lose all its time."""
+    """The same edit, which raises ``EditError`` with the names when ties would leave a cue less time than it has."""
 
     @wraps(edit)
     def checked(project: Project, route_id: str, /, *args: P.args, **more: P.kwargs) -> Made:
@@ -46,11 +46,14 @@ def lengths_kept(edit: Callable[Concatenate[Project, str, P], Made]) -> Callable
 
 
 def refuse_crushed(before: Project, after: Project, route_id: str) -> None:
-    """Raise ``EditError`` when a cue that is tied at both ends has no time left, and had some before."""
+    """Raise ``EditError`` when a cue that is tied at both ends has no time left, and had some before; or when one that
+    is tied at its end would have to begin before 0."""
     if after is before:
         return
     old, new = plan(before, route_id), plan(after, route_id)
     for (key, at), tie in new.ties.items():
+        if at == "end" and (key, "start") not in new.ties:
+            _refuse_too_early(after, route_id, new, old, tie)
         other = new.ties.get((key, "end"))
         if at != "start" or other is None:
             continue
@@ -66,6 +69,16 @@ def refuse_crushed(before: Project, after: Project, route_id: str) -> None:
                     last=last,
                 )
             )
+
+
+def _refuse_too_early(project: Project, route_id: str, new: Plan, old: Plan, tie: Tie) -> None:
+    start, end = new.base(tie.cue)
+    now, was = new.of(tie.cue), old.of(tie.cue)
+    if now[1] - now[0] < min(end - start, was[1] - was[0]) - _NOTHING:
+        own, to = (cue_name(project, route_id, key) for key in (tie.cue, tie.to))
+        raise EditError(
+            tr("{own} lasts {ms:g} ms and would begin before 0: it is tied to {to}.", own=own, ms=end - start, to=to)
+        )
 
 
 def beside(before: Project, after: Project, route_id: str) -> str:

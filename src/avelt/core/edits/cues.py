@@ -51,24 +51,35 @@ def place_cue(project: Project, route_id: str, key: CueKey, start: float, end: f
         project = edit_transition(project, route_id, moved)
         # The untied end is where the length puts it.
         return set_cue(project, route_id, key, start=base[0], end=base[0] + end - start)
+    if start < late - _ALIKE:
+        raise EditError(
+            tr(
+                "{name} starts {late:g} ms after the others of its stagger, and not before: change the stagger first.",
+                name=cue_name(project, route_id, key),
+                late=late,
+            )
+        )
     start = max(0.0, start - late)
     return set_cue(project, route_id, key, start=start, end=max(start, end - late))
 
 
 @lengths_kept
 def shift_cues(project: Project, route_id: str, base: Times, by_start: float, by_end: float) -> Project:
-    """Starts and ends moved by so many ms from what they were (``base``); none begins before 0.
+    """Starts and ends moved by so many ms from what they were (``base``); none begins before 0, and none of a stagger
+    earlier than the rule puts it off.
 
     When both move alike, a cue that meets the beginning keeps its length; else it keeps at least ``_LEAST`` of it.
     """
+    now = plan_of(project, route_by_id(project, route_id).transition)
     for key, (start, end) in base.items():
+        first = 0.0 if (key, "start") in now.ties or (key, "end") in now.ties else min(start, now.late.get(key, 0.0))
         alike = abs(by_start - by_end) < _ALIKE
         kept = end - start if alike else min(_LEAST, end - start)
         if by_start and not by_end:
             stops = end
-            begins = max(0.0, min(start + by_start, stops - kept))
+            begins = max(first, min(start + by_start, stops - kept))
         else:
-            begins = max(0.0, start + by_start)
+            begins = max(first, start + by_start)
             stops = max(begins + kept, end + by_end)
         project = place_cue(project, route_id, key, begins, stops)
     return project

@@ -90,7 +90,10 @@ class Session:
 
     @property
     def undo_label(self) -> str:
-        """What undo would take back; empty when there is nothing."""
+        """What undo would take back; empty when there is nothing. A gesture counts from its first change on: nobody is
+        told when it ends."""
+        if self._gesture is not None and self._gesture[1] is not self._project:
+            return self._gesture[0]
         return self._past[-1].label if self._past else ""
 
     @property

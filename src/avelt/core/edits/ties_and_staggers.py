@@ -77,13 +77,20 @@ def chain(
     project: Project, route_id: str, keys: Sequence[CueKey], how: Literal["after", "with", "before"], by: float = 0.0
 ) -> Project:
     """Each of the cues after, with or before the one in front of it. It keeps its length: what its other end was tied
-    to, it leaves."""
+    to, it leaves. Where there is too little time before the first for those that come before it, all start later."""
     ends: dict[str, tuple[Moment, Moment]] = {
         "after": ("start", "end"),
         "with": ("start", "start"),
         "before": ("end", "start"),
     }
     at, to_at = ends[how]
+    if how == "before" and keys:
+        now = plan(project, route_id)
+        times = {key: now.of(key) for key in keys}
+        first, last = times[keys[0]]
+        needed = sum(end - start - by for start, end in (times[key] for key in keys[1:]))
+        if needed > first:
+            project = place_cue(project, route_id, keys[0], needed, needed + last - first)
     for previous, key in pairwise(keys):
         project = tie(untie(project, route_id, [key]), route_id, key, previous, at, to_at, by)
     return project

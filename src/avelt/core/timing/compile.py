@@ -31,6 +31,7 @@ from avelt.core.timing.single_shapes import as_outlines
 from avelt.core.timing.slots import SlotContents
 from avelt.core.turns import others_first
 
+_POSITION = PROPS.index("position")
 _ON_PATH = ("x", "y", "w", "h", "pivot_x", "pivot_y", "rotation")
 _pairings: Cache[Pairing] = Cache(128)
 _stills: Cache[Program] = Cache(256)
@@ -280,6 +281,8 @@ class _Cues:
             for k, prop in enumerate(PROPS):
                 if self.times.plan.has_own(CueKey(*pair, prop)):
                     made[s, k] = self.number(self.times.of(*pair, prop))
+        for s, group in layout.held:
+            made[s, _POSITION] = made[group, _POSITION]
         return made
 
 

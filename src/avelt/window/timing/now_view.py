@@ -65,6 +65,7 @@ class NowView(NowPicture):
     layer_sized = Signal(float, float)  # px of the layer's own space since the press
     keyframe_dragged = Signal(int, float, float)  # which key, and by how much since the press
     keyframes_rotated = Signal(float, float)  # degrees and factor since the press
+    track_dragged = Signal(float, float, float, float)  # the path pulled from one point to another, parent's space
     node_wanted = Signal(float, float)  # one point more on the way, near there
     node_removed = Signal(int)
     node_smoothed = Signal(int)
@@ -92,7 +93,22 @@ class NowView(NowPicture):
                 near = [((spot - point).manhattanLength(), k) for k, spot in enumerate(spots, first)]
                 if near and min(near)[0] <= _NEAR:
                     return what, min(near)[1]
+            if self._on_track(point) and not self._on_chosen(*self.spot(point)):
+                return "track", -1
         return "layer", -1
+
+    def _on_track(self, point: QPointF) -> bool:
+        """Whether a point of the widget is on the path that the chosen layer takes."""
+        if self.scene is None or self.slot < 0 or not self._goes():
+            return False
+        to, track = self.to_widget(), self.track()
+        spots = np.array([to.map(QPointF(float(x), float(y))).toTuple() for x, y in track])
+        here = np.array([point.x(), point.y()])
+        along = np.diff(spots, axis=0)
+        lengths = np.maximum((along**2).sum(1), 1e-12)
+        share = np.clip(((here - spots[:-1]) * along).sum(1) / lengths, 0.0, 1.0)
+        nearest = spots[:-1] + share[:, None] * along
+        return bool(np.hypot(*(nearest - here).T).min() <= _NEAR)
 
     def chain_at(self, x: float, y: float) -> tuple[int, ...]:
         """The slots that lie in each other at a point of the frame, the outermost first, as the frames have them: what
@@ -101,19 +117,26 @@ class NowView(NowPicture):
         return lineage(self.scene.program, found[-1]) if found and self.scene is not None else ()
 
     def _on_chosen(self, x: float, y: float) -> bool:
-        """Whether a press at a point of the frame is on the chosen layer, and nothing else lies above it there."""
+        """Whether a press at a point of the frame is on one of the chosen layers, and nothing lies above it there."""
         if self.scene is None or self.slot < 0:
             return False
         chain = self.chain_at(x, y)
-        if self.slot in chain:
-            return True
-        world = self.scene.tilts().get(self.slot, self.scene.world()[self.slot])
-        there, row = tilt.back_to(world, x, y), self.scene.scalars[self.slot]
+        program = self.scene.program
+        found = (program.slot_of(*key.pair) for key in self.context.keys)
+        slots = dict.fromkeys((self.slot, *(slot for slot in found if slot >= 0)))
+        return any(slot in chain or self._above(slot, chain, x, y) for slot in slots)
+
+    def _above(self, slot: int, chain: tuple[int, ...], x: float, y: float) -> bool:
+        """Whether a point is in a slot's box, and what lies there is painted before it."""
+        if self.scene is None:
+            return False
+        world = self.scene.tilts().get(slot, self.scene.world()[slot])
+        there, row = tilt.back_to(world, x, y), self.scene.scalars[slot]
         inside = there is not None and 0 <= there[0] <= row[COLUMN["w"]] and 0 <= there[1] <= row[COLUMN["h"]]
         if not inside or not chain:
             return inside
         order = paint_order(self.scene)
-        return order.index(chain[-1]) < order.index(self.slot)
+        return slot in order and order.index(chain[-1]) < order.index(slot)
 
     def click(self, event: QMouseEvent, at: tuple[float, float], deeper: bool) -> None:
         """Say what a click wants."""
@@ -178,6 +201,8 @@ class NowView(NowPicture):
             self.layer_rotated.emit(_swung(held.pivot, held.press, here)[0])
         elif held.what == "size":
             self._size(held, here)
+        elif held.what == "track":
+            self.track_dragged.emit(*first.tolist(), *there.tolist())
         elif self.slot >= 0:
             self.layer_dragged.emit(here[0] - held.press[0], here[1] - held.press[1])
 
@@ -203,10 +228,9 @@ class NowView(NowPicture):
         what, which = self._at(event.position())
         if what == "point" and which % 3 == 0:
             self.node_smoothed.emit(which)
-        elif what == "layer" and self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
+        elif what in ("layer", "track") and self.scene is not None and event.button() == Qt.MouseButton.LeftButton:
             x, y = self.in_frame(event)
-            far = np.hypot(*(self.track() - (x, y)).T).min() * self.place().width() / self.scene.size[0]
-            if self.slot >= 0 and self.paths and far <= _NEAR and self._goes():
+            if self.paths and self._on_track(event.position()):
                 self.node_wanted.emit(x, y)
             else:
                 self.click(event, (x, y), True)

@@ -91,14 +91,23 @@ class KeyframeController(Controller):
     # At the playhead
 
     def keyframe_here(self) -> None:
-        """The chosen property's value at the playhead becomes a key."""
-        key, program, slot = self.context.key, self.context.program, self.context.slot
-        if key is None or program is None or slot < 0:
+        """The value of each chosen property at the playhead becomes a key."""
+        keys, program, ms = self.context.keys, self.context.program, self.context.clock.ms
+        cues = tuple(dict.fromkeys(key if key.prop else key.of("position") for key in keys))
+        if not cues or program is None:
             return
-        cue = key if key.prop else key.of("position")
-        ms = self.context.clock.ms
-        if self.workspace.do(tr("keyframe"), lambda p: keyframe_here(p, self.route_id, cue, program, slot, ms)):
-            self.context.row_wanted.emit(cue)
+        slots = {cue: program.slot_of(*cue.pair) for cue in cues}
+
+        def edit(project: Project) -> Project:
+            for cue, slot in slots.items():
+                if slot >= 0:
+                    project = keyframe_here(project, self.route_id, cue, program, slot, ms)
+            return project
+
+        if self.workspace.do(tr("keyframe") if len(cues) < 2 else tr("{count} keyframes", count=len(cues)), edit):
+            cue = cues[-1]
+            if len(cues) == 1:
+                self.context.row_wanted.emit(cue)
             moments = [entry.at for entry in self.context.timed(cue).keyframes]
             when = self.context.timed(cue)
             at = (ms - when.start) / max(when.duration, 1e-9)

@@ -42,6 +42,7 @@ class MotionPathController(Controller):
         now.layer_dragged.connect(self._drag_layer)
         now.point_dragged.connect(self._drag_point)
         now.node_wanted.connect(self._add_node)
+        now.track_dragged.connect(self._pull)
         now.node_removed.connect(
             lambda k: self._shape(tr("remove point"), lambda points: paths.without_node(points, k))
         )
@@ -186,6 +187,24 @@ class MotionPathController(Controller):
 
     def _drag_point(self, which: int, x: float, y: float) -> None:
         self._shape(tr("bend the motion path"), lambda points: paths.moved(points, which, (x, y)), gesture=True)
+
+    def _pull(self, from_x: float, from_y: float, x: float, y: float) -> None:
+        """The path pulled where it was pressed: one node more there, which is dragged along."""
+        cue, base, slot = self.context.position_cue, self.context.base(), self.context.slot
+        if cue is None or base is None or slot < 0:
+            return
+        project, program = base
+        made: list[int] = []
+
+        def change(points: Floats) -> Floats:
+            new, k = paths.with_node(points, paths.ArcLengthPath(points).length_near(from_x, from_y))
+            made[:] = [k]
+            return paths.moved(new, k, (x, y))
+
+        pulled = shape_motion_path(project, self.route_id, cue, program, slot, change)
+        if self.context.selection.point != made[-1]:  # choosing ends a gesture: once, before it begins
+            self.context.select(self.context.selection.with_point(made[-1]))
+        self.workspace.gesture(tr("bend the motion path"), lambda _: pulled)
 
     def _add_node(self, x: float, y: float) -> None:
         back = affine.invert(self.now.parent_world())
