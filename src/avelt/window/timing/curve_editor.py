@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from avelt.core.curves import text
+from avelt.core.curves.fitting import fitted
 from avelt.core.curves.measure import measure
 from avelt.core.curves.named import used_by
 from avelt.core.curves.numbers import numbers_of, with_number
@@ -40,6 +41,7 @@ SPACE_WORDS = (
     (tr("blends in sRGB"), "srgb"),
     (tr("blends in linear light"), "srgb-linear"),
 )
+_EXACT = 0.0005  # what is nearer than this is called the same curve
 #: The kinds a person can choose, and the curve each begins with.
 KINDS: tuple[tuple[str, PlainCurve], ...] = (
     (tr("Line"), Line()),
@@ -54,6 +56,13 @@ KINDS: tuple[tuple[str, PlainCurve], ...] = (
 )
 
 
+def _how_near(kind: str, off: float) -> str:
+    """What became of a curve that is another kind now."""
+    if off < _EXACT:
+        return tr("{kind}: the same curve.", kind=kind)
+    return tr("{kind}: fitted to the curve, at most {off:.1f} % away from it.", kind=kind, off=off * 100)
+
+
 class CurveEditor(QWidget):
     """The canvas with kind, numbers and readouts beside it."""
 
@@ -64,6 +73,7 @@ class CurveEditor(QWidget):
     inherited = Signal()
     timed = Signal(str, object)  # "start", "end" or "length", and the Amount that was typed
     refused = Signal(str)
+    noted = Signal(str)  # what became of a choice
     drawer_wanted = Signal()
     shortest_wanted = Signal(bool)  # angles go the shortest way
     space_wanted = Signal(str)  # colours blend in it
@@ -272,9 +282,15 @@ class CurveEditor(QWidget):
         self.shaped.emit(curve)
 
     def _kind_picked(self, place: int) -> None:
-        curve = self.kind.itemData(place)
-        if curve is not None:
+        wanted = self.kind.itemData(place)
+        if isinstance(wanted, Named):
+            self.chosen.emit(wanted)
+        elif wanted is not None:
+            before = self.canvas.curve
+            curve, off = fitted(before, wanted)
             self.chosen.emit(curve)
+            if type(before) is not type(curve) and not isinstance(before, Line):
+                self.noted.emit(_how_near(self.kind.itemText(place), off))
 
     def _typed(self) -> None:
         if not self.words.isModified():

@@ -51,6 +51,7 @@ class CueController(Controller):
         bench.chosen.connect(self.choose_curve)
         bench.timed.connect(self._set_times)
         bench.refused.connect(self.workspace.said)
+        bench.noted.connect(self.workspace.said)
         bar.length.committed.connect(self._set_length)
         bar.length.refused.connect(self.workspace.said)
         bar.base.activated.connect(self._set_base)
