@@ -174,6 +174,34 @@ class Touches(unittest.TestCase):
         made.move(50, 50)
         self.assertEqual(says(made)[-2:], [("hover", "off Bar"), ("input", "n becomes 2")])
 
+    def test_what_appears_under_a_resting_pointer_is_left_in_one_move(self) -> None:
+        """By a timer or by hovering itself: an overlay that closes when the pointer leaves it."""
+        overlay = [
+            {"do": "frame", "name": "o", "size": [60, 60]},
+            {"do": "draw", "in": "o", "kind": "box", "name": "Panel", "size": [60, 60]},
+        ]
+        show = {"show over": {"at": "middle", "scrim": "", "outside_closes": False}}
+        away = route("a", {"hover out": "Panel"}, of="o", then="put away")
+        for trigger in ({"timer": 50}, {"hover in": "Card"}):
+            for leaves in ((190.0, 190.0), (135.0, 95.0), None):
+                made = player(*overlay, route("o", trigger, then=show), away)
+                made.move(95, 95)
+                made.advance(100.0)
+                self.assertEqual(made.frame.name, "o", trigger)
+                if leaves is None:
+                    made.out()
+                else:
+                    made.move(*leaves)
+                self.assertEqual(made.frame.name, "a", (trigger, leaves))
+                self.assertIn(("hover", "off Panel"), says(made))
+                made.move(150, 150)
+                self.assertEqual(made.frame.name, "a")
+        stays = player(*overlay, route("o", {"timer": 50}, then=show), away)
+        stays.move(95, 95)
+        stays.advance(100.0)
+        stays.move(100, 100)  # still on it
+        self.assertEqual(stays.frame.name, "o")
+
     def test_keys(self) -> None:
         made = player(route("b", {"key": "ArrowRight"}), route("c", {"key": "a"}, only_if="n > 0"))
         self.assertIsNone(made.key("a"))

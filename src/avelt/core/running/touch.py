@@ -3,7 +3,7 @@
 A tap is done as the pointer goes up, on what it went down on: on all of it when the pointer stood still, whatever moved
 away beneath it meanwhile, else on what it is still over. A press that was held long enough for a route is none. Of two
 taps the second is a double tap where a route waits for one. Hovering is known from the last place of the pointer: a
-layer that comes to it by itself is hovered once it moves again.
+layer that comes to it by itself is hovered once it moves again, and left when that takes the pointer off it.
 """
 
 from __future__ import annotations
@@ -47,7 +47,7 @@ def press(rules: Rules, world: World, x: float, y: float) -> Step:
     found = use_at(rules, world, x, y)
     here = layers_at(rules, world, x, y)
     made = replace(_touched(world), pressed=here, pressed_at=world.now, holds=frozenset(), held="", grip=None)
-    made = replace(made, pointer=(x, y), pressed_spot=(x, y))
+    made = replace(made, pointer=(x, y), inside=True, pressed_spot=(x, y))
     log: tuple[LogEntry, ...] = ()
     taken = False
     if found is not None:
@@ -178,7 +178,8 @@ def move(rules: Rules, world: World, x: float, y: float) -> Step:
     found = use_at(rules, world, x, y)
     log: tuple[LogEntry, ...] = ()
     origin = found[0] if found is not None else ""
-    for there in dict.fromkeys((world.over, origin, world.held)):
+    rested, rested_in = _at_rest(rules, world)
+    for there in dict.fromkeys((world.over, rested_in, origin, world.held)):
         child = world.children.get(there)
         if child is None:
             continue
@@ -189,7 +190,8 @@ def move(rules: Rules, world: World, x: float, y: float) -> Step:
         made, own = move(inner, now, *point) if point is not None else out(inner, now)
         world = replace(world, children={**world.children, there: replace(child, world=made)})
         log += tuple(from_child(entry, child, world.now) for entry in own)
-    made, own = _hovered(rules, replace(world, over=origin, pointer=(x, y)), layers_at(rules, world, x, y))
+    here = layers_at(rules, world, x, y)
+    made, own = _hovered(rules, replace(world, over=origin, pointer=(x, y), inside=True), here, rested)
     if made.grip is None and not rules.feels_pointer:
         return made, (*log, *own)
     work = Work(rules, made)
@@ -217,26 +219,40 @@ def scroll(rules: Rules, world: World, dx: float, dy: float) -> Step:
 def out(rules: Rules, world: World) -> Step:
     """The pointer leaves the screen."""
     log: tuple[LogEntry, ...] = ()
-    child = world.children.get(world.over)
-    if child is not None:
-        made, own = out(rules.of(child), child.now(world.now))
-        world = replace(world, children={**world.children, world.over: replace(child, world=made)})
-        log = tuple(from_child(entry, child, world.now) for entry in own)
-    made, own = _hovered(rules, replace(world, over=""), ())
+    rested, rested_in = _at_rest(rules, world)
+    for there in dict.fromkeys((world.over, rested_in)):
+        child = world.children.get(there)
+        if child is not None:
+            made, own = out(rules.of(child), child.now(world.now))
+            world = replace(world, children={**world.children, there: replace(child, world=made)})
+            log += tuple(from_child(entry, child, world.now) for entry in own)
+    made, own = _hovered(rules, replace(world, over="", inside=False), (), rested)
     return made, (*log, *own)
 
 
-def _hovered(rules: Rules, world: World, here: tuple[str, ...]) -> Step:
-    """The layers under the pointer are others: what waits for that begins."""
+def _at_rest(rules: Rules, world: World) -> tuple[tuple[str, ...], str]:
+    """The layers, and the part, that lie under the pointer where it has been since it last moved: some may have come
+    there by themselves. Looked at only where something waits for the pointer to leave."""
+    waits = rules.orders is not None or bool(rules.of_kind(Work(rules, world).frame, HoverOut)) or bool(world.children)
+    if world.pointer is None or not world.inside or not waits:
+        return (), ""
+    found = use_at(rules, world, *world.pointer)
+    return layers_at(rules, world, *world.pointer), found[0] if found is not None else ""
+
+
+def _hovered(rules: Rules, world: World, here: tuple[str, ...], rested: tuple[str, ...] = ()) -> Step:
+    """The layers under the pointer are others: what waits for that begins. ``rested``: layers that came under it while
+    it did not move."""
     before = world.hovered
-    if before == here:
+    known, now = {rules.origin(ident) for ident in before}, {rules.origin(ident) for ident in here}
+    all_before = (*before, *(ident for ident in rested if rules.origin(ident) not in known))
+    left = tuple(ident for ident in all_before if rules.origin(ident) not in now)
+    if before == here and not left:
         return world, ()
     work = Work(rules, replace(_touched(world), hovered=here))
-    known, now = {rules.origin(ident) for ident in before}, {rules.origin(ident) for ident in here}
-    left = tuple(ident for ident in before if rules.origin(ident) not in now)
     came = tuple(ident for ident in here if rules.origin(ident) not in known)
     sides: tuple[tuple[tuple[str, ...], type[Trigger], str, bool], ...] = (
-        (left, HoverOut, mark("off {name}"), bool(before and not here)),
+        (left, HoverOut, mark("off {name}"), bool(all_before and not here)),
         (came, HoverIn, mark("over {name}"), bool(here and not before)),
     )
     for layers, kind, word, anywhere in sides:

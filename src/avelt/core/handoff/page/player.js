@@ -1020,7 +1020,7 @@ class Stage {
   press(x, y) {
     this.touched();
     const box = this.state.box, [fx, fy] = this.local(x, y);
-    this.pointer = [fx, fy, x, y];
+    this.pointer = [fx, fy, x, y]; this.inside = true;
     if (box && !(fx >= box[0] && fx < box[0] + box[2] && fy >= box[1] && fy < box[1] + box[3]) && this.closeOver()) {
       this.pressed = null; this.held = ""; this.grip = null;
       return false;
@@ -1065,29 +1065,34 @@ class Stage {
     return this.letOff() || inner;
   }
   move(x, y) {
-    const { layers, child } = this.under(x, y);
-    for (const origin of new Set([this.over, child, this.held]))
+    const { layers, child } = this.under(x, y), rested = this.atRest();
+    for (const origin of new Set([this.over, rested.child, child, this.held]))
       if (this.children.has(origin)) this.inChild(origin, stage => origin === child || origin === this.held ? stage.move(x, y) : stage.out());
     this.over = child;
     const [fx, fy] = this.local(x, y);
-    this.pointer = [fx, fy, x, y];
-    this.hover(layers);
+    this.pointer = [fx, fy, x, y]; this.inside = true;
+    this.hover(layers, rested.layers);
     this.dragged(fx, fy);
     this.pointed();
   }
   out() {
-    if (this.children.has(this.over)) this.inChild(this.over, stage => stage.out());
-    this.over = "";
-    this.hover([]);
+    const rested = this.atRest();
+    for (const origin of new Set([this.over, rested.child])) if (this.children.has(origin)) this.inChild(origin, stage => stage.out());
+    this.over = ""; this.inside = false;
+    this.hover([], rested.layers);
   }
-  hover(here) {
-    const before = this.hovered;
-    if (before.join("\0") === here.join("\0")) return;
+  // What lies under the pointer where it has been since it last moved: some of it may have come there by itself.
+  atRest() {
+    return this.pointer && this.inside ? this.under(this.pointer[2], this.pointer[3]) : { layers: [], child: "" };
+  }
+  hover(here, rested = []) {
+    const before = this.hovered, known = new Set(before.map(id => this.origin(id))), now = new Set(here.map(id => this.origin(id)));
+    const all = [...before, ...rested.filter(id => !known.has(this.origin(id)))], left = all.filter(id => !now.has(this.origin(id)));
+    if (before.join("\0") === here.join("\0") && !left.length) return;
     this.touched();
     this.hovered = here;
-    const known = new Set(before.map(id => this.origin(id))), now = new Set(here.map(id => this.origin(id)));
-    const left = before.filter(id => !now.has(this.origin(id))), came = here.filter(id => !known.has(this.origin(id)));
-    this.done(before.length && !here.length ? [...left, ""] : left, on => on.trigger === "hover out", "hover", name => `off ${name}`);
+    const came = here.filter(id => !known.has(this.origin(id)));
+    this.done(all.length && !here.length ? [...left, ""] : left, on => on.trigger === "hover out", "hover", name => `off ${name}`);
     this.done(here.length && !before.length ? [...came, ""] : came, on => on.trigger === "hover in", "hover", name => `over ${name}`);
   }
   key(pressed) {
