@@ -110,7 +110,7 @@ def wanted_of(args: Arguments, name: str) -> Wanted:
 def _export(args: Arguments) -> None:
     from avelt.deliver.kinds import ALWAYS_WHOLE, BY_KEY, WHOLE, Asked
     from avelt.deliver.sinks import Below, DiskSink
-    from avelt.deliver.subjects import as_wanted, every_subject, file_names, find_subject
+    from avelt.deliver.subjects import as_wanted, every_subject, file_names, find_subject, subjects_for
     from avelt.paint.letters import QtLetters
 
     project = as_wanted(open_project(args.file), wanted_of(args, ""))
@@ -133,7 +133,7 @@ def _export(args: Arguments) -> None:
         asked = Asked(project, subject, wanted_of(args, subject.name), letters)
         _said(args, kind, [(_write(kind, asked, args.out), args.out)])
         return
-    subjects = [s for s in every_subject(project) if s.program is not None or kind.looks]
+    subjects = subjects_for(every_subject(project), kind.key, kind.looks)
     reports: list[tuple[str, list[str], Report]] = []
     with DiskSink(args.out, single=False) as sink:
         for subject, name in zip(subjects, file_names(subjects), strict=True):

@@ -18,7 +18,7 @@ from avelt.core.edits.structure import fit_groups
 from avelt.core.errors import AveltError, EditError
 from avelt.core.formats.checked import check
 from avelt.core.formats.project_file import from_json, to_json
-from avelt.core.model.curves import Line
+from avelt.core.model.curves import Hold, Line, Steps
 from avelt.core.model.find import find_frame, find_layer
 from avelt.core.model.values import LayerChanges, Loop, Pose, RoundKey, Solid, Stroke
 from avelt.core.running.player import Player
@@ -282,6 +282,22 @@ class Together(unittest.TestCase):
         self.assertEqual(seam(layer, one_way), ("position by 5 px", "rotation by 8°", "scale by 50%", "opacity by 50%"))
         self.assertEqual(seam(layer, replace(PLAIN, offset=one_way.offset)), ())
         self.assertEqual(seam(layer, replace(one_way, offset=Pose(rotation=720.0))), ())
+        for changes in (LayerChanges(rotation_x=360.0), LayerChanges(rotation_y=-720.0)):
+            self.assertEqual(seam(layer, replace(one_way, offset=Pose(), changes=changes)), ())
+        self.assertEqual(
+            seam(layer, replace(one_way, offset=Pose(), changes=LayerChanges(rotation_x=90.0))), ("rotation x",)
+        )
+        pulse = replace(one_way, offset=Pose(scale_x=2.0, scale_y=2.0, opacity=0.0))
+        self.assertEqual(seam(layer, pulse), ())  # nothing is seen of it at its end
+        grows, fades = (replace(pulse, offset=Pose(scale_x=2.0)), replace(pulse, id="f", offset=Pose(opacity=0.0)))
+        self.assertTrue(seam(layer, grows))
+        self.assertEqual(seam(layer, grows, None, (fades,)), ())
+        self.assertTrue(seam(layer, grows, None, (replace(fades, duration=fades.duration * 2),)))
+        self.assertEqual(seam(layer, replace(one_way, curve=Steps(4))), ())
+        self.assertEqual(seam(layer, replace(one_way, curve=Hold(0.5))), ())
+        held = (RoundKey(0.5, 0.5, Hold(1.0)), RoundKey(1.0, 1.0, Steps(2)))
+        self.assertEqual(seam(layer, replace(one_way, keyframes=held)), ())
+        self.assertTrue(seam(layer, replace(one_way, keyframes=(*held[:1], RoundKey(1.0, 1.0)))))
         self.assertEqual(seam(layer, replace(one_way, rounds=1)), ())
         keyed = replace(PLAIN, keyframes=(RoundKey(0.5, 1.0), RoundKey(1.0, 0.5)))
         self.assertEqual(seam(layer, keyed), ("position by 5 px",))

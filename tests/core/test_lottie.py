@@ -5,17 +5,22 @@ import unittest
 from itertools import pairwise
 from typing import Any
 
+from msgspec.structs import replace
+
 from avelt.core.curves import easing
+from avelt.core.errors import FormatError
 from avelt.core.handoff.delivery import Delivery, Wanted
 from avelt.core.handoff.lottie import lottie
 from avelt.core.handoff.lottie_keys import property_of, shape_of
 from avelt.core.model.curves import Handles, Hold, Line, Spring, Steps
-from avelt.core.model.values import Project
+from avelt.core.model.values import Project, Solid, Stroke, Transition
 from avelt.core.timing.compile import compile_route
 from avelt.core.timing.sampling import sample
+from avelt.deliver.subjects import every_subject, subjects_for
 from avelt.demo.build import build_demo
 from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
+from tests.support import box, project_of
 from tests.verify.cases import CASES
 
 LAYERS = {0: {"refId", "w", "h"}, 2: {"refId"}, 4: {"shapes"}}
@@ -164,6 +169,39 @@ class Lottie(unittest.TestCase):
         self.assertNotEqual(made(CASES["turned"](), background="none")[0]["layers"][-1]["nm"], "background")
         fill = made(CASES["turned"](), background="#ff0000")[0]["layers"][-1]["shapes"][0]["it"][1]
         self.assertEqual(fill["c"]["k"], [1, 0, 0])
+
+
+class WhatPlayersNeed(unittest.TestCase):
+    def test_dashes_have_names_and_come_in_pairs(self) -> None:
+        line = box("a", 0, 0, 50, 50, stroke=Stroke(Solid("#123456"), 2.0, dashes=(4.0, 2.0, 1.0)))
+        document, _ = made(project_of((line,), (replace(line, id="b", x=90.0),)))
+        text = json.dumps(document)
+        dashes = document["layers"][0]["shapes"]
+        found = [entry for entry in _walked(dashes) if entry.get("ty") == "st"]
+        self.assertEqual(len(found), 1, text)
+        self.assertEqual([entry["n"] for entry in found[0]["d"]], ["d", "g", "d", "g", "d", "g", "o"])
+        names = [entry["nm"] for entry in found[0]["d"]]
+        self.assertEqual(len(set(names)), len(names))
+        self.assertTrue(all(names))
+
+    def test_where_nothing_moves_it_is_refused(self) -> None:
+        project = project_of((box("a", 0, 0, 50, 50),), ())
+        still = replace(project.routes[0], id="S", arrives="A", transition=Transition(300.0))
+        with self.assertRaisesRegex(FormatError, "Nothing moves in It"):
+            made(replace(project, routes=(still,)))
+        subjects = every_subject(replace(project, routes=(still, *project.routes)))
+        kept = subjects_for(subjects, "lottie", False)
+        self.assertEqual([one.key for one in kept], ["route:R"])
+
+
+def _walked(value: Any) -> Any:
+    if isinstance(value, dict):
+        yield value
+        for inner in value.values():
+            yield from _walked(inner)
+    elif isinstance(value, list):
+        for inner in value:
+            yield from _walked(inner)
 
 
 if __name__ == "__main__":

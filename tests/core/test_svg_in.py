@@ -141,6 +141,14 @@ class Placing(unittest.TestCase):
         self.assertEqual(frame.layers[0].name, "u")
 
 
+class Grounds(unittest.TestCase):
+    def test_a_drawing_without_a_ground_is_clear_and_one_with_keeps_it(self) -> None:
+        rect = '<rect width="20" height="20" fill="#123456"/>'
+        self.assertEqual(read(rect).frame.background, "#ffffff00")
+        own = read(rect, 'width="100" height="100" style="background:#336699"')
+        self.assertEqual(own.frame.background, "#336699")
+
+
 class Looks(unittest.TestCase):
     def test_cascade_of_sheets_attributes_and_styles(self) -> None:
         frame = read(

@@ -55,6 +55,19 @@ def _on(image: QImage, ground: QColor) -> QImage:
     return made
 
 
+def is_clear(show: Show, wanted: Wanted) -> bool:
+    """Whether what is delivered has no ground: none is wanted, or the frame that it begins with has a clear one."""
+    if wanted.background is not None:
+        return wanted.background == "none"
+    return float(show.scene_at(0.0).background[3]) < 1.0
+
+
+def on_paper(picture: Pixels) -> Pixels:
+    """A picture (h, w, 4) on white, without its alpha (h, w, 3)."""
+    alpha = picture[..., 3:].astype(np.uint16)
+    return np.asarray((picture[..., :3] * alpha + 255 * (255 - alpha) + 127) // 255).astype(np.uint8)
+
+
 def rgba(image: QImage) -> Pixels:
     """A picture's bytes (h, w, 4): red, green, blue, alpha, not multiplied."""
     plain = image.convertToFormat(QImage.Format.Format_RGBA8888)
@@ -82,7 +95,7 @@ def picture_loop(
     cut = cut_of(show, wanted)
     writer: Writer
     if kind == "gif":
-        writer = GifWriter(stream, w, h, wanted.again, wanted.background == "none")
+        writer = GifWriter(stream, w, h, wanted.again, is_clear(show, wanted))
     elif kind == "apng":
         writer = ApngWriter(stream, w, h, wanted.again, len(cut.times))
     else:
@@ -100,7 +113,7 @@ def film(kind: str, show: Show, project: Project, wanted: Wanted, stream: Binary
 
     w, h = check_size(show, wanted, 120.0)
     cut = cut_of(show, wanted)
-    clear = kind == "webm" and wanted.background == "none"
+    clear = kind == "webm" and is_clear(show, wanted)
     rate = Fraction(
         len(cut.times) * 1000 / (cut.length - wanted.rest if show.length else cut.length)
     ).limit_denominator(10_000)
@@ -122,7 +135,7 @@ def film(kind: str, show: Show, project: Project, wanted: Wanted, stream: Binary
         for k, picture in enumerate(pictures(show, cut, project, wanted, progress)):
             last = k + 1 == len(cut.times)
             for _ in range(1 + (round(wanted.rest * float(rate) / 1000.0) if last and show.length else 0)):
-                for packet in track.encode(_frame(av, picture, clear, number)):
+                for packet in track.encode(_frame(av, picture, clear, number, wanted.background is None)):
                     container.mux(packet)
                 number += 1
         for packet in track.encode():
@@ -133,11 +146,12 @@ def film(kind: str, show: Show, project: Project, wanted: Wanted, stream: Binary
     return _said(show, cut, wanted, notes)
 
 
-def _frame(av: Any, picture: Pixels, clear: bool, number: int) -> Any:
+def _frame(av: Any, picture: Pixels, clear: bool, number: int, paper: bool = False) -> Any:
+    """A picture as the encoder takes it; ``paper``: white beneath what is clear."""
     h, w = picture.shape[:2]
     if h % 2 or w % 2:
         picture = np.pad(picture, ((0, h % 2), (0, w % 2), (0, 0)), "edge")
-    plain = picture if clear else np.ascontiguousarray(picture[..., :3])
+    plain = picture if clear else np.ascontiguousarray(on_paper(picture) if paper else picture[..., :3])
     frame = av.VideoFrame.from_ndarray(plain, "rgba" if clear else "rgb24")
     made = frame.reformat(
         format="yuva420p" if clear else "yuv420p",

@@ -170,6 +170,12 @@ def every_subject(project: Project) -> list[Subject]:
     return found
 
 
+def subjects_for(subjects: list[Subject], kind: str, looks: bool) -> list[Subject]:
+    """Those that a kind can be made of: a program or pictures, and for a vector animation something that moves."""
+    found = [one for one in subjects if one.program is not None or looks]
+    return [one for one in found if one.show.whole(1) > 0.0] if kind == "lottie" else found
+
+
 def file_names(subjects: list[Subject]) -> list[str]:
     """A name for the file or folder of each."""
     names = Names()
@@ -183,4 +189,4 @@ def length_words(show: Show) -> str:
     return tr("a round of {period:g} ms", period=show.period) if show.period and math.isfinite(show.period) else "still"
 
 
-__all__ = ["Subject", "every_subject", "file_names", "find_subject", "length_words", "route_title"]
+__all__ = ["Subject", "every_subject", "file_names", "find_subject", "length_words", "route_title", "subjects_for"]

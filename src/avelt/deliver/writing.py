@@ -16,7 +16,7 @@ from avelt.core.record import Record
 from avelt.deliver.films import Progress
 from avelt.deliver.kinds import ALWAYS_WHOLE, BY_KEY, WHOLE, Asked
 from avelt.deliver.sinks import Below, DiskSink
-from avelt.deliver.subjects import ALL, Subject, as_wanted, every_subject, subject_of
+from avelt.deliver.subjects import ALL, Subject, as_wanted, every_subject, subject_of, subjects_for
 
 _STEPS = 1000  # of progress that one delivery is worth
 
@@ -73,9 +73,8 @@ def _works(order: Order) -> Sequence[tuple[str, Subject, str]]:
         if kind in WHOLE and first is not None:
             found.append((kind, first, whole))
             continue
-        for subject, name in zip(subjects, called, strict=True):
-            if subject.program is not None or BY_KEY[kind].looks:
-                found.append((kind, subject, name))
+        fit = {one.key for one in subjects_for(list(subjects), kind, BY_KEY[kind].looks)}
+        found += [(kind, one, name) for one, name in zip(subjects, called, strict=True) if one.key in fit]
     return found
 
 

@@ -34,7 +34,8 @@ def build_demo(measure: TextMeasure = rough_width) -> Project:
         with as_file(files("avelt.demo").joinpath(f"{name}.svg")) as path:
             imported = read_screen(path, measure)
         # The notice is shown over other frames: round its paper nothing of it is seen.
-        ground = "#ffffff00" if name == "Delay notice" else imported.frame.background
+        # The screens stand on white; the notice is shown over them and has no ground.
+        ground = imported.frame.background if name == "Delay notice" else "#ffffff"
         frame = replace(imported.frame, source=None, background=ground)
         project = add_frames(project, [frame], imported.assets)
     return _at_sea(wire(_loops(project)), measure)

@@ -10,9 +10,9 @@ from avelt.core.model.find import frame_by_id, layer_index
 from avelt.core.model.motion import Pose
 from avelt.core.model.second import LayerChanges
 from avelt.core.model.triggers import Timer
-from avelt.core.model.values import Frame, Layer, Loop, Project
+from avelt.core.model.values import Frame, Project
 from avelt.core.timing.loops import round_duration, total_length
-from avelt.core.timing.rounds import seam
+from avelt.core.timing.rounds import beside, seam
 from avelt.core.timing.schedule import end_of
 from avelt.core.words import tr
 
@@ -25,17 +25,12 @@ def open_seams(project: Project) -> Iterator[Trouble]:
         layers = layer_index(frame)
         for loop in frame.loops:
             layer = layers.get(loop.layer)
-            if layer is None or _unseen(layer, loop):
+            if layer is None:
                 continue
-            jumps = seam(layer, loop, project)
+            jumps = seam(layer, loop, project, beside(frame, loop))
             if jumps:
                 says = tr("{loop} jumps where its round ends: {jumps}.", loop=loop.name, jumps=", ".join(jumps))
                 yield Trouble("seam open", says, (), (frame.id,), layers=(layer.id,), loops=(loop.id,))
-
-
-def _unseen(layer: Layer, loop: Loop) -> bool:
-    """Whether nothing is seen at one of the ends of a round: what comes out of nothing does not jump."""
-    return layer.opacity <= 0.0 or loop.offset.opacity <= 0.0
 
 
 def idle_loops(project: Project) -> Iterator[Trouble]:

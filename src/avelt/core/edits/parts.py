@@ -30,12 +30,11 @@ from avelt.core.model.parts import (
     uses_in,
 )
 from avelt.core.model.triggers import InputValue, hot_area, on_layer
-from avelt.core.model.values import Feed, Frame, Group, Input, Layer, Part, Project, Use
+from avelt.core.model.values import CLEAR, Feed, Frame, Group, Input, Layer, Part, Project, Use
 from avelt.core.words import tr
 
 replace = msgspec.structs.replace
 FIRST_POSE = "at rest"
-CLEAR = "#ffffff00"  # poses have no background unless they are given one
 
 
 def make_part(

@@ -12,7 +12,7 @@ from avelt.core.formats.pictures_in import read_picture
 from avelt.core.formats.svg_in import Imported, read_svg
 from avelt.core.formats.svg_text import TextMeasure, rough_width
 from avelt.core.model.limits import MAX_PICTURE_BYTES, MAX_SVG_BYTES
-from avelt.core.model.values import Frame, Layer, Picture, Source
+from avelt.core.model.values import CLEAR, Frame, Layer, Picture, Source
 from avelt.core.words import tr
 
 
@@ -34,8 +34,8 @@ def read_screen(path: FilePath, measure: TextMeasure = rough_width) -> Imported:
     asset = read_picture(data, str(path))
     layer = Layer("i1", "i1", path.stem, Picture(asset.id), 0.0, 0.0, float(asset.w), float(asset.h))
     size = (float(asset.w), float(asset.h))
-    source = Source(str(path), hashlib.sha256(data).hexdigest(), base=(layer,), size=size)
-    frame = Frame("", path.stem, float(asset.w), float(asset.h), layers=(layer,), source=source)
+    source = Source(str(path), hashlib.sha256(data).hexdigest(), base=(layer,), size=size, background=CLEAR)
+    frame = Frame("", path.stem, float(asset.w), float(asset.h), CLEAR, layers=(layer,), source=source)
     return Imported(frame, (asset,))
 
 

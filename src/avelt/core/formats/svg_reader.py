@@ -19,7 +19,7 @@ from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
 from avelt.core.geometry.stretch import without_scale
 from avelt.core.model.limits import MAX_DEPTH, MAX_LAYERS
-from avelt.core.model.values import Frame, Group, Layer
+from avelt.core.model.values import CLEAR, Frame, Group, Layer
 from avelt.core.words import tr
 
 _NOT_DRAWN = frozenset(
@@ -84,7 +84,7 @@ class Reader(Context):
                 background = self.paints.colour(declared[key], style, 1.0, self.root) or ""
         # A browser blends the layers of a drawing among themselves; the white behind it is the page's.
         isolates = self.blends and not background
-        return Frame("", name, w, h, background or "#ffffff", True, tuple(layers), isolates=isolates)
+        return Frame("", name, w, h, background or CLEAR, True, tuple(layers), isolates=isolates)
 
     def _view_box(self, node: Node) -> list[float] | None:
         text = node.attrs.get("viewBox")

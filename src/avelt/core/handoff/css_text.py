@@ -103,6 +103,8 @@ def colour_signal(space: int) -> tuple[Callable[[Floats], Floats], Callable[[Flo
 def stop_signal(space: int) -> tuple[Callable[[Floats], Floats], Callable[[Floats], list[str]]]:
     """The same for a stop of a gradient: in sRGB, as a browser blends neighbours in the space they are written in."""
     name = spaces.SPACES[space]
+    if name == "srgb":
+        return as_they_are, srgb_texts
     return (lambda rows: spaces.vectors(spaces.colours(rows, name), "srgb")), srgb_texts
 
 

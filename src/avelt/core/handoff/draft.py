@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
-from avelt.core.arrays import np
+from avelt.core.arrays import Floats, np
 from avelt.core.curves.text import number
 from avelt.core.handoff.courses import FINE, Signal, Stage, Texts
 from avelt.core.handoff.css_text import as_they_are, colour_signal, plain, px, stop_signal
@@ -15,6 +16,7 @@ from avelt.core.handoff.visibility import Presence, run_of
 from avelt.core.model.properties import COLUMN
 from avelt.core.words import tr
 
+_FINE_COLOUR = 25.0  # a tolerance of 0.002: half of a step of eight bits
 #: What a fitted property is measured in.
 _UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": "share", "rotate": "degrees"}
 
@@ -22,7 +24,7 @@ _UNITS = {"opacity": "share", "fill": "share", "stroke": "share", "stop-color": 
 class Draft:
     """One drawing on its way."""
 
-    def __init__(self, letters: Letters, prefix: str = "", words: str = "outlines") -> None:
+    def __init__(self, letters: Letters, prefix: str = "", words: str = "outlines", blends_oklab: bool = False) -> None:
         self.words = words
         #: The letters that are set as text, by family, weight and italic.
         self.set: dict[tuple[str, int, bool], set[str]] = {}
@@ -33,8 +35,8 @@ class Draft:
         self.left_out: list[LeftOut] = []
         self.fitted: list[Fitted] = []
         self.loops: list[tuple[Stage, object]] = []
-        #: Custom properties for colours that only a registered property can move.
-        self.registered: list[str] = []
+        #: Whether whoever plays it blends OKLab itself, number by number, as the page's script does.
+        self.blends_oklab = blends_oklab
 
     def define(self, node: Node) -> str:
         """Add a definition; gives its id."""
@@ -94,12 +96,21 @@ class Here:
 
     def colour(self, prop: str, place: int) -> Signal:
         """A colour by its number among the program's."""
-        signal = stop_signal if prop == "stop-color" else colour_signal
-        of, texts = signal(int(self.program._in_space[place]))
+        of, texts = self.colour_form(place, prop == "stop-color")
         first = self.program.dense + 4 * place
+        fine = FINE * 2 if of is as_they_are or prop == "stop-color" else _FINE_COLOUR
         return Signal(
-            prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, FINE * 2, of is as_they_are
+            prop, -1, (), tuple(range(first, first + 4)), lambda _, more: of(more), texts, fine, of is as_they_are
         )
+
+    def colour_form(self, place: int, stop: bool = False) -> tuple[Callable[[Floats], Floats], Texts]:
+        """How a colour, by its number among the program's, becomes values and texts.
+
+        Engines blend ``oklab()`` in SVG paints and filters each in its own way, sRGB all alike: colours that go by
+        OKLab are sampled as sRGB, which both blend the same, unless whoever plays them blends them itself.
+        """
+        form = colour_signal if self.draft.blends_oklab and not stop else stop_signal
+        return form(int(self.program._in_space[place]))
 
     def texts(self, signal: Signal, texts: Texts) -> Signal:
         """The same signal written otherwise."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from avelt.core.arrays import Floats, np
 from avelt.core.curves.text import number
-from avelt.core.handoff.courses import FINE, Of, Signal, Texts
-from avelt.core.handoff.css_text import colour_signal, px
+from avelt.core.handoff.courses import FINE, Of, Signal
+from avelt.core.handoff.css_text import px
 from avelt.core.handoff.draft import Here
 from avelt.core.handoff.nodes import Node
 from avelt.core.model.properties import COLUMN
@@ -51,9 +51,8 @@ def soften(here: Here, s: int, node: Node, part: SlotContents) -> Node:
 def _filter(here: Here, s: int, shadow: ShadowSlot | None, blurs: bool) -> Signal:
     """One shadow and a blur as CSS filter functions; their lengths are standard deviations."""
     more: list[int] = []
-    convert, texts = colour_signal(0)
     if shadow is not None:
-        convert, texts = colour_signal(int(here.program._in_space[shadow.colour]))
+        convert, texts = here.colour_form(shadow.colour)
         colour = here.program.dense + 4 * shadow.colour
         loose = here.program.colours_end + shadow.loose
         more = [*range(loose, loose + 3), *range(colour, colour + 4)]
@@ -104,7 +103,7 @@ def _shades(here: Here, s: int, outer: list[ShadowSlot], inner: list[ShadowSlot]
                 here.name_of(s), tr("moving shadows"), tr("of several, or inner ones, only the colours move")
             )
         flood = Node("feFlood", attrs={"result": f"{name}c"})
-        here.put(flood, here.texts(here.colour("flood-color", shadow.colour), _flood_texts(here, shadow)))
+        here.put(flood, here.colour("flood-color", shadow.colour))
         if shadow.inner:
             parts += [
                 Node("feOffset", attrs={"in": "SourceAlpha", "dx": number(dx), "dy": number(dy), "result": f"{name}o"}),
@@ -126,10 +125,6 @@ def _shades(here: Here, s: int, outer: list[ShadowSlot], inner: list[ShadowSlot]
     order = [*layers[: len(outer)], "SourceGraphic", *layers[len(outer) :]]
     parts.append(Node("feMerge", children=[Node("feMergeNode", attrs={"in": name}) for name in order]))
     return filter_
-
-
-def _flood_texts(here: Here, shadow: ShadowSlot) -> Texts:
-    return colour_signal(int(here.program._in_space[shadow.colour]))[1]
 
 
 def _composite(first: str, second: str, operator: str, result: str) -> Node:

@@ -8,6 +8,7 @@ from typing import Any
 
 from avelt.core.arrays import Floats, np
 from avelt.core.blending import colour
+from avelt.core.errors import FormatError
 from avelt.core.geometry.bezier import box_outline
 from avelt.core.handoff import order
 from avelt.core.handoff.courses import Stage
@@ -34,11 +35,16 @@ _CLEAR = 1.0 / 1024.0
 
 
 def lottie(program: Program, project: Project, letters: Letters, wanted: Wanted) -> Delivery:
-    """One JSON file; text as outlines, pictures inside."""
+    """One JSON file; text as outlines, pictures inside. ``FormatError`` where nothing moves: there are no stills."""
     maker = _Maker(Here(Draft(letters), Stage(program)), Pictures(project.assets))
     stage = maker.here.stage
     loops = [track.loop for track in stage.loops if not track.loop.rounds and not track.fades]
     maker.until = stage.last or (common_period(loops)[0] * wanted.rounds if loops else 0.0)
+    if maker.until <= 0.0:
+        raise FormatError(
+            tr("Nothing moves in {name}, and a vector animation has no stills.", name=wanted.name),
+            hint=tr("Take a picture (png)."),
+        )
     layers = maker.layers(-1)
     if wanted.background != "none":
         layers.append(maker.ground(wanted.background))

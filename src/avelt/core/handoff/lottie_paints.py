@@ -13,6 +13,7 @@ from avelt.core.model.properties import COLUMN
 from avelt.core.timing.slots import PaintSlot, SlotContents
 from avelt.core.words import tr
 
+_DASHES = {"d": "dash", "g": "gap"}
 _CAPS, _JOINS = {"butt": 1, "round": 2, "square": 3}, {"miter": 1, "round": 2, "bevel": 3}
 _AT = COLUMN
 
@@ -101,8 +102,12 @@ class Properties:
                 }
                 if source.dashes:
                     names = ("d", "g")
-                    paint["d"] = [{"n": names[k % 2], "v": fixed(v)} for k, v in enumerate(source.dashes)]
-                    paint["d"].append({"n": "o", "v": self._column(s, "dash_offset")})
+                    paint["d"] = [
+                        {"n": names[k % 2], "nm": f"{_DASHES[names[k % 2]]} {k // 2 + 1}", "v": fixed(v)}
+                        for k, v in enumerate(source.dashes * (1 + len(source.dashes) % 2))
+                    ]
+                    # Players look their dashes up by name.
+                    paint["d"].append({"n": "o", "nm": "offset", "v": self._column(s, "dash_offset")})
                 made.append(paint)
         fills = [paint for slot in part.fills if (paint := self._paint(s, slot, "fl", "gf")) is not None]
         if trimmed and made:

@@ -201,7 +201,7 @@ class _Packer(Maker):
     """One program as markup and channels."""
 
     def __init__(self, packed: Packed, program: Program, curve: PlainCurve) -> None:
-        draft = Draft(packed.letters, packed.prefix, packed.words)
+        draft = Draft(packed.letters, packed.prefix, packed.words, blends_oklab=True)
         self.page_here = _PageHere(draft, program)
         super().__init__(self.page_here)
         self.packed_in, self.curve = packed, curve

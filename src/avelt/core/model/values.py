@@ -215,6 +215,9 @@ class Route(Value, frozen=True):
     scroll: Literal["keep", "reset"] = "keep"
 
 
+CLEAR = "#ffffff00"  # the background of what has none of its own: a drawing, a pose
+
+
 class Asset(Value, frozen=True):
     """A picture's bytes. In files they lie beside the document, under their hash."""
 

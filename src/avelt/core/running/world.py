@@ -269,7 +269,8 @@ class World(Record, frozen=True):
     each running order is, the main one first. ``holds`` are the routes that the press was long enough for, ``last_tap``
     when and on what the last tap was, ``hovered`` the layers under the pointer, ``over`` the part there.
 
-    ``grip`` is what is dragged, ``pointer`` where the pointer is, ``inside`` whether on the screen, ``pressed_spot`` where it went down.
+    ``grip`` is what is dragged, ``pointer`` where the pointer is, ``inside`` whether on the screen,
+    ``pressed_spot`` where it went down.
 
     ``steps`` counts what was done by itself at the moment ``steps_at``; ``halted``: an endless chain was cut, and
     nothing more is done by itself before somebody touches something.

@@ -16,7 +16,7 @@ from avelt.core.edits.layers import edit_layer
 from avelt.core.errors import EditError, FormatError, NotFound
 from avelt.core.model.find import find_frame, layer_index, walk
 from avelt.core.model.parts import find_part, pose_of
-from avelt.core.model.values import Frame, Layer, Part, PartChange, Project, Use
+from avelt.core.model.values import CLEAR, Frame, Layer, Part, PartChange, Project, Use
 from avelt.core.steps.frame_steps import do_frame
 from avelt.core.steps.names import layer_of, nearest
 from avelt.core.steps.properties import PROPERTIES, changed, numbers
@@ -83,7 +83,7 @@ def do_pose(project: Project, said: Said, site: Site) -> Project:
     if "copy" not in own and "size" not in own:
         own["copy"] = pose_of(part).id
     if "copy" not in own:
-        own.setdefault("background", parts.CLEAR)
+        own.setdefault("background", CLEAR)
     return parts.in_stage(project, part.id, lambda stage: do_frame(stage, own, site))
 
 

@@ -9,13 +9,15 @@ from msgspec.structs import replace
 
 from avelt.core.arrays import np
 from avelt.core.curves.named import plain
-from avelt.core.model.values import Layer, Loop, Project
+from avelt.core.model.curves import Hold, Steps
+from avelt.core.model.values import Frame, Layer, Loop, Project
 from avelt.core.record import Record
 from avelt.core.timing.loops import LoopCurve, round_duration
 from avelt.core.words import tr
 
 LONGEST = 60_000  # ms; a longer period is none that anybody sees
 _NEAR = 0.03  # how much shorter or longer a round may be made so that all fit together
+_CLEAR = 1.0 / 512.0  # of opacity: less is nothing in eight bits
 _SEEN = 1e-3  # of the way; less than that is no jump
 
 
@@ -76,13 +78,14 @@ def jump_of(loop: Loop, project: Project | None = None) -> float:
     return float(end - start)
 
 
-def seam(layer: Layer, loop: Loop, project: Project | None = None) -> tuple[str, ...]:
+def seam(layer: Layer, loop: Loop, project: Project | None = None, others: Sequence[Loop] = ()) -> tuple[str, ...]:
     """What jumps where one round ends and the next begins, in words; nothing when the seam is closed.
 
-    Whole turns are none, and neither is a path that ends where it begins.
+    Whole turns are none, about any axis, and neither is a path that ends where it begins, what is not seen at one of
+    the ends (``others``: loops that may fade the same layer in step), or a loop that jumps all the time: by steps.
     """
     far = jump_of(loop, project)
-    if abs(far) <= _SEEN:
+    if abs(far) <= _SEEN or _by_steps(loop, project) or _unseen(layer, (loop, *others), loop, project):
         return ()
     found: list[str] = []
     pose, changes = loop.offset, loop.changes
@@ -108,13 +111,42 @@ def seam(layer: Layer, loop: Loop, project: Project | None = None) -> tuple[str,
         "back_blur": tr("blur behind"),
     }
     for name in changes.__struct_fields__:
-        if getattr(changes, name) is not None and not _turns_whole(loop, name, far):
+        if getattr(changes, name) is not None and not _turns_whole(layer, loop, name, far):
             found.append(words.get(name, name.replace("_", " ")))
     return tuple(found)
 
 
-def _turns_whole(loop: Loop, name: str, far: float) -> bool:
-    """Whether a trim goes round by whole rounds of its outline, which nobody sees."""
+def beside(frame: Frame, loop: Loop) -> tuple[Loop, ...]:
+    """The other loops of the layer that a loop moves."""
+    return tuple(one for one in frame.loops if one.layer == loop.layer and one.id != loop.id and not one.muted)
+
+
+def _by_steps(loop: Loop, project: Project | None) -> bool:
+    """Whether a loop moves by jumps alone: its curve, or every curve into its keyframes, is steps or a hold."""
+    look = LoopCurve(loop, lambda curve: plain(project, curve))
+    curves = [curve for _, curve in look.keys] if loop.keyframes else [look.curve]
+    return all(isinstance(curve, Steps | Hold) for curve in curves)
+
+
+def _unseen(layer: Layer, loops: Sequence[Loop], of: Loop, project: Project | None) -> bool:
+    """Whether the layer is clear at the end of a round or at its start, by itself or by loops in step with ``of``."""
+    for share in (1.0, 0.0):
+        opacity = layer.opacity
+        for loop in loops:
+            if loop is of or (loop.duration, loop.wait, loop.start_offset) == (of.duration, of.wait, of.start_offset):
+                far = float(LoopCurve(loop, lambda curve: plain(project, curve)).along(np.array([share]))[0])
+                opacity *= 1.0 + (loop.offset.opacity - 1.0) * far
+        if opacity <= _CLEAR:
+            return True
+    return False
+
+
+def _turns_whole(layer: Layer, loop: Loop, name: str, far: float) -> bool:
+    """Whether something goes round by whole turns, which nobody sees: a rotation out of the plane, or a trim by rounds
+    of its outline."""
+    if name in ("rotation_x", "rotation_y"):
+        turn = (getattr(loop.changes, name) - getattr(layer, name)) * far % 360.0
+        return bool(min(turn, 360.0 - turn) <= _SEEN)
     stroke = loop.changes.stroke
     if name != "stroke" or stroke is None:
         return False

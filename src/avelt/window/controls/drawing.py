@@ -16,14 +16,22 @@ RADIUS = 10.0
 
 
 def draw_frame(
-    painter: QPainter, image: QImage, rect: QRectF, border: QColor, width: float = 1.5, radius: float = RADIUS
+    painter: QPainter,
+    image: QImage,
+    rect: QRectF,
+    border: QColor,
+    width: float = 1.5,
+    radius: float = RADIUS,
+    paper: bool = True,
 ) -> None:
-    """A frame's picture with rounded corners and a border."""
+    """A frame's picture with rounded corners and a border; white ``paper`` beneath shows through a clear background."""
     path = QPainterPath()
     path.addRoundedRect(rect, radius, radius)
     painter.save()
     painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
     painter.setClipPath(path)
+    if paper:
+        painter.fillRect(rect, Qt.GlobalColor.white)
     painter.drawImage(rect, image, QRectF(image.rect()))
     painter.restore()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

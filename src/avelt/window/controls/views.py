@@ -187,7 +187,8 @@ class SceneView(QWidget):
         ratio = self.devicePixelRatioF()
         scale = rect.width() / self.scene.size[0] * ratio
         if self.clip:
-            draw_frame(painter, self.painter.render(self.scene, scale), rect, theme.ink, 1.8, RADIUS)
+            clear = float(self.scene.background[3]) < 1.0
+            draw_frame(painter, self.painter.render(self.scene, scale), rect, theme.ink, 1.8, RADIUS, paper=clear)
         else:
             self._paint_open(painter, rect, scale / ratio)
         self.paint_over(painter, rect)
@@ -203,6 +204,8 @@ class SceneView(QWidget):
         if self.scene is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if float(self.scene.background[3]) < 1.0:
+            painter.fillRect(rect, Qt.GlobalColor.white)
         painter.fillRect(rect, QColor.fromRgbF(*self.scene.background.tolist()))
         area = QRect(0, 0, self.width(), self.height())
         painter.save()

@@ -59,6 +59,8 @@ class FramePainter:
         key = (rect.getRect(), seen.getRect(), ratio)
         made_from = self.workspace.pictures.made_from(frame)
         image = self._seen.get(made_from, key, lambda: self._painted_near(frame, rect, seen, ratio))
+        if image.hasAlphaChannel():
+            painter.fillRect(rect, Qt.GlobalColor.white)  # a clear background shows paper
         painter.drawImage(seen.topLeft(), image)
         painter.setPen(QPen(edge, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)

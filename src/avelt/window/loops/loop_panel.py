@@ -22,7 +22,7 @@ from avelt.core.model.curves import Named
 from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame, Layer, Loop, Path
 from avelt.core.timing.loops import round_duration
-from avelt.core.timing.rounds import seam
+from avelt.core.timing.rounds import beside, seam
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.curve_pick import show_named
@@ -281,7 +281,9 @@ class LoopPanel(QWidget):
         inputs = self.workspace.project.inputs
         self.until.show_text(loop.until, [entry.name for entry in inputs if entry.kind != "signal"])
         self.muted.setChecked(loop.muted)
-        jumps = seam(layer, loop, self.workspace.project)
+        frame = self.workspace.frame
+        others = beside(frame, loop) if frame is not None else ()
+        jumps = seam(layer, loop, self.workspace.project, others)
         self.seam.setText(tr("The seam jumps: {jumps}.", jumps=", ".join(jumps)) if jumps else tr("Seam closed."))
         self.close_seam.setVisible(bool(jumps))
         more = [name for name in loop.changes.__struct_fields__ if getattr(loop.changes, name) is not None]

@@ -15,7 +15,7 @@ from avelt.core.model.phases import MAIN, poses_of
 from avelt.core.model.values import Frame, Loop, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
-from avelt.core.timing.rounds import common_period, in_step, seam
+from avelt.core.timing.rounds import beside, common_period, in_step, seam
 from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
@@ -299,7 +299,9 @@ class LoopsStation(QWidget):
             self._drive(self.travel.value)
             return
         layers, project = layer_index(frame), self.workspace.project
-        jumps = {loop.id: ", ".join(seam(layers[loop.layer], loop, project)) for loop in frame.loops}
+        jumps = {
+            loop.id: ", ".join(seam(layers[loop.layer], loop, project, beside(frame, loop))) for loop in frame.loops
+        }
         self.strip.show_loops(frame.loops, self.loop_id, {ident: says for ident, says in jumps.items() if says})
         self.dial.show_loops(frame.loops, self.loop_id)
         loop = next((entry for entry in frame.loops if entry.id == self.loop_id), None)

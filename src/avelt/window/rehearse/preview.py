@@ -92,6 +92,7 @@ class Preview(SceneView):
         scale = rect.width() / scene.size[0] * self.devicePixelRatioF()
         painter.save()
         painter.setClipRect(screen)
+        painter.fillRect(screen, Qt.GlobalColor.white)
         painter.fillRect(screen, QColor.fromRgbF(*scene.background.tolist()))
         painter.drawImage(rect, self.painter.render(scene, scale))
         painter.restore()
