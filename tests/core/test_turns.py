@@ -6,6 +6,7 @@ import threading
 import unittest
 
 from avelt.core.cache import Cache
+from avelt.core.formats.project_file import from_json, to_json
 from avelt.core.pairing.engine import pair_frames
 from avelt.core.timing.compile import compile_frames
 from avelt.core.turns import going_after, others_first
@@ -51,7 +52,7 @@ class Turns(unittest.TestCase):
 
     def test_no_step_of_a_program_is_long(self) -> None:
         """Counted, not timed: of pairing and of laying out, each of the large steps asks."""
-        project = build_demo()
+        project = from_json(to_json(build_demo()), "demo")  # values that nothing is kept of yet
         left, right = project.frames[:2]
         asked = dict.fromkeys(("pair", "whole"), 0)
 

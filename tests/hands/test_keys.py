@@ -55,7 +55,7 @@ class Keys(Hands, Case):  # type: ignore[misc]
             self.settle()
             found = self.heard(entries)
             self.press_all(entries, found)
-            lists = [v for v in self.window._front().findChildren(QAbstractItemView) if v.isVisible() and v.isEnabled()]
+            lists = [v for v in self.window.front().findChildren(QAbstractItemView) if v.isVisible() and v.isEnabled()]
             for view in lists:
                 with self.subTest(ident, view=view.accessibleName()):
                     view.setFocus()
@@ -109,7 +109,7 @@ class Keys(Hands, Case):  # type: ignore[misc]
         self.window.go("timing")
         self.settle()
         clock = self.window.clock()
-        front = self.window._front()
+        front = self.window.front()
         combo = next(c for c in front.findChildren(QComboBox) if c.isVisible() and not c.isEditable() and c.count() > 1)
         combo.setFocus()
         index = combo.currentIndex()

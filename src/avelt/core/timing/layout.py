@@ -30,6 +30,7 @@ from avelt.core.timing.layer_rows import row_in
 from avelt.core.timing.merge import Merged, Slot, merge, standing
 from avelt.core.timing.second_poses import LoopPose, Second, second_poses
 from avelt.core.timing.slots import FrameSlot, OutlineSlot, PaintSlot, ShadowSlot, SlotContents
+from avelt.core.timing.staying import stay
 from avelt.core.turns import others_first
 
 Ids = PairKey
@@ -38,11 +39,6 @@ PROPS = tuple(dict.fromkeys((*PROPERTY_OF_COLUMN, "fill", "shadow")))
 _PLACE = {prop: k for k, prop in enumerate(PROPS)}
 _OF_COLUMNS = np.array([_PLACE[prop] for prop in PROPERTY_OF_COLUMN])
 _STROKE = ("stroke_width", "trim_start", "trim_end", "trim_offset")
-_POSITION, _SIZE = (COLUMN["x"], COLUMN["y"]), (COLUMN["w"], COLUMN["h"])
-#: Rotations, scales and skew of a row, and what they are where a group only stands somewhere.
-_LINEAR = slice(6, 10)
-_UPRIGHT = [0.0, 1.0, 1.0, 0.0]
-_SAME_SIZE = 1e-3  # px
 _KEPT = 64
 _KEPT_BLOCKS = 60_000
 
@@ -305,7 +301,8 @@ class _Build(Mutable):
         if start is None or end is None:
             raise LookupError("a slot without a layer")
         if left is None or right is None:
-            self.hold_still(slot, start, end)
+            group = stay(self.merged, self.dense, slot, start, end)
+            self.held += [(len(self.dense), group)] if group >= 0 else []
         if left and right and (left.stroke is None) != (right.stroke is None):
             # A stroke that only one side has fades at its own width and as it is cut.
             source = start if left.stroke is not None else end
@@ -317,32 +314,6 @@ class _Build(Mutable):
                 source = start if isinstance(left.body, Text) else end
                 start[column] = end[column] = source[column]
         return start, end
-
-    def hold_still(self, slot: Slot, start: list[float], end: list[float]) -> None:
-        """Let a layer without a partner stay where its own frame has it while the bounds of its groups change.
-
-        A group that keeps its size moves as one thing and takes along what lies in it; one whose size is another has
-        other bounds. Its travel (px) is taken off at the end where the layer is absent. Where the layer goes nowhere by
-        itself, its position runs by the group's cue, so that both cancel at every moment.
-        """
-        carried, nearest = [0.0, 0.0], -1
-        up = slot.parent
-        while up >= 0:
-            one, two = self.dense[up]
-            if any(abs(one[c] - two[c]) > _SAME_SIZE for c in _SIZE) and one[_LINEAR] == two[_LINEAR] == _UPRIGHT:
-                carried = [by + two[c] - one[c] for by, c in zip(carried, _POSITION, strict=True)]
-                nearest = up if nearest < 0 else nearest
-            up = self.merged.slots[up].parent
-        if nearest < 0:
-            return
-        goes = any(start[c] != end[c] for c in _POSITION)
-        for c, by in zip(_POSITION, carried, strict=True):
-            if slot.right < 0:
-                end[c] -= by
-            else:
-                start[c] += by
-        if not goes:
-            self.held.append((len(self.dense), nearest))
 
     def away(self, slot: Slot, layer: Layer, row: list[float], flat: Flat, index: int) -> list[float]:
         """The row of a layer where it is absent. Inside a group that is absent too it stays as it is."""

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from avelt.core.arrays import np
 from avelt.core.curves.named import plain
 from avelt.core.model.curves import Hold, Steps
+from avelt.core.model.find import layer_index
 from avelt.core.model.values import Frame, Layer, Loop, Project
 from avelt.core.record import Record
 from avelt.core.timing.loops import LoopCurve, round_duration
@@ -114,6 +115,17 @@ def seam(layer: Layer, loop: Loop, project: Project | None = None, others: Seque
         if getattr(changes, name) is not None and not _turns_whole(layer, loop, name, far):
             found.append(words.get(name, name.replace("_", " ")))
     return tuple(found)
+
+
+def open_seams(frame: Frame, project: Project) -> dict[str, str]:
+    """What jumps at the seams of a frame's loops, in words by their ids; loops whose seams are closed are left out."""
+    layers = layer_index(frame)
+    found = {
+        loop.id: ", ".join(seam(layers[loop.layer], loop, project, beside(frame, loop)))
+        for loop in frame.loops
+        if loop.layer in layers
+    }
+    return {ident: words for ident, words in found.items() if words}
 
 
 def beside(frame: Frame, loop: Loop) -> tuple[Loop, ...]:

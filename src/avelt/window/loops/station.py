@@ -10,12 +10,11 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, Q
 from avelt.core.edits.follows import edit_follow
 from avelt.core.edits.loops import edit_loop
 from avelt.core.edits.session import Change
-from avelt.core.model.find import layer_index
 from avelt.core.model.phases import MAIN, poses_of
 from avelt.core.model.values import Frame, Loop, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
-from avelt.core.timing.rounds import beside, common_period, in_step, seam
+from avelt.core.timing.rounds import common_period, in_step, open_seams
 from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
@@ -298,11 +297,7 @@ class LoopsStation(QWidget):
             self.strip_note.setText(tr("drag beside a bar; drag its ends") if follow is not None else "")
             self._drive(self.travel.value)
             return
-        layers, project = layer_index(frame), self.workspace.project
-        jumps = {
-            loop.id: ", ".join(seam(layers[loop.layer], loop, project, beside(frame, loop))) for loop in frame.loops
-        }
-        self.strip.show_loops(frame.loops, self.loop_id, {ident: says for ident, says in jumps.items() if says})
+        self.strip.show_loops(frame.loops, self.loop_id, open_seams(frame, self.workspace.project))
         self.dial.show_loops(frame.loops, self.loop_id)
         loop = next((entry for entry in frame.loops if entry.id == self.loop_id), None)
         title = loop.name if loop is not None else frame.name

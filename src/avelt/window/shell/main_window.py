@@ -8,23 +8,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast
 
 from msgspec import structs
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeyEvent, QKeySequence, QShortcut
-from PySide6.QtWidgets import (
-    QAbstractButton,
-    QAbstractItemView,
-    QAbstractSlider,
-    QApplication,
-    QComboBox,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPlainTextEdit,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
-from shiboken6 import isValid
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.words import tr
@@ -32,9 +18,10 @@ from avelt.window.common import session
 from avelt.window.common.tidy import Tidy
 from avelt.window.controls.fields import button
 from avelt.window.shell.checking import Checking
-from avelt.window.shell.commands import CAUGHT, COMMANDS, STATIONS
+from avelt.window.shell.commands import COMMANDS, STATIONS
 from avelt.window.shell.file_commands import FileCommands
 from avelt.window.shell.help_commands import HelpCommands
+from avelt.window.shell.key_routing import KeyRouting
 from avelt.window.shell.landing import Landing
 from avelt.window.shell.recovery import Keeper, Recovery
 from avelt.window.shell.stage_bar import StageBar
@@ -48,7 +35,6 @@ if TYPE_CHECKING:
     from avelt.window.common.workspace import Workspace
     from avelt.window.controls.clock import Clock
     from avelt.window.frames.station import FramesStation
-    from avelt.window.rehearse.station import RehearseStation
     from avelt.window.routes.station import RoutesStation
     from avelt.window.shelf.panel import ShelfPanel
     from avelt.window.timing.station import TimingStation
@@ -56,15 +42,7 @@ if TYPE_CHECKING:
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
 _SAID_FOR = 6000  # ms that a sentence is lit
 _FINGERS = 300  # ms after the window is active that fingers are heard: it opens faster without
-_CONTROLS = (QAbstractButton, QComboBox, QAbstractSlider)  # what is used and left again
 _LINE = 24  # px of the line under everything
-
-
-def _is_typed_into(widget: QWidget | None) -> bool:
-    """Whether letters that are typed go into a text."""
-    if isinstance(widget, QComboBox):
-        return widget.isEditable()
-    return isinstance(widget, QLineEdit | QPlainTextEdit) and not widget.isReadOnly()
 
 
 class Station(Protocol):
@@ -79,7 +57,6 @@ class MainWindow(HelpCommands):
     """Puts the rooms together. What it does is named in ``commands.COMMANDS``."""
 
     closing = Signal()
-    _viewed: QWidget | None = None  # the last widget with the focus that is a view and no control
     fingers: Fingers | None = None  # heard where there is a touch screen
 
     def __init__(self, workspace: Workspace, recovery: Recovery | None = None) -> None:
@@ -136,9 +113,7 @@ class MainWindow(HelpCommands):
         self._show_state()
         self.go("frames")
         self._later.start()
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.focusChanged.connect(self._focused)
+        self.keys = KeyRouting(self, self)
 
     def _make_actions(self) -> None:
         for command in COMMANDS:
@@ -174,7 +149,7 @@ class MainWindow(HelpCommands):
         self.landing.recent_wanted.connect(self.open_file)
         self.landing.show_recent(session.recent(workspace.remembered))
         workspace.settings.changed.connect(self.use_settings)
-        QGuiApplication.styleHints().colorSchemeChanged.connect(lambda _: self.use_theme())
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self.use_theme)
         self.top.shelf.clicked.connect(lambda: self.do("shelf"))
         self.top.finder.clicked.connect(lambda: self.do("find"))
 
@@ -263,10 +238,10 @@ class MainWindow(HelpCommands):
         """Enter a station."""
         self._station(self.current).leave()
         self.current = ident
-        self.stack.setCurrentWidget(self._front())
+        self.stack.setCurrentWidget(self.front())
         self.top.show_station(ident)
         self._station(ident).enter()
-        self._front().setFocus()
+        self.front().setFocus()
         if ident != "frames":
             self._show_unsure()
         if self._shelf_is_open:
@@ -275,7 +250,7 @@ class MainWindow(HelpCommands):
 
     def _shelf_closed(self) -> None:
         self.top.shelf.setChecked(False)
-        self._front().setFocus()
+        self.front().setFocus()
 
     def _station(self, ident: str) -> Station:
         """A station; Frames of a project without any is the landing."""
@@ -284,7 +259,7 @@ class MainWindow(HelpCommands):
         station = self.stations[ident]
         return station  # type: ignore[return-value]
 
-    def _front(self) -> QWidget:
+    def front(self) -> QWidget:
         """What is in front."""
         return cast("QWidget", self._station(self.current))
 
@@ -331,7 +306,7 @@ class MainWindow(HelpCommands):
 
     def _changed(self, change: Change) -> None:
         self._show_state()
-        if self.current == "frames" and self.stack.currentWidget() is not self._front():
+        if self.current == "frames" and self.stack.currentWidget() is not self.front():
             self.go("frames")
         if change.concerns(self.workspace.route):
             # Pairing takes longer than a picture may, of large frames or of a project that was just opened: it waits
@@ -491,77 +466,3 @@ class MainWindow(HelpCommands):
         clock = self.clock()
         if clock is not None:
             clock.step(1)
-
-    # Keys that mean the same everywhere
-
-    def _focused(self, before: QWidget | None, now: QWidget | None) -> None:
-        """Keys of the whole window are caught where they go: at the widget that has the focus."""
-        if before is not None:
-            before.removeEventFilter(self)
-        if now is not None and now.window() is self:
-            now.installEventFilter(self)
-
-        if now is None and before is not None and isValid(before) and before.window() is self:
-            QTimer.singleShot(0, self, self._focus_again)
-        if now is not None and now.window() is self and not _is_typed_into(now) and not isinstance(now, _CONTROLS):
-            self._viewed = now
-
-    def _back_to_view(self, field: QWidget) -> None:
-        """After Return in a field: the keys go to the view that had them before, unless the field moved on itself."""
-        if QApplication.focusWidget() is field:
-            self._focus_view()
-
-    def _focus_again(self) -> None:
-        """A field that was left by Esc, or that is gone, leaves the keys to nobody: the view has them again."""
-        if self.isActiveWindow() and QApplication.focusWidget() is None and QApplication.activePopupWidget() is None:
-            self._focus_view()
-
-    def _focus_view(self) -> None:
-        view = self._viewed
-        (view if view is not None and isValid(view) and view.isVisibleTo(self) else self._front()).setFocus()
-
-    def _station_key(self, event: QKeyEvent) -> bool:
-        """Whether a key is one of the station in front; lists would take it for a search or copy their texts."""
-        from avelt.window.common.station_keys import press
-        from avelt.window.shell.station_keys import STATION_KEYS
-
-        return press(STATION_KEYS.get(self.current, ()), self._front(), event)
-
-    def caught(self, event: QKeyEvent) -> str | None:
-        """The command that a key is for, of those that are caught where the focus is."""
-        from avelt.window.shell.key_table import written
-
-        pressed = QKeySequence(event.keyCombination()).toString()
-        for command in COMMANDS:
-            if command.id in CAUGHT and pressed == written(self.settings.keys_of(command.id, command.keys)):
-                return command.id
-        return None
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() != QEvent.Type.KeyPress or not isinstance(event, QKeyEvent) or not self.isActiveWindow():
-            return False
-        self.tidy.touch()
-        focus = QApplication.focusWidget()
-        if watched is not focus:
-            return False
-        if _is_typed_into(focus):
-            if isinstance(focus, QLineEdit) and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                QTimer.singleShot(0, self, lambda: self._back_to_view(focus))  # after the field has done its part
-            if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
-                return False
-        ident = self.caught(event)
-        if ident is not None and not (ident == "play" and focus is not None and focus.property("ownSpace")):
-            self.do(ident)
-            return True
-        if isinstance(focus, QAbstractItemView) and self._station_key(event):
-            return True
-        if event.modifiers():
-            return False
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focus, QAbstractButton):
-            focus.click()
-            return True
-        if event.key() == Qt.Key.Key_Home and self.current == "rehearse":
-            rehearse = cast("RehearseStation", self.stations["rehearse"])
-            rehearse.start_over()
-            return True
-        return False
