@@ -3,9 +3,62 @@
 from __future__ import annotations
 
 import gc
+import threading
 import unittest
+from pathlib import Path
 
+import avelt
 from avelt.core.cache import Cache
+from avelt.core.record import Record, lazy
+
+
+class Threads(unittest.TestCase):
+    def test_two_that_miss_at_a_time_get_one_object_and_count_it_once(self) -> None:
+        cache: Cache[list[int]] = Cache(8, weigh=len, room=100.0)
+        held = (["a"],)
+        both = threading.Barrier(2, timeout=30)
+
+        def make() -> list[int]:
+            both.wait()  # neither goes on before the other makes it, too
+            return [1, 2, 3]
+
+        found: list[list[int]] = []
+        threads = [threading.Thread(target=lambda: found.append(cache.get(held, "x", make))) for _ in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(30)
+        self.assertIs(found[0], found[1])
+        self.assertAlmostEqual(cache.filled, max(1 / 8, 3 / 100))
+
+    def test_what_is_worked_out_once_keeps_nobody_from_another_instance(self) -> None:
+        begun, go_on = threading.Event(), threading.Event()
+
+        class Slow(Record, frozen=True):
+            waits: bool
+
+            @lazy
+            def value(self) -> list[int]:
+                if self.waits:
+                    begun.set()
+                    self_waits = go_on.wait(30)
+                    assert self_waits
+                return [1]
+
+        slow, quick = Slow(True), Slow(False)
+        thread = threading.Thread(target=lambda: slow.value)
+        thread.start()
+        self.assertTrue(begun.wait(30))
+        self.assertEqual(quick.value, [1])  # while the other is still being worked out
+        go_on.set()
+        thread.join(30)
+        self.assertIs(slow.value, slow.value)
+        self.assertIs(quick.value, quick.value)
+
+    def test_every_property_that_is_kept_is_one_without_a_lock(self) -> None:
+        source = Path(avelt.__file__).parent
+        found = [path.name for path in source.rglob("*.py") if "import cached_property" in path.read_text()]
+        self.assertEqual(found, [])
 
 
 class Kept(unittest.TestCase):

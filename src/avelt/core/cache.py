@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
@@ -28,6 +29,7 @@ class Cache(Generic[V]):
         self._most, self._weigh, self._room = most, weigh, room
         self._kept: OrderedDict[Hashable, tuple[tuple[object, ...], V]] = OrderedDict()
         self._weight = 0.0
+        self._lock = threading.Lock()  # held for the bookkeeping alone, never while something is made
         self._made, self._made_weight = 0, 0.0  # of all that was ever made
 
     def __len__(self) -> int:
@@ -45,13 +47,17 @@ class Cache(Generic[V]):
             return kept[1]
         others_first()
         made = make()
-        self._kept[whole] = (held, made)
         weight = self._weigh(made)
-        self._weight += weight
-        self._made, self._made_weight = self._made + 1, self._made_weight + weight
-        while len(self._kept) > 1 and (len(self._kept) > self._most or self._weight > self._room):
-            _, (_, gone) = self._kept.popitem(last=False)
-            self._weight -= self._weigh(gone)
+        with self._lock:
+            kept = self._kept.get(whole)
+            if kept is not None:  # another thread made it meanwhile: everybody gets the one that is kept
+                return kept[1]
+            self._kept[whole] = (held, made)
+            self._weight += weight
+            self._made, self._made_weight = self._made + 1, self._made_weight + weight
+            while len(self._kept) > 1 and (len(self._kept) > self._most or self._weight > self._room):
+                _, (_, gone) = self._kept.popitem(last=False)
+                self._weight -= self._weigh(gone)
         return made
 
     def has(self, held: tuple[object, ...], key: Hashable) -> bool:
@@ -60,11 +66,12 @@ class Cache(Generic[V]):
 
     def drop(self, held: tuple[object, ...], key: Hashable) -> None:
         """Let go of something that will not be wanted again; it is as if it had never been made."""
-        gone = self._kept.pop((*map(id, held), key), None)
-        if gone is not None:
-            weight = self._weigh(gone[1])
-            self._weight -= weight
-            self._made, self._made_weight = self._made - 1, self._made_weight - weight
+        with self._lock:
+            gone = self._kept.pop((*map(id, held), key), None)
+            if gone is not None:
+                weight = self._weigh(gone[1])
+                self._weight -= weight
+                self._made, self._made_weight = self._made - 1, self._made_weight - weight
 
     @property
     def filled(self) -> float:
@@ -73,6 +80,7 @@ class Cache(Generic[V]):
 
     def clear(self) -> None:
         """Keep nothing."""
-        self._kept.clear()
-        self._weight = 0.0
-        self._made += self._most
+        with self._lock:
+            self._kept.clear()
+            self._weight = 0.0
+            self._made += self._most

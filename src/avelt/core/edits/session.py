@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
 
 from avelt.core.model.values import Frame, Project, Route
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 from avelt.core.words import tr
 
 
@@ -44,7 +43,7 @@ class Change(Record, frozen=True):
     label: str
     origin: object = None
 
-    @cached_property
+    @lazy
     def touched(self) -> Touched:
         """What of the project is another value now."""
         return touched(self.before, self.after)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from functools import cached_property, partial
+from functools import partial
 
 from avelt.core.arrays import Floats, np
 from avelt.core.curves import easing
@@ -17,7 +17,7 @@ from avelt.core.handoff.loop_rounds import MOST_PERIOD, beyond, common_period, r
 from avelt.core.handoff.nodes import LINE, Key, Moved, Run
 from avelt.core.model.curves import PlainCurve
 from avelt.core.model.properties import COLUMN, SCALARS
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 from avelt.core.timing.followers import is_follow
 from avelt.core.timing.lines import fewest, refined
 from avelt.core.timing.loops import round_duration, total_length
@@ -95,12 +95,12 @@ class Stage:
 
     # What moves at all
 
-    @cached_property
+    @lazy
     def last(self) -> float:
         """When the transition is over, on the local clock."""
         return 0.0 if self.program.clocks.stands else self.program.last
 
-    @cached_property
+    @lazy
     def moments(self) -> Floats:
         """Local times when something begins or ends."""
         found = [np.array([0.0, self.last])]
@@ -114,7 +114,7 @@ class Stage:
         whole = np.concatenate(found)
         return np.unique(np.clip(whole, 0.0, self.last))
 
-    @cached_property
+    @lazy
     def looks(self) -> Floats:
         """Numbers at a few telling moments (moments, numbers): to see whether something is ever so."""
         times = np.unique(np.concatenate([np.linspace(0.0, self.last, 17), self.moments]))
@@ -134,7 +134,7 @@ class Stage:
         at = slot * _WIDTH + COLUMN[name]
         return low[at] < away_from - 1e-9 or high[at] > away_from + 1e-9
 
-    @cached_property
+    @lazy
     def corners(self) -> tuple[list[bool], list[bool]]:
         """Of every slot whether its four corners are always alike, and whether none must give way to another."""
         slots = self.program.dense // _WIDTH
@@ -149,7 +149,7 @@ class Stage:
         """The most that a number of a slot is at the telling moments."""
         return self._reach[1][slot * _WIDTH + COLUMN[name]]
 
-    @cached_property
+    @lazy
     def _reach(self) -> tuple[list[float], list[float]]:
         """The least and the most that every number is at the telling moments."""
         return self.looks.min(0).tolist(), self.looks.max(0).tolist()
@@ -171,7 +171,7 @@ class Stage:
                 part.put(out, times)
         return out
 
-    @cached_property
+    @lazy
     def _at_zero(self) -> Floats:
         """The whole vector at local time 0."""
         out = self.program.start[None].copy()
@@ -180,7 +180,7 @@ class Stage:
             track.put(out, times)
         return np.asarray(out[0])
 
-    @cached_property
+    @lazy
     def _ends(self) -> Floats:
         """What a cue blends: the numbers at local time 0 and when every cue is over (2, n)."""
         last = self._at_zero.copy()

@@ -6,7 +6,6 @@ before what lies in them, so that a paired parent speaks for its children.
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import Literal
 
 from avelt.core.arrays import Floats, np
@@ -16,7 +15,7 @@ from avelt.core.pairing.candidates import couples
 from avelt.core.pairing.facts import GROUP, Facts, gather
 from avelt.core.pairing.joined import Joined
 from avelt.core.pairing.leftovers import CERTAINTY, at_home, last_ones
-from avelt.core.record import Mutable, Record
+from avelt.core.record import Mutable, Record, lazy
 from avelt.core.turns import others_first
 
 #: The least score of a pair: lower where a name, words, or look with spot identify it.
@@ -58,27 +57,27 @@ class Pairing(Record, frozen=True):
     edge_j: np.ndarray
     edge_score: Floats
 
-    @cached_property
+    @lazy
     def to_of(self) -> dict[str, str]:
         """Layer arrived at, by the layer left."""
         return {pair.from_id: pair.to_id for pair in self.pairs}
 
-    @cached_property
+    @lazy
     def joined(self) -> Joined:
         """The pairs, as a motion is worked out from them."""
         return Joined(self.left.flat, self.right.flat, self.to_of)
 
-    @cached_property
+    @lazy
     def from_of(self) -> dict[str, str]:
         """Layer left, by the layer arrived at."""
         return {pair.to_id: pair.from_id for pair in self.pairs}
 
-    @cached_property
+    @lazy
     def by_left(self) -> dict[str, Pair]:
         """The pairs by the layer left."""
         return {pair.from_id: pair for pair in self.pairs}
 
-    @cached_property
+    @lazy
     def partners(self) -> tuple[np.ndarray, np.ndarray]:
         """The pair of each layer left (n,) and of each layer arrived at (m,), as rows; -1 for none."""
         partner, taken = np.full(self.left.count, -1), np.full(self.right.count, -1)
@@ -87,7 +86,7 @@ class Pairing(Record, frozen=True):
             partner[i], taken[j] = j, i
         return partner, taken
 
-    @cached_property
+    @lazy
     def kin(self) -> dict[tuple[int, int], tuple[np.ndarray, np.ndarray]]:
         """Rows of the pairs that lie in the same two groups (-1: the frame), by the groups' rows."""
         found: dict[tuple[int, int], list[tuple[int, int]]] = {}

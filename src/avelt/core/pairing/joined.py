@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 from avelt.core.geometry.flatten import Flat, flatten
 from avelt.core.model.values import Frame
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 
 
 class Joined(Record, frozen=True):
@@ -16,12 +14,12 @@ class Joined(Record, frozen=True):
     after: Flat
     to_of: dict[str, str]
 
-    @cached_property
+    @lazy
     def leaves(self) -> tuple[str, ...]:
         """What has no partner in the frame arrived at, in paint order."""
         return tuple(layer.id for layer in self.before.layers if layer.id not in self.to_of)
 
-    @cached_property
+    @lazy
     def enters(self) -> tuple[str, ...]:
         """What has no partner in the frame left, in paint order."""
         taken = set(self.to_of.values())

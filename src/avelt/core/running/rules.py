@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cached_property
 
 from avelt.core.cache import Cache
 from avelt.core.errors import FormatError
@@ -14,6 +13,7 @@ from avelt.core.model.follows import ByPointer
 from avelt.core.model.parts import as_stage, part_by_id
 from avelt.core.model.triggers import InputValue, Pointer, Trigger
 from avelt.core.model.values import Frame, Input, Part, Project, Route, Use
+from avelt.core.record import lazy
 from avelt.core.running.orders import Orders
 from avelt.core.running.world import Child, World
 
@@ -72,7 +72,7 @@ class Rules:
         known = self.orders.origins if self.orders is not None else self._origins
         return known.get(layer_id, layer_id)
 
-    @cached_property
+    @lazy
     def _origins(self) -> dict[str, str]:
         return {layer.id: layer.origin for frame in self.project.frames for layer in layer_index(frame).values()}
 

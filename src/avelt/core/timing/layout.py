@@ -6,8 +6,6 @@ do nothing else.
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import msgspec
 from msgspec.structs import replace
 
@@ -21,7 +19,7 @@ from avelt.core.model.motion import PairKey, Space
 from avelt.core.model.properties import COLUMN, PROPERTY_OF_COLUMN, SCALARS
 from avelt.core.model.values import Frame, Group, Layer, Paint, Path, Shadow, Text, Transition
 from avelt.core.pairing.joined import Joined
-from avelt.core.record import Mutable, Record
+from avelt.core.record import Mutable, Record, lazy
 from avelt.core.timing import layering
 from avelt.core.timing.away import posed
 from avelt.core.timing.content import Change, change_of, outline_of, rule_of
@@ -86,17 +84,17 @@ class Layout(Record, frozen=True):
         """How many colours there are."""
         return len(self.in_space)
 
-    @cached_property
+    @lazy
     def row_of(self) -> dict[Ids, int]:
         """The slot of each pair."""
         return {ids: s for s, ids in enumerate(self.ids)}
 
-    @cached_property
+    @lazy
     def roles(self) -> np.ndarray:
         """Of each slot (slots,) whether it leaves (1), enters (2) or neither (0)."""
         return np.array([1 if ids[1] is None else 2 if ids[0] is None else 0 for ids in self.ids], np.intp)
 
-    @cached_property
+    @lazy
     def differs(self) -> np.ndarray:
         """The places (n,) whose numbers are others at the end."""
         return np.flatnonzero(self.start != self.end)

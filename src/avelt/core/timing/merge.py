@@ -6,12 +6,10 @@ space of the frame, at the top of the tree.
 
 from __future__ import annotations
 
-from functools import cached_property
-
 from avelt.core.arrays import np
 from avelt.core.geometry.flatten import Flat
 from avelt.core.pairing.joined import Joined
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 
 
 class Slot(Record, frozen=True):
@@ -30,12 +28,12 @@ class Merged(Record, frozen=True):
     before: dict[int, tuple[int, ...]]
     after: dict[int, tuple[int, ...]]
 
-    @cached_property
+    @lazy
     def parent(self) -> np.ndarray:
         """The parent's slot of each (slots,)."""
         return np.array([slot.parent for slot in self.slots], dtype=np.intp)
 
-    @cached_property
+    @lazy
     def levels(self) -> tuple[np.ndarray, ...]:
         """Slots by depth below the top, so that parents are done before children."""
         depth = np.zeros(len(self.slots), dtype=np.intp)
@@ -43,7 +41,7 @@ class Merged(Record, frozen=True):
             depth[s] = depth[slot.parent] + 1 if slot.parent >= 0 else 0
         return tuple(np.flatnonzero(depth == level) for level in range(1, int(depth.max(initial=0)) + 1))
 
-    @cached_property
+    @lazy
     def lifts(self) -> bool:
         """Whether some pair lies in other groups before and after."""
         return any(slot.lifted for slot in self.slots)

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from copy import copy
-from functools import cached_property
 from weakref import ref
 
 from avelt.core.arrays import Floats, np
@@ -18,7 +17,7 @@ from avelt.core.geometry import affine, tilt
 from avelt.core.model.motion import PairKey
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Frame, Use
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.layering import Order
 from avelt.core.timing.loops_together import LoopsTogether
@@ -57,12 +56,12 @@ class Scene(Record, frozen=True):
         """The transition's time, ms."""
         return float(self.times[0])
 
-    @cached_property
+    @lazy
     def scalars(self) -> Floats:
         """The layers' numbers (slots, SCALARS)."""
         return self.vector[: self.program.dense].reshape(-1, len(SCALARS))
 
-    @cached_property
+    @lazy
     def colours(self) -> Floats:
         """Colours (count, 4), sRGB and alpha."""
         return self.program.colours_of(self.vector)
@@ -72,7 +71,7 @@ class Scene(Record, frozen=True):
         """The numbers of gradients, outlines and the frame."""
         return self.vector[self.program.colours_end :]
 
-    @cached_property
+    @lazy
     def _frame(self) -> tuple[float, float, float, float]:
         w, h, perspective, flip = self.loose[self.program.frame.numbers].tolist()
         return w, h, perspective, flip
@@ -98,13 +97,13 @@ class Scene(Record, frozen=True):
         """Whether what flips at half time (groups, contents without a common form) is that of the frame arrived at."""
         return self._frame[3] >= 0.5
 
-    @cached_property
+    @lazy
     def looping(self) -> bool:
         """Whether some loop is away from its rest, or the frame from its top."""
         own = any(bool(loop.distance(self.times).any()) for loop in self.program.loops)
         return own or self.scrolled or any(child.looping for child in self.inside.values())
 
-    @cached_property
+    @lazy
     def scrolled(self) -> bool:
         """Whether it is away from its top."""
         return any(bool(scroll.distance(self.times)) for scroll in self.program.scrolls)
@@ -162,7 +161,7 @@ class UseSlot(Record, frozen=True):
     speed: float
     offset: float
 
-    @cached_property
+    @lazy
     def rest(self) -> Scene:
         """The part as it stands before anything begins: always the same value."""
         return self.program.at(0.0)
@@ -226,11 +225,11 @@ class Program:
         self._last: ref[Scene] | None = None
         self._last_many: tuple[Floats, list[ref[Scene]]] = np.zeros((0, 0)), []
 
-    @cached_property
+    @lazy
     def _base_colours(self) -> Floats:
         return self._to_colours(self.start[self.dense : self.colours_end].reshape(-1, 4), self._in_space)
 
-    @cached_property
+    @lazy
     def end(self) -> Floats:
         """The numbers (numbers,) when everything is over."""
         out = self.start.copy()
@@ -239,24 +238,24 @@ class Program:
                 out[track.places] = track.last
         return out
 
-    @cached_property
+    @lazy
     def moving(self) -> np.ndarray:
         """The places whose value at the end is another than at the start."""
         return np.flatnonzero(self.start != self.end)
 
-    @cached_property
+    @lazy
     def touched(self) -> np.ndarray:
         """Every place that changes by the transition's clock: between its ends, over keyframes, or along a path."""
         written = [track.written for track in self.tracks if not isinstance(track, LoopTrack | ScrollTrack)]
         return np.unique(np.concatenate([np.zeros(0, np.intp), *written]))
 
-    @cached_property
+    @lazy
     def _moving_colours(self) -> np.ndarray:
         written = np.concatenate([np.zeros(0, np.intp), *(track.written for track in self.tracks)])
         inside = written[(written >= self.dense) & (written < self.colours_end)]
         return np.unique((inside - self.dense) // 4)
 
-    @cached_property
+    @lazy
     def changed_before(self) -> np.ndarray:
         """How many numbers before each place change by the transition's clock: (numbers + 1,)."""
         moves = np.zeros(len(self.start) + 1, np.intp)
@@ -271,7 +270,7 @@ class Program:
         """Whether any number of a stretch of the vector changes."""
         return bool(self.changed_before[first + count] > self.changed_before[first])
 
-    @cached_property
+    @lazy
     def stands(self) -> Standing:
         """Which slots stand."""
         return Standing(self)
@@ -314,7 +313,7 @@ class Program:
                 together.put(out, times)
         return out
 
-    @cached_property
+    @lazy
     def _together(self) -> LoopsTogether:
         return LoopsTogether(self.tracks)
 
@@ -421,7 +420,7 @@ class Program:
         """Whether what stands still in both is alike: made from one layout, and not under way from another motion."""
         return self is other or (self.contents is other.contents and not self.carries and not other.carries)
 
-    @cached_property
+    @lazy
     def carries(self) -> bool:
         """Whether it goes on with the speed of a motion that was interrupted."""
         return any(isinstance(track, StartVelocityTrack) for track in self.tracks)
@@ -475,7 +474,7 @@ class Program:
         """Whether there is never a background."""
         return self._ground_stands and not self._background[:, 3].any()
 
-    @cached_property
+    @lazy
     def _ground_stands(self) -> bool:
         """Whether nothing changes the background."""
         place = self.dense + 4 * self.frame.colour

@@ -9,14 +9,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from enum import Enum
-from functools import cached_property, partial
+from functools import partial
 
 from avelt.core.arrays import np
 from avelt.core.cache import Cache
 from avelt.core.model.find import by_identity
 from avelt.core.model.properties import SCALARS
 from avelt.core.model.values import Frame, Pattern
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 from avelt.core.timing.compile import at_rest, compile_still
 from avelt.core.timing.items import Matrices, Matrix, item_of, items, matrices_now
 from avelt.core.timing.layering import Order
@@ -73,7 +73,7 @@ class Plan(Record, frozen=True, eq=False):
     parts: tuple[Resting | Moving, ...]
     order: Order
 
-    @cached_property
+    @lazy
     def live(self) -> np.ndarray:
         """The slots (n,) that items are made of anew: those that move, all that lies in them, and the groups above."""
         moving = [part for part in self.parts if isinstance(part, Moving)]

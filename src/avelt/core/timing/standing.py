@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import Protocol
 
 from avelt.core.arrays import Floats, np
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Group, Use
+from avelt.core.record import lazy
 from avelt.core.timing.clocks import Clocks
 from avelt.core.timing.followers import is_follow
 from avelt.core.timing.merge import Merged
@@ -51,7 +51,7 @@ class Standing:
         self._program = program
         self._owned = owners(program.contents, program.dense, program.colours_end)
 
-    @cached_property
+    @lazy
     def of_items(self) -> list[tuple[bool, bool, bool]]:
         """What an item says of its slot: ``still``, ``stays`` and ``whole``."""
         stays = self.stays.copy()
@@ -60,26 +60,26 @@ class Standing:
             stays[list(self._follows)] = False
         return list(zip(self.still.tolist(), stays.tolist(), self.whole.tolist(), strict=True))
 
-    @cached_property
+    @lazy
     def of_layers(self) -> list[tuple[bool, bool]]:
         """Whether a layer is as it was drawn, and whether all of it but its opacity is, in a frame at its top."""
         only_fades = self.stays & ~self._lifted
         only_fades[list(self._follows)] = False
         return list(zip(self.as_drawn.tolist(), only_fades.tolist(), strict=True))
 
-    @cached_property
+    @lazy
     def still(self) -> np.ndarray:
         """Nothing of it changes by itself (its parents may)."""
         still = self.unmoved.copy()
         still[self._owned.alone] = False
         return still
 
-    @cached_property
+    @lazy
     def unmoved(self) -> np.ndarray:
         """Nothing of it changes while the transition runs, but for what is scrolled; it may come or go."""
         return self._unmoved(fades=False)
 
-    @cached_property
+    @lazy
     def fixed(self) -> list[bool]:
         """It is a layer, and the very same item as long as the transition runs, in a frame at its top."""
         fixed = self.unmoved.copy()
@@ -88,17 +88,17 @@ class Standing:
         made: list[bool] = fixed.tolist()
         return made
 
-    @cached_property
+    @lazy
     def stays(self) -> np.ndarray:
         """Nothing of it changes by itself but how clear it is."""
         return self._unmoved(fades=True)
 
-    @cached_property
+    @lazy
     def as_drawn(self) -> np.ndarray:
         """It looks, and stands in its group, at any moment as its layer was drawn, but for what is scrolled."""
         return np.asarray(self.unmoved & ~self._lifted)
 
-    @cached_property
+    @lazy
     def whole(self) -> np.ndarray:
         """It is as it was drawn with all that lies in it, so that its layer says what is seen: no part plays in it, no
         condition hides some of it, nothing depends on where the eye is or on the layer of the other side."""
@@ -113,18 +113,18 @@ class Standing:
                 whole[up] = False
         return np.asarray(whole, bool)
 
-    @cached_property
+    @lazy
     def goes(self) -> frozenset[int]:
         """The slots that go as the frame is scrolled."""
         written = [scroll.written for scroll in self._program.scrolls]
         return frozenset((np.concatenate(written) // len(SCALARS)).tolist() if written else ())
 
-    @cached_property
+    @lazy
     def _follows(self) -> frozenset[int]:
         """The slots that follow a value."""
         return frozenset(loop.slot for loop in self._program.loops if is_follow(loop.loop))
 
-    @cached_property
+    @lazy
     def _lifted(self) -> np.ndarray:
         """It moves in the frame's space, out of its group."""
         return np.array([slot.lifted for slot in self._program.merged.slots], bool)

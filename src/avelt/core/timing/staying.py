@@ -22,7 +22,7 @@ Rows = tuple[list[float], list[float]]
 
 def travel_of_bounds(merged: Merged, rows: Sequence[Rows], slot: Slot) -> tuple[tuple[float, float], int]:
     """How far (px across, down) the groups around a slot travel because their bounds change, and the nearest of
-    these groups (-1: there is none). ``rows``: the dense numbers at both ends of all slots before it, as parents are."""
+    these groups (-1: there is none). ``rows``: the dense numbers at both ends of all slots before it, parents too."""
     across, down, nearest = 0.0, 0.0, -1
     up = slot.parent
     while up >= 0:

@@ -7,7 +7,6 @@ They are put one after the other: cues first, then keyframes and motion paths ov
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
 from typing import Protocol
 
 from msgspec.structs import replace
@@ -20,7 +19,7 @@ from avelt.core.model.curves import Curve, PlainCurve
 from avelt.core.model.motion import Keyframe, MotionPath
 from avelt.core.model.properties import COLUMN, SCALARS
 from avelt.core.model.values import Loop
-from avelt.core.record import Record
+from avelt.core.record import Record, lazy
 from avelt.core.timing.loops import LoopCurve
 from avelt.core.timing.schedule import Timed
 
@@ -197,7 +196,7 @@ class LoopTrack(Record, frozen=True):
         """The places that it writes."""
         return np.concatenate([self.places, self.scaled, self.moved])
 
-    @cached_property
+    @lazy
     def _bounded(self) -> tuple[np.ndarray, np.ndarray]:
         return bounded(self.written, self.dense)
 

@@ -7,6 +7,7 @@ from typing import cast
 from PySide6.QtCore import QObject, QPoint, QRect, QRectF
 from PySide6.QtGui import QAccessible, QAccessibleInterface, QColor, QWindow
 from PySide6.QtWidgets import QAbstractScrollArea, QAccessibleWidget, QWidget
+from shiboken6 import getCppPointer
 
 from avelt.window.common.accessible import Speaks, Spoken
 
@@ -109,7 +110,7 @@ def interface(_: str, thing: QObject) -> QAccessibleInterface | None:
     """What Qt is given for a painted view; ``None`` for all else."""
     if not isinstance(thing, QWidget) or not hasattr(thing, "spoken"):
         return None
-    key = id(thing)
+    key = getCppPointer(thing)[0]  # its own while it lives; a wrapper of Python may be another one later
     made[key] = View(thing)
     thing.destroyed.connect(lambda *_: made.pop(key, None))
     return made[key]

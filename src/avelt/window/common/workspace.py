@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
@@ -15,6 +14,7 @@ from avelt.core.errors import AveltError
 from avelt.core.model.find import frame_of_layer, layer_index
 from avelt.core.model.moves import moves_of
 from avelt.core.model.values import Asset, Frame, Layer, Project, Route
+from avelt.core.record import lazy
 from avelt.window.common.remembered import Remembered
 from avelt.window.common.settings import SettingsKeeper
 from avelt.window.common.stages import Stages, pose_step
@@ -74,7 +74,7 @@ class Workspace(QObject):
             self._shelf = Shelf()
         return self._shelf
 
-    @cached_property
+    @lazy
     def pictures(self) -> Pictures:
         """The pictures of frames."""
         from avelt.window.common.pictures import Pictures

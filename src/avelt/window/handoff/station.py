@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar,
 from avelt.browser.headless import has_browser
 from avelt.core.edits.session import Change
 from avelt.core.errors import AveltError
-from avelt.core.handoff.delivery import Delivery, Report
+from avelt.core.handoff.delivery import Delivery, Report, Wanted
 from avelt.core.model.values import Project
 from avelt.core.words import tr
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked
@@ -52,8 +52,8 @@ class HandoffStation(QWidget):
         self.made: dict[str, Made] = {}
         self.verdicts: dict[str, Verdict] = {}
         self.eye = Eye()
-        self._for: object = None  # what the deliveries were made from
-        self._seen_of: tuple[str, int] = ("", 0)
+        self._for: tuple[Project, str, Wanted] | None = None  # what the deliveries were made from
+        self._seen_of: tuple[str, Delivery | None] = ("", None)
         self._here = False  # whether the station is in front
         self._again = False  # another moment is wanted as soon as this one is seen
         self.maker, self.writer, self.looker = Latest(self), Latest(self), Latest(self)
@@ -283,8 +283,8 @@ class HandoffStation(QWidget):
         project, key = self._project(), self.choices.subject
         if key == ALL:
             key = next((k for k, _ in offers(project)), "")
-        made_from = (id(project), key, self.choices.wanted)
-        if made_from != self._for:
+        before, made_from = self._for, (project, key, self.choices.wanted)
+        if before is None or before[0] is not project or before[1:] != made_from[1:]:
             self._for = made_from
             self.made, self.verdicts = {}, {}
             try:
@@ -404,8 +404,8 @@ class HandoffStation(QWidget):
             for k in (1, 2):
                 self.pictures.show_picture(k, None, why)
             return
-        if self._seen_of != (kind.key, id(delivery)):
-            self._seen_of = (kind.key, id(delivery))
+        if self._seen_of[0] != kind.key or self._seen_of[1] is not delivery:
+            self._seen_of = kind.key, delivery
             self.looker.stop()
             for k in (1, 2):
                 self.pictures.show_picture(k, None, tr("It is being looked at."))

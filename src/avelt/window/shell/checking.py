@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
-from functools import cached_property
 from typing import TYPE_CHECKING, Protocol, cast
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avelt.core.model.find import frame_of_layer
+from avelt.core.record import lazy
 from avelt.core.words import tr
 from avelt.window.common.workspace import Workspace
 from avelt.window.controls.fields import button
@@ -58,7 +58,7 @@ class Checking(QObject):
         self.workspace.changed.connect(self._changed)
         self.button.clicked.connect(self.toggle)
 
-    @cached_property
+    @lazy
     def work(self) -> Latest:
         """What looks in the background, made when it is first wanted: a window opens faster without."""
         from avelt.window.common.jobs import Latest
@@ -113,7 +113,7 @@ class Checking(QObject):
 
     # The list
 
-    @cached_property
+    @lazy
     def panel(self) -> ChecksPanel:
         """The list, made when it is first wanted."""
         from avelt.window.checks.panel import ChecksPanel

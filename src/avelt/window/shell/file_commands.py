@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import time
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import QMainWindow, QStackedWidget
 
 from avelt.core.errors import AveltError
 from avelt.core.model.values import Project
+from avelt.core.record import lazy
 from avelt.core.words import tr
 from avelt.window.common import session
 
@@ -57,7 +57,7 @@ class FileCommands(QMainWindow):
         """Beside what was just said: a button that does something about it."""
         raise NotImplementedError
 
-    @cached_property
+    @lazy
     def imports(self) -> Latest:
         """What reads screens in the background."""
         raise NotImplementedError

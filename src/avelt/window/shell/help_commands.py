@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property, partial
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
+from avelt.core.record import lazy
 from avelt.core.words import tr
 from avelt.window.common import session
 from avelt.window.common.settings import SettingsKeeper
@@ -41,7 +42,7 @@ class HelpCommands(TakeCommands):
     drawer: QVBoxLayout
     holder: QWidget
 
-    @cached_property
+    @lazy
     def shelf(self) -> ShelfPanel:
         """The shelf."""
         raise NotImplementedError
@@ -119,7 +120,7 @@ class HelpCommands(TakeCommands):
 
     # The guide
 
-    @cached_property
+    @lazy
     def guide(self) -> GuideBar:
         """The guide, made when it is first wanted."""
         from avelt.window.shell.guide import guide_of
@@ -207,7 +208,7 @@ class HelpCommands(TakeCommands):
 
     # Find
 
-    @cached_property
+    @lazy
     def finder(self) -> FindPanel:
         """Find, made when it is first wanted."""
         from avelt.window.shell.find import FindPanel

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, cast
 
@@ -13,6 +12,7 @@ from PySide6.QtGui import QAction, QCloseEvent, QGuiApplication, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from avelt.core.errors import AveltError
+from avelt.core.record import lazy
 from avelt.core.words import tr
 from avelt.window.common import session
 from avelt.window.common.tidy import Tidy
@@ -43,6 +43,15 @@ _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the 
 _SAID_FOR = 6000  # ms that a sentence is lit
 _FINGERS = 300  # ms after the window is active that fingers are heard: it opens faster without
 _LINE = 24  # px of the line under everything
+
+
+def _let_go(others: list[MainWindow], window: MainWindow) -> None:
+    """A window is closed: nothing keeps it or what it worked with any more."""
+    if window in others:
+        others.remove(window)
+        # What is connected in Qt holds its functions, and they hold the window: only the end of both frees them.
+        for part in (window, window.workspace):
+            part.deleteLater()
 
 
 class Station(Protocol):
@@ -168,7 +177,9 @@ class MainWindow(HelpCommands):
         if self.watches:
             made.tidy.start()
             made.checking.begin()
-        self.others.append(made)
+        made.others = others = self.others  # one list for all: whichever of them closes first
+        others.append(made)
+        made.closing.connect(lambda: _let_go(others, made))
         return made
 
     def _station_made(self, ident: str, station: QWidget) -> None:
@@ -189,7 +200,7 @@ class MainWindow(HelpCommands):
         elif ident == "routes":
             cast("RoutesStation", station).matrix.chose.connect(lambda _: self._aim_shelf())
 
-    @cached_property
+    @lazy
     def imports(self) -> Latest:
         """What reads screens in the background."""
         from avelt.window.common.jobs import Latest
@@ -200,7 +211,7 @@ class MainWindow(HelpCommands):
         made.ended.connect(self._import_ended)
         return made
 
-    @cached_property
+    @lazy
     def shelf(self) -> ShelfPanel:
         """The shelf, made when it is first wanted."""
         from avelt.window.shelf.panel import ShelfPanel

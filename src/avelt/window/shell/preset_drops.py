@@ -38,7 +38,7 @@ class PresetDrops(QObject):
     def __init__(self, front: Front, parent: QObject) -> None:
         super().__init__(parent)
         self.front = front
-        self._choosers: dict[int, Choose] = {}
+        self._choosers: dict[QObject, Choose] = {}
 
     def watch(self, ident: str, station: QWidget) -> None:
         """A station was made."""
@@ -54,7 +54,7 @@ class PresetDrops(QObject):
 
     def _on(self, view: QWidget, choose: Choose) -> None:
         view.setAcceptDrops(True)
-        self._choosers[id(view)] = choose
+        self._choosers[view] = choose
         view.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -66,7 +66,7 @@ class PresetDrops(QObject):
         if not name:
             return False
         if kind == QEvent.Type.Drop:
-            if self._choosers[id(watched)](drop.position()):
+            if self._choosers[watched](drop.position()):
                 self.front.put_from_shelf(name)
             else:
                 self.front.workspace.said.emit(tr("Drop a preset on a layer, a ribbon, or a cell that has a route."))
