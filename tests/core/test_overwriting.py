@@ -16,13 +16,17 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from avelt.cli import main
+from avelt.core.edits.project import new_project
 from avelt.core.errors import MOST_LETTERS, AveltError, FormatError
 from avelt.core.formats import disk
 from avelt.core.formats.project_file import open_project, save_project
+from avelt.core.formats.sound import number_is_sound
 from avelt.core.presets.packs import pack, unpack
 from avelt.core.presets.shelf import Shelf, built_in, file_name
 from avelt.core.presets.values import ENDING
+from avelt.core.steps.read import applied
 from avelt.deliver.sinks import DiskSink
+from tests.core.test_steps import SITE
 from tests.support import box, project_of
 
 DRAWING = '<svg xmlns="http://www.w3.org/2000/svg" width="90" height="90"><rect id="r" width="9" height="9"/></svg>'
@@ -177,6 +181,20 @@ class PresetFiles(Folder):
 
 
 class Sentences(unittest.TestCase):
+    def test_a_number_without_end_is_refused(self) -> None:
+        for value in (10**400, -(10**400), float("inf"), float("nan")):
+            with self.assertRaises(FormatError) as caught:
+                number_is_sound(value, "loops[0].seed")
+            self.assertLessEqual(len(str(caught.exception)), MOST_LETTERS)
+
+    def test_a_step_with_endless_brackets_is_refused_with_its_number(self) -> None:
+        steps = [
+            {"do": "frame", "name": "a", "size": [90, 90]},
+            {"do": "draw", "in": "a", "kind": "box", "name": "B", "size": [9, 9], "fill": "(" * 100_000},
+        ]
+        with self.assertRaisesRegex(FormatError, "step 2"):
+            applied(new_project("x"), steps, SITE)
+
     def test_they_are_short_whatever_they_quote(self) -> None:
         error = FormatError("a" * 4_000_000 + "b", "p" * 4_000_000, "h" * 4_000_000)
         self.assertLessEqual(len(str(error)), MOST_LETTERS)

@@ -166,6 +166,7 @@ def _open(window: MainWindow, file: Path | None, demo: bool) -> None:
         window.landing.show_empty()
         if file is not None:
             window.take_session(file)
+            window.take_changed_presets(file)
 
 
 def _source(file: Path | None) -> Path:

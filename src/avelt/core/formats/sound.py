@@ -12,8 +12,9 @@ from avelt.core.words import tr
 
 def number_is_sound(value: float, place: str, most: float = MAX_COORDINATE, least: float | None = None) -> None:
     """Raise ``FormatError`` unless the number is finite and inside its limits."""
-    if not math.isfinite(value) or abs(value) > most or (least is not None and value < least):
-        raise FormatError(tr("{value:g} is not a number that can be used here.", value=value), place)
+    if abs(value) > most or not math.isfinite(value) or (least is not None and value < least):
+        said = f"{value:g}" if abs(value) < 1e300 else tr("A number of more than 300 digits")
+        raise FormatError(tr("{value} is not a number that can be used here.", value=said), place)
 
 
 def size_is_sound(w: float, h: float, place: str) -> None:

@@ -37,6 +37,9 @@ def applied(project: Project, steps: list[dict[str, Any]], site: Site, place: st
             project = _taken(project, step, site)
         except AveltError as error:
             raise error.at(f"{place}, step {number}" if place else f"step {number}") from None
+        except RecursionError:
+            where = f"{place}, step {number}" if place else f"step {number}"
+            raise FormatError("A value lies too deep in brackets to be read.", where) from None
     if any(step.get("do") == "add" for step in steps):
         try:
             whole(project)

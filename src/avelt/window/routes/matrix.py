@@ -145,6 +145,10 @@ class Matrix(QAbstractScrollArea):
                         length=cell.length,
                     )
                     made.append(Spoken(words, self.cell_rect(row, column), cell.route_id in self.chosen))
+        if not made and self.table.frames:
+            count = len(self.table.frames)
+            words = tr("No routes yet between {n} frames", "No routes yet in the one frame", count)
+            made.append(Spoken(words, QRectF(self.viewport().rect()), False))
         return made
 
     def row_head(self, row: int) -> QRectF:

@@ -163,7 +163,7 @@ class RoutesStation(QWidget):
 
     def refresh(self) -> None:
         """Take everything over from the project."""
-        some = len(self.workspace.project.frames) > 1
+        some = bool(self.workspace.project.frames)
         self.body.setVisible(some)
         self.strip.setVisible(some)
         self.empty.setVisible(not some)

@@ -217,12 +217,16 @@ class FileCommands(QMainWindow):
             return False
         self.show_project(project, path)
         self.take_session(path)
-        if project.presets:
+        self.take_changed_presets(path)
+        return True
+
+    def take_changed_presets(self, path: Path) -> None:
+        """Ask about the presets that what was just opened is linked to, where they are others on the shelf now."""
+        if self.workspace.whole.presets:
             from avelt.window.shelf.linked import take_changed
 
             self._remember_uses(path)
             take_changed(self.workspace)
-        return True
 
     def save_to(self, path: Path) -> bool:
         """Save into a file. One that somebody else wrote meanwhile, or that is read-only, is asked about first."""

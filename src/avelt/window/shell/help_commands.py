@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from avelt.window.timing.station import TimingStation
 
 #: What the log calls that somebody touched something.
+_DECORATION = QSize(8, 40)  # px that a window manager puts around a window, at most
 _TOUCHES = frozenset(("tap", "double tap", "hold", "release", "hover", "key", "drag", "scroll"))
 
 
@@ -199,12 +200,15 @@ class HelpCommands(TakeCommands):
             self.go(str(station))
 
     def restore_geometry(self) -> None:
-        """The window as large and where it was."""
+        """The window as large and where it was; the first time no larger than the screen has room for."""
         from PySide6.QtCore import QByteArray
 
         kept = self.workspace.remembered.text("window")
         if kept:
             self.restoreGeometry(QByteArray.fromBase64(kept.encode()))
+        elif QGuiApplication.platformName() != "offscreen":
+            room = self.screen().availableGeometry().size() - _DECORATION
+            self.resize(self.size().boundedTo(room))
 
     # Find
 

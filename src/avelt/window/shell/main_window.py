@@ -42,6 +42,7 @@ if TYPE_CHECKING:
 _UNSURE_AFTER = 400  # ms after opening: counting unsure pairs loads SciPy, the first picture comes first
 _SAID_FOR = 6000  # ms that a sentence is lit
 _FINGERS = 300  # ms after the window is active that fingers are heard: it opens faster without
+_UNNAMED = "Untitled"
 _LINE = 24  # px of the line under everything
 
 
@@ -168,7 +169,7 @@ class MainWindow(HelpCommands):
         from avelt.core.edits.session import Session
         from avelt.window.common.workspace import Workspace
 
-        workspace = Workspace(Session(new_project("Untitled")), self.workspace.theme, self.workspace.shelf)
+        workspace = Workspace(Session(new_project(_UNNAMED)), self.workspace.theme, self.workspace.shelf)
         workspace.remembered, workspace.settings = self.workspace.remembered, self.workspace.settings
         made = MainWindow(workspace, Recovery(self.keeper.recovery.folder))
         made.show()
@@ -299,6 +300,14 @@ class MainWindow(HelpCommands):
         self._said_timer.start(_SAID_FOR)
         self.offered.hide()
 
+    def unsay(self) -> None:
+        """What was said is about what is there no more."""
+        self._said_timer.stop()
+        self.said.clear()
+        self.said.setToolTip("")
+        self.said.setStyleSheet("")
+        self.offered.hide()
+
     def offer(self, words: str, do: Callable[[], object]) -> None:
         """Beside what was just said: a button that does something about it, until something else is said."""
         self._offer = do
@@ -316,6 +325,8 @@ class MainWindow(HelpCommands):
         self.said.setStyleSheet(f"color: {p.quiet}; padding: 0 14px; font-size: 12.5px;")
 
     def _changed(self, change: Change) -> None:
+        if not change.label:
+            self.unsay()  # another project
         self._show_state()
         if self.current == "frames" and self.stack.currentWidget() is not self.front():
             self.go("frames")
@@ -334,15 +345,16 @@ class MainWindow(HelpCommands):
             state = tr("changes not saved")
         if self.preset is not None:
             state = tr("preset, changed") if session.changed else tr("preset")
-        self.top.show_project(session.project.name, state)
+        name, path = session.project.name, self.workspace.path
+        if name == _UNNAMED and path is not None:
+            name = path.stem  # a project that was never given a name is called after its file
+        self.top.show_project(name, state)
         undo, redo = self.actions_by_id["undo"], self.actions_by_id["redo"]
         undo.setEnabled(bool(session.undo_label))
         redo.setEnabled(bool(session.redo_label))
         undo.setText(tr("Undo {label}", label=session.undo_label).strip())
         redo.setText(tr("Redo {label}", label=session.redo_label).strip())
-        self.setWindowTitle(
-            tr("{project}{also} – Avelt", project=session.project.name, also="*" if session.changed else "")
-        )
+        self.setWindowTitle(tr("{project}{also} – Avelt", project=name, also="*" if session.changed else ""))
 
     def _show_unsure(self) -> None:
         counts = self.checking.counts()
@@ -386,10 +398,12 @@ class MainWindow(HelpCommands):
 
     def do_undo(self) -> None:
         """Take back the last edit."""
+        self.unsay()
         self.workspace.session.undo()
 
     def do_redo(self) -> None:
         """Do again what was taken back."""
+        self.unsay()
         self.workspace.session.redo()
 
     def do_next_state(self) -> None:

@@ -30,7 +30,8 @@ def words_of(row: Row) -> str:
     """A row as it is said: what moves, from when to when."""
     name = row.right_name or row.left_name
     if row.role != "both":
-        name = f"{row.left_name or row.right_name} {tr(row.role)}"
+        # The side that it is absent from says so in place of a name.
+        name = f"{row.right_name if row.role == 'enters' else row.left_name} {tr(row.role)}"
     what = f"{name}, {row.prop}" if row.prop else name
     when = (
         tr("{start:.0f} to {end:.0f} ms", start=row.timed.start, end=row.timed.end)
