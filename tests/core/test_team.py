@@ -1,8 +1,10 @@
 """The shelf of a team: two people, one repository (or folder), and what can go wrong between them."""
 
 import base64
+import contextlib
 import gc
 import os
+import socket
 import subprocess
 import tempfile
 import time
@@ -14,7 +16,7 @@ from typing import Any
 from unittest import mock
 from wsgiref.simple_server import make_server
 
-from dulwich.config import ConfigDict
+from dulwich.config import ConfigFile, StackedConfig
 from dulwich.objects import Blob, Commit, Tree
 from dulwich.repo import Repo
 from dulwich.server import DictBackend
@@ -22,6 +24,7 @@ from dulwich.web import WSGIRequestHandlerLogger, WSGIServerLogger, make_wsgi_ch
 from msgspec.structs import replace
 
 from avelt.core.errors import AveltError, EditError, FileError, FormatError, NotFound
+from avelt.core.presets import git_login
 from avelt.core.presets.git_login import talk
 from avelt.core.presets.git_shelf import FORGOTTEN, REPOSITORY
 from avelt.core.presets.shelf import Shelf, built_in, file_name
@@ -590,15 +593,30 @@ class OverHttp(Team):
             self.assertIn("has none", str(caught.exception))
 
 
+class Silent(Team):
+    def test_a_server_that_says_nothing_is_given_up_after_one_try(self) -> None:
+        with socket.create_server(("127.0.0.1", 0)) as server, mock.patch.object(git_login, "SILENCE", 0.2):
+            address = f"http://127.0.0.1:{server.getsockname()[1]}/team.git"
+            with self.assertRaises(Offline):
+                join(Shelf(self.folder / "cleo" / "presets"), address)
+            server.setblocking(False)
+            tries = 0
+            with contextlib.suppress(BlockingIOError):
+                while True:
+                    server.accept()[0].close()
+                    tries += 1
+        self.assertEqual(tries, 1)
+
+
 class Ssh(unittest.TestCase):
     def test_it_asks_nobody_unless_git_is_told_how_to_run_it(self) -> None:
         said: list[Any] = []
 
         def client(where: str, **given: Any) -> Any:
             said.append(given["ssh_command"])
-            return mock.Mock(), "path"
+            return mock.Mock(pool_manager=None), "path"
 
-        config = ConfigDict()
+        config = StackedConfig([ConfigFile()])
         with (
             mock.patch("avelt.core.presets.git_login.get_transport_and_path", client),
             mock.patch("avelt.core.presets.git_login.StackedConfig.default", return_value=config),
@@ -606,11 +624,12 @@ class Ssh(unittest.TestCase):
         ):
             os.environ.pop("GIT_SSH_COMMAND", None)
             talk("ann@skerry.example:team.git", lambda client, path: None)
-            config.set((b"core",), b"sshCommand", b"ssh -i key")
+            config.backends[0].set((b"core",), b"sshCommand", b"ssh -i key")
             talk("ann@skerry.example:team.git", lambda client, path: None)
             os.environ["GIT_SSH_COMMAND"] = "ssh -v"
             talk("ann@skerry.example:team.git", lambda client, path: None)
-        self.assertEqual(said, ["ssh -o BatchMode=yes", None, "ssh -v"])
+        self.assertIn("BatchMode=yes -o ConnectTimeout=10", said[0])
+        self.assertEqual(said[1:], [None, "ssh -v"])
 
 
 if __name__ == "__main__":

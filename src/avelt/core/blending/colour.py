@@ -14,6 +14,7 @@ from typing import Any
 from avelt.core.errors import FormatError
 from avelt.core.words import tr
 
+_LONGEST = 400  # letters of a colour that somebody wrote
 _HEX = frozenset("0123456789abcdefABCDEF")
 _WRITTEN = re.compile(r"rgb\((\d{1,3}) (\d{1,3}) (\d{1,3}) / ([01]|0?\.\d{1,3})\)")  # as ``to_text`` writes it
 
@@ -39,6 +40,8 @@ def parse(text: str) -> tuple[float, float, float, float]:
     short = _hex(text)
     if short is not None:
         return short
+    if len(text) > _LONGEST:
+        raise FormatError(tr("{words!r} is not a colour.", words=text[:60]))
     written = _WRITTEN.fullmatch(text)
     if written is not None and max(map(int, written.groups()[:3])) <= 255:
         r, g, b = (int(digits) / 255 for digits in written.groups()[:3])

@@ -13,14 +13,16 @@ from typing import NamedTuple, TypeVar
 from urllib.parse import urlsplit
 
 from dulwich.client import GitClient, HTTPUnauthorized, get_credentials_from_store, get_transport_and_path
-from dulwich.config import Config, StackedConfig
+from dulwich.config import Config, ConfigFile, StackedConfig
+from urllib3.util.retry import Retry
 
 from avelt.core.presets.team_state import Offline
 from avelt.core.words import tr
 
 T = TypeVar("T")
 _PATIENCE = 120.0  # seconds that a helper may take: it may show a window of its own
-_SSH = "ssh -o BatchMode=yes"
+SILENCE = 10.0  # seconds that a server may say nothing
+_SSH = "ssh -o BatchMode=yes -o ConnectTimeout=10 -o ServerAliveInterval=5 -o ServerAliveCountMax=2"
 
 
 class Login(NamedTuple):
@@ -34,12 +36,15 @@ def talk(where: str, use: Callable[[GitClient, str], T]) -> T:
     """What ``use`` gives with a client for an address and the path there. Where a name and a password are asked for it
     is done again with those that git has; ``Offline`` when it has none, or they are refused."""
     login: Login | None = None
-    config = StackedConfig.default()
+    config = _patient(StackedConfig.default())
     while True:
         name, password = login or (None, None)
         client, path = get_transport_and_path(
             where, config=config, quiet=True, username=name, password=password, ssh_command=_ssh(config)
         )
+        pool = getattr(client, "pool_manager", None)
+        if pool is not None:  # a server that is silent once is not asked again
+            pool.connection_pool_kw["retries"] = Retry(total=5, connect=0, read=0)
         try:
             return use(client, path)
         except HTTPUnauthorized:
@@ -53,9 +58,15 @@ def talk(where: str, use: Callable[[GitClient, str], T]) -> T:
                 raise Offline(words, where) from None
         finally:
             client.close()
-            pool = getattr(client, "pool_manager", None)  # dulwich leaves connections open for later
-            if pool is not None:
+            if pool is not None:  # dulwich leaves connections open for later
                 pool.clear()
+
+
+def _patient(config: StackedConfig) -> StackedConfig:
+    """The configuration of git with an end to waiting for a server, before all else that says one."""
+    own = ConfigFile()
+    own.set((b"http",), b"timeout", str(SILENCE).encode())
+    return StackedConfig([own, *config.backends])
 
 
 def _ssh(config: Config) -> str | None:
