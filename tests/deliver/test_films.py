@@ -17,16 +17,17 @@ from avelt.core.handoff.delivery import Wanted
 from avelt.core.model.curves import Line
 from avelt.core.model.motion import Pose
 from avelt.core.model.tapes import Press, Release, Tape
-from avelt.core.model.values import Frame, Loop, Project
+from avelt.core.model.values import CLEAR, Frame, Loop, Project
 from avelt.core.timing.compile import compile_route
 from avelt.deliver.containers import changed_box
-from avelt.deliver.films import Shot, film, picture_loop, rgba, sprite, stills
+from avelt.deliver.films import Shot, film, is_clear, on_paper, picture_loop, rgba, sprite, stills
 from avelt.deliver.kinds import BY_KEY, KINDS, Asked, delivery_of
 from avelt.deliver.shows import cut_of, show_of
 from avelt.deliver.sinks import DiskSink, MemorySink
 from avelt.deliver.subjects import every_subject, file_names, find_subject, offers, subject_of
 from avelt.deliver.writing import Order, write_all
 from avelt.paint.letters import QtLetters
+from avelt.verify.judging import decoded
 from tests.support import box, oval, project_of
 
 
@@ -168,6 +169,27 @@ class Loops(unittest.TestCase):
                 lambda done, _: bool(seen.append(done) or done < 1),
             )
         self.assertEqual(seen, [0, 1])
+
+
+class ClearGrounds(unittest.TestCase):
+    def test_a_clear_frame_stays_clear_where_the_kind_can_and_stands_on_white_where_not(self) -> None:
+        project = crossing()
+        frames = tuple(replace(frame, background=CLEAR) for frame in project.frames)
+        project = replace(project, frames=frames)
+        subject = find_subject(project)
+        self.assertTrue(is_clear(subject.show, Wanted()))
+        self.assertFalse(is_clear(subject.show, Wanted(background="#ffffff")))
+        self.assertFalse(is_clear(find_subject(crossing()).show, Wanted()))
+        for kind, clear in (("apng", True), ("gif", True), ("webp", True), ("mp4", False)):
+            delivery = delivery_of(BY_KEY[kind], Asked(project, subject, Wanted(name="x", fps=20.0), QtLetters()))
+            corner = next(iter(decoded(kind, delivery)))[190, 5]
+            self.assertEqual(corner[3], 0 if clear else 255, kind)
+            if not clear:
+                self.assertGreaterEqual(min(corner[:3]), 250, kind)
+
+    def test_on_paper(self) -> None:
+        picture = np.array([[[0, 0, 0, 0], [10, 20, 30, 255], [0, 0, 0, 51]]], np.uint8)
+        self.assertEqual(on_paper(picture).tolist(), [[[255, 255, 255], [10, 20, 30], [204, 204, 204]]])
 
 
 class Films(unittest.TestCase):

@@ -18,6 +18,7 @@ from avelt.browser.firefox import Firefox
 from avelt.browser.headless import VARIABLE, Browser, BrowserError, find_browser, has_browser
 from avelt.cli import main
 from avelt.core.curves.text import parse
+from avelt.core.errors import FormatError
 from avelt.core.formats.project_file import save_project
 from avelt.core.handoff.delivery import Delivery, Wanted
 from avelt.core.handoff.nodes import Moved, Names, Node, slug
@@ -34,6 +35,7 @@ from avelt.paint.fonts import measure_text
 from avelt.paint.letters import QtLetters
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import MEAN_TARGET, OFF_TARGET, Verdict, apart_picture, difference, from_png, moments_of
+from avelt.verify.judging import delivery_at
 from avelt.verify.playing import compared, playing
 from tests.support import box, group, project_of
 from tests.verify.cases import CASES, pair
@@ -302,6 +304,36 @@ class InFirefox(unittest.TestCase):
         project = project_of((box("a", 0, 0, 20, 20),), (group("g", 40, 40, (inner, box("c", 40, 0, 30, 30))),))
         for kind in WEB:
             self.assertTrue(self.judge(project, kind, 5).holds, kind)
+
+
+class WrittenEarlier(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_what_is_no_delivery_is_said(self) -> None:
+        (self.folder / "a.svg").write_bytes(b"<svg/>")
+        for kind, path in (("svg", self.folder / "none.svg"), ("svg", self.folder), ("css", self.folder / "a.svg")):
+            with self.assertRaises(FormatError) as caught:
+                delivery_at(kind, path)
+            self.assertIn(str(path), str(caught.exception))
+        self.assertEqual(delivery_at("svg", self.folder / "a.svg").files, {"a.svg": b"<svg/>"})
+        (self.folder / "fonts").mkdir()
+        (self.folder / "fonts" / "b.woff").write_bytes(b"f")
+        self.assertEqual(set(delivery_at("css", self.folder).files), {"a.svg", "fonts/b.woff"})
+
+    @needs_browser
+    def test_one_that_was_changed_does_not_hold(self) -> None:
+        project, file, out = CASES["turned"](), self.folder / "it.avelt", self.folder / "it.svg"
+        save_project(project, file)
+        words = ["--as", "svg", "--route", "A > B"]
+        command = ["verify", str(file), *words, "--of", str(out), "--moments", "3"]
+        with redirect_stdout(io.StringIO()):
+            self.assertEqual(main(["export", str(file), *words, "-o", str(out)]), 0)
+            self.assertEqual(main(command), 0)
+            out.write_text(out.read_text().replace("rotate:", "scale:"))
+            self.assertEqual(main(command), 1)
 
 
 class Presences(unittest.TestCase):
