@@ -3,10 +3,11 @@
 import random
 import unittest
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
-from avelt.core.errors import AveltError
+from avelt.core.errors import AveltError, FormatError
 from avelt.core.formats import svg_values
 from avelt.core.formats.svg_in import read_svg
 from avelt.core.geometry.flatten import flatten
@@ -139,6 +140,28 @@ class Placing(unittest.TestCase):
         np.testing.assert_allclose(flat.bounds[1], (20, 30, 40, 40))
         np.testing.assert_allclose(flat.bounds[3], (15, 15, 20, 20))
         self.assertEqual(frame.layers[0].name, "u")
+
+
+class WrittenOut(unittest.TestCase):
+    """Uses are counted before they are written out, whatever they come to."""
+
+    def nested(self, levels: int) -> str:
+        groups = ['<g id="u0"><rect width="9" height="9"/></g>']
+        for k in range(1, levels + 1):
+            groups.append(f'<g id="u{k}">' + f'<use href="#u{k - 1}"/>' * 10 + "</g>")
+        return f'<defs>{"".join(groups)}</defs><use href="#u{levels}"/>'
+
+    def test_ten_levels_of_ten_are_refused_before_any_is_read(self) -> None:
+        with (
+            mock.patch("avelt.core.formats.svg_reader.Reader.element", side_effect=AssertionError("it is read")),
+            self.assertRaisesRegex(FormatError, "more than 20000 layers"),
+        ):
+            read(self.nested(10))
+        self.assertEqual(len(read(self.nested(2)).frame.layers), 1)
+
+    def test_a_use_of_itself_comes_to_nothing(self) -> None:
+        found = read('<g id="a"><use href="#a"/><rect width="9" height="9"/></g><use href="#none"/>')
+        self.assertEqual(len(found.frame.layers), 1)
 
 
 class Grounds(unittest.TestCase):

@@ -14,6 +14,7 @@ from avelt.core.formats.svg_context import Context, Here, Rect
 from avelt.core.formats.svg_paint import href
 from avelt.core.formats.svg_place import above, full_turns, plain_scale
 from avelt.core.formats.svg_style import Style
+from avelt.core.formats.svg_uses import written_out
 from avelt.core.formats.svg_values import fit_view, length, numbers, transform, typed_turn
 from avelt.core.formats.xml_tree import Node
 from avelt.core.geometry import affine
@@ -56,6 +57,8 @@ class Reader(Context):
 
     def frame(self, name: str) -> Frame:
         """The document as a frame."""
+        if written_out(self.root, self.ids, _NOT_DRAWN) > MAX_LAYERS:
+            raise FormatError(tr("There are more than {max_layers} layers.", max_layers=MAX_LAYERS))
         style = self.style_of(self.root, {})
         view = self._view_box(self.root)
         w, h = self._size(self.root, view)
