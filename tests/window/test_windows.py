@@ -57,6 +57,14 @@ class Windows(WindowCase, unittest.TestCase):
         self.assertTrue(self.window.open_file(path))
         self.assertIn("ferries", self.window.windowTitle())
 
+    def test_a_file_that_is_no_project_is_not_saved_over(self) -> None:
+        path = Path(self.folder.name) / "ferry.svg"
+        path.write_text("<svg/>")
+        self.window.make_blank()
+        self.assertFalse(self.window.save_to(path))
+        self.assertIn("no Avelt project", self.window.said.text())
+        self.assertEqual(path.read_text(), "<svg/>")
+
     def test_a_message_goes_with_what_it_says(self) -> None:
         path = Path(self.folder.name) / "ferries.avelt"
         self.window.make_blank()

@@ -230,10 +230,16 @@ class FileCommands(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Save into a file. One that somebody else wrote meanwhile, or that is read-only, is asked about first."""
-        from avelt.core.formats.project_file import save_project
+        from avelt.core.formats.project_file import refuse_to_overwrite, save_project
         from avelt.core.timing.compile import compile_still
         from avelt.paint.moving import png_bytes
 
+        if path != self.workspace.path:
+            try:
+                refuse_to_overwrite(path)
+            except AveltError as error:
+                self.say(str(error))
+                return False
         project = self.workspace.whole
         preview = b""
         if project.frames:
