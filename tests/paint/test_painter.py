@@ -54,7 +54,7 @@ def paint_svg(inner: str, size: int = 40) -> Any:
     frame = read_svg(
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{size}" height="{size}">{inner}</svg>'.encode(), "t"
     ).frame
-    return ScenePainter().render(compile_still(frame).at(0.0))
+    return ScenePainter().render(compile_still(replace(frame, background="#ffffff")).at(0.0))
 
 
 class Shapes(unittest.TestCase):

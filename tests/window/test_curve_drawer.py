@@ -135,6 +135,21 @@ class Drawer(Station):
 
 
 class EveryKind(Station):
+    def pick_fresh(self, words: str) -> None:
+        """A kind as it begins: a line has no shape that it would be fitted to."""
+        type_into(self.bench.words, "linear")
+        self.pick(self.bench.kind, words)
+
+    def test_another_kind_is_fitted_and_says_how_near_it_is(self) -> None:
+        said: list[str] = []
+        self.workspace.said.connect(said.append)
+        type_into(self.bench.words, "cubic-bezier(0.42, 0, 0.58, 1)")
+        self.pick(self.bench.kind, "Drawn")
+        self.assertEqual(self.curve(), Drawn(((0.0, 0.0), (0.42, 0.0), (0.58, 1.0), (1.0, 1.0))))
+        self.assertEqual(said[-1], "Drawn: the same curve.")
+        self.pick(self.bench.kind, "Ring")
+        self.assertRegex(said[-1], r"Ring: fitted to the curve, at most \d+\.\d % away")
+
     def double_click(self, point: QPointF) -> None:
         event = QMouseEvent(
             QEvent.Type.MouseButtonDblClick,
@@ -147,7 +162,7 @@ class EveryKind(Station):
         QApplication.sendEvent(self.canvas, event)
 
     def test_a_drawn_curve_is_dragged_gets_a_node_and_loses_it(self) -> None:
-        self.pick(self.bench.kind, "Drawn")
+        self.pick_fresh("Drawn")
         node = self.canvas.place_of(Drawn().points[3])
         drag(self.canvas, node, node + QPointF(10, -25))
         self.assertGreater(self.curve().points[3][1], Drawn().points[3][1])
@@ -159,7 +174,7 @@ class EveryKind(Station):
         self.assertEqual(len(self.curve().points), 7)
 
     def test_points_are_added_and_taken_away(self) -> None:
-        self.pick(self.bench.kind, "Points")
+        self.pick_fresh("Points")
         self.double_click(self.canvas.place_of((0.8, 0.5)))
         self.assertEqual(len(self.curve().points), 5)
         self.canvas.setFocus()
@@ -174,11 +189,11 @@ class EveryKind(Station):
             ("Steps", ("7",), Steps(7, "end")),
             ("Spring", ("0.5", "2"), Spring(0.5, 2.0)),
         ):
-            self.pick(self.bench.kind, words)
+            self.pick_fresh(words)
             for field, value in zip(self.bench.numbers, values, strict=False):
                 type_into(field, value)
             self.assertEqual(self.curve(), wanted)
-        self.pick(self.bench.kind, "Hold")
+        self.pick_fresh("Hold")
         spot = self.canvas.place_of((0.5, 0.5))
         drag(self.canvas, spot, spot + QPointF(20, 0))
         self.assertGreater(self.curve().at, 0.55)
