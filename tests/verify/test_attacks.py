@@ -13,7 +13,7 @@ from avelt.core.edits.loops import add_loop
 from avelt.core.edits.parts import make_part
 from avelt.core.formats.svg_in import read_svg
 from avelt.core.handoff.delivery import Delivery, Wanted
-from avelt.core.handoff.escaping import css_comment, css_families, css_identifier, css_string, escaped, script_json
+from avelt.core.handoff.escaping import css_comment, css_families, css_string, escaped, script_json
 from avelt.core.model.values import Project
 from avelt.core.stopping import temporary_folder
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
@@ -143,8 +143,6 @@ class OneFunctionForEachContext(unittest.TestCase):
     def test_css(self) -> None:
         self.assertEqual(css_string("a'b\\c\n"), "'a\\27 b\\5c c\\a '")
         self.assertEqual(css_string("\x00\ud800"), "'\\fffd \\fffd '")
-        self.assertEqual(css_identifier("1 a.b-ü"), "\\31 \\20 a\\2e b-ü")
-        self.assertEqual(css_identifier("plain-name"), "plain-name")
         self.assertEqual(css_comment("a */ <b>\nc"), "a * / ‹b> c")
         self.assertEqual(css_families("Serif, A'B,, 'C D'"), "serif, 'A\\27 B', 'C D'")
 

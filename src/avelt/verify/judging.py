@@ -18,7 +18,7 @@ from avelt.core.model.tapes import Tape
 from avelt.core.model.values import Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.words import tr
-from avelt.deliver.films import Shot, png, rgba
+from avelt.deliver.films import Shot, on_paper, png, rgba
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
 from avelt.deliver.shows import Show, cut_of
 from avelt.deliver.subjects import Subject
@@ -121,12 +121,12 @@ def _pictures(
     found: list[Moment] = []
     worst: tuple[float, np.ndarray, np.ndarray, float] | None = None
     for ms, theirs in zip(cut.times, decoded(kind, delivery), strict=True):
-        ours = over_white(rgba(shot.picture(subject.show, ms)))
+        ours = on_paper(rgba(shot.picture(subject.show, ms)))
         theirs = theirs[: len(ours), : ours.shape[1]]  # films are padded to even sizes
-        moment = difference(ours, over_white(theirs), ms)
+        moment = difference(ours, on_paper(theirs), ms)
         found.append(moment)
         if worst is None or moment.mean > worst[0]:
-            worst = (moment.mean, ours, over_white(theirs), ms)
+            worst = (moment.mean, ours, on_paper(theirs), ms)
     if out is not None and worst is not None:
         _three(out, kind, worst[1], worst[2], worst[3])
     return Verdict(tuple(found))
@@ -165,12 +165,6 @@ def _of_sheet(delivery: Delivery) -> Iterator[np.ndarray]:
     with Image.open(io.BytesIO(delivery.files["sprite.png"])) as sheet:
         for spot in document["frames"]:
             yield np.asarray(sheet.crop((spot["x"], spot["y"], spot["x"] + w, spot["y"] + h)).convert("RGBA"))
-
-
-def over_white(picture: np.ndarray) -> np.ndarray:
-    """A picture with alpha on white (h, w, 3)."""
-    alpha = picture[..., 3:].astype(np.uint32)
-    return np.asarray((picture[..., :3] * alpha + 255 * (255 - alpha) + 127) // 255).astype(np.uint8)
 
 
 def _three(folder: Path, kind: str, designed: np.ndarray, delivered: np.ndarray, at: float) -> None:

@@ -1,6 +1,6 @@
 """Text put into CSS, HTML, XML and scripts: one function for each context, used by every writer of a delivery.
 
-Sources: CSS Syntax Level 3 (strings, identifiers), CSSOM ("serialize a string"), XML 1.0 section 2.2 (characters),
+Sources: CSS Syntax Level 3 (strings), CSSOM ("serialize a string"), XML 1.0 section 2.2 (characters),
 HTML (restrictions on the contents of ``script`` and ``style``).
 """
 
@@ -13,7 +13,6 @@ _PLAIN = re.compile(r"[\w .,:;()#%/'+*=-]*", re.ASCII)
 _NOT_XML = re.compile("[^\t\n\\x20-\\ud7ff\\ue000-\\ufffd\\U00010000-\\U0010ffff]")
 #: What would end a CSS string, or the element that the sheet stands in; control characters, too.
 _NOT_IN_STRING = re.compile(r"[\x00-\x1f\x7f'\"\\<>&\ud800-\udfff]")
-_NOT_IN_IDENTIFIER = re.compile(r"[^\w-]", re.ASCII)
 _IN_SCRIPT = {"<": "\\u003c", ">": "\\u003e", "&": "\\u0026", "\u2028": "\\u2028", "\u2029": "\\u2029"}
 _GENERIC = {"serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "ui-serif", "ui-sans-serif"}
 _GENERIC |= {"ui-monospace", "ui-rounded", "math", "emoji", "fangsong"}
@@ -43,12 +42,6 @@ def css_string(text: str) -> str:
     "'O\\\\27 Hara \\\\3c /style\\\\3e '"
     """
     return "'" + _NOT_IN_STRING.sub(_css_escape, text) + "'"
-
-
-def css_identifier(text: str) -> str:
-    """A CSS identifier; characters that would need quotes are escaped, a digit at the start, too."""
-    made = _NOT_IN_IDENTIFIER.sub(lambda m: _css_escape(m) if ord(m[0]) < 128 else m[0], text)
-    return f"\\{ord(made[0]):x} {made[1:]}" if re.match(r"\d", made, re.ASCII) else made
 
 
 def css_families(families: str) -> str:

@@ -117,7 +117,7 @@ def seam(layer: Layer, loop: Loop, project: Project | None = None, others: Seque
     return tuple(found)
 
 
-def open_seams(frame: Frame, project: Project) -> dict[str, str]:
+def seams_in_words(frame: Frame, project: Project) -> dict[str, str]:
     """What jumps at the seams of a frame's loops, in words by their ids; loops whose seams are closed are left out."""
     layers = layer_index(frame)
     found = {

@@ -12,14 +12,14 @@ from avelt.core.errors import AveltError, FormatError, Stopped
 from avelt.core.handoff.delivery import Delivery
 from avelt.core.record import Record
 from avelt.core.words import tr
-from avelt.deliver.films import Shot, rgba
+from avelt.deliver.films import Shot, on_paper, rgba
 from avelt.deliver.kinds import BY_KEY, Asked, delivery_of
 from avelt.deliver.shows import cut_of
 from avelt.deliver.writing import Order, Written, write_all
 from avelt.paint.letters import QtLetters
 from avelt.paint.painter import ScenePainter
 from avelt.verify.compare import Moment, Verdict, apart_picture, difference, moments_of, on_white
-from avelt.verify.judging import decoded, over_white
+from avelt.verify.judging import decoded
 from avelt.verify.playing import Player, playing
 from avelt.window.common.jobs import Job
 
@@ -165,8 +165,8 @@ def _of_pictures(look: Look) -> Looked:
     cut = cut_of(asked.subject.show, asked.wanted)
     place = max(0, int(np.searchsorted(np.array(cut.times), look.at + 1e-6, side="right")) - 1)
     shot = Shot(asked.project, asked.subject.show, asked.wanted)
-    designed = over_white(rgba(shot.picture(asked.subject.show, cut.times[place])))
-    return _looked(look, designed, over_white(_picture(look, place)), None)
+    designed = on_paper(rgba(shot.picture(asked.subject.show, cut.times[place])))
+    return _looked(look, designed, on_paper(_picture(look, place)), None)
 
 
 def _picture(look: Look, place: int) -> np.ndarray:

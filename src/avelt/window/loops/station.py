@@ -14,7 +14,7 @@ from avelt.core.model.phases import MAIN, poses_of
 from avelt.core.model.values import Frame, Loop, Project
 from avelt.core.timing.compile import compile_still
 from avelt.core.timing.loops import round_duration
-from avelt.core.timing.rounds import common_period, in_step, open_seams
+from avelt.core.timing.rounds import common_period, in_step, seams_in_words
 from avelt.core.words import tr
 from avelt.window.common.menus import open_at
 from avelt.window.common.picking import taken
@@ -297,7 +297,7 @@ class LoopsStation(QWidget):
             self.strip_note.setText(tr("drag beside a bar; drag its ends") if follow is not None else "")
             self._drive(self.travel.value)
             return
-        self.strip.show_loops(frame.loops, self.loop_id, open_seams(frame, self.workspace.project))
+        self.strip.show_loops(frame.loops, self.loop_id, seams_in_words(frame, self.workspace.project))
         self.dial.show_loops(frame.loops, self.loop_id)
         loop = next((entry for entry in frame.loops if entry.id == self.loop_id), None)
         title = loop.name if loop is not None else frame.name
